@@ -1,0 +1,71 @@
+package table
+
+import "sparecrate/font/sfnt"
+
+// TagFvar marks a variable font.
+var TagFvar = sfnt.MakeTag("fvar")
+
+// Axis is one axis of a variable font, in user coordinates.
+type Axis struct {
+	Tag               sfnt.Tag
+	Min, Default, Max Fixed
+	Name              NameID
+}
+
+// Instance is a named place in the space of the axes.
+type Instance struct {
+	Name, PostScript NameID // PostScript is 0xFFFF where there is none
+	Coordinates      []Fixed
+}
+
+// Fvar is the font variations table (`fvar`).
+type Fvar struct {
+	Axes      []Axis
+	Instances []Instance
+}
+
+const (
+	fvarHeader = 16
+	axisSize   = 20
+	// maxAxes is a good deal more than any font known to us has.
+	maxAxes = 64
+)
+
+// ParseFvar reads axes and instances. The error wraps ErrShort.
+func ParseFvar(b []byte) (*Fvar, error) {
+	if len(b) < fvarHeader {
+		return nil, short("fvar", len(b), fvarHeader)
+	}
+	v := sfnt.View(b)
+	u16 := func(at int) int { n, _ := v.U16(at); return int(n) }
+	fixed := func(at int) Fixed { n, _ := v.U32(at); return Fixed(n) }
+	first, axes, stride := u16(4), u16(8), u16(10)
+	instances, instanceSize := u16(12), u16(14)
+	if axes > maxAxes || stride < axisSize {
+		return nil, short("fvar", len(b), first+axisSize*axes)
+	}
+	f := &Fvar{}
+	for i := range axes {
+		at := first + stride*i
+		if _, ok := v.Sub(at, axisSize); !ok {
+			return nil, short("fvar", len(b), at+axisSize)
+		}
+		tag, _ := v.U32(at)
+		f.Axes = append(f.Axes, Axis{sfnt.Tag(tag), fixed(at + 4), fixed(at + 8), fixed(at + 12), NameID(u16(at + 18))})
+	}
+	for i := range instances {
+		at := first + stride*axes + instanceSize*i
+		if _, ok := v.Sub(at, max(instanceSize, 4+4*axes)); !ok {
+			break
+		}
+		one := Instance{Name: NameID(u16(at)), PostScript: 0xFFFF}
+		for a := range axes {
+			one.Coordinates = append(one.Coordinates, fixed(at+4+4*a))
+		}
+		if instanceSize >= 6+4*axes {
+			one.PostScript = NameID(u16(at + 4 + 4*axes))
+		}
+		f.Instances = append(f.Instances, one)
+	}
+	return f, nil
+}

@@ -1,0 +1,106 @@
+package woff
+
+import (
+	"bytes"
+	"compress/zlib"
+	"fmt"
+	"io"
+
+	"sparecrate/font/sfnt"
+)
+
+// Decode reads a WOFF file. Tables stored as they are stay slices of b. The
+// error wraps ErrDamaged or ErrTooLarge.
+func Decode(b []byte) (*File, error) {
+	v := sfnt.View(b)
+	if !Is(b) || len(b) < headerSize {
+		return nil, fmt.Errorf("%w: it ends inside its header", ErrDamaged)
+	}
+	u32 := func(at int) int { n, _ := v.U32(at); return int(n) }
+	flavor, _ := v.U32(4)
+	count, _ := v.U16(12)
+	if u32(8) != len(b) {
+		return nil, fmt.Errorf("%w: it says it has %d bytes and has %d", ErrDamaged, u32(8), len(b))
+	}
+	if count == 0 || int(count) > sfnt.MaxTables {
+		return nil, fmt.Errorf("%w: its directory does not say a sensible number of tables", ErrDamaged)
+	}
+	if !sfnt.KnownFlavor(flavor) {
+		return nil, fmt.Errorf("%w: what it holds opens with %q and is no single font", ErrDamaged, sfnt.Tag(flavor))
+	}
+	f := &File{Font: &sfnt.Font{Flavor: flavor, Tables: make([]sfnt.Table, 0, count)}}
+	total := 0
+	for i := range int(count) {
+		at := headerSize + entrySize*i
+		if _, ok := v.Sub(at, entrySize); !ok {
+			return nil, fmt.Errorf("%w: it ends inside its table directory", ErrDamaged)
+		}
+		tag, _ := v.U32(at)
+		sum, _ := v.U32(at + 16)
+		packed, ok := v.Sub(u32(at+4), u32(at+8))
+		if !ok {
+			return nil, fmt.Errorf("%w: table `%s` runs past the end of the file", ErrDamaged, sfnt.Tag(tag))
+		}
+		size := u32(at + 12)
+		if total += size; total > MaxFont {
+			return nil, fmt.Errorf("%w: more than %d bytes", ErrTooLarge, MaxFont)
+		}
+		data, err := unpack(packed, size)
+		if err != nil {
+			return nil, fmt.Errorf("%w: table `%s`: %w", ErrDamaged, sfnt.Tag(tag), err)
+		}
+		f.Font.Tables = append(f.Font.Tables, sfnt.Table{Tag: sfnt.Tag(tag), Checksum: sum, Data: data})
+	}
+	return f, f.readBlocks(v)
+}
+
+// readBlocks reads the metadata and private blocks.
+func (f *File) readBlocks(v sfnt.View) error {
+	u32 := func(at int) int { n, _ := v.U32(at); return int(n) }
+	if at, packed, size := u32(24), u32(28), u32(32); at != 0 && packed != 0 {
+		b, ok := v.Sub(at, packed)
+		if !ok || size > MaxMetadata {
+			return fmt.Errorf("%w: its metadata lies outside the file or is too large", ErrDamaged)
+		}
+		data, err := inflate(b, size)
+		if err != nil {
+			return fmt.Errorf("%w: its metadata: %w", ErrDamaged, err)
+		}
+		f.Metadata = data
+	}
+	if at, size := u32(36), u32(40); at != 0 && size != 0 {
+		b, ok := v.Sub(at, size)
+		if !ok {
+			return fmt.Errorf("%w: its private block lies outside the file", ErrDamaged)
+		}
+		f.Private = b
+	}
+	return nil
+}
+
+func unpack(packed []byte, size int) ([]byte, error) {
+	switch {
+	case len(packed) == size:
+		return packed, nil
+	case len(packed) > size:
+		return nil, fmt.Errorf("it is said to be %d bytes packed and only %d unpacked", len(packed), size)
+	}
+	return inflate(packed, size)
+}
+
+// inflate grows with what really comes out, so a false size costs nothing.
+func inflate(packed []byte, size int) ([]byte, error) {
+	r, err := zlib.NewReader(bytes.NewReader(packed))
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	n, err := io.Copy(&out, io.LimitReader(r, int64(size)+1))
+	if err != nil {
+		return nil, err
+	}
+	if n != int64(size) {
+		return nil, fmt.Errorf("it unpacks to another size than the %d bytes stated", size)
+	}
+	return out.Bytes(), nil
+}

@@ -1,0 +1,75 @@
+// Package woff2 reads and writes WOFF 2.0 files, the W3C recommendation of
+// 8 August 2024: the tables of a font in one Brotli stream, an optional
+// metadata document and an optional private block.
+//
+// Encode writes every table untransformed (transform version 3 for `glyf` and
+// `loca`, 0 for all others). Decode reads such files; one with transformed
+// outlines or a collection is told apart by ErrUnsupported.
+package woff2
+
+import (
+	"errors"
+
+	"sparecrate/font/sfnt"
+)
+
+// The header (WOFF 2.0, section 4.1) and the values of the transform version
+// in a directory entry (section 4.1, "Table directory format").
+const (
+	Signature     = 0x774F4632 // "wOF2"
+	headerSize    = 48
+	collection    = 0x74746366 // "ttcf"
+	arbitraryTag  = 63
+	nullGlyf      = 3
+	flagsLossless = 1 << 11 // bit 11 of head.flags: the font went through a lossless transform
+)
+
+// Limits on what Decode unpacks.
+const (
+	// MaxFont bounds the unpacked font. The largest fonts in use, for Chinese,
+	// stay below half of it.
+	MaxFont = 128 << 20
+	// MaxMetadata bounds the unpacked metadata document.
+	MaxMetadata = 4 << 20
+)
+
+// What a caller may want to tell apart.
+var (
+	// ErrDamaged says that the file opens as WOFF2 but breaks its rules.
+	ErrDamaged = errors.New("the WOFF2 file is damaged")
+	// ErrTooLarge says that the font would unpack to more than MaxFont bytes.
+	ErrTooLarge = errors.New("the WOFF2 file unpacks to more than is allowed")
+	// ErrUnsupported says that the file uses a part of WOFF2 that is not read here.
+	ErrUnsupported = errors.New("this kind of WOFF2 file cannot be read yet")
+)
+
+// File is what a WOFF2 file holds.
+type File struct {
+	Font     *sfnt.Font
+	Metadata []byte // XML, unpacked; nil where there is none
+	Private  []byte // nil where there is none
+}
+
+// Is reports whether the bytes open as WOFF2.
+func Is(b []byte) bool {
+	v, ok := sfnt.View(b).U32(0)
+	return ok && v == Signature
+}
+
+var (
+	tagDSIG = sfnt.MakeTag("DSIG")
+	tagGlyf = sfnt.MakeTag("glyf")
+	tagLoca = sfnt.MakeTag("loca")
+)
+
+// knownTags are the tags a directory entry names by number (section 4.1).
+var knownTags = func() []sfnt.Tag {
+	const all = "cmapheadhheahmtxmaxpnameOS/2postcvt fpgmglyflocaprepCFF VORGEBDTEBLCgasphdmxkernLTSHPCLTVDMXvheavmtx" +
+		"BASEGDEFGPOSGSUBEBSCJSTFMATHCBDTCBLCCOLRCPALSVG sbixacntavarbdatblocbslncvarfdscfeatfmtxfvargvarhsty" +
+		"justlcarmortmorxopbdproptrakZapfSilfGlatGlocFeatSill"
+	tags := make([]sfnt.Tag, 0, len(all)/4)
+	for i := 0; i < len(all); i += 4 {
+		tags = append(tags, sfnt.MakeTag(all[i:i+4]))
+	}
+	return tags
+}()

@@ -1,0 +1,202 @@
+// Package foundry draws the demo studio's font families from parameters and
+// writes them as real font files: TrueType and PostScript outlines, kerning, a
+// ligature, names, permissions. Nothing is random and nothing is read: the same
+// design gives the same bytes on every run.
+//
+// A design is a handful of measures; glyphs are strokes, bowls and arches drawn
+// with a pen of the design's two thicknesses. Coverage is ASCII, Latin-1, the
+// letters of Polish, Czech, Turkish and the Nordic languages, and common
+// punctuation.
+package foundry
+
+import (
+	"maps"
+	"slices"
+	"unicode"
+
+	"sparecrate/font/curve"
+)
+
+// unitsPerEm is the em of every family drawn here.
+const unitsPerEm = 1000
+
+// Design is one face to draw. Measures in font units.
+type Design struct {
+	Family, Style string
+	PostScript    string // name ID 6
+	Weight        int    // OS/2.usWeightClass
+	WidthClass    int
+	FsType        int // OS/2.fsType
+	Version       string
+	License       string // name ID 13
+	LicenseURL    string // name ID 14
+	Sample        string // name ID 19
+
+	Cap, X, Ascender, Descender float64
+	Overshoot                   float64 // how far round letters reach past straight ones
+	V, H                        float64 // thickness of upright and of level strokes
+	Thick, Thin                 float64 // thickness of falling and of rising diagonals
+	Dot                         float64 // radius of points
+	Roundness                   float64 // handle length of a quarter: 0.5523 is a circle, more is squarer
+	Width, Extra                float64 // letter widths: factor, and units added for weight
+	Side                        float64 // space beside a straight stem
+}
+
+// wide gives the width of a letter whose body is base units in the plain design.
+func (d *Design) wide(base float64) float64 { return base*d.Width + d.Extra }
+
+// dotHeight is the middle of the dot on i and j.
+func (d *Design) dotHeight() float64 { return d.Cap - d.Dot + d.Overshoot }
+
+// drawing is how to draw a glyph and the kind of its two sides, which says how
+// much space they want.
+type drawing struct {
+	draw  func(*pen)
+	sides string
+}
+
+// sideFactors give the space beside a kind of side as a share of Design.Side.
+var sideFactors = map[byte]float64{
+	's': 1,    // straight stem
+	'n': 0.94, // straight leg under a shoulder
+	'o': 0.52, // round
+	'c': 0.34, // open round
+	'e': 0.44, // open curves, as of s
+	'v': 0.12, // diagonal
+	't': 0.5,  // level arms
+	'T': 0.26, // arms over a void
+	'f': 0.10, // overhang
+	'j': -0.4, // hook under the letter before
+	'p': 0.72, // points and quotes
+	'x': 0,
+}
+
+// figureSide marks glyphs that share the digits' width.
+const figureSide = '#'
+
+// figureWidth is the advance of digits and signs of arithmetic.
+func (d *Design) figureWidth() float64 { return d.wide(450) + d.Side*1.05 }
+
+// glyph is a drawn or composed glyph, in place.
+type glyph struct {
+	name     string
+	rune     rune // 0 for .notdef and ligatures
+	advance  int
+	contours []curve.Contour
+	parts    []part // set for composed glyphs, next to contours
+}
+
+// part is a glyph within a composed one.
+type part struct {
+	rune rune
+	x, y int
+}
+
+// draw gives all glyphs of the design: .notdef and space first, then by code point, then
+// ligatures.
+func (d *Design) draw() []glyph {
+	drawings := d.drawings()
+	ready := map[rune]glyph{}
+	for r, dr := range drawings {
+		p := &pen{d: d}
+		dr.draw(p)
+		ready[r] = d.fit(r, p.contours, dr.sides)
+	}
+	for _, a := range accents(d) {
+		ready[a.rune] = d.compose(a, ready)
+	}
+	notdef := &pen{d: d}
+	notdef.poly(pt(60, 0), pt(460, 0), pt(460, d.Cap), pt(60, d.Cap))
+	notdef.add(curve.Contour{From: pt(100, 40), Segments: []curve.Segment{line(pt(100, d.Cap-40)), line(pt(420, d.Cap-40)), line(pt(420, 40))}}, false)
+	space := int(d.wide(200) * 1.12)
+	glyphs := []glyph{
+		{name: ".notdef", advance: 520, contours: notdef.contours},
+		{name: glyphName(' '), rune: ' ', advance: space},
+	}
+	ready['\u00A0'] = glyph{rune: '\u00A0', advance: space}
+	ready['\u00AD'] = func() glyph { g := ready['-']; g.rune = '\u00AD'; return g }()
+	for _, r := range slices.Sorted(maps.Keys(ready)) {
+		g := ready[r]
+		g.name = glyphName(r)
+		glyphs = append(glyphs, g)
+	}
+	return append(glyphs, d.ligature(ready))
+}
+
+func (d *Design) drawings() map[rune]drawing {
+	all := lowercase(d)
+	maps.Copy(all, uppercase(d))
+	maps.Copy(all, digits(d))
+	maps.Copy(all, punctuation(d))
+	maps.Copy(all, marks(d))
+	return all
+}
+
+// fit sets the drawn contours between their side spaces.
+func (d *Design) fit(r rune, contours []curve.Contour, sides string) glyph {
+	b := extent(contours)
+	left, right := d.Side*sideFactors[sides[0]], d.Side*sideFactors[sides[1]]
+	if sides[0] == figureSide {
+		spare := d.figureWidth() - (b.x1 - b.x0)
+		left, right = spare/2, spare/2
+	}
+	g := glyph{rune: r, advance: nearest(left + b.x1 - b.x0 + right)}
+	for _, c := range contours {
+		g.contours = append(g.contours, c.Move(pt(float64(nearest(left))-b.x0, 0)))
+	}
+	return g
+}
+
+// ligature joins f and i into one glyph whose hook takes the dot's place.
+func (d *Design) ligature(ready map[rune]glyph) glyph {
+	f, i := ready['f'], ready['ı']
+	g := glyph{name: "f_i", advance: f.advance + i.advance - nearest(d.Side*0.45)}
+	shift := float64(f.advance) - d.Side*0.45
+	stem := extent(i.contours)
+	p := &pen{d: d}
+	p.contours = append(p.contours, f.contours...)
+	p.place(i.contours, shift, 0)
+	p.bar(extent(f.contours).x0+d.V, d.X-d.H, shift+stem.x1, d.X)
+	p.dot(shift+(stem.x0+stem.x1)/2, d.dotHeight(), d.Dot)
+	g.contours = p.contours
+	return g
+}
+
+// place adds contours shifted by x and y.
+func (p *pen) place(contours []curve.Contour, x, y float64) {
+	for _, c := range contours {
+		p.contours = append(p.contours, c.Move(pt(x, y)))
+	}
+}
+
+// miniature draws a letter k times as large with a pen that is less thinned, so
+// that small letters keep their color.
+func (p *pen) miniature(r rune, k float64) []curve.Contour {
+	d := *p.d
+	for _, f := range []*float64{&d.Cap, &d.X, &d.Ascender, &d.Descender, &d.Overshoot, &d.Width, &d.Extra} {
+		*f *= k
+	}
+	thinned := (k + 1) / 2 * 0.94
+	for _, f := range []*float64{&d.V, &d.H, &d.Thick, &d.Thin, &d.Dot} {
+		*f *= thinned
+	}
+	all := lowercase(&d)
+	if unicode.IsUpper(r) {
+		all = uppercase(&d)
+	} else if unicode.IsDigit(r) {
+		all = digits(&d)
+	}
+	q := &pen{d: &d}
+	all[r].draw(q)
+	return q.contours
+}
+
+// scaled adds a miniature at x and y.
+func (p *pen) scaled(r rune, x, y, k float64) { p.place(p.miniature(r, k), x, y) }
+
+func nearest(f float64) int {
+	if f < 0 {
+		return -int(-f + 0.5)
+	}
+	return int(f + 0.5)
+}
