@@ -1,0 +1,182 @@
+// Package bucket keeps files under the SHA-256 of their bytes: fonts,
+// documents, derived containers and packs. It stands on gocloud.dev/blob, so a
+// bucket is a folder, or memory in tests.
+//
+// A file is either whole or absent: bytes are gathered and hashed in a temporary
+// file first, then put under their name in one step and, in a folder, forced to
+// disk before Put returns.
+package bucket
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+
+	"gocloud.dev/blob"
+	"gocloud.dev/blob/fileblob"
+	"gocloud.dev/blob/memblob"
+	"gocloud.dev/gcerrors"
+)
+
+// Hash is the SHA-256 of a file's bytes, in lower-case hex.
+type Hash string
+
+// What a caller may want to tell apart.
+var (
+	// ErrTooLarge says that a file is larger than Put was told to take.
+	ErrTooLarge = errors.New("the file is too large")
+	// ErrMissing says that the bucket has no file of this hash.
+	ErrMissing = errors.New("the file is not in the bucket")
+)
+
+// Bucket is a store of files by hash.
+type Bucket struct {
+	blobs  *blob.Bucket
+	folder string // empty where the bucket is no folder
+}
+
+// Open opens the bucket in a folder, which is made where it is missing.
+func Open(folder string) (*Bucket, error) {
+	blobs, err := fileblob.OpenBucket(folder, &fileblob.Options{
+		CreateDir: true, NoTempDir: true, DirFileMode: 0o700, Metadata: fileblob.MetadataDontWrite,
+	})
+	if err != nil {
+		return nil, fmt.Errorf("open the bucket: %w", err)
+	}
+	return &Bucket{blobs, folder}, nil
+}
+
+// InMemory gives an empty bucket for tests.
+func InMemory() *Bucket { return &Bucket{memblob.OpenBucket(nil), ""} }
+
+// Close gives the bucket free.
+func (b *Bucket) Close() error { return b.blobs.Close() }
+
+// key spreads files over folders, so that none grows too full.
+func key(h Hash) string { return string(h[:2]) + "/" + string(h) }
+
+// Staged is a file gathered and hashed, not yet in a bucket. Close it.
+type Staged struct {
+	Hash Hash
+	Size int64
+	file *os.File
+}
+
+// Stage reads r into a temporary file while hashing it, at most limit bytes.
+// More wraps ErrTooLarge.
+func Stage(r io.Reader, limit int64) (*Staged, error) {
+	f, err := os.CreateTemp("", "sparecrate-")
+	if err != nil {
+		return nil, fmt.Errorf("make a temporary file: %w", err)
+	}
+	sum := sha256.New()
+	n, err := io.Copy(io.MultiWriter(f, sum), io.LimitReader(r, limit+1))
+	if err == nil && n > limit {
+		err = fmt.Errorf("%w: at most %d MB are taken", ErrTooLarge, limit>>20)
+	}
+	s := &Staged{Hash(hex.EncodeToString(sum.Sum(nil))), n, f}
+	if err != nil {
+		s.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+// Bytes reads the whole staged file.
+func (s *Staged) Bytes() ([]byte, error) {
+	b := make([]byte, s.Size)
+	_, err := s.file.ReadAt(b, 0)
+	return b, err
+}
+
+// Close removes the temporary file.
+func (s *Staged) Close() {
+	_ = s.file.Close()
+	_ = os.Remove(s.file.Name())
+}
+
+// Put keeps a staged file. A file that is there already stays as it is.
+func (b *Bucket) Put(ctx context.Context, s *Staged) error {
+	if ok, err := b.blobs.Exists(ctx, key(s.Hash)); err != nil || ok {
+		return err
+	}
+	if _, err := s.file.Seek(0, io.SeekStart); err != nil {
+		return err
+	}
+	w, err := b.blobs.NewWriter(ctx, key(s.Hash), &blob.WriterOptions{ContentType: "application/octet-stream"})
+	if err != nil {
+		return fmt.Errorf("write to the bucket: %w", err)
+	}
+	if _, err := io.Copy(w, s.file); err != nil {
+		_ = w.Close()
+		return fmt.Errorf("write to the bucket: %w", err)
+	}
+	if err := w.Close(); err != nil {
+		return fmt.Errorf("write to the bucket: %w", err)
+	}
+	return b.sync(s.Hash)
+}
+
+// sync forces a file and its folder entry to disk.
+func (b *Bucket) sync(h Hash) error {
+	if b.folder == "" {
+		return nil
+	}
+	path := filepath.Join(b.folder, filepath.FromSlash(key(h)))
+	for _, p := range []string{path, filepath.Dir(path)} {
+		f, err := os.Open(p)
+		if err != nil {
+			return err
+		}
+		if err := errors.Join(f.Sync(), f.Close()); err != nil {
+			return fmt.Errorf("force the file to disk: %w", err)
+		}
+	}
+	return nil
+}
+
+// PutBytes keeps bytes made in memory and gives their hash.
+func (b *Bucket) PutBytes(ctx context.Context, data []byte) (Hash, error) {
+	s, err := Stage(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return "", err
+	}
+	defer s.Close()
+	return s.Hash, b.Put(ctx, s)
+}
+
+// Open reads a file; the size is in bytes. The error wraps ErrMissing.
+func (b *Bucket) Open(ctx context.Context, h Hash) (r io.ReadCloser, size int64, err error) {
+	reader, err := b.blobs.NewReader(ctx, key(h), nil)
+	if gcerrors.Code(err) == gcerrors.NotFound {
+		return nil, 0, fmt.Errorf("%w: %s", ErrMissing, h)
+	}
+	if err != nil {
+		return nil, 0, err
+	}
+	return reader, reader.Size(), nil
+}
+
+// Read gives a whole file and makes sure that its bytes are the ones that were
+// put. The error wraps ErrMissing.
+func (b *Bucket) Read(ctx context.Context, h Hash) ([]byte, error) {
+	r, _, err := b.Open(ctx, h)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = r.Close() }()
+	data, err := io.ReadAll(r)
+	if err != nil {
+		return nil, err
+	}
+	if sum := sha256.Sum256(data); Hash(hex.EncodeToString(sum[:])) != h {
+		return nil, fmt.Errorf("the file %s in the bucket is damaged: its bytes have another hash; restore it from a backup", h)
+	}
+	return data, nil
+}

@@ -1,0 +1,249 @@
+package catalog
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"strings"
+
+	"github.com/alexedwards/argon2id"
+
+	"sparecrate/api"
+	"sparecrate/internal/store"
+)
+
+const (
+	minPassword  = 10
+	secretPrefix = "sc_" // tells our tokens apart where they leak
+)
+
+// hashing follows the second recommended option of RFC 9106, section 4, in memory.
+var hashing = &argon2id.Params{Memory: 64 << 10, Iterations: 1, Parallelism: 2, SaltLength: 16, KeyLength: 32}
+
+// FirstStart makes the studio and an admin where there are no people yet, and
+// gives the admin's one-time password. Both are empty where people exist.
+func (c *Catalog) FirstStart(ctx context.Context, studio, email string) (password string, err error) {
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		password = ""
+		people, err := tx.People(ctx)
+		if err != nil || len(people) > 0 {
+			return err
+		}
+		secret := rand.Text()
+		hash, err := argon2id.CreateHash(secret, hashing)
+		if err != nil {
+			return err
+		}
+		if err := tx.AddClient(ctx, &store.Client{Name: studio, Studio: true}); err != nil {
+			return err
+		}
+		admin := store.Person{Name: "Admin", Email: email, Role: string(api.RoleAdmin), PasswordHash: hash, MustChangePassword: true, CreatedAt: c.now()}
+		if err := tx.AddPerson(ctx, &admin); err != nil {
+			return err
+		}
+		password = secret
+		return c.note(ctx, tx, &admin, "began", studio, "first start")
+	})
+	if errors.Is(err, store.ErrTaken) {
+		return "", nil // another process was first
+	}
+	return password, err
+}
+
+// SignIn checks a password. Whether the address or the password is wrong is not told.
+func (c *Catalog) SignIn(ctx context.Context, email, password string) (*store.Person, error) {
+	p, err := c.store.PersonByEmail(ctx, strings.TrimSpace(email))
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return nil, err
+	}
+	hash := nobody
+	if p != nil {
+		hash = p.PasswordHash
+	}
+	// An unknown address takes as long as a wrong password.
+	if ok, err := argon2id.ComparePasswordAndHash(password, hash); err != nil || !ok || p == nil {
+		return nil, problem(Unauthenticated, "wrong-sign-in", "The e-mail address or the password is wrong.")
+	}
+	return p, nil
+}
+
+// nobody is the hash of a password that nobody has.
+var nobody = func() string {
+	h, err := argon2id.CreateHash(rand.Text(), hashing)
+	if err != nil {
+		panic(err) // the system has no random numbers
+	}
+	return h
+}()
+
+// PersonByID gives the person of a session; nil where the account is gone.
+func (c *Catalog) PersonByID(ctx context.Context, id int64) (*store.Person, error) {
+	p, err := c.store.Person(ctx, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	return p, err
+}
+
+// PersonByToken gives the person a token's secret stands for.
+func (c *Catalog) PersonByToken(ctx context.Context, secret string) (*store.Person, error) {
+	t, err := c.store.TokenByHash(ctx, secretHash(secret))
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, problem(Unauthenticated, "unknown-token", "This token is not known; it may have been withdrawn. Sign in again with `sparecrate sign-in`.")
+	}
+	if err != nil {
+		return nil, err
+	}
+	// To the minute is enough and spares a write with every call.
+	if now := c.now(); t.LastUsedAt == nil || now.Sub(*t.LastUsedAt).Minutes() >= 1 {
+		if err := c.store.TouchToken(ctx, t.ID, now); err != nil {
+			return nil, err
+		}
+	}
+	return c.store.Person(ctx, t.PersonID)
+}
+
+func secretHash(secret string) string {
+	sum := sha256.Sum256([]byte(secret))
+	return hex.EncodeToString(sum[:])
+}
+
+// Me gives the person who asks, also with a one-time password.
+func (c *Catalog) Me(p *store.Person) (api.Person, error) {
+	if p == nil {
+		return api.Person{}, must(p, api.RoleViewer)
+	}
+	return personView(*p), nil
+}
+
+// ChangePassword sets a person's own password.
+func (c *Catalog) ChangePassword(ctx context.Context, p *store.Person, current, next string) error {
+	if p == nil {
+		return must(p, api.RoleViewer)
+	}
+	if ok, err := argon2id.ComparePasswordAndHash(current, p.PasswordHash); err != nil || !ok {
+		return invalid("current", "wrong-password", "The current password is wrong.")
+	}
+	if len([]rune(next)) < minPassword {
+		return invalid("new", "password-too-short", "A password needs at least %d characters; a few words do well.", minPassword)
+	}
+	if next == current {
+		return invalid("new", "password-unchanged", "The new password is the old one; choose another.")
+	}
+	hash, err := argon2id.CreateHash(next, hashing)
+	if err != nil {
+		return err
+	}
+	return c.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.SetPassword(ctx, p.ID, hash, false); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "changed password", p.Email, "")
+	})
+}
+
+// People gives everyone with an account.
+func (c *Catalog) People(ctx context.Context, p *store.Person) ([]api.Person, error) {
+	if err := must(p, api.RoleAdmin); err != nil {
+		return nil, err
+	}
+	people, err := c.store.People(ctx)
+	return each(people, personView), err
+}
+
+// AddPerson makes an account with a one-time password.
+func (c *Catalog) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) (*api.AddedPerson, error) {
+	if err := must(p, api.RoleAdmin); err != nil {
+		return nil, err
+	}
+	name, err := required("name", n.Name)
+	if err != nil {
+		return nil, err
+	}
+	email, err := required("email", n.Email)
+	if err != nil {
+		return nil, err
+	}
+	if at := strings.Index(email, "@"); at < 1 || at == len(email)-1 || strings.ContainsAny(email, " ,;<>") {
+		return nil, invalid("email", "bad-email", "%q is not an e-mail address.", email)
+	}
+	if !n.Role.Valid() {
+		return nil, invalid("role", "bad-role", "%q is not a role; choose viewer, editor or admin.", n.Role)
+	}
+	secret := rand.Text()
+	hash, err := argon2id.CreateHash(secret, hashing)
+	if err != nil {
+		return nil, err
+	}
+	added := store.Person{Name: name, Email: email, Role: string(n.Role), PasswordHash: hash, MustChangePassword: true, CreatedAt: c.now()}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		added.ID = 0
+		if err := tx.AddPerson(ctx, &added); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "added person", name, string(n.Role))
+	})
+	if errors.Is(err, store.ErrTaken) {
+		return nil, invalid("email", "email-taken", "Somebody has an account with %s already.", email)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &api.AddedPerson{Person: personView(added), OneTimePassword: secret}, nil
+}
+
+// Tokens gives a person's own tokens.
+func (c *Catalog) Tokens(ctx context.Context, p *store.Person) ([]api.Token, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	tokens, err := c.store.Tokens(ctx, p.ID)
+	return each(tokens, tokenView), err
+}
+
+// AddToken makes a token; the secret is given this once.
+func (c *Catalog) AddToken(ctx context.Context, p *store.Person, name string) (*api.AddedToken, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	name, err := required("name", name)
+	if err != nil {
+		return nil, err
+	}
+	secret := secretPrefix + rand.Text() + rand.Text()
+	t := store.Token{PersonID: p.ID, Name: name, Hash: secretHash(secret), CreatedAt: c.now()}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		t.ID = 0
+		if err := tx.AddToken(ctx, &t); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "made token", name, "")
+	})
+	if err != nil {
+		return nil, err
+	}
+	return &api.AddedToken{Token: tokenView(t), Secret: secret}, nil
+}
+
+// WithdrawToken ends one of a person's own tokens.
+func (c *Catalog) WithdrawToken(ctx context.Context, p *store.Person, id int64) error {
+	if err := must(p, api.RoleViewer); err != nil {
+		return err
+	}
+	return explain(c.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.DropToken(ctx, p.ID, id); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "withdrew token", "", "")
+	}), "token")
+}
+
+func personView(p store.Person) api.Person {
+	return api.Person{Id: p.ID, Name: p.Name, Email: p.Email, Role: api.Role(p.Role), MustChangePassword: p.MustChangePassword}
+}
+
+func tokenView(t store.Token) api.Token {
+	return api.Token{Id: t.ID, Name: t.Name, CreatedAt: t.CreatedAt, LastUsedAt: t.LastUsedAt}
+}

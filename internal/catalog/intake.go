@@ -1,0 +1,333 @@
+package catalog
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/store"
+)
+
+// Arrival is a font file on its way in.
+type Arrival struct {
+	Name   string // file name on disk
+	Client string // name or number; the studio where empty
+	Origin api.Origin
+	Bytes  io.Reader
+}
+
+// AddFile takes a font file in: read, kept in the bucket, recorded with its
+// faces and family. The same bytes a second time change nothing and say so. A
+// failure at any point leaves no record; bytes without a record may stay in
+// the bucket.
+func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api.IntakeResult, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	if a.Origin == "" {
+		a.Origin = api.OriginUnknown
+	}
+	if !a.Origin.Valid() {
+		return nil, invalid("origin", "bad-origin", "%q is not an origin; choose bought, client, open, commissioned, hosted or unknown.", a.Origin)
+	}
+	client, err := c.findClient(ctx, a.Client)
+	if err != nil {
+		return nil, err
+	}
+	a.Name = fileName(a.Name)
+	staged, err := bucket.Stage(a.Bytes, c.limits.FontBytes)
+	if errors.Is(err, bucket.ErrTooLarge) {
+		return nil, problem(TooLarge, "file-too-large", "%s is too large: at most %d MB are taken for a font file.", a.Name, c.limits.FontBytes>>20)
+	}
+	if err != nil {
+		return nil, err
+	}
+	defer staged.Close()
+	if same, err := c.sameBytes(ctx, string(staged.Hash)); same != nil || err != nil {
+		return same, err
+	}
+	data, err := staged.Bytes()
+	if err != nil {
+		return nil, err
+	}
+	faces, err := facts.Read(data)
+	if err != nil {
+		return nil, invalid("file", "not-a-font", "%s: %s.", a.Name, strings.TrimSuffix(err.Error(), "."))
+	}
+	if faces[0].Names.FamilyName() == "" {
+		return nil, invalid("file", "no-family-name", "%s: the font does not say which family it belongs to. Ask the maker for a complete file.", a.Name)
+	}
+	if err := c.bucket.Put(ctx, staged); err != nil {
+		return nil, err
+	}
+	in := &intake{c: c, person: p, client: client, arrival: a, faces: faces, hash: string(staged.Hash), size: staged.Size}
+	var result *api.IntakeResult
+	err = c.store.Tx(ctx, func(tx *store.Store) (err error) {
+		result, err = in.record(ctx, tx)
+		return err
+	})
+	if errors.Is(err, store.ErrTaken) { // the same file came in twice at the same time
+		if same, err := c.sameBytes(ctx, in.hash); same != nil || err != nil {
+			return same, err
+		}
+	}
+	return result, err
+}
+
+// fileName keeps the last part of a name, without what no file name holds. It
+// is shown and never used as a path.
+func fileName(name string) string {
+	name = path.Base(strings.ReplaceAll(name, `\`, "/"))
+	name = strings.Map(func(r rune) rune {
+		if r < ' ' {
+			return -1
+		}
+		return r
+	}, name)
+	if name == "." || name == "/" {
+		name = "font"
+	}
+	return cut(name, 250)
+}
+
+// sameBytes answers for a file that is there already; nil where it is not.
+func (c *Catalog) sameBytes(ctx context.Context, hash string) (*api.IntakeResult, error) {
+	f, err := c.store.FileByHash(ctx, hash)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	family, err := c.store.FamilyOfFile(ctx, f.ID)
+	if err != nil {
+		return nil, err
+	}
+	return &api.IntakeResult{
+		Outcome: api.OutcomeSame, Family: api.Ref{Id: family.ID, Name: family.Name}, Faces: []facts.Face{},
+		Message: fmt.Sprintf("These bytes are in the catalog already, as %s in the family %s of %s. Nothing was changed.", f.Name, family.Name, family.Client.Name),
+	}, nil
+}
+
+// intake carries one file through its transaction.
+type intake struct {
+	c       *Catalog
+	person  *store.Person
+	client  *store.Client
+	arrival Arrival
+	faces   []facts.Face
+	hash    string
+	size    int64
+}
+
+func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResult, error) {
+	file := store.File{
+		SHA256: in.hash, Bytes: in.size, Container: string(in.faces[0].Container), Name: in.arrival.Name,
+		AddedAt: in.c.now(), AddedBy: in.person.Name,
+	}
+	if err := tx.AddFile(ctx, &file); err != nil {
+		return nil, err
+	}
+	result := &api.IntakeResult{Faces: in.faces}
+	var outcomes []api.IntakeResultOutcome
+	touched := map[int64]bool{}
+	for i := range in.faces {
+		family, err := in.family(ctx, tx, &in.faces[i])
+		if err != nil {
+			return nil, err
+		}
+		outcome, err := in.face(ctx, tx, family, &in.faces[i], &file)
+		if err != nil {
+			return nil, err
+		}
+		outcomes = append(outcomes, outcome)
+		touched[family.ID] = true
+		if i == 0 {
+			result.Family = api.Ref{Id: family.ID, Name: family.Name}
+		}
+	}
+	for id := range touched {
+		if err := index(ctx, tx, id); err != nil {
+			return nil, err
+		}
+	}
+	result.Outcome = outcomes[0]
+	for _, o := range outcomes {
+		if o != outcomes[0] {
+			result.Outcome = api.OutcomeNew // a collection of old and new faces brings something new
+		}
+	}
+	result.Message = in.sentence(result.Outcome, result.Family.Name)
+	return result, in.c.note(ctx, tx, in.person, "added file", result.Family.Name, in.arrival.Name+": "+result.Message)
+}
+
+func (in *intake) sentence(o api.IntakeResultOutcome, family string) string {
+	style := in.faces[0].Names.StyleName()
+	switch {
+	case len(in.faces) > 1:
+		return fmt.Sprintf("A collection of %d faces, the first of the family %s.", len(in.faces), family)
+	case o == api.OutcomeSibling:
+		return fmt.Sprintf("Another container (%s) of %s %s, which is in the catalog already.", strings.ToUpper(string(in.faces[0].Container)), family, style)
+	case o == api.OutcomeNewer:
+		return fmt.Sprintf("A newer version of %s %s (%s); packs use it from now on, the old one is kept.", family, style, in.faces[0].Names.Version)
+	case o == api.OutcomeOlder:
+		return fmt.Sprintf("An older version of %s %s (%s); it is kept, packs go on using the newer one.", family, style, in.faces[0].Names.Version)
+	}
+	return fmt.Sprintf("New: %s %s.", family, style)
+}
+
+// family finds the client's family a face belongs to, or starts it.
+func (in *intake) family(ctx context.Context, tx *store.Store, f *facts.Face) (*store.Family, error) {
+	name := cut(strings.TrimSpace(f.Names.FamilyName()), 250)
+	if name == "" {
+		name = cut(in.faces[0].Names.FamilyName(), 250)
+	}
+	found, err := tx.FamilyByName(ctx, in.client.ID, name)
+	if !errors.Is(err, store.ErrNotFound) {
+		return found, err
+	}
+	fresh := &store.Family{ClientID: in.client.ID, Name: name, Origin: string(in.arrival.Origin), Version: 1, CreatedAt: in.c.now()}
+	return fresh, tx.AddFamily(ctx, fresh)
+}
+
+// face finds the family's face or starts it, and puts the file with it.
+func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Family, f *facts.Face, file *store.File) (api.IntakeResultOutcome, error) {
+	key := faceKey(f)
+	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: cut(f.Names.Version, 250), Facts: *f}
+	found, err := tx.FaceByKey(ctx, family.ID, key)
+	if errors.Is(err, store.ErrNotFound) {
+		fresh := &store.Face{
+			FamilyID: family.ID, FaceKey: key, Style: cut(f.Names.StyleName(), 200),
+			Width: f.Style.WidthPercent, Weight: f.Style.Weight, Slope: string(f.Style.Slope),
+		}
+		if err := tx.AddFace(ctx, fresh); err != nil {
+			return "", err
+		}
+		link.FaceID, link.Current = fresh.ID, true
+		return api.OutcomeNew, tx.AddFaceFile(ctx, link)
+	}
+	if err != nil {
+		return "", err
+	}
+	outcome, takesOver := weigh(f, file.Container, found.Files)
+	link.FaceID = found.ID
+	if err := tx.AddFaceFile(ctx, link); err != nil {
+		return "", err
+	}
+	if takesOver {
+		return outcome, tx.SetCurrent(ctx, found.ID, file.ID)
+	}
+	return outcome, nil
+}
+
+// faceKey is what makes a face the same when it comes again: its style's name
+// and numbers, and whether it is variable.
+func faceKey(f *facts.Face) string {
+	kind := "static"
+	if len(f.Axes) > 0 {
+		kind = "variable"
+	}
+	return cut(fmt.Sprintf("%s|%d|%g|%s|%s", strings.ToLower(f.Names.StyleName()), f.Style.Weight, f.Style.WidthPercent, f.Style.Slope, kind), 250)
+}
+
+// containerRank orders containers as sources of packs: the plain ones carry
+// all tables as the maker wrote them.
+func containerRank(c string) int {
+	return slices.Index([]string{"eot", "woff", "woff2", "ttc", "otf", "ttf"}, c)
+}
+
+// weigh compares an arrived file with those of the same face, and says whether
+// it becomes the one that packs take.
+func weigh(f *facts.Face, container string, there []store.FaceFile) (api.IntakeResultOutcome, bool) {
+	var current *store.FaceFile
+	siblings := true
+	for i := range there {
+		if there[i].Current {
+			current = &there[i]
+		}
+		if there[i].File.Container == container {
+			siblings = false
+		}
+	}
+	if current == nil {
+		return api.OutcomeNewer, true
+	}
+	switch by := compareVersions(f.Names.Version, current.Version); {
+	case by > 0:
+		return api.OutcomeNewer, true
+	case by < 0:
+		return api.OutcomeOlder, false
+	case siblings:
+		return api.OutcomeSibling, containerRank(container) > containerRank(current.File.Container)
+	}
+	// The same version in other bytes: what came last is what was meant.
+	return api.OutcomeNewer, true
+}
+
+// compareVersions compares name ID 5 strings ("Version 1.010; build 7") by the
+// numbers in them, one after the other.
+func compareVersions(a, b string) int {
+	x, y := numbers(a), numbers(b)
+	return slices.Compare(x, y)
+}
+
+func numbers(s string) []int {
+	var out []int
+	for _, part := range strings.FieldsFunc(s, func(r rune) bool { return r < '0' || r > '9' }) {
+		if n, err := strconv.Atoi(part); err == nil {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
+// index gathers the words by which a family is found.
+func index(ctx context.Context, tx *store.Store, id int64) error {
+	family, err := tx.Family(ctx, id)
+	if err != nil {
+		return err
+	}
+	words := []string{family.Name, family.Client.Name}
+	for _, face := range family.Faces {
+		words = append(words, face.Style)
+		for _, f := range face.Files {
+			n := f.Facts.Names
+			words = append(words, n.Family, n.Full, n.PostScript, n.Designer, n.Manufacturer, f.File.Name)
+		}
+	}
+	slices.Sort(words)
+	return tx.SetSearch(ctx, id, strings.Join(slices.Compact(words), "\n"))
+}
+
+// FileContent opens the bytes of a file, or of the same face in another
+// container. The name is the one to save it under.
+func (c *Catalog) FileContent(ctx context.Context, p *store.Person, id int64, container *api.Container) (r io.ReadCloser, size int64, name string, err error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, 0, "", err
+	}
+	f, err := c.store.File(ctx, id)
+	if err != nil {
+		return nil, 0, "", explain(err, "file")
+	}
+	hash, name := bucket.Hash(f.SHA256), f.Name
+	if container != nil && string(*container) != f.Container {
+		if f.Container == string(font.TTC) {
+			return nil, 0, "", invalid("container", "collection", "%s is a collection; choose one of its faces in a pack instead.", f.Name)
+		}
+		if hash, err = c.derive(ctx, f.SHA256, 0, font.Container(*container)); err != nil {
+			return nil, 0, "", err
+		}
+		name = strings.TrimSuffix(name, path.Ext(name)) + "." + string(*container)
+	}
+	r, size, err = c.bucket.Open(ctx, hash)
+	return r, size, name, err
+}

@@ -1,0 +1,303 @@
+package catalog
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"time"
+
+	openapi "github.com/oapi-codegen/runtime/types"
+
+	"sparecrate/api"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/license"
+	"sparecrate/internal/store"
+)
+
+// Licenses gives a page of the register, newest first.
+func (c *Catalog) Licenses(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.LicensePage, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	at, err := page(cursor, limit)
+	if err != nil {
+		return nil, err
+	}
+	items, err := c.store.Licenses(ctx, at)
+	if err != nil {
+		return nil, err
+	}
+	items, next := turn(items, at, func(l store.License) (string, int64) { return "", l.ID })
+	return &api.LicensePage{Items: each(items, licenseView), Next: next}, nil
+}
+
+// License gives a license.
+func (c *Catalog) License(ctx context.Context, p *store.Person, id int64) (*api.License, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	l, err := c.store.License(ctx, id)
+	if err != nil {
+		return nil, explain(err, "license")
+	}
+	v := licenseView(*l)
+	return &v, nil
+}
+
+// AddLicense records a license.
+func (c *Catalog) AddLicense(ctx context.Context, p *store.Person, t api.LicenseTerms) (*api.License, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	l, err := c.terms(ctx, t)
+	if err != nil {
+		return nil, err
+	}
+	l.Version, l.CreatedAt, l.CreatedBy = 1, c.now(), p.Name
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		l.ID = 0
+		if err := tx.AddLicense(ctx, l, t.Families); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "recorded license", licenseName(*l), describe(*l))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.License(ctx, p, l.ID)
+}
+
+// ChangeLicense replaces a license's terms; the ones before are kept in the activity.
+func (c *Catalog) ChangeLicense(ctx context.Context, p *store.Person, id int64, ifMatch string, t api.LicenseTerms) (*api.License, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	version, err := matched(ifMatch)
+	if err != nil {
+		return nil, err
+	}
+	l, err := c.terms(ctx, t)
+	if err != nil {
+		return nil, err
+	}
+	l.ID, l.Version = id, version
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		before, err := tx.License(ctx, id)
+		if err != nil {
+			return err
+		}
+		if err := tx.ChangeLicense(ctx, l, t.Families); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "changed license", licenseName(*l), "was: "+describe(*before)+"; now: "+describe(*l))
+	})
+	if err != nil {
+		return nil, explain(err, "license")
+	}
+	return c.License(ctx, p, id)
+}
+
+// terms checks what was sent and turns it into a record.
+func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License, error) {
+	if !t.Kind.Valid() {
+		return nil, invalid("kind", "bad-kind", "%q is not a kind of license; choose bought, client, open or commissioned.", t.Kind)
+	}
+	client, err := c.client(ctx, "grantedTo", t.GrantedTo)
+	if err != nil {
+		return nil, err
+	}
+	l := &store.License{Kind: string(t.Kind), GrantedToID: client.ID, GrantedTo: *client, Begins: day(t.From), Ends: day(t.Until)}
+	if len(t.Uses) == 0 {
+		return nil, invalid("uses", "no-use", "Say what the license allows: at least one of web, web-hosted, desktop, app, document, server.")
+	}
+	for _, u := range t.Uses {
+		if !u.Valid() {
+			return nil, invalid("uses", "bad-use", "%q is not a use; choose web, web-hosted, desktop, app, document or server.", u)
+		}
+		if !slices.Contains(l.Uses, string(u)) {
+			l.Uses = append(l.Uses, string(u))
+		}
+	}
+	if l.Begins != nil && l.Ends != nil && l.Ends.Before(*l.Begins) {
+		return nil, invalid("until", "ends-before-start", "The license ends on %s, before it begins on %s. Correct one of the days.",
+			l.Ends.Format(time.DateOnly), l.Begins.Format(time.DateOnly))
+	}
+	if len(t.Families) == 0 {
+		return nil, invalid("families", "no-family", "Say which families the license covers.")
+	}
+	for _, id := range t.Families {
+		f, err := c.store.Family(ctx, id)
+		if errors.Is(err, store.ErrNotFound) {
+			return nil, invalid("families", "unknown-family", "There is no family with the number %d.", id)
+		}
+		if err != nil {
+			return nil, err
+		}
+		l.Families = append(l.Families, *f)
+	}
+	for _, text := range []struct {
+		from *string
+		to   *string
+		max  int
+	}{{t.Licensor, &l.Licensor, 200}, {t.Reference, &l.Reference, 200}, {t.Note, &l.Note, 5000}} {
+		if text.from != nil {
+			*text.to = cut(strings.TrimSpace(*text.from), text.max)
+		}
+	}
+	return l, nil
+}
+
+func day(d *openapi.Date) *time.Time {
+	if d == nil {
+		return nil
+	}
+	return &d.Time
+}
+
+func apiDay(t *time.Time) *openapi.Date {
+	if t == nil {
+		return nil
+	}
+	return &openapi.Date{Time: *t}
+}
+
+// licenseName is how people know a license.
+func licenseName(l store.License) string {
+	parts := []string{"license"}
+	if l.ID != 0 {
+		parts[0] = fmt.Sprintf("license %d", l.ID)
+	}
+	if l.Licensor != "" {
+		parts = append(parts, l.Licensor)
+	}
+	if l.Reference != "" {
+		parts = append(parts, l.Reference)
+	}
+	return strings.Join(parts, ", ")
+}
+
+// describe says a license's terms in a line, for the activity.
+func describe(l store.License) string {
+	term := "always"
+	switch {
+	case l.Begins != nil && l.Ends != nil:
+		term = l.Begins.Format(time.DateOnly) + " to " + l.Ends.Format(time.DateOnly)
+	case l.Begins != nil:
+		term = "from " + l.Begins.Format(time.DateOnly)
+	case l.Ends != nil:
+		term = "until " + l.Ends.Format(time.DateOnly)
+	}
+	names := each(l.Families, func(f store.Family) string { return f.Name })
+	s := fmt.Sprintf("%s for %s by %s, reference %s; %s; %s; covers %s", l.Kind, l.GrantedTo.Name, orNone(l.Licensor), orNone(l.Reference),
+		strings.Join(l.Uses, ", "), term, strings.Join(names, ", "))
+	if l.Note != "" {
+		s += "; note: " + l.Note
+	}
+	return s
+}
+
+func orNone(s string) string {
+	if s == "" {
+		return "(none)"
+	}
+	return s
+}
+
+// AddDocument keeps a document as evidence of a license.
+func (c *Catalog) AddDocument(ctx context.Context, p *store.Person, id int64, name string, r io.Reader) (*api.Document, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	l, err := c.store.License(ctx, id)
+	if err != nil {
+		return nil, explain(err, "license")
+	}
+	name = fileName(name)
+	staged, err := bucket.Stage(r, c.limits.DocumentBytes)
+	if errors.Is(err, bucket.ErrTooLarge) {
+		return nil, problem(TooLarge, "document-too-large", "%s is too large: at most %d MB are taken for a document.", name, c.limits.DocumentBytes>>20)
+	}
+	if err != nil {
+		return nil, err
+	}
+	defer staged.Close()
+	if staged.Size == 0 {
+		return nil, invalid("file", "empty-document", "%s is empty and proves nothing; choose the right file.", name)
+	}
+	if err := c.bucket.Put(ctx, staged); err != nil {
+		return nil, err
+	}
+	d := store.Document{LicenseID: id, Name: name, SHA256: string(staged.Hash), Bytes: staged.Size, AddedAt: c.now(), AddedBy: p.Name}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		d.ID = 0
+		if err := tx.AddDocument(ctx, &d); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "kept document", licenseName(*l), name+", SHA-256 "+d.SHA256)
+	})
+	if errors.Is(err, store.ErrTaken) {
+		return nil, problem(Conflict, "same-document", "%s is kept with this license already, byte for byte.", name)
+	}
+	if err != nil {
+		return nil, err
+	}
+	v := documentView(d)
+	return &v, nil
+}
+
+// DocumentContent opens the bytes of a document.
+func (c *Catalog) DocumentContent(ctx context.Context, p *store.Person, id int64) (r io.ReadCloser, size int64, name string, err error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, 0, "", err
+	}
+	d, err := c.store.Document(ctx, id)
+	if err != nil {
+		return nil, 0, "", explain(err, "document")
+	}
+	r, size, err = c.bucket.Open(ctx, bucket.Hash(d.SHA256))
+	return r, size, d.Name, err
+}
+
+func licenseView(l store.License) api.License {
+	return api.License{
+		Id: l.ID, Kind: api.LicenseKind(l.Kind), GrantedTo: clientRef(l.GrantedTo), Licensor: l.Licensor, Reference: l.Reference,
+		Uses: each(l.Uses, func(u string) api.Use { return api.Use(u) }), From: apiDay(l.Begins), Until: apiDay(l.Ends), Note: l.Note,
+		Families:  each(l.Families, func(f store.Family) api.Ref { return api.Ref{Id: f.ID, Name: f.Name} }),
+		Documents: each(l.Documents, documentView), CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, Etag: etag(l.Version),
+	}
+}
+
+func documentView(d store.Document) api.Document {
+	return api.Document{Id: d.ID, Name: d.Name, Sha256: d.SHA256, Bytes: d.Bytes, AddedAt: d.AddedAt, AddedBy: d.AddedBy}
+}
+
+// judge gives the verdict on a family for a client's web use, today.
+func (c *Catalog) judge(f *store.Family, client string, licenses []store.License) license.Verdict {
+	q := license.Question{Family: f.Name, Client: client, Use: license.Web, Day: c.now()}
+	for _, face := range f.Faces {
+		if cur := current(face); cur != nil {
+			q.Faces = append(q.Faces, cur.Facts)
+		}
+	}
+	for _, l := range covering(licenses, f.ID) {
+		q.Terms = append(q.Terms, license.Terms{
+			Name: licenseName(l), GrantedTo: l.GrantedTo.Name, Begins: l.Begins, Ends: l.Ends, Documents: len(l.Documents),
+			Uses: each(l.Uses, func(u string) license.Use { return license.Use(u) }),
+		})
+	}
+	return license.Judge(q)
+}
+
+// covering gives the licenses that cover a family.
+func covering(licenses []store.License, family int64) []store.License {
+	var out []store.License
+	for _, l := range licenses {
+		if slices.ContainsFunc(l.Families, func(f store.Family) bool { return f.ID == family }) {
+			out = append(out, l)
+		}
+	}
+	return out
+}

@@ -1,0 +1,177 @@
+package catalog
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"io"
+	"strings"
+	"time"
+
+	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/license"
+	"sparecrate/internal/pack"
+	"sparecrate/internal/store"
+)
+
+// Plan says what a pack for a site would hold.
+func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64) (*api.Plan, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	s, used, err := c.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	entries, err := c.assemble(ctx, s, used)
+	if err != nil {
+		return nil, err
+	}
+	plan := &api.Plan{Site: siteView(s, used), Files: []api.PlanFile{}, Ready: len(used) > 0}
+	for _, u := range used {
+		plan.Ready = plan.Ready && u.mayGoOut()
+	}
+	for _, e := range entries {
+		n := int64(len(e.Data))
+		plan.Files = append(plan.Files, api.PlanFile{Path: e.Path, Why: e.Why, Bytes: n})
+		plan.Bytes += n
+		if strings.HasSuffix(e.Path, "."+string(font.WOFF2)) {
+			plan.Delivered += n
+		}
+		if e.Path == "fonts.css" {
+			plan.Stylesheet = string(e.Data)
+		}
+	}
+	return plan, nil
+}
+
+// BuildPack builds a pack for a site. What is not clear and not signed off
+// stops it.
+func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64) (*api.Pack, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	s, used, err := c.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	if err := mayBuild(s, used); err != nil {
+		return nil, err
+	}
+	entries, err := c.assemble(ctx, s, used)
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	if err := pack.Zip(&out, entries); err != nil {
+		return nil, err
+	}
+	hash, err := c.bucket.PutBytes(ctx, out.Bytes())
+	if err != nil {
+		return nil, err
+	}
+	built := store.Pack{SiteID: site, Name: pack.FileName(s.Name), SHA256: string(hash), Bytes: int64(out.Len()), CreatedAt: c.now(), CreatedBy: p.Name}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		built.ID = 0
+		if err := tx.AddPack(ctx, &built); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "built pack", s.Name, built.Name+", SHA-256 "+built.SHA256)
+	})
+	if err != nil {
+		return nil, err
+	}
+	v := packView(built, s.Name)
+	return &v, nil
+}
+
+func mayBuild(s *store.Site, used []usedFamily) error {
+	if len(used) == 0 {
+		return problem(Conflict, "empty-pack", "The site %s uses no family yet. Say which ones it uses first.", s.Name)
+	}
+	var stops []string
+	for _, u := range used {
+		if u.mayGoOut() {
+			continue
+		}
+		for _, r := range u.verdict.Reasons {
+			if r.State == u.verdict.State {
+				stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.family.Name, u.verdict.State, r.Message, r.Evidence))
+				break
+			}
+		}
+	}
+	if len(stops) == 0 {
+		return nil
+	}
+	return problem(Conflict, "not-clear", "%s Mend this, or have it signed off: a query by an editor, a bar by an admin.", strings.Join(stops, " "))
+}
+
+// assemble gathers what a pack is made of and lays it out.
+func (c *Catalog) assemble(ctx context.Context, s *store.Site, used []usedFamily) ([]pack.Entry, error) {
+	b, ok := pack.BuilderOf(s.Builder)
+	if !ok {
+		return nil, problem(Conflict, "unknown-builder", "The site's builder %q is not known any more; choose another.", s.Builder)
+	}
+	in := pack.Input{Site: s.Name, Client: s.Client.Name, Domains: s.Domains, Builder: b}
+	for _, u := range used {
+		f := pack.Family{Name: u.family.Name, Verdict: u.verdict, Licenses: each(u.licenses, licenseName)}
+		if u.verdict.State != license.Clear && u.signOff != nil {
+			f.SignOff = &pack.SignOff{By: u.signOff.Person, At: u.signOff.At.Format(time.RFC3339), Reason: u.signOff.Reason}
+		}
+		for _, face := range u.family.Faces {
+			cur := current(face)
+			if cur == nil {
+				continue
+			}
+			one := pack.Face{Facts: cur.Facts, Style: face.Style, Files: map[font.Container][]byte{}}
+			for _, to := range pack.Containers {
+				hash, err := c.derive(ctx, cur.File.SHA256, cur.Place, to)
+				if err != nil {
+					return nil, err
+				}
+				if one.Files[to], err = c.bucket.Read(ctx, hash); err != nil {
+					return nil, err
+				}
+			}
+			f.Faces = append(f.Faces, one)
+		}
+		in.Families = append(in.Families, f)
+	}
+	return pack.Assemble(in)
+}
+
+// Packs gives the packs built for a site, newest first.
+func (c *Catalog) Packs(ctx context.Context, p *store.Person, site int64) ([]api.Pack, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	s, err := c.store.Site(ctx, site)
+	if err != nil {
+		return nil, explain(err, "site")
+	}
+	packs, err := c.store.Packs(ctx, site)
+	return each(packs, func(p store.Pack) api.Pack { return packView(p, s.Name) }), err
+}
+
+// PackContent opens a pack's zip.
+func (c *Catalog) PackContent(ctx context.Context, p *store.Person, id int64) (r io.ReadCloser, size int64, name string, err error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, 0, "", err
+	}
+	found, err := c.store.Pack(ctx, id)
+	if err != nil {
+		return nil, 0, "", explain(err, "pack")
+	}
+	r, size, err = c.bucket.Open(ctx, bucket.Hash(found.SHA256))
+	return r, size, found.Name, err
+}
+
+func packView(p store.Pack, site string) api.Pack {
+	return api.Pack{
+		Id: p.ID, Site: api.Ref{Id: p.SiteID, Name: site}, Name: p.Name, Sha256: p.SHA256, Bytes: p.Bytes,
+		CreatedAt: p.CreatedAt, CreatedBy: p.CreatedBy,
+	}
+}

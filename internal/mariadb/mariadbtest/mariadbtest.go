@@ -1,0 +1,56 @@
+// Package mariadbtest gives each test package a MariaDB server of its own and
+// each test a database of its own on it.
+package mariadbtest
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"log/slog"
+	"os"
+	"sync/atomic"
+	"testing"
+
+	"sparecrate/internal/mariadb"
+)
+
+var (
+	server *mariadb.Server
+	count  atomic.Int64
+)
+
+// Main runs the tests of a package around a server; call it from TestMain.
+func Main(m *testing.M) {
+	os.Exit(run(m))
+}
+
+func run(m *testing.M) int {
+	folder, err := os.MkdirTemp("", "sparecrate-db-")
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer func() { _ = os.RemoveAll(folder) }()
+	server, err = mariadb.Open(context.Background(), folder, slog.New(slog.DiscardHandler))
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer func() { _ = server.Close() }()
+	return m.Run()
+}
+
+// New makes an empty database and gives its data source name.
+func New(t testing.TB) string {
+	t.Helper()
+	name := fmt.Sprintf("test_%d", count.Add(1))
+	db, err := sql.Open("mysql", server.DSN(""))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = db.Close() }()
+	if _, err := db.ExecContext(t.Context(), "CREATE DATABASE "+name); err != nil {
+		t.Fatal(err)
+	}
+	return server.DSN(name)
+}

@@ -1,0 +1,336 @@
+// Package pack turns what a site uses into what a receiver wants uploaded:
+// fonts under their final names, a stylesheet, a sample page, the upload slip,
+// a license note and a manifest, as a zip. It is pure, and the same input gives
+// the same bytes: nothing in a pack speaks of when it was built.
+package pack
+
+import (
+	"archive/zip"
+	"bytes"
+	"cmp"
+	"compress/flate"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"io"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode"
+
+	"golang.org/x/text/unicode/norm"
+
+	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/internal/css"
+	"sparecrate/internal/license"
+)
+
+// Folder holds the fonts within a pack.
+const Folder = "fonts"
+
+// Containers are those a pack holds, in the order a browser tries them.
+var Containers = []font.Container{font.WOFF2, font.WOFF}
+
+// Input is what a pack is made of.
+type Input struct {
+	Site, Client string
+	Domains      []string
+	Builder      Builder
+	Families     []Family
+}
+
+// Family is one family of the site.
+type Family struct {
+	Name     string
+	Faces    []Face
+	Verdict  license.Verdict
+	Licenses []string // as people know them
+	SignOff  *SignOff // nil where none was needed
+}
+
+// Face is one face with its bytes in each of Containers.
+type Face struct {
+	Facts facts.Face
+	Style string
+	Files map[font.Container][]byte
+}
+
+// SignOff is the responsibility a person took.
+type SignOff struct {
+	By     string `json:"by"`
+	At     string `json:"at"` // RFC 3339
+	Reason string `json:"reason"`
+}
+
+// Entry is one file of a pack.
+type Entry struct {
+	Path string
+	Why  string // what it is there for
+	Data []byte
+}
+
+// fontEntry ties a font file to its face.
+type fontEntry struct {
+	Entry
+	container font.Container
+	family    *Family
+	face      *Face
+}
+
+// Assemble gives the files of a pack, in order: fonts first, then what speaks of them.
+func Assemble(in Input) ([]Entry, error) {
+	fonts := in.fonts()
+	sheet := in.stylesheet(fonts)
+	entries := make([]Entry, 0, len(fonts)+5)
+	for _, f := range fonts {
+		entries = append(entries, f.Entry)
+	}
+	sample, err := in.page("sample.html", fonts)
+	if err != nil {
+		return nil, err
+	}
+	slip, err := in.page("slip.html", fonts)
+	if err != nil {
+		return nil, err
+	}
+	entries = append(entries,
+		Entry{"fonts.css", "the stylesheet that loads the fonts", []byte(sheet)},
+		Entry{"sample.html", "a page that shows every face; open it to see that all is well", sample},
+		Entry{"upload-slip.html", "what to upload, type and choose, in order", slip},
+		Entry{"license-note.txt", "what the fonts may be used for, and why", []byte(in.note())},
+	)
+	manifest, err := in.manifest(fonts, entries)
+	if err != nil {
+		return nil, err
+	}
+	return append(entries, Entry{"manifest.json", "every file with its SHA-256, for programs", manifest}), nil
+}
+
+// fonts gives the font files under their final names, by family, width, weight
+// and slope. Names that would meet are told apart by a number.
+func (in *Input) fonts() []fontEntry {
+	var out []fontEntry
+	taken := map[string]bool{}
+	for fi := range in.Families {
+		family := &in.Families[fi]
+		slices.SortStableFunc(family.Faces, func(a, b Face) int {
+			x, y := a.Facts.Style, b.Facts.Style
+			return cmp.Or(cmp.Compare(x.WidthPercent, y.WidthPercent), cmp.Compare(x.Weight, y.Weight), cmp.Compare(y.Slope, x.Slope))
+		})
+		for i := range family.Faces {
+			face := &family.Faces[i]
+			base := in.Builder.FileBase(family.Name, face.Style, face.Facts.Names.Full)
+			for n := 2; taken[strings.ToLower(base)]; n++ {
+				base = fmt.Sprintf("%s-%d", in.Builder.FileBase(family.Name, face.Style, face.Facts.Names.Full), n)
+			}
+			taken[strings.ToLower(base)] = true
+			for _, c := range Containers {
+				out = append(out, fontEntry{
+					Entry:     Entry{Folder + "/" + base + "." + string(c), why(c), face.Files[c]},
+					container: c, family: family, face: face,
+				})
+			}
+		}
+	}
+	return out
+}
+
+func why(c font.Container) string {
+	if c == font.WOFF2 {
+		return "for every current browser"
+	}
+	return "for browsers from before 2018"
+}
+
+// Rules gives the @font-face rules for the fonts of a pack.
+func (in *Input) rules(fonts []fontEntry) []css.Face {
+	var rules []css.Face
+	for i := 0; i < len(fonts); i += len(Containers) {
+		f := fonts[i]
+		s := f.face.Facts.Style
+		rule := css.Face{Family: f.family.Name, Weight: weightRange(f.face.Facts), Style: string(s.Slope), Display: "swap"}
+		if s.Slope == facts.Upright {
+			rule.Style = "normal"
+		}
+		if s.WidthPercent != 100 {
+			rule.StretchPercent = s.WidthPercent
+		}
+		for _, one := range fonts[i : i+len(Containers)] {
+			rule.Sources = append(rule.Sources, css.Source{URL: urlPath(one.Path), Format: string(one.container)})
+		}
+		rules = append(rules, rule)
+	}
+	return rules
+}
+
+func weightRange(f facts.Face) string {
+	for _, a := range f.Axes {
+		if a.Tag == "wght" {
+			return fmt.Sprintf("%d %d", int(a.Min), int(a.Max))
+		}
+	}
+	return strconv.Itoa(f.Style.Weight)
+}
+
+// urlPath writes a path of the pack as a relative address.
+func urlPath(path string) string {
+	parts := strings.Split(path, "/")
+	for i, p := range parts {
+		var s strings.Builder
+		for _, c := range []byte(p) {
+			if c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9' || strings.IndexByte("-._~", c) >= 0 {
+				s.WriteByte(c)
+			} else {
+				fmt.Fprintf(&s, "%%%02X", c)
+			}
+		}
+		parts[i] = s.String()
+	}
+	return strings.Join(parts, "/")
+}
+
+func (in *Input) stylesheet(fonts []fontEntry) string {
+	return "/* Fonts of " + comment(in.Site) + " for " + comment(in.Client) + ".\n" +
+		"   Keep this file beside the folder " + Folder + "; the addresses below are relative to it.\n" +
+		"   Load it before any rule that names one of the families. */\n\n" + css.Sheet(in.rules(fonts))
+}
+
+// comment makes text safe inside a CSS comment.
+func comment(s string) string { return strings.ReplaceAll(s, "*/", "* /") }
+
+// note is the license note.
+func (in *Input) note() string {
+	var s strings.Builder
+	fmt.Fprintf(&s, "Fonts in this pack: for %s, %s", in.Client, in.Site)
+	if len(in.Domains) > 0 {
+		fmt.Fprintf(&s, " (%s)", strings.Join(in.Domains, ", "))
+	}
+	s.WriteString(".\nThey are for this use only. Passing them on is not allowed unless a license says so.\n")
+	for _, f := range in.Families {
+		fmt.Fprintf(&s, "\n%s\n", f.Name)
+		for _, l := range f.Licenses {
+			fmt.Fprintf(&s, "  License: %s\n", l)
+		}
+		if len(f.Licenses) == 0 {
+			s.WriteString("  License: none recorded\n")
+		}
+		for _, r := range f.Verdict.Reasons {
+			fmt.Fprintf(&s, "  %s: %s [%s]\n", r.State, r.Message, r.Evidence)
+		}
+		if f.SignOff != nil {
+			fmt.Fprintf(&s, "  Signed off by %s on %s: %s\n", f.SignOff.By, f.SignOff.At, f.SignOff.Reason)
+		}
+		if owner := f.Faces[0].Facts.Names.Copyright; owner != "" {
+			fmt.Fprintf(&s, "  %s\n", owner)
+		}
+	}
+	return s.String()
+}
+
+type manifestFile struct {
+	Path       string  `json:"path"`
+	SHA256     string  `json:"sha256"`
+	Bytes      int     `json:"bytes"`
+	Family     string  `json:"family,omitempty"`
+	Style      string  `json:"style,omitempty"`
+	PostScript string  `json:"postscript,omitempty"`
+	Weight     int     `json:"weight,omitempty"`
+	Slope      string  `json:"slope,omitempty"`
+	Width      float64 `json:"widthPercent,omitempty"`
+}
+
+type manifestFamily struct {
+	Name     string           `json:"name"`
+	Verdict  license.State    `json:"verdict"`
+	Reasons  []manifestReason `json:"reasons"`
+	Licenses []string         `json:"licenses"`
+	SignOff  *SignOff         `json:"signOff,omitempty"`
+}
+
+type manifestReason struct {
+	State    license.State `json:"state"`
+	Code     string        `json:"code"`
+	Message  string        `json:"message"`
+	Evidence string        `json:"evidence"`
+}
+
+func (in *Input) manifest(fonts []fontEntry, entries []Entry) ([]byte, error) {
+	m := struct {
+		Site     string           `json:"site"`
+		Client   string           `json:"client"`
+		Domains  []string         `json:"domains"`
+		Builder  string           `json:"builder"`
+		Families []manifestFamily `json:"families"`
+		Files    []manifestFile   `json:"files"`
+	}{Site: in.Site, Client: in.Client, Domains: append([]string{}, in.Domains...), Builder: in.Builder.Kind}
+	for _, f := range in.Families {
+		mf := manifestFamily{Name: f.Name, Verdict: f.Verdict.State, Licenses: append([]string{}, f.Licenses...), SignOff: f.SignOff}
+		for _, r := range f.Verdict.Reasons {
+			mf.Reasons = append(mf.Reasons, manifestReason(r))
+		}
+		m.Families = append(m.Families, mf)
+	}
+	for i, e := range entries {
+		sum := sha256.Sum256(e.Data)
+		mf := manifestFile{Path: e.Path, SHA256: hex.EncodeToString(sum[:]), Bytes: len(e.Data)}
+		if i < len(fonts) {
+			f := fonts[i]
+			s := f.face.Facts.Style
+			mf.Family, mf.Style, mf.PostScript = f.family.Name, f.face.Style, f.face.Facts.Names.PostScript
+			mf.Weight, mf.Slope, mf.Width = s.Weight, string(s.Slope), s.WidthPercent
+		}
+		m.Files = append(m.Files, mf)
+	}
+	var out bytes.Buffer
+	enc := json.NewEncoder(&out)
+	enc.SetEscapeHTML(false)
+	enc.SetIndent("", "  ")
+	err := enc.Encode(m)
+	return out.Bytes(), err
+}
+
+// Zip writes entries as a zip without times, so that equal entries make equal
+// bytes. Fonts are stored as they are: they are compressed already.
+func Zip(w io.Writer, entries []Entry) error {
+	z := zip.NewWriter(w)
+	z.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) { return flate.NewWriter(w, flate.BestCompression) })
+	for _, e := range entries {
+		h := &zip.FileHeader{Name: e.Path, Method: zip.Deflate}
+		if strings.HasPrefix(e.Path, Folder+"/") {
+			h.Method = zip.Store
+		}
+		h.SetMode(0o644)
+		f, err := z.CreateHeader(h)
+		if err != nil {
+			return err
+		}
+		if _, err := f.Write(e.Data); err != nil {
+			return err
+		}
+	}
+	return z.Close()
+}
+
+// FileName gives the name of a site's zip.
+func FileName(site string) string { return Plain(site) + "-fonts.zip" }
+
+// Plain writes a name in lower case with letters and digits only, joined by
+// hyphens; accents go. What has no such letter becomes "font".
+func Plain(name string) string {
+	var s strings.Builder
+	for _, r := range norm.NFKD.String(name) {
+		switch {
+		case r < unicode.MaxASCII && (unicode.IsLetter(r) || unicode.IsDigit(r)):
+			s.WriteRune(unicode.ToLower(r))
+		case unicode.Is(unicode.Mn, r):
+		case s.Len() > 0 && !strings.HasSuffix(s.String(), "-"):
+			s.WriteByte('-')
+		}
+	}
+	if out := strings.Trim(s.String(), "-"); out != "" {
+		return out
+	}
+	return "font"
+}

@@ -1,0 +1,33 @@
+package store
+
+import "context"
+
+// Client is a brand or organisation; one is the studio itself.
+type Client struct {
+	ID     int64
+	Name   string
+	Studio bool
+}
+
+// AddClient adds a client; ErrTaken where the name is used.
+func (s *Store) AddClient(ctx context.Context, c *Client) error { return add(s, ctx, c) }
+
+// Clients gives all clients, the studio first, then by name.
+func (s *Store) Clients(ctx context.Context) ([]Client, error) {
+	return list[Client](s.db.WithContext(ctx).Order("studio DESC, name, id"))
+}
+
+// Client gives a client by its number.
+func (s *Store) Client(ctx context.Context, id int64) (*Client, error) {
+	return first[Client](s.db.WithContext(ctx).Where("id = ?", id))
+}
+
+// ClientByName gives a client by its name.
+func (s *Store) ClientByName(ctx context.Context, name string) (*Client, error) {
+	return first[Client](s.db.WithContext(ctx).Where("name = ?", name))
+}
+
+// Studio gives the studio itself.
+func (s *Store) Studio(ctx context.Context) (*Client, error) {
+	return first[Client](s.db.WithContext(ctx).Where("studio"))
+}

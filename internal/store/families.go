@@ -1,0 +1,166 @@
+package store
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"sparecrate/font/facts"
+)
+
+// Family is a font family of one client.
+type Family struct {
+	ID, ClientID       int64
+	Name, Origin, Note string
+	Search             string // the words search looks through
+	Version            int
+	CreatedAt          time.Time
+	Client             Client
+	Faces              []Face
+}
+
+// Face is one design of a family, or one variable font.
+type Face struct {
+	ID, FamilyID int64
+	FaceKey      string // what makes it the same face when it comes again
+	Style        string
+	Width        float64
+	Weight       int
+	Slope        string
+	Files        []FaceFile
+}
+
+// File is one container's bytes; the bytes themselves are in the bucket.
+type File struct {
+	ID        int64
+	SHA256    string `gorm:"column:sha256"`
+	Bytes     int64
+	Container string
+	Name      string
+	AddedAt   time.Time
+	AddedBy   string
+}
+
+// FaceFile says that a file holds a face, at a place (0 but in collections).
+type FaceFile struct {
+	FaceID, FileID int64
+	Place          int
+	Version        string
+	Current        bool
+	Facts          facts.Face `gorm:"serializer:json"`
+	File           File
+}
+
+// Derived is a file made from another: by which recipe, and what came out.
+type Derived struct {
+	Source, Recipe string
+	Hash           string
+	Bytes          int64
+}
+
+// TableName keeps GORM from looking for a plural.
+func (Derived) TableName() string { return "derived" }
+
+// whole loads a family with all that belongs to it, faces in the order of
+// width, weight and slope, files newest first.
+func whole(q *gorm.DB) *gorm.DB {
+	return q.Preload("Client").
+		Preload("Faces", func(q *gorm.DB) *gorm.DB { return q.Order("width, weight, slope DESC, id") }).
+		Preload("Faces.Files", func(q *gorm.DB) *gorm.DB { return q.Order("current DESC, file_id DESC, place") }).
+		Preload("Faces.Files.File")
+}
+
+// Family gives a family with its faces and files.
+func (s *Store) Family(ctx context.Context, id int64) (*Family, error) {
+	return first[Family](whole(s.db.WithContext(ctx)).Where("families.id = ?", id))
+}
+
+// FamilyByName finds a client's family by name; the row is locked until the
+// transaction ends. With no client it finds the only family of that name.
+func (s *Store) FamilyByName(ctx context.Context, client int64, name string) (*Family, error) {
+	return first[Family](s.db.WithContext(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).
+		Where("client_id = ? AND name = ?", client, name))
+}
+
+// Families gives a page of families by name. Every word of text must occur
+// among a family's words; client 0 is any.
+func (s *Store) Families(ctx context.Context, text string, client int64, p Page) ([]Family, error) {
+	q := p.byName(whole(s.db.WithContext(ctx)), "families")
+	for word := range strings.FieldsSeq(text) {
+		q = q.Where("families.search LIKE ?", "%"+likeEscape.Replace(word)+"%")
+	}
+	if client != 0 {
+		q = q.Where("families.client_id = ?", client)
+	}
+	return list[Family](q)
+}
+
+var likeEscape = strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`)
+
+// AddFamily adds a family; ErrTaken where the client has one of that name.
+func (s *Store) AddFamily(ctx context.Context, f *Family) error {
+	return told(s.db.WithContext(ctx).Omit(clause.Associations).Create(f).Error)
+}
+
+// ChangeFamily writes client, origin and note if the version still stands.
+func (s *Store) ChangeFamily(ctx context.Context, f *Family) error {
+	return s.change(ctx, &Family{}, f.ID, f.Version, map[string]any{"client_id": f.ClientID, "origin": f.Origin, "note": f.Note})
+}
+
+// SetSearch writes the words by which a family is found.
+func (s *Store) SetSearch(ctx context.Context, family int64, words string) error {
+	return s.db.WithContext(ctx).Model(&Family{}).Where("id = ?", family).Update("search", words).Error
+}
+
+// FaceByKey finds a face of a family by what makes it the same.
+func (s *Store) FaceByKey(ctx context.Context, family int64, key string) (*Face, error) {
+	return first[Face](s.db.WithContext(ctx).Preload("Files.File").Where("family_id = ? AND face_key = ?", family, key))
+}
+
+// AddFace adds a face.
+func (s *Store) AddFace(ctx context.Context, f *Face) error {
+	return told(s.db.WithContext(ctx).Omit(clause.Associations).Create(f).Error)
+}
+
+// FileByHash finds a file by its bytes' hash.
+func (s *Store) FileByHash(ctx context.Context, sha256 string) (*File, error) {
+	return first[File](s.db.WithContext(ctx).Where("sha256 = ?", sha256))
+}
+
+// File gives a file by its number.
+func (s *Store) File(ctx context.Context, id int64) (*File, error) {
+	return first[File](s.db.WithContext(ctx).Where("id = ?", id))
+}
+
+// FamilyOfFile gives the family a file's first face belongs to.
+func (s *Store) FamilyOfFile(ctx context.Context, file int64) (*Family, error) {
+	return first[Family](s.db.WithContext(ctx).Preload("Client").Joins("JOIN faces ON faces.family_id = families.id").
+		Joins("JOIN face_files ON face_files.face_id = faces.id").Where("face_files.file_id = ?", file).Limit(1))
+}
+
+// AddFile adds a file; ErrTaken where the same bytes are there.
+func (s *Store) AddFile(ctx context.Context, f *File) error { return add(s, ctx, f) }
+
+// AddFaceFile says that a file holds a face.
+func (s *Store) AddFaceFile(ctx context.Context, f *FaceFile) error {
+	return told(s.db.WithContext(ctx).Omit(clause.Associations).Create(f).Error)
+}
+
+// SetCurrent makes one file the current one of a face.
+func (s *Store) SetCurrent(ctx context.Context, face, file int64) error {
+	return s.db.WithContext(ctx).Model(&FaceFile{}).Where("face_id = ?", face).
+		Update("current", gorm.Expr("file_id = ?", file)).Error
+}
+
+// DerivedFile finds what a recipe made from a source.
+func (s *Store) DerivedFile(ctx context.Context, source, recipe string) (*Derived, error) {
+	return first[Derived](s.db.WithContext(ctx).Where("source = ? AND recipe = ?", source, recipe))
+}
+
+// AddDerived keeps what was made; where another process was first, its result stands.
+func (s *Store) AddDerived(ctx context.Context, d *Derived) error {
+	return s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(d).Error
+}

@@ -1,0 +1,98 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"gorm.io/gorm/clause"
+)
+
+// Person is somebody with an account.
+type Person struct {
+	ID                 int64
+	Name, Email, Role  string
+	PasswordHash       string
+	MustChangePassword bool
+	CreatedAt          time.Time
+}
+
+// Token lets a program in on a person's behalf; only the hash of its secret is kept.
+type Token struct {
+	ID, PersonID int64
+	Name, Hash   string
+	CreatedAt    time.Time
+	LastUsedAt   *time.Time
+}
+
+// Session is what a browser's cookie stands for.
+type Session struct {
+	Token  string `gorm:"primaryKey"`
+	Data   []byte
+	Expiry time.Time
+}
+
+// AddPerson adds an account; ErrTaken where the e-mail address has one.
+func (s *Store) AddPerson(ctx context.Context, p *Person) error { return add(s, ctx, p) }
+
+// Person gives an account by its number.
+func (s *Store) Person(ctx context.Context, id int64) (*Person, error) {
+	return first[Person](s.db.WithContext(ctx).Where("id = ?", id))
+}
+
+// PersonByEmail gives an account by its e-mail address.
+func (s *Store) PersonByEmail(ctx context.Context, email string) (*Person, error) {
+	return first[Person](s.db.WithContext(ctx).Where("email = ?", email))
+}
+
+// People gives all accounts by name.
+func (s *Store) People(ctx context.Context) ([]Person, error) {
+	return list[Person](s.db.WithContext(ctx).Order("name, id"))
+}
+
+// SetPassword replaces a password.
+func (s *Store) SetPassword(ctx context.Context, id int64, hash string, mustChange bool) error {
+	return s.db.WithContext(ctx).Model(&Person{}).Where("id = ?", id).
+		Updates(map[string]any{"password_hash": hash, "must_change_password": mustChange}).Error
+}
+
+// AddToken keeps a new token.
+func (s *Store) AddToken(ctx context.Context, t *Token) error { return add(s, ctx, t) }
+
+// Tokens gives a person's tokens, newest first.
+func (s *Store) Tokens(ctx context.Context, person int64) ([]Token, error) {
+	return list[Token](s.db.WithContext(ctx).Where("person_id = ?", person).Order("id DESC"))
+}
+
+// TokenByHash finds a token by the hash of its secret.
+func (s *Store) TokenByHash(ctx context.Context, hash string) (*Token, error) {
+	return first[Token](s.db.WithContext(ctx).Where("hash = ?", hash))
+}
+
+// TouchToken notes that a token was used.
+func (s *Store) TouchToken(ctx context.Context, id int64, at time.Time) error {
+	return s.db.WithContext(ctx).Model(&Token{}).Where("id = ?", id).Update("last_used_at", at).Error
+}
+
+// DropToken removes a person's token; ErrNotFound where the person has no such one.
+func (s *Store) DropToken(ctx context.Context, person, id int64) error {
+	r := s.db.WithContext(ctx).Where("id = ? AND person_id = ?", id, person).Delete(&Token{})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return r.Error
+}
+
+// SaveSession writes a session.
+func (s *Store) SaveSession(ctx context.Context, v *Session) error {
+	return s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(v).Error
+}
+
+// Session gives a session that has not run out.
+func (s *Store) Session(ctx context.Context, token string, now time.Time) (*Session, error) {
+	return first[Session](s.db.WithContext(ctx).Where("token = ? AND expiry > ?", token, now))
+}
+
+// DropSession ends a session, and all that have run out by now.
+func (s *Store) DropSession(ctx context.Context, token string, now time.Time) error {
+	return s.db.WithContext(ctx).Where("token = ? OR expiry <= ?", token, now).Delete(&Session{}).Error
+}

@@ -1,0 +1,133 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Site is something delivered for a client.
+type Site struct {
+	ID, ClientID int64
+	Client       Client
+	Name         string
+	Domains      []string `gorm:"serializer:json"`
+	Builder      string
+	Version      int
+	Families     []Family `gorm:"many2many:site_families"`
+}
+
+// SignOff says that a person takes responsibility for a family on a site.
+type SignOff struct {
+	ID, SiteID, FamilyID int64
+	State                string // the verdict it was given for
+	Grounds              string // hash of the reasons it was given for
+	Reason, Person       string
+	At                   time.Time
+}
+
+// Pack is a built export; its bytes are in the bucket.
+type Pack struct {
+	ID, SiteID int64
+	Name       string
+	SHA256     string `gorm:"column:sha256"`
+	Bytes      int64
+	CreatedAt  time.Time
+	CreatedBy  string
+}
+
+func (s *Store) sites(ctx context.Context) *gorm.DB {
+	return s.db.WithContext(ctx).Preload("Client").Preload("Families", func(q *gorm.DB) *gorm.DB { return q.Order("name, id") })
+}
+
+// Site gives a site with the names of its families.
+func (s *Store) Site(ctx context.Context, id int64) (*Site, error) {
+	return first[Site](s.sites(ctx).Where("id = ?", id))
+}
+
+// Sites gives a page of sites by name.
+func (s *Store) Sites(ctx context.Context, p Page) ([]Site, error) {
+	return list[Site](p.byName(s.sites(ctx), "sites"))
+}
+
+// SitesOf gives the sites that use a family.
+func (s *Store) SitesOf(ctx context.Context, family int64) ([]Site, error) {
+	return list[Site](s.db.WithContext(ctx).Order("name, id").
+		Where("id IN (SELECT site_id FROM site_families WHERE family_id = ?)", family))
+}
+
+// Uses counts, for each of the families, the licenses that cover it and the
+// sites that use it.
+func (s *Store) Uses(ctx context.Context, families []int64) (licenses, sites map[int64]int, err error) {
+	licenses, err = s.countBy(ctx, "license_families", families)
+	if err != nil {
+		return nil, nil, err
+	}
+	sites, err = s.countBy(ctx, "site_families", families)
+	return licenses, sites, err
+}
+
+func (s *Store) countBy(ctx context.Context, table string, families []int64) (map[int64]int, error) {
+	var rows []struct {
+		FamilyID int64
+		N        int
+	}
+	err := s.db.WithContext(ctx).Table(table).Select("family_id, COUNT(*) AS n").
+		Where("family_id IN ?", families).Group("family_id").Scan(&rows).Error
+	counts := make(map[int64]int, len(rows))
+	for _, r := range rows {
+		counts[r.FamilyID] = r.N
+	}
+	return counts, err
+}
+
+// AddSite adds a site; ErrTaken where the client has one of that name.
+func (s *Store) AddSite(ctx context.Context, site *Site) error {
+	return told(s.db.WithContext(ctx).Omit(clause.Associations).Create(site).Error)
+}
+
+// ChangeSite writes a site's terms if the version still stands.
+func (s *Store) ChangeSite(ctx context.Context, site *Site) error {
+	r := s.db.WithContext(ctx).Model(&Site{}).Where("id = ? AND version = ?", site.ID, site.Version).
+		Select("ClientID", "Name", "Domains", "Builder", "Version").
+		Updates(&Site{ClientID: site.ClientID, Name: site.Name, Domains: site.Domains, Builder: site.Builder, Version: site.Version + 1})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrStale
+	}
+	return told(r.Error)
+}
+
+// UseFamily says that a site uses a family; false where it did already.
+func (s *Store) UseFamily(ctx context.Context, site, family int64) (bool, error) {
+	r := s.db.WithContext(ctx).Exec("INSERT IGNORE INTO site_families VALUES (?, ?)", site, family)
+	return r.RowsAffected > 0, r.Error
+}
+
+// DropFamily says that a site no longer uses a family; false where it did not.
+func (s *Store) DropFamily(ctx context.Context, site, family int64) (bool, error) {
+	r := s.db.WithContext(ctx).Exec("DELETE FROM site_families WHERE site_id = ? AND family_id = ?", site, family)
+	return r.RowsAffected > 0, r.Error
+}
+
+// AddSignOff keeps a sign-off.
+func (s *Store) AddSignOff(ctx context.Context, o *SignOff) error { return add(s, ctx, o) }
+
+// SignOffs gives a site's sign-offs, newest first.
+func (s *Store) SignOffs(ctx context.Context, site int64) ([]SignOff, error) {
+	return list[SignOff](s.db.WithContext(ctx).Where("site_id = ?", site).Order("id DESC"))
+}
+
+// AddPack keeps a built pack.
+func (s *Store) AddPack(ctx context.Context, p *Pack) error { return add(s, ctx, p) }
+
+// Pack gives a pack by its number.
+func (s *Store) Pack(ctx context.Context, id int64) (*Pack, error) {
+	return first[Pack](s.db.WithContext(ctx).Where("id = ?", id))
+}
+
+// Packs gives a site's packs, newest first.
+func (s *Store) Packs(ctx context.Context, site int64) ([]Pack, error) {
+	return list[Pack](s.db.WithContext(ctx).Where("site_id = ?", site).Order("id DESC").Limit(200))
+}

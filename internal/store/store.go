@@ -1,0 +1,187 @@
+// Package store keeps the records in MariaDB through GORM: record types,
+// numbered migrations, and queries, a file an object.
+//
+// Text is compared without regard to case and accents by the database's
+// collation. Times are UTC. A Store is either the whole database or one
+// transaction of it; Tx makes the second from the first and runs it again when
+// the database asks for that.
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	driver "github.com/go-sql-driver/mysql"
+	"gorm.io/driver/mysql"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+)
+
+// What a caller may want to tell apart.
+var (
+	// ErrNotFound says that there is no such record.
+	ErrNotFound = errors.New("no such record")
+	// ErrTaken says that a name or address is used already.
+	ErrTaken = errors.New("taken already")
+	// ErrStale says that a record was changed since it was read.
+	ErrStale = errors.New("changed since it was read")
+)
+
+// Numbers of errors MariaDB answers with.
+const (
+	duplicateKey    = 1062
+	deadlock        = 1213
+	lockWaitTimeout = 1205
+	recordChanged   = 1020 // also a failed certification in a Galera cluster
+	txAttempts      = 5
+)
+
+// Store gives access to the records.
+type Store struct{ db *gorm.DB }
+
+// Open connects to a database and brings its tables up to date.
+func Open(ctx context.Context, dsn string) (*Store, error) {
+	c, err := driver.ParseDSN(dsn)
+	if err != nil {
+		return nil, fmt.Errorf("the database address cannot be read (it looks like user:password@tcp(host:3306)/name): %w", err)
+	}
+	c.ParseTime, c.Loc = true, time.UTC
+	if c.Collation == "" {
+		c.Collation = "utf8mb4_unicode_520_ci"
+	}
+	c.ClientFoundRows = true // an update that changes nothing still found its row
+	if c.Params == nil {
+		c.Params = map[string]string{}
+	}
+	c.Params["time_zone"] = "'+00:00'"
+	db, err := gorm.Open(mysql.Open(c.FormatDSN()), &gorm.Config{
+		Logger: logger.Discard, SkipDefaultTransaction: true,
+		NowFunc: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
+	})
+	if err != nil {
+		return nil, fmt.Errorf("reach the database at %s: %w", c.Addr, err)
+	}
+	s := &Store{db}
+	if err := s.db.WithContext(ctx).Exec("SELECT 1").Error; err != nil {
+		return nil, fmt.Errorf("reach the database at %s: %w", c.Addr, err)
+	}
+	if pool, err := db.DB(); err == nil {
+		pool.SetMaxOpenConns(32)
+		pool.SetMaxIdleConns(16)
+		pool.SetConnMaxLifetime(30 * time.Minute)
+	}
+	return s, s.migrate(ctx)
+}
+
+// Close ends all connections.
+func (s *Store) Close() error {
+	pool, err := s.db.DB()
+	if err != nil {
+		return err
+	}
+	return pool.Close()
+}
+
+// Ping reports whether the database answers.
+func (s *Store) Ping(ctx context.Context) error {
+	pool, err := s.db.DB()
+	if err != nil {
+		return err
+	}
+	return pool.PingContext(ctx)
+}
+
+// Tx runs do in one transaction, again from the start when the database gives
+// it up for a deadlock or, in a cluster, for a conflict. do must not keep
+// anything from an attempt that failed.
+func (s *Store) Tx(ctx context.Context, do func(tx *Store) error) error {
+	var err error
+	for attempt := range txAttempts {
+		err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error { return do(&Store{tx}) })
+		if !again(err) {
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(time.Duration(10<<attempt) * time.Millisecond):
+		}
+	}
+	return fmt.Errorf("the database gave up after %d attempts: %w", txAttempts, err)
+}
+
+func again(err error) bool {
+	var e *driver.MySQLError
+	return errors.As(err, &e) && (e.Number == deadlock || e.Number == lockWaitTimeout || e.Number == recordChanged)
+}
+
+// told turns the database's errors into ours.
+func told(err error) error {
+	var e *driver.MySQLError
+	switch {
+	case errors.Is(err, gorm.ErrRecordNotFound):
+		return ErrNotFound
+	case errors.As(err, &e) && e.Number == duplicateKey:
+		return fmt.Errorf("%w: %w", ErrTaken, err)
+	}
+	return err
+}
+
+// first gives the one record a query finds.
+func first[T any](q *gorm.DB) (*T, error) {
+	var t T
+	if err := q.Take(&t).Error; err != nil {
+		return nil, told(err)
+	}
+	return &t, nil
+}
+
+// list gives all records a query finds.
+func list[T any](q *gorm.DB) ([]T, error) {
+	out := []T{}
+	return out, told(q.Find(&out).Error)
+}
+
+// add writes a new record and sets its ID.
+func add[T any](s *Store, ctx context.Context, t *T) error {
+	return told(s.db.WithContext(ctx).Create(t).Error)
+}
+
+// change writes the given columns of a record if its version is still the one
+// read, and raises the version. The error is ErrStale where it is not.
+func (s *Store) change(ctx context.Context, model any, id int64, version int, columns map[string]any) error {
+	columns["version"] = version + 1
+	r := s.db.WithContext(ctx).Model(model).Where("id = ? AND version = ?", id, version).Updates(columns)
+	if r.Error != nil {
+		return told(r.Error)
+	}
+	if r.RowsAffected == 0 {
+		return ErrStale
+	}
+	return nil
+}
+
+// Page asks for the records after a place in a list, at most Limit.
+type Page struct {
+	AfterName string
+	AfterID   int64
+	Limit     int
+}
+
+// byName orders a query by name and starts it behind the page's place.
+func (p Page) byName(q *gorm.DB, table string) *gorm.DB {
+	if p.AfterID != 0 {
+		q = q.Where("("+table+".name, "+table+".id) > (?, ?)", p.AfterName, p.AfterID)
+	}
+	return q.Order(table + ".name, " + table + ".id").Limit(p.Limit)
+}
+
+// newest orders a query from the newest record and starts it behind the page's place.
+func (p Page) newest(q *gorm.DB) *gorm.DB {
+	if p.AfterID != 0 {
+		q = q.Where("id < ?", p.AfterID)
+	}
+	return q.Order("id DESC").Limit(p.Limit)
+}
