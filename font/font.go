@@ -89,6 +89,9 @@ func plainContainer(f *sfnt.Font) Container {
 	return TTF
 }
 
+// Makeable are the containers Make can write.
+var Makeable = []Container{WOFF2, WOFF, TTF, OTF}
+
 // ErrContainer says that a face cannot be written into the container asked for.
 var ErrContainer = errors.New("this container cannot be made")
 

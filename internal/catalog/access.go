@@ -24,7 +24,7 @@ var hashing = &argon2id.Params{Memory: 64 << 10, Iterations: 1, Parallelism: 2, 
 
 // FirstStart makes the studio and an admin where there are no people yet, and
 // gives the admin's one-time password. Both are empty where people exist.
-func (c *Catalog) FirstStart(ctx context.Context, studio, email string) (password string, err error) {
+func (c *Catalog) FirstStart(ctx context.Context, studio, name, email string) (password string, err error) {
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		password = ""
 		people, err := tx.People(ctx)
@@ -39,7 +39,7 @@ func (c *Catalog) FirstStart(ctx context.Context, studio, email string) (passwor
 		if err := tx.AddClient(ctx, &store.Client{Name: studio, Studio: true}); err != nil {
 			return err
 		}
-		admin := store.Person{Name: "Admin", Email: email, Role: string(api.RoleAdmin), PasswordHash: hash, MustChangePassword: true, CreatedAt: c.now()}
+		admin := store.Person{Name: name, Email: email, Role: string(api.RoleAdmin), PasswordHash: hash, MustChangePassword: true, CreatedAt: c.now()}
 		if err := tx.AddPerson(ctx, &admin); err != nil {
 			return err
 		}

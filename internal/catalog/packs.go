@@ -72,7 +72,8 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64) (*
 	if err != nil {
 		return nil, err
 	}
-	built := store.Pack{SiteID: site, Name: pack.FileName(s.Name), SHA256: string(hash), Bytes: int64(out.Len()), CreatedAt: c.now(), CreatedBy: p.Name}
+	built := store.Pack{SiteID: site, Name: pack.FileName(s.Name), SHA256: string(hash), Bytes: int64(out.Len()), CreatedAt: c.now(), CreatedBy: p.Name,
+		Families: each(used, func(u usedFamily) int64 { return u.family.ID })}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		built.ID = 0
 		if err := tx.AddPack(ctx, &built); err != nil {
@@ -156,7 +157,8 @@ func (c *Catalog) Packs(ctx context.Context, p *store.Person, site int64) ([]api
 	return each(packs, func(p store.Pack) api.Pack { return packView(p, s.Name) }), err
 }
 
-// PackContent opens a pack's zip.
+// PackContent opens a pack's zip. A pack built earlier is weighed again: what
+// has been barred since does not go out.
 func (c *Catalog) PackContent(ctx context.Context, p *store.Person, id int64) (r io.ReadCloser, size int64, name string, err error) {
 	if err := must(p, api.RoleViewer); err != nil {
 		return nil, 0, "", err
@@ -164,6 +166,18 @@ func (c *Catalog) PackContent(ctx context.Context, p *store.Person, id int64) (r
 	found, err := c.store.Pack(ctx, id)
 	if err != nil {
 		return nil, 0, "", explain(err, "pack")
+	}
+	s, err := c.store.Site(ctx, found.SiteID)
+	if err != nil {
+		return nil, 0, "", err
+	}
+	s.Families = each(found.Families, func(id int64) store.Family { return store.Family{ID: id} })
+	used, err := c.using(ctx, s)
+	if err != nil {
+		return nil, 0, "", err
+	}
+	if err := mayBuild(s, used); err != nil {
+		return nil, 0, "", err
 	}
 	r, size, err = c.bucket.Open(ctx, bucket.Hash(found.SHA256))
 	return r, size, found.Name, err

@@ -17,6 +17,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 	"unicode"
 
 	"golang.org/x/text/unicode/norm"
@@ -291,13 +292,16 @@ func (in *Input) manifest(fonts []fontEntry, entries []Entry) ([]byte, error) {
 	return out.Bytes(), err
 }
 
-// Zip writes entries as a zip without times, so that equal entries make equal
-// bytes. Fonts are stored as they are: they are compressed already.
+// noTime is the first day a zip can name.
+var noTime = time.Date(1980, 1, 1, 0, 0, 0, 0, time.UTC)
+
+// Zip writes entries as a zip, all of the same day, so that equal entries make
+// equal bytes. Fonts are stored as they are: they are compressed already.
 func Zip(w io.Writer, entries []Entry) error {
 	z := zip.NewWriter(w)
 	z.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) { return flate.NewWriter(w, flate.BestCompression) })
 	for _, e := range entries {
-		h := &zip.FileHeader{Name: e.Path, Method: zip.Deflate}
+		h := &zip.FileHeader{Name: e.Path, Method: zip.Deflate, Modified: noTime}
 		if strings.HasPrefix(e.Path, Folder+"/") {
 			h.Method = zip.Store
 		}

@@ -9,80 +9,82 @@ import (
 )
 
 // migrations are numbered and never changed once released; each is written out
-// in SQL, so that it stays what it was when the record types move on.
+// in SQL, so that it stays what it was when the record types move on. MariaDB
+// cannot take a table back within a transaction, so every statement may run a
+// second time after a crash.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001-records", Migrate: statements(
-		`CREATE TABLE people (
+		`CREATE TABLE IF NOT EXISTS people (
 			id BIGINT PRIMARY KEY AUTO_INCREMENT,
 			name VARCHAR(200) NOT NULL, email VARCHAR(200) NOT NULL, role VARCHAR(16) NOT NULL,
 			password_hash VARCHAR(255) NOT NULL, must_change_password BOOLEAN NOT NULL,
 			created_at DATETIME(6) NOT NULL, UNIQUE KEY email (email))`,
-		`CREATE TABLE tokens (
+		`CREATE TABLE IF NOT EXISTS tokens (
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, person_id BIGINT NOT NULL REFERENCES people (id),
 			name VARCHAR(200) NOT NULL, hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
 			created_at DATETIME(6) NOT NULL, last_used_at DATETIME(6) NULL,
 			UNIQUE KEY hash (hash), KEY person (person_id))`,
-		`CREATE TABLE sessions (
+		`CREATE TABLE IF NOT EXISTS sessions (
 			token VARCHAR(64) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY,
 			data BLOB NOT NULL, expiry DATETIME(6) NOT NULL, KEY expiry (expiry))`,
-		`CREATE TABLE clients (
+		`CREATE TABLE IF NOT EXISTS clients (
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, name VARCHAR(200) NOT NULL, studio BOOLEAN NOT NULL,
 			UNIQUE KEY name (name))`,
-		`CREATE TABLE families (
+		`CREATE TABLE IF NOT EXISTS families (
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, client_id BIGINT NOT NULL REFERENCES clients (id),
 			name VARCHAR(250) NOT NULL, origin VARCHAR(16) NOT NULL, note TEXT NOT NULL, search TEXT NOT NULL,
 			version INT NOT NULL, created_at DATETIME(6) NOT NULL,
 			UNIQUE KEY client_name (client_id, name), KEY name (name, id))`,
-		`CREATE TABLE faces (
+		`CREATE TABLE IF NOT EXISTS faces (
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, family_id BIGINT NOT NULL REFERENCES families (id),
 			face_key VARCHAR(250) NOT NULL, style VARCHAR(200) NOT NULL,
 			width DOUBLE NOT NULL, weight INT NOT NULL, slope VARCHAR(8) NOT NULL,
 			UNIQUE KEY family_key (family_id, face_key))`,
-		`CREATE TABLE files (
+		`CREATE TABLE IF NOT EXISTS files (
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, sha256 CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
 			bytes BIGINT NOT NULL, container VARCHAR(8) NOT NULL, name VARCHAR(250) NOT NULL,
 			added_at DATETIME(6) NOT NULL, added_by VARCHAR(200) NOT NULL, UNIQUE KEY sha256 (sha256))`,
-		`CREATE TABLE face_files (
+		`CREATE TABLE IF NOT EXISTS face_files (
 			face_id BIGINT NOT NULL REFERENCES faces (id), file_id BIGINT NOT NULL REFERENCES files (id),
 			place INT NOT NULL, version VARCHAR(250) NOT NULL, current BOOLEAN NOT NULL, facts LONGTEXT NOT NULL,
 			PRIMARY KEY (face_id, file_id, place), KEY file (file_id))`,
-		`CREATE TABLE derived (
+		`CREATE TABLE IF NOT EXISTS derived (
 			source CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
 			recipe VARCHAR(100) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
 			hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, bytes BIGINT NOT NULL,
 			PRIMARY KEY (source, recipe))`,
-		`CREATE TABLE licenses (
+		`CREATE TABLE IF NOT EXISTS licenses (
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, kind VARCHAR(16) NOT NULL,
 			granted_to_id BIGINT NOT NULL REFERENCES clients (id),
 			licensor VARCHAR(200) NOT NULL, reference VARCHAR(200) NOT NULL, uses TEXT NOT NULL,
 			begins DATE NULL, ends DATE NULL, note TEXT NOT NULL, version INT NOT NULL,
 			created_at DATETIME(6) NOT NULL, created_by VARCHAR(200) NOT NULL, KEY granted_to (granted_to_id))`,
-		`CREATE TABLE license_families (
+		`CREATE TABLE IF NOT EXISTS license_families (
 			license_id BIGINT NOT NULL REFERENCES licenses (id), family_id BIGINT NOT NULL REFERENCES families (id),
 			PRIMARY KEY (license_id, family_id), KEY family (family_id))`,
-		`CREATE TABLE documents (
+		`CREATE TABLE IF NOT EXISTS documents (
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, license_id BIGINT NOT NULL REFERENCES licenses (id),
 			name VARCHAR(250) NOT NULL, sha256 CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
 			bytes BIGINT NOT NULL, added_at DATETIME(6) NOT NULL, added_by VARCHAR(200) NOT NULL,
 			UNIQUE KEY license_hash (license_id, sha256))`,
-		`CREATE TABLE sites (
+		`CREATE TABLE IF NOT EXISTS sites (
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, client_id BIGINT NOT NULL REFERENCES clients (id),
 			name VARCHAR(200) NOT NULL, domains TEXT NOT NULL, builder VARCHAR(32) NOT NULL, version INT NOT NULL,
 			UNIQUE KEY client_name (client_id, name), KEY name (name, id))`,
-		`CREATE TABLE site_families (
+		`CREATE TABLE IF NOT EXISTS site_families (
 			site_id BIGINT NOT NULL REFERENCES sites (id), family_id BIGINT NOT NULL REFERENCES families (id),
 			PRIMARY KEY (site_id, family_id), KEY family (family_id))`,
-		`CREATE TABLE sign_offs (
+		`CREATE TABLE IF NOT EXISTS sign_offs (
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, site_id BIGINT NOT NULL REFERENCES sites (id),
 			family_id BIGINT NOT NULL REFERENCES families (id), state VARCHAR(8) NOT NULL,
 			grounds CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, reason TEXT NOT NULL,
 			person VARCHAR(200) NOT NULL, at DATETIME(6) NOT NULL, KEY site_family (site_id, family_id))`,
-		`CREATE TABLE packs (
+		`CREATE TABLE IF NOT EXISTS packs (
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, site_id BIGINT NOT NULL REFERENCES sites (id),
 			name VARCHAR(250) NOT NULL, sha256 CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
-			bytes BIGINT NOT NULL, created_at DATETIME(6) NOT NULL, created_by VARCHAR(200) NOT NULL,
-			KEY site (site_id))`,
-		`CREATE TABLE activities (
+			bytes BIGINT NOT NULL, families TEXT NOT NULL,
+			created_at DATETIME(6) NOT NULL, created_by VARCHAR(200) NOT NULL, KEY site (site_id))`,
+		`CREATE TABLE IF NOT EXISTS activities (
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, at DATETIME(6) NOT NULL, person VARCHAR(200) NOT NULL,
 			action VARCHAR(40) NOT NULL, subject VARCHAR(300) NOT NULL, detail TEXT NOT NULL)`,
 	)},
@@ -102,7 +104,8 @@ func statements(all ...string) gormigrate.MigrateFunc {
 // migrate brings the tables up to date. A lock of the database makes processes
 // that start together wait for one another.
 func (s *Store) migrate(ctx context.Context) error {
-	return s.db.WithContext(ctx).Connection(func(db *gorm.DB) error {
+	return s.db.WithContext(ctx).Connection(func(conn *gorm.DB) error {
+		db := conn.Session(&gorm.Session{NewDB: true})
 		const lock = "CONCAT(DATABASE(), '.sparecrate.migrate')"
 		if err := db.Exec("SELECT GET_LOCK(" + lock + ", 60)").Error; err != nil {
 			return fmt.Errorf("wait for another process to update the tables: %w", err)

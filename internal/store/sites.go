@@ -34,6 +34,7 @@ type Pack struct {
 	Name       string
 	SHA256     string `gorm:"column:sha256"`
 	Bytes      int64
+	Families   []int64 `gorm:"serializer:json"` // what it holds
 	CreatedAt  time.Time
 	CreatedBy  string
 }

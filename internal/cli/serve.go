@@ -1,0 +1,111 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"os"
+	"path/filepath"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/internal/catalog"
+	"sparecrate/internal/demo"
+	"sparecrate/internal/service"
+)
+
+func dataFolder(name string) string {
+	base, err := os.UserHomeDir()
+	if err != nil {
+		base = "."
+	}
+	return filepath.Join(base, ".local", "share", name)
+}
+
+func serveFlags(data string) []cli.Flag {
+	return []cli.Flag{
+		&cli.StringFlag{Name: "listen", Usage: "address to answer on, as `HOST:PORT`", Value: service.DefaultListen, Sources: cli.EnvVars("SPARECRATE_LISTEN")},
+		&cli.StringFlag{Name: "data", Usage: "`FOLDER` for files and, without --database, the private database", Value: data, Sources: cli.EnvVars("SPARECRATE_DATA")},
+		&cli.StringFlag{Name: "database", Usage: "a MariaDB server of your own, as `DSN` user:password@tcp(host:3306)/name; a private one is started without it", Sources: cli.EnvVars("SPARECRATE_DATABASE")},
+		&cli.BoolFlag{Name: "secure", Usage: "send the session cookie over HTTPS only; set it behind a proxy that speaks HTTPS", Sources: cli.EnvVars("SPARECRATE_SECURE")},
+		&cli.StringFlag{Name: "log-format", Usage: "text or json", Value: "text", Sources: cli.EnvVars("SPARECRATE_LOG_FORMAT")},
+		&cli.StringFlag{Name: "log-level", Usage: "debug, info, warn or error", Value: "info", Sources: cli.EnvVars("SPARECRATE_LOG_LEVEL")},
+	}
+}
+
+func serveOptions(c *cli.Command) (service.Options, error) {
+	if _, err := arguments(c); err != nil {
+		return service.Options{}, err
+	}
+	var level slog.Level
+	if err := level.UnmarshalText([]byte(c.String("log-level"))); err != nil {
+		return service.Options{}, misused("--log-level is debug, info, warn or error, not %q", c.String("log-level"))
+	}
+	options := &slog.HandlerOptions{Level: level}
+	var handler slog.Handler
+	switch c.String("log-format") {
+	case "text":
+		handler = slog.NewTextHandler(c.Root().ErrWriter, options)
+	case "json":
+		handler = slog.NewJSONHandler(c.Root().ErrWriter, options)
+	default:
+		return service.Options{}, misused("--log-format is text or json, not %q", c.String("log-format"))
+	}
+	return service.Options{
+		Listen: c.String("listen"), Data: c.String("data"), Database: c.String("database"), Secure: c.Bool("secure"), Log: slog.New(handler),
+	}, nil
+}
+
+func serveCommand() *cli.Command {
+	return &cli.Command{
+		Name:  "serve",
+		Usage: "run the service",
+		Description: example("Runs the service until it is interrupted. The first start makes an admin and\nprints a one-time password. Every flag can be set by the variable named beside it.",
+			"sparecrate serve --studio 'Lanternjaw Studio' --admin-email ines@lanternjaw.example"),
+		Flags: append(serveFlags(dataFolder("sparecrate")),
+			&cli.StringFlag{Name: "studio", Usage: "the studio's `NAME`, for the first start", Value: service.DefaultStudio, Sources: cli.EnvVars("SPARECRATE_STUDIO")},
+			&cli.StringFlag{Name: "admin-name", Usage: "the first admin's `NAME`, for the first start", Value: service.DefaultName, Sources: cli.EnvVars("SPARECRATE_ADMIN_NAME")},
+			&cli.StringFlag{Name: "admin-email", Usage: "the first admin's `ADDRESS`, for the first start", Value: service.DefaultEmail, Sources: cli.EnvVars("SPARECRATE_ADMIN_EMAIL")}),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			o, err := serveOptions(c)
+			if err != nil {
+				return err
+			}
+			o.Studio, o.AdminName, o.AdminEmail = c.String("studio"), c.String("admin-name"), c.String("admin-email")
+			o.Prepare = func(_ context.Context, _ *catalog.Catalog, password string) error {
+				if password != "" {
+					_, _ = fmt.Fprintf(c.Root().Writer, "First start. Sign in as %s with the one-time password %s and set your own.\n", o.AdminEmail, password)
+				}
+				return nil
+			}
+			o.Ready = func(address string) { _, _ = fmt.Fprintf(c.Root().Writer, "Spare Crate answers at %s\n", address) }
+			return service.Run(ctx, o)
+		},
+	}
+}
+
+func demoCommand() *cli.Command {
+	return &cli.Command{
+		Name:  "demo",
+		Usage: "run the service with a made-up studio to look around in",
+		Description: example("Fills an empty data folder with a made-up studio, its clients, fonts, licenses\nand sites, then runs the service. A second run finds everything as it was left.",
+			"sparecrate demo"),
+		Flags: serveFlags(dataFolder("sparecrate-demo")),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			o, err := serveOptions(c)
+			if err != nil {
+				return err
+			}
+			o.Studio, o.AdminName, o.AdminEmail = demo.Studio, demo.Name, demo.Email
+			var in *demo.SignIn
+			o.Prepare = func(ctx context.Context, crate *catalog.Catalog, password string) (err error) {
+				in, err = demo.Fill(ctx, crate, o.Data, password)
+				return err
+			}
+			o.Ready = func(address string) {
+				_, _ = fmt.Fprintf(c.Root().Writer, "\n  Spare Crate, with the demo studio:  %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, in.Email, in.Password)
+			}
+			return service.Run(ctx, o)
+		},
+	}
+}

@@ -1,0 +1,234 @@
+// Package demo is the made-up studio that shows the service at work: Lanternjaw
+// Studio, its clients, fonts drawn by package foundry, licenses, sites and a
+// pack. It is filled in through the catalog, as people would.
+package demo
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	openapi "github.com/oapi-codegen/runtime/types"
+
+	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/internal/catalog"
+	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/store"
+)
+
+// Studio is the demo studio's name.
+const Studio = "Lanternjaw Studio"
+
+// The demo studio's admin.
+const (
+	Name  = "Ines Varga"
+	Email = "ines@lanternjaw.example"
+)
+
+// SignIn is how to come in.
+type SignIn struct {
+	Email    string `json:"email"`
+	Password string `json:"password"`
+	Filled   bool   `json:"filled"` // all of the demo is in place
+}
+
+const signInFile = "demo-sign-in.json"
+
+// Fill fills an empty catalog and keeps the sign-in in the data folder; where
+// that was done before it only reads the sign-in.
+func Fill(ctx context.Context, c *catalog.Catalog, data, oneTimePassword string) (*SignIn, error) {
+	path := filepath.Join(data, signInFile)
+	if oneTimePassword == "" {
+		b, err := os.ReadFile(path)
+		if errors.Is(err, fs.ErrNotExist) {
+			return nil, fmt.Errorf("the folder %s holds another studio's data; give an empty folder with --data", data)
+		}
+		if err != nil {
+			return nil, err
+		}
+		in := &SignIn{}
+		if err := json.Unmarshal(b, in); err != nil {
+			return nil, err
+		}
+		if !in.Filled {
+			return nil, fmt.Errorf("the demo in %s was interrupted while it was being set up; remove that folder and start again", data)
+		}
+		return in, nil
+	}
+	in := &SignIn{Email: Email, Password: "harbour-" + strings.ToLower(rand.Text()[:10])}
+	if err := in.save(path); err != nil {
+		return nil, err
+	}
+	admin, err := c.SignIn(ctx, Email, oneTimePassword)
+	if err != nil {
+		return nil, err
+	}
+	if err := c.ChangePassword(ctx, admin, oneTimePassword, in.Password); err != nil {
+		return nil, err
+	}
+	if admin, err = c.SignIn(ctx, in.Email, in.Password); err != nil {
+		return nil, err
+	}
+	f := &filler{c: c, p: admin, clients: map[string]int64{}, families: map[string]int64{}}
+	if err := f.fill(ctx); err != nil {
+		return nil, err
+	}
+	in.Filled = true
+	return in, in.save(path)
+}
+
+func (in *SignIn) save(path string) error {
+	b, err := json.Marshal(in)
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(path, b, 0o600)
+}
+
+// Font is a demo font file.
+type Font struct {
+	Name   string // file name
+	Client string
+	Origin api.Origin
+	Data   []byte
+}
+
+// Clients of the studio.
+const (
+	Ferries = "Holmvik Ferries"
+	Orrery  = "Orrery Hall"
+	Seeds   = "Saltmarsh Seed Exchange"
+)
+
+// Fonts draws the demo studio's font files.
+func Fonts() ([]Font, error) {
+	var out []Font
+	add := func(d *foundry.Design, as font.Container, name, client string, origin api.Origin) error {
+		b, err := foundry.Build(d, as)
+		if err != nil {
+			return err
+		}
+		out = append(out, Font{name, client, origin, b})
+		return nil
+	}
+	for _, d := range foundry.Signage() {
+		if err := add(d, font.TTF, d.PostScript+".ttf", Ferries, api.OriginCommissioned); err != nil {
+			return nil, err
+		}
+	}
+	if err := add(foundry.Display(), font.OTF, "umbrisk_display_v2_FINAL.otf", Orrery, api.OriginBought); err != nil {
+		return nil, err
+	}
+	if err := add(foundry.Poster(), font.TTF, "samphire.ttf", Seeds, api.OriginUnknown); err != nil {
+		return nil, err
+	}
+	return out, nil
+}
+
+type filler struct {
+	c        *catalog.Catalog
+	p        *store.Person
+	clients  map[string]int64
+	families map[string]int64
+}
+
+func (f *filler) fill(ctx context.Context) error {
+	for _, n := range []api.NewPerson{
+		{Name: "Tomas Lindqvist", Email: "tomas@lanternjaw.example", Role: api.RoleEditor},
+		{Name: "Runa Holt", Email: "runa@lanternjaw.example", Role: api.RoleViewer},
+	} {
+		if _, err := f.c.AddPerson(ctx, f.p, n); err != nil {
+			return err
+		}
+	}
+	for _, name := range []string{Ferries, Orrery, Seeds} {
+		added, err := f.c.AddClient(ctx, f.p, name)
+		if err != nil {
+			return err
+		}
+		f.clients[name] = added.Id
+	}
+	fonts, err := Fonts()
+	if err != nil {
+		return err
+	}
+	for _, one := range fonts {
+		r, err := f.c.AddFile(ctx, f.p, catalog.Arrival{Name: one.Name, Client: one.Client, Origin: one.Origin, Bytes: bytes.NewReader(one.Data)})
+		if err != nil {
+			return err
+		}
+		f.families[r.Family.Name] = r.Family.Id
+	}
+	if err := f.licenses(ctx); err != nil {
+		return err
+	}
+	return f.sites(ctx)
+}
+
+func (f *filler) licenses(ctx context.Context) error {
+	today := time.Now().UTC()
+	text := func(s string) *string { return &s }
+	day := func(t time.Time) *openapi.Date { return &openapi.Date{Time: t.Truncate(24 * time.Hour)} }
+	for _, l := range []struct {
+		terms          api.LicenseTerms
+		document, text string
+	}{
+		{api.LicenseTerms{
+			Kind: api.KindCommissioned, GrantedTo: f.clients[Ferries], Licensor: text("Lanternjaw Type"), Reference: text("LJ-2026-014"),
+			Uses: []api.Use{api.UseWeb, api.UseApp, api.UseDesktop}, From: day(today.AddDate(0, -8, 0)), Note: text("Drawn for the ferries; signs included."),
+			Families: []int64{f.families["Skerrow Sans"]},
+		}, "LJ-2026-014 agreement.txt", "Agreement LJ-2026-014 between Lanternjaw Studio and Holmvik Ferries: Skerrow Sans for web, app and desktop, without end.\n"},
+		{api.LicenseTerms{
+			Kind: api.KindBought, GrantedTo: f.clients[Orrery], Licensor: text("Nocturne Type Foundry"), Reference: text("N-88213"),
+			Uses: []api.Use{api.UseWeb}, From: day(today.AddDate(-1, 0, 19)), Until: day(today.AddDate(0, 0, 18)), Note: text("One year, one domain."),
+			Families: []int64{f.families["Umbrisk Display"]},
+		}, "order N-88213.txt", "Order N-88213. Licensee: Orrery Hall. Umbrisk Display Regular, web license, orreryhall.example, one year.\n"},
+	} {
+		added, err := f.c.AddLicense(ctx, f.p, l.terms)
+		if err != nil {
+			return err
+		}
+		if _, err := f.c.AddDocument(ctx, f.p, added.Id, l.document, strings.NewReader(l.text)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (f *filler) sites(ctx context.Context) error {
+	for _, s := range []struct {
+		name, client, builder string
+		domains               []string
+		families              []string
+		pack                  bool
+	}{
+		{"Holmvik timetable", Ferries, "self-hosted", []string{"holmvik.example", "times.holmvik.example"}, []string{"Skerrow Sans"}, true},
+		{"Orrery Hall visitor site", Orrery, "upload-form", []string{"orreryhall.example"}, []string{"Umbrisk Display"}, false},
+		{"Growers' almanac", Seeds, "bundler", []string{"almanac.saltmarsh.example"}, []string{"Samphire Poster", "Skerrow Sans"}, false},
+	} {
+		site, err := f.c.AddSite(ctx, f.p, api.SiteTerms{Name: s.name, Client: f.clients[s.client], Builder: s.builder, Domains: &s.domains})
+		if err != nil {
+			return err
+		}
+		for _, name := range s.families {
+			if _, err := f.c.UseFamily(ctx, f.p, site.Id, f.families[name]); err != nil {
+				return err
+			}
+		}
+		if s.pack {
+			if _, err := f.c.BuildPack(ctx, f.p, site.Id); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}

@@ -1,0 +1,114 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/scs/v2"
+	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
+
+	"sparecrate/internal/catalog"
+	"sparecrate/internal/store"
+)
+
+const (
+	cookieName      = "sparecrate_session"
+	sessionLifetime = 14 * 24 * time.Hour
+	sessionIdle     = 3 * 24 * time.Hour
+	sessionPerson   = "person"
+)
+
+func newSessions(s *store.Store, secure bool) *scs.SessionManager {
+	m := scs.New()
+	m.Store = &sessionStore{s}
+	m.Lifetime, m.IdleTimeout = sessionLifetime, sessionIdle
+	m.HashTokenInStore = true
+	m.Cookie.Name, m.Cookie.HttpOnly, m.Cookie.Secure = cookieName, true, secure
+	m.Cookie.SameSite = http.SameSiteStrictMode
+	return m
+}
+
+// sessionStore keeps sessions among the records, so that any process knows them.
+type sessionStore struct{ store *store.Store }
+
+// Delete, Find and Commit without a context complete the interface; the session
+// manager calls those with one.
+func (s *sessionStore) Delete(token string) error { return s.DeleteCtx(context.Background(), token) }
+
+func (s *sessionStore) Find(token string) ([]byte, bool, error) {
+	return s.FindCtx(context.Background(), token)
+}
+
+func (s *sessionStore) Commit(token string, b []byte, expiry time.Time) error {
+	return s.CommitCtx(context.Background(), token, b, expiry)
+}
+
+func (s *sessionStore) DeleteCtx(ctx context.Context, token string) error {
+	return s.store.DropSession(ctx, token, time.Now().UTC())
+}
+
+func (s *sessionStore) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {
+	found, err := s.store.Session(ctx, token, time.Now().UTC())
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, false, nil
+	}
+	if err != nil {
+		return nil, false, err
+	}
+	return found.Data, true, nil
+}
+
+func (s *sessionStore) CommitCtx(ctx context.Context, token string, b []byte, expiry time.Time) error {
+	return s.store.SaveSession(ctx, &store.Session{Token: token, Data: b, Expiry: expiry.UTC()})
+}
+
+type personKey struct{}
+
+// who gives the person a request comes from; nil where nobody is signed in.
+func who(ctx context.Context) *store.Person {
+	p, _ := ctx.Value(personKey{}).(*store.Person)
+	return p
+}
+
+// identified finds the person behind a bearer token or a session, and lets
+// nobody else pass but those who want to sign in.
+func identified(c *catalog.Catalog, sessions *scs.SessionManager) echo.MiddlewareFunc {
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(e *echo.Context) error {
+			r := e.Request()
+			ctx := r.Context()
+			var p *store.Person
+			var err error
+			if secret, ok := strings.CutPrefix(r.Header.Get(echo.HeaderAuthorization), "Bearer "); ok {
+				p, err = c.PersonByToken(ctx, strings.TrimSpace(secret))
+			} else if id := sessions.GetInt64(ctx, sessionPerson); id != 0 {
+				p, err = c.PersonByID(ctx, id)
+			}
+			if err != nil {
+				return err
+			}
+			signingIn := r.Method == http.MethodPost && r.URL.Path == base+"/session"
+			if p == nil && !signingIn {
+				return &catalog.Error{Kind: catalog.Unauthenticated, Code: "not-signed-in", Message: "Sign in first."}
+			}
+			e.SetRequest(r.WithContext(context.WithValue(ctx, personKey{}, p)))
+			return next(e)
+		}
+	}
+}
+
+// throttled slows down guessing of passwords.
+func throttled(limiter *middleware.RateLimiterMemoryStore) echo.MiddlewareFunc {
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			if ok, err := limiter.Allow(c.RealIP()); err != nil || !ok {
+				return echo.NewHTTPError(http.StatusTooManyRequests, "Too many attempts to sign in. Wait a minute and try again.")
+			}
+			return next(c)
+		}
+	}
+}

@@ -1,0 +1,329 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"io"
+	"mime"
+	"mime/multipart"
+
+	"github.com/alexedwards/scs/v2"
+
+	. "sparecrate/api" //nolint:revive,staticcheck // the contract's names, as in the generated file
+	"sparecrate/internal/catalog"
+)
+
+// handlers implements the contract's interface.
+type handlers struct {
+	catalog  *catalog.Catalog
+	sessions *scs.SessionManager
+}
+
+var _ StrictServerInterface = (*handlers)(nil)
+
+func (h *handlers) GetSession(ctx context.Context, _ GetSessionRequestObject) (GetSessionResponseObject, error) {
+	p, err := h.catalog.Me(who(ctx))
+	return GetSession200JSONResponse(p), err
+}
+
+func (h *handlers) SignIn(ctx context.Context, r SignInRequestObject) (SignInResponseObject, error) {
+	p, err := h.catalog.SignIn(ctx, r.Body.Email, r.Body.Password)
+	if err != nil {
+		return nil, err
+	}
+	if err := h.sessions.RenewToken(ctx); err != nil {
+		return nil, err
+	}
+	h.sessions.Put(ctx, sessionPerson, p.ID)
+	me, err := h.catalog.Me(p)
+	return SignIn200JSONResponse(me), err
+}
+
+func (h *handlers) SignOut(ctx context.Context, _ SignOutRequestObject) (SignOutResponseObject, error) {
+	return SignOut204Response{}, h.sessions.Destroy(ctx)
+}
+
+func (h *handlers) ChangePassword(ctx context.Context, r ChangePasswordRequestObject) (ChangePasswordResponseObject, error) {
+	if err := h.catalog.ChangePassword(ctx, who(ctx), r.Body.Current, r.Body.New); err != nil {
+		return nil, err
+	}
+	return ChangePassword204Response{}, h.sessions.RenewToken(ctx)
+}
+
+func (h *handlers) ListPeople(ctx context.Context, _ ListPeopleRequestObject) (ListPeopleResponseObject, error) {
+	items, err := h.catalog.People(ctx, who(ctx))
+	return ListPeople200JSONResponse{Items: items}, err
+}
+
+func (h *handlers) AddPerson(ctx context.Context, r AddPersonRequestObject) (AddPersonResponseObject, error) {
+	added, err := h.catalog.AddPerson(ctx, who(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return AddPerson201JSONResponse(*added), nil
+}
+
+func (h *handlers) ListTokens(ctx context.Context, _ ListTokensRequestObject) (ListTokensResponseObject, error) {
+	items, err := h.catalog.Tokens(ctx, who(ctx))
+	return ListTokens200JSONResponse{Items: items}, err
+}
+
+func (h *handlers) AddToken(ctx context.Context, r AddTokenRequestObject) (AddTokenResponseObject, error) {
+	added, err := h.catalog.AddToken(ctx, who(ctx), r.Body.Name)
+	if err != nil {
+		return nil, err
+	}
+	return AddToken201JSONResponse(*added), nil
+}
+
+func (h *handlers) WithdrawToken(ctx context.Context, r WithdrawTokenRequestObject) (WithdrawTokenResponseObject, error) {
+	return WithdrawToken204Response{}, h.catalog.WithdrawToken(ctx, who(ctx), r.Id)
+}
+
+func (h *handlers) ListClients(ctx context.Context, _ ListClientsRequestObject) (ListClientsResponseObject, error) {
+	items, err := h.catalog.Clients(ctx, who(ctx))
+	return ListClients200JSONResponse{Items: items}, err
+}
+
+func (h *handlers) AddClient(ctx context.Context, r AddClientRequestObject) (AddClientResponseObject, error) {
+	added, err := h.catalog.AddClient(ctx, who(ctx), r.Body.Name)
+	if err != nil {
+		return nil, err
+	}
+	return AddClient201JSONResponse(*added), nil
+}
+
+func (h *handlers) ListActivity(ctx context.Context, r ListActivityRequestObject) (ListActivityResponseObject, error) {
+	found, err := h.catalog.Activity(ctx, who(ctx), r.Params.Cursor, r.Params.Limit)
+	if err != nil {
+		return nil, err
+	}
+	return ListActivity200JSONResponse(*found), nil
+}
+
+func (h *handlers) AddFile(ctx context.Context, r AddFileRequestObject) (AddFileResponseObject, error) {
+	var a catalog.Arrival
+	part, err := upload(r.Body, map[string]func(string){
+		"client": func(v string) { a.Client = v },
+		"origin": func(v string) { a.Origin = Origin(v) },
+	})
+	if err != nil {
+		return nil, err
+	}
+	a.Name, a.Bytes = part.FileName(), part
+	result, err := h.catalog.AddFile(ctx, who(ctx), a)
+	if err != nil {
+		return nil, err
+	}
+	return AddFile200JSONResponse(*result), nil
+}
+
+// upload reads the fields before the part `file` and gives that part, unread.
+func upload(body *multipart.Reader, fields map[string]func(string)) (*multipart.Part, error) {
+	const maxField = 1000
+	for {
+		part, err := body.NextPart()
+		if errors.Is(err, io.EOF) {
+			return nil, &catalog.Error{Kind: catalog.Invalid, Code: "no-file", Field: "file", Message: "The upload has no part named file."}
+		}
+		if err != nil {
+			return nil, &catalog.Error{Kind: catalog.Invalid, Code: "bad-upload", Message: "The upload broke off or is not multipart/form-data."}
+		}
+		if part.FormName() == "file" {
+			return part, nil
+		}
+		if set := fields[part.FormName()]; set != nil {
+			value, err := io.ReadAll(io.LimitReader(part, maxField))
+			if err != nil {
+				return nil, err
+			}
+			set(string(value))
+		}
+	}
+}
+
+func (h *handlers) GetFileContent(ctx context.Context, r GetFileContentRequestObject) (GetFileContentResponseObject, error) {
+	body, size, name, err := h.catalog.FileContent(ctx, who(ctx), r.Id, r.Params.Container)
+	if err != nil {
+		return nil, err
+	}
+	return GetFileContent200ApplicationoctetStreamResponse{Body: body, ContentLength: size, Headers: GetFileContent200ResponseHeaders{
+		CacheControl: &keep, ContentDisposition: saveAs(name),
+	}}, nil
+}
+
+// keep lets a browser keep bytes that never change under their address.
+var keep = "private, max-age=31536000, immutable"
+
+func saveAs(name string) *string {
+	s := mime.FormatMediaType("attachment", map[string]string{"filename": name})
+	return &s
+}
+
+func (h *handlers) ListFamilies(ctx context.Context, r ListFamiliesRequestObject) (ListFamiliesResponseObject, error) {
+	found, err := h.catalog.Families(ctx, who(ctx), r.Params)
+	if err != nil {
+		return nil, err
+	}
+	return ListFamilies200JSONResponse(*found), nil
+}
+
+func (h *handlers) GetFamily(ctx context.Context, r GetFamilyRequestObject) (GetFamilyResponseObject, error) {
+	f, err := h.catalog.Family(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetFamily200JSONResponse{Body: *f, Headers: GetFamily200ResponseHeaders{ETag: &f.Etag}}, nil
+}
+
+func (h *handlers) ChangeFamily(ctx context.Context, r ChangeFamilyRequestObject) (ChangeFamilyResponseObject, error) {
+	f, err := h.catalog.ChangeFamily(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return ChangeFamily200JSONResponse{Body: *f, Headers: ChangeFamily200ResponseHeaders{ETag: &f.Etag}}, nil
+}
+
+func (h *handlers) ListLicenses(ctx context.Context, r ListLicensesRequestObject) (ListLicensesResponseObject, error) {
+	found, err := h.catalog.Licenses(ctx, who(ctx), r.Params.Cursor, r.Params.Limit)
+	if err != nil {
+		return nil, err
+	}
+	return ListLicenses200JSONResponse(*found), nil
+}
+
+func (h *handlers) GetLicense(ctx context.Context, r GetLicenseRequestObject) (GetLicenseResponseObject, error) {
+	l, err := h.catalog.License(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetLicense200JSONResponse{Body: *l, Headers: GetLicense200ResponseHeaders{ETag: &l.Etag}}, nil
+}
+
+func (h *handlers) AddLicense(ctx context.Context, r AddLicenseRequestObject) (AddLicenseResponseObject, error) {
+	l, err := h.catalog.AddLicense(ctx, who(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return AddLicense201JSONResponse{Body: *l, Headers: AddLicense201ResponseHeaders{ETag: &l.Etag}}, nil
+}
+
+func (h *handlers) ChangeLicense(ctx context.Context, r ChangeLicenseRequestObject) (ChangeLicenseResponseObject, error) {
+	l, err := h.catalog.ChangeLicense(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return ChangeLicense200JSONResponse{Body: *l, Headers: ChangeLicense200ResponseHeaders{ETag: &l.Etag}}, nil
+}
+
+func (h *handlers) AddDocument(ctx context.Context, r AddDocumentRequestObject) (AddDocumentResponseObject, error) {
+	part, err := upload(r.Body, nil)
+	if err != nil {
+		return nil, err
+	}
+	d, err := h.catalog.AddDocument(ctx, who(ctx), r.Id, part.FileName(), part)
+	if err != nil {
+		return nil, err
+	}
+	return AddDocument201JSONResponse(*d), nil
+}
+
+func (h *handlers) GetDocumentContent(ctx context.Context, r GetDocumentContentRequestObject) (GetDocumentContentResponseObject, error) {
+	body, size, name, err := h.catalog.DocumentContent(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetDocumentContent200ApplicationoctetStreamResponse{Body: body, ContentLength: size, Headers: GetDocumentContent200ResponseHeaders{
+		CacheControl: &keep, ContentDisposition: saveAs(name),
+	}}, nil
+}
+
+func (h *handlers) ListBuilders(ctx context.Context, _ ListBuildersRequestObject) (ListBuildersResponseObject, error) {
+	items, err := h.catalog.Builders(who(ctx))
+	return ListBuilders200JSONResponse{Items: items}, err
+}
+
+func (h *handlers) ListSites(ctx context.Context, r ListSitesRequestObject) (ListSitesResponseObject, error) {
+	found, err := h.catalog.Sites(ctx, who(ctx), r.Params.Cursor, r.Params.Limit)
+	if err != nil {
+		return nil, err
+	}
+	return ListSites200JSONResponse(*found), nil
+}
+
+func (h *handlers) GetSite(ctx context.Context, r GetSiteRequestObject) (GetSiteResponseObject, error) {
+	s, err := h.catalog.Site(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetSite200JSONResponse{Body: *s, Headers: GetSite200ResponseHeaders{ETag: &s.Etag}}, nil
+}
+
+func (h *handlers) AddSite(ctx context.Context, r AddSiteRequestObject) (AddSiteResponseObject, error) {
+	s, err := h.catalog.AddSite(ctx, who(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return AddSite201JSONResponse{Body: *s, Headers: AddSite201ResponseHeaders{ETag: &s.Etag}}, nil
+}
+
+func (h *handlers) ChangeSite(ctx context.Context, r ChangeSiteRequestObject) (ChangeSiteResponseObject, error) {
+	s, err := h.catalog.ChangeSite(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return ChangeSite200JSONResponse{Body: *s, Headers: ChangeSite200ResponseHeaders{ETag: &s.Etag}}, nil
+}
+
+func (h *handlers) UseFamily(ctx context.Context, r UseFamilyRequestObject) (UseFamilyResponseObject, error) {
+	s, err := h.catalog.UseFamily(ctx, who(ctx), r.Id, r.FamilyId)
+	if err != nil {
+		return nil, err
+	}
+	return UseFamily200JSONResponse(*s), nil
+}
+
+func (h *handlers) DropFamily(ctx context.Context, r DropFamilyRequestObject) (DropFamilyResponseObject, error) {
+	s, err := h.catalog.DropFamily(ctx, who(ctx), r.Id, r.FamilyId)
+	if err != nil {
+		return nil, err
+	}
+	return DropFamily200JSONResponse(*s), nil
+}
+
+func (h *handlers) AddSignOff(ctx context.Context, r AddSignOffRequestObject) (AddSignOffResponseObject, error) {
+	s, err := h.catalog.SignOff(ctx, who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return AddSignOff201JSONResponse(*s), nil
+}
+
+func (h *handlers) PlanPack(ctx context.Context, r PlanPackRequestObject) (PlanPackResponseObject, error) {
+	plan, err := h.catalog.Plan(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return PlanPack200JSONResponse(*plan), nil
+}
+
+func (h *handlers) ListPacks(ctx context.Context, r ListPacksRequestObject) (ListPacksResponseObject, error) {
+	items, err := h.catalog.Packs(ctx, who(ctx), r.Id)
+	return ListPacks200JSONResponse{Items: items}, err
+}
+
+func (h *handlers) BuildPack(ctx context.Context, r BuildPackRequestObject) (BuildPackResponseObject, error) {
+	p, err := h.catalog.BuildPack(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return BuildPack201JSONResponse(*p), nil
+}
+
+func (h *handlers) GetPackContent(ctx context.Context, r GetPackContentRequestObject) (GetPackContentResponseObject, error) {
+	body, size, name, err := h.catalog.PackContent(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetPackContent200ApplicationzipResponse{Body: body, ContentLength: size, Headers: GetPackContent200ResponseHeaders{ContentDisposition: saveAs(name)}}, nil
+}

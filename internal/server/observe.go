@@ -1,0 +1,56 @@
+package server
+
+import (
+	"log/slog"
+	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/labstack/echo/v5"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+)
+
+type metrics struct {
+	registry *prometheus.Registry
+	seconds  *prometheus.HistogramVec
+}
+
+func newMetrics() *metrics {
+	m := &metrics{
+		registry: prometheus.NewRegistry(),
+		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{
+			Name: "sparecrate_http_request_seconds", Help: "How long requests take.", Buckets: prometheus.ExponentialBuckets(0.001, 4, 8),
+		}, []string{"method", "route", "status"}),
+	}
+	m.registry.MustRegister(m.seconds, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	return m
+}
+
+func (m *metrics) handler() http.Handler {
+	return promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{})
+}
+
+// logged writes a line and a measure for every request but the health checks.
+func logged(log *slog.Logger, m *metrics) echo.MiddlewareFunc {
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			start := time.Now()
+			if err := next(c); err != nil {
+				c.Echo().HTTPErrorHandler(c, err)
+			}
+			status := http.StatusOK
+			if r, err := echo.UnwrapResponse(c.Response()); err == nil {
+				status = r.Status
+			}
+			took := time.Since(start)
+			m.seconds.WithLabelValues(c.Request().Method, c.Path(), strconv.Itoa(status)).Observe(took.Seconds())
+			if c.Path() != "/healthz" && c.Path() != "/readyz" {
+				log.Debug("request", "method", c.Request().Method, "path", c.Request().URL.Path, "status", status, "took", took.Round(time.Microsecond),
+					"request", c.Response().Header().Get(echo.HeaderXRequestID))
+			}
+			return nil
+		}
+	}
+}

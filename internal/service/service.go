@@ -1,0 +1,121 @@
+// Package service puts the parts together into the running service: database,
+// bucket, catalog and HTTP server, started in that order and stopped in the
+// other.
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"os"
+	"path/filepath"
+	"syscall"
+	"time"
+
+	"sparecrate/console"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/catalog"
+	"sparecrate/internal/mariadb"
+	"sparecrate/internal/server"
+	"sparecrate/internal/store"
+)
+
+// Options say how to run. Zero values of Listen, Studio, AdminName and
+// AdminEmail take the defaults below.
+type Options struct {
+	Listen     string // host:port
+	Data       string // folder for the bucket and, without Database, for a private MariaDB
+	Database   string // data source name; empty for a private server
+	Studio     string // the studio's name, for the first start
+	AdminName  string // the first admin's name and address, for the first start
+	AdminEmail string
+	Secure     bool // cookies only over HTTPS
+	Log        *slog.Logger
+	// Prepare runs once all is up but before requests are answered, with the
+	// one-time password of a first start.
+	Prepare func(ctx context.Context, c *catalog.Catalog, oneTimePassword string) error
+	// Ready is called with the address once requests are answered.
+	Ready func(address string)
+}
+
+// The defaults.
+const (
+	DefaultListen = "127.0.0.1:8480"
+	DefaultStudio = "Our studio"
+	DefaultName   = "Admin"
+	DefaultEmail  = "admin@studio.example"
+)
+
+// Run runs the service until ctx ends.
+func Run(ctx context.Context, o Options) (err error) {
+	if o.Listen == "" {
+		o.Listen = DefaultListen
+	}
+	if o.Studio == "" {
+		o.Studio = DefaultStudio
+	}
+	if o.AdminName == "" {
+		o.AdminName = DefaultName
+	}
+	if o.AdminEmail == "" {
+		o.AdminEmail = DefaultEmail
+	}
+	// The port comes first: starting a database only to find the port taken helps nobody.
+	l, err := listen(ctx, o.Listen)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = l.Close() }()
+	if err := os.MkdirAll(o.Data, 0o700); err != nil {
+		return fmt.Errorf("make the data folder: %w", err)
+	}
+	dsn := o.Database
+	if dsn == "" {
+		db, err := mariadb.Open(ctx, filepath.Join(o.Data, "mariadb"), o.Log)
+		if err != nil {
+			return err
+		}
+		defer func() { err = errors.Join(err, db.Close()) }()
+		dsn = db.DSN("")
+	}
+	records, err := store.Open(ctx, dsn)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, records.Close()) }()
+	files, err := bucket.Open(filepath.Join(o.Data, "files"))
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, files.Close()) }()
+	c := catalog.New(records, files, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, catalog.DefaultLimits)
+	password, err := c.FirstStart(ctx, o.Studio, o.AdminName, o.AdminEmail)
+	if err != nil {
+		return err
+	}
+	if o.Prepare != nil {
+		if err := o.Prepare(ctx, c, password); err != nil {
+			return err
+		}
+	}
+	if o.Ready != nil {
+		o.Ready("http://" + l.Addr().String())
+	}
+	o.Log.Info("ready", "address", "http://"+l.Addr().String())
+	return server.Serve(ctx, l, server.Handler(server.Config{
+		Catalog: c, Store: records, Console: console.Files(), Log: o.Log, Secure: o.Secure,
+	}), o.Log)
+}
+
+func listen(ctx context.Context, address string) (net.Listener, error) {
+	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", address)
+	if errors.Is(err, syscall.EADDRINUSE) {
+		return nil, fmt.Errorf("the address %s is taken by another program; stop that one or choose another with --listen", address)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("listen on %s: %w", address, err)
+	}
+	return l, nil
+}
