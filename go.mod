@@ -2,6 +2,8 @@ module sparecrate
 
 go 1.26.8
 
+ignore ./console/node_modules
+
 require (
 	github.com/alexedwards/argon2id v1.0.0
 	github.com/alexedwards/scs/v2 v2.9.0
@@ -16,6 +18,7 @@ require (
 	github.com/stretchr/testify v1.12.1
 	github.com/urfave/cli/v3 v3.14.0
 	gocloud.dev v0.47.0
+	golang.org/x/image v0.47.0
 	golang.org/x/term v0.46.0
 	golang.org/x/text v0.43.0
 	gorm.io/driver/mysql v1.6.0
@@ -49,7 +52,7 @@ require (
 	go.yaml.in/yaml/v3 v3.0.5 // indirect
 	golang.org/x/crypto v0.57.0 // indirect
 	golang.org/x/net v0.59.0 // indirect
-	golang.org/x/sys v0.48.0 // indirect
+	golang.org/x/sys v0.49.0 // indirect
 	golang.org/x/time v0.15.0 // indirect
 	golang.org/x/xerrors v0.0.0-20240903120638-7835f813f4da // indirect
 	google.golang.org/api v0.297.0 // indirect

@@ -279,9 +279,10 @@ func (s *Server) Close() error {
 }
 
 func (s *Server) end() error {
-	if err := syscall.Kill(s.pid, syscall.SIGTERM); errors.Is(err, syscall.ESRCH) {
-		return nil
-	} else if err != nil {
+	if err := syscall.Kill(s.pid, syscall.SIGTERM); err != nil {
+		if errors.Is(err, syscall.ESRCH) {
+			return nil
+		}
 		return fmt.Errorf("stop the database server: %w", err)
 	}
 	deadline := time.After(stopPatience)
@@ -292,7 +293,7 @@ func (s *Server) end() error {
 		case <-deadline:
 			return fmt.Errorf("the database server (process %d) does not stop", s.pid)
 		case <-time.After(pollEvery):
-			if s.exited == nil && syscall.Kill(s.pid, 0) != nil {
+			if s.exited == nil && !s.find() {
 				return nil
 			}
 		}

@@ -168,10 +168,10 @@ func (d *Design) os2(glyphs []glyph, pairs []table.Mapping, box glyf.Bounds) *ta
 		CodePages: [2]uint32{0x00000093, 0}, XHeight: int16(d.X), CapHeight: int16(d.Cap), BreakChar: ' ', MaxContext: 2,
 	}
 	t.WinAscent, t.WinDescent = max(t.WinAscent, uint16(box.YMax)), max(t.WinDescent, uint16(-box.YMin))
-	switch {
-	case d.Weight == 700:
+	switch d.Weight {
+	case 700:
 		t.Selection |= table.SelectBold
-	case d.Weight == 400:
+	case 400:
 		t.Selection |= table.SelectRegular
 	}
 	return t

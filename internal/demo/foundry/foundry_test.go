@@ -1,35 +1,102 @@
-package foundry
+package foundry_test
 
 import (
-	"os"
-	"sparecrate/font"
 	"testing"
+	"unicode/utf8"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"golang.org/x/image/font/sfnt"
+
+	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/internal/demo/foundry"
 )
 
-func TestDump(t *testing.T) {
-	os.MkdirAll("/tmp/w/fonts", 0o755)
-	for _, d := range Signage() {
-		b, err := Build(d, font.TTF)
-		if err != nil {
-			t.Fatal(err)
-		}
-		os.WriteFile("/tmp/w/fonts/"+d.PostScript+".ttf", b, 0o644)
-		f, _ := font.Open(b)
-		w, err := font.Make(f.Faces[0], font.WOFF2)
-		if err != nil {
-			t.Fatal(err)
-		}
-		os.WriteFile("/tmp/w/fonts/"+d.PostScript+".woff2", w, 0o644)
-		w, _ = font.Make(f.Faces[0], font.WOFF)
-		os.WriteFile("/tmp/w/fonts/"+d.PostScript+".woff", w, 0o644)
+// letters are all that the demo families promise to write.
+const letters = " !\"#$%&'()*+,-./0123456789:;<=>?@ABCDEFGHIJKLMNOPQRSTUVWXYZ[\\]^_`abcdefghijklmnopqrstuvwxyz{|}~" +
+	"¡¢£¤¥¦§¨©ª«¬®¯°±²³´µ¶·¸¹º»¼½¾¿ÀÁÂÃÄÅÆÇÈÉÊËÌÍÎÏÐÑÒÓÔÕÖ×ØÙÚÛÜÝÞßàáâãäåæçèéêëìíîïðñòóôõö÷øùúûüýþÿ" +
+	"ĄąĆćĘęŁłŃńÓóŚśŹźŻżČčĎďĚěŇňŘřŠšŤťŮůŽžĞğİıŞşŒœĐđ–—‘’‚“”„…•‹›€™†"
+
+func designs() map[*foundry.Design]font.Container {
+	all := map[*foundry.Design]font.Container{foundry.Display(): font.OTF, foundry.Poster(): font.TTF}
+	for _, d := range foundry.Signage() {
+		all[d] = font.TTF
 	}
-	d := Display()
-	b, err := Build(d, font.OTF)
-	if err != nil {
-		t.Fatal(err)
+	return all
+}
+
+// TestAnIndependentReaderAccepts loads every face with another font library
+// and asks it for the outline of every letter.
+func TestAnIndependentReaderAccepts(t *testing.T) {
+	for d, as := range designs() {
+		t.Run(d.PostScript, func(t *testing.T) {
+			b, err := foundry.Build(d, as)
+			require.NoError(t, err)
+			f, err := sfnt.Parse(b)
+			require.NoError(t, err)
+			var buf sfnt.Buffer
+			for _, r := range letters {
+				g, err := f.GlyphIndex(&buf, r)
+				require.NoError(t, err)
+				require.NotZero(t, g, "no glyph for %q", r)
+				segments, err := f.LoadGlyph(&buf, g, 64<<6, nil)
+				require.NoError(t, err, "outline of %q", r)
+				if r != ' ' {
+					assert.NotEmpty(t, segments, "nothing drawn for %q", r)
+				}
+			}
+			name, err := f.Name(&buf, sfnt.NameIDPostScript)
+			require.NoError(t, err)
+			assert.Equal(t, d.PostScript, name)
+		})
 	}
-	os.WriteFile("/tmp/w/fonts/"+d.PostScript+".otf", b, 0o644)
-	f, _ := font.Open(b)
-	w, _ := font.Make(f.Faces[0], font.WOFF2)
-	os.WriteFile("/tmp/w/fonts/"+d.PostScript+".woff2", w, 0o644)
+}
+
+func TestFacesSayWhatTheDesignSays(t *testing.T) {
+	for d, as := range designs() {
+		b, err := foundry.Build(d, as)
+		require.NoError(t, err)
+		faces, err := facts.Read(b)
+		require.NoError(t, err)
+		f := faces[0]
+		assert.Equal(t, d.Family, f.Names.FamilyName())
+		assert.Equal(t, d.Style, f.Names.StyleName())
+		assert.Equal(t, d.Weight, f.Style.Weight)
+		assert.Equal(t, d.FsType, f.Embedding.FsType)
+		assert.Equal(t, as, f.Container)
+		assert.Equal(t, []string{"kern", "liga"}, f.Features)
+		assert.GreaterOrEqual(t, f.Coverage.Codepoints, utf8.RuneCountInString(letters))
+		assert.Empty(t, f.Problems)
+	}
+}
+
+func TestSameBytesEveryTime(t *testing.T) {
+	for d, as := range designs() {
+		a, err := foundry.Build(d, as)
+		require.NoError(t, err)
+		b, err := foundry.Build(d, as)
+		require.NoError(t, err)
+		assert.Equal(t, a, b, d.PostScript)
+	}
+}
+
+// TestWeightsAreDistinct measures the ink of a stem: each weight must be
+// clearly heavier than the one before.
+func TestWeightsAreDistinct(t *testing.T) {
+	last := 0
+	for _, d := range foundry.Signage() {
+		b, err := foundry.Build(d, font.TTF)
+		require.NoError(t, err)
+		f, err := sfnt.Parse(b)
+		require.NoError(t, err)
+		var buf sfnt.Buffer
+		g, err := f.GlyphIndex(&buf, 'l')
+		require.NoError(t, err)
+		bounds, _, err := f.GlyphBounds(&buf, g, 1000<<6, 0)
+		require.NoError(t, err)
+		stem := (bounds.Max.X - bounds.Min.X).Round()
+		assert.Greater(t, stem, last*3/2, "%s is hardly heavier than the weight before", d.Style)
+		last = stem
+	}
 }

@@ -1,24 +1,24 @@
 package foundry
 
 // bowl draws the round part of b, d, p, q: a ring that grows thin where it
-// leaves the stem on the given side.
-func (p *pen) bowl(x0, x1, y0, y1 float64, stemLeft bool) {
+// leaves the stem on the given side of the letter's width w.
+func (p *pen) bowl(w, y0, y1 float64, stemLeft bool) {
 	v, h := p.d.V, p.d.H
-	outer, inner := box{x0, y0, x1, y1}, box{x0 + v, y0 + h, x1 - v, y1 - h}
+	outer, inner := box{0, y0, w, y1}, box{v, y0 + h, w - v, y1 - h}
 	if stemLeft {
-		outer.x0, inner.x0 = x0+0.3*v, x0+0.62*v
+		outer.x0, inner.x0 = 0.3*v, 0.62*v
 	} else {
-		outer.x1, inner.x1 = x1-0.3*v, x1-0.62*v
+		outer.x1, inner.x1 = w-0.3*v, w-0.62*v
 	}
 	p.ring(outer, inner)
 }
 
 // shoulder draws an n's arch from the stem at x0 to the leg that ends at x1.
-func (p *pen) shoulder(x0, x1, base, top float64) {
+func (p *pen) shoulder(x0, x1, top float64) {
 	v, h := p.d.V, p.d.H
 	low := top - (x1-x0)*0.86
 	p.arch(box{x0 + 0.3*v, low, x1, top}, box{x0 + 0.62*v, low, x1 - v, top - h}, false)
-	p.bar(x1-v, base, x1, (low+top)/2)
+	p.bar(x1-v, 0, x1, (low+top)/2)
 }
 
 func lowercase(d *Design) map[rune]drawing {
@@ -35,9 +35,9 @@ func lowercase(d *Design) map[rune]drawing {
 			ym := x * 0.55
 			p.path(r, ym).to(w*0.46, ym).level(v/2, (ym-o)/2+h*0.02).up(w*0.44, h/2-o).level(r-v*0.03, x*0.32).stroke(v, h*0.94)
 		}, "os"},
-		'b': {func(p *pen) { p.bar(0, 0, v, asc); p.bowl(0, round, -o, x+o, true) }, "so"},
+		'b': {func(p *pen) { p.bar(0, 0, v, asc); p.bowl(round, -o, x+o, true) }, "so"},
 		'c': {func(p *pen) { p.open(d.wide(430), x, 0.66) }, "oc"},
-		'd': {func(p *pen) { p.bar(round-v, 0, round, asc); p.bowl(0, round, -o, x+o, false) }, "os"},
+		'd': {func(p *pen) { p.bar(round-v, 0, round, asc); p.bowl(round, -o, x+o, false) }, "os"},
 		'e': {func(p *pen) {
 			w := d.wide(455)
 			l, r, c := v/2, w-v/2, w/2
@@ -52,10 +52,10 @@ func lowercase(d *Design) map[rune]drawing {
 		}, "tf"},
 		'g': {func(p *pen) {
 			r := round - v/2
-			p.bowl(0, round, -o, x+o, false)
+			p.bowl(round, -o, x+o, false)
 			p.path(r, x).to(r, desc+(round-v)*0.44).up(round*0.47, desc+h/2).level(v*0.6, desc+(round-v)*0.42).cut(0.55).stroke(v, h)
 		}, "os"},
-		'h': {func(p *pen) { p.bar(0, 0, v, asc); p.shoulder(0, n, 0, x+o) }, "sn"},
+		'h': {func(p *pen) { p.bar(0, 0, v, asc); p.shoulder(0, n, x+o) }, "sn"},
 		'i': {func(p *pen) { p.bar(0, 0, v, x); p.dot(v/2, d.dotHeight(), d.Dot) }, "ss"},
 		'ı': {func(p *pen) { p.bar(0, 0, v, x) }, "ss"},
 		'j': {func(p *pen) { p.hookedJ(); p.dot(v/2, d.dotHeight(), d.Dot) }, "js"},
@@ -70,13 +70,13 @@ func lowercase(d *Design) map[rune]drawing {
 		'm': {func(p *pen) {
 			w := d.wide(390)
 			p.bar(0, 0, v, x)
-			p.shoulder(0, w, 0, x+o)
-			p.shoulder(w-v, 2*w-v, 0, x+o)
+			p.shoulder(0, w, x+o)
+			p.shoulder(w-v, 2*w-v, x+o)
 		}, "sn"},
-		'n': {func(p *pen) { p.bar(0, 0, v, x); p.shoulder(0, n, 0, x+o) }, "sn"},
+		'n': {func(p *pen) { p.bar(0, 0, v, x); p.shoulder(0, n, x+o) }, "sn"},
 		'o': {func(p *pen) { p.round(round, x) }, "oo"},
-		'p': {func(p *pen) { p.bar(0, desc, v, x); p.bowl(0, round, -o, x+o, true) }, "so"},
-		'q': {func(p *pen) { p.bar(round-v, desc, round, x); p.bowl(0, round, -o, x+o, false) }, "os"},
+		'p': {func(p *pen) { p.bar(0, desc, v, x); p.bowl(round, -o, x+o, true) }, "so"},
+		'q': {func(p *pen) { p.bar(round-v, desc, round, x); p.bowl(round, -o, x+o, false) }, "os"},
 		'r': {func(p *pen) {
 			w := d.wide(270)
 			p.bar(0, 0, v, x)
@@ -140,7 +140,7 @@ func lowercase(d *Design) map[rune]drawing {
 			p.path(round-v/2, x*0.46).up(round*0.28, asc-h*0.6).stroke(v, h)
 			p.path(round*0.2, x*1.14).to(round*0.9, x*1.38).stroke(v*0.62, h*0.62)
 		}, "oo"},
-		'þ': {func(p *pen) { p.bar(0, desc, v, asc); p.bowl(0, round, -o, x+o, true) }, "so"},
+		'þ': {func(p *pen) { p.bar(0, desc, v, asc); p.bowl(round, -o, x+o, true) }, "so"},
 	}
 }
 

@@ -1,0 +1,48 @@
+# Spare Crate. A newcomer needs two of these: make demo, make test.
+.DEFAULT_GOAL := help
+.PHONY: help setup tools build demo test bench lint generate stale console clean
+BIN := .build/bin/sparecrate
+CONSOLE := $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
+
+help: ## say what can be made
+	@sed -n 's/^\([a-z]*\):.*## \(.*\)/  make \1\t\2/p' $(MAKEFILE_LIST) | expand -t 18
+
+setup: ## install what is missing
+	@scripts/setup
+
+tools: ## the same, with the linter and the generator
+	@scripts/setup tools
+
+console/dist/index.html: $(CONSOLE)
+	cd console && npm run --silent build -- --logLevel warn
+
+console: setup console/dist/index.html
+
+build: console ## build the binary, console included
+	go build -o $(BIN) ./cmd/sparecrate
+
+demo: build ## set up, start with demo data, print the address and the sign-in
+	@$(BIN) demo --data .build/demo
+
+test: tools build stale lint ## set up and run everything
+	go test -race -timeout 20m ./...
+
+bench: setup console/dist/index.html ## measure speed, as ratios
+	go test -run '^$$' -bench . -benchtime 2s ./font/... ./internal/...
+
+generate: tools ## make code from the contract
+	.build/bin/oapi-codegen -config api/generate.yaml api/openapi.yaml
+	.build/bin/oapi-codegen -config api/generate-server.yaml api/openapi.yaml
+	cd console && npm run --silent schema >/dev/null
+
+stale: tools ## fail if generated code is not what the contract gives
+	@scripts/stale
+
+lint: tools console/dist/index.html ## gofmt, vet, golangci-lint, ESLint, vue-tsc
+	@test -z "$$(gofmt -l api cmd console/*.go font internal)" || { gofmt -l api cmd console/*.go font internal; echo 'these files are not formatted; run gofmt -w'; exit 1; }
+	go vet ./...
+	.build/bin/golangci-lint run ./...
+	cd console && npm run --silent lint && npm run --silent types
+
+clean: ## remove what was built, but not the demo's data
+	rm -rf $(BIN) console/dist/assets console/dist/index.html

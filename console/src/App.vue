@@ -1,0 +1,27 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { me } from './api/queries'
+import { ProblemError } from './api/client'
+import AppBar from './parts/AppBar.vue'
+import Trouble from './parts/Trouble.vue'
+import SignIn from './pages/SignIn.vue'
+import OwnPassword from './pages/OwnPassword.vue'
+import { useTaste } from './state/taste'
+
+useTaste()
+const { data: person, error, isPending } = me()
+const signedOut = computed(() => error.value instanceof ProblemError && error.value.problem.status === 401)
+</script>
+
+<template>
+  <SignIn v-if="signedOut" />
+  <Trouble v-else-if="error" class="page" :error="error" />
+  <template v-else-if="person">
+    <OwnPassword v-if="person.mustChangePassword" :person="person" />
+    <template v-else>
+      <AppBar :person="person" />
+      <main id="main"><RouterView /></main>
+    </template>
+  </template>
+  <p v-else-if="isPending" class="page soft">Opening the crate …</p>
+</template>

@@ -1,0 +1,63 @@
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { ElMessage } from 'element-plus'
+import type { Ref } from 'vue'
+import { api, data, message } from './client'
+
+/** Server state, under one key a kind of thing. Whoever changes something says which kinds it touched. */
+export const me = () => useQuery({ queryKey: ['session'], queryFn: () => data(api.GET('/session')), retry: false, staleTime: 60_000 })
+export const clients = () => useQuery({ queryKey: ['clients'], queryFn: () => data(api.GET('/clients')) })
+export const builders = () => useQuery({ queryKey: ['builders'], queryFn: () => data(api.GET('/builders')), staleTime: Infinity })
+
+export const families = (q: Ref<string>, client: Ref<string>) =>
+  useInfiniteQuery({
+    queryKey: ['families', q, client],
+    queryFn: ({ pageParam }) => data(api.GET('/families', { params: { query: { q: q.value, client: client.value, cursor: pageParam, limit: 30 } } })),
+    initialPageParam: '',
+    getNextPageParam: (last) => last.next,
+    placeholderData: (before) => before,
+  })
+
+/** Every family's name, for choosing one. */
+export const familyNames = () =>
+  useQuery({
+    queryKey: ['families', 'names'],
+    queryFn: async () => {
+      const all = []
+      let cursor: string | undefined
+      do {
+        const page = await data(api.GET('/families', { params: { query: { cursor, limit: 200 } } }))
+        all.push(...page.items.map((f) => ({ id: f.id, name: f.name, client: f.client.name })))
+        cursor = page.next
+      } while (cursor)
+      return all
+    },
+  })
+
+const one = (id: Ref<number>) => ({ params: { path: { id: id.value } } })
+export const family = (id: Ref<number>) => useQuery({ queryKey: ['families', id], queryFn: () => data(api.GET('/families/{id}', one(id))) })
+export const site = (id: Ref<number>) => useQuery({ queryKey: ['sites', id], queryFn: () => data(api.GET('/sites/{id}', one(id))) })
+export const plan = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'plan'], queryFn: () => data(api.GET('/sites/{id}/plan', one(id))) })
+export const packs = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'packs'], queryFn: () => data(api.GET('/sites/{id}/packs', one(id))) })
+
+const paged = { initialPageParam: '', getNextPageParam: (last: { next?: string }) => last.next }
+export const licenses = () =>
+  useInfiniteQuery({ queryKey: ['licenses'], queryFn: ({ pageParam }) => data(api.GET('/licenses', { params: { query: { cursor: pageParam } } })), ...paged })
+export const sites = () =>
+  useInfiniteQuery({ queryKey: ['sites'], queryFn: ({ pageParam }) => data(api.GET('/sites', { params: { query: { cursor: pageParam } } })), ...paged })
+export const activity = () =>
+  useInfiniteQuery({ queryKey: ['activity'], queryFn: ({ pageParam }) => data(api.GET('/activity', { params: { query: { cursor: pageParam } } })), ...paged })
+export const tokens = () => useQuery({ queryKey: ['tokens'], queryFn: () => data(api.GET('/tokens')) })
+export const people = (enabled: Ref<boolean>) => useQuery({ queryKey: ['people'], queryFn: () => data(api.GET('/people')), enabled })
+
+/** A change: runs, says what went wrong, and has everything it touched read again. */
+export function change<I, O>(run: (input: I) => Promise<O>, touched: string[], done?: (out: O) => void) {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: run,
+    onSuccess: async (out) => {
+      done?.(out)
+      await Promise.all([...touched, 'activity'].map((k) => client.invalidateQueries({ queryKey: [k] })))
+    },
+    onError: (e) => ElMessage({ type: 'error', message: message(e), duration: 8000, showClose: true }),
+  })
+}

@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { ElAlert, ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed, reactive, ref } from 'vue'
+import { api, data as dataOf, type Schemas } from '../api/client'
+import { change, clients, me, people, tokens } from '../api/queries'
+import { when } from '../state/show'
+
+const { data: person } = me()
+const admin = computed(() => person.value?.role === 'admin')
+const mayEdit = computed(() => person.value?.role !== 'viewer')
+const { data: own } = tokens()
+const { data: all } = people(admin)
+const { data: known } = clients()
+const secret = ref('')
+const tokenName = ref('')
+const clientName = ref('')
+const fresh = reactive<Schemas['NewPerson']>({ name: '', email: '', role: 'viewer' })
+const oneTime = ref('')
+
+const addToken = change(() => dataOf(api.POST('/tokens', { body: { name: tokenName.value } })), ['tokens'], (t) => {
+  secret.value = t.secret
+  tokenName.value = ''
+})
+const withdraw = change((id: number) => api.DELETE('/tokens/{id}', { params: { path: { id } } }), ['tokens'])
+const addPerson = change(() => dataOf(api.POST('/people', { body: { ...fresh } })), ['people'], (p) => {
+  oneTime.value = `${p.person.name} signs in as ${p.person.email} with the one-time password ${p.oneTimePassword}`
+  Object.assign(fresh, { name: '', email: '', role: 'viewer' })
+})
+const addClient = change(() => dataOf(api.POST('/clients', { body: { name: clientName.value } })), ['clients'], () => (clientName.value = ''))
+</script>
+
+<template>
+  <div class="page">
+    <div class="head"><h1>Access</h1><span class="soft">{{ person?.email }}, {{ person?.role }}</span></div>
+    <h2>Your tokens</h2>
+    <p class="soft small">A token lets a program in on your behalf. The command line makes its own with <code>sparecrate sign-in</code>.</p>
+    <ul class="list"><li v-for="t in own?.items ?? []" :key="t.id" class="row line"><strong>{{ t.name }}</strong><span class="soft small">made {{ when(t.createdAt) }}, {{ t.lastUsedAt ? `last used ${when(t.lastUsedAt)}` : 'never used' }}</span><ElButton size="small" text @click="withdraw.mutate(t.id)">Withdraw</ElButton></li></ul>
+    <form class="row" @submit.prevent="addToken.mutate(undefined)"><ElInput v-model="tokenName" class="field" placeholder="What the token is for" aria-label="What the token is for" /><ElButton native-type="submit" :disabled="!tokenName.trim()">Make a token</ElButton></form>
+    <ElAlert v-if="secret" type="success" :title="secret" description="Keep it now; it is not shown again." @close="secret = ''" />
+    <h2>Clients</h2>
+    <ul class="list"><li v-for="c in known?.items ?? []" :key="c.id" class="line">{{ c.name }} <span v-if="c.studio" class="soft small">the studio itself</span></li></ul>
+    <form v-if="mayEdit" class="row" @submit.prevent="addClient.mutate(undefined)"><ElInput v-model="clientName" class="field" placeholder="Name of a client" aria-label="Name of a client" /><ElButton native-type="submit" :disabled="!clientName.trim()">Add the client</ElButton></form>
+    <template v-if="admin">
+      <h2>People</h2>
+      <div class="wide"><table class="plain"><thead><tr><th>Name</th><th>E-mail</th><th>Role</th></tr></thead><tbody><tr v-for="p in all?.items ?? []" :key="p.id"><td>{{ p.name }}</td><td>{{ p.email }}</td><td>{{ p.role }}</td></tr></tbody></table></div>
+      <form class="row" @submit.prevent="addPerson.mutate(undefined)">
+        <ElInput v-model="fresh.name" class="field" placeholder="Name" aria-label="Name" /><ElInput v-model="fresh.email" class="field" type="email" placeholder="E-mail" aria-label="E-mail" />
+        <ElSelect v-model="fresh.role" class="role" aria-label="Role"><ElOption v-for="r in ['viewer', 'editor', 'admin']" :key="r" :value="r" :label="r" /></ElSelect>
+        <ElButton native-type="submit" :disabled="!fresh.name.trim() || !fresh.email.trim()">Add the person</ElButton>
+      </form>
+      <ElAlert v-if="oneTime" type="success" :title="oneTime" description="Hand it over now; it is not shown again." @close="oneTime = ''" />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.line { padding: 0.4rem 0; }
+form { margin: 0.7rem 0; }
+.field { width: min(18rem, 100%); }
+.role { width: 8rem; }
+</style>

@@ -1,0 +1,62 @@
+<script setup lang="ts">
+import { ElButton, ElOption, ElSelect } from 'element-plus'
+import { computed, ref, toRef } from 'vue'
+import { api, base, data as dataOf, type Schemas } from '../api/client'
+import { change, family, me } from '../api/queries'
+import FacePanel from '../parts/FacePanel.vue'
+import LicenseForm from '../parts/LicenseForm.vue'
+import LicenseLine from '../parts/LicenseLine.vue'
+import SampleControls from '../parts/SampleControls.vue'
+import Trouble from '../parts/Trouble.vue'
+import { origins } from '../state/show'
+
+const props = defineProps<{ id: number }>()
+const { data: f, error } = family(toRef(props, 'id'))
+const { data: person } = me()
+const mayEdit = computed(() => person.value?.role !== 'viewer')
+const recording = ref(false)
+const setOrigin = change(
+  (origin: Schemas['Origin']) =>
+    dataOf(api.PATCH('/families/{id}', { params: { path: { id: props.id }, header: { 'If-Match': f.value!.etag } }, body: { origin } })),
+  ['families'],
+)
+</script>
+
+<template>
+  <div class="page">
+    <Trouble v-if="error" :error="error" />
+    <template v-else-if="f">
+      <div class="head">
+        <div>
+          <p class="soft small crumb"><RouterLink to="/families">Catalog</RouterLink> / {{ f.client.name }}</p>
+          <h1>{{ f.name }}</h1>
+        </div>
+        <label class="row small"><span class="soft">Origin</span>
+          <ElSelect :model-value="f.origin" :disabled="!mayEdit" class="origin" aria-label="Origin" @change="setOrigin.mutate($event)">
+            <ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label" />
+          </ElSelect>
+        </label>
+      </div>
+      <SampleControls />
+      <h2>Faces</h2>
+      <FacePanel v-for="face in f.faces" :key="face.id" :face="face" :family="f.name" :base="base" />
+      <div class="row split"><h2>Licenses</h2><ElButton v-if="mayEdit" @click="recording = true">Record a license</ElButton></div>
+      <p v-if="!f.licenses.length" class="alarm">No license is recorded. Without one this family cannot go out unseen.</p>
+      <ul class="list"><li v-for="l in f.licenses" :key="l.id"><LicenseLine :license="l" :may-edit="mayEdit" /></li></ul>
+      <h2>Sites</h2>
+      <p v-if="!f.sites.length" class="soft">No site uses this family. <RouterLink to="/sites">Choose a site</RouterLink> to put it on.</p>
+      <ul v-else class="row plainlist"><li v-for="s in f.sites" :key="s.id"><RouterLink :to="`/sites/${s.id}`">{{ s.name }}</RouterLink></li></ul>
+      <LicenseForm v-model="recording" :families="[f.id]" :client="f.client.id" />
+    </template>
+    <p v-else class="soft">Reading the family …</p>
+  </div>
+</template>
+
+<style scoped>
+.crumb { margin: 0 0 0.2rem; }
+.origin { width: 13rem; }
+.split { justify-content: space-between; margin-top: 1.5rem; }
+.split h2 { margin: 0.5rem 0; }
+.alarm { color: var(--barred); }
+.plainlist { list-style: none; padding: 0; margin: 0; }
+</style>

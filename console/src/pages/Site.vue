@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import { ElButton, ElOption, ElSelect } from 'element-plus'
+import { computed, ref, toRef } from 'vue'
+import { api, data as dataOf } from '../api/client'
+import { change, familyNames, me, site } from '../api/queries'
+import PackPanel from '../parts/PackPanel.vue'
+import SignOffForm from '../parts/SignOffForm.vue'
+import SiteForm from '../parts/SiteForm.vue'
+import Trouble from '../parts/Trouble.vue'
+import VerdictTag from '../parts/VerdictTag.vue'
+import { when } from '../state/show'
+
+const props = defineProps<{ id: number }>()
+const { data: s, error } = site(toRef(props, 'id'))
+const { data: names } = familyNames()
+const { data: person } = me()
+const mayEdit = computed(() => person.value?.role !== 'viewer')
+const chosen = ref<number>()
+const editing = ref(false)
+const signing = ref<{ id: number; name: string }>()
+const free = computed(() => (names.value ?? []).filter((f) => !s.value?.families.some((u) => u.family.id === f.id)))
+
+const path = (familyId: number) => ({ params: { path: { id: props.id, familyId } } })
+const use = change((family: number) => dataOf(api.PUT('/sites/{id}/families/{familyId}', path(family))), ['sites', 'families'], () => (chosen.value = undefined))
+const drop = change((family: number) => dataOf(api.DELETE('/sites/{id}/families/{familyId}', path(family))), ['sites', 'families'])
+const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdict === 'barred' && person.value?.role === 'admin'
+</script>
+
+<template>
+  <div class="page">
+    <Trouble v-if="error" :error="error" />
+    <template v-else-if="s">
+      <div class="head">
+        <div>
+          <p class="soft small crumb"><RouterLink to="/sites">Sites</RouterLink> / {{ s.client.name }}</p>
+          <h1>{{ s.name }}</h1>
+          <div class="soft">{{ s.builder.name }}<template v-if="s.domains.length">; {{ s.domains.join(', ') }}</template></div>
+        </div>
+        <ElButton v-if="mayEdit" @click="editing = true">Change the site</ElButton>
+      </div>
+      <h2>Families on this site</h2>
+      <section v-for="u in s.families" :key="u.family.id" class="sheet used">
+        <div class="row split">
+          <span class="row"><VerdictTag :state="u.verdict" :signed="!!u.signOff" /><RouterLink :to="`/families/${u.family.id}`"><strong>{{ u.family.name }}</strong></RouterLink><span class="soft small">{{ u.faces }} face{{ u.faces === 1 ? '' : 's' }}</span></span>
+          <span class="row">
+            <ElButton v-if="!u.mayGoOut && maySign(u.verdict)" size="small" @click="signing = u.family">Sign off</ElButton>
+            <ElButton v-if="mayEdit" size="small" text :aria-label="`Take ${u.family.name} off this site`" @click="drop.mutate(u.family.id)">Take off</ElButton>
+          </span>
+        </div>
+        <ul class="reasons small"><li v-for="r in u.reasons" :key="r.code + r.evidence"><span>{{ r.message }}</span> <span class="soft">{{ r.evidence }}</span></li></ul>
+        <p v-if="u.signOff" class="small signed">Signed off by {{ u.signOff.by }}, {{ when(u.signOff.at) }}: “{{ u.signOff.reason }}”</p>
+      </section>
+      <form v-if="mayEdit" class="row" @submit.prevent="chosen && use.mutate(chosen)">
+        <ElSelect v-model="chosen" filterable placeholder="Choose a family" aria-label="Family to put on this site" class="choose"><ElOption v-for="f in free" :key="f.id" :value="f.id" :label="`${f.name} (${f.client})`" /></ElSelect>
+        <ElButton native-type="submit" :disabled="!chosen">Put on this site</ElButton>
+      </form>
+      <PackPanel :id="id" :may-edit="mayEdit" :empty="!s.families.length" />
+      <SiteForm v-model="editing" :site="s" />
+      <SignOffForm v-model="signing" :site="id" />
+    </template>
+    <p v-else class="soft">Reading the site …</p>
+  </div>
+</template>
+
+<style scoped>
+.crumb { margin: 0 0 0.2rem; }
+.used { margin-bottom: 0.7rem; }
+.split { justify-content: space-between; }
+.reasons { margin: 0.5rem 0 0; padding-left: 1.1rem; }
+.signed { margin: 0.4rem 0 0; color: var(--clear); }
+.choose { width: min(24rem, 100%); }
+</style>

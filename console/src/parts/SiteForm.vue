@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { ElButton, ElDialog, ElForm, ElFormItem, ElInput, ElOption, ElRadio, ElRadioGroup, ElSelect } from 'element-plus'
+import { reactive, ref, watch } from 'vue'
+import { api, data, message, ProblemError, type Schemas } from '../api/client'
+import { builders, change, clients } from '../api/queries'
+
+/** Adds a site, or changes the one given. */
+const props = defineProps<{ site?: Schemas['Site'] }>()
+const emit = defineEmits<{ saved: [site: Schemas['Site']] }>()
+const open = defineModel<boolean>({ required: true })
+const { data: known } = clients()
+const { data: kinds } = builders()
+const form = reactive({ name: '', client: undefined as number | undefined, domains: '', builder: 'self-hosted' })
+const trouble = ref('')
+const at = ref('')
+
+watch(open, (now) => {
+  if (!now) return
+  trouble.value = at.value = ''
+  const s = props.site
+  Object.assign(form, { name: s?.name ?? '', client: s?.client.id, domains: s?.domains.join(', ') ?? '', builder: s?.builder.kind ?? 'self-hosted' })
+}, { immediate: true })
+
+const save = change(() => {
+  const body = { name: form.name, client: form.client ?? 0, builder: form.builder, domains: form.domains.split(/[\s,]+/).filter(Boolean) }
+  return props.site
+    ? data(api.PUT('/sites/{id}', { params: { path: { id: props.site.id }, header: { 'If-Match': props.site.etag } }, body }))
+    : data(api.POST('/sites', { body }))
+}, ['sites', 'families'], (s) => {
+  open.value = false
+  emit('saved', s)
+})
+
+async function submit() {
+  trouble.value = at.value = ''
+  try {
+    await save.mutateAsync(undefined)
+  } catch (e) {
+    trouble.value = message(e)
+    at.value = e instanceof ProblemError ? (e.problem.field ?? '') : ''
+  }
+}
+const wrong = (field: string) => (at.value === field ? trouble.value : '')
+</script>
+
+<template>
+  <ElDialog v-model="open" :title="site ? 'Change the site' : 'Add a site'" width="min(34rem, 94vw)" append-to-body>
+    <ElForm label-position="top" @submit.prevent="submit">
+      <ElFormItem label="Name" :error="wrong('name')"><ElInput v-model="form.name" maxlength="200" /></ElFormItem>
+      <ElFormItem label="Client" :error="wrong('client')"><ElSelect v-model="form.client" placeholder="Client" aria-label="Client"><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.id" :label="c.name" /></ElSelect></ElFormItem>
+      <ElFormItem label="Domains" :error="wrong('domains')"><ElInput v-model="form.domains" placeholder="holmvik.example, times.holmvik.example" /></ElFormItem>
+      <ElFormItem label="Builder" :error="wrong('builder')">
+        <ElRadioGroup v-model="form.builder"><ElRadio v-for="b in kinds?.items ?? []" :key="b.kind" :value="b.kind" class="kind">{{ b.name }}<span class="soft small">Takes {{ b.takes }}.</span></ElRadio></ElRadioGroup>
+      </ElFormItem>
+      <p v-if="trouble && !at" role="alert" class="trouble">{{ trouble }}</p>
+      <div class="row"><ElButton type="primary" native-type="submit" :loading="save.isPending.value">{{ site ? 'Save' : 'Add' }}</ElButton><ElButton @click="open = false">Leave</ElButton></div>
+    </ElForm>
+  </ElDialog>
+</template>
+
+<style scoped>
+.kind { height: auto; align-items: start; margin-bottom: 0.5rem; white-space: normal; width: 100%; }
+.kind span { display: block; }
+.trouble { color: var(--barred); }
+</style>

@@ -1,0 +1,23 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+const number = (id: unknown) => Number(id)
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', redirect: '/families' },
+    { path: '/families', component: () => import('./pages/Catalog.vue'), meta: { title: 'Catalog' } },
+    { path: '/families/:id(\\d+)', component: () => import('./pages/Family.vue'), props: (r) => ({ id: number(r.params.id) }), meta: { title: 'Family' } },
+    { path: '/intake', component: () => import('./pages/Intake.vue'), meta: { title: 'Intake' } },
+    { path: '/licenses', component: () => import('./pages/Licenses.vue'), meta: { title: 'Licenses' } },
+    { path: '/sites', component: () => import('./pages/Sites.vue'), meta: { title: 'Sites' } },
+    { path: '/sites/:id(\\d+)', component: () => import('./pages/Site.vue'), props: (r) => ({ id: number(r.params.id) }), meta: { title: 'Site' } },
+    { path: '/activity', component: () => import('./pages/Activity.vue'), meta: { title: 'Activity' } },
+    { path: '/access', component: () => import('./pages/Access.vue'), meta: { title: 'Access' } },
+    { path: '/:rest(.*)', component: () => import('./pages/Nowhere.vue'), meta: { title: 'Nothing here' } },
+  ],
+})
+
+router.afterEach((to) => {
+  document.title = `${String(to.meta.title)} · Spare Crate`
+})

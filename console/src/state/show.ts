@@ -1,0 +1,38 @@
+/** Writing values for people. */
+export function bytes(n: number): string {
+  if (n < 1000) return `${n} B`
+  if (n < 1e6) return `${(n / 1e3).toFixed(1)} kB`
+  return `${(n / 1e6).toFixed(1)} MB`
+}
+
+export function when(iso: string): string {
+  return new Date(iso).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })
+}
+
+export function term(l: { from?: string; until?: string }): string {
+  if (l.from && l.until) return `${l.from} to ${l.until}`
+  if (l.until) return `until ${l.until}`
+  return l.from ? `from ${l.from}, perpetual` : 'perpetual'
+}
+
+export const origins = [
+  { value: 'bought', label: 'Bought' },
+  { value: 'client', label: 'Supplied by the client' },
+  { value: 'open', label: 'Open' },
+  { value: 'commissioned', label: 'Commissioned' },
+  { value: 'hosted', label: 'Hosted elsewhere' },
+  { value: 'unknown', label: 'Unknown' },
+] as const
+
+export const uses = [
+  { value: 'web', label: 'Web, self-hosted' },
+  { value: 'web-hosted', label: 'Web, hosted' },
+  { value: 'desktop', label: 'Desktop' },
+  { value: 'app', label: 'App' },
+  { value: 'document', label: 'Electronic document' },
+  { value: 'server', label: 'Server' },
+] as const
+
+export function label(list: readonly { value: string; label: string }[], value: string): string {
+  return list.find((o) => o.value === value)?.label ?? value
+}

@@ -1,0 +1,21 @@
+import { defineStore } from 'pinia'
+import { ref, watch } from 'vue'
+
+const key = 'sparecrate.taste'
+
+/** How a person likes to look at type: words, size, scheme. Kept in the browser. */
+export const useTaste = defineStore('taste', () => {
+  const kept = JSON.parse(localStorage.getItem(key) ?? '{}') as { words?: string; size?: number; dark?: boolean }
+  const words = ref(kept.words ?? '')
+  const size = ref(kept.size ?? 40)
+  const dark = ref(kept.dark ?? matchMedia('(prefers-color-scheme: dark)').matches)
+  watch(
+    [words, size, dark],
+    () => {
+      localStorage.setItem(key, JSON.stringify({ words: words.value, size: size.value, dark: dark.value }))
+      document.documentElement.classList.toggle('dark', dark.value)
+    },
+    { immediate: true },
+  )
+  return { words, size, dark }
+})
