@@ -46,7 +46,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	a.Name = fileName(a.Name)
 	staged, err := bucket.Stage(a.Bytes, c.limits.FontBytes)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		return nil, problem(TooLarge, "file-too-large", "%s is too large: at most %d MB are taken for a font file.", a.Name, c.limits.FontBytes>>20)
+		return nil, problem(TooLarge, "file-too-large", "The file is too large: at most %d MB are taken for a font file.", c.limits.FontBytes>>20)
 	}
 	if err != nil {
 		return nil, err
@@ -61,10 +61,10 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	}
 	faces, err := facts.Read(data)
 	if err != nil {
-		return nil, invalid("file", "not-a-font", "%s: %s.", a.Name, strings.TrimSuffix(err.Error(), "."))
+		return nil, invalid("file", "not-a-font", "%s", sentence(err))
 	}
 	if faces[0].Names.FamilyName() == "" {
-		return nil, invalid("file", "no-family-name", "%s: the font does not say which family it belongs to. Ask the maker for a complete file.", a.Name)
+		return nil, invalid("file", "no-family-name", "The font does not say which family it belongs to. Ask the maker for a complete file.")
 	}
 	if err := c.bucket.Put(ctx, staged); err != nil {
 		return nil, err
@@ -81,6 +81,12 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		}
 	}
 	return result, err
+}
+
+// sentence turns an error of the core into one: a capital first, a point last.
+func sentence(err error) string {
+	s := strings.TrimSuffix(err.Error(), ".")
+	return strings.ToUpper(s[:1]) + s[1:] + "."
 }
 
 // fileName keeps the last part of a name, without what no file name holds. It
@@ -166,11 +172,11 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 			result.Outcome = api.OutcomeNew // a collection of old and new faces brings something new
 		}
 	}
-	result.Message = in.sentence(result.Outcome, result.Family.Name)
+	result.Message = in.describe(result.Outcome, result.Family.Name)
 	return result, in.c.note(ctx, tx, in.person, "added file", result.Family.Name, in.arrival.Name+": "+result.Message)
 }
 
-func (in *intake) sentence(o api.IntakeResultOutcome, family string) string {
+func (in *intake) describe(o api.IntakeResultOutcome, family string) string {
 	style := in.faces[0].Names.StyleName()
 	switch {
 	case len(in.faces) > 1:

@@ -67,7 +67,7 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 	})
 	for _, r := range results {
 		if r.Error != "" {
-			_, _ = fmt.Fprintf(c.Root().ErrWriter, "sparecrate: %s: %s\n", r.Path, strings.TrimPrefix(r.Error, filepath.Base(r.Path)+": "))
+			_, _ = fmt.Fprintf(c.Root().ErrWriter, "sparecrate: %s: %s\n", r.Path, r.Error)
 		}
 	}
 	if err == nil && failed {

@@ -36,6 +36,13 @@ function speaker(f: Family) {
 function rank(p: Family['faces'][number]) {
   return Math.abs(p.weight - 400) + (p.slope === 'upright' ? 0 : 1000)
 }
+/** What is in order, and what is not. */
+function standing(f: Family) {
+  return [f.origin !== 'unknown' && label(origins, f.origin), f.licenses && `${f.licenses} license${f.licenses > 1 ? 's' : ''}`].filter(Boolean)
+}
+function alarms(f: Family) {
+  return [f.origin === 'unknown' && 'origin unknown', !f.licenses && 'no license', f.permission === 'restricted' && 'embedding forbidden'].filter(Boolean)
+}
 function words(f: Family) {
   return taste.words || f.sample || f.name
 }
@@ -63,9 +70,8 @@ function words(f: Family) {
         <div class="about">
           <RouterLink class="name" :to="`/families/${f.id}`">{{ f.name }}</RouterLink>
           <span class="soft small">{{ f.client.name }}</span>
-          <span class="small" :class="f.origin === 'unknown' ? 'alarm' : 'soft'">{{ f.origin === 'unknown' ? 'Origin unknown' : label(origins, f.origin) }}</span>
-          <span class="small" :class="f.licenses ? 'soft' : 'alarm'">{{ f.licenses ? `${f.licenses} license${f.licenses > 1 ? 's' : ''}` : 'No license' }}</span>
-          <span class="small" :class="f.permission === 'restricted' ? 'alarm' : 'soft'">{{ f.permission === 'restricted' ? 'Embedding forbidden' : '' }}</span>
+          <span class="soft small">{{ standing(f).join(', ') }}</span>
+          <span v-if="alarms(f).length" class="small alarm">{{ alarms(f).join(', ') }}</span>
           <span class="soft small">{{ f.faces.length }} face{{ f.faces.length === 1 ? '' : 's' }}, {{ f.sites ? `on ${f.sites} site${f.sites > 1 ? 's' : ''}` : 'not in use' }}</span>
         </div>
         <RouterLink :to="`/families/${f.id}`" class="sample" :aria-label="`Open ${f.name}`" tabindex="-1">
@@ -79,7 +85,8 @@ function words(f: Family) {
 
 <style scoped>
 .tools { display: flex; flex-wrap: wrap; gap: 0.6rem 1rem; align-items: end; margin-bottom: 0.75rem; }
-.find { flex: 2 1 16rem; }
+.tools > :last-child { flex: 1 1 100%; }
+.find { flex: 3 1 16rem; }
 .client { flex: 1 1 11rem; }
 .strip { display: grid; grid-template-columns: 13rem minmax(0, 1fr); gap: 0.25rem 1.5rem; padding: 1rem 0; align-items: center; }
 .about { display: grid; }
@@ -87,5 +94,6 @@ function words(f: Family) {
 .name:hover { text-decoration: underline; }
 .sample { color: inherit; text-decoration: none; min-width: 0; }
 .alarm { color: var(--barred); font-weight: 600; }
-@media (max-width: 46rem) { .strip { grid-template-columns: minmax(0, 1fr); } .about { grid-template-columns: 1fr 1fr; } .name { grid-column: 1 / -1; } }
+.alarm::first-letter { text-transform: uppercase; }
+@media (max-width: 46rem) { .strip { grid-template-columns: minmax(0, 1fr); } }
 </style>

@@ -45,6 +45,10 @@ nav a:hover { color: var(--ink); }
 nav a.router-link-active { color: var(--ink); border-color: var(--rust); }
 .me { display: flex; align-items: center; gap: 0.2rem; white-space: nowrap; }
 .me a { color: var(--ink); }
+@media (max-width: 46rem) {
+  .bar { justify-content: space-between; }
+  nav { order: 3; flex: 1 1 100%; justify-content: space-between; gap: 0.15rem 0.6rem; }
+}
 .skip { position: absolute; left: -100rem; }
 .skip:focus { left: 1rem; top: 0.5rem; background: var(--sheet); padding: 0.3rem 0.6rem; z-index: 10; }
 </style>

@@ -52,7 +52,7 @@ const wrong = (field: string) => (at.value === field ? trouble.value : '')
 </script>
 
 <template>
-  <ElDialog v-model="open" :title="license ? `Change license ${license.id}` : 'Record a license'" width="min(38rem, 94vw)" append-to-body>
+  <ElDialog v-model="open" :title="license ? `Change license ${license.id}` : 'Record a license'" width="min(38rem, 94vw)" top="5vh" append-to-body>
     <ElForm label-position="top" @submit.prevent="submit">
       <ElFormItem label="Covers" :error="wrong('families')">
         <ElSelect v-model="form.families" multiple filterable placeholder="Families" aria-label="Covers"><ElOption v-for="f in names ?? []" :key="f.id" :value="f.id" :label="`${f.name} (${f.client})`" /></ElSelect>

@@ -44,7 +44,7 @@ const wrong = (field: string) => (at.value === field ? trouble.value : '')
 </script>
 
 <template>
-  <ElDialog v-model="open" :title="site ? 'Change the site' : 'Add a site'" width="min(34rem, 94vw)" append-to-body>
+  <ElDialog v-model="open" :title="site ? 'Change the site' : 'Add a site'" width="min(34rem, 94vw)" top="5vh" append-to-body>
     <ElForm label-position="top" @submit.prevent="submit">
       <ElFormItem label="Name" :error="wrong('name')"><ElInput v-model="form.name" maxlength="200" /></ElFormItem>
       <ElFormItem label="Client" :error="wrong('client')"><ElSelect v-model="form.client" placeholder="Client" aria-label="Client"><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.id" :label="c.name" /></ElSelect></ElFormItem>

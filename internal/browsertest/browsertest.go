@@ -1,0 +1,113 @@
+// Package browsertest starts headless Chromium for tests: pages as people see
+// them, and fonts as a browser takes them.
+package browsertest
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/browser"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+)
+
+// How long a test in the browser may take, and a group of its steps.
+const (
+	patience     = 5 * time.Minute
+	stepPatience = 30 * time.Second
+)
+
+// New opens a tab in a fresh profile; downloads go to the folder given, none
+// are taken where it is empty. Errors on the console of a page fail the test.
+func New(t testing.TB, downloads string) context.Context {
+	t.Helper()
+	path, err := exec.LookPath("chromium")
+	if err != nil {
+		t.Fatal("Chromium is not installed; run make setup")
+	}
+	profile, err := os.MkdirTemp("", "sparecrate-profile-")
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = os.RemoveAll(profile) })
+	ctx, cancel := context.WithTimeout(context.Background(), patience)
+	t.Cleanup(cancel)
+	ctx, cancel = chromedp.NewExecAllocator(ctx,
+		chromedp.ExecPath(path), chromedp.UserDataDir(profile), chromedp.WindowSize(1280, 800), chromedp.Headless, chromedp.NoSandbox,
+		chromedp.DisableGPU, chromedp.NoFirstRun, chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true),
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.Flag("hide-scrollbars", true),
+		chromedp.Flag("disable-dev-shm-usage", true))
+	t.Cleanup(cancel)
+	ctx, cancel = chromedp.NewContext(ctx, chromedp.WithListener(func(event any) {
+		switch e := event.(type) {
+		case *runtime.EventExceptionThrown:
+			t.Errorf("the page failed: %+v", e.ExceptionDetails)
+		case *runtime.EventConsoleAPICalled:
+			if e.Type == runtime.ConsoleAPICalledTypeError || e.Type == runtime.ConsoleAPICalledTypeWarning {
+				for _, a := range e.Args {
+					t.Errorf("the page complained: %s %s", a.Value, a.Description)
+				}
+			}
+		}
+	}))
+	t.Cleanup(cancel)
+	// The browser lives as long as the context it is first used with. The
+	// viewport is the window without its frame.
+	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)); err != nil {
+		t.Fatal(err)
+	}
+	if downloads != "" {
+		events := true
+		if _, err := chromedp.Call(ctx, browser.SetDownloadBehavior, browser.SetDownloadBehaviorParams{
+			Behavior: browser.SetDownloadBehaviorBehaviorAllow, DownloadPath: downloads, EventsEnabled: &events,
+		}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	return ctx
+}
+
+// Step is something to do in a tab.
+type Step = chromedp.Action[chromedp.Void]
+
+// Do does one step after the other and fails the test where the browser cannot.
+func Do(t testing.TB, ctx context.Context, steps ...Step) { //nolint:revive // t first, as in testing
+	t.Helper()
+	bounded, cancel := context.WithTimeout(ctx, stepPatience)
+	defer cancel()
+	if err := chromedp.Do(bounded, steps...); err != nil {
+		var png []byte
+		if shot, bad := chromedp.Run(ctx, chromedp.CaptureScreenshot()); bad == nil {
+			png = shot
+		}
+		name := filepath.Join(os.TempDir(), "sparecrate-failed.png")
+		_ = os.WriteFile(name, png, 0o600)
+		t.Fatalf("%v; the page as it was is in %s", err, name)
+	}
+}
+
+// Eval gives the value of an expression in the page; promises are waited for.
+func Eval[T any](t testing.TB, ctx context.Context, expression string) T { //nolint:revive // t first, as in testing
+	t.Helper()
+	v, err := chromedp.Run(ctx, chromedp.Evaluate[T](expression, chromedp.EvalAwaitPromise))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return v
+}
+
+// Until waits until an expression in the page is true.
+func Until(expression string) Step {
+	return func(ctx context.Context, target *chromedp.Target) (chromedp.Void, error) {
+		_, err := chromedp.Poll[bool](expression, chromedp.WithPollingInterval(50*time.Millisecond), chromedp.WithPollingTimeout(30*time.Second))(ctx, target)
+		if err != nil {
+			err = fmt.Errorf("waiting for %s: %w", expression, err)
+		}
+		return chromedp.Void{}, err
+	}
+}

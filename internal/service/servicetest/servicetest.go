@@ -1,0 +1,148 @@
+// Package servicetest runs the whole service for tests: on loopback, with a
+// database of its own, and people of every role to act as.
+package servicetest
+
+import (
+	"bytes"
+	"context"
+	"log/slog"
+	"net/http"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/api"
+	"sparecrate/internal/catalog"
+	"sparecrate/internal/mariadb/mariadbtest"
+	"sparecrate/internal/service"
+)
+
+// Service is a running service.
+type Service struct {
+	Address string
+	Data    string // its data folder
+	Log     *Buffer
+	people  map[api.Role]Person
+}
+
+// Person is somebody who can sign in.
+type Person struct{ Email, Password, Token string }
+
+// Buffer is a log that may be read while it is written.
+type Buffer struct {
+	mu sync.Mutex
+	b  bytes.Buffer
+}
+
+func (b *Buffer) Write(p []byte) (int, error) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return b.b.Write(p)
+}
+
+func (b *Buffer) String() string {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return b.b.String()
+}
+
+// Start runs a service until the test ends. fill, where given, is called with
+// the catalog before requests are answered and returns the admin's password.
+// The package's TestMain must be mariadbtest.Main.
+func Start(t testing.TB, fill func(ctx context.Context, c *catalog.Catalog, data, oneTimePassword string) (email, password string, err error)) *Service {
+	t.Helper()
+	s := &Service{Data: t.TempDir(), Log: &Buffer{}, people: map[api.Role]Person{}}
+	if fill == nil {
+		fill = ownPassword
+	}
+	ctx, stop := context.WithCancel(context.Background())
+	ready, done := make(chan string, 1), make(chan error, 1)
+	var crate *catalog.Catalog
+	options := service.Options{
+		Listen: "127.0.0.1:0", Data: s.Data, Database: mariadbtest.New(t), Studio: "Lanternjaw Studio", AdminName: "Ines Varga", AdminEmail: "ines@lanternjaw.example",
+		Log: slog.New(slog.NewTextHandler(s.Log, &slog.HandlerOptions{Level: slog.LevelDebug})),
+		Prepare: func(ctx context.Context, c *catalog.Catalog, oneTime string) error {
+			crate = c
+			email, password, err := fill(ctx, c, s.Data, oneTime)
+			s.people[api.RoleAdmin] = Person{Email: email, Password: password}
+			return err
+		},
+		Ready: func(address string) { ready <- address },
+	}
+	go func() { done <- service.Run(ctx, options) }()
+	select {
+	case s.Address = <-ready:
+	case err := <-done:
+		stop()
+		t.Fatalf("the service did not start: %v", err)
+	}
+	t.Cleanup(func() {
+		stop()
+		select {
+		case err := <-done:
+			require.NoError(t, err, "the service stops cleanly")
+		case <-time.After(time.Minute):
+			t.Error("the service does not stop")
+		}
+		if t.Failed() {
+			t.Log(s.Log.String())
+		}
+	})
+	s.addPeople(t, crate)
+	return s
+}
+
+const password = "a few words do well"
+
+func ownPassword(ctx context.Context, c *catalog.Catalog, _, oneTime string) (email, own string, err error) {
+	const admin = "ines@lanternjaw.example"
+	p, err := c.SignIn(ctx, admin, oneTime)
+	if err != nil {
+		return "", "", err
+	}
+	return admin, password, c.ChangePassword(ctx, p, oneTime, password)
+}
+
+// addPeople makes an editor and a viewer, and a token for each role.
+func (s *Service) addPeople(t testing.TB, c *catalog.Catalog) {
+	t.Helper()
+	ctx := context.Background()
+	in := s.people[api.RoleAdmin]
+	admin, err := c.SignIn(ctx, in.Email, in.Password)
+	require.NoError(t, err)
+	for _, role := range []api.Role{api.RoleEditor, api.RoleViewer} {
+		email := string(role) + "@lanternjaw.example"
+		added, err := c.AddPerson(ctx, admin, api.NewPerson{Name: "The " + string(role), Email: email, Role: role})
+		require.NoError(t, err)
+		p, err := c.SignIn(ctx, email, added.OneTimePassword)
+		require.NoError(t, err)
+		require.NoError(t, c.ChangePassword(ctx, p, added.OneTimePassword, password))
+		s.people[role] = Person{Email: email, Password: password}
+	}
+	for role, who := range s.people {
+		p, err := c.SignIn(ctx, who.Email, who.Password)
+		require.NoError(t, err)
+		token, err := c.AddToken(ctx, p, "test")
+		require.NoError(t, err)
+		who.Token = token.Secret
+		s.people[role] = who
+	}
+}
+
+// As gives how a person of a role signs in.
+func (s *Service) As(role api.Role) Person { return s.people[role] }
+
+// Client gives the generated client, acting as a role; with no role as nobody.
+func (s *Service) Client(t testing.TB, role api.Role) *api.ClientWithResponses {
+	t.Helper()
+	c, err := api.NewClientWithResponses(s.Address+"/api/v1", api.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
+		if role != "" {
+			r.Header.Set("Authorization", "Bearer "+s.people[role].Token)
+		}
+		return nil
+	}))
+	require.NoError(t, err)
+	return c
+}
