@@ -27,7 +27,7 @@ func (r *reading) readNames() {
 		*to = r.name.Best(id)
 	}
 	if r.name.Skipped > 0 {
-		r.problem(ProblemNameText, fmt.Sprintf("%d name records point outside the name table; their text is lost.", r.name.Skipped))
+		r.problem(ProblemNameText, fmt.Sprintf("The text of %d name record(s) lies outside the name table and is lost; ask the maker for a whole file.", r.name.Skipped))
 	}
 }
 

@@ -1,0 +1,220 @@
+package facts_test
+
+import (
+	"encoding/json"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/table"
+	"sparecrate/internal/demo/foundry"
+)
+
+// face gives a demo face with some tables replaced; nil takes a table out.
+func face(t testing.TB, replace map[sfnt.Tag][]byte) facts.Face {
+	t.Helper()
+	b, err := foundry.Build(foundry.Signage()[1], font.TTF)
+	require.NoError(t, err)
+	fonts, err := sfnt.Parse(b)
+	require.NoError(t, err)
+	out := &sfnt.Font{Flavor: fonts[0].Flavor}
+	for _, table := range fonts[0].Tables {
+		data, replaced := replace[table.Tag]
+		if !replaced {
+			data = table.Data
+		}
+		delete(replace, table.Tag)
+		if data != nil {
+			out.Tables = append(out.Tables, sfnt.Table{Tag: table.Tag, Data: data})
+		}
+	}
+	for tag, data := range replace {
+		if data != nil {
+			out.Tables = append(out.Tables, sfnt.Table{Tag: tag, Data: data})
+		}
+	}
+	faces, err := facts.Read(sfnt.Write(out))
+	require.NoError(t, err)
+	return faces[0]
+}
+
+func names(values map[table.NameID]string) []byte {
+	n := &table.Name{}
+	for id, v := range values {
+		n.Records = append(n.Records, table.NameRecord{Platform: 3, Encoding: 1, Language: 0x409, ID: id, Value: v})
+	}
+	return n.Encode()
+}
+
+func codes(f facts.Face) []string {
+	out := []string{}
+	for _, p := range f.Problems {
+		out = append(out, p.Code)
+	}
+	return out
+}
+
+func TestEmbedding(t *testing.T) {
+	for _, test := range []struct {
+		name     string
+		version  byte
+		fsType   uint16
+		level    facts.Level
+		whole    bool
+		bitmaps  bool
+		problems []string
+		words    string
+	}{
+		{"installable", 4, 0x0000, facts.Installable, false, false, nil, "May be embedded and installed (fsType 0x0000)."},
+		{"restricted", 4, 0x0002, facts.Restricted, false, false, nil, "May not be embedded without the maker's leave (fsType 0x0002)."},
+		{"preview", 4, 0x0004, facts.PreviewPrint, false, false, nil, "May be embedded for viewing and printing only (fsType 0x0004)."},
+		{"editable", 4, 0x0008, facts.Editable, false, false, nil, "May be embedded in documents that can be edited (fsType 0x0008)."},
+		{"no subsetting", 4, 0x0104, facts.PreviewPrint, true, false, nil, "May be embedded for viewing and printing only, only whole, never as a subset (fsType 0x0104)."},
+		{"bitmaps", 4, 0x0208, facts.Editable, false, true, nil, "May be embedded in documents that can be edited, only its bitmaps (fsType 0x0208)."},
+		{"several, old table", 1, 0x0006, facts.PreviewPrint, false, false, nil, "May be embedded for viewing and printing only (fsType 0x0006)."},
+		{"several, new table", 3, 0x000A, facts.Editable, false, false, []string{facts.ProblemUsageBits}, "May be embedded in documents that can be edited (fsType 0x000A)."},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			os2 := (&table.OS2{WeightClass: 400, WidthClass: 5, Type: test.fsType}).Encode()
+			os2[1] = test.version
+			f := face(t, map[sfnt.Tag][]byte{table.TagOS2: os2})
+			assert.Equal(t, facts.Embedding{FsType: int(test.fsType), Level: test.level, NoSubsetting: test.whole, BitmapOnly: test.bitmaps}, f.Embedding)
+			assert.Equal(t, test.words, f.Embedding.Words())
+			assert.ElementsMatch(t, test.problems, codes(f))
+		})
+	}
+	none := face(t, map[sfnt.Tag][]byte{table.TagOS2: nil})
+	assert.Equal(t, facts.NotStated, none.Embedding.Level)
+	assert.Equal(t, "The font states no embedding permission.", none.Embedding.Words())
+}
+
+func TestFamilyAndStyleNames(t *testing.T) {
+	for _, test := range []struct {
+		name          string
+		values        map[table.NameID]string
+		family, style string
+	}{
+		{"four styles", map[table.NameID]string{1: "Example", 2: "Bold Italic"}, "Example", "Bold Italic"},
+		{"typographic names count first", map[table.NameID]string{1: "Example Light", 2: "Regular", 16: "Example", 17: "Light"}, "Example", "Light"},
+		{"style words in ID 1", map[table.NameID]string{1: "Example Semi Bold", 2: "Regular"}, "Example", "Semi Bold"},
+		{"style words and italic", map[table.NameID]string{1: "Example Black", 2: "Italic"}, "Example", "Black Italic"},
+		{"condensed", map[table.NameID]string{1: "Example Condensed ExtraLight", 2: "Regular"}, "Example", "Condensed ExtraLight"},
+		{"a name that only looks like it", map[table.NameID]string{1: "Blackwood", 2: "Regular"}, "Blackwood", "Regular"},
+		{"a style word alone is a name", map[table.NameID]string{1: "Bold", 2: "Regular"}, "Bold", "Regular"},
+		{"no subfamily", map[table.NameID]string{1: "Example"}, "Example", "Regular"},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			f := face(t, map[sfnt.Tag][]byte{table.TagName: names(test.values)})
+			assert.Equal(t, test.family, f.Names.FamilyName())
+			assert.Equal(t, test.style, f.Names.StyleName())
+		})
+	}
+}
+
+func TestStyleNumbers(t *testing.T) {
+	for _, test := range []struct {
+		name   string
+		os2    *table.OS2
+		style  string
+		weight int
+		width  float64
+		slope  facts.Slope
+	}{
+		{"as stated", &table.OS2{WeightClass: 600, WidthClass: 3}, "SemiBold", 600, 75, facts.Upright},
+		{"the number counts, not the word", &table.OS2{WeightClass: 450, WidthClass: 5}, "Bold", 450, 100, facts.Upright},
+		{"out of range, so the word counts", &table.OS2{WeightClass: 0, WidthClass: 5}, "Extra Bold", 800, 100, facts.Upright},
+		{"old makers' 1 to 9", &table.OS2{WeightClass: 7, WidthClass: 9}, "Bold", 700, 200, facts.Upright},
+		{"italic", &table.OS2{WeightClass: 400, WidthClass: 5, Selection: table.SelectItalic}, "Italic", 400, 100, facts.Italic},
+		{"oblique by its bit", &table.OS2{WeightClass: 400, WidthClass: 5, Selection: table.SelectOblique}, "Slanted", 400, 100, facts.Oblique},
+		{"oblique by its name", &table.OS2{WeightClass: 400, WidthClass: 5, Selection: table.SelectItalic}, "Oblique", 400, 100, facts.Oblique},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			f := face(t, map[sfnt.Tag][]byte{table.TagOS2: test.os2.Encode(), table.TagName: names(map[table.NameID]string{1: "Example", 2: test.style})})
+			assert.Equal(t, facts.Style{Weight: test.weight, WidthPercent: test.width, Slope: test.slope}, f.Style)
+		})
+	}
+}
+
+func TestBestNameAmongManyRecords(t *testing.T) {
+	n := &table.Name{Records: []table.NameRecord{
+		{Platform: 1, Encoding: 0, Language: 0, ID: 1, Value: "Caf\u00e9 Mac"},
+		{Platform: 3, Encoding: 1, Language: 0x0407, ID: 1, Value: "Beispiel"},
+		{Platform: 3, Encoding: 1, Language: 0x0809, ID: 1, Value: "British"},
+		{Platform: 3, Encoding: 1, Language: 0x0407, ID: 4, Value: "Nur deutsch"},
+		{Platform: 1, Encoding: 0, Language: 0, ID: 8, Value: "M\u00fcller & Co\u2026"},
+		{Platform: 3, Encoding: 10, Language: 0x0409, ID: 9, Value: "Zoë 𝔘"},
+	}}
+	f := face(t, map[sfnt.Tag][]byte{table.TagName: n.Encode()})
+	assert.Equal(t, "British", f.Names.Family, "any English before the rest")
+	assert.Equal(t, "Nur deutsch", f.Names.Full, "the only one there is")
+	assert.Equal(t, "Müller & Co…", f.Names.Manufacturer, "Mac Roman")
+	assert.Equal(t, "Zoë 𝔘", f.Names.Designer, "beyond the basic plane")
+}
+
+func TestProblemsAreSaidAndNothingStops(t *testing.T) {
+	short := []byte{0, 1}
+	for _, test := range []struct {
+		name    string
+		replace map[sfnt.Tag][]byte
+		code    string
+	}{
+		{"no name table", map[sfnt.Tag][]byte{table.TagName: nil}, facts.ProblemNoName},
+		{"short OS/2", map[sfnt.Tag][]byte{table.TagOS2: short}, facts.ProblemTable},
+		{"short head", map[sfnt.Tag][]byte{table.TagHead: short}, facts.ProblemTable},
+		{"short cmap", map[sfnt.Tag][]byte{table.TagCmap: short}, facts.ProblemTable},
+		{"no characters", map[sfnt.Tag][]byte{table.TagCmap: nil}, facts.ProblemNoCharacters},
+		{"no outlines", map[sfnt.Tag][]byte{table.TagGlyf: nil}, facts.ProblemNoGlyphs},
+		{"no line height", map[sfnt.Tag][]byte{table.TagHhea: nil, table.TagOS2: nil}, facts.ProblemNoMetrics},
+		{"name text outside", map[sfnt.Tag][]byte{table.TagName: {0, 0, 0, 1, 0, 18, 0, 3, 0, 1, 4, 9, 0, 1, 0, 90, 0, 0}}, facts.ProblemNameText},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			f := face(t, test.replace)
+			assert.Contains(t, codes(f), test.code)
+			for _, p := range f.Problems {
+				assert.Regexp(t, `^[A-Z].*\.$`, p.Message, "a sentence")
+			}
+		})
+	}
+}
+
+func TestVariableFont(t *testing.T) {
+	fvar := []byte{
+		0, 1, 0, 0, 0, 16, 0, 2, 0, 1, 0, 20, 0, 1, 0, 8, // one axis, one instance
+		'w', 'g', 'h', 't', 0, 100, 0, 0, 1, 144, 0, 0, 3, 132, 0, 0, 0, 0, 1, 0,
+		1, 1, 0, 0, 2, 188, 0, 0,
+	}
+	f := face(t, map[sfnt.Tag][]byte{table.TagFvar: fvar, table.TagName: names(map[table.NameID]string{1: "Example", 256: "Weight", 257: "Bold"})})
+	assert.Equal(t, []facts.Axis{{Tag: "wght", Min: 100, Default: 400, Max: 900, Name: "Weight"}}, f.Axes)
+	assert.Equal(t, []facts.Instance{{Name: "Bold", Coordinates: map[string]float64{"wght": 700}}}, f.Instances)
+}
+
+// TestJSONHasEveryFieldEvenEmpty keeps the shape that programs rely on.
+func TestJSONHasEveryFieldEvenEmpty(t *testing.T) {
+	b, err := json.Marshal(face(t, map[sfnt.Tag][]byte{table.TagGSUB: nil, table.TagGPOS: nil}))
+	require.NoError(t, err)
+	var got map[string]any
+	require.NoError(t, json.Unmarshal(b, &got))
+	for _, list := range []string{"axes", "instances", "features", "color", "problems"} {
+		assert.Equal(t, []any{}, got[list], list)
+	}
+	assert.Equal(t, map[string]any{"codepoints": 294.0, "scripts": []any{}, "languages": []any{}}, got["coverage"])
+	assert.Equal(t, map[string]any{"ascent": 960.0, "descent": -260.0, "lineGap": 0.0, "xHeight": 516.0, "capHeight": 700.0}, got["metrics"])
+	assert.Equal(t, map[string]any{"fsType": 0.0, "level": "installable", "noSubsetting": false, "bitmapOnly": false}, got["embedding"])
+}
+
+func FuzzRead(f *testing.F) {
+	for _, d := range foundry.Signage()[:1] {
+		b, err := foundry.Build(d, font.TTF)
+		require.NoError(f, err)
+		f.Add(b)
+	}
+	f.Fuzz(func(_ *testing.T, b []byte) {
+		if len(b) < 1<<20 {
+			_, _ = facts.Read(b)
+		}
+	})
+}

@@ -1,0 +1,175 @@
+package font_test
+
+import (
+	"bytes"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	xsfnt "golang.org/x/image/font/sfnt"
+	"golang.org/x/image/math/fixed"
+
+	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/font/sfnt"
+	"sparecrate/internal/demo/foundry"
+)
+
+// realFonts are the TTF files of two of Debian's packages, which make setup installs.
+func realFonts(t testing.TB) []string {
+	t.Helper()
+	var all []string
+	for _, folder := range []string{"dejavu", "liberation2"} {
+		found, err := filepath.Glob("/usr/share/fonts/truetype/" + folder + "/*.ttf")
+		require.NoError(t, err)
+		require.NotEmpty(t, found, "the package fonts-%s is not installed; run make setup", folder)
+		all = append(all, found...)
+	}
+	return all
+}
+
+func demoFont(t testing.TB) *font.File {
+	t.Helper()
+	b, err := foundry.Build(foundry.Signage()[1], font.TTF)
+	require.NoError(t, err)
+	opened, err := font.Open(b)
+	require.NoError(t, err)
+	return opened
+}
+
+// TestFactsOfRealFonts compares what we read with what another font library reads.
+func TestFactsOfRealFonts(t *testing.T) {
+	for _, path := range realFonts(t) {
+		t.Run(filepath.Base(path), func(t *testing.T) {
+			b, err := os.ReadFile(path)
+			require.NoError(t, err)
+			faces, err := facts.Read(b)
+			require.NoError(t, err)
+			require.Len(t, faces, 1)
+			f := faces[0]
+			other, err := xsfnt.Parse(b)
+			require.NoError(t, err)
+			var buf xsfnt.Buffer
+			for id, ours := range map[xsfnt.NameID]string{
+				xsfnt.NameIDFamily: f.Names.Family, xsfnt.NameIDSubfamily: f.Names.Subfamily, xsfnt.NameIDFull: f.Names.Full,
+				xsfnt.NameIDPostScript: f.Names.PostScript, xsfnt.NameIDVersion: f.Names.Version, xsfnt.NameIDCopyright: f.Names.Copyright,
+			} {
+				theirs, err := other.Name(&buf, id)
+				require.NoError(t, err)
+				assert.Equal(t, theirs, ours, "name %d", id)
+			}
+			assert.Equal(t, other.NumGlyphs(), f.Glyphs)
+			assert.EqualValues(t, other.UnitsPerEm(), f.UnitsPerEm)
+			metrics, err := other.Metrics(&buf, fixed.I(f.UnitsPerEm), 0)
+			require.NoError(t, err)
+			assert.Equal(t, metrics.Ascent.Round(), f.Metrics.Ascent)
+			assert.Equal(t, metrics.Descent.Round(), -f.Metrics.Descent)
+			if filepath.Base(path) == "DejaVuMathTeXGyre.ttf" { // its fsType is 0x000C: preview-and-print and editable at once
+				require.Len(t, f.Problems, 1)
+				assert.Equal(t, facts.ProblemUsageBits, f.Problems[0].Code)
+			} else {
+				assert.Empty(t, f.Problems)
+			}
+			assert.Positive(t, f.Coverage.Codepoints)
+		})
+	}
+}
+
+// TestLossless writes real fonts into every container and expects each table
+// back as it was, but for what the recommendations change in head. Brotli at its
+// best takes seconds a font, so WOFF2 is made of the smallest ones only.
+func TestLossless(t *testing.T) {
+	const small = 255_000
+	for _, path := range realFonts(t) {
+		t.Run(filepath.Base(path), func(t *testing.T) {
+			t.Parallel()
+			b, err := os.ReadFile(path)
+			require.NoError(t, err)
+			opened, err := font.Open(b)
+			require.NoError(t, err)
+			face := opened.Faces[0]
+			to := []font.Container{font.WOFF, font.TTF}
+			if len(b) < small {
+				to = append(to, font.WOFF2)
+			}
+			for _, to := range to {
+				made, err := font.Make(face, to)
+				require.NoError(t, err)
+				back, err := font.Open(made)
+				require.NoError(t, err)
+				assert.Equal(t, to, back.Container)
+				for _, table := range face.Tables {
+					got := back.Faces[0].Table(table.Tag)
+					if table.Tag == sfnt.TagHead {
+						require.Len(t, got, len(table.Data))
+						want := bytes.Clone(table.Data)
+						copy(want[8:12], got[8:12]) // checkSumAdjustment
+						if to == font.WOFF2 {
+							want[16] |= 0x08 // bit 11 of flags
+						}
+						require.Equal(t, want, got)
+						continue
+					}
+					require.True(t, bytes.Equal(table.Data, got), "%s: table %s is not what it was", to, table.Tag)
+				}
+				_, err = xsfnt.Parse(sfnt.Write(back.Faces[0]))
+				require.NoError(t, err)
+			}
+		})
+	}
+}
+
+func TestWhatIsNoFontIsNamed(t *testing.T) {
+	eot := make([]byte, 100)
+	eot[0], eot[34], eot[35] = 100, 'L', 'P'
+	for name, test := range map[string]struct {
+		data []byte
+		says string
+	}{
+		"empty":           {nil, "empty"},
+		"web page":        {[]byte("\n<!DOCTYPE html><html><title>404</title>"), "a web page saved as a font"},
+		"zip":             {[]byte("PK\x03\x04aaaaaaaaaaaaaaaa"), "a zip archive"},
+		"version control": {[]byte("version https://git-lfs.github.com/spec/v1\noid sha256:1\nsize 3\n"), "a pointer that version control keeps"},
+		"type 1":          {[]byte("%!PS-AdobeFont-1.0: Example\n"), "a Type 1 font"},
+		"type 1 binary":   {[]byte("\x80\x01\x10\x00\x00\x00%!PS-AdobeFont"), "a Type 1 font"},
+		"svg font":        {[]byte("<?xml version=\"1.0\"?>\n<svg><defs><font/></defs></svg>"), "an SVG document"},
+		"json":            {[]byte(`{"error":"forbidden"}`), "a JSON document"},
+		"pdf":             {[]byte("%PDF-1.7 aaaaaaaaaa"), "a PDF document"},
+		"eot":             {eot, "Embedded OpenType"},
+		"zeros":           {make([]byte, 5000), "only zeros"},
+		"text":            {[]byte("Thank you for downloading this font."), "a text file"},
+		"short":           {[]byte{1, 2, 3}, "only 3 bytes"},
+		"other":           {[]byte{0xCA, 0xFE, 0xBA, 0xBE, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0}, "not a font file: it opens with the bytes ca fe ba be"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			_, err := font.Open(test.data)
+			require.ErrorIs(t, err, font.ErrNotFont)
+			assert.Contains(t, err.Error(), test.says)
+		})
+	}
+}
+
+// TestTruncatedFontsNeverPassForWhole cuts a font at many places, in every
+// container: each cut is refused with a sentence, or leaves only padding out.
+func TestTruncatedFontsNeverPassForWhole(t *testing.T) {
+	opened := demoFont(t)
+	for _, to := range []font.Container{font.TTF, font.WOFF, font.WOFF2} {
+		made, err := font.Make(opened.Faces[0], to)
+		require.NoError(t, err)
+		for n := 0; n < len(made)-4; n += 1 + len(made)/97 {
+			_, err := font.Open(made[:n])
+			require.Error(t, err, "%s cut to %d of %d bytes", to, n, len(made))
+			assert.NotEmpty(t, err.Error())
+		}
+	}
+}
+
+func TestOutlinesDecideBetweenTTFAndOTF(t *testing.T) {
+	opened := demoFont(t)
+	_, err := font.Make(opened.Faces[0], font.OTF)
+	require.ErrorIs(t, err, font.ErrContainer)
+	_, err = font.Make(opened.Faces[0], "pfb")
+	require.ErrorIs(t, err, font.ErrContainer)
+}

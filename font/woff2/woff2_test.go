@@ -1,0 +1,96 @@
+package woff2_test
+
+import (
+	"bytes"
+	"encoding/binary"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/woff2"
+	"sparecrate/internal/demo/foundry"
+)
+
+func demoFace(t testing.TB) *sfnt.Font {
+	t.Helper()
+	b, err := foundry.Build(foundry.Signage()[1], font.TTF)
+	require.NoError(t, err)
+	fonts, err := sfnt.Parse(b)
+	require.NoError(t, err)
+	return fonts[0]
+}
+
+func encoded(t testing.TB, f *woff2.File) []byte {
+	t.Helper()
+	b, err := woff2.Encode(f)
+	require.NoError(t, err)
+	return b
+}
+
+func TestBlocksComeBack(t *testing.T) {
+	for name, f := range map[string]*woff2.File{
+		"neither":  {},
+		"metadata": {Metadata: []byte("<metadata version=\"1.0\"/>")},
+		"private":  {Private: []byte{1, 2, 3}},
+		"both":     {Metadata: bytes.Repeat([]byte("<p/>"), 100), Private: []byte("kept as it is")},
+	} {
+		t.Run(name, func(t *testing.T) {
+			f.Font = demoFace(t)
+			b := encoded(t, f)
+			assert.EqualValues(t, len(b), binary.BigEndian.Uint32(b[8:]), "the header says the file's length")
+			back, err := woff2.Decode(b)
+			require.NoError(t, err)
+			assert.Equal(t, f.Metadata, back.Metadata)
+			require.True(t, bytes.HasPrefix(back.Private, f.Private))
+			plain := sfnt.Write(back.Font)
+			assert.EqualValues(t, len(plain), binary.BigEndian.Uint32(b[16:]), "totalSfntSize is the size of the font unpacked")
+			assert.EqualValues(t, 0xB1B0AFBA, sfnt.Checksum(plain))
+		})
+	}
+}
+
+func TestDamageIsRefused(t *testing.T) {
+	whole := encoded(t, &woff2.File{Font: demoFace(t), Metadata: []byte("<metadata/>")})
+	edit := func(at int, value ...byte) []byte {
+		b := bytes.Clone(whole)
+		copy(b[at:], value)
+		return b
+	}
+	for name, test := range map[string]struct {
+		data []byte
+		is   error
+	}{
+		"header only":    {whole[:20], woff2.ErrDamaged},
+		"wrong length":   {whole[:len(whole)-8], woff2.ErrDamaged},
+		"no tables":      {edit(12, 0, 0), woff2.ErrDamaged},
+		"too many":       {edit(12, 0xFF, 0xFF), woff2.ErrDamaged},
+		"no font inside": {edit(4, 'x', 'x', 'x', 'x'), woff2.ErrDamaged},
+		"broken stream":  {edit(len(whole)/2, 0xFF, 0xFF, 0xFF, 0xFF, 0xFF, 0xFF), woff2.ErrDamaged},
+	} {
+		t.Run(name, func(t *testing.T) {
+			_, err := woff2.Decode(test.data)
+			require.ErrorIs(t, err, test.is)
+			assert.Contains(t, err.Error(), "WOFF2")
+		})
+	}
+}
+
+func FuzzDecode(f *testing.F) {
+	f.Add(encoded(f, &woff2.File{Font: demoFace(f)}))
+	f.Add(encoded(f, &woff2.File{Font: &sfnt.Font{Flavor: sfnt.VersionTrueType, Tables: []sfnt.Table{{Tag: 1, Data: []byte{1}}}}, Metadata: []byte("m"), Private: []byte("p")}))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		if len(b) > 1<<20 {
+			return
+		}
+		file, err := woff2.Decode(b)
+		if err != nil {
+			return
+		}
+		again, err := woff2.Decode(encoded(t, file))
+		require.NoError(t, err)
+		require.Equal(t, file.Metadata, again.Metadata)
+	})
+}
