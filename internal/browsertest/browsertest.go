@@ -41,7 +41,9 @@ func New(t testing.TB, downloads string) context.Context {
 		chromedp.ExecPath(path), chromedp.UserDataDir(profile), chromedp.WindowSize(1280, 800), chromedp.Headless, chromedp.NoSandbox,
 		chromedp.DisableGPU, chromedp.NoFirstRun, chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true),
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.Flag("hide-scrollbars", true),
-		chromedp.Flag("disable-dev-shm-usage", true))
+		chromedp.Flag("disable-dev-shm-usage", true),
+		// Nothing moves while it is clicked, and the console is seen as people see it who ask for that.
+		chromedp.Flag("force-prefers-reduced-motion", true))
 	t.Cleanup(cancel)
 	ctx, cancel = chromedp.NewContext(ctx, chromedp.WithListener(func(event any) {
 		switch e := event.(type) {

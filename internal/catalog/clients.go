@@ -64,6 +64,9 @@ func (c *Catalog) findClient(ctx context.Context, text string) (*store.Client, e
 
 // client gives a client by number, for a field of something else.
 func (c *Catalog) client(ctx context.Context, field string, id int64) (*store.Client, error) {
+	if id == 0 {
+		return nil, invalid(field, "missing-client", "Say which client this is for.")
+	}
 	found, err := c.store.Client(ctx, id)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, invalid(field, "unknown-client", "There is no client with the number %d.", id)

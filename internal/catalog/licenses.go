@@ -218,14 +218,14 @@ func (c *Catalog) AddDocument(ctx context.Context, p *store.Person, id int64, na
 	name = fileName(name)
 	staged, err := bucket.Stage(r, c.limits.DocumentBytes)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		return nil, problem(TooLarge, "document-too-large", "%s is too large: at most %d MB are taken for a document.", name, c.limits.DocumentBytes>>20)
+		return nil, problem(TooLarge, "document-too-large", "The document is too large: at most %d MB are taken.", c.limits.DocumentBytes>>20)
 	}
 	if err != nil {
 		return nil, err
 	}
 	defer staged.Close()
 	if staged.Size == 0 {
-		return nil, invalid("file", "empty-document", "%s is empty and proves nothing; choose the right file.", name)
+		return nil, invalid("file", "empty-document", "The document is empty and proves nothing; choose the right file.")
 	}
 	if err := c.bucket.Put(ctx, staged); err != nil {
 		return nil, err
@@ -239,7 +239,7 @@ func (c *Catalog) AddDocument(ctx context.Context, p *store.Person, id int64, na
 		return c.note(ctx, tx, p, "kept document", licenseName(*l), name+", SHA-256 "+d.SHA256)
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return nil, problem(Conflict, "same-document", "%s is kept with this license already, byte for byte.", name)
+		return nil, problem(Conflict, "same-document", "This document is kept with the license already, byte for byte.")
 	}
 	if err != nil {
 		return nil, err

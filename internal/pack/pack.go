@@ -320,11 +320,16 @@ func Zip(w io.Writer, entries []Entry) error {
 // FileName gives the name of a site's zip.
 func FileName(site string) string { return Plain(site) + "-fonts.zip" }
 
+// undecomposed are Latin letters that Unicode does not take apart into a plain
+// letter and a mark.
+var undecomposed = strings.NewReplacer("Ł", "L", "ł", "l", "Ø", "O", "ø", "o", "Đ", "D", "đ", "d", "ß", "ss", "ẞ", "SS", "Æ", "AE", "æ", "ae",
+	"Œ", "OE", "œ", "oe", "Þ", "Th", "þ", "th", "Ð", "D", "ð", "d", "ı", "i")
+
 // Plain writes a name in lower case with letters and digits only, joined by
 // hyphens; accents go. What has no such letter becomes "font".
 func Plain(name string) string {
 	var s strings.Builder
-	for _, r := range norm.NFKD.String(name) {
+	for _, r := range norm.NFKD.String(undecomposed.Replace(name)) {
 		switch {
 		case r < unicode.MaxASCII && (unicode.IsLetter(r) || unicode.IsDigit(r)):
 			s.WriteRune(unicode.ToLower(r))

@@ -31,11 +31,11 @@ const setOrigin = change(
           <p class="soft small crumb"><RouterLink to="/families">Catalog</RouterLink> / {{ f.client.name }}</p>
           <h1>{{ f.name }}</h1>
         </div>
-        <label class="row small"><span class="soft">Origin</span>
+        <div class="row small"><span class="soft">Origin</span>
           <ElSelect :model-value="f.origin" :disabled="!mayEdit" class="origin" aria-label="Origin" @change="setOrigin.mutate($event)">
             <ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label" />
           </ElSelect>
-        </label>
+        </div>
       </div>
       <SampleControls />
       <h2>Faces</h2>

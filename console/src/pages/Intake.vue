@@ -78,8 +78,8 @@ function picked(e: Event) {
   <div class="page">
     <div class="head"><h1>Intake</h1></div>
     <div class="row sheet">
-      <label><span class="soft small">For the client</span><ElSelect v-model="client" aria-label="For the client"><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.name" :label="c.name" /></ElSelect></label>
-      <label><span class="soft small">Where it came from</span><ElSelect v-model="origin" aria-label="Where it came from"><ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label" /></ElSelect></label>
+      <div class="field"><span class="soft small">For the client</span><ElSelect v-model="client" aria-label="For the client"><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.name" :label="c.name" /></ElSelect></div>
+      <div class="field"><span class="soft small">Where it came from</span><ElSelect v-model="origin" aria-label="Where it came from"><ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label" /></ElSelect></div>
     </div>
     <label class="zone" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
       <span class="big">Drop font files here</span>
@@ -105,8 +105,8 @@ function picked(e: Event) {
 </template>
 
 <style scoped>
-label span { display: block; }
-.row label { min-width: 14rem; }
+.field { min-width: 14rem; }
+.field > span { display: block; }
 .zone { display: grid; place-items: center; align-content: center; gap: 0.3rem; min-height: 11rem; margin: 1rem 0; border: 2px dashed var(--el-border-color); background: var(--sheet); cursor: pointer; }
 .zone:hover, .zone.over, .zone:focus-within { border-color: var(--rust); }
 .big { font-size: 1.25rem; font-weight: 600; }

@@ -59,7 +59,7 @@ const wrong = (field: string) => (at.value === field ? trouble.value : '')
 </template>
 
 <style scoped>
-.kind { height: auto; align-items: start; margin-bottom: 0.5rem; white-space: normal; width: 100%; }
+.kind { line-height: 1.4; height: auto; align-items: start; margin-bottom: 0.5rem; white-space: normal; width: 100%; }
 .kind span { display: block; }
 .trouble { color: var(--barred); }
 </style>

@@ -1,0 +1,184 @@
+package service_test
+
+import (
+	"archive/zip"
+	"context"
+	"io"
+	"io/fs"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/css"
+	"github.com/chromedp/cdproto/dom"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/internal/browsertest"
+	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/service/servicetest"
+)
+
+// choose picks an option of a select by its label.
+func choose(label, option string) browsertest.Step {
+	item := `//div[contains(@class,"el-popper")][@aria-hidden="false"]//li[contains(normalize-space(),"` + option + `")]`
+	return chromedp.Steps(
+		chromedp.Click(`//*[@aria-label="`+label+`"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`),
+		chromedp.WaitVisible(item),
+		// The list may still be finding its place beside the field, so the item itself is pressed, not a point on the screen.
+		browsertest.Until(`(i => (i?.click(), !!i))(document.evaluate('`+item+`', document, null, XPathResult.FIRST_ORDERED_NODE_TYPE).singleNodeValue)`),
+		chromedp.WaitNotPresent(item),
+	)
+}
+
+func press(label string) browsertest.Step {
+	return chromedp.Click(`//button[normalize-space()="` + label + `"]`)
+}
+
+// TestFromSignInToDownloadedPack does in the console, in a browser, what the
+// product is for: sign in, drop fonts, record a license with its document, add a
+// site, put the family on it, build the pack, and open what was downloaded.
+func TestFromSignInToDownloadedPack(t *testing.T) {
+	s := servicetest.Start(t, nil)
+	work, downloads := t.TempDir(), t.TempDir()
+	var fonts []string
+	for _, d := range foundry.Signage() {
+		path := filepath.Join(work, d.PostScript+".ttf")
+		require.NoError(t, os.WriteFile(path, drawn(t, d, font.TTF), 0o600))
+		fonts = append(fonts, path)
+	}
+	paper := filepath.Join(work, "order.txt")
+	require.NoError(t, os.WriteFile(paper, []byte("Order 12"), 0o600))
+
+	ctx := browsertest.New(t, downloads)
+	signIn(t, ctx, s, api.RoleEditor)
+	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Intake"]`), chromedp.WaitVisible(".zone"),
+		choose("Where it came from", "Commissioned"),
+		chromedp.SetUploadFiles(`.zone input[type="file"]`, fonts),
+		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`))
+	browsertest.Do(t, ctx, chromedp.Click(`//a[normalize-space()="Open Skerrow Sans"]`), chromedp.WaitVisible("section.face"), allSet())
+	page := browsertest.Eval[string](t, ctx, `document.querySelector("main").innerText`)
+	for _, want := range []string{"Light", "Regular", "Bold", "May be embedded and installed (fsType 0x0000).", "No license is recorded"} {
+		assert.Contains(t, page, want)
+	}
+	assert.Equal(t, 3.0, browsertest.Eval[float64](t, ctx, `[...document.fonts].filter(f => f.status === "loaded").length`), "each face is set in itself")
+
+	browsertest.Do(t, ctx, press("Record a license"), chromedp.WaitVisible(".el-dialog"),
+		chromedp.SetUploadFiles(`.el-dialog input[type="file"]`, []string{paper}),
+		press("Record"), chromedp.WaitNotVisible(".el-dialog"), chromedp.WaitVisible(`//a[contains(text(),"order.txt")]`))
+
+	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Sites"]`), press("Add a site"), chromedp.WaitVisible(".el-dialog"),
+		chromedp.SendKeys(`//label[normalize-space()="Name"]/following::input[1]`, "Harbour page"),
+		choose("Client", "Lanternjaw Studio"),
+		chromedp.SendKeys(`//label[normalize-space()="Domains"]/following::input[1]`, "harbour.example"),
+		press("Add"), chromedp.WaitVisible(`//h1[text()="Harbour page"]`))
+	browsertest.Do(t, ctx, choose("Family to put on this site", "Skerrow Sans"), press("Put on this site"), chromedp.WaitVisible(".verdict.clear"),
+		chromedp.WaitVisible(`//td[text()="fonts/skerrow-sans-bold.woff2"]`))
+	browsertest.Do(t, ctx, press("Build and download"), chromedp.WaitVisible(".built"))
+
+	saved := filepath.Join(downloads, "harbour-page-fonts.zip")
+	require.Eventually(t, func() bool { _, err := os.Stat(saved); return err == nil }, 20*time.Second, 50*time.Millisecond)
+	unpacked := t.TempDir()
+	unzip(t, saved, unpacked)
+	packWorks(t, unpacked, 3)
+}
+
+func unzip(t testing.TB, path, to string) {
+	t.Helper()
+	z, err := zip.OpenReader(path)
+	require.NoError(t, err)
+	defer func() { _ = z.Close() }()
+	for _, f := range z.File {
+		require.True(t, fs.ValidPath(f.Name), f.Name)
+		target := filepath.Join(to, filepath.FromSlash(f.Name))
+		require.NoError(t, os.MkdirAll(filepath.Dir(target), 0o700))
+		r, err := f.Open()
+		require.NoError(t, err)
+		data, err := io.ReadAll(r)
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(target, data, 0o600))
+	}
+}
+
+// packWorks serves an unpacked pack and looks at its sample page in a browser
+// that has none of the fonts: every face loads, and the text is drawn in it.
+func packWorks(t testing.TB, folder string, faces int) {
+	t.Helper()
+	server := httptest.NewServer(http.FileServer(http.Dir(folder)))
+	defer server.Close()
+	for _, container := range []string{"woff2", "woff"} {
+		if container == "woff" { // without the first choice the browser takes the second
+			sheet, err := os.ReadFile(filepath.Join(folder, "fonts.css"))
+			require.NoError(t, err)
+			require.NoError(t, os.WriteFile(filepath.Join(folder, "fonts.css"), []byte(strings.ReplaceAll(string(sheet), `format("woff2")`, `format("none")`)), 0o600))
+		}
+		ctx := browsertest.New(t, "")
+		browsertest.Do(t, ctx, chromedp.Navigate(server.URL+"/sample.html"))
+		loaded := browsertest.Eval[[]string](t, ctx, `document.fonts.ready.then(fonts => [...fonts].map(f => f.status))`)
+		require.Len(t, loaded, faces)
+		for _, status := range loaded {
+			assert.Equal(t, "loaded", status, container)
+		}
+		used := platformFonts(t, ctx, ".large")
+		require.Len(t, used, faces)
+		for _, f := range used {
+			assert.True(t, f.IsCustomFont, "%s is not the font that was sent", f.FamilyName)
+			assert.Contains(t, f.PostScriptName, "SkerrowSans-")
+		}
+		took := browsertest.Eval[string](t, ctx, `performance.getEntriesByType("resource").map(r => r.name).join(" ")`)
+		assert.Contains(t, took, "."+container)
+	}
+}
+
+// platformFonts asks the browser which font it really draws each element's text in.
+func platformFonts(t testing.TB, ctx context.Context, selector string) []*css.PlatformFontUsage { //nolint:revive // t first
+	t.Helper()
+	var out []*css.PlatformFontUsage
+	browsertest.Do(t, ctx, chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
+		if _, err := cdp.Call(ctx, target, dom.Enable, dom.EnableParams{}); err != nil {
+			return err
+		}
+		if _, err := cdp.Call(ctx, target, css.Enable, cdp.Empty{}); err != nil {
+			return err
+		}
+		nodes, err := chromedp.QueryNodeIDs(selector)(ctx, target)
+		if err != nil {
+			return err
+		}
+		for _, n := range nodes {
+			r, err := cdp.Call(ctx, target, css.GetPlatformFontsForNode, css.GetPlatformFontsForNodeParams{NodeID: n})
+			if err != nil {
+				return err
+			}
+			out = append(out, r.Fonts...)
+		}
+		return nil
+	}))
+	return out
+}
+
+// TestKeyboardAlone signs in and reaches a family without a mouse.
+func TestKeyboardAlone(t *testing.T) {
+	s := open(t)
+	s.family(foundry.Signage()[0])
+	ctx := browsertest.New(t, "")
+	who := s.As(api.RoleViewer)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address), chromedp.WaitVisible("#email"),
+		chromedp.KeyEvent(who.Email), chromedp.KeyEvent("\t"), chromedp.KeyEvent(who.Password), chromedp.KeyEvent("\r"), chromedp.WaitVisible(".strip"))
+	for range 30 {
+		browsertest.Do(t, ctx, chromedp.KeyEvent("\t"))
+		if browsertest.Eval[string](t, ctx, `document.activeElement.innerText ?? ""`) == "Skerrow Sans" {
+			break
+		}
+	}
+	browsertest.Do(t, ctx, chromedp.KeyEvent("\r"), chromedp.WaitVisible("section.face"))
+	assert.Empty(t, browsertest.Eval[string](t, ctx, `[...document.querySelectorAll("button")].filter(b => b.innerText === "Record a license").join()`), "a viewer is offered nothing to change")
+}
