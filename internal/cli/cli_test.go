@@ -1,0 +1,292 @@
+package cli_test
+
+import (
+	"archive/zip"
+	"bufio"
+	"bytes"
+	"encoding/json"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/internal/demo"
+)
+
+var binary string
+
+func TestMain(m *testing.M) {
+	folder, err := os.MkdirTemp("", "sparecrate-bin-")
+	if err != nil {
+		panic(err)
+	}
+	binary = filepath.Join(folder, "sparecrate")
+	build := exec.Command("go", "build", "-o", binary, "sparecrate/cmd/sparecrate") //nolint:gosec // our own program
+	build.Stderr = os.Stderr
+	if err := build.Run(); err != nil {
+		panic(err)
+	}
+	code := m.Run()
+	_ = os.RemoveAll(folder)
+	os.Exit(code)
+}
+
+// shell runs commands of one person: its own settings, its own folder.
+type shell struct {
+	t      testing.TB
+	folder string
+	env    []string
+}
+
+func newShell(t testing.TB) *shell {
+	t.Helper()
+	folder := t.TempDir()
+	return &shell{t, folder, append(os.Environ(), "XDG_CONFIG_HOME="+folder+"/settings", "HOME="+folder)}
+}
+
+func (s *shell) command(args ...string) *exec.Cmd {
+	c := exec.Command(binary, args...) //nolint:gosec // our own program
+	c.Dir, c.Env = s.folder, s.env
+	return c
+}
+
+func (s *shell) run(args ...string) (stdout, stderr string, code int) {
+	s.t.Helper()
+	var out, errs bytes.Buffer
+	c := s.command(args...)
+	c.Stdout, c.Stderr = &out, &errs
+	_ = c.Run()
+	return out.String(), errs.String(), c.ProcessState.ExitCode()
+}
+
+// ok runs a command that must go well and gives what it prints.
+func (s *shell) ok(args ...string) string {
+	s.t.Helper()
+	out, errs, code := s.run(args...)
+	require.Zero(s.t, code, "%v: %s", args, errs)
+	return out
+}
+
+// json runs a command with --json behind its name and reads what it prints.
+func (s *shell) json(to any, words int, args ...string) {
+	s.t.Helper()
+	args = append(append(append([]string{}, args[:words]...), "--json"), args[words:]...)
+	require.NoError(s.t, json.Unmarshal([]byte(s.ok(args...)), to), "%v", args)
+}
+
+func (s *shell) write(name string, data []byte) string {
+	s.t.Helper()
+	path := filepath.Join(s.folder, name)
+	require.NoError(s.t, os.WriteFile(path, data, 0o600))
+	return path
+}
+
+// serve starts a service of its own, with a private database, and gives the
+// lines it printed until it was ready.
+func (s *shell) serve(args ...string) (lines []string, process *exec.Cmd) {
+	s.t.Helper()
+	c := s.command(append(args, "--listen", "127.0.0.1:0", "--data", s.folder+"/data")...)
+	pipe, err := c.StdoutPipe()
+	require.NoError(s.t, err)
+	var log bytes.Buffer
+	c.Stderr = &log
+	require.NoError(s.t, c.Start())
+	s.t.Cleanup(func() {
+		if c.ProcessState == nil {
+			_ = c.Process.Signal(syscall.SIGTERM)
+			_ = c.Wait()
+		}
+	})
+	scanner := bufio.NewScanner(pipe)
+	for scanner.Scan() {
+		lines = append(lines, scanner.Text())
+		if strings.Contains(scanner.Text(), "answers at") || strings.Contains(scanner.Text(), "with the password") {
+			return lines, c
+		}
+	}
+	s.t.Fatalf("the service did not start: %s", log.String())
+	return nil, nil
+}
+
+func TestFromFontToPackOnTheCommandLine(t *testing.T) {
+	s := newShell(t)
+	lines, process := s.serve("serve", "--studio", "Lanternjaw Studio", "--admin-email", "ines@lanternjaw.example")
+	m := regexp.MustCompile(`^First start\. Sign in as (\S+) with the one-time password (\S+) and`).FindStringSubmatch(lines[0])
+	require.NotNil(t, m, lines)
+	address := regexp.MustCompile(`http://\S+`).FindString(lines[1])
+	once := s.write("once", []byte(m[2]+"\n"))
+	own := s.write("own", []byte("harbour lights at dusk"))
+
+	_, errs, code := s.run("families")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "not signed in")
+	assert.Contains(t, s.ok("sign-in", "--email", m[1], "--password-file", once, "--new-password-file", own, address), "Signed in to "+address+" as Admin (admin).")
+
+	fonts, err := demo.Fonts()
+	require.NoError(t, err)
+	light, bold := s.write(fonts[0].Name, fonts[0].Data), s.write(fonts[2].Name, fonts[2].Data)
+	page := s.write("download.ttf", []byte("<!doctype html>"))
+	s.ok("client", "add", "Holmvik Ferries")
+	out, errs, code := s.run("add", "--client", "Holmvik Ferries", "--origin", "commissioned", light, page, bold)
+	assert.Equal(t, 1, code, "one of three was refused")
+	assert.Contains(t, out, "New: Skerrow Sans Light.")
+	assert.Contains(t, out, "New: Skerrow Sans Bold.")
+	assert.Contains(t, errs, page+": This is a web page saved as a font")
+	assert.Contains(t, s.ok("add", bold), "These bytes are in the catalog already")
+
+	var families []struct {
+		ID    int
+		Name  string
+		Faces []any
+	}
+	s.json(&families, 1, "families", "skerrow")
+	require.Len(t, families, 1)
+	assert.Len(t, families[0].Faces, 2)
+	shown := s.ok("family", "skerrow sans")
+	for _, want := range []string{"SkerrowSans-Bold", "font-weight: 700;", "(fsType 0x0000)", "none recorded"} {
+		assert.Contains(t, shown, want)
+	}
+
+	paper := s.write("order.pdf", []byte("%PDF-1.4 order"))
+	assert.Contains(t, s.ok("license", "add", "--client", "Holmvik Ferries", "--use", "web,app", "--until", "2099-12-31", "--reference", "A-7", "--document", paper, "Skerrow Sans"), "1 document")
+	assert.Contains(t, s.ok("license", "list"), "until 2099-12-31")
+	s.ok("site", "add", "--client", "Holmvik Ferries", "--domain", "holmvik.example", "Timetable")
+	_, errs, code = s.run("pack", "Timetable")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "uses no family yet")
+	assert.Contains(t, s.ok("site", "use", "Timetable", "Skerrow Sans"), "Skerrow Sans: clear")
+	assert.Contains(t, s.ok("pack", "--plan", "Timetable"), "fonts/skerrow-sans-bold.woff2")
+	s.ok("pack", "--out", s.folder+"/a.zip", "Timetable")
+	s.ok("pack", "--out", s.folder+"/b.zip", "1")
+	a, err := os.ReadFile(s.folder + "/a.zip")
+	require.NoError(t, err)
+	b, err := os.ReadFile(s.folder + "/b.zip")
+	require.NoError(t, err)
+	assert.True(t, bytes.Equal(a, b), "the same zip each time")
+	z, err := zip.NewReader(bytes.NewReader(a), int64(len(a)))
+	require.NoError(t, err)
+	assert.Len(t, z.File, 2*2+5)
+
+	token := strings.SplitN(s.ok("tokens", "add", "pipeline"), "\n", 2)[0]
+	other := newShell(t)
+	other.env = append(other.env, "SPARECRATE_ADDRESS="+address, "SPARECRATE_TOKEN="+token)
+	assert.Contains(t, other.ok("site", "list"), "Timetable")
+	assert.Contains(t, s.ok("activity"), "Admin built pack: Timetable")
+	s.ok("sign-out")
+	_, _, code = s.run("families")
+	assert.Equal(t, 1, code)
+
+	require.NoError(t, process.Process.Signal(syscall.SIGTERM))
+	require.NoError(t, process.Wait(), "an asked stop is no failure")
+	left, err := exec.Command("pgrep", "-f", s.folder+"/data/mariadb").Output()
+	assert.Error(t, err, "the database stopped too: %s", left)
+	_, errs, code = other.run("families")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "cannot be reached")
+}
+
+// TestKilledServiceComesBack kills the service outright and starts it again.
+func TestKilledServiceComesBack(t *testing.T) {
+	s := newShell(t)
+	lines, process := s.serve("demo")
+	said := strings.Join(lines, "\n")
+	require.NoError(t, process.Process.Kill())
+	_ = process.Wait()
+	began := time.Now()
+	lines, _ = s.serve("demo")
+	t.Logf("ready again after %s", time.Since(began).Round(time.Millisecond))
+	again := strings.Join(lines, "\n")
+	password := regexp.MustCompile(`harbour-\w+`)
+	require.NotEmpty(t, password.FindString(said))
+	assert.Equal(t, password.FindString(said), password.FindString(again), "the demo is as it was")
+	address := regexp.MustCompile(`http://\S+`).FindString(again)
+	s.ok("sign-in", "--email", demo.Email, "--password-file", s.write("pw", []byte(password.FindString(again))), address)
+	listed := s.ok("families")
+	for _, name := range []string{"Samphire Poster", "Skerrow Sans", "Umbrisk Display"} {
+		assert.Contains(t, listed, name)
+	}
+	_, errs, code := s.run("pack", "Growers' almanac")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "Samphire Poster is barred")
+	assert.Contains(t, s.ok("site", "sign-off", "Growers' almanac", "Samphire Poster", "The maker agreed by letter"), "signed off")
+}
+
+func TestReadFiles(t *testing.T) {
+	s := newShell(t)
+	fonts, err := demo.Fonts()
+	require.NoError(t, err)
+	otf := s.write(fonts[3].Name, fonts[3].Data)
+	var faces []map[string]any
+	s.json(&faces, 2, "file", "read", otf, "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf")
+	require.Len(t, faces, 2)
+	assert.Equal(t, otf, faces[0]["path"])
+	assert.Equal(t, "otf", faces[0]["container"])
+	assert.Equal(t, "cff", faces[0]["outlines"])
+	assert.InDelta(t, len(fonts[3].Data), faces[0]["bytes"], 0)
+	assert.Equal(t, "UmbriskDisplay-Rg", faces[0]["names"].(map[string]any)["postscript"])
+	assert.Equal(t, map[string]any{"fsType": float64(0x108), "level": "editable", "noSubsetting": true, "bitmapOnly": false}, faces[0]["embedding"])
+	for _, key := range []string{"sha256", "index", "style", "unitsPerEm", "glyphs", "metrics", "axes", "instances", "features", "color", "coverage", "problems"} {
+		assert.Contains(t, faces[1], key)
+	}
+	out, errs, code := s.run("file", "read", s.write("x.ttf", nil), otf)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "x.ttf: this file is empty")
+	assert.Contains(t, out, "Umbrisk Display", "the others are read all the same")
+	assert.Contains(t, out, "(fsType 0x0108)")
+}
+
+func TestMakeFiles(t *testing.T) {
+	s := newShell(t)
+	fonts, err := demo.Fonts()
+	require.NoError(t, err)
+	var paths []string
+	for _, f := range fonts[:3] {
+		paths = append(paths, s.write(f.Name, f.Data))
+	}
+	paths = append(paths, s.write("broken.ttf", fonts[0].Data[:500]))
+	_, errs, code := s.run(append([]string{"file", "make", "--to", "woff2,woff", "--out", s.folder + "/web"}, paths...)...)
+	assert.Equal(t, 1, code, "one of four is broken")
+	assert.Contains(t, errs, "broken.ttf: the font file is damaged")
+	made, err := filepath.Glob(s.folder + "/web/*")
+	require.NoError(t, err)
+	assert.Len(t, made, 6, "the others are made, and nothing half-done is left")
+	var back []struct{ Out, Container string }
+	s.json(&back, 2, "file", "make", "--to", "ttf", "--out", s.folder+"/back", s.folder+"/web/SkerrowSans-Bold.woff")
+	require.Len(t, back, 1)
+	got, err := os.ReadFile(back[0].Out)
+	require.NoError(t, err)
+	assert.True(t, bytes.Equal(fonts[2].Data, got), "there and back is the same file")
+	_, errs, code = s.run("file", "make", "--to", "ttf", paths[0])
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "it would be written over itself")
+	_, errs, code = s.run("file", "make", "--to", "otf", "--out", "x", paths[0])
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "the outlines of this face belong into TTF, not OTF")
+}
+
+func TestMisuseAndHelp(t *testing.T) {
+	s := newShell(t)
+	for _, args := range [][]string{
+		{"nonsense"}, {"family"}, {"family", "a", "b"}, {"file", "make", "a.ttf"}, {"file", "make", "--to", "bmp", "a.ttf"}, {"add"},
+		{"license", "nonsense"}, {"license", "add", "--client", "x", "--use", "web"}, {"families", "--nonsense"}, {"serve", "--log-level", "loud"}, {"sign-in"},
+	} {
+		out, errs, code := s.run(args...)
+		assert.Equal(t, 2, code, "%v: %s%s", args, out, errs)
+		assert.Contains(t, errs, "sparecrate: ", "%v", args)
+	}
+	for _, args := range [][]string{{}, {"serve"}, {"demo"}, {"sign-in"}, {"add"}, {"families"}, {"family"}, {"license"}, {"license", "add"}, {"site"}, {"site", "add"}, {"pack"}, {"tokens"}, {"people"}, {"activity"}, {"file"}, {"file", "read"}, {"file", "make"}} {
+		help := s.ok(append(args, "--help")...)
+		assert.Contains(t, help, "sparecrate "+strings.Join(args, " "))
+		if len(args) > 0 {
+			assert.Contains(t, help, "Example:", "%v", args)
+		}
+	}
+	assert.Contains(t, s.ok("completion", "bash"), "complete")
+}
