@@ -1,7 +1,9 @@
-// Package glyf writes TrueType outlines: the tables `glyf` and `loca` of the
-// OpenType specification 1.9.1, with simple and composite glyphs. Outlines come
-// as cubic contours (package curve) and become quadratics; instructions are not
-// written.
+// Package glyf reads and writes TrueType outlines: the tables `glyf` and `loca`
+// of the OpenType specification 1.9.1, with simple and composite glyphs.
+//
+// Encode makes the tables from cubic contours (package curve), which become
+// quadratics without instructions. Simple is one glyph's points, read and
+// written as they are.
 package glyf
 
 import (
@@ -61,20 +63,15 @@ type Tables struct {
 	Profile    table.Maxp
 }
 
-type point struct {
-	x, y int
-	on   bool
-}
-
 // Encode writes the glyphs in order. Parts must name simple glyphs.
 func Encode(glyphs []Outline) Tables {
 	t := Tables{Profile: table.Maxp{TrueType: true, Glyphs: uint16(len(glyphs))}, Bounds: make([]Bounds, len(glyphs))}
-	rings := make([][][]point, len(glyphs))
+	simple := make([]*Simple, len(glyphs))
 	for i, g := range glyphs {
-		rings[i] = quadratic(g.Contours)
-		t.Bounds[i] = simpleBounds(rings[i])
-		t.Profile.Points = max(t.Profile.Points, uint16(countPoints(rings[i])))
-		t.Profile.Contours = max(t.Profile.Contours, uint16(len(rings[i])))
+		simple[i] = quadratic(g)
+		t.Bounds[i] = simple[i].Bounds
+		t.Profile.Points = max(t.Profile.Points, uint16(len(simple[i].Points)))
+		t.Profile.Contours = max(t.Profile.Contours, uint16(len(simple[i].Ends)))
 	}
 	offsets := []int{0}
 	for i, g := range glyphs {
@@ -82,8 +79,8 @@ func Encode(glyphs []Outline) Tables {
 		case len(g.Parts) > 0:
 			points, contours := 0, 0
 			for _, p := range g.Parts {
-				points += countPoints(rings[p.Glyph])
-				contours += len(rings[p.Glyph])
+				points += len(simple[p.Glyph].Points)
+				contours += len(simple[p.Glyph].Ends)
 			}
 			t.Profile.CompositePoints = max(t.Profile.CompositePoints, uint16(points))
 			t.Profile.CompositeContours = max(t.Profile.CompositeContours, uint16(contours))
@@ -91,8 +88,8 @@ func Encode(glyphs []Outline) Tables {
 			t.Profile.Depth = 1
 			t.Bounds[i] = compositeBounds(g.Parts, t.Bounds)
 			t.Glyf = appendComposite(t.Glyf, g.Parts, t.Bounds[i])
-		case len(rings[i]) > 0:
-			t.Glyf = appendSimple(t.Glyf, rings[i], t.Bounds[i], g.Overlap)
+		case len(simple[i].Ends) > 0:
+			t.Glyf = simple[i].Append(t.Glyf)
 		}
 		for len(t.Glyf)%4 != 0 {
 			t.Glyf = append(t.Glyf, 0)
@@ -100,32 +97,18 @@ func Encode(glyphs []Outline) Tables {
 		offsets = append(offsets, len(t.Glyf))
 	}
 	t.LongLoca = len(t.Glyf) > 2*math.MaxUint16
-	for _, at := range offsets {
-		if t.LongLoca {
-			t.Loca = binary.BigEndian.AppendUint32(t.Loca, uint32(at))
-		} else {
-			t.Loca = binary.BigEndian.AppendUint16(t.Loca, uint16(at/2))
-		}
-	}
+	t.Loca = Index(offsets, t.LongLoca)
 	return t
-}
-
-func countPoints(rings [][]point) int {
-	n := 0
-	for _, r := range rings {
-		n += len(r)
-	}
-	return n
 }
 
 // quadratic turns contours into rings of rounded points, without points that
 // fall on the one before.
-func quadratic(contours []curve.Contour) [][]point {
-	var rings [][]point
-	for _, c := range contours {
-		var ring []point
+func quadratic(g Outline) *Simple {
+	out := &Simple{Overlap: g.Overlap}
+	for _, c := range g.Contours {
+		var ring []Point
 		add := func(p curve.Point, on bool) {
-			q := point{int(math.Round(p.X)), int(math.Round(p.Y)), on}
+			q := Point{int(math.Round(p.X)), int(math.Round(p.Y)), on}
 			if n := len(ring); n > 0 && on && ring[n-1] == q {
 				return
 			}
@@ -148,24 +131,12 @@ func quadratic(contours []curve.Contour) [][]point {
 			ring = ring[:n-1]
 		}
 		if len(ring) > 2 {
-			rings = append(rings, ring)
+			out.Points = append(out.Points, ring...)
+			out.Ends = append(out.Ends, len(out.Points)-1)
 		}
 	}
-	return rings
-}
-
-func simpleBounds(rings [][]point) Bounds {
-	if len(rings) == 0 {
-		return Bounds{}
-	}
-	box := Bounds{math.MaxInt16, math.MaxInt16, math.MinInt16, math.MinInt16}
-	for _, ring := range rings {
-		for _, p := range ring {
-			box.XMin, box.XMax = min(box.XMin, int16(p.x)), max(box.XMax, int16(p.x))
-			box.YMin, box.YMax = min(box.YMin, int16(p.y)), max(box.YMax, int16(p.y))
-		}
-	}
-	return box
+	out.Bounds = out.Measure()
+	return out
 }
 
 func compositeBounds(parts []Part, known []Bounds) Bounds {
@@ -176,14 +147,6 @@ func compositeBounds(parts []Part, known []Bounds) Bounds {
 		box.YMin, box.YMax = min(box.YMin, b.YMin+int16(p.Y)), max(box.YMax, b.YMax+int16(p.Y))
 	}
 	return box
-}
-
-func appendHeader(out []byte, contours int, box Bounds) []byte {
-	out = binary.BigEndian.AppendUint16(out, uint16(contours))
-	for _, n := range []int16{box.XMin, box.YMin, box.XMax, box.YMax} {
-		out = binary.BigEndian.AppendUint16(out, uint16(n))
-	}
-	return out
 }
 
 func appendComposite(out []byte, parts []Part, box Bounds) []byte {
@@ -201,59 +164,4 @@ func appendComposite(out []byte, parts []Part, box Bounds) []byte {
 		}
 	}
 	return out
-}
-
-func appendSimple(out []byte, rings [][]point, box Bounds, overlap bool) []byte {
-	out = appendHeader(out, len(rings), box)
-	end := -1
-	for _, r := range rings {
-		end += len(r)
-		out = binary.BigEndian.AppendUint16(out, uint16(end))
-	}
-	out = binary.BigEndian.AppendUint16(out, 0) // no instructions
-	var flags, xs, ys []byte
-	var x, y int
-	for _, ring := range rings {
-		for _, p := range ring {
-			var f byte
-			if p.on {
-				f = onCurve
-			}
-			if overlap && len(flags) == 0 {
-				f |= overlapSimple
-			}
-			var more byte
-			more, xs = appendDelta(xs, p.x-x, xShort, xSameOrPlus)
-			f |= more
-			more, ys = appendDelta(ys, p.y-y, yShort, ySameOrPlus)
-			flags = append(flags, f|more)
-			x, y = p.x, p.y
-		}
-	}
-	for i := 0; i < len(flags); {
-		run := 1
-		for i+run < len(flags) && flags[i+run] == flags[i] && run < 256 {
-			run++
-		}
-		if run > 1 {
-			out = append(out, flags[i]|repeat, byte(run-1))
-		} else {
-			out = append(out, flags[i])
-		}
-		i += run
-	}
-	out = append(out, xs...)
-	return append(out, ys...)
-}
-
-func appendDelta(out []byte, d int, short, sameOrPlus byte) (byte, []byte) {
-	switch {
-	case d == 0:
-		return sameOrPlus, out
-	case d > 0 && d < 256:
-		return short | sameOrPlus, append(out, byte(d))
-	case d < 0 && d > -256:
-		return short, append(out, byte(-d))
-	}
-	return 0, binary.BigEndian.AppendUint16(out, uint16(d))
 }

@@ -5,15 +5,20 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"slices"
 
 	"github.com/andybalholm/brotli"
 
 	"sparecrate/font/sfnt"
+	"sparecrate/font/table"
 )
 
+// entry is a table as the directory describes it.
 type entry struct {
-	tag    sfnt.Tag
-	length int
+	tag         sfnt.Tag
+	length      int // of the table
+	packed      int // of its bytes in the stream, before Brotli
+	transformed bool
 }
 
 // Decode reads a WOFF2 file. The error wraps ErrDamaged, ErrTooLarge or
@@ -44,9 +49,10 @@ func Decode(b []byte) (*File, error) {
 	if !ok {
 		return nil, fmt.Errorf("%w: its compressed data runs past the end of the file", ErrDamaged)
 	}
-	total := 0
+	total, plain := 0, 0
 	for _, e := range entries {
-		if total += e.length; total > MaxFont {
+		total += e.packed
+		if plain += e.length; total > MaxFont || plain > MaxFont {
 			return nil, fmt.Errorf("%w: more than %d bytes", ErrTooLarge, MaxFont)
 		}
 	}
@@ -56,15 +62,57 @@ func Decode(b []byte) (*File, error) {
 	}
 	f := &File{Font: &sfnt.Font{Flavor: flavor, Tables: make([]sfnt.Table, 0, count)}}
 	for _, e := range entries {
-		t := sfnt.Table{Tag: e.tag, Data: data[:e.length:e.length]}
+		f.Font.Tables = append(f.Font.Tables, sfnt.Table{Tag: e.tag, Data: data[:e.packed:e.packed]})
+		data = data[e.packed:]
+	}
+	if err := restore(f.Font, entries); err != nil {
+		return nil, err
+	}
+	for i := range f.Font.Tables {
+		t := &f.Font.Tables[i]
 		t.Checksum = sfnt.Checksum(t.Data)
 		if t.Tag == sfnt.TagHead {
 			t.Checksum = sfnt.HeadChecksum(t.Data)
 		}
-		f.Font.Tables = append(f.Font.Tables, t)
-		data = data[e.length:]
 	}
 	return f, f.readBlocks(v)
+}
+
+// restore puts tables in place of their transformed forms.
+func restore(f *sfnt.Font, entries []entry) error {
+	at := func(tag sfnt.Tag) int {
+		return slices.IndexFunc(entries, func(e entry) bool { return e.tag == tag && e.transformed })
+	}
+	glyf, loca, hmtx := at(tagGlyf), at(tagLoca), at(tagHmtx)
+	if (glyf < 0) != (loca < 0) {
+		return fmt.Errorf("%w: only one of `glyf` and `loca` is transformed", ErrDamaged)
+	}
+	if glyf < 0 {
+		if hmtx >= 0 {
+			return fmt.Errorf("%w: its `hmtx` is transformed without its outlines", ErrDamaged)
+		}
+		return nil
+	}
+	if entries[loca].packed != 0 {
+		return fmt.Errorf("%w: its transformed `loca` is not empty", ErrDamaged)
+	}
+	o, err := restoreGlyf(f.Tables[glyf].Data)
+	if err != nil {
+		return err
+	}
+	if len(o.loca) != entries[loca].length {
+		return fmt.Errorf("%w: its `loca` should have %d bytes and comes to %d", ErrDamaged, entries[loca].length, len(o.loca))
+	}
+	f.Tables[glyf].Data, f.Tables[loca].Data = o.glyf, o.loca
+	if hmtx < 0 {
+		return nil
+	}
+	hhea, err := table.ParseHhea(f.Table(tagHhea))
+	if err != nil {
+		return fmt.Errorf("%w: %w", ErrDamaged, err)
+	}
+	f.Tables[hmtx].Data, err = restoreHmtx(f.Tables[hmtx].Data, int(hhea.LongMetrics), o.left)
+	return err
 }
 
 // readDirectory reads the entries and gives the offset after them.
@@ -89,15 +137,21 @@ func readDirectory(v sfnt.View, count int) ([]entry, int, error) {
 			return nil, 0, fmt.Errorf("%w: table `%s` has no readable length", ErrDamaged, tag)
 		}
 		at = next
-		transform := int(flags >> 6)
-		if tag == tagGlyf || tag == tagLoca {
-			if transform != nullGlyf {
-				return nil, 0, fmt.Errorf("%w: its outlines are transformed; add the TTF or OTF it was made from instead", ErrUnsupported)
-			}
-		} else if transform != 0 {
-			return nil, 0, fmt.Errorf("%w: table `%s` is transformed; add the TTF or OTF it was made from instead", ErrUnsupported, tag)
+		e := entry{tag: tag, length: length, packed: length}
+		version := int(flags >> 6)
+		switch {
+		case (tag == tagGlyf || tag == tagLoca) && version == 0, tag == tagHmtx && version == hmtxTransform:
+			e.transformed = true
+		case (tag == tagGlyf || tag == tagLoca) && version == nullGlyf, version == 0:
+		default:
+			return nil, 0, fmt.Errorf("%w: table `%s` has the unknown transform %d", ErrDamaged, tag, version)
 		}
-		entries = append(entries, entry{tag, length})
+		if e.transformed {
+			if e.packed, at, ok = base128(v, at); !ok {
+				return nil, 0, fmt.Errorf("%w: table `%s` has no readable length", ErrDamaged, tag)
+			}
+		}
+		entries = append(entries, e)
 	}
 	return entries, at, nil
 }

@@ -2,9 +2,10 @@
 // 8 August 2024: the tables of a font in one Brotli stream, an optional
 // metadata document and an optional private block.
 //
-// Encode writes every table untransformed (transform version 3 for `glyf` and
-// `loca`, 0 for all others). Decode reads such files; one with transformed
-// outlines or a collection is told apart by ErrUnsupported.
+// Encode transforms `glyf`, `loca` and `hmtx` (section 5), which keeps outlines,
+// flags and instructions but not the bytes that describe them; what cannot be
+// transformed is stored as it is. Decode reads both. A collection is told apart
+// by ErrUnsupported.
 package woff2
 
 import (
@@ -60,6 +61,8 @@ var (
 	tagDSIG = sfnt.MakeTag("DSIG")
 	tagGlyf = sfnt.MakeTag("glyf")
 	tagLoca = sfnt.MakeTag("loca")
+	tagHmtx = sfnt.MakeTag("hmtx")
+	tagHhea = sfnt.MakeTag("hhea")
 )
 
 // knownTags are the tags a directory entry names by number (section 4.1).

@@ -8,10 +8,12 @@ import (
 	"github.com/andybalholm/brotli"
 
 	"sparecrate/font/sfnt"
+	"sparecrate/font/table"
 )
 
 // Encode writes the face as WOFF 2.0, tables in the order of their tags but
-// with loca behind glyf, in one Brotli stream of quality 11. A digital
+// with loca behind glyf, outlines and metrics transformed where they can be, in
+// one Brotli stream of quality 11. A digital
 // signature is left out and bit 11 of head.flags set, as section 5.4 asks. The
 // same file gives the same bytes.
 func Encode(f *File) ([]byte, error) {
@@ -21,10 +23,15 @@ func Encode(f *File) ([]byte, error) {
 	}
 	var directory, stream []byte
 	size := sfntSize(len(plain.Tables))
+	transformed := transform(plain)
 	for _, t := range plain.Tables {
-		directory = appendEntry(directory, t)
-		stream = append(stream, t.Data...)
-		size += sfnt.Padded(len(t.Data))
+		as, ok := transformed[t.Tag]
+		if !ok {
+			as = form{len(t.Data), t.Data}
+		}
+		directory = appendEntry(directory, t.Tag, as, ok)
+		stream = append(stream, as.data...)
+		size += sfnt.Padded(as.length)
 	}
 	packed := compress(stream)
 
@@ -88,20 +95,61 @@ func order(t sfnt.Tag) int {
 	return 2 * int(t)
 }
 
-func appendEntry(out []byte, t sfnt.Table) []byte {
+// form is a table's bytes in the stream, and the length a reader restores it to.
+type form struct {
+	length int
+	data   []byte
+}
+
+// transform gives the transformed form of the tables that have one. Outlines
+// are restored at once: what a reader gets is known to be readable, and how
+// long it is.
+func transform(f *sfnt.Font) map[sfnt.Tag]form {
+	head, err := table.ParseHead(f.Table(sfnt.TagHead))
+	if err != nil || !f.Has(tagGlyf) || !f.Has(tagLoca) {
+		return nil
+	}
+	packed, err := transformGlyf(f.Table(tagGlyf), f.Table(tagLoca), head.LongLoca)
+	if err != nil {
+		return nil
+	}
+	back, err := restoreGlyf(packed)
+	if err != nil {
+		return nil
+	}
+	forms := map[sfnt.Tag]form{tagGlyf: {len(back.glyf), packed}, tagLoca: {len(back.loca), nil}}
+	hhea, err := table.ParseHhea(f.Table(tagHhea))
+	if err != nil {
+		return forms
+	}
+	hmtx := f.Table(tagHmtx)
+	if packed := transformHmtx(hmtx, int(hhea.LongMetrics), back.left); packed != nil {
+		forms[tagHmtx] = form{len(hmtx), packed}
+	}
+	return forms
+}
+
+func appendEntry(out []byte, tag sfnt.Tag, f form, transformed bool) []byte {
 	flags := byte(arbitraryTag)
-	if known := slices.Index(knownTags, t.Tag); known >= 0 {
+	if known := slices.Index(knownTags, tag); known >= 0 {
 		flags = byte(known)
 	}
 	named := flags != arbitraryTag
-	if t.Tag == tagGlyf || t.Tag == tagLoca {
+	switch {
+	case (tag == tagGlyf || tag == tagLoca) && !transformed:
 		flags |= nullGlyf << 6
+	case tag == tagHmtx && transformed:
+		flags |= hmtxTransform << 6
 	}
 	out = append(out, flags)
 	if !named {
-		out = binary.BigEndian.AppendUint32(out, uint32(t.Tag))
+		out = binary.BigEndian.AppendUint32(out, uint32(tag))
 	}
-	return appendBase128(out, uint32(len(t.Data)))
+	out = appendBase128(out, uint32(f.length))
+	if transformed {
+		out = appendBase128(out, uint32(len(f.data)))
+	}
+	return out
 }
 
 func appendBase128(out []byte, n uint32) []byte {
