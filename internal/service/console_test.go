@@ -2,6 +2,9 @@ package service_test
 
 import (
 	"context"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"testing"
@@ -65,15 +68,59 @@ func TestScreens(t *testing.T) {
 	shot("family", chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), allSet(), chromedp.Click("section.face details summary"))
 	shot("intake", chromedp.Navigate(s.Address+"/intake"), chromedp.WaitVisible(".zone"), dropDemo(t), chromedp.WaitVisible(`[data-outcome="refused"]`), chromedp.WaitNotPresent(".arrival:not([data-outcome])"))
 	shot("licenses", chromedp.Navigate(s.Address+"/licenses"), chromedp.WaitVisible(".license"))
-	shot("license-form", chromedp.Click(`//button[normalize-space()="Record a license"]`), chromedp.WaitVisible(".el-dialog"))
+	shot("license-form", press("Record a license"), chromedp.WaitVisible(".el-dialog"))
 	shot("sites", chromedp.Navigate(s.Address+"/sites"), chromedp.WaitVisible(".site"))
 	shot("site-stopped", chromedp.Click(`//a[text()="Growers' almanac"]`), chromedp.WaitVisible("table.plain"))
 	shot("site", chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible("table.plain"))
 	shot("activity", chromedp.Navigate(s.Address+"/activity"), chromedp.WaitVisible(".line"))
-	shot("access", chromedp.Navigate(s.Address+"/access"), chromedp.WaitVisible("table.plain"))
+	slip := packOf(t, s, 2)
+	shot("upload-slip", chromedp.Navigate(slip+"/upload-slip.html"))
+	sample := packOf(t, s, 1)
+	shot("sample-page", chromedp.Navigate(sample+"/sample.html"))
+	shot("demo-families", chromedp.Navigate(specimens(t)))
 	shot("phone", chromedp.EmulateViewport(390, 800, chromedp.EmulateMobile), chromedp.Navigate(s.Address+"/families"), allSet())
-	shot("phone-family", chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"), allSet())
-	shot("phone-site", chromedp.Navigate(s.Address+"/sites/3"), chromedp.WaitVisible("table.plain"))
+}
+
+// packOf builds a site's pack and serves it unpacked.
+func packOf(t testing.TB, s *servicetest.Service, site int64) string {
+	t.Helper()
+	c := s.Client(t, api.RoleAdmin)
+	built, err := c.BuildPackWithResponse(t.Context(), site)
+	require.NoError(t, err)
+	require.NotNil(t, built.JSON201, "%s", built.Body)
+	r, err := c.GetPackContentWithResponse(t.Context(), built.JSON201.Id)
+	require.NoError(t, err)
+	folder := t.TempDir()
+	path := filepath.Join(folder, "pack.zip")
+	require.NoError(t, os.WriteFile(path, r.Body, 0o600))
+	unzip(t, path, folder)
+	return serve(t, folder)
+}
+
+func serve(t testing.TB, folder string) string {
+	t.Helper()
+	server := httptest.NewServer(http.FileServer(http.Dir(folder)))
+	t.Cleanup(server.Close)
+	return server.URL
+}
+
+// specimens serves a sheet that shows the demo families at small and large sizes.
+func specimens(t testing.TB) string {
+	t.Helper()
+	folder := t.TempDir()
+	fonts, err := demo.Fonts()
+	require.NoError(t, err)
+	page := `<!doctype html><meta charset="utf-8"><style>body{margin:20px 28px;background:#fbfaf6;color:#1c2a30}p{margin:0;white-space:nowrap}.a{font-size:76px;line-height:1.15}.b{font-size:32px;line-height:1.3}.c{font-size:16px;line-height:1.4;margin-bottom:6px}`
+	for i, f := range fonts {
+		require.NoError(t, os.WriteFile(filepath.Join(folder, f.Name), f.Data, 0o600))
+		page += fmt.Sprintf(`@font-face{font-family:f%d;src:url("%s")}`, i, f.Name)
+	}
+	page += `</style>`
+	for i := range fonts {
+		page += fmt.Sprintf(`<div style="font-family:f%d"><p class="a">Quay 4: Orrery & office</p><p class="b">Zażółć gęślą jaźń, Příliš žluťoučký kůň, Tavşan İstanbul, Åse Ødegård</p><p class="c">Ferries leave at 16:35 on weekdays; AVATAR Tomorrow “quoted” ¿qué? €12.50 & 100 %%, ßæœðþ</p></div>`, i)
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "index.html"), []byte(page), 0o600))
+	return serve(t, folder) + "/index.html"
 }
 
 // dropDemo drops a font of the demo, a font that is there already, and a page

@@ -5,8 +5,6 @@ import (
 	"context"
 	"io"
 	"io/fs"
-	"net/http"
-	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"strings"
@@ -112,8 +110,7 @@ func unzip(t testing.TB, path, to string) {
 // that has none of the fonts: every face loads, and the text is drawn in it.
 func packWorks(t testing.TB, folder string, faces int) {
 	t.Helper()
-	server := httptest.NewServer(http.FileServer(http.Dir(folder)))
-	defer server.Close()
+	address := serve(t, folder)
 	for _, container := range []string{"woff2", "woff"} {
 		if container == "woff" { // without the first choice the browser takes the second
 			sheet, err := os.ReadFile(filepath.Join(folder, "fonts.css"))
@@ -121,7 +118,7 @@ func packWorks(t testing.TB, folder string, faces int) {
 			require.NoError(t, os.WriteFile(filepath.Join(folder, "fonts.css"), []byte(strings.ReplaceAll(string(sheet), `format("woff2")`, `format("none")`)), 0o600))
 		}
 		ctx := browsertest.New(t, "")
-		browsertest.Do(t, ctx, chromedp.Navigate(server.URL+"/sample.html"))
+		browsertest.Do(t, ctx, chromedp.Navigate(address+"/sample.html"))
 		loaded := browsertest.Eval[[]string](t, ctx, `document.fonts.ready.then(fonts => [...fonts].map(f => f.status))`)
 		require.Len(t, loaded, faces)
 		for _, status := range loaded {

@@ -45,8 +45,11 @@ type Design struct {
 // wide gives the width of a letter whose body is base units in the plain design.
 func (d *Design) wide(base float64) float64 { return base*d.Width + d.Extra }
 
-// dotHeight is the middle of the dot on i and j.
-func (d *Design) dotHeight() float64 { return d.Cap - d.Dot + d.Overshoot }
+// dotHeight is the middle of the dot on i and j: level with capitals, and
+// higher where a heavy dot would touch the stem.
+func (d *Design) dotHeight() float64 {
+	return max(d.Cap-d.Dot+d.Overshoot, d.X+d.H*0.5+d.Dot)
+}
 
 // drawing is how to draw a glyph and the kind of its two sides, which says how
 // much space they want.
