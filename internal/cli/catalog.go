@@ -222,11 +222,7 @@ func familyCommand() *cli.Command {
 		Description: example("FAMILY is a number or a whole name.", "sparecrate family 'Skerrow Sans'"),
 		Flags:       []cli.Flag{jsonFlag},
 		Action: func(ctx context.Context, c *cli.Command) error {
-			args, err := arguments(c, "a FAMILY, by number or name")
-			if err != nil {
-				return err
-			}
-			s, err := connect()
+			s, args, err := begin(c, "a FAMILY, by number or name")
 			if err != nil {
 				return err
 			}
@@ -285,10 +281,7 @@ func clientCommand() *cli.Command {
 			{
 				Name: "list", Usage: "list the studio and its clients", Flags: []cli.Flag{jsonFlag},
 				Action: func(ctx context.Context, c *cli.Command) error {
-					if _, err := arguments(c); err != nil {
-						return err
-					}
-					s, err := connect()
+					s, _, err := begin(c)
 					if err != nil {
 						return err
 					}
@@ -312,11 +305,7 @@ func clientCommand() *cli.Command {
 			{
 				Name: "add", Usage: "add a client", ArgsUsage: "NAME", Flags: []cli.Flag{jsonFlag},
 				Action: func(ctx context.Context, c *cli.Command) error {
-					args, err := arguments(c, "the NAME of the client")
-					if err != nil {
-						return err
-					}
-					s, err := connect()
+					s, args, err := begin(c, "the NAME of the client")
 					if err != nil {
 						return err
 					}

@@ -69,10 +69,7 @@ func licenseCommand() *cli.Command {
 }
 
 func listLicenses(ctx context.Context, c *cli.Command) error {
-	if _, err := arguments(c); err != nil {
-		return err
-	}
-	s, err := connect()
+	s, _, err := begin(c)
 	if err != nil {
 		return err
 	}

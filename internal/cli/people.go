@@ -21,10 +21,7 @@ func tokensCommand() *cli.Command {
 			{
 				Name: "list", Usage: "list your tokens", Flags: []cli.Flag{jsonFlag},
 				Action: func(ctx context.Context, c *cli.Command) error {
-					if _, err := arguments(c); err != nil {
-						return err
-					}
-					s, err := connect()
+					s, _, err := begin(c)
 					if err != nil {
 						return err
 					}
@@ -48,11 +45,7 @@ func tokensCommand() *cli.Command {
 			{
 				Name: "add", Usage: "make a token", ArgsUsage: "NAME", Flags: []cli.Flag{jsonFlag},
 				Action: func(ctx context.Context, c *cli.Command) error {
-					args, err := arguments(c, "a NAME that says what the token is for")
-					if err != nil {
-						return err
-					}
-					s, err := connect()
+					s, args, err := begin(c, "a NAME that says what the token is for")
 					if err != nil {
 						return err
 					}
@@ -97,10 +90,7 @@ func peopleCommand() *cli.Command {
 			{
 				Name: "list", Usage: "list everyone", Flags: []cli.Flag{jsonFlag},
 				Action: func(ctx context.Context, c *cli.Command) error {
-					if _, err := arguments(c); err != nil {
-						return err
-					}
-					s, err := connect()
+					s, _, err := begin(c)
 					if err != nil {
 						return err
 					}
@@ -125,11 +115,7 @@ func peopleCommand() *cli.Command {
 					&cli.StringFlag{Name: "role", Usage: "viewer, editor or admin", Value: "viewer"},
 				},
 				Action: func(ctx context.Context, c *cli.Command) error {
-					args, err := arguments(c, "the NAME of the person")
-					if err != nil {
-						return err
-					}
-					s, err := connect()
+					s, args, err := begin(c, "the NAME of the person")
 					if err != nil {
 						return err
 					}
@@ -152,10 +138,7 @@ func activityCommand() *cli.Command {
 		Description: example("The newest comes first.", "sparecrate activity --limit 20"),
 		Flags:       []cli.Flag{jsonFlag, &cli.IntFlag{Name: "limit", Usage: "how many lines", Value: 30}},
 		Action: func(ctx context.Context, c *cli.Command) error {
-			if _, err := arguments(c); err != nil {
-				return err
-			}
-			s, err := connect()
+			s, _, err := begin(c)
 			if err != nil {
 				return err
 			}

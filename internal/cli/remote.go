@@ -78,6 +78,16 @@ func connect() (*api.Client, error) {
 	})
 }
 
+// begin checks the arguments of a call and connects to the service.
+func begin(c *cli.Command, names ...string) (*api.Client, []string, error) {
+	args, err := arguments(c, names...)
+	if err != nil {
+		return nil, nil, err
+	}
+	s, err := connect()
+	return s, args, err
+}
+
 func client(address string, jar http.CookieJar, editors ...api.RequestEditorFn) (*api.Client, error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Scheme == "" || u.Host == "" {

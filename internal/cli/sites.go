@@ -20,10 +20,7 @@ func siteCommand() *cli.Command {
 			{
 				Name: "list", Usage: "list sites", Flags: []cli.Flag{jsonFlag},
 				Action: func(ctx context.Context, c *cli.Command) error {
-					if _, err := arguments(c); err != nil {
-						return err
-					}
-					s, err := connect()
+					s, _, err := begin(c)
 					if err != nil {
 						return err
 					}
@@ -86,11 +83,7 @@ func siteAction(name, about, usage string, more []string, do func(context.Contex
 	return &cli.Command{
 		Name: name, Usage: about, ArgsUsage: usage, Flags: []cli.Flag{jsonFlag},
 		Action: func(ctx context.Context, c *cli.Command) error {
-			args, err := arguments(c, append([]string{"a SITE, by number or name"}, more...)...)
-			if err != nil {
-				return err
-			}
-			s, err := connect()
+			s, args, err := begin(c, append([]string{"a SITE, by number or name"}, more...)...)
 			if err != nil {
 				return err
 			}
@@ -158,11 +151,7 @@ func showSite(w io.Writer, v *api.Site) {
 }
 
 func addSite(ctx context.Context, c *cli.Command) error {
-	args, err := arguments(c, "the NAME of the site")
-	if err != nil {
-		return err
-	}
-	s, err := connect()
+	s, args, err := begin(c, "the NAME of the site")
 	if err != nil {
 		return err
 	}
@@ -193,11 +182,7 @@ func packCommand() *cli.Command {
 }
 
 func buildPack(ctx context.Context, c *cli.Command) error {
-	args, err := arguments(c, "a SITE, by number or name")
-	if err != nil {
-		return err
-	}
-	s, err := connect()
+	s, args, err := begin(c, "a SITE, by number or name")
 	if err != nil {
 		return err
 	}

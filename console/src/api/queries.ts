@@ -49,8 +49,8 @@ export const activity = () =>
 export const tokens = () => useQuery({ queryKey: ['tokens'], queryFn: () => data(api.GET('/tokens')) })
 export const people = (enabled: Ref<boolean>) => useQuery({ queryKey: ['people'], queryFn: () => data(api.GET('/people')), enabled })
 
-/** A change: runs, says what went wrong, and has everything it touched read again. */
-export function change<I, O>(run: (input: I) => Promise<O>, touched: string[], done?: (out: O) => void) {
+/** A change: runs, says what went wrong unless a form does, and has everything it touched read again. */
+export function change<I, O>(run: (input: I) => Promise<O>, touched: string[], done?: (out: O) => void, inForm = false) {
   const client = useQueryClient()
   return useMutation({
     mutationFn: run,
@@ -58,6 +58,6 @@ export function change<I, O>(run: (input: I) => Promise<O>, touched: string[], d
       done?.(out)
       await Promise.all([...touched, 'activity'].map((k) => client.invalidateQueries({ queryKey: [k] })))
     },
-    onError: (e) => ElMessage({ type: 'error', message: message(e), duration: 8000, showClose: true }),
+    onError: (e) => inForm || ElMessage({ type: 'error', message: message(e), duration: 8000, showClose: true }),
   })
 }

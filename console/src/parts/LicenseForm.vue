@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { ElButton, ElCheckbox, ElCheckboxGroup, ElDatePicker, ElDialog, ElForm, ElFormItem, ElInput, ElOption, ElSelect } from 'element-plus'
 import { reactive, ref, watch } from 'vue'
-import { api, data, message, ProblemError, type Schemas } from '../api/client'
+import { api, data, type Schemas } from '../api/client'
 import { change, clients, familyNames } from '../api/queries'
+import { useTrouble } from '../state/form'
 import { uses } from '../state/show'
 
 /** Records a license, or changes the one given. */
@@ -13,13 +14,12 @@ const { data: names } = familyNames()
 const kinds = [{ value: 'bought', label: 'Bought' }, { value: 'client', label: 'Supplied by the client' }, { value: 'open', label: 'Open' }, { value: 'commissioned', label: 'Commissioned' }]
 const form = reactive<Schemas['LicenseTerms']>({ kind: 'bought', grantedTo: 0, uses: [], families: [] })
 const paper = ref<File[]>([])
-const trouble = ref('')
-const at = ref('')
+const trouble = useTrouble()
 
 watch(open, (now) => {
   if (!now) return
   const l = props.license
-  trouble.value = at.value = ''
+  trouble.clear()
   paper.value = []
   Object.assign(form, {
     kind: l?.kind ?? 'bought', grantedTo: l?.grantedTo.id ?? props.client, licensor: l?.licensor ?? '', reference: l?.reference ?? '',
@@ -37,35 +37,26 @@ const save = change(async () => {
     parts.append('file', file)
     await api.POST('/licenses/{id}/documents', { params: { path: { id: l.id } }, body: parts as never })
   }
-}, ['licenses', 'families', 'sites'], () => (open.value = false))
+}, ['licenses', 'families', 'sites'], () => (open.value = false), true)
 
-async function submit() {
-  trouble.value = at.value = ''
-  try {
-    await save.mutateAsync(undefined)
-  } catch (e) {
-    trouble.value = message(e)
-    at.value = e instanceof ProblemError ? (e.problem.field ?? '') : ''
-  }
-}
-const wrong = (field: string) => (at.value === field ? trouble.value : '')
+const submit = () => trouble.guard(() => save.mutateAsync(undefined))
 </script>
 
 <template>
   <ElDialog v-model="open" :title="license ? `Change license ${license.id}` : 'Record a license'" width="min(38rem, 94vw)" top="5vh" append-to-body>
     <ElForm label-position="top" @submit.prevent="submit">
-      <ElFormItem label="Covers" :error="wrong('families')">
+      <ElFormItem label="Covers" :error="trouble.at('families')">
         <ElSelect v-model="form.families" multiple filterable placeholder="Families" aria-label="Covers"><ElOption v-for="f in names ?? []" :key="f.id" :value="f.id" :label="`${f.name} (${f.client})`" /></ElSelect>
       </ElFormItem>
-      <ElFormItem label="Granted to" :error="wrong('grantedTo')">
+      <ElFormItem label="Granted to" :error="trouble.at('grantedTo')">
         <ElSelect v-model="form.grantedTo" placeholder="Client" aria-label="Granted to"><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.id" :label="c.name" /></ElSelect>
       </ElFormItem>
-      <ElFormItem label="Allows" :error="wrong('uses')">
+      <ElFormItem label="Allows" :error="trouble.at('uses')">
         <ElCheckboxGroup v-model="form.uses"><ElCheckbox v-for="u in uses" :key="u.value" :value="u.value" :label="u.label" /></ElCheckboxGroup>
       </ElFormItem>
       <div class="pair">
         <ElFormItem label="From (always, if empty)"><ElDatePicker v-model="form.from" type="date" value-format="YYYY-MM-DD" aria-label="From" /></ElFormItem>
-        <ElFormItem label="Until, last day (perpetual, if empty)" :error="wrong('until')"><ElDatePicker v-model="form.until" type="date" value-format="YYYY-MM-DD" aria-label="Until" /></ElFormItem>
+        <ElFormItem label="Until, last day (perpetual, if empty)" :error="trouble.at('until')"><ElDatePicker v-model="form.until" type="date" value-format="YYYY-MM-DD" aria-label="Until" /></ElFormItem>
       </div>
       <div class="pair">
         <ElFormItem label="Kind"><ElSelect v-model="form.kind" aria-label="Kind"><ElOption v-for="k in kinds" :key="k.value" :value="k.value" :label="k.label" /></ElSelect></ElFormItem>
@@ -76,7 +67,7 @@ const wrong = (field: string) => (at.value === field ? trouble.value : '')
       <ElFormItem label="Documents that prove it">
         <input type="file" multiple aria-label="Documents that prove it" @change="paper = [...(($event.target as HTMLInputElement).files ?? [])]">
       </ElFormItem>
-      <p v-if="trouble && !at" role="alert" class="trouble">{{ trouble }}</p>
+      <p v-if="trouble.text.value && !trouble.field.value" role="alert" class="trouble">{{ trouble.text.value }}</p>
       <div class="row"><ElButton type="primary" native-type="submit" :loading="save.isPending.value">{{ license ? 'Save' : 'Record' }}</ElButton><ElButton @click="open = false">Leave</ElButton></div>
     </ElForm>
   </ElDialog>

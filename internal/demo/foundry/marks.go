@@ -27,8 +27,8 @@ const (
 // marks are drawn where they sit over a lowercase letter.
 func marks(d *Design) map[rune]drawing {
 	v, h := d.V*0.82, d.H*0.8
-	base := d.X + (d.Cap-d.X)*0.42
-	top := base + (d.Cap-d.X)*0.78
+	base := d.X + max((d.Cap-d.X)*0.42, d.H*0.6)
+	top := base + max((d.Cap-d.X)*0.78, d.H)
 	mid := (base + top) / 2
 	t := d.Thin*0.5 + d.H*0.3
 	slant := d.wide(95)

@@ -1,0 +1,116 @@
+package font_test
+
+import (
+	"bytes"
+	"encoding/binary"
+	"io"
+	"os"
+	"testing"
+	"time"
+
+	"github.com/andybalholm/brotli"
+	"github.com/stretchr/testify/require"
+	xsfnt "golang.org/x/image/font/sfnt"
+
+	"sparecrate/font"
+	"sparecrate/font/facts"
+)
+
+// ratio times two ways of the same work in turn and reports how many times as
+// long the first takes.
+func ratio(b *testing.B, ours, theirs func()) {
+	b.Helper()
+	var a, c time.Duration
+	for b.Loop() {
+		start := time.Now()
+		ours()
+		middle := time.Now()
+		theirs()
+		a += middle.Sub(start)
+		c += time.Since(middle)
+	}
+	b.ReportMetric(float64(a)/float64(c), "ratio")
+}
+
+// BenchmarkFacts compares reading all facts of real fonts with another library
+// parsing the same bytes and reading eight names. To reach: 2.
+func BenchmarkFacts(b *testing.B) {
+	var files [][]byte
+	for _, path := range realFonts(b) {
+		data, err := os.ReadFile(path)
+		require.NoError(b, err)
+		files = append(files, data)
+	}
+	ratio(b, func() {
+		for _, f := range files {
+			_, err := facts.Read(f)
+			require.NoError(b, err)
+		}
+	}, func() {
+		for _, f := range files {
+			p, err := xsfnt.Parse(f)
+			require.NoError(b, err)
+			var buf xsfnt.Buffer
+			for id := xsfnt.NameIDCopyright; id < 8; id++ {
+				_, _ = p.Name(&buf, id)
+			}
+		}
+	})
+}
+
+// aFont is a real font of middling size.
+func aFont(b *testing.B) (*font.File, []byte) {
+	b.Helper()
+	data, err := os.ReadFile("/usr/share/fonts/truetype/liberation2/LiberationSans-Regular.ttf")
+	require.NoError(b, err)
+	opened, err := font.Open(data)
+	require.NoError(b, err)
+	made, err := font.Make(opened.Faces[0], font.WOFF2)
+	require.NoError(b, err)
+	return opened, made
+}
+
+// stream gives the Brotli stream of a WOFF2 file, and what it unpacks to. The
+// stream lies behind the directory and before the padding.
+func stream(b *testing.B, woff2 []byte) (packed, plain []byte) {
+	b.Helper()
+	size := int(binary.BigEndian.Uint32(woff2[20:]))
+	end := len(woff2)
+	for pad := range 4 {
+		packed = woff2[end-pad-size : end-pad]
+		plain, err := io.ReadAll(brotli.NewReader(bytes.NewReader(packed)))
+		if err == nil {
+			return packed, plain
+		}
+	}
+	b.Fatal("no stream found")
+	return nil, nil
+}
+
+// BenchmarkWOFF2Encode compares with Brotli alone on the same transformed bytes.
+// To reach: 1.1.
+func BenchmarkWOFF2Encode(b *testing.B) {
+	opened, made := aFont(b)
+	_, plain := stream(b, made)
+	ratio(b, func() {
+		_, err := font.Make(opened.Faces[0], font.WOFF2)
+		require.NoError(b, err)
+	}, func() {
+		w := brotli.NewWriterLevel(io.Discard, brotli.BestCompression)
+		_, _ = w.Write(plain)
+		_ = w.Close()
+	})
+}
+
+// BenchmarkWOFF2Decode compares with Brotli's decode alone. To reach: 1.5.
+func BenchmarkWOFF2Decode(b *testing.B) {
+	_, made := aFont(b)
+	packed, _ := stream(b, made)
+	ratio(b, func() {
+		_, err := font.Open(made)
+		require.NoError(b, err)
+	}, func() {
+		_, err := io.ReadAll(brotli.NewReader(bytes.NewReader(packed)))
+		require.NoError(b, err)
+	})
+}
