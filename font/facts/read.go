@@ -109,11 +109,13 @@ func (r *reading) readContents() {
 	out.Features = slices.Compact(out.Features)
 
 	if b := r.font.Table(table.TagCmap); b != nil {
-		pairs, err := table.ParseCmap(b)
+		runs, err := table.ParseCmap(b)
 		if err != nil {
 			r.problem(ProblemTable, "A part of the font cannot be read: "+err.Error()+".")
 		}
-		out.Coverage.Codepoints = len(pairs)
+		for _, run := range runs {
+			out.Coverage.Codepoints += run.Count
+		}
 	}
 	if out.Coverage.Codepoints == 0 {
 		r.problem(ProblemNoCharacters, "The font maps no characters to its glyphs; text cannot be set in it.")

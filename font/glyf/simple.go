@@ -164,8 +164,8 @@ func (s *Simple) Append(out []byte) []byte {
 	}
 	out = binary.BigEndian.AppendUint16(out, uint16(len(s.Instructions)))
 	out = append(out, s.Instructions...)
-	flags := make([]byte, len(s.Points))
-	var xs, ys []byte
+	scratch := make([]byte, 5*len(s.Points))
+	flags, xs, ys := scratch[:len(s.Points)], scratch[len(s.Points):len(s.Points):3*len(s.Points)], scratch[3*len(s.Points):3*len(s.Points)]
 	var x, y int
 	for i, p := range s.Points {
 		var f, more byte

@@ -1,11 +1,6 @@
 package table
 
-import (
-	"cmp"
-	"slices"
-
-	"sparecrate/font/sfnt"
-)
+import "sparecrate/font/sfnt"
 
 const (
 	encodingUCS2 = 1
@@ -19,10 +14,18 @@ type Mapping struct {
 	Glyph GlyphID
 }
 
+// Run is a run of code points that map to a run of glyphs, neither empty.
+type Run struct {
+	First rune
+	Count int
+	Glyph GlyphID
+}
+
 // ParseCmap reads the best Unicode subtable (formats 4, 6, 12 and 0) into
-// pairs in order of code points, without those that map to glyph 0. It reads
-// what can be read: a subtable that runs out yields the pairs before.
-func ParseCmap(b []byte) ([]Mapping, error) {
+// runs in order of code points, without those that map to glyph 0. It reads
+// what can be read: a subtable that runs out yields the runs before. No code
+// point is mapped twice, so the work is bounded by Unicode.
+func ParseCmap(b []byte) ([]Run, error) {
 	v := sfnt.View(b)
 	count, ok := v.U16(2)
 	if !ok {
@@ -49,23 +52,28 @@ func ParseCmap(b []byte) ([]Mapping, error) {
 		return nil, nil
 	}
 	sub, _ := v.From(at)
-	format, _ := sub.U16(0)
-	var pairs []Mapping
-	switch format {
+	switch format, _ := sub.U16(0); format {
 	case 0:
-		pairs = cmapFormat0(sub)
+		return cmapFormat0(sub), nil
 	case 4:
-		pairs = cmapFormat4(sub)
+		return cmapFormat4(sub), nil
 	case 6:
-		pairs = cmapFormat6(sub)
-	case 12:
-		pairs = cmapFormat12(sub)
+		return cmapFormat6(sub), nil
+	default:
+		return cmapFormat12(sub), nil
 	}
-	byRune := func(a, b Mapping) int { return cmp.Compare(a.Rune, b.Rune) }
-	if !slices.IsSortedFunc(pairs, byRune) {
-		slices.SortStableFunc(pairs, byRune)
+}
+
+// addRun appends one pair, to the run before where it goes on there.
+func addRun(runs []Run, r rune, g GlyphID) []Run {
+	if n := len(runs); n > 0 {
+		last := &runs[n-1]
+		if last.First+rune(last.Count) == r && int(last.Glyph)+last.Count == int(g) {
+			last.Count++
+			return runs
+		}
 	}
-	return slices.CompactFunc(pairs, func(a, b Mapping) bool { return a.Rune == b.Rune }), nil
+	return append(runs, Run{r, 1, g})
 }
 
 // cmapRank orders subtables: full Unicode before the basic plane, Windows
@@ -88,29 +96,25 @@ func cmapRank(platform, enc, format uint16) int {
 	return 1
 }
 
-func cmapFormat0(v sfnt.View) []Mapping {
-	var pairs []Mapping
-	for c := range 256 {
-		g, ok := v.U8(6 + c)
-		if !ok {
-			break
-		}
-		// Mac Roman and Unicode agree on ASCII, the part that is sure.
-		if g != 0 && c < 0x80 {
-			pairs = append(pairs, Mapping{rune(c), GlyphID(g)})
+func cmapFormat0(v sfnt.View) []Run {
+	var runs []Run
+	// Mac Roman and Unicode agree on ASCII, the part that is sure.
+	for c := range 0x80 {
+		if g, ok := v.U8(6 + c); ok && g != 0 {
+			runs = addRun(runs, rune(c), GlyphID(g))
 		}
 	}
-	return pairs
+	return runs
 }
 
-func cmapFormat4(v sfnt.View) []Mapping {
+func cmapFormat4(v sfnt.View) []Run {
 	doubled, ok := v.U16(6)
 	if !ok {
 		return nil
 	}
 	segments := int(doubled / 2)
-	var pairs []Mapping
-	next := 0 // segments are in order: a code point is mapped once, so the work is bounded by Unicode
+	var runs []Run
+	next := 0
 	for i := range segments {
 		end, ok1 := v.U16(14 + 2*i)
 		start, ok2 := v.U16(16 + 2*segments + 2*i)
@@ -120,50 +124,59 @@ func cmapFormat4(v sfnt.View) []Mapping {
 		if !ok1 || !ok2 || !ok3 || !ok4 {
 			break
 		}
-		for c := max(int(start), next); c <= int(end); c++ {
+		first, last := max(int(start), next), min(int(end), 0xFFFE) // U+FFFF is no character
+		next = max(next, int(end)+1)
+		if offset == 0 && first <= last && first+int(delta) > 0 && (first+int(delta))>>16 == (last+int(delta))>>16 {
+			// Glyphs run along with code points; only the first can be glyph 0.
+			if uint16(first)+delta == 0 {
+				first++
+			}
+			if first <= last {
+				runs = append(runs, Run{rune(first), last - first + 1, GlyphID(uint16(first) + delta)})
+			}
+			continue
+		}
+		for c := first; c <= last; c++ {
 			g := uint16(c)
 			if offset != 0 {
 				if g, ok = v.U16(rangeAt + int(offset) + 2*(c-int(start))); !ok {
 					break
 				}
-				if g != 0 {
-					g += delta
+				if g == 0 {
+					continue
 				}
-			} else {
-				g += delta
 			}
-			if g != 0 && c != 0xFFFF {
-				pairs = append(pairs, Mapping{rune(c), GlyphID(g)})
+			if g += delta; g != 0 {
+				runs = addRun(runs, rune(c), GlyphID(g))
 			}
 		}
-		next = max(next, int(end)+1)
 	}
-	return pairs
+	return runs
 }
 
-func cmapFormat6(v sfnt.View) []Mapping {
+func cmapFormat6(v sfnt.View) []Run {
 	first, _ := v.U16(6)
 	count, _ := v.U16(8)
-	var pairs []Mapping
+	var runs []Run
 	for i := range int(count) {
 		g, ok := v.U16(10 + 2*i)
 		if !ok {
 			break
 		}
 		if g != 0 {
-			pairs = append(pairs, Mapping{rune(first) + rune(i), GlyphID(g)})
+			runs = addRun(runs, rune(first)+rune(i), GlyphID(g))
 		}
 	}
-	return pairs
+	return runs
 }
 
-func cmapFormat12(v sfnt.View) []Mapping {
+func cmapFormat12(v sfnt.View) []Run {
 	groups, ok := v.U32(12)
 	if !ok {
 		return nil
 	}
-	var pairs []Mapping
-	next := uint32(0) // groups are in order: a code point is mapped once, so the work is bounded by Unicode
+	var runs []Run
+	next := uint32(0)
 	for i := range int(groups) {
 		rec, ok := v.Sub(16+12*i, 12)
 		if !ok {
@@ -175,18 +188,19 @@ func cmapFormat12(v sfnt.View) []Mapping {
 		if start > end || end > maxRune || glyph > 0xFFFF {
 			continue
 		}
-		for c := max(start, next); c <= end; c++ {
-			g := glyph + (c - start)
-			if g > 0xFFFF {
-				break
-			}
-			if g != 0 {
-				pairs = append(pairs, Mapping{rune(c), GlyphID(g)})
-			}
-		}
+		first := max(start, next)
 		next = max(next, end+1)
+		if glyph == 0 && first == start {
+			first++
+		}
+		from := glyph + first - start
+		if first > end || from > 0xFFFF {
+			continue
+		}
+		count := min(end-first+1, 0x10000-from)
+		runs = append(runs, Run{rune(first), int(count), GlyphID(from)})
 	}
-	return pairs
+	return runs
 }
 
 // EncodeCmap writes the pairs, which must be in order of code points and inside

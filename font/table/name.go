@@ -61,7 +61,18 @@ const (
 type NameRecord struct {
 	Platform, Encoding, Language uint16
 	ID                           NameID
-	Value                        string
+	Value                        string // for writing; a parsed record has its bytes instead
+
+	raw []byte
+}
+
+// Text gives the record's value. Parsed records are decoded when asked for:
+// fonts carry far more names than anybody reads.
+func (r *NameRecord) Text() string {
+	if r.raw != nil {
+		return decodeName(r.Platform, r.Encoding, r.raw)
+	}
+	return r.Value
 }
 
 // Name is the naming table (`name`), formats 0 and 1.
@@ -93,7 +104,7 @@ func ParseName(b []byte) (*Name, error) {
 			n.Skipped++
 			continue
 		}
-		n.Records = append(n.Records, NameRecord{u16(0), u16(2), u16(4), NameID(u16(6)), decodeName(u16(0), u16(2), text)})
+		n.Records = append(n.Records, NameRecord{u16(0), u16(2), u16(4), NameID(u16(6)), "", text})
 	}
 	return n, nil
 }
@@ -103,12 +114,13 @@ func ParseName(b []byte) (*Name, error) {
 // none.
 func (n *Name) Best(id NameID) string {
 	best, rank := "", 0
-	for _, r := range n.Records {
-		if r.ID != id || r.Value == "" {
+	for i := range n.Records {
+		r := &n.Records[i]
+		if r.ID != id || r.rank() <= rank {
 			continue
 		}
-		if now := r.rank(); now > rank {
-			best, rank = r.Value, now
+		if text := r.Text(); text != "" {
+			best, rank = text, r.rank()
 		}
 	}
 	return best
@@ -145,7 +157,7 @@ func (n *Name) Encode() []byte {
 	w.u16(6 + 12*len(records))
 	seen := map[string]int{}
 	for _, r := range records {
-		text := encodeName(r.Platform, r.Value)
+		text := encodeName(r.Platform, r.Text())
 		at, ok := seen[string(text)]
 		if !ok {
 			at = len(pool)
@@ -239,6 +251,10 @@ func utf16BE(b []byte) string {
 	s.Grow(len(b) / 2)
 	for i := 0; i+1 < len(b); i += 2 {
 		r := rune(b[i])<<8 | rune(b[i+1])
+		if r < utf8.RuneSelf {
+			s.WriteByte(byte(r))
+			continue
+		}
 		if utf16.IsSurrogate(r) {
 			low := rune(0)
 			if i+3 < len(b) {

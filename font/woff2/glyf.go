@@ -179,7 +179,7 @@ func restoreGlyf(b []byte) (*outlines, error) {
 			return nil, fmt.Errorf("%w: its overlap bitmap is missing", ErrDamaged)
 		}
 	}
-	out := &outlines{left: make([]int16, 0, min(glyphs, len(b)))}
+	out := &outlines{glyf: make([]byte, 0, len(b)+len(b)/2), left: make([]int16, 0, min(glyphs, len(b)))}
 	offsets := []int{0}
 	for i := range glyphs {
 		bounds, err := r.next(i, out)
@@ -206,6 +206,10 @@ type glyfReader struct {
 	contours, points, flags, coordinates, composites, boxes, instructions *stream
 
 	boxed, overlap []byte
+
+	// Kept from glyph to glyph, so that a font costs few allocations.
+	ends []int
+	dots []glyf.Point
 }
 
 func bit(bitmap []byte, i int) bool { return i/8 < len(bitmap) && bitmap[i/8]&(0x80>>(i%8)) != 0 }
@@ -231,7 +235,7 @@ func (r *glyfReader) next(i int, out *outlines) (glyf.Bounds, error) {
 		}
 		return bounds, err
 	}
-	s := &glyf.Simple{Ends: make([]int, 0, min(count, len(r.points.v))), Overlap: bit(r.overlap, i)}
+	s := &glyf.Simple{Ends: r.ends[:0], Overlap: bit(r.overlap, i)}
 	total := 0
 	for range count {
 		n := r.points.u255()
@@ -240,7 +244,10 @@ func (r *glyfReader) next(i int, out *outlines) (glyf.Bounds, error) {
 		}
 		s.Ends = append(s.Ends, total-1)
 	}
-	s.Points = make([]glyf.Point, total)
+	if total > len(r.dots) {
+		r.dots = make([]glyf.Point, 2*total)
+	}
+	s.Points, r.ends = r.dots[:total], s.Ends
 	x, y := 0, 0
 	for p := range s.Points {
 		flag := r.flags.u8()

@@ -198,9 +198,12 @@ func (f *File) readBlocks(v sfnt.View) error {
 	return nil
 }
 
-// unbrotli grows with what really comes out, so a false size costs nothing.
+// unbrotli reserves what such a stream usually comes to and grows with what
+// really comes out, so a false size costs little.
 func unbrotli(packed []byte, size int) ([]byte, error) {
+	const usual = 8
 	var out bytes.Buffer
+	out.Grow(min(size+1+bytes.MinRead, usual*len(packed)+bytes.MinRead))
 	n, err := io.Copy(&out, io.LimitReader(brotli.NewReader(bytes.NewReader(packed)), int64(size)+1))
 	if err != nil {
 		return nil, err
