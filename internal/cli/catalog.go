@@ -280,6 +280,7 @@ func clientCommand() *cli.Command {
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list the studio and its clients", Flags: []cli.Flag{jsonFlag},
+				Description: example("The studio comes first.", "sparecrate client list"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := begin(c)
 					if err != nil {
@@ -304,6 +305,7 @@ func clientCommand() *cli.Command {
 			},
 			{
 				Name: "add", Usage: "add a client", ArgsUsage: "NAME", Flags: []cli.Flag{jsonFlag},
+				Description: example("Names are used once.", "sparecrate client add 'Tern Point Lighthouse'"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := begin(c, "the NAME of the client")
 					if err != nil {

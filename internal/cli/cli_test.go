@@ -209,13 +209,13 @@ func TestKilledServiceComesBack(t *testing.T) {
 	address := regexp.MustCompile(`http://\S+`).FindString(again)
 	s.ok("sign-in", "--email", demo.Email, "--password-file", s.write("pw", []byte(password.FindString(again))), address)
 	listed := s.ok("families")
-	for _, name := range []string{"Samphire Poster", "Skerrow Sans", "Umbrisk Display"} {
+	for _, name := range []string{"Tidegarth Poster", "Skerrow Sans", "Umbrisk Display"} {
 		assert.Contains(t, listed, name)
 	}
 	_, errs, code := s.run("pack", "Growers' almanac")
 	assert.Equal(t, 1, code)
-	assert.Contains(t, errs, "Samphire Poster is barred")
-	assert.Contains(t, s.ok("site", "sign-off", "Growers' almanac", "Samphire Poster", "The maker agreed by letter"), "signed off")
+	assert.Contains(t, errs, "Tidegarth Poster is barred")
+	assert.Contains(t, s.ok("site", "sign-off", "Growers' almanac", "Tidegarth Poster", "The maker agreed by letter"), "signed off")
 }
 
 func TestReadFiles(t *testing.T) {
@@ -281,12 +281,28 @@ func TestMisuseAndHelp(t *testing.T) {
 		assert.Equal(t, 2, code, "%v: %s%s", args, out, errs)
 		assert.Contains(t, errs, "sparecrate: ", "%v", args)
 	}
-	for _, args := range [][]string{{}, {"serve"}, {"demo"}, {"sign-in"}, {"add"}, {"families"}, {"family"}, {"license"}, {"license", "add"}, {"site"}, {"site", "add"}, {"pack"}, {"tokens"}, {"people"}, {"activity"}, {"file"}, {"file", "read"}, {"file", "make"}} {
-		help := s.ok(append(args, "--help")...)
-		assert.Contains(t, help, "sparecrate "+strings.Join(args, " "))
+	leaves := 0
+	var look func(args []string)
+	look = func(args []string) {
+		help := s.ok(append(append([]string{}, args...), "--help")...)
 		if len(args) > 0 {
-			assert.Contains(t, help, "Example:", "%v", args)
+			assert.Contains(t, help, "Example:\n      sparecrate "+args[0], "%v", args)
+		}
+		_, below, group := strings.Cut(help, "COMMANDS:\n")
+		if !group {
+			leaves++
+			assert.Contains(t, help, "--json", "%v", args)
+			return
+		}
+		below, _, _ = strings.Cut(below, "\n\n")
+		for line := range strings.Lines(below) {
+			name, _, _ := strings.Cut(strings.Fields(line)[0], ",")
+			if name != "help" && name != "completion" {
+				look(append(append([]string{}, args...), name))
+			}
 		}
 	}
+	look(nil)
+	assert.Greater(t, leaves, 20)
 	assert.Contains(t, s.ok("completion", "bash"), "complete")
 }

@@ -20,12 +20,13 @@ func licenseCommand() *cli.Command {
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list licenses, newest first", Flags: []cli.Flag{jsonFlag},
-				Action: listLicenses,
+				Description: example("Shows who may do what with which families, until when, and how many documents prove it.", "sparecrate license list"),
+				Action:      listLicenses,
 			},
 			{
 				Name: "add", Usage: "record a license", ArgsUsage: "FAMILY...",
 				Description: example("Records a license for one or more families, by number or name.",
-					"sparecrate license add --client 'Orrery Hall' --use web --until 2027-06-30 --document order.pdf 'Umbrisk Display'"),
+					"sparecrate license add --client 'Orrery Hall' --use web --until 2027-06-30 --reference N-90114 'Umbrisk Display'"),
 				Flags: []cli.Flag{
 					jsonFlag,
 					&cli.StringFlag{Name: "client", Usage: "`CLIENT` it is granted to, by name or number", Required: true},
@@ -42,6 +43,7 @@ func licenseCommand() *cli.Command {
 			},
 			{
 				Name: "attach", Usage: "keep a document as evidence of a license", ArgsUsage: "NUMBER FILE", Flags: []cli.Flag{jsonFlag},
+				Description: example("Any file: a PDF, a text, a letter. It is kept under its SHA-256.", "sparecrate license attach 1 README.md"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					args, err := arguments(c, "the NUMBER of the license", "a FILE")
 					if err != nil {

@@ -20,6 +20,7 @@ func tokensCommand() *cli.Command {
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list your tokens", Flags: []cli.Flag{jsonFlag},
+				Description: example("Shows when each was made and last used, never its secret.", "sparecrate tokens list"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := begin(c)
 					if err != nil {
@@ -44,6 +45,7 @@ func tokensCommand() *cli.Command {
 			},
 			{
 				Name: "add", Usage: "make a token", ArgsUsage: "NAME", Flags: []cli.Flag{jsonFlag},
+				Description: example("Prints the token's secret, this once.", "sparecrate tokens add 'build pipeline'"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := begin(c, "a NAME that says what the token is for")
 					if err != nil {
@@ -59,7 +61,8 @@ func tokensCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "withdraw", Usage: "end a token", ArgsUsage: "NUMBER",
+				Name: "withdraw", Usage: "end a token", ArgsUsage: "NUMBER", Flags: []cli.Flag{jsonFlag},
+				Description: example("Whoever uses the token is out from now on.", "sparecrate tokens withdraw 1"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					args, err := arguments(c, "the NUMBER of the token")
 					if err != nil {
@@ -73,8 +76,10 @@ func tokensCommand() *cli.Command {
 					if err != nil {
 						return err
 					}
-					_, err = call[nothing](s.WithdrawToken(ctx, id))
-					return err
+					if _, err := call[nothing](s.WithdrawToken(ctx, id)); err != nil {
+						return err
+					}
+					return show(c, map[string]int64{"withdrawn": id}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Withdrew token %d.\n", id) })
 				},
 			},
 		},
@@ -89,6 +94,7 @@ func peopleCommand() *cli.Command {
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list everyone", Flags: []cli.Flag{jsonFlag},
+				Description: example("Shows names, addresses and roles.", "sparecrate people list"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := begin(c)
 					if err != nil {
@@ -109,6 +115,7 @@ func peopleCommand() *cli.Command {
 			},
 			{
 				Name: "add", Usage: "add a person", ArgsUsage: "NAME",
+				Description: example("Prints a one-time password to hand over.", "sparecrate people add --role viewer --email mads@lanternjaw.example 'Mads Birk'"),
 				Flags: []cli.Flag{
 					jsonFlag,
 					&cli.StringFlag{Name: "email", Usage: "e-mail `ADDRESS`", Required: true},

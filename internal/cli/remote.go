@@ -258,6 +258,7 @@ func signOutCommand() *cli.Command {
 	return &cli.Command{
 		Name: "sign-out", Usage: "withdraw this machine's token and forget it",
 		Description: example("Ends what `sparecrate sign-in` began.", "sparecrate sign-out"),
+		Flags:       []cli.Flag{jsonFlag},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			if _, err := arguments(c); err != nil {
 				return err
@@ -277,7 +278,10 @@ func signOutCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			return os.Remove(path)
+			if err := os.Remove(path); err != nil {
+				return err
+			}
+			return show(c, map[string]string{"signedOutOf": r.Address}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Signed out of %s.\n", r.Address) })
 		},
 	}
 }

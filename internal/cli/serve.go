@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"io"
 	"log/slog"
 	"os"
 	"path/filepath"
@@ -24,6 +25,7 @@ func dataFolder(name string) string {
 
 func serveFlags(data string) []cli.Flag {
 	return []cli.Flag{
+		&cli.BoolFlag{Name: "json", Usage: "print address and sign-in as one line of JSON"},
 		&cli.StringFlag{Name: "listen", Usage: "address to answer on, as `HOST:PORT`", Value: service.DefaultListen, Sources: cli.EnvVars("SPARECRATE_LISTEN")},
 		&cli.StringFlag{Name: "data", Usage: "`FOLDER` for files and, without --database, the private database", Value: data, Sources: cli.EnvVars("SPARECRATE_DATA")},
 		&cli.StringFlag{Name: "database", Usage: "a MariaDB server of your own, as `DSN` user:password@tcp(host:3306)/name; a private one is started without it", Sources: cli.EnvVars("SPARECRATE_DATABASE")},
@@ -56,6 +58,14 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	}, nil
 }
 
+// started is what a start command says once requests are answered.
+type started struct {
+	Address         string `json:"address"`
+	Email           string `json:"email,omitempty"`
+	OneTimePassword string `json:"oneTimePassword,omitempty"`
+	Password        string `json:"password,omitempty"`
+}
+
 func serveCommand() *cli.Command {
 	return &cli.Command{
 		Name:  "serve",
@@ -72,13 +82,22 @@ func serveCommand() *cli.Command {
 				return err
 			}
 			o.Studio, o.AdminName, o.AdminEmail = c.String("studio"), c.String("admin-name"), c.String("admin-email")
+			var said started
 			o.Prepare = func(_ context.Context, _ *catalog.Catalog, password string) error {
 				if password != "" {
-					_, _ = fmt.Fprintf(c.Root().Writer, "First start. Sign in as %s with the one-time password %s and set your own.\n", o.AdminEmail, password)
+					said.Email, said.OneTimePassword = o.AdminEmail, password
 				}
 				return nil
 			}
-			o.Ready = func(address string) { _, _ = fmt.Fprintf(c.Root().Writer, "Spare Crate answers at %s\n", address) }
+			o.Ready = func(address string) {
+				said.Address = address
+				_ = show(c, said, func(w io.Writer) {
+					if said.OneTimePassword != "" {
+						_, _ = fmt.Fprintf(w, "First start. Sign in as %s with the one-time password %s and set your own.\n", said.Email, said.OneTimePassword)
+					}
+					_, _ = fmt.Fprintf(w, "Spare Crate answers at %s\n", address)
+				})
+			}
 			return service.Run(ctx, o)
 		},
 	}
@@ -103,7 +122,9 @@ func demoCommand() *cli.Command {
 				return err
 			}
 			o.Ready = func(address string) {
-				_, _ = fmt.Fprintf(c.Root().Writer, "\n  Spare Crate, with the demo studio:  %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, in.Email, in.Password)
+				_ = show(c, started{Address: address, Email: in.Email, Password: in.Password}, func(w io.Writer) {
+					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, in.Email, in.Password)
+				})
 			}
 			return service.Run(ctx, o)
 		},

@@ -19,6 +19,7 @@ func siteCommand() *cli.Command {
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list sites", Flags: []cli.Flag{jsonFlag},
+				Description: example("Shows each site's families with their verdicts.", "sparecrate site list"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := begin(c)
 					if err != nil {
@@ -40,7 +41,7 @@ func siteCommand() *cli.Command {
 			{
 				Name: "add", Usage: "add a site", ArgsUsage: "NAME",
 				Description: example("The kinds of builders: self-hosted, bundler, upload-form.",
-					"sparecrate site add --client 'Holmvik Ferries' --builder self-hosted --domain holmvik.example 'Holmvik timetable'"),
+					"sparecrate site add --client 'Holmvik Ferries' --builder self-hosted --domain crew.holmvik.example 'Holmvik crew pages'"),
 				Flags: []cli.Flag{
 					jsonFlag,
 					&cli.StringFlag{Name: "client", Usage: "`CLIENT` it is for, by name or number", Required: true},
@@ -49,24 +50,25 @@ func siteCommand() *cli.Command {
 				},
 				Action: addSite,
 			},
-			siteAction("show", "show a site and what may be done with its families", "SITE", nil, func(ctx context.Context, s *api.Client, site int64, _ []string) (*api.Site, error) {
+			siteAction("show", "show a site and what may be done with its families", "SITE", "sparecrate site show 'Holmvik timetable'", nil, func(ctx context.Context, s *api.Client, site int64, _ []string) (*api.Site, error) {
 				return call[api.Site](s.GetSite(ctx, site))
 			}),
-			siteAction("use", "say that a site uses a family", "SITE FAMILY", []string{"a FAMILY, by number or name"}, func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
+			siteAction("use", "say that a site uses a family", "SITE FAMILY", "sparecrate site use 'Holmvik timetable' 'Skerrow Sans'", []string{"a FAMILY, by number or name"}, func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
 				family, err := findFamily(ctx, s, args[0])
 				if err != nil {
 					return nil, err
 				}
 				return call[api.Site](s.UseFamily(ctx, site, family))
 			}),
-			siteAction("drop", "say that a site no longer uses a family", "SITE FAMILY", []string{"a FAMILY, by number or name"}, func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
+			siteAction("drop", "say that a site no longer uses a family", "SITE FAMILY", "sparecrate site drop 'Orrery Hall visitor site' 'Umbrisk Display'", []string{"a FAMILY, by number or name"}, func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
 				family, err := findFamily(ctx, s, args[0])
 				if err != nil {
 					return nil, err
 				}
 				return call[api.Site](s.DropFamily(ctx, site, family))
 			}),
-			siteAction("sign-off", "take responsibility for a family whose verdict is not clear", "SITE FAMILY REASON", []string{"a FAMILY, by number or name", "the REASON in writing"},
+			siteAction("sign-off", "take responsibility for a family whose verdict is not clear", "SITE FAMILY REASON",
+				`sparecrate site sign-off "Growers' almanac" 'Tidegarth Poster' 'The maker agreed by letter'`, []string{"a FAMILY, by number or name", "the REASON in writing"},
 				func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
 					family, err := findFamily(ctx, s, args[0])
 					if err != nil {
@@ -79,9 +81,10 @@ func siteCommand() *cli.Command {
 }
 
 // siteAction is a command on one site that answers with the site.
-func siteAction(name, about, usage string, more []string, do func(context.Context, *api.Client, int64, []string) (*api.Site, error)) *cli.Command {
+func siteAction(name, about, usage, line string, more []string, do func(context.Context, *api.Client, int64, []string) (*api.Site, error)) *cli.Command {
 	return &cli.Command{
 		Name: name, Usage: about, ArgsUsage: usage, Flags: []cli.Flag{jsonFlag},
+		Description: example("SITE and FAMILY are numbers or whole names. Prints the site with the verdict on each family.", line),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := begin(c, append([]string{"a SITE, by number or name"}, more...)...)
 			if err != nil {

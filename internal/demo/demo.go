@@ -128,7 +128,7 @@ func Fonts() ([]Font, error) {
 	if err := add(foundry.Display(), font.OTF, "umbrisk_display_v2_FINAL.otf", Orrery, api.OriginBought); err != nil {
 		return nil, err
 	}
-	if err := add(foundry.Poster(), font.TTF, "samphire.ttf", Seeds, api.OriginUnknown); err != nil {
+	if err := add(foundry.Poster(), font.TTF, "tidegarth.ttf", Seeds, api.OriginUnknown); err != nil {
 		return nil, err
 	}
 	return out, nil
@@ -188,7 +188,7 @@ func (f *filler) licenses(ctx context.Context) error {
 			Families: []int64{f.families["Skerrow Sans"]},
 		}, "LJ-2026-014 agreement.txt", "Agreement LJ-2026-014 between Lanternjaw Studio and Holmvik Ferries: Skerrow Sans for web, app and desktop, without end.\n"},
 		{api.LicenseTerms{
-			Kind: api.KindBought, GrantedTo: f.clients[Orrery], Licensor: text("Nocturne Type Foundry"), Reference: text("N-88213"),
+			Kind: api.KindBought, GrantedTo: f.clients[Orrery], Licensor: text("Gantry Row Letters"), Reference: text("N-88213"),
 			Uses: []api.Use{api.UseWeb}, From: day(today.AddDate(-1, 0, 19)), Until: day(today.AddDate(0, 0, 18)), Note: text("One year, one domain."),
 			Families: []int64{f.families["Umbrisk Display"]},
 		}, "order N-88213.txt", "Order N-88213. Licensee: Orrery Hall. Umbrisk Display Regular, web license, orreryhall.example, one year.\n"},
@@ -213,7 +213,7 @@ func (f *filler) sites(ctx context.Context) error {
 	}{
 		{"Holmvik timetable", Ferries, "self-hosted", []string{"holmvik.example", "times.holmvik.example"}, []string{"Skerrow Sans"}, true},
 		{"Orrery Hall visitor site", Orrery, "upload-form", []string{"orreryhall.example"}, []string{"Umbrisk Display"}, false},
-		{"Growers' almanac", Seeds, "bundler", []string{"almanac.saltmarsh.example"}, []string{"Samphire Poster", "Skerrow Sans"}, false},
+		{"Growers' almanac", Seeds, "bundler", []string{"almanac.saltmarsh.example"}, []string{"Tidegarth Poster", "Skerrow Sans"}, false},
 	} {
 		site, err := f.c.AddSite(ctx, f.p, api.SiteTerms{Name: s.name, Client: f.clients[s.client], Builder: s.builder, Domains: &s.domains})
 		if err != nil {

@@ -156,7 +156,7 @@ func TestNoWayPastAVerdict(t *testing.T) {
 		r, err := s.Client(t, role).BuildPackWithResponse(ctx, site)
 		require.NoError(t, err)
 		problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")
-		assert.Contains(t, r.ApplicationproblemJSONDefault.Detail, "Samphire Poster is barred")
+		assert.Contains(t, r.ApplicationproblemJSONDefault.Detail, "Tidegarth Poster is barred")
 	}
 	sign := func(role api.Role, reason string) *api.AddSignOffResponse {
 		r, err := s.Client(t, role).AddSignOffWithResponse(ctx, site, api.NewSignOff{Family: poster, Reason: reason})

@@ -291,7 +291,7 @@ func TestSearchAndPages(t *testing.T) {
 	}
 	one := 1
 	text := func(s string) *string { return &s }
-	assert.Equal(t, []string{"Samphire Poster", "Skerrow Sans", "Umbrisk Display"}, names(api.ListFamiliesParams{Limit: &one}), "page by page")
+	assert.Equal(t, []string{"Skerrow Sans", "Tidegarth Poster", "Umbrisk Display"}, names(api.ListFamiliesParams{Limit: &one}), "page by page")
 	for q, want := range map[string][]string{
 		"umbriskdisplay-rg": {"Umbrisk Display"}, "ORRERY display": {"Umbrisk Display"}, "sans light": {"Skerrow Sans"}, "100%": {}, "poster sans": {},
 	} {

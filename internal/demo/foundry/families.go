@@ -35,11 +35,11 @@ func Display() *Design {
 	}
 }
 
-// Poster gives the one face of Samphire Poster, a heavy headline face that a
+// Poster gives the one face of Tidegarth Poster, a heavy headline face that a
 // grower found somewhere: its fsType forbids embedding, and nobody knows a license.
 func Poster() *Design {
 	return &Design{
-		Family: "Samphire Poster", Style: "Regular", PostScript: "SamphirePoster", Weight: 400, WidthClass: 6, FsType: 0x0002,
+		Family: "Tidegarth Poster", Style: "Regular", PostScript: "TidegarthPoster", Weight: 400, WidthClass: 6, FsType: 0x0002,
 		Version: "1.0", License: "Free for personal use only.", Sample: "Broad beans & beetroot",
 		Cap: 690, X: 540, Ascender: 730, Descender: -190, Overshoot: 13,
 		V: 188, H: 132, Thick: 182, Thin: 150, Dot: 100, Roundness: 0.64, Width: 1.1, Extra: 96, Side: 42,

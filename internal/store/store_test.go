@@ -1,0 +1,159 @@
+package store_test
+
+import (
+	"context"
+	"database/sql"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font/facts"
+	"sparecrate/internal/mariadb/mariadbtest"
+	"sparecrate/internal/store"
+)
+
+func TestMain(m *testing.M) { mariadbtest.Main(m) }
+
+func open(t testing.TB, dsn string) *store.Store {
+	t.Helper()
+	s, err := store.Open(context.Background(), dsn)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	return s
+}
+
+// TestProcessesStartTogether brings the tables of one database up to date from
+// several processes at once, and again afterwards.
+func TestProcessesStartTogether(t *testing.T) {
+	dsn := mariadbtest.New(t)
+	var all sync.WaitGroup
+	for range 4 {
+		all.Go(func() {
+			s, err := store.Open(context.Background(), dsn)
+			if assert.NoError(t, err) {
+				assert.NoError(t, s.Close())
+			}
+		})
+	}
+	all.Wait()
+	require.NoError(t, open(t, dsn).AddClient(t.Context(), &store.Client{Name: "Holmvik Ferries"}))
+}
+
+// TestInterruptedMigrationIsFinished takes away what a crash would have left
+// undone: some tables, and the note that the migration ran.
+func TestInterruptedMigrationIsFinished(t *testing.T) {
+	dsn := mariadbtest.New(t)
+	open(t, dsn)
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer func() { _ = db.Close() }()
+	for _, statement := range []string{"DROP TABLE activities", "DROP TABLE packs", "DELETE FROM migrations"} {
+		_, err := db.ExecContext(t.Context(), statement)
+		require.NoError(t, err)
+	}
+	s := open(t, dsn)
+	require.NoError(t, s.AddActivity(t.Context(), &store.Activity{At: time.Now(), Person: "Ines", Action: "began"}))
+}
+
+// TestDeadlockIsTriedAgain makes two transactions wait for each other: the one
+// the database gives up is run again, and both end well.
+func TestDeadlockIsTriedAgain(t *testing.T) {
+	s := open(t, mariadbtest.New(t))
+	ctx := t.Context()
+	client := store.Client{Name: "Holmvik Ferries"}
+	require.NoError(t, s.AddClient(ctx, &client))
+	ids := make([]int64, 2)
+	for i, name := range []string{"A", "B"} {
+		f := store.Family{ClientID: client.ID, Name: name, Version: 1, CreatedAt: time.Now()}
+		require.NoError(t, s.AddFamily(ctx, &f))
+		ids[i] = f.ID
+	}
+	var met sync.WaitGroup
+	met.Add(2)
+	attempts := make([]int, 2)
+	var both sync.WaitGroup
+	for i := range 2 {
+		both.Go(func() {
+			assert.NoError(t, s.Tx(context.Background(), func(tx *store.Store) error {
+				attempts[i]++
+				if err := tx.SetSearch(ctx, ids[i], "first"); err != nil {
+					return err
+				}
+				if attempts[i] == 1 { // both hold one row before either asks for the other
+					met.Done()
+					met.Wait()
+				}
+				return tx.SetSearch(ctx, ids[1-i], "second")
+			}))
+		})
+	}
+	both.Wait()
+	assert.Equal(t, 3, attempts[0]+attempts[1], "one of the two ran twice")
+}
+
+func TestFailedTransactionLeavesNothing(t *testing.T) {
+	s := open(t, mariadbtest.New(t))
+	ctx := t.Context()
+	err := s.Tx(ctx, func(tx *store.Store) error {
+		require.NoError(t, tx.AddClient(ctx, &store.Client{Name: "Half"}))
+		return tx.AddClient(ctx, &store.Client{Name: "half"}) // names are compared without regard to case
+	})
+	require.ErrorIs(t, err, store.ErrTaken)
+	clients, err := s.Clients(ctx)
+	require.NoError(t, err)
+	assert.Empty(t, clients)
+}
+
+func TestWhatIsKeptComesBack(t *testing.T) {
+	s := open(t, mariadbtest.New(t))
+	ctx := t.Context()
+	now := time.Now().UTC().Truncate(time.Microsecond)
+	client := store.Client{Name: "Orrery Hall", Studio: true}
+	require.NoError(t, s.AddClient(ctx, &client))
+	family := store.Family{ClientID: client.ID, Name: "Umbrisk", Origin: "bought", Version: 1, CreatedAt: now}
+	require.NoError(t, s.AddFamily(ctx, &family))
+	face := store.Face{FamilyID: family.ID, FaceKey: "k", Style: "Regular", Width: 87.5, Weight: 400, Slope: "upright"}
+	require.NoError(t, s.AddFace(ctx, &face))
+	file := store.File{SHA256: "0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef", Bytes: 7, Container: "otf", Name: "字 ß.otf", AddedAt: now, AddedBy: "Ines"}
+	require.NoError(t, s.AddFile(ctx, &file))
+	read := facts.Face{Names: facts.Names{Family: "Umbrisk", Designer: "Zoë 𝔘"}, Features: []string{"kern"}, Problems: []facts.Problem{}}
+	require.NoError(t, s.AddFaceFile(ctx, &store.FaceFile{FaceID: face.ID, FileID: file.ID, Version: "1", Current: true, Facts: read}))
+	got, err := s.Family(ctx, family.ID)
+	require.NoError(t, err)
+	assert.Equal(t, now, got.CreatedAt)
+	assert.Equal(t, client, got.Client)
+	assert.Equal(t, read, got.Faces[0].Files[0].Facts)
+	assert.Equal(t, file, got.Faces[0].Files[0].File)
+
+	got.Note = "changed"
+	require.NoError(t, s.ChangeFamily(ctx, got))
+	require.ErrorIs(t, s.ChangeFamily(ctx, got), store.ErrStale, "the version read is not the one that stands")
+	_, err = s.Family(ctx, 999)
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+func TestSessionsRunOut(t *testing.T) {
+	s := open(t, mariadbtest.New(t))
+	ctx := t.Context()
+	now := time.Now().UTC()
+	require.NoError(t, s.SaveSession(ctx, &store.Session{Token: "a", Data: []byte{1}, Expiry: now.Add(time.Hour)}))
+	require.NoError(t, s.SaveSession(ctx, &store.Session{Token: "a", Data: []byte{2}, Expiry: now.Add(time.Hour)}))
+	got, err := s.Session(ctx, "a", now)
+	require.NoError(t, err)
+	assert.Equal(t, []byte{2}, got.Data)
+	_, err = s.Session(ctx, "a", now.Add(2*time.Hour))
+	require.ErrorIs(t, err, store.ErrNotFound)
+	require.NoError(t, s.DropSession(ctx, "other", now.Add(2*time.Hour)))
+	_, err = s.Session(ctx, "a", now)
+	require.ErrorIs(t, err, store.ErrNotFound, "those that ran out are swept away")
+}
+
+func TestAddressThatCannotBeRead(t *testing.T) {
+	_, err := store.Open(t.Context(), "nonsense")
+	require.ErrorContains(t, err, "it looks like user:password@tcp(host:3306)/name")
+	_, err = store.Open(t.Context(), "a:b@tcp(127.0.0.1:1)/x")
+	require.ErrorContains(t, err, "reach the database at 127.0.0.1:1")
+}
