@@ -54,6 +54,8 @@ func describe(err error) api.Problem {
 		return p
 	case errors.As(err, &tooLarge):
 		return api.Problem{Status: http.StatusRequestEntityTooLarge, Code: "request-too-large", Detail: "The request is larger than is taken here."}
+	case errors.Is(err, http.ErrNotMultipart), errors.Is(err, http.ErrMissingBoundary):
+		return api.Problem{Status: http.StatusUnsupportedMediaType, Code: "not-an-upload", Detail: "An upload is multipart/form-data with a part named file."}
 	case errors.As(err, &coded) && coded.StatusCode() < http.StatusInternalServerError:
 		detail := strings.TrimSuffix(err.Error(), ".") + "."
 		var he *echo.HTTPError

@@ -2,6 +2,7 @@ package service_test
 
 import (
 	"context"
+	"encoding/json"
 	"log/slog"
 	"net/http"
 	"net/http/cookiejar"
@@ -33,6 +34,11 @@ func request(t testing.TB, c *http.Client, method, address, body string, header 
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = answer.Body.Close() })
 	return answer
+}
+
+func decode(t testing.TB, r *http.Response, to any) {
+	t.Helper()
+	require.NoError(t, json.NewDecoder(r.Body).Decode(to))
 }
 
 // TestNobodyComesIn asks for every route of the contract without a sign-in,
