@@ -1,0 +1,154 @@
+package service_test
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/api"
+	"sparecrate/internal/browsertest"
+	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/service/servicetest"
+)
+
+// text gives what a person reads on the page.
+func text(t testing.TB, ctx context.Context) string { //nolint:revive // t first
+	t.Helper()
+	return browsertest.Eval[string](t, ctx, `document.body.innerText`)
+}
+
+// fill types into the field behind a label.
+func fill(label, value string) browsertest.Step {
+	return chromedp.SendKeys(`//*[@aria-label="`+label+`"]/descendant-or-self::input`, value)
+}
+
+func TestNewPersonSetsAPasswordFirst(t *testing.T) {
+	s := open(t)
+	added, err := s.admin.AddPersonWithResponse(t.Context(), api.NewPerson{Name: "Tomas Lindqvist", Email: "tomas@lanternjaw.example", Role: api.RoleEditor})
+	require.NoError(t, err)
+	ctx := browsertest.New(t, "")
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites"), chromedp.WaitVisible("#email"),
+		chromedp.SendKeys("#email", "tomas@lanternjaw.example"), chromedp.SendKeys("#password", "guess\r"), chromedp.WaitVisible(".trouble"))
+	assert.Contains(t, text(t, ctx), "The e-mail address or the password is wrong.")
+	browsertest.Eval[bool](t, ctx, `(p => { p.value = ""; return p.dispatchEvent(new Event("input")) })(document.querySelector("#password"))`)
+	browsertest.Do(t, ctx, chromedp.SendKeys("#password", added.JSON201.OneTimePassword+"\r"), chromedp.WaitVisible("#current"))
+	assert.Contains(t, text(t, ctx), "Welcome, Tomas Lindqvist.")
+	browsertest.Do(t, ctx, chromedp.SendKeys("#current", added.JSON201.OneTimePassword), chromedp.SendKeys("#next", "short\r"), chromedp.WaitVisible(".trouble"))
+	assert.Contains(t, text(t, ctx), "A password needs at least 10 characters")
+	browsertest.Do(t, ctx, chromedp.SendKeys("#next", " but longer now\r"), chromedp.WaitVisible("header nav"))
+	assert.Equal(t, "/sites", browsertest.Eval[string](t, ctx, `location.pathname`), "the page asked for at first")
+	browsertest.Do(t, ctx, press("Sign out"), chromedp.WaitVisible("#email"))
+}
+
+func TestFindingAndSettingInOnesOwnWords(t *testing.T) {
+	s := servicetest.Start(t, demoStudio)
+	ctx := browsertest.New(t, "")
+	signIn(t, ctx, s, api.RoleViewer)
+	browsertest.Do(t, ctx, browsertest.Until(`document.querySelectorAll(".strip").length === 3`), fill("Find", "umbriskdisplay-rg"),
+		browsertest.Until(`document.querySelectorAll(".strip").length === 1`), allSet())
+	assert.Equal(t, "?q=umbriskdisplay-rg", browsertest.Eval[string](t, ctx, `location.search`), "the address holds the query")
+	assert.Contains(t, text(t, ctx), "Tonight: the Rings of Saturn")
+	browsertest.Do(t, ctx, chromedp.SendKeys(`//span[text()="Your words"]/following::input[1]`, "Saturn at nine"), browsertest.Until(`document.body.innerText.includes("Saturn at nine")`))
+	browsertest.Do(t, ctx, chromedp.Reload(), chromedp.WaitVisible(".strip"), allSet())
+	assert.Equal(t, 1.0, browsertest.Eval[float64](t, ctx, `document.querySelectorAll(".strip").length`), "a reload keeps the query")
+	assert.Contains(t, text(t, ctx), "Saturn at nine", "and the words")
+	browsertest.Do(t, ctx, fill("Find", "zzz"), browsertest.Until(`document.body.innerText.includes("No family matches.")`))
+}
+
+func TestNamesAreCopiedWithOnePress(t *testing.T) {
+	s := open(t)
+	s.family(foundry.Display())
+	ctx := browsertest.New(t, "")
+	signIn(t, ctx, s.Service, api.RoleViewer)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"),
+		chromedp.Click(`//summary[text()="Names to copy"]`), chromedp.Click(`//button[@aria-label="Copy PostScript name"]`),
+		chromedp.WaitVisible(`//button[@aria-label="Copy PostScript name"][text()="Copied"]`))
+	// What was copied is what a paste brings.
+	browsertest.Eval[bool](t, ctx, `(() => { const a = document.createElement("textarea"); a.id = "paste"; document.body.prepend(a); a.focus(); return document.execCommand("paste") || true })()`)
+	browsertest.Do(t, ctx, chromedp.KeyEvent("v", chromedp.KeyModifiers(chromedp.ModifierCtrl)), browsertest.Until(`document.querySelector("#paste").value === "UmbriskDisplay-Rg"`))
+}
+
+func TestABarredFamilyIsSignedOffByAnAdminOnly(t *testing.T) {
+	s := open(t)
+	poster := s.family(foundry.Poster())
+	s.site("Almanac", 1, poster)
+	ctx := browsertest.New(t, "")
+	signIn(t, ctx, s.Service, api.RoleEditor)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".verdict.barred"), chromedp.WaitVisible("table.plain"))
+	assert.Contains(t, text(t, ctx), "Stopped: Tidegarth Poster is barred.")
+	assert.True(t, browsertest.Eval[bool](t, ctx, `[...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`))
+	assert.NotContains(t, text(t, ctx), "Sign off", "an editor is not offered what only an admin may")
+	browsertest.Do(t, ctx, press("Sign out"), chromedp.WaitVisible("#email"))
+	signIn(t, ctx, s.Service, api.RoleAdmin)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".verdict.barred"), press("Sign off"), chromedp.WaitVisible("#why"),
+		chromedp.SendKeys("#why", "The maker agreed by letter"), chromedp.Click(`.el-dialog button[type="submit"]`), chromedp.WaitVisible(".signed"))
+	page := text(t, ctx)
+	assert.Contains(t, page, "“The maker agreed by letter”")
+	assert.Contains(t, page, "Signed off by Ines Varga")
+	browsertest.Do(t, ctx, browsertest.Until(`![...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`))
+}
+
+// TestAnEditIsNotLost changes a license that somebody else changed meanwhile.
+func TestAnEditIsNotLost(t *testing.T) {
+	s := open(t)
+	family := s.family(foundry.Signage()[0])
+	l := s.license(1, nil, family)
+	ctx := browsertest.New(t, "")
+	signIn(t, ctx, s.Service, api.RoleEditor)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), chromedp.WaitVisible(".license"), press("Change"), chromedp.WaitVisible(".el-dialog"))
+	other, err := s.admin.ChangeLicenseWithResponse(t.Context(), l.Id, &api.ChangeLicenseParams{IfMatch: l.Etag},
+		api.LicenseTerms{Kind: api.KindOpen, GrantedTo: 1, Uses: []api.Use{api.UseApp}, Families: []int64{family}})
+	require.NoError(t, err)
+	require.NotNil(t, other.JSON200, "%s", other.Body)
+	browsertest.Do(t, ctx, press("Save"), chromedp.WaitVisible(`.el-dialog [role="alert"]`))
+	assert.Contains(t, text(t, ctx), "Somebody else changed this license while you were editing it.")
+	now, err := s.admin.GetLicenseWithResponse(t.Context(), l.Id)
+	require.NoError(t, err)
+	assert.Equal(t, api.KindOpen, now.JSON200.Kind, "what the other wrote stands")
+}
+
+func TestIntakeSaysWhatIsWrong(t *testing.T) {
+	s := open(t)
+	folder := t.TempDir()
+	var paths []string
+	for name, data := range map[string][]byte{"page.woff": []byte("<html>"), "archive.ttf": []byte("PK\x03\x04aaaaaaaaaaaa"), "empty.otf": nil} {
+		path := filepath.Join(folder, name)
+		require.NoError(t, os.WriteFile(path, data, 0o600))
+		paths = append(paths, path)
+	}
+	ctx := browsertest.New(t, "")
+	signIn(t, ctx, s.Service, api.RoleEditor)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), chromedp.WaitVisible(".zone"), chromedp.SetUploadFiles(`.zone input[type="file"]`, paths),
+		browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length === 3`))
+	page := text(t, ctx)
+	for _, want := range []string{"This is a web page saved as a font", "This is a zip archive, not a font; unpack it", "This file is empty", "3 of 3 read"} {
+		assert.Contains(t, page, want)
+	}
+}
+
+func TestAccessPage(t *testing.T) {
+	s := open(t)
+	ctx := browsertest.New(t, "")
+	signIn(t, ctx, s.Service, api.RoleAdmin)
+	browsertest.Do(t, ctx, chromedp.Click(`//a[text()="Ines Varga"]`), chromedp.WaitVisible("table.plain"),
+		fill("What the token is for", "pipeline"), press("Make a token"), chromedp.WaitVisible(".el-alert"))
+	secret := browsertest.Eval[string](t, ctx, `document.querySelector(".el-alert__title").innerText`)
+	require.True(t, strings.HasPrefix(secret, "sc_"), secret)
+	browsertest.Do(t, ctx, fill("Name of a client", "Tern Point Lighthouse"), press("Add the client"), browsertest.Until(`document.body.innerText.includes("Tern Point Lighthouse")`))
+	browsertest.Do(t, ctx, fill("Name", "Mads Birk"), fill("E-mail", "mads@lanternjaw.example"), choose("Role", "editor"), press("Add the person"),
+		browsertest.Until(`document.body.innerText.includes("with the one-time password")`))
+	people, err := s.admin.ListPeopleWithResponse(t.Context())
+	require.NoError(t, err)
+	var roles []string
+	for _, p := range people.JSON200.Items {
+		roles = append(roles, p.Name+" "+string(p.Role))
+	}
+	assert.Contains(t, roles, "Mads Birk editor")
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/nowhere/at/all"), chromedp.WaitVisible(`//h1[text()="Nothing at this address"]`))
+}
