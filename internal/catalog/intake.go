@@ -265,7 +265,7 @@ func weigh(f *facts.Face, container string, there []store.FaceFile) (api.IntakeR
 		}
 	}
 	if current == nil {
-		return api.OutcomeNewer, true
+		return api.OutcomeNew, true
 	}
 	switch by := compareVersions(f.Names.Version, current.Version); {
 	case by > 0:

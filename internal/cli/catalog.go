@@ -276,7 +276,7 @@ func showFamily(w io.Writer, f *api.Family) {
 func clientCommand() *cli.Command {
 	return &cli.Command{
 		Name: "client", Usage: "the studio's clients: list, add",
-		Description: example("A client is a brand or organisation the studio works for.", "sparecrate client add 'Holmvik Ferries'"),
+		Description: example("A client is a brand or organisation the studio works for.", "sparecrate client list"),
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list the studio and its clients", Flags: []cli.Flag{jsonFlag},

@@ -306,3 +306,101 @@ func TestMisuseAndHelp(t *testing.T) {
 	assert.Greater(t, leaves, 20)
 	assert.Contains(t, s.ok("completion", "bash"), "complete")
 }
+
+// TestExamplesWorkAsTheyStand runs the example of every help text against the
+// demo studio.
+func TestExamplesWorkAsTheyStand(t *testing.T) {
+	s := newShell(t)
+	lines, _ := s.serve("demo")
+	said := strings.Join(lines, "\n")
+	address := regexp.MustCompile(`http://\S+`).FindString(said)
+	s.ok("sign-in", "--email", demo.Email, "--password-file", s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said))), address)
+	fonts, err := demo.Fonts()
+	require.NoError(t, err)
+	for _, f := range fonts {
+		s.write(f.Name, f.Data)
+	}
+	s.write("README.md", []byte("# Order"))
+	s.env = append(s.env, "PATH="+filepath.Dir(binary)+":"+os.Getenv("PATH"))
+	// These start a service, ask for a password, or end what the others need.
+	skip := regexp.MustCompile(`^sparecrate (serve|demo|sign-in|sign-out)\b`)
+	ran := 0
+	var look func(args []string)
+	look = func(args []string) {
+		help := s.ok(append(append([]string{}, args...), "--help")...)
+		if m := regexp.MustCompile(`Example:\n\s+(sparecrate .*)`).FindStringSubmatch(help); m != nil && !skip.MatchString(m[1]) {
+			c := exec.Command("bash", "-c", m[1]) //nolint:gosec // our own examples
+			c.Dir, c.Env = s.folder, s.env
+			out, err := c.CombinedOutput()
+			assert.NoError(t, err, "%s\n%s", m[1], out)
+			ran++
+		}
+		_, below, group := strings.Cut(help, "COMMANDS:\n")
+		if !group {
+			return
+		}
+		below, _, _ = strings.Cut(below, "\n\n")
+		for line := range strings.Lines(below) {
+			if name, _, _ := strings.Cut(strings.Fields(line)[0], ","); name != "help" && name != "completion" {
+				look(append(append([]string{}, args...), name))
+			}
+		}
+	}
+	look(nil)
+	assert.Greater(t, ran, 25)
+}
+
+func TestThingsAreNamedByNumberOrWholeName(t *testing.T) {
+	s := newShell(t)
+	lines, _ := s.serve("demo")
+	said := strings.Join(lines, "\n")
+	address := regexp.MustCompile(`http://\S+`).FindString(said)
+	password := s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said)))
+	for _, wrong := range []struct {
+		args []string
+		code int
+		says string
+	}{
+		{[]string{"sign-in", "--email", demo.Email, "--password-file", password, "nowhere"}, 2, "is not an address"},
+		{[]string{"sign-in", "--email", demo.Email, "--password-file", password, "http://127.0.0.1:1"}, 1, "cannot be reached"},
+		{[]string{"sign-in", "--email", demo.Email, "--password-file", s.write("no", []byte("guess")), address}, 1, "The e-mail address or the password is wrong"},
+		{[]string{"sign-in", "--email", demo.Email, "--password-file", "missing", address}, 1, "no such file"},
+		{[]string{"sign-in", "--email", demo.Email, address}, 2, "give it with --password-file"},
+	} {
+		_, errs, code := s.run(wrong.args...)
+		assert.Equal(t, wrong.code, code, errs)
+		assert.Contains(t, errs, wrong.says)
+	}
+	s.ok("sign-in", "--email", demo.Email, "--password-file", password, address)
+	fonts, err := demo.Fonts()
+	require.NoError(t, err)
+	// The same family once more, for another client: its name alone no longer says which.
+	changed := append([]byte{}, fonts[4].Data...)
+	changed[len(changed)-1] ^= 1
+	s.ok("add", "--client", "Orrery Hall", s.write("again.ttf", changed))
+	_, errs, code := s.run("family", "Tidegarth Poster")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "there are several of the name")
+	assert.Contains(t, errs, "(Orrery Hall)")
+	assert.Contains(t, s.ok("family", "3"), "Saltmarsh Seed Exchange")
+	for _, missing := range [][]string{{"family", "Nothing"}, {"family", "999"}, {"site", "show", "Nothing"}, {"license", "add", "--client", "Nobody", "--use", "web", "1"}, {"license", "attach", "999", password}, {"add", "missing.ttf"}, {"add", s.folder}} {
+		_, errs, code := s.run(missing...)
+		assert.Equal(t, 1, code, "%v", missing)
+		assert.Regexp(t, `^sparecrate: .*([Tt]here is no|no such file|is a folder)`, errs, "%v", missing)
+	}
+	for _, odd := range [][]string{{"license", "add", "--client", "1", "--use", "web", "--until", "soon", "1"}, {"license", "attach", "one", password}, {"tokens", "withdraw", "x"}, {"sign-out", "now"}, {"pack", "a", "b"}} {
+		_, errs, code := s.run(odd...)
+		assert.Equal(t, 2, code, "%v: %s", odd, errs)
+	}
+	var built struct {
+		Name, SHA256 string
+		Bytes        int64
+	}
+	s.json(&built, 1, "pack", "--out", s.folder+"/p.zip", "Orrery Hall visitor site")
+	info, err := os.Stat(s.folder + "/p.zip")
+	require.NoError(t, err)
+	assert.Equal(t, built.Bytes, info.Size())
+	var plan struct{ Ready bool }
+	s.json(&plan, 1, "pack", "--plan", "3")
+	assert.False(t, plan.Ready)
+}

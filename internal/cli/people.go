@@ -62,7 +62,7 @@ func tokensCommand() *cli.Command {
 			},
 			{
 				Name: "withdraw", Usage: "end a token", ArgsUsage: "NUMBER", Flags: []cli.Flag{jsonFlag},
-				Description: example("Whoever uses the token is out from now on.", "sparecrate tokens withdraw 1"),
+				Description: example("Whoever uses the token is out from now on.", "sparecrate tokens withdraw 2"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					args, err := arguments(c, "the NUMBER of the token")
 					if err != nil {
@@ -90,7 +90,7 @@ func peopleCommand() *cli.Command {
 	return &cli.Command{
 		Name: "people", Usage: "who has an account: list, add (admins)",
 		Description: example("A new person gets a one-time password to set their own with.",
-			"sparecrate people add --role editor --email tomas@lanternjaw.example 'Tomas Lindqvist'"),
+			"sparecrate people list"),
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list everyone", Flags: []cli.Flag{jsonFlag},
