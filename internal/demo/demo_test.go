@@ -1,0 +1,84 @@
+package demo_test
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/api"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/catalog"
+	"sparecrate/internal/demo"
+	"sparecrate/internal/mariadb/mariadbtest"
+	"sparecrate/internal/store"
+)
+
+func TestMain(m *testing.M) { mariadbtest.Main(m) }
+
+func fresh(t testing.TB, limits catalog.Limits) (*catalog.Catalog, string) {
+	t.Helper()
+	s, err := store.Open(context.Background(), mariadbtest.New(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	c := catalog.New(s, bucket.InMemory(), func() time.Time { return time.Now().UTC() }, limits)
+	password, err := c.FirstStart(t.Context(), demo.Studio, demo.Name, demo.Email)
+	require.NoError(t, err)
+	require.NotEmpty(t, password)
+	return c, password
+}
+
+// TestTheDemoHoldsEverySituation looks for what the demo is there to show.
+func TestTheDemoHoldsEverySituation(t *testing.T) {
+	c, oneTime := fresh(t, catalog.DefaultLimits)
+	folder := t.TempDir()
+	in, err := demo.Fill(t.Context(), c, folder, oneTime)
+	require.NoError(t, err)
+	p, err := c.SignIn(t.Context(), in.Email, in.Password)
+	require.NoError(t, err)
+	sites, err := c.Sites(t.Context(), p, nil, nil)
+	require.NoError(t, err)
+	states, codes := map[api.VerdictState]bool{}, map[string]bool{}
+	for _, s := range sites.Items {
+		for _, f := range s.Families {
+			states[f.Verdict] = true
+			for _, r := range f.Reasons {
+				codes[r.Code] = true
+			}
+		}
+	}
+	assert.Equal(t, map[api.VerdictState]bool{api.Clear: true, api.Query: true, api.Barred: true}, states)
+	for _, code := range []string{"licensed", "ends-soon", "permission-note", "other-client", "permission-restricted", "personal-use"} {
+		assert.True(t, codes[code], code)
+	}
+	families, err := c.Families(t.Context(), p, api.ListFamiliesParams{})
+	require.NoError(t, err)
+	origins := map[api.Origin]bool{}
+	for _, f := range families.Items {
+		origins[f.Origin] = true
+	}
+	assert.True(t, origins[api.OriginUnknown])
+
+	again, err := demo.Fill(t.Context(), c, folder, "")
+	require.NoError(t, err)
+	assert.Equal(t, in, again, "a second run only reads the sign-in")
+	info, err := os.Stat(filepath.Join(folder, "demo-sign-in.json"))
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm(), "nobody else reads the password")
+}
+
+func TestTheDemoDoesNotMixWithOtherData(t *testing.T) {
+	// A catalog that takes no font cuts the demo off half-way.
+	c, oneTime := fresh(t, catalog.Limits{FontBytes: 1})
+	_, err := demo.Fill(t.Context(), c, t.TempDir(), "")
+	require.ErrorContains(t, err, "holds another studio's data")
+	folder := t.TempDir()
+	_, err = demo.Fill(t.Context(), c, folder, oneTime)
+	require.ErrorContains(t, err, "too large")
+	_, err = demo.Fill(t.Context(), c, folder, "")
+	require.ErrorContains(t, err, "was interrupted while it was being set up; remove that folder and start again")
+}
