@@ -172,7 +172,9 @@ func restoreGlyf(b []byte) (*outlines, error) {
 	}
 	r := &glyfReader{contours: &streams[0], points: &streams[1], flags: &streams[2], coordinates: &streams[3],
 		composites: &streams[4], boxes: &streams[5], instructions: &streams[6]}
-	r.boxed = r.boxes.take((glyphs + 31) / 32 * 4)
+	if r.boxed = r.boxes.take((glyphs + 31) / 32 * 4); !r.boxes.ok {
+		return nil, fmt.Errorf("%w: its outlines lack the list of boxes", ErrDamaged)
+	}
 	if options&optionOverlap != 0 {
 		var ok bool
 		if r.overlap, ok = v.Sub(at, (glyphs+7)/8); !ok {
