@@ -500,10 +500,12 @@ type PlanFile struct {
 
 // PreviewFace defines model for PreviewFace.
 type PreviewFace struct {
-	FileId int64  `json:"fileId"`
-	Slope  string `json:"slope"`
-	Style  string `json:"style"`
-	Weight int    `json:"weight"`
+	Container Container `json:"container"`
+	FileId    int64     `json:"fileId"`
+	Place     int       `json:"place"`
+	Slope     string    `json:"slope"`
+	Style     string    `json:"style"`
+	Weight    int       `json:"weight"`
 }
 
 // Problem defines model for Problem.
@@ -660,6 +662,9 @@ type AddFileMultipartBody struct {
 // GetFileContentParams defines parameters for GetFileContent.
 type GetFileContentParams struct {
 	Container *Container `form:"container,omitempty" json:"container,omitempty"`
+
+	// Place Which face of a collection, from 0; asked for together with a container
+	Place *int `form:"place,omitempty" json:"place,omitempty"`
 }
 
 // ListLicensesParams defines parameters for ListLicenses.
@@ -2280,6 +2285,18 @@ func NewGetFileContentRequest(server string, id Id, params *GetFileContentParams
 		if params.Container != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "container", *params.Container, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Place != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "place", *params.Place, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {

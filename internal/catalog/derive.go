@@ -30,8 +30,8 @@ func (c *Catalog) derive(ctx context.Context, source string, place int, to font.
 	if err != nil {
 		return "", err
 	}
-	if place >= len(opened.Faces) {
-		return "", fmt.Errorf("file %s has no face %d", source, place)
+	if place < 0 || place >= len(opened.Faces) {
+		return "", invalid("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", len(opened.Faces), place)
 	}
 	made, err := font.Make(opened.Faces[place], to)
 	if errors.Is(err, font.ErrContainer) {

@@ -56,7 +56,7 @@ func summary(f store.Family) api.FamilySummary {
 		if cur == nil {
 			continue
 		}
-		s.Faces = append(s.Faces, api.PreviewFace{Style: face.Style, Weight: face.Weight, Slope: face.Slope, FileId: cur.FileID})
+		s.Faces = append(s.Faces, api.PreviewFace{Style: face.Style, Weight: face.Weight, Slope: face.Slope, FileId: cur.FileID, Place: cur.Place, Container: api.Container(cur.File.Container)})
 		if s.Sample == "" {
 			s.Sample = cur.Facts.Names.SampleText
 		}

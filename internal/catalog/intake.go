@@ -314,9 +314,9 @@ func index(ctx context.Context, tx *store.Store, id int64) error {
 	return tx.SetSearch(ctx, id, strings.Join(slices.Compact(words), "\n"))
 }
 
-// FileContent opens the bytes of a file, or of the same face in another
+// FileContent opens the bytes of a file, or one of its faces in another
 // container. The name is the one to save it under.
-func (c *Catalog) FileContent(ctx context.Context, p *store.Person, id int64, container *api.Container) (r io.ReadCloser, size int64, name string, err error) {
+func (c *Catalog) FileContent(ctx context.Context, p *store.Person, id int64, container *api.Container, place int) (r io.ReadCloser, size int64, name string, err error) {
 	if err := must(p, api.RoleViewer); err != nil {
 		return nil, 0, "", err
 	}
@@ -326,10 +326,7 @@ func (c *Catalog) FileContent(ctx context.Context, p *store.Person, id int64, co
 	}
 	hash, name := bucket.Hash(f.SHA256), f.Name
 	if container != nil && string(*container) != f.Container {
-		if f.Container == string(font.TTC) {
-			return nil, 0, "", invalid("container", "collection", "%s is a collection; choose one of its faces in a pack instead.", f.Name)
-		}
-		if hash, err = c.derive(ctx, f.SHA256, 0, font.Container(*container)); err != nil {
+		if hash, err = c.derive(ctx, f.SHA256, place, font.Container(*container)); err != nil {
 			return nil, 0, "", err
 		}
 		name = strings.TrimSuffix(name, path.Ext(name)) + "." + string(*container)

@@ -143,7 +143,11 @@ func upload(body *multipart.Reader, fields map[string]func(string)) (*multipart.
 }
 
 func (h *handlers) GetFileContent(ctx context.Context, r GetFileContentRequestObject) (GetFileContentResponseObject, error) {
-	body, size, name, err := h.catalog.FileContent(ctx, who(ctx), r.Id, r.Params.Container)
+	place := 0
+	if r.Params.Place != nil {
+		place = *r.Params.Place
+	}
+	body, size, name, err := h.catalog.FileContent(ctx, who(ctx), r.Id, r.Params.Container, place)
 	if err != nil {
 		return nil, err
 	}

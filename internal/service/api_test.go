@@ -3,6 +3,7 @@ package service_test
 import (
 	"bytes"
 	"context"
+	"encoding/binary"
 	"io"
 	"mime/multipart"
 	"net/http"
@@ -17,6 +18,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
+	"sparecrate/font/facts"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/service/servicetest"
 )
@@ -369,4 +371,53 @@ func TestLicenseTermsAreChecked(t *testing.T) {
 	doc, err := s.admin.GetDocumentContentWithResponse(t.Context(), 1)
 	require.NoError(t, err)
 	assert.Equal(t, "Order 7", strings.TrimSpace(string(doc.Body)))
+}
+
+// TestCollection takes in a collection of two weights: two faces of one family,
+// each to be seen and packed by itself.
+func TestCollection(t *testing.T) {
+	s := open(t)
+	weights := foundry.Signage()
+	r := s.add("Skerrow.ttc", collection(drawn(t, weights[0], font.TTF), drawn(t, weights[2], font.TTF)))
+	require.NotNil(t, r.JSON200, "%s", r.Body)
+	assert.Equal(t, "A collection of 2 faces, the first of the family Skerrow Sans.", r.JSON200.Message)
+	list, err := s.admin.ListFamiliesWithResponse(t.Context(), &api.ListFamiliesParams{})
+	require.NoError(t, err)
+	require.Len(t, list.JSON200.Items, 1)
+	faces := list.JSON200.Items[0].Faces
+	require.Len(t, faces, 2)
+	to := api.WOFF2
+	for i, want := range []string{"SkerrowSans-Light", "SkerrowSans-Bold"} {
+		got, err := s.admin.GetFileContentWithResponse(t.Context(), faces[i].FileId, &api.GetFileContentParams{Container: &to, Place: &faces[i].Place})
+		require.NoError(t, err)
+		require.Equal(t, http.StatusOK, got.StatusCode(), "%s", got.Body)
+		read, err := facts.Read(got.Body)
+		require.NoError(t, err)
+		assert.Equal(t, want, read[0].Names.PostScript)
+	}
+	none := 2
+	missing, err := s.admin.GetFileContentWithResponse(t.Context(), faces[0].FileId, &api.GetFileContentParams{Container: &to, Place: &none})
+	require.NoError(t, err)
+	problemOf(t, missing.HTTPResponse, missing.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "no-such-face")
+	plan, err := s.admin.PlanPackWithResponse(t.Context(), s.site("Signs", 1, list.JSON200.Items[0].Id))
+	require.NoError(t, err)
+	assert.Equal(t, "fonts/skerrow-sans-bold.woff2", plan.JSON200.Files[2].Path)
+}
+
+// collection puts fonts behind one header, each with its offsets moved along.
+func collection(fonts ...[]byte) []byte {
+	head := []byte("ttcf\x00\x01\x00\x00")
+	head = binary.BigEndian.AppendUint32(head, uint32(len(fonts)))
+	at := len(head) + 4*len(fonts)
+	var body []byte
+	for _, f := range fonts {
+		head = binary.BigEndian.AppendUint32(head, uint32(at+len(body)))
+		f = bytes.Clone(f)
+		for i := range int(binary.BigEndian.Uint16(f[4:])) {
+			field := f[12+16*i+8:]
+			binary.BigEndian.PutUint32(field, binary.BigEndian.Uint32(field)+uint32(at+len(body)))
+		}
+		body = append(body, f...)
+	}
+	return append(head, body...)
 }

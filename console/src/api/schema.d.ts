@@ -630,6 +630,8 @@ export interface components {
             slope: string;
             /** Format: int64 */
             fileId: number;
+            place: number;
+            container: components["schemas"]["Container"];
         };
         FamilySummary: {
             /** Format: int64 */
@@ -1158,6 +1160,8 @@ export interface operations {
         parameters: {
             query?: {
                 container?: components["schemas"]["Container"];
+                /** @description Which face of a collection, from 0; asked for together with a container */
+                place?: number;
             };
             header?: never;
             path: {

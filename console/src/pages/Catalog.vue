@@ -75,7 +75,7 @@ function words(f: Family) {
           <span class="soft small">{{ f.faces.length }} face{{ f.faces.length === 1 ? '' : 's' }}, {{ f.sites ? `on ${f.sites} site${f.sites > 1 ? 's' : ''}` : 'not in use' }}</span>
         </div>
         <RouterLink :to="`/families/${f.id}`" class="sample" :aria-label="`Open ${f.name}`" tabindex="-1">
-          <FaceSample v-if="speaker(f)" :file-id="speaker(f)!.fileId" :size="taste.size" :text="words(f)" />
+          <FaceSample v-if="speaker(f)" :file-id="speaker(f)!.fileId" :container="speaker(f)!.container" :place="speaker(f)!.place" :size="taste.size" :text="words(f)" />
         </RouterLink>
       </li>
     </ul>

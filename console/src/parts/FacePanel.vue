@@ -21,7 +21,7 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
       <h3>{{ face.style }}</h3>
       <span class="soft small">weight {{ facts.style.weight }}, width {{ facts.style.widthPercent }} %, {{ facts.style.slope }}; {{ facts.glyphs }} glyphs, {{ facts.coverage.codepoints }} characters, {{ facts.outlines }}</span>
     </header>
-    <FaceSample v-if="current" :file-id="current.id" :size="taste.size" :text="words" />
+    <FaceSample v-if="current" :file-id="current.id" :container="current.container" :place="facts.index" :size="taste.size" :text="words" />
     <p class="small permission" :data-level="facts.embedding.level">{{ face.permission }}</p>
     <ul v-if="facts.problems.length" class="problems small"><li v-for="p in facts.problems" :key="p.code">{{ p.message }}</li></ul>
     <details>

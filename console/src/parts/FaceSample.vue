@@ -1,22 +1,23 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { base } from '../api/client'
 
 /** Text set in a file of the catalog, fetched once it comes into view. */
-const props = defineProps<{ fileId: number; size: number; text: string; slope?: string }>()
+const props = defineProps<{ fileId: number; container: string; place: number; size: number; text: string }>()
 const line = useTemplateRef<HTMLElement>('line')
 const state = ref<'waiting' | 'ready' | 'failed'>('waiting')
 let watching: IntersectionObserver | undefined
 
-const familyOf = (id: number) => `crate-file-${id}`
+const family = computed(() => `crate-file-${props.fileId}-${props.place}`)
+// A browser takes no face out of a collection; the service does.
+const address = computed(() => `${base}/files/${props.fileId}/content${props.container === 'ttc' ? `?container=woff2&place=${props.place}` : ''}`)
 
 async function load() {
-  const family = familyOf(props.fileId)
   state.value = 'waiting'
   try {
-    let face = [...document.fonts].find((f) => f.family.replaceAll('"', '') === family)
+    let face = [...document.fonts].find((f) => f.family.replaceAll('"', '') === family.value)
     if (!face) {
-      face = new FontFace(family, `url(${base}/files/${props.fileId}/content)`)
+      face = new FontFace(family.value, `url(${address.value})`)
       document.fonts.add(face)
     }
     await face.load()
@@ -35,7 +36,7 @@ onMounted(() => {
   }, { rootMargin: '400px' })
   if (line.value) watching.observe(line.value)
 })
-watch(() => props.fileId, load)
+watch(family, load)
 onBeforeUnmount(() => watching?.disconnect())
 </script>
 
@@ -43,7 +44,7 @@ onBeforeUnmount(() => watching?.disconnect())
   <p v-if="state === 'failed'" class="soft small">The browser does not accept this font file.</p>
   <p
     v-else ref="line" class="set" :data-state="state"
-    :style="{ fontFamily: `'${familyOf(fileId)}'`, fontSize: `${size}px`, visibility: state === 'ready' ? 'visible' : 'hidden' }"
+    :style="{ fontFamily: `'${family}'`, fontSize: `${size}px`, visibility: state === 'ready' ? 'visible' : 'hidden' }"
   >{{ text }}</p>
 </template>
 
