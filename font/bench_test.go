@@ -2,6 +2,7 @@ package font_test
 
 import (
 	"bytes"
+	"crypto/sha256"
 	"encoding/binary"
 	"io"
 	"os"
@@ -33,18 +34,15 @@ func ratio(b *testing.B, ours, theirs func()) {
 }
 
 // BenchmarkFacts compares reading all facts of real fonts with another library
-// parsing the same bytes and reading eight names. To reach: 2.
+// parsing the same bytes and reading eight names. To reach: 2. With
+// SPARECRATE_FONTS it takes the TTF and OTF files of that folder.
 func BenchmarkFacts(b *testing.B) {
-	var files [][]byte
-	for _, path := range realFonts(b) {
-		data, err := os.ReadFile(path)
-		require.NoError(b, err)
-		files = append(files, data)
-	}
+	files := plainFonts(b)
 	ratio(b, func() {
 		for _, f := range files {
-			_, err := facts.Read(f)
+			opened, err := font.Open(f)
 			require.NoError(b, err)
+			facts.Of(opened)
 		}
 	}, func() {
 		for _, f := range files {
@@ -56,6 +54,43 @@ func BenchmarkFacts(b *testing.B) {
 			}
 		}
 	})
+}
+
+// BenchmarkChecksums compares checking the sums of all tables with hashing the
+// same bytes, which intake does anyway.
+func BenchmarkChecksums(b *testing.B) {
+	files := plainFonts(b)
+	ratio(b, func() {
+		for _, f := range files {
+			opened, err := font.Open(f)
+			require.NoError(b, err)
+			opened.Faces[0].WrongChecksums()
+		}
+	}, func() {
+		for _, f := range files {
+			sha256.Sum256(f)
+		}
+	})
+}
+
+// plainFonts are the bytes of real fonts both libraries read.
+func plainFonts(b *testing.B) [][]byte {
+	b.Helper()
+	paths := realFonts(b)
+	if folder := os.Getenv("SPARECRATE_FONTS"); folder != "" {
+		paths = corpus(b, folder, ".ttf", ".otf")
+	}
+	var files [][]byte
+	for _, path := range paths {
+		data, err := os.ReadFile(path)
+		require.NoError(b, err)
+		_, err = xsfnt.Parse(data)
+		if _, ours := font.Open(data); err == nil && ours == nil {
+			files = append(files, data)
+		}
+	}
+	b.ReportMetric(float64(len(files)), "files")
+	return files
 }
 
 // aFont is a real font of middling size.

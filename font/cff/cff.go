@@ -1,206 +1,99 @@
-// Package cff writes PostScript outlines: the Compact Font Format, version 1
-// (Adobe Technical Note 5176), with Type 2 charstrings (Technical Note 5177).
-// It writes one name-keyed font without subroutines or hints.
+// Package cff reads and writes PostScript outlines: the Compact Font Format,
+// version 1 (Adobe Technical Note 5176), with Type 2 charstrings (Technical Note
+// 5177).
+//
+// Parse and Table.Glyph read version 1 and version 2 (OpenType, `CFF2`), the
+// latter in its default design. Encode writes one name-keyed font of version 1
+// without subroutines or hints.
 package cff
 
 import (
-	"encoding/binary"
-	"math"
-
-	"sparecrate/font/curve"
+	"errors"
 )
 
-// Glyph is one glyph to write.
-type Glyph struct {
-	Name     string // ".notdef" for the first
-	Advance  int    // font units
-	Contours []curve.Contour
-}
+// What a caller may want to tell apart.
+var (
+	// ErrDamaged says that the table breaks its format.
+	ErrDamaged = errors.New("the PostScript outlines are damaged")
+	// ErrTooDeep says that a glyph asks for more work than any real one does.
+	ErrTooDeep = errors.New("the PostScript outlines ask for too much work")
+)
 
-// Font is a whole CFF table to write.
-type Font struct {
-	PostScript, Family, Full, Weight string
-	Notice                           string
-	Bounds                           [4]int // xMin, yMin, xMax, yMax, font units
-	Glyphs                           []Glyph
-}
-
-// Operators of the top and private dictionaries.
+// Operators of dictionaries (TN 5176, section 9); those of two bytes count from
+// 0x0C00.
 const (
 	opNotice       = 1
 	opFullName     = 2
 	opFamilyName   = 3
 	opWeight       = 4
 	opFontBBox     = 5
+	opBlueValues   = 6
+	opStdHW        = 10
+	opStdVW        = 11
 	opCharset      = 15
 	opCharStrings  = 17
 	opPrivate      = 18
+	opSubrs        = 19
 	opDefaultWidth = 20
 	opNominalWidth = 21
+	opVariations   = 24
+	opCharType     = 0x0C06
+	opROS          = 0x0C1E
+	opFDArray      = 0x0C24
+	opFDSelect     = 0x0C25
 )
 
-// Operators of Type 2 charstrings.
+// Operators of Type 2 charstrings (TN 5177, section 4; OpenType, "CFF2
+// CharString format"). Those of two bytes count from 0x0C00.
 const (
-	csRLineTo   = 5
-	csRRCurveTo = 8
-	csEndChar   = 14
-	csRMoveTo   = 21
+	csHStem      = 1
+	csVStem      = 3
+	csVMoveTo    = 4
+	csRLineTo    = 5
+	csHLineTo    = 6
+	csVLineTo    = 7
+	csRRCurveTo  = 8
+	csCallSubr   = 10
+	csReturn     = 11
+	csEscape     = 12
+	csEndChar    = 14
+	csVSIndex    = 15
+	csBlend      = 16
+	csHStemHM    = 18
+	csHintMask   = 19
+	csCntrMask   = 20
+	csRMoveTo    = 21
+	csHMoveTo    = 22
+	csVStemHM    = 23
+	csRCurveLine = 24
+	csRLineCurve = 25
+	csVVCurveTo  = 26
+	csHHCurveTo  = 27
+	csCallGSubr  = 29
+	csVHCurveTo  = 30
+	csHVCurveTo  = 31
+	csHFlex      = 0x0C22
+	csFlex       = 0x0C23
+	csHFlex1     = 0x0C24
+	csFlex1      = 0x0C25
 )
 
-// standardStrings is how many strings every reader knows; ours are numbered on
-// from there.
-const standardStrings = 391
+// Limits of a table.
+const (
+	maxDictEntries = 512
+	// maxFonts is the format's own limit, as FDSelect counts in bytes.
+	maxFonts = 256
+	// stepsPerByte bounds the work of reading all outlines by the size of the
+	// table; shared subroutines make real fonts take up to about ten.
+	stepsPerByte = 200
+	// standardStrings is how many strings every reader knows; a font's own are
+	// numbered on from there.
+	standardStrings = 391
+)
 
-// Encode writes the table. The same font gives the same bytes.
-func (f *Font) Encode() []byte {
-	strings := [][]byte{[]byte(f.Notice), []byte(f.Full), []byte(f.Family), []byte(f.Weight)}
-	charset := []byte{0}
-	var charstrings [][]byte
-	nominal := f.nominalWidth()
-	for i, g := range f.Glyphs {
-		if i > 0 {
-			charset = binary.BigEndian.AppendUint16(charset, uint16(standardStrings+len(strings)))
-			strings = append(strings, []byte(g.Name))
-		}
-		charstrings = append(charstrings, charstring(g, nominal))
-	}
-	var private []byte
-	private = append(appendInt(private, nominal), opDefaultWidth)
-	private = append(appendInt(private, nominal), opNominalWidth)
-
-	header := []byte{1, 0, 4, 4}
-	names := index([][]byte{[]byte(f.PostScript)})
-	stringIndex := index(strings)
-	subrs := index(nil)
-	charstringIndex := index(charstrings)
-
-	// Offsets in the top dictionary take five bytes whatever their value, so its size is known before they are.
-	top := func(charsetAt, charstringsAt, privateAt int) []byte {
-		var d []byte
-		for i, op := range []byte{opNotice, opFullName, opFamilyName, opWeight} {
-			d = append(appendInt(d, standardStrings+i), op)
-		}
-		for _, n := range f.Bounds {
-			d = appendInt(d, n)
-		}
-		d = append(d, opFontBBox)
-		d = append(appendInt32(d, charsetAt), opCharset)
-		d = append(appendInt32(d, charstringsAt), opCharStrings)
-		d = appendInt32(d, len(private))
-		return append(appendInt32(d, privateAt), opPrivate)
-	}
-	charsetAt := len(header) + len(names) + len(index([][]byte{top(0, 0, 0)})) + len(stringIndex) + len(subrs)
-	charstringsAt := charsetAt + len(charset)
-	privateAt := charstringsAt + len(charstringIndex)
-
-	var out []byte
-	for _, piece := range [][]byte{header, names, index([][]byte{top(charsetAt, charstringsAt, privateAt)}),
-		stringIndex, subrs, charset, charstringIndex, private} {
-		out = append(out, piece...)
-	}
-	return out
-}
-
-// nominalWidth is the commonest advance, the lowest of several: glyphs of that
-// width leave it out.
-func (f *Font) nominalWidth() int {
-	count := map[int]int{}
-	best := 0
-	for _, g := range f.Glyphs {
-		count[g.Advance]++
-		if n := count[g.Advance]; n > count[best] || n == count[best] && g.Advance < best {
-			best = g.Advance
-		}
-	}
-	return best
-}
-
-func charstring(g Glyph, nominal int) []byte {
-	var out []byte
-	if g.Advance != nominal {
-		out = appendCharInt(out, g.Advance-nominal)
-	}
-	var x, y int
-	to := func(p curve.Point) {
-		nx, ny := int(math.Round(p.X)), int(math.Round(p.Y))
-		out = appendCharInt(appendCharInt(out, nx-x), ny-y)
-		x, y = nx, ny
-	}
-	for _, c := range g.Contours {
-		to(c.From)
-		out = append(out, csRMoveTo)
-		for _, s := range c.Segments {
-			if s.Line {
-				to(s.To)
-				out = append(out, csRLineTo)
-				continue
-			}
-			to(s.C1)
-			to(s.C2)
-			to(s.To)
-			out = append(out, csRRCurveTo)
-		}
-	}
-	return append(out, csEndChar)
-}
-
-// appendCharInt writes an operand of a charstring (TN 5177, section 3.2).
-func appendCharInt(out []byte, n int) []byte {
-	if n < -1131 || n > 1131 {
-		return append(out, 28, byte(n>>8), byte(n))
-	}
-	return appendInt(out, n)
-}
-
-// appendInt writes an operand of a dictionary (TN 5176, section 4).
-func appendInt(out []byte, n int) []byte {
-	switch {
-	case n >= -107 && n <= 107:
-		return append(out, byte(n+139))
-	case n >= 108 && n <= 1131:
-		n -= 108
-		return append(out, byte(n>>8+247), byte(n))
-	case n >= -1131 && n <= -108:
-		n = -n - 108
-		return append(out, byte(n>>8+251), byte(n))
-	case n >= math.MinInt16 && n <= math.MaxInt16:
-		return append(out, 28, byte(n>>8), byte(n))
-	}
-	return appendInt32(out, n)
-}
-
-func appendInt32(out []byte, n int) []byte {
-	return append(out, 29, byte(n>>24), byte(n>>16), byte(n>>8), byte(n))
-}
-
-// index writes an INDEX (TN 5176, section 5), with offsets as short as they can be.
-func index(items [][]byte) []byte {
-	out := binary.BigEndian.AppendUint16(nil, uint16(len(items)))
-	if len(items) == 0 {
-		return out
-	}
-	total := 1
-	for _, it := range items {
-		total += len(it)
-	}
-	size := 1
-	for total>>(8*size) > 0 {
-		size++
-	}
-	out = append(out, byte(size))
-	at := 1
-	offset := func() {
-		for i := size - 1; i >= 0; i-- {
-			out = append(out, byte(at>>(8*i)))
-		}
-	}
-	offset()
-	for _, it := range items {
-		at += len(it)
-		offset()
-	}
-	for _, it := range items {
-		out = append(out, it...)
-	}
-	return out
-}
+// Limits of one charstring (TN 5177, appendix B, with the 513 operands of CFF2).
+const (
+	maxOperands = 513
+	maxSubrs    = 10
+	maxScratch  = 32
+)

@@ -21,10 +21,22 @@ func (p Point) Mul(k float64) Point { return Point{p.X * k, p.Y * k} }
 func (p Point) Len() float64 { return math.Hypot(p.X, p.Y) }
 
 // Segment goes from where the one before ended to To: straight where Line is
-// set, else as a cubic with control points C1 and C2.
+// set, as a quadratic with the control point C1 where Quadratic is, else as a
+// cubic with control points C1 and C2.
 type Segment struct {
 	C1, C2, To Point
 	Line       bool
+	Quadratic  bool
+}
+
+// Cubic gives a curve from p as a cubic; a quadratic's control points lie two
+// thirds of the way to its own.
+func (s Segment) Cubic(p Point) Segment {
+	if !s.Quadratic {
+		return s
+	}
+	c := s.C1.Mul(2.0 / 3)
+	return Segment{C1: p.Mul(1.0 / 3).Add(c), C2: s.To.Mul(1.0 / 3).Add(c), To: s.To}
 }
 
 // Contour is a closed outline; the way back to From is a line where the last
@@ -38,7 +50,7 @@ type Contour struct {
 func (c Contour) Move(d Point) Contour {
 	out := Contour{From: c.From.Add(d), Segments: make([]Segment, len(c.Segments))}
 	for i, s := range c.Segments {
-		out.Segments[i] = Segment{s.C1.Add(d), s.C2.Add(d), s.To.Add(d), s.Line}
+		out.Segments[i] = Segment{s.C1.Add(d), s.C2.Add(d), s.To.Add(d), s.Line, s.Quadratic}
 	}
 	return out
 }
@@ -55,7 +67,9 @@ func (c Contour) Area() float64 {
 	for _, s := range c.Segments {
 		if !s.Line {
 			step(s.C1)
-			step(s.C2)
+			if !s.Quadratic {
+				step(s.C2)
+			}
 		}
 		step(s.To)
 	}
@@ -71,12 +85,15 @@ func (c Contour) Reverse() Contour {
 	}
 	out := Contour{From: c.Segments[n-1].To, Segments: make([]Segment, 0, n)}
 	for i := n - 1; i >= 0; i-- {
-		to := c.From
+		s, to := c.Segments[i], c.From
 		if i > 0 {
 			to = c.Segments[i-1].To
 		}
-		s := c.Segments[i]
-		out.Segments = append(out.Segments, Segment{s.C2, s.C1, to, s.Line})
+		if !s.Quadratic {
+			s.C1, s.C2 = s.C2, s.C1
+		}
+		s.To = to
+		out.Segments = append(out.Segments, s)
 	}
 	return out
 }

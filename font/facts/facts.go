@@ -4,7 +4,10 @@
 package facts
 
 import (
+	"time"
+
 	"sparecrate/font"
+	"sparecrate/font/coverage"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 )
@@ -12,72 +15,57 @@ import (
 // Face is everything read from one face. Lists are empty rather than nil, so
 // that they are lists in JSON too.
 type Face struct {
-	Container  font.Container `json:"container"`
-	Index      int            `json:"index"` // place within a collection
-	Names      Names          `json:"names"`
-	Style      Style          `json:"style"`
-	Embedding  Embedding      `json:"embedding"`
-	Outlines   Outlines       `json:"outlines"`
-	UnitsPerEm int            `json:"unitsPerEm"`
-	Glyphs     int            `json:"glyphs"`
-	Metrics    Metrics        `json:"metrics"`
-	Axes       []Axis         `json:"axes"`
-	Instances  []Instance     `json:"instances"`
-	Features   []string       `json:"features"`
-	Color      []string       `json:"color"`
-	Coverage   Coverage       `json:"coverage"`
-	Problems   []Problem      `json:"problems"`
+	Container       font.Container   `json:"container"`
+	Index           int              `json:"index"` // place within a collection
+	Names           Names            `json:"names"`
+	Records         []NameRecord     `json:"records"`
+	Style           Style            `json:"style"`
+	Embedding       Embedding        `json:"embedding"`
+	Outlines        Outlines         `json:"outlines"`
+	Hinting         Hinting          `json:"hinting"`
+	UnitsPerEm      int              `json:"unitsPerEm"`
+	Glyphs          int              `json:"glyphs"`
+	Metrics         Metrics          `json:"metrics"`
+	Lines           Lines            `json:"lines"`
+	Axes            []Axis           `json:"axes"`
+	Instances       []Instance       `json:"instances"`
+	StyleAttributes []StyleAttribute `json:"styleAttributes"`
+	Features        []string         `json:"features"`
+	LayoutScripts   []LayoutScript   `json:"layoutScripts"`
+	Color           []string         `json:"color"` // COLRv0, COLRv1, SVG, sbix, CBDT
+	Palettes        int              `json:"palettes"`
+	Coverage        Coverage         `json:"coverage"`
+	Vendor          string           `json:"vendor"`             // the four letters of OS/2.achVendID
+	Revision        float64          `json:"revision"`           // head.fontRevision
+	Created         *time.Time       `json:"created,omitempty"`  // head, UTC
+	Modified        *time.Time       `json:"modified,omitempty"` // head, UTC
+	Tables          []Table          `json:"tables"`
+	Checksums       Checksums        `json:"checksums"`
+	Problems        []Problem        `json:"problems"`
 }
 
-// Names are the values of the name table a reader of English expects.
-type Names struct {
-	Family               string `json:"family"`
-	Subfamily            string `json:"subfamily"`
-	Full                 string `json:"full"`
-	PostScript           string `json:"postscript"`
-	Version              string `json:"version"`
-	TypographicFamily    string `json:"typographicFamily"`
-	TypographicSubfamily string `json:"typographicSubfamily"`
-	Copyright            string `json:"copyright"`
-	Trademark            string `json:"trademark"`
-	Manufacturer         string `json:"manufacturer"`
-	Designer             string `json:"designer"`
-	Description          string `json:"description"`
-	VendorURL            string `json:"vendorUrl"`
-	DesignerURL          string `json:"designerUrl"`
-	License              string `json:"license"`
-	LicenseURL           string `json:"licenseUrl"`
-	SampleText           string `json:"sampleText"`
+// Table is a table of the file and its length in bytes, unpacked.
+type Table struct {
+	Tag   string `json:"tag"`
+	Bytes int    `json:"bytes"`
 }
 
-// FamilyName is the family people think of: the typographic one where there is
-// one, else name ID 1 without a style word that only the four-style rule put there.
-func (n *Names) FamilyName() string {
-	if n.TypographicFamily != "" {
-		return n.TypographicFamily
-	}
-	base, _ := splitStyleWords(n.Family)
-	return base
+// Checksums says whether tables are what the file's directory says they are.
+type Checksums struct {
+	State ChecksumState `json:"state"`
+	Wrong []string      `json:"wrong"` // tags
 }
 
-// StyleName is the style within FamilyName.
-func (n *Names) StyleName() string {
-	if n.TypographicSubfamily != "" {
-		return n.TypographicSubfamily
-	}
-	if n.TypographicFamily == "" {
-		if _, words := splitStyleWords(n.Family); words != "" {
-			if n.Subfamily == "" || n.Subfamily == "Regular" {
-				return words
-			}
-			return words + " " + n.Subfamily
-		}
-	}
-	if n.Subfamily == "" {
-		return "Regular"
-	}
-	return n.Subfamily
-}
+// ChecksumState is what is known of a face's checksums.
+type ChecksumState string
+
+// The states of checksums.
+const (
+	ChecksumsRight     ChecksumState = "right"
+	ChecksumsWrong     ChecksumState = "wrong"
+	ChecksumsUnstated  ChecksumState = "not-stated" // WOFF2 carries none
+	ChecksumsUnchecked ChecksumState = "not-checked"
+)
 
 // Slope is how letters lean.
 type Slope string
@@ -108,6 +96,16 @@ const (
 	None     Outlines = "none"
 )
 
+// Hinting is the help a face gives for drawing at small sizes.
+type Hinting string
+
+// The kinds of hinting.
+const (
+	HintingNone         Hinting = "none"
+	HintingInstructions Hinting = "instructions" // TrueType programs
+	HintingZones        Hinting = "zones"        // PostScript alignment zones and stems
+)
+
 // Metrics are line and letter heights in font units; the line metrics are the
 // ones a browser uses: the typographic ones where the font asks for them, else hhea's.
 type Metrics struct {
@@ -125,6 +123,8 @@ type Axis struct {
 	Default float64 `json:"default"`
 	Max     float64 `json:"max"`
 	Name    string  `json:"name"`
+	Hidden  bool    `json:"hidden"` // not meant for people
+	Bent    bool    `json:"bent"`   // avar: its scale is not even
 }
 
 // Instance is a named style of a variable font.
@@ -134,11 +134,36 @@ type Instance struct {
 	Coordinates map[string]float64 `json:"coordinates"`
 }
 
+// StyleAttribute is an axis along which the family's faces differ, with the
+// names of places on it (`STAT`).
+type StyleAttribute struct {
+	Tag    string       `json:"tag"`
+	Name   string       `json:"name"`
+	Values []StyleValue `json:"values"`
+}
+
+// StyleValue is a named place or range on a style axis.
+type StyleValue struct {
+	Name     string   `json:"name"`
+	Value    float64  `json:"value"`
+	Min      float64  `json:"min"`
+	Max      float64  `json:"max"`
+	Linked   *float64 `json:"linked,omitempty"` // the place style linking goes to, such as bold's
+	Elidable bool     `json:"elidable"`         // left out of style names
+}
+
+// LayoutScript is a script the layout rules are written for, by OpenType tag,
+// with the languages that have rules of their own.
+type LayoutScript struct {
+	Tag       string   `json:"tag"`
+	Languages []string `json:"languages"`
+}
+
 // Coverage is what can be written with a face.
 type Coverage struct {
-	Codepoints int      `json:"codepoints"` // how many
-	Scripts    []string `json:"scripts"`
-	Languages  []string `json:"languages"`
+	Codepoints int               `json:"codepoints"` // how many
+	Scripts    []coverage.Script `json:"scripts"`
+	Languages  []string          `json:"languages"` // codes of package coverage
 }
 
 // Problem is something a studio should know, with a code that stays the same
@@ -148,19 +173,9 @@ type Problem struct {
 	Message string `json:"message"`
 }
 
-// The codes of problems.
-const (
-	ProblemTable        = "table-unreadable"
-	ProblemNoName       = "no-name-table"
-	ProblemNameText     = "name-text-missing"
-	ProblemUsageBits    = "usage-bits-several"
-	ProblemNoGlyphs     = "no-glyphs"
-	ProblemNoCharacters = "no-characters"
-	ProblemNoMetrics    = "no-line-metrics"
-)
-
-// Of reads the faces of an opened file. It never fails: what cannot be read is
-// a problem of the face.
+// Of reads the faces of an opened file, without their checksums: only the
+// tables that facts stand in are touched. It never fails: what cannot be read
+// is a problem of the face.
 func Of(f *font.File) []Face {
 	faces := make([]Face, len(f.Faces))
 	for i, face := range f.Faces {
@@ -170,13 +185,18 @@ func Of(f *font.File) []Face {
 	return faces
 }
 
-// Read opens the bytes of a font file and reads its faces.
+// Read opens the bytes of a font file, reads its faces and checks the sums of
+// all their tables.
 func Read(b []byte) ([]Face, error) {
 	f, err := font.Open(b)
 	if err != nil {
 		return nil, err
 	}
-	return Of(f), nil
+	faces := Of(f)
+	for i := range faces {
+		faces[i].verify(f.Faces[i])
+	}
+	return faces, nil
 }
 
 // reading carries one face through the steps of read.
@@ -185,27 +205,37 @@ type reading struct {
 	out  Face
 	head *table.Head
 	hhea *table.Hhea
+	maxp *table.Maxp
 	os2  *table.OS2
 	post *table.Post
 	name *table.Name
+	// style is the style's name, which several steps look for words in.
+	style string
+	runs  []table.Run // what the character map covers
 }
 
 func read(f *sfnt.Font) Face {
 	r := &reading{font: f, out: Face{
-		Axes: []Axis{}, Instances: []Instance{}, Features: []string{}, Color: []string{},
-		Coverage: Coverage{Scripts: []string{}, Languages: []string{}}, Problems: []Problem{},
+		Records: []NameRecord{}, Axes: []Axis{}, Instances: []Instance{}, StyleAttributes: []StyleAttribute{},
+		Features: []string{}, LayoutScripts: []LayoutScript{}, Color: []string{}, Hinting: HintingNone,
+		Coverage:  Coverage{Scripts: []coverage.Script{}, Languages: []string{}},
+		Checksums: Checksums{ChecksumsUnchecked, []string{}}, Problems: []Problem{},
 	}}
 	r.head = parse(r, table.TagHead, table.ParseHead)
 	r.hhea = parse(r, table.TagHhea, table.ParseHhea)
+	r.maxp = parse(r, table.TagMaxp, table.ParseMaxp)
 	r.os2 = parse(r, table.TagOS2, table.ParseOS2)
 	r.post = parse(r, table.TagPost, table.ParsePost)
 	r.name = parse(r, table.TagName, table.ParseName)
+	r.readFrame()
 	r.readNames()
 	r.readStyle()
 	r.readEmbedding()
 	r.readMeasures()
 	r.readVariations()
-	r.readContents()
+	r.readDrawings()
+	r.readLayout()
+	r.readCoverage()
 	return r.out
 }
 
@@ -218,12 +248,8 @@ func parse[T any](r *reading, tag sfnt.Tag, read func([]byte) (*T, error)) *T {
 	}
 	t, err := read(b)
 	if err != nil {
-		r.problem(ProblemTable, "A part of the font cannot be read: "+err.Error()+".")
+		r.unreadable(err)
 		return nil
 	}
 	return t
-}
-
-func (r *reading) problem(code, message string) {
-	r.out.Problems = append(r.out.Problems, Problem{code, message})
 }

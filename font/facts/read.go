@@ -1,123 +1,150 @@
 package facts
 
 import (
-	"fmt"
+	"cmp"
 	"slices"
 
+	"sparecrate/font/cff"
+	"sparecrate/font/coverage"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 )
 
-func (r *reading) readNames() {
-	if r.name == nil {
-		if !r.font.Has(table.TagName) {
-			r.problem(ProblemNoName, "The font has no name table; no system can list it. Ask the maker for a complete file.")
+// readFrame fills what the directory and head say of the file.
+func (r *reading) readFrame() {
+	r.out.Tables = make([]Table, len(r.font.Tables))
+	for i, t := range r.font.Tables {
+		r.out.Tables[i] = Table{t.Tag.String(), len(t.Data)}
+	}
+	if r.os2 != nil {
+		r.out.Vendor = r.os2.Vendor
+	}
+	if h := r.head; h != nil {
+		// Hundredths are as fine as makers count; more digits are the binary fraction's.
+		r.out.Revision = float64(int(h.Revision.Float()*1000+0.5)) / 1000
+		if !h.Created.IsZero() {
+			r.out.Created = &h.Created
 		}
-		return
-	}
-	n := &r.out.Names
-	for id, to := range map[table.NameID]*string{
-		table.NameCopyright: &n.Copyright, table.NameFamily: &n.Family, table.NameSubfamily: &n.Subfamily,
-		table.NameFull: &n.Full, table.NameVersion: &n.Version, table.NamePostScript: &n.PostScript,
-		table.NameTrademark: &n.Trademark, table.NameManufacturer: &n.Manufacturer, table.NameDesigner: &n.Designer,
-		table.NameDescription: &n.Description, table.NameVendorURL: &n.VendorURL, table.NameDesignerURL: &n.DesignerURL,
-		table.NameLicense: &n.License, table.NameLicenseURL: &n.LicenseURL, table.NameSampleText: &n.SampleText,
-		table.NameTypographicFamily: &n.TypographicFamily, table.NameTypographicSubfamily: &n.TypographicSubfamily,
-	} {
-		*to = r.name.Best(id)
-	}
-	if r.name.Skipped > 0 {
-		r.problem(ProblemNameText, fmt.Sprintf("The text of %d name record(s) lies outside the name table and is lost; ask the maker for a whole file.", r.name.Skipped))
-	}
-}
-
-// readMeasures fills units, glyph count, line metrics and heights.
-func (r *reading) readMeasures() {
-	if r.head != nil {
-		r.out.UnitsPerEm = int(r.head.UnitsPerEm)
-	}
-	if m := parse(r, table.TagMaxp, table.ParseMaxp); m != nil {
-		r.out.Glyphs = int(m.Glyphs)
-	}
-	m := &r.out.Metrics
-	switch {
-	case r.os2 != nil && r.os2.HasTypo && r.os2.Selection&table.SelectUseTypo != 0:
-		m.Ascent, m.Descent, m.LineGap = int(r.os2.TypoAscender), int(r.os2.TypoDescender), int(r.os2.TypoLineGap)
-	case r.hhea != nil:
-		m.Ascent, m.Descent, m.LineGap = int(r.hhea.Ascent), int(r.hhea.Descent), int(r.hhea.LineGap)
-	default:
-		r.problem(ProblemNoMetrics, "The font states no line height (no `hhea` table); text set in it will sit differently everywhere.")
-	}
-	if r.os2 != nil && r.os2.HasHeights {
-		m.XHeight, m.CapHeight = int(r.os2.XHeight), int(r.os2.CapHeight)
-	}
-}
-
-func (r *reading) readVariations() {
-	f := parse(r, table.TagFvar, table.ParseFvar)
-	if f == nil {
-		return
-	}
-	name := func(id table.NameID) string {
-		if r.name == nil {
-			return ""
+		if !h.Modified.IsZero() {
+			r.out.Modified = &h.Modified
 		}
-		return r.name.Best(id)
 	}
-	for _, a := range f.Axes {
-		r.out.Axes = append(r.out.Axes, Axis{a.Tag.String(), a.Min.Float(), a.Default.Float(), a.Max.Float(), name(a.Name)})
-	}
-	for _, in := range f.Instances {
-		one := Instance{Name: name(in.Name), PostScript: name(in.PostScript), Coordinates: map[string]float64{}}
-		for i, c := range in.Coordinates {
-			one.Coordinates[f.Axes[i].Tag.String()] = c.Float()
-		}
-		r.out.Instances = append(r.out.Instances, one)
-	}
+	r.judgeFrame()
 }
 
 var (
 	bitmapTables = []sfnt.Tag{sfnt.MakeTag("EBDT"), sfnt.MakeTag("CBDT"), sfnt.MakeTag("sbix"), sfnt.MakeTag("bdat")}
-	colorTables  = []sfnt.Tag{sfnt.MakeTag("COLR"), sfnt.MakeTag("SVG "), sfnt.MakeTag("sbix"), sfnt.MakeTag("CBDT")}
+	tagCOLR      = sfnt.MakeTag("COLR")
+	tagCPAL      = sfnt.MakeTag("CPAL")
+	tagSVG       = sfnt.MakeTag("SVG ")
+	tagSbix      = sfnt.MakeTag("sbix")
+	tagCBDT      = sfnt.MakeTag("CBDT")
+	tagFpgm      = sfnt.MakeTag("fpgm")
+	tagKern      = sfnt.MakeTag("kern")
 )
 
-// readContents fills outlines, color, features and coverage.
-func (r *reading) readContents() {
+// readDrawings fills outlines, hinting and color.
+func (r *reading) readDrawings() {
 	out := &r.out
 	switch {
 	case len(r.font.Table(table.TagGlyf)) > 0:
 		out.Outlines = TrueType
+		if r.maxp != nil && r.maxp.Instructions > 0 || len(r.font.Table(tagFpgm)) > 0 {
+			out.Hinting = HintingInstructions
+		}
 	case r.font.Has(table.TagCFF):
 		out.Outlines = CFF
+		r.readPostScript(table.TagCFF)
 	case r.font.Has(table.TagCFF2):
 		out.Outlines = CFF2
+		r.readPostScript(table.TagCFF2)
 	case slices.ContainsFunc(bitmapTables, r.font.Has):
 		out.Outlines = Bitmap
+		if !r.font.Has(tagSbix) && !r.font.Has(tagCBDT) {
+			r.problem(ProblemBitmapOnly, "The font holds only bitmaps for fixed sizes, which no browser draws; ask the maker for one with outlines.")
+		}
 	default:
 		out.Outlines = None
 		r.problem(ProblemNoGlyphs, "The font holds no drawings of letters; nothing can be set in it.")
 	}
-	for _, t := range colorTables {
-		if r.font.Has(t) {
-			out.Color = append(out.Color, t.String())
+	if b := r.font.Table(tagCOLR); b != nil {
+		kind := "COLRv0"
+		if version, _ := sfnt.View(b).U16(0); version >= 1 {
+			kind = "COLRv1"
+		}
+		out.Color = append(out.Color, kind)
+	}
+	for tag, kind := range map[sfnt.Tag]string{tagSVG: "SVG", tagSbix: "sbix", tagCBDT: "CBDT"} {
+		if r.font.Has(tag) {
+			out.Color = append(out.Color, kind)
 		}
 	}
-	for _, t := range []sfnt.Tag{table.TagGSUB, table.TagGPOS} {
-		out.Features = append(out.Features, table.LayoutTags(r.font.Table(t))...)
+	slices.Sort(out.Color)
+	if b := r.font.Table(tagCPAL); b != nil {
+		n, _ := sfnt.View(b).U16(4)
+		out.Palettes = int(n)
 	}
-	slices.Sort(out.Features)
-	out.Features = slices.Compact(out.Features)
+}
 
+func (r *reading) readPostScript(tag sfnt.Tag) {
+	t, err := cff.Parse(r.font.Table(tag))
+	if err != nil {
+		r.unreadable(err)
+		return
+	}
+	if t.Hinted() {
+		r.out.Hinting = HintingZones
+	}
+}
+
+// readLayout fills features and the scripts they are for.
+func (r *reading) readLayout() {
+	out := &r.out
+	var features []sfnt.Tag
+	var languages []table.LayoutLanguage
+	for _, tag := range []sfnt.Tag{table.TagGSUB, table.TagGPOS} {
+		if b := r.font.Table(tag); b != nil {
+			features = append(features, table.LayoutFeatures(b)...)
+			languages = append(languages, table.LayoutLanguages(b)...)
+		}
+	}
+	slices.Sort(features)
+	features = slices.Compact(features)
+	out.Features = make([]string, len(features))
+	for i, tag := range features {
+		out.Features[i] = tag.String()
+	}
+	slices.SortFunc(languages, func(a, b table.LayoutLanguage) int {
+		return cmp.Compare(uint64(a.Script)<<32|uint64(a.Language), uint64(b.Script)<<32|uint64(b.Language))
+	})
+	for _, l := range slices.Compact(languages) {
+		if l.Language == 0 {
+			out.LayoutScripts = append(out.LayoutScripts, LayoutScript{l.Script.String(), []string{}})
+			continue
+		}
+		last := &out.LayoutScripts[len(out.LayoutScripts)-1]
+		last.Languages = append(last.Languages, l.Language.String())
+	}
+}
+
+// readCoverage fills what can be written.
+func (r *reading) readCoverage() {
+	out := &r.out.Coverage
 	if b := r.font.Table(table.TagCmap); b != nil {
-		runs, err := table.ParseCmap(b)
+		runs, err := table.ParseCoverage(b)
 		if err != nil {
-			r.problem(ProblemTable, "A part of the font cannot be read: "+err.Error()+".")
+			r.unreadable(err)
 		}
+		r.runs = runs
 		for _, run := range runs {
-			out.Coverage.Codepoints += run.Count
+			out.Codepoints += run.Count
 		}
 	}
-	if out.Coverage.Codepoints == 0 {
+	if out.Codepoints == 0 {
 		r.problem(ProblemNoCharacters, "The font maps no characters to its glyphs; text cannot be set in it.")
+		return
 	}
+	out.Scripts = coverage.Scripts(r.runs)
+	out.Languages = coverage.Languages(r.runs)
+	r.judgeCoverage()
 }

@@ -1,7 +1,7 @@
 package facts
 
 import (
-	"regexp"
+	"slices"
 	"strings"
 
 	"sparecrate/font/table"
@@ -21,36 +21,91 @@ var weightWords = []struct {
 // widthPercents are the percentages of OS/2.usWidthClass 1 to 9.
 var widthPercents = [...]float64{50, 62.5, 75, 87.5, 100, 112.5, 125, 150, 200}
 
-// styleTail matches the weight and width words the four-style rule puts behind
-// a family's name in ID 1: "Example Light", "Example Condensed Black".
-var styleTail = regexp.MustCompile(`(?i)^(.*?\S)((?:[ -](?:extra|ultra|semi|demi)?[ -]?(?:thin|hairline|light|book|medium|demi|bold|black|heavy|condensed|narrow|compressed|expanded|extended))+)$`)
+// styleTailWords are the words the four-style rule puts behind a family's name
+// in ID 1: "Example Light", "Example Condensed Black". A word for more or less
+// may stand before them, joined or not.
+var (
+	styleTailWords = []string{"thin", "hairline", "light", "book", "medium", "demi", "bold", "black", "heavy",
+		"condensed", "narrow", "compressed", "expanded", "extended"}
+	styleTailMore = []string{"extra", "ultra", "semi", "demi"}
+)
 
+// splitStyleWords takes style words off the end of a family's name; a name made
+// of nothing else stays whole.
 func splitStyleWords(family string) (base, words string) {
-	m := styleTail.FindStringSubmatch(family)
-	if m == nil {
-		return family, ""
-	}
-	return m[1], strings.TrimLeft(m[2], " -")
-}
-
-// weightOf gives the weight a style's name speaks of, 0 where it speaks of none.
-func weightOf(style string) int {
-	plain := strings.NewReplacer(" ", "", "-", "").Replace(strings.ToLower(style))
-	for _, w := range weightWords {
-		if strings.Contains(plain, w.word) {
-			return w.weight
+	at := len(family)
+	for {
+		cut := strings.LastIndexAny(family[:at], " -")
+		if cut <= 0 || !isTail(family[cut+1:at]) {
+			break
+		}
+		at = cut
+		if more := strings.LastIndexAny(family[:at], " -"); more > 0 && oneOf(styleTailMore, family[more+1:at]) {
+			at = more
 		}
 	}
-	return 0
+	if at == len(family) {
+		return family, ""
+	}
+	return family[:at], strings.TrimLeft(family[at:], " -")
+}
+
+func isTail(word string) bool {
+	for _, more := range styleTailMore {
+		if len(word) > len(more) && strings.EqualFold(word[:len(more)], more) && oneOf(styleTailWords, word[len(more):]) {
+			return true
+		}
+	}
+	return oneOf(styleTailWords, word)
+}
+
+func oneOf(words []string, word string) bool {
+	return slices.ContainsFunc(words, func(w string) bool { return strings.EqualFold(w, word) })
+}
+
+// widthWords are the customary words for widths, longer ones first, with their
+// percentages.
+var widthWords = []struct {
+	word    string
+	percent float64
+}{
+	{"ultracondensed", 50}, {"extracondensed", 62.5}, {"semicondensed", 87.5}, {"ultraexpanded", 200}, {"extraexpanded", 150}, {"semiexpanded", 112.5},
+	{"condensed", 75}, {"compressed", 62.5}, {"narrow", 75}, {"expanded", 125}, {"extended", 125}, {"wide", 125},
+}
+
+var withoutGaps = strings.NewReplacer(" ", "", "-", "")
+
+// weightOf gives the weight a style's name speaks of, false where it speaks of none.
+func weightOf(style string) (int, bool) {
+	plain := withoutGaps.Replace(strings.ToLower(style))
+	for _, w := range weightWords {
+		if strings.Contains(plain, w.word) {
+			return w.weight, true
+		}
+	}
+	return 0, false
+}
+
+// widthOf gives the width a style's name speaks of, 100 where it speaks of none.
+func widthOf(style string) float64 {
+	plain := withoutGaps.Replace(strings.ToLower(style))
+	for _, w := range widthWords {
+		if strings.Contains(plain, w.word) {
+			return w.percent
+		}
+	}
+	return 100
 }
 
 // readStyle fills weight, width and slope. The number in OS/2 counts; where it
-// is out of range or missing, the words of the style's name do, and without
-// those head.macStyle.
+// is out of range or missing, or says regular of what is called and marked bold,
+// the words of the style's name do, and without those head.macStyle.
 func (r *reading) readStyle() {
 	s := &r.out.Style
 	*s = Style{Weight: 400, WidthPercent: 100, Slope: Upright}
-	words := weightOf(r.out.Names.StyleName())
+	style := r.styleWords()
+	words, worded := weightOf(style)
+	bold := r.head != nil && r.head.MacStyle&table.MacBold != 0
 	switch {
 	case r.os2 != nil && r.os2.WeightClass >= 1 && r.os2.WeightClass <= 1000:
 		s.Weight = int(r.os2.WeightClass)
@@ -58,15 +113,20 @@ func (r *reading) readStyle() {
 		if s.Weight < 10 {
 			s.Weight *= 100
 		}
-	case words != 0:
+		if s.Weight == 400 && words >= 600 && bold && r.os2.Selection&table.SelectBold != 0 {
+			s.Weight = words
+		}
+	case worded:
 		s.Weight = words
-	case r.head != nil && r.head.MacStyle&table.MacBold != 0:
+	case bold:
 		s.Weight = 700
 	}
 	if r.os2 != nil && r.os2.WidthClass >= 1 && int(r.os2.WidthClass) <= len(widthPercents) {
 		s.WidthPercent = widthPercents[r.os2.WidthClass-1]
+	} else {
+		s.WidthPercent = widthOf(style)
 	}
-	oblique := strings.Contains(strings.ToLower(r.out.Names.StyleName()), "oblique")
+	oblique := strings.Contains(strings.ToLower(style), "oblique")
 	switch {
 	case r.os2 != nil && r.os2.Version >= 4 && r.os2.Selection&table.SelectOblique != 0:
 		s.Slope = Oblique
@@ -78,4 +138,14 @@ func (r *reading) readStyle() {
 			s.Slope = Oblique
 		}
 	}
+	r.judgeStyle()
+}
+
+// styleWords is the name that holds words for weight, width and slope: the WWS
+// one, which holds nothing else, where the font has it.
+func (r *reading) styleWords() string {
+	if wws := r.out.Names.WWSSubfamily; wws != "" {
+		return wws
+	}
+	return r.style
 }

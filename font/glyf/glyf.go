@@ -27,11 +27,16 @@ const (
 
 // Flags of a part of a composite glyph.
 const (
-	argsAreWords   = 0x0001
-	argsAreXY      = 0x0002
-	roundXY        = 0x0004
-	moreComponents = 0x0020
-	useMyMetrics   = 0x0200
+	argsAreWords       = 0x0001
+	argsAreXY          = 0x0002
+	roundXY            = 0x0004
+	weHaveScale        = 0x0008
+	moreComponents     = 0x0020
+	weHaveXYScale      = 0x0040
+	weHaveTwoByTwo     = 0x0080
+	weHaveInstructions = 0x0100
+	useMyMetrics       = 0x0200
+	scaledOffset       = 0x0800
 )
 
 // Tolerance is the distance in font units that a quadratic may keep from the
@@ -117,9 +122,13 @@ func quadratic(g Outline) *Simple {
 		add(c.From, true)
 		last := c.From
 		for _, s := range c.Segments {
-			if s.Line {
+			switch {
+			case s.Line:
 				add(s.To, true)
-			} else {
+			case s.Quadratic:
+				add(s.C1, false)
+				add(s.To, true)
+			default:
 				for _, q := range curve.Quads(last, s, Tolerance) {
 					add(q.C, false)
 					add(q.To, true)

@@ -8,14 +8,7 @@ import (
 	"sparecrate/font/sfnt"
 )
 
-// Flags of a part of a composite glyph that say how long it is.
-const (
-	weHaveScale        = 0x0008
-	weHaveXYScale      = 0x0040
-	weHaveTwoByTwo     = 0x0080
-	weHaveInstructions = 0x0100
-	glyphHeader        = 10 // number of contours and bounding box
-)
+const glyphHeader = 10 // number of contours and bounding box
 
 // ErrGlyph says that a glyph's description breaks the format.
 var ErrGlyph = errors.New("a glyph is damaged")
@@ -215,37 +208,6 @@ func appendDelta(out []byte, d int, short, sameOrPlus byte) (byte, []byte) {
 		return short, append(out, byte(-d))
 	}
 	return 0, binary.BigEndian.AppendUint16(out, uint16(d))
-}
-
-// Components measures the parts of a composite glyph from offset at on: the
-// offset behind them, and whether instructions follow. The error wraps ErrGlyph.
-func Components(v sfnt.View, at int) (end int, instructions bool, err error) {
-	for {
-		flags, ok := v.U16(at)
-		if !ok {
-			return 0, false, fmt.Errorf("%w: it ends inside its parts", ErrGlyph)
-		}
-		size := 6 // flags, glyph and two bytes of arguments
-		if flags&argsAreWords != 0 {
-			size += 2
-		}
-		switch {
-		case flags&weHaveScale != 0:
-			size += 2
-		case flags&weHaveXYScale != 0:
-			size += 4
-		case flags&weHaveTwoByTwo != 0:
-			size += 8
-		}
-		if _, ok := v.Sub(at, size); !ok {
-			return 0, false, fmt.Errorf("%w: it ends inside its parts", ErrGlyph)
-		}
-		at += size
-		instructions = instructions || flags&weHaveInstructions != 0
-		if flags&moreComponents == 0 {
-			return at, instructions, nil
-		}
-	}
 }
 
 // Locate gives the bytes of each glyph from the tables glyf and loca. The

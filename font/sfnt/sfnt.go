@@ -72,6 +72,7 @@ func (t Tag) String() string {
 type Table struct {
 	Tag      Tag
 	Checksum uint32 // as the directory states it; Write computes its own
+	Offset   uint32 // place in the file Parse read it from; Write chooses its own
 	Data     []byte // without padding; a slice of the input after Parse
 }
 
@@ -180,7 +181,7 @@ func parseFace(v View, at int) (*Font, error) {
 			return nil, fmt.Errorf("%w: table `%s` runs past the end of the file (it should end at byte %d, the file has %d)",
 				ErrDamaged, Tag(tag), uint64(offset)+uint64(length), len(v))
 		}
-		f.Tables = append(f.Tables, Table{Tag: Tag(tag), Checksum: sum, Data: data})
+		f.Tables = append(f.Tables, Table{Tag: Tag(tag), Checksum: sum, Offset: offset, Data: data})
 	}
 	return f, nil
 }

@@ -25,7 +25,14 @@ type Run struct {
 // runs in order of code points, without those that map to glyph 0. It reads
 // what can be read: a subtable that runs out yields the runs before. No code
 // point is mapped twice, so the work is bounded by Unicode.
-func ParseCmap(b []byte) ([]Run, error) {
+func ParseCmap(b []byte) ([]Run, error) { return parseCmap(b, false) }
+
+// ParseCoverage reads which code points are mapped, in runs as long as they go
+// whatever the glyphs; Glyph is that of the first of a run. Where only coverage
+// is asked for it is a good deal faster than ParseCmap.
+func ParseCoverage(b []byte) ([]Run, error) { return parseCmap(b, true) }
+
+func parseCmap(b []byte, loose bool) ([]Run, error) {
 	v := sfnt.View(b)
 	count, ok := v.U16(2)
 	if !ok {
@@ -52,28 +59,35 @@ func ParseCmap(b []byte) ([]Run, error) {
 		return nil, nil
 	}
 	sub, _ := v.From(at)
+	runs := runList{loose: loose}
 	switch format, _ := sub.U16(0); format {
 	case 0:
-		return cmapFormat0(sub), nil
+		runs.format0(sub)
 	case 4:
-		return cmapFormat4(sub), nil
+		runs.format4(sub)
 	case 6:
-		return cmapFormat6(sub), nil
+		runs.format6(sub)
 	default:
-		return cmapFormat12(sub), nil
+		runs.format12(sub)
 	}
+	return runs.list, nil
 }
 
-// addRun appends one pair, to the run before where it goes on there.
-func addRun(runs []Run, r rune, g GlyphID) []Run {
-	if n := len(runs); n > 0 {
-		last := &runs[n-1]
-		if last.First+rune(last.Count) == r && int(last.Glyph)+last.Count == int(g) {
-			last.Count++
-			return runs
+// runList gathers runs, joined where code points and, unless loose, glyphs go on.
+type runList struct {
+	list  []Run
+	loose bool
+}
+
+func (l *runList) add(r Run) {
+	if n := len(l.list); n > 0 {
+		last := &l.list[n-1]
+		if last.First+rune(last.Count) == r.First && (l.loose || int(last.Glyph)+last.Count == int(r.Glyph)) {
+			last.Count += r.Count
+			return
 		}
 	}
-	return append(runs, Run{r, 1, g})
+	l.list = append(l.list, r)
 }
 
 // cmapRank orders subtables: full Unicode before the basic plane, Windows
@@ -96,24 +110,22 @@ func cmapRank(platform, enc, format uint16) int {
 	return 1
 }
 
-func cmapFormat0(v sfnt.View) []Run {
-	var runs []Run
+func (l *runList) format0(v sfnt.View) {
 	// Mac Roman and Unicode agree on ASCII, the part that is sure.
 	for c := range 0x80 {
 		if g, ok := v.U8(6 + c); ok && g != 0 {
-			runs = addRun(runs, rune(c), GlyphID(g))
+			l.add(Run{rune(c), 1, GlyphID(g)})
 		}
 	}
-	return runs
 }
 
-func cmapFormat4(v sfnt.View) []Run {
+func (l *runList) format4(v sfnt.View) {
 	doubled, ok := v.U16(6)
 	if !ok {
-		return nil
+		return
 	}
 	segments := int(doubled / 2)
-	var runs []Run
+	l.list = make([]Run, 0, min(segments, len(v)/8))
 	next := 0
 	for i := range segments {
 		end, ok1 := v.U16(14 + 2*i)
@@ -132,7 +144,7 @@ func cmapFormat4(v sfnt.View) []Run {
 				first++
 			}
 			if first <= last {
-				runs = append(runs, Run{rune(first), last - first + 1, GlyphID(uint16(first) + delta)})
+				l.add(Run{rune(first), last - first + 1, GlyphID(uint16(first) + delta)})
 			}
 			continue
 		}
@@ -147,35 +159,32 @@ func cmapFormat4(v sfnt.View) []Run {
 				}
 			}
 			if g += delta; g != 0 {
-				runs = addRun(runs, rune(c), GlyphID(g))
+				l.add(Run{rune(c), 1, GlyphID(g)})
 			}
 		}
 	}
-	return runs
 }
 
-func cmapFormat6(v sfnt.View) []Run {
+func (l *runList) format6(v sfnt.View) {
 	first, _ := v.U16(6)
 	count, _ := v.U16(8)
-	var runs []Run
 	for i := range int(count) {
 		g, ok := v.U16(10 + 2*i)
 		if !ok {
 			break
 		}
 		if g != 0 {
-			runs = addRun(runs, rune(first)+rune(i), GlyphID(g))
+			l.add(Run{rune(first) + rune(i), 1, GlyphID(g)})
 		}
 	}
-	return runs
 }
 
-func cmapFormat12(v sfnt.View) []Run {
+func (l *runList) format12(v sfnt.View) {
 	groups, ok := v.U32(12)
 	if !ok {
-		return nil
+		return
 	}
-	var runs []Run
+	l.list = make([]Run, 0, min(int(groups), len(v)/12))
 	next := uint32(0)
 	for i := range int(groups) {
 		rec, ok := v.Sub(16+12*i, 12)
@@ -198,9 +207,8 @@ func cmapFormat12(v sfnt.View) []Run {
 			continue
 		}
 		count := min(end-first+1, 0x10000-from)
-		runs = append(runs, Run{rune(first), int(count), GlyphID(from)})
+		l.add(Run{rune(first), int(count), GlyphID(from)})
 	}
-	return runs
 }
 
 // EncodeCmap writes the pairs, which must be in order of code points and inside

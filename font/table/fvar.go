@@ -10,6 +10,7 @@ type Axis struct {
 	Tag               sfnt.Tag
 	Min, Default, Max Fixed
 	Name              NameID
+	Hidden            bool // not meant for people (flag HIDDEN_AXIS)
 }
 
 // Instance is a named place in the space of the axes.
@@ -26,6 +27,7 @@ type Fvar struct {
 
 const (
 	fvarHeader = 16
+	hiddenAxis = 1
 	axisSize   = 20
 	// maxAxes is a good deal more than any font known to us has.
 	maxAxes = 64
@@ -51,7 +53,7 @@ func ParseFvar(b []byte) (*Fvar, error) {
 			return nil, short("fvar", len(b), at+axisSize)
 		}
 		tag, _ := v.U32(at)
-		f.Axes = append(f.Axes, Axis{sfnt.Tag(tag), fixed(at + 4), fixed(at + 8), fixed(at + 12), NameID(u16(at + 18))})
+		f.Axes = append(f.Axes, Axis{sfnt.Tag(tag), fixed(at + 4), fixed(at + 8), fixed(at + 12), NameID(u16(at + 18)), u16(at+16)&hiddenAxis != 0})
 	}
 	for i := range instances {
 		at := first + stride*axes + instanceSize*i

@@ -9,25 +9,58 @@ import (
 // maxLayoutRecords bounds the scripts and features listed from one table.
 const maxLayoutRecords = 4096
 
-// LayoutTags lists the feature tags of a GSUB or GPOS table, each once, sorted.
-// What lies outside the table is left out.
-func LayoutTags(b []byte) []string {
+// LayoutFeatures lists the feature tags of a GSUB or GPOS table in its order;
+// the same tag may come several times. What lies outside the table is left out.
+func LayoutFeatures(b []byte) []sfnt.Tag {
 	v := sfnt.View(b)
 	at, ok := v.U16(6)
 	if !ok {
 		return nil
 	}
 	count, _ := v.U16(int(at))
-	var tags []string
+	tags := make([]sfnt.Tag, 0, min(int(count), len(b)/6))
 	for i := range min(int(count), maxLayoutRecords) {
 		tag, ok := v.U32(int(at) + 2 + 6*i)
 		if !ok {
 			break
 		}
-		tags = append(tags, sfnt.Tag(tag).String())
+		tags = append(tags, sfnt.Tag(tag))
 	}
-	slices.Sort(tags)
-	return slices.Compact(tags)
+	return tags
+}
+
+// LayoutLanguage is a script that GSUB or GPOS has rules for, or one of its
+// languages that has rules of its own; OpenType tags, Language 0 for the script.
+type LayoutLanguage struct{ Script, Language sfnt.Tag }
+
+// LayoutLanguages lists the scripts and languages of a GSUB or GPOS table in its
+// order. What lies outside the table is left out.
+func LayoutLanguages(b []byte) []LayoutLanguage {
+	v := sfnt.View(b)
+	list, ok := v.U16(4)
+	if !ok {
+		return nil
+	}
+	count, _ := v.U16(int(list))
+	out := make([]LayoutLanguage, 0, 16)
+	for i := range int(count) {
+		script, _ := v.U32(int(list) + 2 + 6*i)
+		offset, ok := v.U16(int(list) + 6 + 6*i)
+		if !ok || len(out) >= maxLayoutRecords {
+			break
+		}
+		out = append(out, LayoutLanguage{Script: sfnt.Tag(script)})
+		at := int(list) + int(offset)
+		languages, _ := v.U16(at + 2)
+		for k := range int(languages) {
+			tag, ok := v.U32(at + 4 + 6*k)
+			if !ok || len(out) >= maxLayoutRecords {
+				break
+			}
+			out = append(out, LayoutLanguage{sfnt.Tag(script), sfnt.Tag(tag)})
+		}
+	}
+	return out
 }
 
 // Ligature says that a run of glyphs is drawn as one.

@@ -91,6 +91,7 @@ type Maxp struct {
 	TrueType                           bool
 	Points, Contours                   uint16 // in the largest simple glyph
 	CompositePoints, CompositeContours uint16
+	Instructions                       uint16 // bytes in the longest program of a glyph
 	Components, Depth                  uint16 // parts of a composite, and nesting
 }
 
@@ -104,7 +105,7 @@ func ParseMaxp(b []byte) (*Maxp, error) {
 	return &Maxp{
 		Glyphs: u16(4), TrueType: u16(0) == 1,
 		Points: u16(6), Contours: u16(8), CompositePoints: u16(10), CompositeContours: u16(12),
-		Components: u16(28), Depth: u16(30),
+		Instructions: u16(26), Components: u16(28), Depth: u16(30),
 	}, nil
 }
 
@@ -118,7 +119,7 @@ func (m *Maxp) Encode() []byte {
 	}
 	w.u32(0x00010000)
 	for _, n := range []uint16{m.Glyphs, m.Points, m.Contours, m.CompositePoints, m.CompositeContours,
-		2, 0, 0, 0, 0, 0, 0, m.Components, m.Depth} {
+		2, 0, 0, 0, 0, 0, m.Instructions, m.Components, m.Depth} {
 		w.u16(int(n))
 	}
 	return w

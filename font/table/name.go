@@ -1,9 +1,10 @@
 package table
 
 import (
+	"bytes"
 	"cmp"
+	"encoding/binary"
 	"slices"
-	"strings"
 	"unicode/utf16"
 	"unicode/utf8"
 
@@ -53,6 +54,8 @@ const (
 	PlatformWindows   = 3
 
 	languageEnglishUS = 0x0409
+	// firstLanguageTag is the first language ID that stands for an entry of Tags.
+	firstLanguageTag = 0x8000
 	// maxNameRecords is several times what fonts in many languages carry.
 	maxNameRecords = 8192
 )
@@ -69,10 +72,10 @@ type NameRecord struct {
 // Text gives the record's value. Parsed records are decoded when asked for:
 // fonts carry far more names than anybody reads.
 func (r *NameRecord) Text() string {
-	if r.raw != nil {
-		return decodeName(r.Platform, r.Encoding, r.raw)
+	if r.raw == nil {
+		return r.Value
 	}
-	return r.Value
+	return string(appendName(make([]byte, 0, len(r.raw)), r))
 }
 
 // Name is the naming table (`name`), formats 0 and 1.
@@ -80,6 +83,8 @@ type Name struct {
 	Records []NameRecord
 	// Skipped counts records whose text lies outside the table.
 	Skipped int
+	// Tags are the languages of format 1, which records name by 0x8000 and up.
+	Tags []string
 }
 
 // ParseName reads all records; those whose text lies outside the table are
@@ -91,7 +96,7 @@ func ParseName(b []byte) (*Name, error) {
 		return nil, short("name", len(b), 6)
 	}
 	storage, _ := v.U16(4)
-	n := &Name{}
+	n := &Name{Records: make([]NameRecord, 0, min(int(count), len(b)/12))}
 	for i := range min(int(count), maxNameRecords) {
 		rec, ok := v.Sub(6+12*i, 12)
 		if !ok {
@@ -106,7 +111,45 @@ func ParseName(b []byte) (*Name, error) {
 		}
 		n.Records = append(n.Records, NameRecord{u16(0), u16(2), u16(4), NameID(u16(6)), "", text})
 	}
+	if format, _ := v.U16(0); format == 1 {
+		n.readTags(v, 6+12*int(count), int(storage))
+	}
 	return n, nil
+}
+
+func (n *Name) readTags(v sfnt.View, at, storage int) {
+	count, _ := v.U16(at)
+	for i := range min(int(count), maxNameRecords) {
+		length, _ := v.U16(at + 2 + 4*i)
+		offset, ok := v.U16(at + 4 + 4*i)
+		if !ok {
+			return
+		}
+		text, _ := v.Sub(storage+int(offset), int(length))
+		n.Tags = append(n.Tags, string(appendUTF16(nil, text)))
+	}
+}
+
+// Texts gives the values of all records in order. They share one string, which
+// is a good deal cheaper than Text for each.
+func (n *Name) Texts() []string {
+	size := 0
+	for i := range n.Records {
+		size += len(n.Records[i].raw)
+	}
+	all := make([]byte, 0, size)
+	ends := make([]int, len(n.Records))
+	for i := range n.Records {
+		r := &n.Records[i]
+		all = appendName(all, r)
+		ends[i] = len(all)
+	}
+	whole, from := string(all), 0
+	texts := make([]string, len(ends))
+	for i, end := range ends {
+		texts[i], from = whole[from:end], end
+	}
+	return texts
 }
 
 // Best gives the value a reader of English expects: Windows in US English, then
@@ -116,17 +159,19 @@ func (n *Name) Best(id NameID) string {
 	best, rank := "", 0
 	for i := range n.Records {
 		r := &n.Records[i]
-		if r.ID != id || r.rank() <= rank {
+		if r.ID != id || r.Rank() <= rank {
 			continue
 		}
 		if text := r.Text(); text != "" {
-			best, rank = text, r.rank()
+			best, rank = text, r.Rank()
 		}
 	}
 	return best
 }
 
-func (r *NameRecord) rank() int {
+// Rank orders the records of one name ID for a reader of English, higher is
+// better.
+func (r *NameRecord) Rank() int {
 	switch {
 	case r.Platform == PlatformWindows && r.Language == languageEnglishUS:
 		return 6
@@ -143,8 +188,7 @@ func (r *NameRecord) rank() int {
 }
 
 // Encode writes format 0 with records in the order the specification asks for.
-// Windows and Unicode records are written as UTF-16, Macintosh ones as Mac
-// Roman with '?' for what it lacks.
+// Each record is written in the encoding it names, with '?' for what that lacks.
 func (n *Name) Encode() []byte {
 	records := slices.Clone(n.Records)
 	slices.SortStableFunc(records, func(a, b NameRecord) int {
@@ -157,7 +201,7 @@ func (n *Name) Encode() []byte {
 	w.u16(6 + 12*len(records))
 	seen := map[string]int{}
 	for _, r := range records {
-		text := encodeName(r.Platform, r.Text())
+		text := encodeName(&r)
 		at, ok := seen[string(text)]
 		if !ok {
 			at = len(pool)
@@ -171,20 +215,25 @@ func (n *Name) Encode() []byte {
 	return append(w, pool...)
 }
 
-func encodeName(platform uint16, s string) []byte {
+func encodeName(r *NameRecord) []byte {
 	var w writer
-	if platform == PlatformMacintosh {
-		for _, r := range s {
-			c, ok := charmap.Macintosh.EncodeRune(r)
-			if !ok {
-				c = '?'
-			}
-			w.u8(c)
+	e := r.otherEncoding()
+	if e == nil && r.Platform == PlatformMacintosh {
+		e = charmap.Macintosh
+	}
+	if e == nil {
+		for _, u := range utf16.Encode([]rune(r.Text())) {
+			w.u16(int(u))
 		}
 		return w
 	}
-	for _, u := range utf16.Encode([]rune(s)) {
-		w.u16(int(u))
+	one := e.NewEncoder()
+	for _, c := range r.Text() {
+		b, err := one.Bytes(utf8.AppendRune(nil, c))
+		if err != nil {
+			b = []byte{'?'}
+		}
+		w = append(w, b...)
 	}
 	return w
 }
@@ -201,70 +250,85 @@ var (
 	}
 )
 
-func decodeName(platform, enc uint16, b []byte) string {
-	switch platform {
+// otherEncoding is a record's encoding where it is neither UTF-16 nor Mac Roman.
+func (r *NameRecord) otherEncoding() encoding.Encoding {
+	switch r.Platform {
 	case PlatformMacintosh:
-		if e, ok := macEncodings[enc]; ok {
-			return decodeWith(e, b)
-		}
-		return macRoman(b)
+		return macEncodings[r.Encoding]
 	case PlatformWindows:
-		if e, ok := windowsEncodings[enc]; ok {
-			// Some makers pad every byte to two; the pad is dropped before decoding.
-			packed := make([]byte, 0, len(b))
-			for _, c := range b {
-				if c != 0 {
-					packed = append(packed, c)
-				}
-			}
-			return decodeWith(e, packed)
-		}
+		return windowsEncodings[r.Encoding]
 	}
-	return utf16BE(b)
+	return nil
 }
 
-func decodeWith(e encoding.Encoding, b []byte) string {
-	out, err := e.NewDecoder().Bytes(b)
+// appendName appends a record's value as UTF-8.
+func appendName(out []byte, r *NameRecord) []byte {
+	b := r.raw
+	if b == nil {
+		return append(out, r.Value...)
+	}
+	e := r.otherEncoding()
+	switch {
+	case e != nil && r.Platform == PlatformWindows:
+		// Some makers pad every byte to two; the pad is dropped before decoding.
+		return appendWith(out, e, bytes.ReplaceAll(b, []byte{0}, nil))
+	case e != nil:
+		return appendWith(out, e, b)
+	case r.Platform == PlatformMacintosh:
+		return appendMacRoman(out, b)
+	}
+	return appendUTF16(out, b)
+}
+
+func appendWith(out []byte, e encoding.Encoding, b []byte) []byte {
+	text, err := e.NewDecoder().Bytes(b)
 	if err != nil {
-		return string(utf8.RuneError)
+		return utf8.AppendRune(out, utf8.RuneError)
 	}
-	return string(out)
+	return append(out, text...)
 }
 
-func macRoman(b []byte) string {
-	var s strings.Builder
-	s.Grow(len(b))
-	for _, c := range b {
-		if c < utf8.RuneSelf {
-			s.WriteByte(c)
-		} else {
-			s.WriteRune(charmap.Macintosh.DecodeByte(c))
+// Nearly all names are ASCII, license texts among them long; both decoders take
+// eight bytes of such text at a time.
+
+func appendMacRoman(out, b []byte) []byte {
+	const high = 0x8080808080808080
+	for len(b) > 0 {
+		n := 0
+		for len(b)-n >= 8 && binary.BigEndian.Uint64(b[n:])&high == 0 {
+			n += 8
 		}
+		out, b = append(out, b[:n]...), b[n:]
+		for _, c := range b[:min(len(b), 8)] {
+			out = utf8.AppendRune(out, charmap.Macintosh.DecodeByte(c))
+		}
+		b = b[min(len(b), 8):]
 	}
-	return s.String()
+	return out
 }
 
-// utf16BE decodes without the detour over a slice of runes: nearly all names
-// are short and ASCII.
-func utf16BE(b []byte) string {
-	var s strings.Builder
-	s.Grow(len(b) / 2)
-	for i := 0; i+1 < len(b); i += 2 {
-		r := rune(b[i])<<8 | rune(b[i+1])
-		if r < utf8.RuneSelf {
-			s.WriteByte(byte(r))
-			continue
+func appendUTF16(out, b []byte) []byte {
+	const notASCII = 0xFF80FF80FF80FF80
+	for len(b) >= 2 {
+		if len(b) >= 8 {
+			if w := binary.BigEndian.Uint64(b); w&notASCII == 0 {
+				out = binary.BigEndian.AppendUint32(out, uint32(w>>24)&0xFF000000|uint32(w>>16)&0xFF0000|uint32(w>>8)&0xFF00|uint32(w)&0xFF)
+				b = b[8:]
+				continue
+			}
 		}
+		r := rune(b[0])<<8 | rune(b[1])
+		b = b[2:]
 		if utf16.IsSurrogate(r) {
 			low := rune(0)
-			if i+3 < len(b) {
-				low = rune(b[i+2])<<8 | rune(b[i+3])
+			if len(b) >= 2 {
+				low = rune(b[0])<<8 | rune(b[1])
 			}
 			if r = utf16.DecodeRune(r, low); r != utf8.RuneError {
-				i += 2
+				b = b[2:]
 			}
 		}
-		s.WriteRune(r)
+		out = utf8.AppendRune(out, r)
 	}
-	return s.String()
+	return out
 }

@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 )
 
@@ -81,9 +82,13 @@ func TestShortTablesSaySo(t *testing.T) {
 	}
 }
 
-func TestLayoutTags(t *testing.T) {
+func TestLayoutLists(t *testing.T) {
 	gsub := table.EncodeLigatures([]table.Ligature{{From: []table.GlyphID{5, 6}, To: 9}}, []string{"TRK "})
-	assert.Equal(t, []string{"liga"}, table.LayoutTags(gsub))
-	assert.Empty(t, table.LayoutTags(nil))
-	assert.Empty(t, table.LayoutTags([]byte{0, 1, 0, 0, 0, 10, 0xFF, 0xF0}))
+	assert.Equal(t, []sfnt.Tag{sfnt.MakeTag("liga")}, table.LayoutFeatures(gsub))
+	latin, turkish := sfnt.MakeTag("latn"), sfnt.MakeTag("TRK ")
+	assert.Equal(t, []table.LayoutLanguage{{Script: sfnt.MakeTag("DFLT")}, {Script: latin}, {Script: latin, Language: turkish}}, table.LayoutLanguages(gsub))
+	for _, damaged := range [][]byte{nil, {0, 1, 0, 0, 0, 10, 0xFF, 0xF0}, {0, 1, 0, 0, 0, 10, 0, 10, 0, 0, 0xFF, 0xFF}} {
+		assert.Empty(t, table.LayoutFeatures(damaged))
+		assert.Empty(t, table.LayoutLanguages(damaged))
+	}
 }

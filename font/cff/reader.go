@@ -1,0 +1,474 @@
+package cff
+
+import (
+	"fmt"
+	"math"
+
+	"sparecrate/font/sfnt"
+)
+
+// Table is a CFF or CFF2 table opened for reading. It keeps slices of the
+// bytes it was parsed from.
+type Table struct {
+	Version int // 1 for `CFF `, 2 for `CFF2`
+	CID     bool
+	// Name is the PostScript name, empty in CFF2.
+	Name string
+
+	top         dict
+	strings     index
+	global      index
+	charstrings index
+	fonts       []private
+	selector    func(glyph int) int // the number of a glyph's private dictionary
+	charset     []uint16            // names (SIDs) or CIDs of glyphs 0, 1, 2 ...
+	regions     []int               // CFF2: regions of each set of variation data
+	steps       int                 // work left, over all glyphs
+}
+
+// private is what charstrings of one font of the table share.
+type private struct {
+	subrs                 index
+	defaultWidth, nominal float64
+	hinted                bool
+}
+
+// Parse opens a table: version 1 by its first byte, or version 2. It reads the
+// dictionaries, not the outlines. The error wraps ErrDamaged.
+func Parse(b []byte) (*Table, error) {
+	v := sfnt.View(b)
+	major, _ := v.U8(0)
+	header, ok := v.U8(2)
+	if !ok || major != 1 && major != 2 {
+		return nil, fmt.Errorf("%w: the header names no version that exists", ErrDamaged)
+	}
+	t := &Table{Version: int(major), steps: stepsPerByte*len(b) + 1<<16}
+	at := int(header)
+	var err error
+	if major == 2 {
+		size, ok := v.U16(3)
+		if !ok {
+			return nil, fmt.Errorf("%w: it ends inside its header", ErrDamaged)
+		}
+		raw, ok := v.Sub(at, int(size))
+		if !ok {
+			return nil, fmt.Errorf("%w: its top dictionary runs past its end", ErrDamaged)
+		}
+		if t.top, err = readDict(raw); err != nil {
+			return nil, err
+		}
+		if t.global, _, err = readIndex(v, at+int(size), true); err != nil {
+			return nil, err
+		}
+	} else if err = t.readHeaders(v, at); err != nil {
+		return nil, err
+	}
+	if t.charstrings, _, err = readIndex(v, t.top.offset(opCharStrings), t.Version == 2); err != nil {
+		return nil, err
+	}
+	if t.charstrings.count == 0 || t.charstrings.count > math.MaxUint16 {
+		return nil, fmt.Errorf("%w: it holds %d glyphs", ErrDamaged, t.charstrings.count)
+	}
+	if t.Version == 2 {
+		t.readRegions(v)
+	} else {
+		t.readCharset(v)
+	}
+	return t, t.readFonts(v)
+}
+
+// readHeaders reads what stands before the offsets of version 1: names, the
+// top dictionary, strings and global subroutines.
+func (t *Table) readHeaders(v sfnt.View, at int) error {
+	names, at, err := readIndex(v, at, false)
+	if err != nil {
+		return err
+	}
+	if name, ok := names.at(0); ok {
+		t.Name = string(name)
+	}
+	tops, at, err := readIndex(v, at, false)
+	if err != nil {
+		return err
+	}
+	raw, ok := tops.at(0)
+	if !ok {
+		return fmt.Errorf("%w: it has no top dictionary", ErrDamaged)
+	}
+	if t.top, err = readDict(raw); err != nil {
+		return err
+	}
+	if kind := t.top.number(opCharType, 2); kind != 2 {
+		return fmt.Errorf("%w: its charstrings are of the type %g, which no reader of fonts takes", ErrDamaged, kind)
+	}
+	if t.strings, at, err = readIndex(v, at, false); err != nil {
+		return err
+	}
+	t.global, _, err = readIndex(v, at, false)
+	return err
+}
+
+// readFonts reads the private dictionaries: one, or one a font of FDArray.
+func (t *Table) readFonts(v sfnt.View) error {
+	t.selector = func(int) int { return 0 }
+	_, t.CID = t.top[opROS]
+	if _, several := t.top[opFDArray]; !several {
+		p, err := t.readPrivate(v, t.top)
+		t.fonts = []private{p}
+		return err
+	}
+	array, _, err := readIndex(v, t.top.offset(opFDArray), t.Version == 2)
+	if err != nil {
+		return err
+	}
+	if array.count == 0 || array.count > maxFonts {
+		return fmt.Errorf("%w: it holds %d private dictionaries", ErrDamaged, array.count)
+	}
+	for i := range array.count {
+		raw, _ := array.at(i)
+		d, err := readDict(raw)
+		if err != nil {
+			return err
+		}
+		p, err := t.readPrivate(v, d)
+		if err != nil {
+			return err
+		}
+		t.fonts = append(t.fonts, p)
+	}
+	if _, ok := t.top[opFDSelect]; ok {
+		t.selector = selector(v, t.top.offset(opFDSelect))
+	}
+	return nil
+}
+
+func (t *Table) readPrivate(v sfnt.View, font dict) (private, error) {
+	where := font[opPrivate]
+	if len(where) < 2 || where[0] == 0 {
+		return private{}, nil
+	}
+	at := int(where[1])
+	raw, ok := v.Sub(at, int(where[0]))
+	if !ok {
+		return private{}, fmt.Errorf("%w: a private dictionary lies outside it", ErrDamaged)
+	}
+	d, err := readDict(raw)
+	if err != nil {
+		return private{}, err
+	}
+	p := private{defaultWidth: d.number(opDefaultWidth, 0), nominal: d.number(opNominalWidth, 0)}
+	for _, op := range []int{opBlueValues, opStdHW, opStdVW} {
+		p.hinted = p.hinted || len(d[op]) > 0
+	}
+	if rel := d.offset(opSubrs); rel != 0 {
+		p.subrs, _, err = readIndex(v, at+rel, t.Version == 2)
+	}
+	return p, err
+}
+
+// selector reads FDSelect (TN 5176, section 19; OpenType `CFF2`, formats 0, 3, 4).
+func selector(v sfnt.View, at int) func(int) int {
+	format, _ := v.U8(at)
+	switch format {
+	case 0:
+		return func(g int) int { n, _ := v.U8(at + 1 + g); return int(n) }
+	case 3:
+		count, _ := v.U16(at + 1)
+		return func(g int) int {
+			return ranged(int(count), g, func(i int) (int, int) {
+				first, _ := v.U16(at + 3 + 3*i)
+				fd, _ := v.U8(at + 5 + 3*i)
+				return int(first), int(fd)
+			})
+		}
+	case 4:
+		count, _ := v.U32(at + 1)
+		return func(g int) int {
+			return ranged(min(int(count), math.MaxUint16), g, func(i int) (int, int) {
+				first, _ := v.U32(at + 5 + 6*i)
+				fd, _ := v.U16(at + 9 + 6*i)
+				return int(first), int(fd)
+			})
+		}
+	}
+	return func(int) int { return 0 }
+}
+
+// ranged finds the last of count ranges that starts at or before g.
+func ranged(count, g int, entry func(i int) (first, value int)) int {
+	low, high := 0, count
+	for low < high {
+		mid := (low + high) / 2
+		if first, _ := entry(mid); first <= g {
+			low = mid + 1
+		} else {
+			high = mid
+		}
+	}
+	if low == 0 {
+		return 0
+	}
+	_, value := entry(low - 1)
+	return value
+}
+
+// readCharset reads the names of glyphs; the sets that stand for a number under
+// three are fixed ones, of which only the first occurs in fonts of today.
+func (t *Table) readCharset(v sfnt.View) {
+	glyphs := t.charstrings.count
+	t.charset = make([]uint16, 1, glyphs)
+	at := t.top.offset(opCharset)
+	if at < 3 {
+		for i := 1; i < glyphs; i++ {
+			t.charset = append(t.charset, uint16(i))
+		}
+		return
+	}
+	format, _ := v.U8(at)
+	at++
+	for len(t.charset) < glyphs {
+		first, ok := v.U16(at)
+		if !ok {
+			return
+		}
+		at += 2
+		left := 0
+		switch format {
+		case 1:
+			n, _ := v.U8(at)
+			left, at = int(n), at+1
+		case 2:
+			n, _ := v.U16(at)
+			left, at = int(n), at+2
+		}
+		for i := 0; i <= left && len(t.charset) < glyphs; i++ {
+			t.charset = append(t.charset, first+uint16(i))
+		}
+	}
+}
+
+// readRegions counts the regions of each set of variation data, which `blend`
+// needs to tell defaults from differences (OpenType, "Item variation store").
+func (t *Table) readRegions(v sfnt.View) {
+	at := t.top.offset(opVariations)
+	if at == 0 {
+		return
+	}
+	at += 2 // the length of the store
+	count, _ := v.U16(at + 6)
+	for i := range int(count) {
+		offset, ok := v.U32(at + 8 + 4*i)
+		if !ok {
+			return
+		}
+		n, _ := v.U16(at + int(offset) + 4)
+		t.regions = append(t.regions, int(n))
+	}
+}
+
+// Glyphs is how many glyphs the table holds.
+func (t *Table) Glyphs() int { return t.charstrings.count }
+
+// Hinted reports whether the table guides the drawing at small sizes: alignment
+// zones or standard stems in a private dictionary.
+func (t *Table) Hinted() bool {
+	for _, f := range t.fonts {
+		if f.hinted {
+			return true
+		}
+	}
+	return false
+}
+
+// GlyphName gives a glyph's name in a name-keyed table of version 1, empty for
+// one of the standard names or where there is none.
+func (t *Table) GlyphName(glyph int) string {
+	if t.CID || glyph < 0 || glyph >= len(t.charset) || int(t.charset[glyph]) < standardStrings {
+		return ""
+	}
+	name, _ := t.strings.at(int(t.charset[glyph]) - standardStrings)
+	return string(name)
+}
+
+// index is an INDEX: a list of byte strings (TN 5176, section 5).
+type index struct {
+	v            sfnt.View
+	count, size  int
+	offsets, end int // of the list of offsets, and of the byte before the data
+}
+
+// readIndex reads the frame of an INDEX and gives the offset behind it; wide is
+// for the 32-bit count of CFF2.
+func readIndex(v sfnt.View, at int, wide bool) (index, int, error) {
+	damaged := fmt.Errorf("%w: a list in it runs past its end", ErrDamaged)
+	var count int
+	if wide {
+		n, ok := v.U32(at)
+		if !ok {
+			return index{}, 0, damaged
+		}
+		count, at = int(n), at+4
+	} else {
+		n, ok := v.U16(at)
+		if !ok {
+			return index{}, 0, damaged
+		}
+		count, at = int(n), at+2
+	}
+	if count == 0 {
+		return index{}, at, nil
+	}
+	size, ok := v.U8(at)
+	if !ok || size < 1 || size > 4 || count >= len(v)/int(size) {
+		return index{}, 0, damaged
+	}
+	x := index{v: v, count: count, size: int(size), offsets: at + 1, end: at + int(size)*(count+1)}
+	last := x.offset(count)
+	if _, ok := v.Sub(x.end+1, last-1); !ok {
+		return index{}, 0, damaged
+	}
+	return x, x.end + last, nil
+}
+
+func (x index) offset(i int) int {
+	n := 0
+	for k := range x.size {
+		b, _ := x.v.U8(x.offsets + i*x.size + k)
+		n = n<<8 | int(b)
+	}
+	return n
+}
+
+// at gives item i, false where it lies outside.
+func (x index) at(i int) ([]byte, bool) {
+	if i < 0 || i >= x.count {
+		return nil, false
+	}
+	from, to := x.offset(i), x.offset(i+1)
+	if from < 1 {
+		return nil, false
+	}
+	return x.v.Sub(x.end+from, to-from)
+}
+
+// dict is a DICT: operands by operator (TN 5176, section 4).
+type dict map[int][]float64
+
+func (d dict) number(op int, otherwise float64) float64 {
+	if n := d[op]; len(n) > 0 {
+		return n[len(n)-1]
+	}
+	return otherwise
+}
+
+// offset is a place in the table, 0 for none.
+func (d dict) offset(op int) int {
+	n := d.number(op, 0)
+	if n < 0 || n > math.MaxInt32 {
+		return 0
+	}
+	return int(n)
+}
+
+func readDict(b []byte) (dict, error) {
+	d := dict{}
+	v := sfnt.View(b)
+	var operands []float64
+	for at := 0; at < len(b); {
+		c := b[at]
+		switch {
+		case c <= 27:
+			op := int(c)
+			if c == 12 {
+				at++
+				next, ok := v.U8(at)
+				if !ok {
+					return nil, fmt.Errorf("%w: a dictionary ends inside an operator", ErrDamaged)
+				}
+				op = 0x0C00 | int(next)
+			}
+			at++
+			d[op] = operands
+			operands = nil
+			if len(d) > maxDictEntries {
+				return nil, fmt.Errorf("%w: a dictionary has too many entries", ErrDamaged)
+			}
+			continue
+		case c == 30:
+			n, next := realNumber(v, at+1)
+			operands, at = append(operands, n), next
+			continue
+		}
+		n, next, ok := integer(v, at)
+		if !ok {
+			return nil, fmt.Errorf("%w: a dictionary cannot be read", ErrDamaged)
+		}
+		operands, at = append(operands, float64(n)), next
+	}
+	return d, nil
+}
+
+// integer reads an operand of a dictionary that starts at offset at.
+func integer(v sfnt.View, at int) (n, next int, ok bool) {
+	c, _ := v.U8(at)
+	b, _ := v.U8(at + 1)
+	switch {
+	case c >= 32 && c <= 246:
+		return int(c) - 139, at + 1, true
+	case c >= 247 && c <= 250:
+		_, ok := v.Sub(at, 2)
+		return (int(c)-247)*256 + int(b) + 108, at + 2, ok
+	case c >= 251 && c <= 254:
+		_, ok := v.Sub(at, 2)
+		return -(int(c)-251)*256 - int(b) - 108, at + 2, ok
+	case c == 28:
+		n, ok := v.I16(at + 1)
+		return int(n), at + 3, ok
+	case c == 29:
+		n, ok := v.U32(at + 1)
+		return int(int32(n)), at + 5, ok
+	}
+	return 0, at, false
+}
+
+// realNumber reads a number written in nibbles (TN 5176, section 4, table 5).
+func realNumber(v sfnt.View, at int) (float64, int) {
+	var mantissa, scale, exponent, exponentSign float64 = 0, 0, 0, 0
+	sign, fraction, inExponent := 1.0, false, false
+	for {
+		b, ok := v.U8(at)
+		at++
+		if !ok {
+			break
+		}
+		done := false
+		for _, nibble := range []byte{b >> 4, b & 15} {
+			switch {
+			case nibble <= 9 && inExponent:
+				exponent = min(exponent*10+float64(nibble), 300)
+			case nibble <= 9:
+				mantissa = mantissa*10 + float64(nibble)
+				if fraction {
+					scale++
+				}
+			case nibble == 10:
+				fraction = true
+			case nibble == 11:
+				inExponent, exponentSign = true, 1
+			case nibble == 12:
+				inExponent, exponentSign = true, -1
+			case nibble == 14:
+				sign = -1
+			case nibble == 15:
+				done = true
+			}
+			if done {
+				break
+			}
+		}
+		if done {
+			break
+		}
+	}
+	return sign * mantissa * math.Pow(10, exponentSign*exponent-scale), at
+}

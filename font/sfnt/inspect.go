@@ -1,0 +1,51 @@
+package sfnt
+
+import (
+	"cmp"
+	"slices"
+)
+
+// WrongChecksums gives the tags of tables whose bytes do not sum up to what the
+// directory states.
+func (f *Font) WrongChecksums() []Tag {
+	var wrong []Tag
+	for _, t := range f.Tables {
+		sum := Checksum(t.Data)
+		if t.Tag == TagHead {
+			sum = HeadChecksum(t.Data)
+		}
+		if sum != t.Checksum {
+			wrong = append(wrong, t.Tag)
+		}
+	}
+	return wrong
+}
+
+// Overlapping gives the pairs of tables that share bytes of the file they were
+// read from without being the same bytes.
+func (f *Font) Overlapping() [][2]Tag {
+	tables := slices.Clone(f.Tables)
+	slices.SortStableFunc(tables, func(a, b Table) int { return cmp.Compare(a.Offset, b.Offset) })
+	var pairs [][2]Tag
+	for i := 1; i < len(tables); i++ {
+		a, b := tables[i-1], tables[i]
+		if a.Offset == 0 || len(a.Data) == 0 || len(b.Data) == 0 || a.Offset == b.Offset && len(a.Data) == len(b.Data) {
+			continue
+		}
+		if int(a.Offset)+len(a.Data) > int(b.Offset) {
+			pairs = append(pairs, [2]Tag{a.Tag, b.Tag})
+		}
+	}
+	return pairs
+}
+
+// Unordered gives the first table whose tag does not come after the one before
+// it, as the directory of a font must be ordered; false where all do.
+func (f *Font) Unordered() (Tag, bool) {
+	for i := 1; i < len(f.Tables); i++ {
+		if f.Tables[i].Tag <= f.Tables[i-1].Tag {
+			return f.Tables[i].Tag, true
+		}
+	}
+	return 0, false
+}

@@ -1,0 +1,108 @@
+package table
+
+import "sparecrate/font/sfnt"
+
+// The tables of a variable font besides fvar that are read.
+var (
+	TagAvar = sfnt.MakeTag("avar")
+	TagSTAT = sfnt.MakeTag("STAT")
+)
+
+// maxStyleValues bounds the values listed from one STAT table; real fonts have
+// some dozens.
+const maxStyleValues = 1024
+
+// StyleAxis is an axis along which the faces of a family differ.
+type StyleAxis struct {
+	Tag      sfnt.Tag
+	Name     NameID
+	Ordering uint16
+}
+
+// StyleValue names a place or a range on an axis.
+type StyleValue struct {
+	Axis            int // index into Stat.Axes
+	Name            NameID
+	Value, Min, Max Fixed // Min and Max are Value but for ranges
+	Linked          Fixed // the style-linked value, such as that of bold
+	HasLinked       bool
+	Elidable        bool // left out of a style's name, as "Regular" is
+}
+
+// Stat is the style attributes table (`STAT`), with values of formats 1 to 3;
+// those of format 4, which name several axes at once, are left out.
+type Stat struct {
+	Axes   []StyleAxis
+	Values []StyleValue
+}
+
+// ParseStat reads the table; what lies outside is left out. The error wraps
+// ErrShort.
+func ParseStat(b []byte) (*Stat, error) {
+	const header, elidable = 18, 2
+	if len(b) < header {
+		return nil, short("STAT", len(b), header)
+	}
+	v := sfnt.View(b)
+	u16 := func(at int) int { n, _ := v.U16(at); return int(n) }
+	u32 := func(at int) int { n, _ := v.U32(at); return int(n) }
+	fixed := func(at int) Fixed { n, _ := v.U32(at); return Fixed(n) }
+	s := &Stat{}
+	size, axes, at := u16(4), u16(6), u32(8)
+	if axes > maxAxes || size < 8 {
+		return nil, short("STAT", len(b), at+8*axes)
+	}
+	for i := range axes {
+		if _, ok := v.Sub(at+size*i, 8); !ok {
+			return nil, short("STAT", len(b), at+size*axes)
+		}
+		s.Axes = append(s.Axes, StyleAxis{sfnt.Tag(u32(at + size*i)), NameID(u16(at + size*i + 4)), uint16(u16(at + size*i + 6))})
+	}
+	values, list := min(u16(12), maxStyleValues), u32(14)
+	for i := range values {
+		at := list + u16(list+2*i)
+		if _, ok := v.Sub(at, 12); !ok {
+			continue
+		}
+		one := StyleValue{Axis: u16(at + 2), Elidable: u16(at+4)&elidable != 0, Name: NameID(u16(at + 6)), Value: fixed(at + 8)}
+		one.Min, one.Max = one.Value, one.Value
+		switch format := u16(at); format {
+		case 1:
+		case 2:
+			one.Min, one.Max = fixed(at+12), fixed(at+16)
+		case 3:
+			one.Linked, one.HasLinked = fixed(at+12), true
+		default:
+			continue
+		}
+		if one.Axis < axes {
+			s.Values = append(s.Values, one)
+		}
+	}
+	return s, nil
+}
+
+// ParseAvar tells for each axis whether its scale is bent. The error wraps
+// ErrShort.
+func ParseAvar(b []byte) ([]bool, error) {
+	v := sfnt.View(b)
+	count, ok := v.U16(6)
+	if !ok || int(count) > maxAxes {
+		return nil, short("avar", len(b), 8)
+	}
+	bent := make([]bool, count)
+	at := 8
+	for i := range bent {
+		pairs, ok := v.U16(at)
+		if _, fits := v.Sub(at+2, 4*int(pairs)); !ok || !fits {
+			return nil, short("avar", len(b), at+2+4*int(pairs))
+		}
+		for p := range int(pairs) {
+			from, _ := v.U16(at + 2 + 4*p)
+			to, _ := v.U16(at + 4 + 4*p)
+			bent[i] = bent[i] || from != to
+		}
+		at += 2 + 4*int(pairs)
+	}
+	return bent, nil
+}
