@@ -11,6 +11,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"sparecrate/font/eot"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/woff"
 	"sparecrate/font/woff2"
@@ -47,8 +48,11 @@ func (e notFont) Is(target error) bool { return target == ErrNotFont }
 type File struct {
 	Container Container
 	Faces     []*sfnt.Font // one, or several of a collection
-	Metadata  []byte       // WOFF metadata document, nil where there is none
-	Private   []byte       // WOFF private block, nil where there is none
+	// Collection is set where the file may hold several faces: a TTC, or WOFF2
+	// that says so.
+	Collection bool
+	// Blocks are what WOFF files carry besides the font.
+	woff.Blocks
 }
 
 // Open reads a font file of any container. Where the bytes are no font, the
@@ -61,13 +65,13 @@ func Open(b []byte) (*File, error) {
 		if err != nil {
 			return nil, err
 		}
-		return &File{WOFF, []*sfnt.Font{f.Font}, f.Metadata, f.Private}, nil
+		return &File{WOFF, []*sfnt.Font{f.Font}, false, f.Blocks}, nil
 	case woff2.Is(b):
 		f, err := woff2.Decode(b)
 		if err != nil {
 			return nil, err
 		}
-		return &File{WOFF2, []*sfnt.Font{f.Font}, f.Metadata, f.Private}, nil
+		return &File{WOFF2, f.Fonts, f.Collection, f.Blocks}, nil
 	case sfnt.IsCollection(b) || sfnt.IsFont(b):
 		faces, err := sfnt.Parse(b)
 		if err != nil {
@@ -75,9 +79,15 @@ func Open(b []byte) (*File, error) {
 		}
 		f := &File{Container: plainContainer(faces[0]), Faces: faces}
 		if sfnt.IsCollection(b) {
-			f.Container = TTC
+			f.Container, f.Collection = TTC, true
 		}
 		return f, nil
+	case eot.Is(b):
+		f, err := eot.Decode(b)
+		if err != nil {
+			return nil, err
+		}
+		return &File{Container: EOT, Faces: f.Fonts, Collection: len(f.Fonts) > 1}, nil
 	}
 	return nil, notFont(whatElse(b))
 }
@@ -103,7 +113,7 @@ func Make(f *sfnt.Font, to Container) ([]byte, error) {
 	case WOFF:
 		return woff.Encode(&woff.File{Font: f})
 	case WOFF2:
-		return woff2.Encode(&woff2.File{Font: f})
+		return woff2.Encode(&woff2.File{Fonts: []*sfnt.Font{f}})
 	case TTF, OTF:
 		if is := plainContainer(f); is != to {
 			return nil, fmt.Errorf("%w: the outlines of this face belong into %s, not %s",
@@ -138,8 +148,6 @@ func whatElse(b []byte) string {
 		return "this is a JSON document, not a font; download the font file itself"
 	case has("%PDF"):
 		return "this is a PDF document, not a font; add it to a license as evidence instead"
-	case isEOT(b):
-		return "this is an Embedded OpenType file (EOT), made for old browsers; add the TTF, OTF or WOFF of the same face"
 	case len(bytes.Trim(b[:min(len(b), 4096)], "\x00")) == 0:
 		return "this file holds only zeros, as an interrupted download leaves it; fetch it again"
 	case len(b) < 12:
@@ -148,12 +156,6 @@ func whatElse(b []byte) string {
 		return "this is a text file, not a font; download the font file itself"
 	}
 	return fmt.Sprintf("this is not a font file: it opens with the bytes % x, which no font format does", b[:4])
-}
-
-// isEOT checks the mark in the header of Embedded OpenType (W3C submission of
-// 5 March 2008, section 3).
-func isEOT(b []byte) bool {
-	return len(b) >= 82 && b[34] == 0x4C && b[35] == 0x50
 }
 
 func looksLikeText(b []byte) bool {

@@ -51,31 +51,11 @@ func Decode(b []byte) (*File, error) {
 		}
 		f.Font.Tables = append(f.Font.Tables, sfnt.Table{Tag: sfnt.Tag(tag), Checksum: sum, Data: data})
 	}
-	return f, f.readBlocks(v)
-}
-
-// readBlocks reads the metadata and private blocks.
-func (f *File) readBlocks(v sfnt.View) error {
-	u32 := func(at int) int { n, _ := v.U32(at); return int(n) }
-	if at, packed, size := u32(24), u32(28), u32(32); at != 0 && packed != 0 {
-		b, ok := v.Sub(at, packed)
-		if !ok || size > MaxMetadata {
-			return fmt.Errorf("%w: its metadata lies outside the file or is too large", ErrDamaged)
-		}
-		data, err := inflate(b, size)
-		if err != nil {
-			return fmt.Errorf("%w: its metadata: %w", ErrDamaged, err)
-		}
-		f.Metadata = data
+	var err error
+	if f.Blocks, err = ReadBlocks(b, blocksAt, inflate); err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
 	}
-	if at, size := u32(36), u32(40); at != 0 && size != 0 {
-		b, ok := v.Sub(at, size)
-		if !ok {
-			return fmt.Errorf("%w: its private block lies outside the file", ErrDamaged)
-		}
-		f.Private = b
-	}
-	return nil
+	return f, nil
 }
 
 func unpack(packed []byte, size int) ([]byte, error) {
@@ -88,6 +68,9 @@ func unpack(packed []byte, size int) ([]byte, error) {
 	return inflate(packed, size)
 }
 
+// usualRatio is more than what a table usually unpacks to.
+const usualRatio = 4
+
 // inflate grows with what really comes out, so a false size costs nothing.
 func inflate(packed []byte, size int) ([]byte, error) {
 	r, err := zlib.NewReader(bytes.NewReader(packed))
@@ -95,6 +78,7 @@ func inflate(packed []byte, size int) ([]byte, error) {
 		return nil, err
 	}
 	var out bytes.Buffer
+	out.Grow(min(size+1+bytes.MinRead, usualRatio*len(packed)+bytes.MinRead))
 	n, err := io.Copy(&out, io.LimitReader(r, int64(size)+1))
 	if err != nil {
 		return nil, err

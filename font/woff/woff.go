@@ -13,6 +13,7 @@ import (
 const (
 	Signature  = 0x774F4646 // "wOFF"
 	headerSize = 44
+	blocksAt   = 24 // offset of metaOffset in the header
 	entrySize  = 20
 )
 
@@ -21,8 +22,6 @@ const (
 	// MaxFont bounds the unpacked font. The largest fonts in use, for Chinese,
 	// stay below half of it.
 	MaxFont = 128 << 20
-	// MaxMetadata bounds the unpacked metadata document.
-	MaxMetadata = 4 << 20
 )
 
 // What a caller may want to tell apart.
@@ -35,9 +34,8 @@ var (
 
 // File is what a WOFF file holds.
 type File struct {
-	Font     *sfnt.Font
-	Metadata []byte // XML, unpacked; nil where there is none
-	Private  []byte // nil where there is none
+	Font *sfnt.Font
+	Blocks
 }
 
 // Is reports whether the bytes open as WOFF 1.

@@ -33,9 +33,9 @@ func encoded(t testing.TB, f *woff.File) []byte {
 func TestBlocksComeBack(t *testing.T) {
 	for name, f := range map[string]*woff.File{
 		"neither":  {},
-		"metadata": {Metadata: []byte("<metadata version=\"1.0\"/>")},
-		"private":  {Private: []byte{1, 2, 3}},
-		"both":     {Metadata: bytes.Repeat([]byte("<p/>"), 100), Private: []byte("kept as it is")},
+		"metadata": {Blocks: woff.Blocks{Metadata: []byte("<metadata version=\"1.0\"/>")}},
+		"private":  {Blocks: woff.Blocks{Private: []byte{1, 2, 3}}},
+		"both":     {Blocks: woff.Blocks{Metadata: bytes.Repeat([]byte("<p/>"), 100), Private: []byte("kept as it is")}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			f.Font = demoFace(t)
@@ -53,7 +53,7 @@ func TestBlocksComeBack(t *testing.T) {
 }
 
 func TestDamageIsRefused(t *testing.T) {
-	whole := encoded(t, &woff.File{Font: demoFace(t), Metadata: []byte("<metadata/>")})
+	whole := encoded(t, &woff.File{Font: demoFace(t), Blocks: woff.Blocks{Metadata: []byte("<metadata/>")}})
 	edit := func(at int, value ...byte) []byte {
 		b := bytes.Clone(whole)
 		copy(b[at:], value)
@@ -87,7 +87,7 @@ func tiny() *sfnt.Font {
 
 func FuzzDecode(f *testing.F) {
 	f.Add(encoded(f, &woff.File{Font: tiny()}))
-	f.Add(encoded(f, &woff.File{Font: tiny(), Metadata: []byte("<m/>"), Private: []byte("p")}))
+	f.Add(encoded(f, &woff.File{Font: tiny(), Blocks: woff.Blocks{Metadata: []byte("<m/>"), Private: []byte("p")}}))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		file, err := woff.Decode(b)
 		if err != nil || len(sfnt.Write(file.Font)) > 1<<12 {

@@ -33,29 +33,16 @@ func Encode(f *File) ([]byte, error) {
 		}
 		body = pad(append(body, packed...))
 	}
-	var metaAt, metaPacked, privateAt int
-	if len(f.Metadata) > 0 {
-		packed := deflate(f.Metadata)
-		metaAt, metaPacked = at+len(body), len(packed)
-		body = append(body, packed...)
-		if len(f.Private) > 0 {
-			body = pad(body)
-		}
-	}
-	if len(f.Private) > 0 {
-		privateAt = at + len(body)
-		body = append(body, f.Private...)
-	}
+	tail, fields := f.Append(at+len(body), deflate)
 	out := make([]byte, 0, at+len(body))
-	for _, n := range []uint32{Signature, f.Font.Flavor, uint32(at + len(body))} {
+	for _, n := range []uint32{Signature, f.Font.Flavor, uint32(at + len(body) + len(tail))} {
 		out = binary.BigEndian.AppendUint32(out, n)
 	}
 	out = binary.BigEndian.AppendUint16(out, uint16(len(tables)))
 	out = binary.BigEndian.AppendUint16(out, 0)
-	for _, n := range []int{len(plain), 1 << 16, metaAt, metaPacked, len(f.Metadata), privateAt, len(f.Private)} {
-		out = binary.BigEndian.AppendUint32(out, uint32(n))
-	}
-	return slices.Concat(out, directory, body), nil
+	out = binary.BigEndian.AppendUint32(out, uint32(len(plain)))
+	out = binary.BigEndian.AppendUint32(out, 1<<16)
+	return slices.Concat(out, fields, directory, body, tail), nil
 }
 
 func pad(b []byte) []byte {

@@ -64,8 +64,12 @@ func (t *glyfWriter) add(i int, glyph []byte) error {
 		return err
 	}
 	if len(s.Ends) == 0 {
-		// A glyph with a header but no contours comes back empty, without its header.
-		return fmt.Errorf("%w: glyph %d has a header and no contours", glyf.ErrGlyph, i)
+		if len(s.Instructions) > 0 {
+			return fmt.Errorf("%w: glyph %d has instructions and no contours", glyf.ErrGlyph, i)
+		}
+		// A header before no contours says nothing; the glyph comes back empty.
+		t.contours = append(t.contours, 0, 0)
+		return nil
 	}
 	t.contours = binary.BigEndian.AppendUint16(t.contours, uint16(len(s.Ends)))
 	start := 0

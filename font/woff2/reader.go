@@ -5,12 +5,11 @@ import (
 	"fmt"
 	"io"
 	"math"
-	"slices"
 
 	"github.com/andybalholm/brotli"
 
 	"sparecrate/font/sfnt"
-	"sparecrate/font/table"
+	"sparecrate/font/woff"
 )
 
 // entry is a table as the directory describes it.
@@ -19,10 +18,13 @@ type entry struct {
 	length      int // of the table
 	packed      int // of its bytes in the stream, before Brotli
 	transformed bool
+
+	data []byte // in the stream's form first, then restored
+	sum  uint32 // of the restored table
 }
 
-// Decode reads a WOFF2 file. The error wraps ErrDamaged, ErrTooLarge or
-// ErrUnsupported.
+// Decode reads a WOFF2 file. Faces of a collection share the bytes of tables
+// they have in common. The error wraps ErrDamaged or ErrTooLarge.
 func Decode(b []byte) (*File, error) {
 	v := sfnt.View(b)
 	if !Is(b) || len(b) < headerSize {
@@ -31,88 +33,126 @@ func Decode(b []byte) (*File, error) {
 	u32 := func(at int) int { n, _ := v.U32(at); return int(n) }
 	flavor, _ := v.U32(4)
 	count, _ := v.U16(12)
+	f := &File{Collection: flavor == collection}
+	most := sfnt.MaxTables
+	if f.Collection {
+		most = maxShared
+	}
 	switch {
 	case u32(8) != len(b):
 		return nil, fmt.Errorf("%w: it says it has %d bytes and has %d", ErrDamaged, u32(8), len(b))
-	case flavor == collection:
-		return nil, fmt.Errorf("%w: it holds a collection of fonts", ErrUnsupported)
-	case !sfnt.KnownFlavor(flavor):
+	case !f.Collection && !sfnt.KnownFlavor(flavor):
 		return nil, fmt.Errorf("%w: what it holds opens with %q and is no font", ErrDamaged, sfnt.Tag(flavor))
-	case count == 0 || int(count) > sfnt.MaxTables:
+	case count == 0 || int(count) > most:
 		return nil, fmt.Errorf("%w: its directory does not say a sensible number of tables", ErrDamaged)
 	}
 	entries, at, err := readDirectory(v, int(count))
 	if err != nil {
 		return nil, err
 	}
+	faces := []member{{flavor: flavor, tables: upTo(len(entries))}}
+	if f.Collection {
+		if faces, at, err = readMembers(v, at, len(entries)); err != nil {
+			return nil, err
+		}
+	}
 	packed, ok := v.Sub(at, u32(20))
 	if !ok {
 		return nil, fmt.Errorf("%w: its compressed data runs past the end of the file", ErrDamaged)
 	}
+	if err := unpackTables(entries, packed); err != nil {
+		return nil, err
+	}
+	if err := restore(entries, faces); err != nil {
+		return nil, err
+	}
+	for _, m := range faces {
+		font := &sfnt.Font{Flavor: m.flavor, Tables: make([]sfnt.Table, 0, len(m.tables))}
+		for _, i := range m.tables {
+			font.Tables = append(font.Tables, sfnt.Table{Tag: entries[i].tag, Checksum: entries[i].sum, Data: entries[i].data})
+		}
+		f.Fonts = append(f.Fonts, font)
+	}
+	if f.Blocks, err = woff.ReadBlocks(b, blocksAt, unbrotli); err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+	}
+	return f, nil
+}
+
+func upTo(n int) []int {
+	all := make([]int, n)
+	for i := range all {
+		all[i] = i
+	}
+	return all
+}
+
+// unpackTables fills the entries' data with slices of the one stream.
+func unpackTables(entries []entry, packed []byte) error {
 	total, plain := 0, 0
 	for _, e := range entries {
 		total += e.packed
 		if plain += e.length; total > MaxFont || plain > MaxFont {
-			return nil, fmt.Errorf("%w: more than %d bytes", ErrTooLarge, MaxFont)
+			return fmt.Errorf("%w: more than %d bytes", ErrTooLarge, MaxFont)
 		}
 	}
 	data, err := unbrotli(packed, total)
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
-	}
-	f := &File{Font: &sfnt.Font{Flavor: flavor, Tables: make([]sfnt.Table, 0, count)}}
-	for _, e := range entries {
-		f.Font.Tables = append(f.Font.Tables, sfnt.Table{Tag: e.tag, Data: data[:e.packed:e.packed]})
-		data = data[e.packed:]
-	}
-	if err := restore(f.Font, entries); err != nil {
-		return nil, err
-	}
-	for i := range f.Font.Tables {
-		t := &f.Font.Tables[i]
-		t.Checksum = sfnt.Checksum(t.Data)
-		if t.Tag == sfnt.TagHead {
-			t.Checksum = sfnt.HeadChecksum(t.Data)
-		}
-	}
-	return f, f.readBlocks(v)
-}
-
-// restore puts tables in place of their transformed forms.
-func restore(f *sfnt.Font, entries []entry) error {
-	at := func(tag sfnt.Tag) int {
-		return slices.IndexFunc(entries, func(e entry) bool { return e.tag == tag && e.transformed })
-	}
-	glyf, loca, hmtx := at(tagGlyf), at(tagLoca), at(tagHmtx)
-	if (glyf < 0) != (loca < 0) {
-		return fmt.Errorf("%w: only one of `glyf` and `loca` is transformed", ErrDamaged)
-	}
-	if glyf < 0 {
-		if hmtx >= 0 {
-			return fmt.Errorf("%w: its `hmtx` is transformed without its outlines", ErrDamaged)
-		}
-		return nil
-	}
-	if entries[loca].packed != 0 {
-		return fmt.Errorf("%w: its transformed `loca` is not empty", ErrDamaged)
-	}
-	o, err := restoreGlyf(f.Tables[glyf].Data)
-	if err != nil {
-		return err
-	}
-	if len(o.loca) != entries[loca].length {
-		return fmt.Errorf("%w: its `loca` should have %d bytes and comes to %d", ErrDamaged, entries[loca].length, len(o.loca))
-	}
-	f.Tables[glyf].Data, f.Tables[loca].Data = o.glyf, o.loca
-	if hmtx < 0 {
-		return nil
-	}
-	hhea, err := table.ParseHhea(f.Table(tagHhea))
-	if err != nil {
 		return fmt.Errorf("%w: %w", ErrDamaged, err)
 	}
-	f.Tables[hmtx].Data, err = restoreHmtx(f.Tables[hmtx].Data, int(hhea.LongMetrics), o.left)
-	return err
+	for i := range entries {
+		e := &entries[i]
+		e.data, data = data[:e.packed:e.packed], data[e.packed:]
+	}
+	return nil
+}
+
+// restore puts tables in place of their transformed forms and sums them up.
+func restore(entries []entry, faces []member) error {
+	left := map[int][]int16{} // by the entry of a restored glyf
+	total := 0
+	for i := range entries {
+		e := &entries[i]
+		switch {
+		case !e.transformed || e.tag == tagHmtx:
+			continue
+		case e.tag == tagLoca:
+			if i == 0 || entries[i-1].tag != tagGlyf || left[i-1] == nil {
+				return fmt.Errorf("%w: its transformed `loca` does not follow its outlines", ErrDamaged)
+			}
+			continue
+		case i+1 == len(entries) || entries[i+1].tag != tagLoca || !entries[i+1].transformed:
+			return fmt.Errorf("%w: only one of `glyf` and `loca` is transformed", ErrDamaged)
+		}
+		loca := &entries[i+1]
+		if loca.packed != 0 {
+			return fmt.Errorf("%w: its transformed `loca` is not empty", ErrDamaged)
+		}
+		o, err := restoreGlyf(e.data)
+		if err != nil {
+			return err
+		}
+		if len(o.loca) != loca.length {
+			return fmt.Errorf("%w: its `loca` should have %d bytes and comes to %d", ErrDamaged, loca.length, len(o.loca))
+		}
+		if total += len(o.glyf); total > MaxFont {
+			return fmt.Errorf("%w: more than %d bytes", ErrTooLarge, MaxFont)
+		}
+		e.data, loca.data, left[i] = o.glyf, o.loca, o.left
+	}
+	for _, m := range faces {
+		if err := m.restoreMetrics(entries, left); err != nil {
+			return err
+		}
+	}
+	for i := range entries {
+		e := &entries[i]
+		e.sum = sfnt.Checksum(e.data)
+		if e.tag == sfnt.TagHead {
+			e.sum = sfnt.HeadChecksum(e.data)
+		}
+	}
+	return nil
 }
 
 // readDirectory reads the entries and gives the offset after them.
@@ -172,30 +212,6 @@ func base128(v sfnt.View, at int) (value, next int, ok bool) {
 		}
 	}
 	return 0, 0, false
-}
-
-// readBlocks reads the metadata and private blocks.
-func (f *File) readBlocks(v sfnt.View) error {
-	u32 := func(at int) int { n, _ := v.U32(at); return int(n) }
-	if at, packed, size := u32(28), u32(32), u32(36); at != 0 && packed != 0 {
-		b, ok := v.Sub(at, packed)
-		if !ok || size > MaxMetadata {
-			return fmt.Errorf("%w: its metadata lies outside the file or is too large", ErrDamaged)
-		}
-		data, err := unbrotli(b, size)
-		if err != nil {
-			return fmt.Errorf("%w: its metadata: %w", ErrDamaged, err)
-		}
-		f.Metadata = data
-	}
-	if at, size := u32(40), u32(44); at != 0 && size != 0 {
-		b, ok := v.Sub(at, size)
-		if !ok {
-			return fmt.Errorf("%w: its private block lies outside the file", ErrDamaged)
-		}
-		f.Private = b
-	}
-	return nil
 }
 
 // unbrotli reserves what such a stream usually comes to and grows with what

@@ -65,11 +65,11 @@ func simple(r *rand.Rand, points int) *glyf.Simple {
 // there and back again, through the file.
 func through(t testing.TB, f *sfnt.Font) (*sfnt.Font, []byte) {
 	t.Helper()
-	b, err := woff2.Encode(&woff2.File{Font: f})
+	b, err := woff2.Encode(&woff2.File{Fonts: []*sfnt.Font{f}})
 	require.NoError(t, err)
 	back, err := woff2.Decode(b)
 	require.NoError(t, err)
-	return back.Font, b
+	return back.Fonts[0], b
 }
 
 // transformed reads from the directory whether a table is in transformed form:
@@ -154,7 +154,7 @@ func TestMetricsThatCannotBeLeftOut(t *testing.T) {
 func TestOutlinesThatCannotBeReadAreStoredAsTheyAre(t *testing.T) {
 	for name, g := range map[string][]byte{
 		"points run out":       {0, 1, 0, 0, 0, 0, 0, 1, 0, 1, 0, 200, 0, 0, 1},
-		"no contours":          {0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0},
+		"a program alone":      {0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1, 0x2D},
 		"parts run out":        {0xFF, 0xFF, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0x21},
 		"instructions run out": {0xFF, 0xFF, 0, 0, 0, 0, 0, 0, 0, 0, 0x01, 0x03, 0, 5, 0, 1, 0, 2, 0, 99},
 	} {
@@ -164,4 +164,8 @@ func TestOutlinesThatCannotBeReadAreStoredAsTheyAre(t *testing.T) {
 		assert.Equal(t, f.Table(table.TagGlyf), back.Table(table.TagGlyf), name)
 		assert.Equal(t, f.Table(table.TagLoca), back.Table(table.TagLoca), name)
 	}
+	// A header that announces nothing is as good as none.
+	back, b := through(t, fontOf([][]byte{{0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0}}, []table.Metric{{Advance: 1}}, 1))
+	assert.True(t, transformed(b, 10))
+	assert.Empty(t, back.Table(table.TagGlyf))
 }

@@ -4,14 +4,15 @@
 //
 // Encode transforms `glyf`, `loca` and `hmtx` (section 5), which keeps outlines,
 // flags and instructions but not the bytes that describe them; what cannot be
-// transformed is stored as it is. Decode reads both. A collection is told apart
-// by ErrUnsupported.
+// transformed is stored as it is. Decode reads both. Collections are read and
+// written, with tables that faces share kept once (section 4.2).
 package woff2
 
 import (
 	"errors"
 
 	"sparecrate/font/sfnt"
+	"sparecrate/font/woff"
 )
 
 // The header (WOFF 2.0, section 4.1) and the values of the transform version
@@ -19,7 +20,9 @@ import (
 const (
 	Signature     = 0x774F4632 // "wOF2"
 	headerSize    = 48
+	blocksAt      = 28         // offset of metaOffset in the header
 	collection    = 0x74746366 // "ttcf"
+	ttcVersion    = 0x00010000 // of the collection header
 	arbitraryTag  = 63
 	nullGlyf      = 3
 	flagsLossless = 1 << 11 // bit 11 of head.flags: the font went through a lossless transform
@@ -30,8 +33,8 @@ const (
 	// MaxFont bounds the unpacked font. The largest fonts in use, for Chinese,
 	// stay below half of it.
 	MaxFont = 128 << 20
-	// MaxMetadata bounds the unpacked metadata document.
-	MaxMetadata = 4 << 20
+	// maxShared bounds the tables of a collection, which its faces share.
+	maxShared = 4096
 )
 
 // What a caller may want to tell apart.
@@ -40,15 +43,13 @@ var (
 	ErrDamaged = errors.New("the WOFF2 file is damaged")
 	// ErrTooLarge says that the font would unpack to more than MaxFont bytes.
 	ErrTooLarge = errors.New("the WOFF2 file unpacks to more than is allowed")
-	// ErrUnsupported says that the file uses a part of WOFF2 that is not read here.
-	ErrUnsupported = errors.New("this kind of WOFF2 file cannot be read yet")
 )
 
 // File is what a WOFF2 file holds.
 type File struct {
-	Font     *sfnt.Font
-	Metadata []byte // XML, unpacked; nil where there is none
-	Private  []byte // nil where there is none
+	Fonts      []*sfnt.Font // one, or those of a collection
+	Collection bool         // it is one, be it of a single face
+	woff.Blocks
 }
 
 // Is reports whether the bytes open as WOFF2.

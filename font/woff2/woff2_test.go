@@ -10,6 +10,7 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/sfnt"
+	"sparecrate/font/woff"
 	"sparecrate/font/woff2"
 	"sparecrate/internal/demo/foundry"
 )
@@ -33,19 +34,19 @@ func encoded(t testing.TB, f *woff2.File) []byte {
 func TestBlocksComeBack(t *testing.T) {
 	for name, f := range map[string]*woff2.File{
 		"neither":  {},
-		"metadata": {Metadata: []byte("<metadata version=\"1.0\"/>")},
-		"private":  {Private: []byte{1, 2, 3}},
-		"both":     {Metadata: bytes.Repeat([]byte("<p/>"), 100), Private: []byte("kept as it is")},
+		"metadata": {Blocks: woff.Blocks{Metadata: []byte("<metadata version=\"1.0\"/>")}},
+		"private":  {Blocks: woff.Blocks{Private: []byte{1, 2, 3}}},
+		"both":     {Blocks: woff.Blocks{Metadata: bytes.Repeat([]byte("<p/>"), 100), Private: []byte("kept as it is")}},
 	} {
 		t.Run(name, func(t *testing.T) {
-			f.Font = demoFace(t)
+			f.Fonts = []*sfnt.Font{demoFace(t)}
 			b := encoded(t, f)
 			assert.EqualValues(t, len(b), binary.BigEndian.Uint32(b[8:]), "the header says the file's length")
 			back, err := woff2.Decode(b)
 			require.NoError(t, err)
 			assert.Equal(t, f.Metadata, back.Metadata)
 			require.True(t, bytes.HasPrefix(back.Private, f.Private))
-			plain := sfnt.Write(back.Font)
+			plain := sfnt.Write(back.Fonts[0])
 			assert.EqualValues(t, len(plain), binary.BigEndian.Uint32(b[16:]), "totalSfntSize is the size of the font unpacked")
 			assert.EqualValues(t, 0xB1B0AFBA, sfnt.Checksum(plain))
 		})
@@ -53,7 +54,7 @@ func TestBlocksComeBack(t *testing.T) {
 }
 
 func TestDamageIsRefused(t *testing.T) {
-	whole := encoded(t, &woff2.File{Font: demoFace(t), Metadata: []byte("<metadata/>")})
+	whole := encoded(t, &woff2.File{Fonts: []*sfnt.Font{demoFace(t)}, Blocks: woff.Blocks{Metadata: []byte("<metadata/>")}})
 	edit := func(at int, value ...byte) []byte {
 		b := bytes.Clone(whole)
 		copy(b[at:], value)
@@ -86,11 +87,11 @@ func tiny() *sfnt.Font {
 }
 
 func FuzzDecode(f *testing.F) {
-	f.Add(encoded(f, &woff2.File{Font: tiny()}))
-	f.Add(encoded(f, &woff2.File{Font: tiny(), Metadata: []byte("<m/>"), Private: []byte("p")}))
+	f.Add(encoded(f, &woff2.File{Fonts: []*sfnt.Font{tiny()}}))
+	f.Add(encoded(f, &woff2.File{Fonts: []*sfnt.Font{tiny()}, Blocks: woff.Blocks{Metadata: []byte("<m/>"), Private: []byte("p")}}))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		file, err := woff2.Decode(b)
-		if err != nil || len(sfnt.Write(file.Font)) > 1<<12 {
+		if err != nil || len(sfnt.Write(file.Fonts[0])) > 1<<12 {
 			return
 		}
 		again, err := woff2.Decode(encoded(t, file))

@@ -3,6 +3,8 @@ package woff2
 import (
 	"bytes"
 	"encoding/binary"
+	"fmt"
+	"math/bits"
 	"slices"
 
 	"github.com/andybalholm/brotli"
@@ -17,50 +19,45 @@ import (
 // signature is left out and bit 11 of head.flags set, as section 5.4 asks. The
 // same file gives the same bytes.
 func Encode(f *File) ([]byte, error) {
-	plain, err := prepare(f.Font)
-	if err != nil {
-		return nil, err
+	if len(f.Fonts) == 0 || len(f.Fonts) > sfnt.MaxFaces || len(f.Fonts) > 1 && !f.Collection {
+		return nil, fmt.Errorf("a WOFF2 file holds one face, a collection up to %d; there are %d", sfnt.MaxFaces, len(f.Fonts))
 	}
-	var directory, stream []byte
-	size := sfntSize(len(plain.Tables))
-	transformed := transform(plain)
-	for _, t := range plain.Tables {
-		as, ok := transformed[t.Tag]
-		if !ok {
-			as = form{len(t.Data), t.Data}
+	g := &gathered{}
+	flavor := f.Fonts[0].Flavor
+	if f.Collection {
+		g.places, flavor = map[place]int{}, collection
+	}
+	var faces []member
+	for _, font := range f.Fonts {
+		plain, err := prepare(font)
+		if err != nil {
+			return nil, err
 		}
-		directory = appendEntry(directory, t.Tag, as, ok)
-		stream = append(stream, as.data...)
-		size += sfnt.Padded(as.length)
+		m := g.add(plain)
+		g.size += sfntSize(len(m.tables))
+		faces = append(faces, m)
 	}
-	packed := compress(stream)
+	if f.Collection {
+		g.directory = appendMembers(g.directory, faces)
+		g.size += sfntSize(0) + 4*len(faces)
+	}
+	packed := compress(g.stream)
 
 	// Every block starts on a multiple of four and browsers refuse a file whose
 	// length is not one.
-	at := headerSize + len(directory) + len(packed)
-	tail := padding(at)
-	var metaAt, metaPacked, privateAt int
-	if len(f.Metadata) > 0 {
-		b := compress(f.Metadata)
-		metaAt, metaPacked = at+len(tail), len(b)
-		tail = append(tail, b...)
-		tail = append(tail, padding(at+len(tail))...)
-	}
-	if len(f.Private) > 0 {
-		privateAt = at + len(tail)
-		tail = append(tail, f.Private...)
-		tail = append(tail, padding(at+len(tail))...)
-	}
+	at := headerSize + len(g.directory) + len(packed)
+	tail, blocks := f.Append(at, compress)
+	tail = append(tail, padding(at+len(tail))...)
 	out := make([]byte, 0, at+len(tail))
-	for _, n := range []uint32{Signature, f.Font.Flavor, uint32(at + len(tail))} {
+	for _, n := range []uint32{Signature, flavor, uint32(at + len(tail))} {
 		out = binary.BigEndian.AppendUint32(out, n)
 	}
-	out = binary.BigEndian.AppendUint16(out, uint16(len(plain.Tables)))
+	out = binary.BigEndian.AppendUint16(out, uint16(g.entries))
 	out = binary.BigEndian.AppendUint16(out, 0)
-	for _, n := range []int{size, len(packed), 1 << 16, metaAt, metaPacked, len(f.Metadata), privateAt, len(f.Private)} {
+	for _, n := range []int{g.size, len(packed), 1 << 16} {
 		out = binary.BigEndian.AppendUint32(out, uint32(n))
 	}
-	return slices.Concat(out, directory, packed, tail), nil
+	return slices.Concat(out, blocks, g.directory, packed, tail), nil
 }
 
 // prepare gives the tables as they go into the stream, with checksums a reader
@@ -168,9 +165,13 @@ func padding(at int) []byte { return make([]byte, sfnt.Padded(at)-at) }
 // sfntSize is the size of a plain font's header and directory.
 func sfntSize(tables int) int { return 12 + 16*tables }
 
+// compress packs at Brotli's best. A window larger than the data would find
+// nothing more and only cost memory.
 func compress(b []byte) []byte {
+	const windowGap, smallest, largest = 16, 16, 22 // RFC 7932, section 9.1: a window of n bits holds 2^n - 16 bytes
+	window := min(max(bits.Len(uint(len(b)+windowGap-1)), smallest), largest)
 	var out bytes.Buffer
-	w := brotli.NewWriterLevel(&out, brotli.BestCompression)
+	w := brotli.NewWriterOptions(&out, brotli.WriterOptions{Quality: brotli.BestCompression, LGWin: window})
 	_, _ = w.Write(b) // a buffer takes everything
 	_ = w.Close()
 	return out.Bytes()
