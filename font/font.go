@@ -5,14 +5,14 @@
 package font
 
 import (
-	"bytes"
 	"errors"
 	"fmt"
 	"strings"
-	"unicode/utf8"
 
 	"sparecrate/font/eot"
+	"sparecrate/font/outline"
 	"sparecrate/font/sfnt"
+	"sparecrate/font/svgfont"
 	"sparecrate/font/woff"
 	"sparecrate/font/woff2"
 )
@@ -28,6 +28,7 @@ const (
 	WOFF  Container = "woff"
 	WOFF2 Container = "woff2"
 	EOT   Container = "eot"
+	SVG   Container = "svg" // only written
 )
 
 // MaxFile is the largest font file that is read, in bytes; the largest in use
@@ -100,71 +101,54 @@ func plainContainer(f *sfnt.Font) Container {
 }
 
 // Makeable are the containers Make can write.
-var Makeable = []Container{WOFF2, WOFF, TTF, OTF}
+var Makeable = []Container{WOFF2, WOFF, EOT, TTF, OTF, SVG}
 
 // ErrContainer says that a face cannot be written into the container asked for.
 var ErrContainer = errors.New("this container cannot be made")
 
-// Make writes one face into a container without changing its tables. TTF is
-// for TrueType outlines and OTF for PostScript ones; asking for the other
-// wraps ErrContainer. The same face gives the same bytes.
+// Make writes one face into a container without changing its tables; only an
+// SVG font is a drawing of the face instead. TTF is for TrueType outlines and
+// OTF for PostScript ones; asking for the other wraps ErrContainer. The same
+// face gives the same bytes.
 func Make(f *sfnt.Font, to Container) ([]byte, error) {
+	return (&File{Faces: []*sfnt.Font{f}}).Make(0, to)
+}
+
+// Make writes a face of the file as the function Make does; what a WOFF file
+// carries besides the font goes along into another one.
+func (f *File) Make(face int, to Container) ([]byte, error) {
+	one := f.Faces[face]
 	switch to {
 	case WOFF:
-		return woff.Encode(&woff.File{Font: f})
+		return woff.Encode(&woff.File{Font: one, Blocks: f.Blocks})
 	case WOFF2:
-		return woff2.Encode(&woff2.File{Fonts: []*sfnt.Font{f}})
+		return woff2.Encode(&woff2.File{Fonts: f.Faces[face : face+1], Blocks: f.Blocks})
+	case EOT:
+		return eot.Encode(one)
+	case SVG:
+		made, err := svgfont.Encode(one)
+		if errors.Is(err, outline.ErrNone) {
+			err = fmt.Errorf("%w: %w", ErrContainer, err)
+		}
+		return made, err
 	case TTF, OTF:
-		if is := plainContainer(f); is != to {
+		if is := plainContainer(one); is != to {
 			return nil, fmt.Errorf("%w: the outlines of this face belong into %s, not %s",
 				ErrContainer, strings.ToUpper(string(is)), strings.ToUpper(string(to)))
 		}
-		return sfnt.Write(f), nil
+		return sfnt.Write(one), nil
 	}
-	return nil, fmt.Errorf("%w: %q; the ones that can be made are woff2, woff, ttf and otf", ErrContainer, to)
+	return nil, fmt.Errorf("%w: %q; the ones that can be made are %s", ErrContainer, to, Listed(Makeable))
 }
 
-// whatElse names what the bytes are, since they are no font that is read.
-func whatElse(b []byte) string {
-	start := bytes.TrimLeft(bytes.TrimPrefix(b[:min(len(b), 1024)], []byte("\xEF\xBB\xBF")), " \t\r\n")
-	lower := bytes.ToLower(start)
-	has := func(prefix string) bool { return bytes.HasPrefix(start, []byte(prefix)) }
-	switch {
-	case len(b) == 0:
-		return "this file is empty; fetch it again from where it came from"
-	case bytes.HasPrefix(lower, []byte("<!doctype html")) || bytes.HasPrefix(lower, []byte("<html")) || bytes.HasPrefix(lower, []byte("<head")):
-		return "this is a web page saved as a font, most likely an error or sign-in page; download the font file itself"
-	case (has("<?xml") || has("<svg")) && bytes.Contains(lower, []byte("<svg")):
-		return "this is an SVG document, which is not read as a font; add the TTF, OTF or WOFF of the same face"
-	case has("<?xml"):
-		return "this is an XML document, not a font; download the font file itself"
-	case has("PK\x03\x04") || has("PK\x05\x06"):
-		return "this is a zip archive, not a font; unpack it and add the font files inside"
-	case has("version https://git-lfs"):
-		return "this is a pointer that version control keeps in place of the font; fetch the real file first"
-	case has("%!PS-AdobeFont") || has("%!FontType1") || has("\x80\x01"):
-		return "this is a Type 1 font, an old format that no browser reads; ask the maker for an OTF"
-	case has("{") || has("["):
-		return "this is a JSON document, not a font; download the font file itself"
-	case has("%PDF"):
-		return "this is a PDF document, not a font; add it to a license as evidence instead"
-	case len(bytes.Trim(b[:min(len(b), 4096)], "\x00")) == 0:
-		return "this file holds only zeros, as an interrupted download leaves it; fetch it again"
-	case len(b) < 12:
-		return fmt.Sprintf("this file has only %d bytes, too few for a font; fetch it again from where it came from", len(b))
-	case looksLikeText(start):
-		return "this is a text file, not a font; download the font file itself"
+// Listed writes containers as words: "woff2, woff and ttf".
+func Listed(all []Container) string {
+	words := make([]string, len(all))
+	for i, c := range all {
+		words[i] = string(c)
 	}
-	return fmt.Sprintf("this is not a font file: it opens with the bytes % x, which no font format does", b[:4])
-}
-
-func looksLikeText(b []byte) bool {
-	for len(b) > 0 {
-		r, n := utf8.DecodeRune(b)
-		if r == utf8.RuneError && n == 1 && len(b) >= utf8.UTFMax || r < ' ' && r != '\n' && r != '\r' && r != '\t' {
-			return false
-		}
-		b = b[n:]
+	if n := len(words); n > 1 {
+		return strings.Join(words[:n-1], ", ") + " and " + words[n-1]
 	}
-	return true
+	return strings.Join(words, "")
 }

@@ -97,7 +97,7 @@ func TestLossless(t *testing.T) {
 			opened, err := font.Open(b)
 			require.NoError(t, err)
 			face := opened.Faces[0]
-			to := []font.Container{font.WOFF, font.TTF}
+			to := []font.Container{font.WOFF, font.EOT, font.TTF}
 			if len(b) < small {
 				to = append(to, font.WOFF2)
 			}
@@ -160,8 +160,6 @@ func sameOutlines(t testing.TB, a, b *sfnt.Font) {
 }
 
 func TestWhatIsNoFontIsNamed(t *testing.T) {
-	eot := make([]byte, 100)
-	eot[0], eot[34], eot[35] = 100, 'L', 'P'
 	for name, test := range map[string]struct {
 		data []byte
 		says string
@@ -172,10 +170,21 @@ func TestWhatIsNoFontIsNamed(t *testing.T) {
 		"version control": {[]byte("version https://git-lfs.github.com/spec/v1\noid sha256:1\nsize 3\n"), "a pointer that version control keeps"},
 		"type 1":          {[]byte("%!PS-AdobeFont-1.0: Example\n"), "a Type 1 font"},
 		"type 1 binary":   {[]byte("\x80\x01\x10\x00\x00\x00%!PS-AdobeFont"), "a Type 1 font"},
-		"svg font":        {[]byte("<?xml version=\"1.0\"?>\n<svg><defs><font/></defs></svg>"), "an SVG document"},
+		"svg font":        {[]byte("<?xml version=\"1.0\"?>\n<!DOCTYPE svg>\n<svg><defs><font/></defs></svg>"), "an SVG font"},
+		"drawing":         {[]byte("<svg viewBox='0 0 1 1'><path d='M0 0'/></svg>"), "a drawing in SVG"},
+		"commented page":  {[]byte("<!-- saved --> <!-- twice -->\n<html>"), "a web page saved as a font"},
+		"only a comment":  {[]byte("<!-- saved from"), "a web page or an XML document"},
+		"storage error":   {[]byte("<?xml version=\"1.0\"?><Error><Code>AccessDenied</Code></Error>"), "an XML document, not a font, most likely an error message"},
+		"gzip":            {[]byte("\x1F\x8B\x08\x00aaaaaaaaaaaa"), "packed by gzip"},
+		"double":          {[]byte("\x00\x05\x16\x07\x00\x02\x00\x00aaaaaaa"), "a suitcase"},
+		"resource fork":   {[]byte("\x00\x00\x00\x10\x00\x00\x00\x14\x00\x00\x00\x04\x00\x00\x00\x04datamap!"), "a suitcase"},
+		"typed bitmaps":   {[]byte("STARTFONT 2.1\nFONT -misc-example\n"), "a font of bitmaps"},
+		"packed bitmaps":  {[]byte("\x01fcp\x04\x00\x00\x00aaaaaaaa"), "a font of bitmaps"},
+		"windows bitmaps": {append([]byte("MZ"), append(make([]byte, 200), "FONTRES 100"...)...), "a font of bitmaps"},
+		"metrics":         {[]byte("StartFontMetrics 4.1\nFontName Example"), "only the metrics"},
+		"picture":         {[]byte("\x89PNG\r\n\x1a\naaaaaaaaaa"), "a picture"},
 		"json":            {[]byte(`{"error":"forbidden"}`), "a JSON document"},
 		"pdf":             {[]byte("%PDF-1.7 aaaaaaaaaa"), "a PDF document"},
-		"eot":             {eot, "Embedded OpenType"},
 		"zeros":           {make([]byte, 5000), "only zeros"},
 		"text":            {[]byte("Thank you for downloading this font."), "a text file"},
 		"short":           {[]byte{1, 2, 3}, "only 3 bytes"},
@@ -193,7 +202,7 @@ func TestWhatIsNoFontIsNamed(t *testing.T) {
 // container: each cut is refused with a sentence, or leaves only padding out.
 func TestTruncatedFontsNeverPassForWhole(t *testing.T) {
 	opened := demoFont(t)
-	for _, to := range []font.Container{font.TTF, font.WOFF, font.WOFF2} {
+	for _, to := range []font.Container{font.TTF, font.WOFF, font.EOT, font.WOFF2} {
 		made, err := font.Make(opened.Faces[0], to)
 		require.NoError(t, err)
 		for n := 0; n < len(made)-4; n += 1 + len(made)/97 {
@@ -201,6 +210,21 @@ func TestTruncatedFontsNeverPassForWhole(t *testing.T) {
 			require.Error(t, err, "%s cut to %d of %d bytes", to, n, len(made))
 			assert.NotEmpty(t, err.Error())
 		}
+	}
+}
+
+// TestWhatAWOFFFileCarriesGoesAlong keeps a maker's document of license and
+// credits when a file is asked for in the other version.
+func TestWhatAWOFFFileCarriesGoesAlong(t *testing.T) {
+	opened := demoFont(t)
+	opened.Metadata, opened.Private = []byte("<metadata version=\"1.0\"/>"), []byte("order 4711")
+	for _, to := range []font.Container{font.WOFF, font.WOFF2} {
+		made, err := opened.Make(0, to)
+		require.NoError(t, err)
+		back, err := font.Open(made)
+		require.NoError(t, err)
+		assert.Equal(t, opened.Blocks, back.Blocks, to)
+		opened = back
 	}
 }
 
