@@ -86,6 +86,9 @@ const (
 	// stepsPerByte bounds the work of reading all outlines by the size of the
 	// table; shared subroutines make real fonts take up to about ten.
 	stepsPerByte = 200
+	// stepsPerGlyph is several times the operands and operators of the most
+	// detailed drawings known to us.
+	stepsPerGlyph = 1 << 19
 	// standardStrings is how many strings every reader knows; a font's own are
 	// numbered on from there.
 	standardStrings = 391

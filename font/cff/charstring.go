@@ -41,6 +41,7 @@ type machine struct {
 	advance   float64
 	widthDone bool
 	done      bool
+	steps     int
 
 	at       curve.Point
 	open     bool
@@ -53,7 +54,8 @@ func (m *machine) run(code []byte, depth int) error {
 	}
 	v := sfnt.View(code)
 	for at := 0; at < len(code) && !m.done; {
-		if m.table.steps--; m.table.steps < 0 {
+		m.table.steps--
+		if m.steps++; m.table.steps < 0 || m.steps > stepsPerGlyph {
 			return ErrTooDeep
 		}
 		c := code[at]

@@ -21,7 +21,8 @@ type Table struct {
 	charstrings index
 	fonts       []private
 	selector    func(glyph int) int // the number of a glyph's private dictionary
-	charset     []uint16            // names (SIDs) or CIDs of glyphs 0, 1, 2 ...
+	v           sfnt.View           // of version 1, for the charset
+	charset     []uint16            // names (SIDs) or CIDs of glyphs 0, 1, 2 ..., read when asked for
 	regions     []int               // CFF2: regions of each set of variation data
 	steps       int                 // work left, over all glyphs
 }
@@ -72,7 +73,7 @@ func Parse(b []byte) (*Table, error) {
 	if t.Version == 2 {
 		t.readRegions(v)
 	} else {
-		t.readCharset(v)
+		t.v = v
 	}
 	return t, t.readFonts(v)
 }
@@ -283,6 +284,9 @@ func (t *Table) Hinted() bool {
 // GlyphName gives a glyph's name in a name-keyed table of version 1, empty for
 // one of the standard names or where there is none.
 func (t *Table) GlyphName(glyph int) string {
+	if t.charset == nil && t.v != nil {
+		t.readCharset(t.v)
+	}
 	if t.CID || glyph < 0 || glyph >= len(t.charset) || int(t.charset[glyph]) < standardStrings {
 		return ""
 	}

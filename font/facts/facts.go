@@ -211,7 +211,8 @@ type reading struct {
 	name *table.Name
 	// style is the style's name, which several steps look for words in.
 	style string
-	runs  []table.Run // what the character map covers
+	runs  []table.Run          // what the character map covers
+	byID  map[table.NameID]int // the best record of each name ID, once asked for
 }
 
 func read(f *sfnt.Font) Face {

@@ -4,10 +4,20 @@ import "sparecrate/font/table"
 
 // nameOf gives the value of any name ID, as axes and instances refer to them.
 func (r *reading) nameOf(id table.NameID) string {
-	if r.name == nil {
-		return ""
+	if r.byID == nil && r.name != nil {
+		r.byID = map[table.NameID]int{}
+		for i := range r.name.Records {
+			rec := &r.name.Records[i]
+			best, known := r.byID[rec.ID]
+			if r.out.Records[i].Value != "" && (!known || rec.Rank() > r.name.Records[best].Rank()) {
+				r.byID[rec.ID] = i
+			}
+		}
 	}
-	return r.name.Best(id)
+	if i, ok := r.byID[id]; ok {
+		return r.out.Records[i].Value
+	}
+	return ""
 }
 
 // readVariations fills axes and instances from fvar and avar, and the names of

@@ -8,6 +8,7 @@ package outline
 import (
 	"errors"
 	"fmt"
+	"math"
 
 	"sparecrate/font/cff"
 	"sparecrate/font/curve"
@@ -26,6 +27,8 @@ const (
 	// workPerByte bounds how many points and parts all glyphs together may come
 	// to, by the size of the table.
 	workPerByte = 200
+	// maxPoints is as many as `maxp` can announce for one glyph.
+	maxPoints = math.MaxUint16
 )
 
 // Reader reads the glyphs of one face. It is for one goroutine.
@@ -116,7 +119,7 @@ func (r *Reader) add(s *shape, glyph, depth int) error {
 		if err != nil {
 			return err
 		}
-		if r.work -= 1 + len(simple.Points); r.work < 0 {
+		if r.work -= 1 + len(simple.Points); r.work < 0 || len(s.points)+len(simple.Points) > maxPoints {
 			return errWork
 		}
 		base := len(s.points)

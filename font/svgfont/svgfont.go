@@ -21,10 +21,14 @@ import (
 	"sparecrate/font/table"
 )
 
-// MaxSize bounds what is written, in bytes; a font of Chinese comes to some 40 MB.
-const MaxSize = 256 << 20
+// Limits on what is written; a font of Chinese comes to some 60 MB, five times
+// the font.
+const (
+	MaxSize   = 256 << 20 // bytes
+	maxGrowth = 64        // times the font
+)
 
-// ErrTooLarge says that the document would be larger than MaxSize.
+// ErrTooLarge says that the document would be larger than a limit.
 var ErrTooLarge = errors.New("the SVG font would be larger than any old phone reads")
 
 const header = `<?xml version="1.0" encoding="UTF-8"?>
@@ -52,6 +56,7 @@ func Encode(f *sfnt.Font) ([]byte, error) {
 // encoder holds the tables while the document is written.
 type encoder struct {
 	out     bytes.Buffer
+	most    int // bytes
 	outline *outline.Reader
 	runs    []table.Run
 	metrics []table.Metric
@@ -64,6 +69,10 @@ type encoder struct {
 
 func open(f *sfnt.Font) (*encoder, error) {
 	e := &encoder{os2: &table.OS2{WeightClass: 400}, post: &table.Post{}, name: &table.Name{}}
+	for _, t := range f.Tables {
+		e.most += maxGrowth * len(t.Data)
+	}
+	e.most = min(e.most, MaxSize)
 	var err error
 	if e.outline, err = outline.Open(f); err != nil {
 		return nil, err
@@ -186,8 +195,8 @@ func (e *encoder) glyph(element, unicode string, glyph, usual int) error {
 		a = append(a, attribute{"d", d})
 	}
 	e.element(element, a, true)
-	if e.out.Len() > MaxSize {
-		return fmt.Errorf("%w: more than %d MB", ErrTooLarge, MaxSize>>20)
+	if e.out.Len() > e.most {
+		return fmt.Errorf("%w: more than %d bytes", ErrTooLarge, e.most)
 	}
 	return nil
 }

@@ -31,6 +31,8 @@ const (
 	axisSize   = 20
 	// maxAxes is a good deal more than any font known to us has.
 	maxAxes = 64
+	// maxInstances is ten times what the richest families name.
+	maxInstances = 4096
 )
 
 // ParseFvar reads axes and instances. The error wraps ErrShort.
@@ -46,6 +48,9 @@ func ParseFvar(b []byte) (*Fvar, error) {
 	if axes > maxAxes || stride < axisSize {
 		return nil, short("fvar", len(b), first+axisSize*axes)
 	}
+	if instanceSize < 4+4*axes {
+		instances = 0
+	}
 	f := &Fvar{}
 	for i := range axes {
 		at := first + stride*i
@@ -55,9 +60,9 @@ func ParseFvar(b []byte) (*Fvar, error) {
 		tag, _ := v.U32(at)
 		f.Axes = append(f.Axes, Axis{sfnt.Tag(tag), fixed(at + 4), fixed(at + 8), fixed(at + 12), NameID(u16(at + 18)), u16(at+16)&hiddenAxis != 0})
 	}
-	for i := range instances {
+	for i := range min(instances, maxInstances) {
 		at := first + stride*axes + instanceSize*i
-		if _, ok := v.Sub(at, max(instanceSize, 4+4*axes)); !ok {
+		if _, ok := v.Sub(at, instanceSize); !ok {
 			break
 		}
 		one := Instance{Name: NameID(u16(at)), PostScript: 0xFFFF}

@@ -58,6 +58,9 @@ const (
 	firstLanguageTag = 0x8000
 	// maxNameRecords is several times what fonts in many languages carry.
 	maxNameRecords = 8192
+	// maxNameShare bounds the text of all records together, in times the table:
+	// records share text, but no honest font says everything a dozen times.
+	maxNameShare = 16
 )
 
 // NameRecord is one name in one platform, encoding and language.
@@ -76,6 +79,14 @@ func (r *NameRecord) Text() string {
 		return r.Value
 	}
 	return string(appendName(make([]byte, 0, len(r.raw)), r))
+}
+
+// Bytes is how long the value is in the table.
+func (r *NameRecord) Bytes() int {
+	if r.raw != nil {
+		return len(r.raw)
+	}
+	return len(encodeName(r))
 }
 
 // Name is the naming table (`name`), formats 0 and 1.
@@ -97,6 +108,7 @@ func ParseName(b []byte) (*Name, error) {
 	}
 	storage, _ := v.U16(4)
 	n := &Name{Records: make([]NameRecord, 0, min(int(count), len(b)/12))}
+	left := maxNameShare * len(b)
 	for i := range min(int(count), maxNameRecords) {
 		rec, ok := v.Sub(6+12*i, 12)
 		if !ok {
@@ -105,7 +117,7 @@ func ParseName(b []byte) (*Name, error) {
 		}
 		u16 := func(at int) uint16 { x, _ := rec.U16(at); return x }
 		text, ok := v.Sub(int(storage)+int(u16(10)), int(u16(8)))
-		if !ok {
+		if left -= len(text); !ok || left < 0 {
 			n.Skipped++
 			continue
 		}
@@ -118,6 +130,7 @@ func ParseName(b []byte) (*Name, error) {
 }
 
 func (n *Name) readTags(v sfnt.View, at, storage int) {
+	const maxTag = 2 * 100 // bytes; no language needs so long a tag
 	count, _ := v.U16(at)
 	for i := range min(int(count), maxNameRecords) {
 		length, _ := v.U16(at + 2 + 4*i)
@@ -125,7 +138,10 @@ func (n *Name) readTags(v sfnt.View, at, storage int) {
 		if !ok {
 			return
 		}
-		text, _ := v.Sub(storage+int(offset), int(length))
+		text, ok := v.Sub(storage+int(offset), int(length))
+		if !ok || len(text) > maxTag {
+			text = nil
+		}
 		n.Tags = append(n.Tags, string(appendUTF16(nil, text)))
 	}
 }

@@ -18,6 +18,9 @@ const (
 	compositeGlyph  = 0xFFFF
 	maxShortOffset  = 2 * math.MaxUint16
 	glyphHeaderSize = 10
+	// maxGrowth is far more than outlines grow by the transform; only points made
+	// up by repeated flags do.
+	maxGrowth = 4
 )
 
 // transformGlyf writes the outlines in transformed form. It fails on glyphs
@@ -34,6 +37,9 @@ func transformGlyf(table, loca []byte, long bool) ([]byte, error) {
 	for i, g := range glyphs {
 		if err := t.add(i, g); err != nil {
 			return nil, err
+		}
+		if len(t.flags)+len(t.coordinates) > maxGrowth*len(table)+1<<16 {
+			return nil, fmt.Errorf("%w: the outlines repeat themselves beyond measure", glyf.ErrGlyph)
 		}
 	}
 	return t.assemble(len(glyphs), long), nil

@@ -113,18 +113,13 @@ func restore(entries []entry, faces []member) error {
 	total := 0
 	for i := range entries {
 		e := &entries[i]
-		switch {
-		case !e.transformed || e.tag == tagHmtx:
+		if !e.transformed || e.tag != tagGlyf {
 			continue
-		case e.tag == tagLoca:
-			if i == 0 || entries[i-1].tag != tagGlyf || left[i-1] == nil {
-				return fmt.Errorf("%w: its transformed `loca` does not follow its outlines", ErrDamaged)
-			}
-			continue
-		case i+1 == len(entries) || entries[i+1].tag != tagLoca || !entries[i+1].transformed:
+		}
+		loca := offsetsOf(entries, i, len(faces) > 1)
+		if loca == nil {
 			return fmt.Errorf("%w: only one of `glyf` and `loca` is transformed", ErrDamaged)
 		}
-		loca := &entries[i+1]
 		if loca.packed != 0 {
 			return fmt.Errorf("%w: its transformed `loca` is not empty", ErrDamaged)
 		}
@@ -139,6 +134,12 @@ func restore(entries []entry, faces []member) error {
 			return fmt.Errorf("%w: more than %d bytes", ErrTooLarge, MaxFont)
 		}
 		e.data, loca.data, left[i] = o.glyf, o.loca, o.left
+		loca.transformed = false
+	}
+	for _, e := range entries {
+		if e.transformed && e.tag == tagLoca {
+			return fmt.Errorf("%w: only one of `glyf` and `loca` is transformed", ErrDamaged)
+		}
 	}
 	for _, m := range faces {
 		if err := m.restoreMetrics(entries, left); err != nil {
@@ -150,6 +151,21 @@ func restore(entries []entry, faces []member) error {
 		e.sum = sfnt.Checksum(e.data)
 		if e.tag == sfnt.TagHead {
 			e.sum = sfnt.HeadChecksum(e.data)
+		}
+	}
+	return nil
+}
+
+// offsetsOf gives the transformed loca that belongs to the outlines of entry i:
+// the next one in a collection, the only one elsewhere, where some makers keep
+// other tables between the two.
+func offsetsOf(entries []entry, i int, shared bool) *entry {
+	if shared {
+		entries = entries[i+1 : min(i+2, len(entries))]
+	}
+	for i := range entries {
+		if e := &entries[i]; e.tag == tagLoca && e.transformed {
+			return e
 		}
 	}
 	return nil
