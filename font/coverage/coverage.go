@@ -11,6 +11,7 @@ package coverage
 import (
 	"cmp"
 	_ "embed"
+	"math/bits"
 	"slices"
 	"strconv"
 	"strings"
@@ -55,9 +56,20 @@ func Scripts(runs []table.Run) []Script {
 	return out
 }
 
+// Nearly is a language that a face lacks a few letters of.
+type Nearly struct {
+	Code    string `json:"code"`
+	Missing string `json:"missing"` // the letters
+}
+
+// maxMissing is how many letters may be missing for a language to be nearly
+// complete; more are not worth adding one by one.
+const maxMissing = 12
+
 // Languages gives the codes of the languages whose letters are all in the
-// runs, which are in order and do not overlap; in the order of the codes.
-func Languages(runs []table.Run) []string {
+// runs, which are in order and do not overlap, in the order of the codes; and
+// those of Widely that are nearly complete, in that list's order.
+func Languages(runs []table.Run) (complete []string, nearly []Nearly) {
 	t := languages()
 	var have [maxWords]uint64
 	from := 0
@@ -70,7 +82,7 @@ func Languages(runs []table.Run) []string {
 			setBits(have[:], s.is+int(a-s.first), s.is+int(b-s.first))
 		}
 	}
-	var complete [maxLanguages]int
+	var found [maxLanguages]int
 	count := 0
 next:
 	for i := range t.languages {
@@ -79,14 +91,56 @@ next:
 				continue next
 			}
 		}
-		complete[count] = i
+		found[count] = i
 		count++
 	}
-	out := make([]string, count)
-	for i, which := range complete[:count] {
-		out[i] = t.languages[which].code
+	complete = make([]string, count)
+	for i, which := range found[:count] {
+		complete[i] = t.languages[which].code
 	}
-	return out
+	for _, which := range t.widely {
+		if missing := t.missing(&t.languages[which], have[:]); missing != "" {
+			nearly = append(nearly, Nearly{t.languages[which].code, missing})
+		}
+	}
+	return complete, nearly
+}
+
+// missing gives the letters of a language that are not there, none where all
+// are or more than maxMissing are not.
+func (t *languageTable) missing(l *language, have []uint64) string {
+	lacks := 0
+	for _, m := range l.masks {
+		if lacks += bits.OnesCount64(m.bits &^ have[m.word]); lacks > maxMissing {
+			return ""
+		}
+	}
+	if lacks == 0 {
+		return ""
+	}
+	var letters []rune
+	for _, m := range slices.Backward(l.masks) {
+		for rest := m.bits &^ have[m.word]; rest != 0; rest &= rest - 1 {
+			letters = append(letters, t.letter(m.word<<6+bits.TrailingZeros64(rest)))
+		}
+	}
+	return string(letters)
+}
+
+// letter gives the code point at a place of the set.
+func (t *languageTable) letter(place int) rune {
+	i, found := slices.BinarySearchFunc(t.spans, place, func(s span, place int) int { return cmp.Compare(s.is, place) })
+	if !found {
+		i--
+	}
+	return t.spans[i].first + rune(place-t.spans[i].is)
+}
+
+// Widely are the languages most pages of the web are written in and most people
+// write, by code, in that order: what is asked of a font first.
+var Widely = []string{
+	"en", "es", "de", "fr", "ja", "pt", "ru", "it", "zh", "pl", "tr", "nl", "ko", "vi", "ar", "fa", "cs", "id", "uk", "sv", "el", "ro", "hu", "da",
+	"th", "fi", "nb", "he", "bg", "sk", "hr", "sr", "lt", "lv", "et", "sl", "ca", "hi", "bn", "ta", "te", "mr", "ur", "sw",
 }
 
 // Sizes of what lies on the stack while a face is read; the tables are checked
@@ -207,6 +261,7 @@ type mask struct {
 type languageTable struct {
 	languages []language
 	spans     []span // all letters of all languages, numbered in order
+	widely    []int  // the languages of Widely
 }
 
 var languages = sync.OnceValue(func() *languageTable {
@@ -232,6 +287,9 @@ var languages = sync.OnceValue(func() *languageTable {
 	t.number()
 	for i := range t.languages {
 		t.languages[i].masks = t.masks(letters[t.languages[i].code])
+	}
+	for _, code := range Widely {
+		t.widely = append(t.widely, slices.IndexFunc(t.languages, func(l language) bool { return l.code == code }))
 	}
 	return t
 })

@@ -46,7 +46,7 @@ func TestLanguages(t *testing.T) {
 		{"nothing", "", nil, []string{"en", "el", "ja"}},
 	} {
 		t.Run(test.name, func(t *testing.T) {
-			got := coverage.Languages(runs(test.letters))
+			got, _ := coverage.Languages(runs(test.letters))
 			assert.Subset(t, got, test.has)
 			for _, code := range test.lacks {
 				assert.NotContains(t, got, code)
@@ -54,11 +54,13 @@ func TestLanguages(t *testing.T) {
 			assert.True(t, slices.IsSorted(got))
 		})
 	}
-	everything := coverage.Languages([]table.Run{{First: 0, Count: unicode.MaxRune}})
+	everything, nearly := coverage.Languages([]table.Run{{First: 0, Count: unicode.MaxRune}})
+	assert.Empty(t, nearly)
 	assert.Greater(t, len(everything), 300)
 	for _, code := range everything {
 		assert.NotEqual(t, code, coverage.LanguageName(code), "every language has a name")
 	}
+	assert.Subset(t, everything, coverage.Widely)
 	assert.Equal(t, "Upper Sorbian", coverage.LanguageName("hsb"))
 	assert.Equal(t, "xx-none", coverage.LanguageName("xx-none"))
 }
@@ -83,7 +85,24 @@ func TestSplitRunsCountTheSame(t *testing.T) {
 		pieces = append(pieces, table.Run{First: r, Count: 1})
 	}
 	assert.Equal(t, coverage.Scripts(whole), coverage.Scripts(pieces))
-	assert.Equal(t, coverage.Languages(whole), coverage.Languages(pieces))
+	a, nearlyA := coverage.Languages(whole)
+	b, nearlyB := coverage.Languages(pieces)
+	assert.Equal(t, a, b)
+	assert.Equal(t, nearlyA, nearlyB)
+}
+
+func TestNearlyComplete(t *testing.T) {
+	_, nearly := coverage.Languages(runs(latin + "ÄÖÜäöü" + "ĂÂÎăâîȚț"))
+	byCode := map[string]string{}
+	for _, n := range nearly {
+		byCode[n.Code] = n.Missing
+	}
+	assert.Equal(t, "ß", byCode["de"])
+	assert.Equal(t, "Șș", byCode["ro"])
+	assert.NotContains(t, byCode, "en", "complete")
+	assert.NotContains(t, byCode, "vi", "too much is missing")
+	assert.NotContains(t, byCode, "ru")
+	assert.Equal(t, "es", nearly[0].Code, "what most people write comes first")
 }
 
 func count(t *unicode.RangeTable) int {

@@ -164,6 +164,7 @@ type Coverage struct {
 	Codepoints int               `json:"codepoints"` // how many
 	Scripts    []coverage.Script `json:"scripts"`
 	Languages  []string          `json:"languages"` // codes of package coverage
+	Nearly     []coverage.Nearly `json:"nearly"`
 }
 
 // Problem is something a studio should know, with a code that stays the same
@@ -219,7 +220,7 @@ func read(f *sfnt.Font) Face {
 	r := &reading{font: f, out: Face{
 		Records: []NameRecord{}, Axes: []Axis{}, Instances: []Instance{}, StyleAttributes: []StyleAttribute{},
 		Features: []string{}, LayoutScripts: []LayoutScript{}, Color: []string{}, Hinting: HintingNone,
-		Coverage:  Coverage{Scripts: []coverage.Script{}, Languages: []string{}},
+		Coverage:  Coverage{Scripts: []coverage.Script{}, Languages: []string{}, Nearly: []coverage.Nearly{}},
 		Checksums: Checksums{ChecksumsUnchecked, []string{}}, Problems: []Problem{},
 	}}
 	r.head = parse(r, table.TagHead, table.ParseHead)

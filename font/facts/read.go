@@ -145,6 +145,9 @@ func (r *reading) readCoverage() {
 		return
 	}
 	out.Scripts = coverage.Scripts(r.runs)
-	out.Languages = coverage.Languages(r.runs)
+	var nearly []coverage.Nearly
+	if out.Languages, nearly = coverage.Languages(r.runs); nearly != nil {
+		out.Nearly = nearly
+	}
 	r.judgeCoverage()
 }

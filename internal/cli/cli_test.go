@@ -240,6 +240,40 @@ func TestReadFiles(t *testing.T) {
 	assert.Contains(t, errs, "x.ttf: this file is empty")
 	assert.Contains(t, out, "Umbrisk Display", "the others are read all the same")
 	assert.Contains(t, out, "(fsType 0x0108)")
+	assert.Contains(t, out, `the font inside "Umbrisk Display`, "the file's name is told to be another")
+	assert.NotContains(t, out, "WINDOWS")
+	out = s.ok("file", "read", "--records", "--language", "de-CH", otf)
+	assert.Contains(t, out, "EVERY NAME")
+	assert.Contains(t, out, "en-US, Umbrisk Display")
+}
+
+// TestTestFiles checks a file that is right, one that is not, and one that is
+// no font.
+func TestTestFiles(t *testing.T) {
+	s := newShell(t)
+	fonts, err := demo.Fonts()
+	require.NoError(t, err)
+	right := s.write("right.ttf", fonts[0].Data)
+	wrong := bytes.Clone(fonts[0].Data)
+	copy(wrong[12+4:], "sum!")
+	copy(wrong[bytes.Index(wrong, []byte{0x5F, 0x0F, 0x3C, 0xF5}):], "none")
+	assert.Contains(t, s.ok("file", "test", right), "(TTF) keeps the rules")
+	out, _, code := s.run("file", "test", right, s.write("wrong.ttf", wrong), s.write("page.ttf", []byte("<html>")))
+	assert.Equal(t, 1, code)
+	assert.Contains(t, out, "error      head: The magic number is 0x6E6F6E65")
+	assert.Regexp(t, `unreadable this is a web page saved as a\s+font`, out)
+	assert.Contains(t, out, "3 files: 1 without findings, 0 with warnings only, 2 with errors or unreadable.")
+	stdout, _, code := s.run("file", "test", "--json", "--errors", s.folder+"/wrong.ttf", s.folder+"/page.ttf")
+	assert.Equal(t, 1, code)
+	var reports []struct {
+		Path, Unreadable, Container string
+		Findings                    []struct{ Severity, Table, Code, Message string }
+	}
+	require.NoError(t, json.Unmarshal([]byte(stdout), &reports))
+	require.Len(t, reports, 2)
+	require.Len(t, reports[0].Findings, 1, "warnings are left out")
+	assert.Equal(t, "head-magic", reports[0].Findings[0].Code)
+	assert.Contains(t, reports[1].Unreadable, "a web page")
 }
 
 func TestMakeFiles(t *testing.T) {
@@ -269,6 +303,18 @@ func TestMakeFiles(t *testing.T) {
 	_, errs, code = s.run("file", "make", "--to", "otf", "--out", "x", paths[0])
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "the outlines of this face belong into TTF, not OTF")
+	all := s.ok("file", "make", "--to", "woff2,woff,eot,svg,ttf,otf", "--out", s.folder+"/all", paths[0], s.write(fonts[3].Name, fonts[3].Data))
+	assert.Contains(t, all, "SVG fonts are for the first phones")
+	assert.Contains(t, all, "all 2")
+	made, err = filepath.Glob(s.folder + "/all/*")
+	require.NoError(t, err)
+	assert.Len(t, made, 10, "each face went into the one of TTF and OTF that fits its outlines")
+	require.NoError(t, os.Mkdir(s.folder+"/other", 0o700))
+	same := s.folder + "/other/" + filepath.Base(paths[0])
+	require.NoError(t, os.WriteFile(same, fonts[1].Data, 0o600))
+	_, errs, code = s.run("file", "make", "--to", "woff", "--out", s.folder+"/twice", paths[0], same)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, same+": SkerrowSans-Light is made from "+paths[0]+" already; two inputs of the same name need two folders")
 }
 
 func TestMisuseAndHelp(t *testing.T) {
