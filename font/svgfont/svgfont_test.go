@@ -182,3 +182,23 @@ func TestWhatTheFontSaysIsKept(t *testing.T) {
 	_, err = svgfont.Encode(&sfnt.Font{})
 	require.ErrorIs(t, err, outline.ErrNone)
 }
+
+// FuzzEncode draws whatever outlines and characters a font claims to have.
+func FuzzEncode(f *testing.F) {
+	for d, as := range map[*foundry.Design]font.Container{foundry.Signage()[1]: font.TTF, foundry.Display(): font.OTF} {
+		b, err := foundry.Build(d, as)
+		require.NoError(f, err)
+		f.Add(b)
+	}
+	f.Fuzz(func(t *testing.T, b []byte) {
+		faces, err := sfnt.Parse(b)
+		if err != nil || len(b) > 1<<16 {
+			return
+		}
+		made, err := svgfont.Encode(faces[0])
+		if err == nil {
+			var d document
+			require.NoError(t, xml.Unmarshal(made, &d), "it is XML whatever the font holds")
+		}
+	})
+}
