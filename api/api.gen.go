@@ -24,6 +24,7 @@ import (
 const (
 	EOT   Container = "eot"
 	OTF   Container = "otf"
+	SVG   Container = "svg"
 	TTC   Container = "ttc"
 	TTF   Container = "ttf"
 	WOFF  Container = "woff"
@@ -36,6 +37,8 @@ func (e Container) Valid() bool {
 	case EOT:
 		return true
 	case OTF:
+		return true
+	case SVG:
 		return true
 	case TTC:
 		return true
@@ -77,6 +80,30 @@ func (e IntakeResultOutcome) Valid() bool {
 	}
 }
 
+// Defines values for JobState.
+const (
+	JobDone    JobState = "done"
+	JobFailed  JobState = "failed"
+	JobRunning JobState = "running"
+	JobWaiting JobState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the JobState enum.
+func (e JobState) Valid() bool {
+	switch e {
+	case JobDone:
+		return true
+	case JobFailed:
+		return true
+	case JobRunning:
+		return true
+	case JobWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for LicenseKind.
 const (
 	KindBought       LicenseKind = "bought"
@@ -95,6 +122,36 @@ func (e LicenseKind) Valid() bool {
 	case KindCommissioned:
 		return true
 	case KindOpen:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MadeContainerState.
+const (
+	AsItCame  MadeContainerState = "as-it-came"
+	Failed    MadeContainerState = "failed"
+	Made      MadeContainerState = "made"
+	OnRequest MadeContainerState = "on-request"
+	Running   MadeContainerState = "running"
+	Waiting   MadeContainerState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the MadeContainerState enum.
+func (e MadeContainerState) Valid() bool {
+	switch e {
+	case AsItCame:
+		return true
+	case Failed:
+		return true
+	case Made:
+		return true
+	case OnRequest:
+		return true
+	case Running:
+		return true
+	case Waiting:
 		return true
 	default:
 		return false
@@ -274,6 +331,9 @@ type Document struct {
 
 // Face defines model for Face.
 type Face struct {
+	// Containers Of the file that packs take
+	Containers []MadeContainer `json:"containers"`
+
 	// Facts What a face says of itself; the same object as in `file read --json`
 	Facts Facts  `json:"facts"`
 	Files []File `json:"files"`
@@ -366,6 +426,40 @@ type IntakeResult struct {
 // IntakeResultOutcome defines model for IntakeResult.Outcome.
 type IntakeResultOutcome string
 
+// Job A piece of work the service does in the background
+type Job struct {
+	Attempts  int       `json:"attempts"`
+	CreatedAt time.Time `json:"createdAt"`
+
+	// Done How far it is
+	Done       int        `json:"done"`
+	FinishedAt *time.Time `json:"finishedAt,omitempty"`
+	Id         int64      `json:"id"`
+	Kind       string     `json:"kind"`
+	State      JobState   `json:"state"`
+
+	// Title What is done
+	Title string `json:"title"`
+
+	// Total 0 where it is not known
+	Total int `json:"total"`
+
+	// Why What went wrong the last time
+	Why *string `json:"why,omitempty"`
+}
+
+// JobPage defines model for JobPage.
+type JobPage struct {
+	Failed  int     `json:"failed"`
+	Items   []Job   `json:"items"`
+	Next    *string `json:"next,omitempty"`
+	Running int     `json:"running"`
+	Waiting int     `json:"waiting"`
+}
+
+// JobState defines model for JobState.
+type JobState string
+
 // License defines model for License.
 type License struct {
 	CreatedAt time.Time           `json:"createdAt"`
@@ -411,6 +505,19 @@ type LicenseTerms struct {
 	Until *openapi_types.Date `json:"until,omitempty"`
 	Uses  []Use               `json:"uses"`
 }
+
+// MadeContainer A container of a face, and whether it is there
+type MadeContainer struct {
+	Bytes     *int64             `json:"bytes,omitempty"`
+	Container Container          `json:"container"`
+	State     MadeContainerState `json:"state"`
+
+	// Why Why it could not be made
+	Why *string `json:"why,omitempty"`
+}
+
+// MadeContainerState defines model for MadeContainer.State.
+type MadeContainerState string
 
 // NewStudioClient defines model for NewClient.
 type NewStudioClient struct {
@@ -667,6 +774,15 @@ type GetFileContentParams struct {
 	Place *int `form:"place,omitempty" json:"place,omitempty"`
 }
 
+// ListJobsParams defines parameters for ListJobs.
+type ListJobsParams struct {
+	State *JobState `form:"state,omitempty" json:"state,omitempty"`
+
+	// Cursor The `next` of the page before
+	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
 // ListLicensesParams defines parameters for ListLicenses.
 type ListLicensesParams struct {
 	// Cursor The `next` of the page before
@@ -882,6 +998,16 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /files/{id}/content (the `GetFileContent` operationId).
 	GetFileContent(ctx context.Context, id Id, params *GetFileContentParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListJobs What the service does in the background, newest first
+	//
+	// Corresponds with GET /jobs (the `ListJobs` operationId).
+	ListJobs(ctx context.Context, params *ListJobsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RetryJob Have a job that was given up done again
+	//
+	// Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
+	RetryJob(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListLicenses The license register, newest first
 	//
@@ -1278,6 +1404,36 @@ func (c *Client) AddFileWithBody(ctx context.Context, contentType string, body i
 // Corresponds with GET /files/{id}/content (the `GetFileContent` operationId).
 func (c *Client) GetFileContent(ctx context.Context, id Id, params *GetFileContentParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetFileContentRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListJobs What the service does in the background, newest first
+//
+// Corresponds with GET /jobs (the `ListJobs` operationId).
+func (c *Client) ListJobs(ctx context.Context, params *ListJobsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListJobsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RetryJob Have a job that was given up done again
+//
+// Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
+func (c *Client) RetryJob(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRetryJobRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -2313,6 +2469,118 @@ func NewGetFileContentRequest(server string, id Id, params *GetFileContentParams
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListJobsRequest constructs an http.Request for the ListJobs method
+func NewListJobsRequest(server string, params *ListJobsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/jobs")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.State != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "state", *params.State, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRetryJobRequest constructs an http.Request for the RetryJob method
+func NewRetryJobRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/jobs/%s/retry", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -3453,6 +3721,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /files/{id}/content (the `GetFileContent` operationId).
 	GetFileContentWithResponse(ctx context.Context, id Id, params *GetFileContentParams, reqEditors ...RequestEditorFn) (*GetFileContentResponse, error)
 
+	// ListJobsWithResponse What the service does in the background, newest first
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /jobs (the `ListJobs` operationId).
+	ListJobsWithResponse(ctx context.Context, params *ListJobsParams, reqEditors ...RequestEditorFn) (*ListJobsResponse, error)
+
+	// RetryJobWithResponse Have a job that was given up done again
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
+	RetryJobWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RetryJobResponse, error)
+
 	// ListLicensesWithResponse The license register, newest first
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -4186,6 +4468,102 @@ func (r GetFileContentResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetFileContentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListJobsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *JobPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListJobsResponse) GetJSON200() *JobPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListJobsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListJobsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListJobsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListJobsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListJobsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RetryJobResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Job
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RetryJobResponse) GetJSON200() *Job {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RetryJobResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RetryJobResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RetryJobResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RetryJobResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RetryJobResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -5571,6 +5949,32 @@ func (c *ClientWithResponses) GetFileContentWithResponse(ctx context.Context, id
 	return ParseGetFileContentResponse(rsp)
 }
 
+// ListJobsWithResponse What the service does in the background, newest first
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /jobs (the `ListJobs` operationId).
+func (c *ClientWithResponses) ListJobsWithResponse(ctx context.Context, params *ListJobsParams, reqEditors ...RequestEditorFn) (*ListJobsResponse, error) {
+	rsp, err := c.ListJobs(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListJobsResponse(rsp)
+}
+
+// RetryJobWithResponse Have a job that was given up done again
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
+func (c *ClientWithResponses) RetryJobWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RetryJobResponse, error) {
+	rsp, err := c.RetryJob(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRetryJobResponse(rsp)
+}
+
 // ListLicensesWithResponse The license register, newest first
 //
 // Returns a wrapper object for the known response body format(s).
@@ -6394,6 +6798,72 @@ func ParseGetFileContentResponse(rsp *http.Response) (*GetFileContentResponse, e
 			headers.ContentDisposition = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListJobsResponse parses an HTTP response from a ListJobsWithResponse call
+func ParseListJobsResponse(rsp *http.Response) (*ListJobsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListJobsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest JobPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRetryJobResponse parses an HTTP response from a RetryJobWithResponse call
+func ParseRetryJobResponse(rsp *http.Response) (*RetryJobResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RetryJobResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Job
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

@@ -10,9 +10,12 @@ package catalog
 
 import (
 	"context"
+	"crypto/rand"
 	"encoding/base64"
 	"errors"
 	"fmt"
+	"log/slog"
+	"runtime"
 	"strconv"
 	"strings"
 	"time"
@@ -20,6 +23,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
+	"sparecrate/internal/work"
 )
 
 // Catalog is the records and the files, and what may be done with them.
@@ -28,6 +32,7 @@ type Catalog struct {
 	bucket *bucket.Bucket
 	now    func() time.Time
 	limits Limits
+	queue  *work.Queue
 }
 
 // Limits bound what is taken in.
@@ -40,8 +45,22 @@ type Limits struct {
 var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20}
 
 // New gives a catalog over records and files. now is the clock.
-func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits) *Catalog {
-	return &Catalog{store: s, bucket: b, now: now, limits: limits}
+func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, log *slog.Logger) *Catalog {
+	c := &Catalog{store: s, bucket: b, now: now, limits: limits}
+	c.queue = work.New(s, rand.Text(), runtime.NumCPU(), log)
+	c.queue.Handle(jobMake, c.makeContainer)
+	c.queue.Handle(jobRead, c.readAgain)
+	return c
+}
+
+// Work does the service's jobs in the background until ctx ends. It begins by
+// asking for files that an older version read to be read again.
+func (c *Catalog) Work(ctx context.Context) error {
+	if err := c.askToReadAgain(ctx); err != nil {
+		return err
+	}
+	c.queue.Run(ctx)
+	return nil
 }
 
 // Ready reports whether records can be reached.

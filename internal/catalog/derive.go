@@ -2,47 +2,172 @@ package catalog
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
+	"strings"
 
+	"sparecrate/api"
 	"sparecrate/font"
+	"sparecrate/font/facts"
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
+	"sparecrate/internal/work"
 )
 
 // makerVersion is part of every recipe: it goes up when the core's output for
 // the same input changes, so that old results are made anew.
-const makerVersion = 1
+const makerVersion = 2
 
-// derive gives a face of a file in another container, made once and kept.
-func (c *Catalog) derive(ctx context.Context, source string, place int, to font.Container) (bucket.Hash, error) {
-	recipe := fmt.Sprintf("%s/%d/v%d", to, place, makerVersion)
-	if d, err := c.store.DerivedFile(ctx, source, recipe); err == nil {
-		return bucket.Hash(d.Hash), nil
-	} else if !errors.Is(err, store.ErrNotFound) {
-		return "", err
+// jobMake is the kind of job that writes a face into another container.
+const jobMake = "make"
+
+// making is what such a job is told.
+type making struct {
+	Source string         `json:"source"` // SHA-256 of the file
+	Place  int            `json:"place"`  // of the face in it
+	To     font.Container `json:"to"`
+}
+
+func (m making) recipe() string { return fmt.Sprintf("%s/%d/v%d", m.To, m.Place, makerVersion) }
+
+func (m making) key() string { return m.Source + " " + m.recipe() }
+
+func (m making) job(of string) work.Job {
+	return work.Job{Kind: jobMake, Key: m.key(), Title: cut(of, 250) + " as " + strings.ToUpper(string(m.To)), Payload: m}
+}
+
+// asItIs reports whether a file is the container asked for already.
+func asItIs(f *store.File, to font.Container) bool { return f.Faces == 1 && f.Container == string(to) }
+
+// derive gives a face of a file in a container: the file itself where it is
+// one, else what a job makes once and is kept.
+func (c *Catalog) derive(ctx context.Context, f *store.File, place int, to font.Container) (bucket.Hash, error) {
+	if asItIs(f, to) {
+		return bucket.Hash(f.SHA256), nil
 	}
-	data, err := c.bucket.Read(ctx, bucket.Hash(source))
+	m := making{f.SHA256, place, to}
+	d, err := c.store.DerivedFile(ctx, m.Source, m.recipe())
+	if errors.Is(err, store.ErrNotFound) {
+		err = c.queue.Do(ctx, m.job(f.Name))
+		if errors.Is(err, work.ErrFailed) {
+			return "", invalid("container", "container-impossible", "%s cannot be made as %s: %s.", f.Name, strings.ToUpper(string(to)), reason(err))
+		}
+		if err == nil {
+			d, err = c.store.DerivedFile(ctx, m.Source, m.recipe())
+		}
+	}
 	if err != nil {
 		return "", err
+	}
+	return bucket.Hash(d.Hash), nil
+}
+
+// reason is what a job that was given up said, without the frame around it.
+func reason(err error) string {
+	return strings.TrimSuffix(strings.TrimPrefix(err.Error(), work.ErrFailed.Error()+": "), ".")
+}
+
+// makeContainer does a job of the kind make. Made again it is the same bytes
+// under the same hash.
+func (c *Catalog) makeContainer(ctx context.Context, payload []byte, _ func(done, total int)) error {
+	var m making
+	if err := json.Unmarshal(payload, &m); err != nil {
+		return fmt.Errorf("%w: %w", work.ErrHopeless, err)
+	}
+	data, err := c.bucket.Read(ctx, bucket.Hash(m.Source))
+	if err != nil {
+		return err
 	}
 	opened, err := font.Open(data)
 	if err != nil {
-		return "", err
+		return hopeless(err)
 	}
-	if place < 0 || place >= len(opened.Faces) {
-		return "", invalid("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", len(opened.Faces), place)
+	if m.Place < 0 || m.Place >= len(opened.Faces) {
+		return hopeless(fmt.Errorf("the file holds %d face(s), counted from 0; there is no face %d", len(opened.Faces), m.Place))
 	}
-	made, err := font.Make(opened.Faces[place], to)
-	if errors.Is(err, font.ErrContainer) {
-		return "", invalid("container", "container-impossible", "%s.", err)
-	}
+	made, err := opened.Make(m.Place, m.To)
 	if err != nil {
-		return "", err
+		return hopeless(err)
 	}
 	hash, err := c.bucket.PutBytes(ctx, made)
 	if err != nil {
-		return "", err
+		return err
 	}
-	return hash, c.store.AddDerived(ctx, &store.Derived{Source: source, Recipe: recipe, Hash: string(hash), Bytes: int64(len(made))})
+	return c.store.AddDerived(ctx, &store.Derived{Source: m.Source, Recipe: m.recipe(), Hash: string(hash), Bytes: int64(len(made))})
+}
+
+// hopeless marks an error that another attempt would not mend.
+func hopeless(err error) error { return &finalError{err} }
+
+type finalError struct{ error }
+
+func (e *finalError) Unwrap() error { return e.error }
+
+func (e *finalError) Is(target error) bool { return target == work.ErrHopeless }
+
+// askToMake asks for the containers that packs are made of, ahead of time.
+func (c *Catalog) askToMake(ctx context.Context, tx *store.Store, f *store.File, place int) error {
+	for _, to := range pack.Containers {
+		if asItIs(f, to) {
+			continue
+		}
+		if err := c.queue.Add(ctx, tx, making{f.SHA256, place, to}.job(f.Name)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// containers tells for a face's current file which containers there are, which
+// are on their way, and which are made when they are asked for.
+func (c *Catalog) containers(ctx context.Context, current []store.FaceFile) (map[int64][]api.MadeContainer, error) {
+	var keys, sources []string
+	for _, f := range current {
+		sources = append(sources, f.File.SHA256)
+		for _, to := range font.Makeable {
+			keys = append(keys, making{f.File.SHA256, f.Place, to}.key())
+		}
+	}
+	made, err := c.store.DerivedOf(ctx, sources)
+	if err != nil {
+		return nil, err
+	}
+	jobs, err := c.store.JobsByKeys(ctx, jobMake, keys)
+	if err != nil {
+		return nil, err
+	}
+	out := map[int64][]api.MadeContainer{}
+	for _, f := range current {
+		for _, to := range font.Makeable {
+			m := making{f.File.SHA256, f.Place, to}
+			one := api.MadeContainer{Container: api.Container(to), State: api.OnRequest}
+			job, asked := jobs[m.key()]
+			at := slices.IndexFunc(made, func(d store.Derived) bool { return d.Source == m.Source && d.Recipe == m.recipe() })
+			switch {
+			case asItIs(&f.File, to):
+				one.State, one.Bytes = api.AsItCame, &f.File.Bytes
+			case (to == font.TTF || to == font.OTF) && !fits(f, to):
+				continue
+			case at >= 0:
+				one.State, one.Bytes = api.Made, &made[at].Bytes
+			case asked && job.State == store.JobFailed:
+				one.State, one.Why = api.Failed, &job.Error
+			case asked && job.State == store.JobRunning:
+				one.State = api.Running
+			case asked && job.State == store.JobWaiting:
+				one.State = api.Waiting
+			}
+			out[f.FaceID] = append(out[f.FaceID], one)
+		}
+	}
+	return out, nil
+}
+
+// fits reports whether a face's outlines belong into TTF or OTF.
+func fits(f store.FaceFile, to font.Container) bool {
+	postScript := f.Facts.Outlines == facts.CFF || f.Facts.Outlines == facts.CFF2
+	return postScript == (to == font.OTF)
 }

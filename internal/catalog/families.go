@@ -103,13 +103,24 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 		Licenses: each(licenses, licenseView), Sites: each(sites, func(s store.Site) api.Ref { return api.Ref{Id: s.ID, Name: s.Name} }),
 		Faces: []api.Face{},
 	}
+	var files []store.FaceFile
+	for _, face := range f.Faces {
+		if cur := current(face); cur != nil {
+			files = append(files, *cur)
+		}
+	}
+	containers, err := c.containers(ctx, files)
+	if err != nil {
+		return nil, err
+	}
 	for _, face := range f.Faces {
 		cur := current(face)
 		if cur == nil {
 			continue
 		}
 		v.Faces = append(v.Faces, api.Face{
-			Id: face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
+			Containers: containers[face.ID],
+			Id:         face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
 			Files: each(face.Files, func(l store.FaceFile) api.File {
 				return api.File{
 					Id: l.FileID, Name: l.File.Name, Sha256: l.File.SHA256, Bytes: l.File.Bytes, Container: api.Container(l.File.Container),

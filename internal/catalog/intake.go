@@ -59,7 +59,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	if err != nil {
 		return nil, err
 	}
-	faces, err := facts.Read(data)
+	faces, err := readFacts(data, a.Name)
 	if err != nil {
 		return nil, invalid("file", "not-a-font", "%s", sentence(err))
 	}
@@ -71,6 +71,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	}
 	in := &intake{c: c, person: p, client: client, arrival: a, faces: faces, hash: string(staged.Hash), size: staged.Size}
 	var result *api.IntakeResult
+	defer c.queue.Wake() // once the jobs asked for can be seen
 	err = c.store.Tx(ctx, func(tx *store.Store) (err error) {
 		result, err = in.record(ctx, tx)
 		return err
@@ -137,7 +138,7 @@ type intake struct {
 
 func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResult, error) {
 	file := store.File{
-		SHA256: in.hash, Bytes: in.size, Container: string(in.faces[0].Container), Name: in.arrival.Name,
+		SHA256: in.hash, Bytes: in.size, Container: string(in.faces[0].Container), Faces: len(in.faces), Name: in.arrival.Name,
 		AddedAt: in.c.now(), AddedBy: in.person.Name,
 	}
 	if err := tx.AddFile(ctx, &file); err != nil {
@@ -208,7 +209,7 @@ func (in *intake) family(ctx context.Context, tx *store.Store, f *facts.Face) (*
 // face finds the family's face or starts it, and puts the file with it.
 func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Family, f *facts.Face, file *store.File) (api.IntakeResultOutcome, error) {
 	key := faceKey(f)
-	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: cut(f.Names.Version, 250), Facts: *f}
+	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: cut(f.Names.Version, 250), Facts: *f, Reader: facts.Version}
 	found, err := tx.FaceByKey(ctx, family.ID, key)
 	if errors.Is(err, store.ErrNotFound) {
 		fresh := &store.Face{
@@ -219,7 +220,10 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 			return "", err
 		}
 		link.FaceID, link.Current = fresh.ID, true
-		return api.OutcomeNew, tx.AddFaceFile(ctx, link)
+		if err := tx.AddFaceFile(ctx, link); err != nil {
+			return "", err
+		}
+		return api.OutcomeNew, in.c.askToMake(ctx, tx, file, f.Index)
 	}
 	if err != nil {
 		return "", err
@@ -229,10 +233,13 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	if err := tx.AddFaceFile(ctx, link); err != nil {
 		return "", err
 	}
-	if takesOver {
-		return outcome, tx.SetCurrent(ctx, found.ID, file.ID)
+	if !takesOver {
+		return outcome, nil
 	}
-	return outcome, nil
+	if err := tx.SetCurrent(ctx, found.ID, file.ID); err != nil {
+		return "", err
+	}
+	return outcome, in.c.askToMake(ctx, tx, file, f.Index)
 }
 
 // faceKey is what makes a face the same when it comes again: its style's name
@@ -325,8 +332,11 @@ func (c *Catalog) FileContent(ctx context.Context, p *store.Person, id int64, co
 		return nil, 0, "", explain(err, "file")
 	}
 	hash, name := bucket.Hash(f.SHA256), f.Name
-	if container != nil && string(*container) != f.Container {
-		if hash, err = c.derive(ctx, f.SHA256, place, font.Container(*container)); err != nil {
+	if container != nil && (place < 0 || place >= f.Faces) {
+		return nil, 0, "", invalid("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", f.Faces, place)
+	}
+	if container != nil && !asItIs(f, font.Container(*container)) {
+		if hash, err = c.derive(ctx, f, place, font.Container(*container)); err != nil {
 			return nil, 0, "", err
 		}
 		name = strings.TrimSuffix(name, path.Ext(name)) + "." + string(*container)

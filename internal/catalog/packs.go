@@ -129,7 +129,7 @@ func (c *Catalog) assemble(ctx context.Context, s *store.Site, used []usedFamily
 			}
 			one := pack.Face{Facts: cur.Facts, Style: face.Style, Files: map[font.Container][]byte{}}
 			for _, to := range pack.Containers {
-				hash, err := c.derive(ctx, cur.File.SHA256, cur.Place, to)
+				hash, err := c.derive(ctx, &cur.File, cur.Place, to)
 				if err != nil {
 					return nil, err
 				}

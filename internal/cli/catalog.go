@@ -257,6 +257,7 @@ func showFamily(w io.Writer, f *api.Family) {
 			}
 			pairs(w, [2]string{"file", fmt.Sprintf("%s (%s, %s%s)", file.Name, strings.ToUpper(string(file.Container)), size(file.Bytes), mark)})
 		}
+		pairs(w, [2]string{"containers", containers(face.Containers)})
 		for _, p := range face.Facts.Problems {
 			pairs(w, [2]string{"problem", p.Message})
 		}
@@ -271,6 +272,26 @@ func showFamily(w io.Writer, f *api.Family) {
 	for _, s := range f.Sites {
 		pairs(w, [2]string{"site", fmt.Sprintf("%s (site %d)", s.Name, s.Id)})
 	}
+}
+
+// containers says in a line which containers of a face are there.
+func containers(all []api.MadeContainer) string {
+	var out []string
+	for _, m := range all {
+		name := strings.ToUpper(string(m.Container))
+		switch {
+		case m.Bytes != nil:
+			name += " " + size(*m.Bytes)
+		case m.State == api.Failed:
+			name += " cannot be made"
+		case m.State == api.OnRequest:
+			name += " on request"
+		default:
+			name += " on its way"
+		}
+		out = append(out, name)
+	}
+	return strings.Join(out, ", ")
 }
 
 func clientCommand() *cli.Command {

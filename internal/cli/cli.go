@@ -59,7 +59,7 @@ func tree() *cli.Command {
 		Commands: []*cli.Command{
 			serveCommand(), demoCommand(), signInCommand(), signOutCommand(),
 			addCommand(), familiesCommand(), familyCommand(), clientCommand(), licenseCommand(), siteCommand(), packCommand(),
-			activityCommand(), tokensCommand(), peopleCommand(), fileCommand(),
+			activityCommand(), jobsCommand(), tokensCommand(), peopleCommand(), fileCommand(),
 		},
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},
 		Action: func(_ context.Context, c *cli.Command) error {

@@ -2,6 +2,7 @@ package demo_test
 
 import (
 	"context"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"testing"
@@ -25,7 +26,7 @@ func fresh(t testing.TB, limits catalog.Limits) (*catalog.Catalog, string) {
 	s, err := store.Open(context.Background(), mariadbtest.New(t))
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
-	c := catalog.New(s, bucket.InMemory(), func() time.Time { return time.Now().UTC() }, limits)
+	c := catalog.New(s, bucket.InMemory(), func() time.Time { return time.Now().UTC() }, limits, slog.New(slog.DiscardHandler))
 	password, err := c.FirstStart(t.Context(), demo.Studio, demo.Name, demo.Email)
 	require.NoError(t, err)
 	require.NotEmpty(t, password)

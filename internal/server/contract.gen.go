@@ -50,6 +50,12 @@ type ServerInterface interface {
 	// GetFileContent The bytes of a file, as they came in or in another container
 	// (GET /files/{id}/content)
 	GetFileContent(ctx *echo.Context, id Id, params GetFileContentParams) error
+	// ListJobs What the service does in the background, newest first
+	// (GET /jobs)
+	ListJobs(ctx *echo.Context, params ListJobsParams) error
+	// RetryJob Have a job that was given up done again
+	// (POST /jobs/{id}/retry)
+	RetryJob(ctx *echo.Context, id Id) error
 	// ListLicenses The license register, newest first
 	// (GET /licenses)
 	ListLicenses(ctx *echo.Context, params ListLicensesParams) error
@@ -331,6 +337,54 @@ func (w *ServerInterfaceWrapper) GetFileContent(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetFileContent(ctx, id, params)
+	return err
+}
+
+// ListJobs converts echo context to params.
+func (w *ServerInterfaceWrapper) ListJobs(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListJobsParams
+	// ------------- Optional query parameter "state" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", ctx.QueryParams(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter state: %s", err))
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListJobs(ctx, params)
+	return err
+}
+
+// RetryJob converts echo context to params.
+func (w *ServerInterfaceWrapper) RetryJob(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RetryJob(ctx, id)
 	return err
 }
 
@@ -811,6 +865,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.PUT(options.BaseURL+"/licenses/:id", wrapper.ChangeLicense, options.OperationMiddlewares["changeLicense"]...)
 	router.POST(options.BaseURL+"/licenses/:id/documents", wrapper.AddDocument, options.OperationMiddlewares["addDocument"]...)
 	router.GET(options.BaseURL+"/documents/:id/content", wrapper.GetDocumentContent, options.OperationMiddlewares["getDocumentContent"]...)
+	router.GET(options.BaseURL+"/jobs", wrapper.ListJobs, options.OperationMiddlewares["listJobs"]...)
+	router.POST(options.BaseURL+"/jobs/:id/retry", wrapper.RetryJob, options.OperationMiddlewares["retryJob"]...)
 	router.GET(options.BaseURL+"/builders", wrapper.ListBuilders, options.OperationMiddlewares["listBuilders"]...)
 	router.GET(options.BaseURL+"/sites", wrapper.ListSites, options.OperationMiddlewares["listSites"]...)
 	router.POST(options.BaseURL+"/sites", wrapper.AddSite, options.OperationMiddlewares["addSite"]...)
@@ -1265,6 +1321,84 @@ type GetFileContentdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetFileContentdefaultApplicationProblemPlusJSONResponse) VisitGetFileContentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListJobsRequestObject struct {
+	Params ListJobsParams
+}
+
+type ListJobsResponseObject interface {
+	VisitListJobsResponse(w http.ResponseWriter) error
+}
+
+type ListJobs200JSONResponse JobPage
+
+func (response ListJobs200JSONResponse) VisitListJobsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListJobsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListJobsdefaultApplicationProblemPlusJSONResponse) VisitListJobsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RetryJobRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type RetryJobResponseObject interface {
+	VisitRetryJobResponse(w http.ResponseWriter) error
+}
+
+type RetryJob200JSONResponse Job
+
+func (response RetryJob200JSONResponse) VisitRetryJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RetryJobdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RetryJobdefaultApplicationProblemPlusJSONResponse) VisitRetryJobResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2343,6 +2477,12 @@ type StrictServerInterface interface {
 	// GetFileContent The bytes of a file, as they came in or in another container
 	// (GET /files/{id}/content)
 	GetFileContent(ctx context.Context, request GetFileContentRequestObject) (GetFileContentResponseObject, error)
+	// ListJobs What the service does in the background, newest first
+	// (GET /jobs)
+	ListJobs(ctx context.Context, request ListJobsRequestObject) (ListJobsResponseObject, error)
+	// RetryJob Have a job that was given up done again
+	// (POST /jobs/{id}/retry)
+	RetryJob(ctx context.Context, request RetryJobRequestObject) (RetryJobResponseObject, error)
 	// ListLicenses The license register, newest first
 	// (GET /licenses)
 	ListLicenses(ctx context.Context, request ListLicensesRequestObject) (ListLicensesResponseObject, error)
@@ -2722,6 +2862,56 @@ func (sh *strictHandler) GetFileContent(ctx *echo.Context, id Id, params GetFile
 		return err
 	} else if validResponse, ok := response.(GetFileContentResponseObject); ok {
 		return validResponse.VisitGetFileContentResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListJobs operation middleware
+func (sh *strictHandler) ListJobs(ctx *echo.Context, params ListJobsParams) error {
+	var request ListJobsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListJobs(ctx.Request().Context(), request.(ListJobsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListJobs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListJobsResponseObject); ok {
+		return validResponse.VisitListJobsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RetryJob operation middleware
+func (sh *strictHandler) RetryJob(ctx *echo.Context, id Id) error {
+	var request RetryJobRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RetryJob(ctx.Request().Context(), request.(RetryJobRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RetryJob")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RetryJobResponseObject); ok {
+		return validResponse.VisitRetryJobResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

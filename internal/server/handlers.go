@@ -242,6 +242,22 @@ func (h *handlers) GetDocumentContent(ctx context.Context, r GetDocumentContentR
 	}}, nil
 }
 
+func (h *handlers) ListJobs(ctx context.Context, r ListJobsRequestObject) (ListJobsResponseObject, error) {
+	found, err := h.catalog.Jobs(ctx, who(ctx), r.Params)
+	if err != nil {
+		return nil, err
+	}
+	return ListJobs200JSONResponse(*found), nil
+}
+
+func (h *handlers) RetryJob(ctx context.Context, r RetryJobRequestObject) (RetryJobResponseObject, error) {
+	job, err := h.catalog.RetryJob(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return RetryJob200JSONResponse(*job), nil
+}
+
 func (h *handlers) ListBuilders(ctx context.Context, _ ListBuildersRequestObject) (ListBuildersResponseObject, error) {
 	items, err := h.catalog.Builders(who(ctx))
 	return ListBuilders200JSONResponse{Items: items}, err

@@ -90,7 +90,7 @@ func Run(ctx context.Context, o Options) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, files.Close()) }()
-	c := catalog.New(records, files, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, catalog.DefaultLimits)
+	c := catalog.New(records, files, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, catalog.DefaultLimits, o.Log)
 	password, err := c.FirstStart(ctx, o.Studio, o.AdminName, o.AdminEmail)
 	if err != nil {
 		return err
@@ -100,6 +100,16 @@ func Run(ctx context.Context, o Options) (err error) {
 			return err
 		}
 	}
+	// Jobs come to their end before bucket and database are closed.
+	working, stopWorking := context.WithCancel(ctx)
+	ended := make(chan error, 1)
+	go func() { ended <- c.Work(working) }()
+	defer func() {
+		stopWorking()
+		if bad := <-ended; !errors.Is(bad, context.Canceled) {
+			err = errors.Join(err, bad)
+		}
+	}()
 	if o.Ready != nil {
 		o.Ready("http://" + l.Addr().String())
 	}

@@ -39,6 +39,7 @@ type File struct {
 	SHA256    string `gorm:"column:sha256"`
 	Bytes     int64
 	Container string
+	Faces     int // how many it holds
 	Name      string
 	AddedAt   time.Time
 	AddedBy   string
@@ -51,6 +52,7 @@ type FaceFile struct {
 	Version        string
 	Current        bool
 	Facts          facts.Face `gorm:"serializer:json"`
+	Reader         int        // facts.Version of the core that read them
 	File           File
 }
 
@@ -158,6 +160,23 @@ func (s *Store) SetCurrent(ctx context.Context, face, file int64) error {
 // DerivedFile finds what a recipe made from a source.
 func (s *Store) DerivedFile(ctx context.Context, source, recipe string) (*Derived, error) {
 	return first[Derived](s.db.WithContext(ctx).Where("source = ? AND recipe = ?", source, recipe))
+}
+
+// DerivedOf gives all that was made from some sources.
+func (s *Store) DerivedOf(ctx context.Context, sources []string) ([]Derived, error) {
+	return list[Derived](s.db.WithContext(ctx).Where("source IN ?", sources))
+}
+
+// FilesReadBefore gives the files whose facts were read by a core older than a
+// version.
+func (s *Store) FilesReadBefore(ctx context.Context, version int) ([]File, error) {
+	return list[File](s.db.WithContext(ctx).Where("id IN (SELECT file_id FROM face_files WHERE reader < ?)", version))
+}
+
+// SetFacts writes what the present core read of a face.
+func (s *Store) SetFacts(ctx context.Context, file int64, place int, f *facts.Face) error {
+	return s.db.WithContext(ctx).Model(&FaceFile{}).Where("file_id = ? AND place = ?", file, place).
+		Select("Facts", "Reader").Updates(&FaceFile{Facts: *f, Reader: facts.Version}).Error
 }
 
 // AddDerived keeps what was made; where another process was first, its result stands.

@@ -88,6 +88,21 @@ var migrations = []*gormigrate.Migration{
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, at DATETIME(6) NOT NULL, person VARCHAR(200) NOT NULL,
 			action VARCHAR(40) NOT NULL, subject VARCHAR(300) NOT NULL, detail TEXT NOT NULL)`,
 	)},
+	{ID: "0002-jobs", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS jobs (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT,
+			kind VARCHAR(16) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+			job_key VARCHAR(200) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+			title VARCHAR(300) NOT NULL, payload TEXT NOT NULL, state VARCHAR(8) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+			attempts INT NOT NULL, run_at DATETIME(6) NOT NULL, holder VARCHAR(64) NOT NULL, lease_until DATETIME(6) NULL,
+			done INT NOT NULL, total INT NOT NULL, error TEXT NOT NULL,
+			created_at DATETIME(6) NOT NULL, finished_at DATETIME(6) NULL,
+			UNIQUE KEY kind_key (kind, job_key), KEY next (state, run_at), KEY leases (state, lease_until), KEY ended (state, finished_at))`,
+		`ALTER TABLE files ADD COLUMN IF NOT EXISTS faces INT NOT NULL DEFAULT 1`,
+		`UPDATE files SET faces = GREATEST(1, (SELECT COUNT(DISTINCT place) FROM face_files WHERE file_id = files.id))`,
+		`ALTER TABLE face_files ADD COLUMN IF NOT EXISTS reader INT NOT NULL DEFAULT 1`,
+		`ALTER TABLE face_files ADD KEY IF NOT EXISTS reader (reader)`,
+	)},
 }
 
 func statements(all ...string) gormigrate.MigrateFunc {

@@ -34,7 +34,21 @@ export const familyNames = () =>
   })
 
 const one = (id: Ref<number>) => ({ params: { path: { id: id.value } } })
-export const family = (id: Ref<number>) => useQuery({ queryKey: ['families', id], queryFn: () => data(api.GET('/families/{id}', one(id))) })
+const soon = 1500
+/** A family; read again while containers of it are on their way. */
+export const family = (id: Ref<number>) =>
+  useQuery({
+    queryKey: ['families', id],
+    queryFn: () => data(api.GET('/families/{id}', one(id))),
+    refetchInterval: (q) => (q.state.data?.faces.some((f) => f.containers.some((m) => m.state === 'waiting' || m.state === 'running')) ? soon : false),
+  })
+/** What the service does in the background; watched while it does something. */
+export const jobs = () =>
+  useQuery({
+    queryKey: ['jobs'],
+    queryFn: () => data(api.GET('/jobs', { params: { query: { limit: 50 } } })),
+    refetchInterval: (q) => (q.state.data && q.state.data.waiting + q.state.data.running > 0 ? soon : 5 * soon),
+  })
 export const site = (id: Ref<number>) => useQuery({ queryKey: ['sites', id], queryFn: () => data(api.GET('/sites/{id}', one(id))) })
 export const plan = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'plan'], queryFn: () => data(api.GET('/sites/{id}/plan', one(id))) })
 export const packs = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'packs'], queryFn: () => data(api.GET('/sites/{id}/packs', one(id))) })

@@ -265,6 +265,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the service does in the background, newest first */
+        get: operations["listJobs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{id}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a job that was given up done again */
+        post: operations["retryJob"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/builders": {
         parameters: {
             query?: never;
@@ -524,19 +560,64 @@ export interface components {
         /** @enum {string} */
         Origin: "bought" | "client" | "open" | "commissioned" | "hosted" | "unknown";
         /** @enum {string} */
-        Container: "ttf" | "otf" | "ttc" | "woff" | "woff2" | "eot";
+        Container: "ttf" | "otf" | "ttc" | "woff" | "woff2" | "eot" | "svg";
+        /** @description A container of a face, and whether it is there */
+        MadeContainer: {
+            container: components["schemas"]["Container"];
+            /** @enum {string} */
+            state: "as-it-came" | "made" | "running" | "waiting" | "failed" | "on-request";
+            /** Format: int64 */
+            bytes?: number;
+            /** @description Why it could not be made */
+            why?: string;
+        };
+        /** @enum {string} */
+        JobState: "waiting" | "running" | "done" | "failed";
+        /** @description A piece of work the service does in the background */
+        Job: {
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            /** @description What is done */
+            title: string;
+            state: components["schemas"]["JobState"];
+            attempts: number;
+            /** @description How far it is */
+            done: number;
+            /** @description 0 where it is not known */
+            total: number;
+            /** @description What went wrong the last time */
+            why?: string;
+            /** Format: date-time */
+            createdAt: string;
+            /** Format: date-time */
+            finishedAt?: string;
+        };
+        JobPage: {
+            items: components["schemas"]["Job"][];
+            next?: string;
+            waiting: number;
+            running: number;
+            failed: number;
+        };
         /** @description What a face says of itself; the same object as in `file read --json` */
         Facts: {
             container: components["schemas"]["Container"];
             index: number;
+            /** @description As a reader of English expects them */
             names: {
                 family: string;
                 subfamily: string;
+                unique: string;
                 full: string;
                 postscript: string;
                 version: string;
                 typographicFamily: string;
                 typographicSubfamily: string;
+                compatibleFull: string;
+                wwsFamily: string;
+                wwsSubfamily: string;
+                variationsPrefix: string;
                 copyright: string;
                 trademark: string;
                 manufacturer: string;
@@ -548,6 +629,15 @@ export interface components {
                 licenseUrl: string;
                 sampleText: string;
             };
+            /** @description Every record of the name table */
+            records: {
+                id: number;
+                platform: number;
+                encoding: number;
+                /** @description A BCP 47 tag, empty where the number is not known */
+                language: string;
+                value: string;
+            }[];
             style: {
                 weight: number;
                 widthPercent: number;
@@ -563,6 +653,8 @@ export interface components {
             };
             /** @enum {string} */
             outlines: "truetype" | "cff" | "cff2" | "bitmap" | "none";
+            /** @enum {string} */
+            hinting: "none" | "instructions" | "zones";
             unitsPerEm: number;
             glyphs: number;
             metrics: {
@@ -572,12 +664,30 @@ export interface components {
                 xHeight: number;
                 capHeight: number;
             };
+            /** @description The line metrics the font states, and which of them each system takes */
+            lines: {
+                sets: {
+                    /** @enum {string} */
+                    set: "hhea" | "typo" | "win";
+                    ascent: number;
+                    descent: number;
+                    gap: number;
+                }[];
+                useTypo: boolean;
+                /** @description apple, windows and other */
+                systems: {
+                    [key: string]: string;
+                };
+            };
             axes: {
                 tag: string;
                 min: number;
                 default: number;
                 max: number;
                 name: string;
+                hidden: boolean;
+                /** @description Its scale is not even */
+                bent: boolean;
             }[];
             instances: {
                 name: string;
@@ -586,12 +696,54 @@ export interface components {
                     [key: string]: number;
                 };
             }[];
+            styleAttributes: {
+                tag: string;
+                name: string;
+                values: {
+                    name: string;
+                    value: number;
+                    min: number;
+                    max: number;
+                    linked?: number;
+                    elidable: boolean;
+                }[];
+            }[];
             features: string[];
+            layoutScripts: {
+                tag: string;
+                languages: string[];
+            }[];
             color: string[];
+            palettes: number;
             coverage: {
                 codepoints: number;
-                scripts: string[];
+                scripts: {
+                    name: string;
+                    covered: number;
+                    of: number;
+                }[];
+                /** @description Codes of the languages that are complete */
                 languages: string[];
+                /** @description Languages that lack a few letters */
+                nearly: {
+                    code: string;
+                    missing: string;
+                }[];
+            };
+            vendor: string;
+            revision: number;
+            /** Format: date-time */
+            created?: string;
+            /** Format: date-time */
+            modified?: string;
+            tables: {
+                tag: string;
+                bytes: number;
+            }[];
+            checksums: {
+                /** @enum {string} */
+                state: "right" | "wrong" | "not-stated" | "not-checked";
+                wrong: string[];
             };
             problems: {
                 code: string;
@@ -615,6 +767,8 @@ export interface components {
             addedBy: string;
         };
         Face: {
+            /** @description Of the file that packs take */
+            containers: components["schemas"]["MadeContainer"][];
             /** Format: int64 */
             id: number;
             /** @description The style's name within the family */
@@ -1425,6 +1579,55 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listJobs: {
+        parameters: {
+            query?: {
+                state?: components["schemas"]["JobState"];
+                /** @description The `next` of the page before */
+                cursor?: components["parameters"]["Cursor"];
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page of jobs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    retryJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The job */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
                 };
             };
             default: components["responses"]["Problem"];

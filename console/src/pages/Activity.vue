@@ -2,6 +2,7 @@
 import { ElButton } from 'element-plus'
 import { computed } from 'vue'
 import { activity } from '../api/queries'
+import JobsPanel from '../parts/JobsPanel.vue'
 import Trouble from '../parts/Trouble.vue'
 import { when } from '../state/show'
 
@@ -12,6 +13,7 @@ const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
 <template>
   <div class="page">
     <div class="head"><h1>Activity</h1></div>
+    <JobsPanel />
     <Trouble v-if="error" :error="error" />
     <ul class="list">
       <li v-for="a in all" :key="a.id" class="line">

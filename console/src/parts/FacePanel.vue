@@ -4,12 +4,17 @@ import type { Schemas } from '../api/client'
 import { bytes, when } from '../state/show'
 import { useTaste } from '../state/taste'
 import CopyLine from './CopyLine.vue'
+import FaceContainers from './FaceContainers.vue'
+import FaceCoverage from './FaceCoverage.vue'
+import FaceDetails from './FaceDetails.vue'
 import FaceSample from './FaceSample.vue'
 
 const props = defineProps<{ face: Schemas['Face']; family: string; base: string }>()
 const taste = useTaste()
 const facts = computed(() => props.face.facts)
 const current = computed(() => props.face.files.find((f) => f.current) ?? props.face.files[0])
+const ready = computed(() => props.face.containers.filter((m) => m.bytes !== undefined).length)
+const busy = computed(() => props.face.containers.some((m) => m.state === 'failed'))
 const style = computed(() => (facts.value.style.slope === 'upright' ? 'normal' : facts.value.style.slope))
 const css = computed(() => `font-family: "${props.family}"; font-weight: ${facts.value.style.weight}; font-style: ${style.value};`)
 const words = computed(() => taste.words || facts.value.names.sampleText || `${props.family} ${props.face.style}`)
@@ -19,7 +24,7 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
   <section class="sheet face">
     <header class="row">
       <h3>{{ face.style }}</h3>
-      <span class="soft small">weight {{ facts.style.weight }}, width {{ facts.style.widthPercent }} %, {{ facts.style.slope }}; {{ facts.glyphs }} glyphs, {{ facts.coverage.codepoints }} characters, {{ facts.outlines }}</span>
+      <span class="soft small">weight {{ facts.style.weight }}, width {{ facts.style.widthPercent }} %, {{ facts.style.slope }}; {{ facts.coverage.codepoints }} characters<template v-if="facts.axes.length">; variable</template></span>
     </header>
     <FaceSample v-if="current" :file-id="current.id" :container="current.container" :place="facts.index" :size="taste.size" :text="words" />
     <p class="small permission" :data-level="facts.embedding.level">{{ face.permission }}</p>
@@ -33,13 +38,17 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
       <CopyLine name="Weight" :value="String(facts.style.weight)" />
       <CopyLine v-if="current" name="File name" :value="current.name" />
     </details>
+    <details class="covers">
+      <summary>What it can write ({{ facts.coverage.languages.length }} languages)</summary>
+      <FaceCoverage :facts="facts" />
+    </details>
+    <details class="containers" :open="busy">
+      <summary>Containers ({{ ready }} ready)</summary>
+      <FaceContainers v-if="current" :containers="face.containers" :file="current" :place="facts.index" :base="base" />
+    </details>
     <details>
       <summary>What the font says of itself</summary>
-      <dl class="small">
-        <template v-for="(value, key) in facts.names" :key="key"><template v-if="value"><dt>{{ key }}</dt><dd>{{ value }}</dd></template></template>
-        <dt>features</dt><dd>{{ facts.features.join(', ') || 'none' }}</dd>
-        <dt>lines</dt><dd>{{ facts.metrics.ascent }} up, {{ -facts.metrics.descent }} down, {{ facts.metrics.lineGap }} between; x-height {{ facts.metrics.xHeight }}, capitals {{ facts.metrics.capHeight }}; {{ facts.unitsPerEm }} units an em</dd>
-      </dl>
+      <FaceDetails :facts="facts" />
     </details>
     <details>
       <summary>Files ({{ face.files.length }})</summary>
@@ -61,9 +70,5 @@ h3 { margin: 0; font-size: 1rem; }
 .permission[data-level='restricted'], .permission[data-level='preview-print'] { color: var(--barred); font-weight: 600; }
 .problems { color: var(--query); margin: 0.2rem 0; padding-left: 1.2rem; }
 summary { cursor: pointer; color: var(--sea); padding: 0.25rem 0; font-size: 0.92rem; }
-dl { display: grid; grid-template-columns: 10rem 1fr; gap: 0.15rem 1rem; margin: 0.3rem 0; }
-dt { color: var(--ink-soft); }
-dd { margin: 0; overflow-wrap: anywhere; }
 .file { padding: 0.3rem 0; }
-@media (max-width: 40rem) { dl { grid-template-columns: 1fr; } dd { margin-bottom: 0.3rem; } }
 </style>

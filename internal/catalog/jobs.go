@@ -1,0 +1,82 @@
+package catalog
+
+import (
+	"context"
+	"errors"
+
+	"sparecrate/api"
+	"sparecrate/internal/store"
+)
+
+// Jobs gives a page of the service's jobs, newest first, and how many there are
+// in each state.
+func (c *Catalog) Jobs(ctx context.Context, p *store.Person, q api.ListJobsParams) (*api.JobPage, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	at, err := page(q.Cursor, q.Limit)
+	if err != nil {
+		return nil, err
+	}
+	state := ""
+	if q.State != nil && *q.State != "" {
+		if !q.State.Valid() {
+			return nil, invalid("state", "bad-state", "%q is no state of a job; choose waiting, running, done or failed.", *q.State)
+		}
+		state = string(*q.State)
+	}
+	items, err := c.store.Jobs(ctx, state, at)
+	if err != nil {
+		return nil, err
+	}
+	counts, err := c.store.CountJobs(ctx)
+	if err != nil {
+		return nil, err
+	}
+	items, next := turn(items, at, func(j store.Job) (string, int64) { return "", j.ID })
+	return &api.JobPage{
+		Items: each(items, jobView), Next: next,
+		Waiting: counts[store.JobWaiting], Running: counts[store.JobRunning], Failed: counts[store.JobFailed],
+	}, nil
+}
+
+// RetryJob has a job that was given up done again.
+func (c *Catalog) RetryJob(ctx context.Context, p *store.Person, id int64) (*api.Job, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
+		j, err := tx.Job(ctx, id)
+		if err != nil {
+			return err
+		}
+		if err := tx.RetryJob(ctx, id); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "tried again", j.Title, j.Error)
+	})
+	if errors.Is(err, store.ErrStale) {
+		return nil, problem(Conflict, "not-failed", "Only a job that was given up can be tried again; this one was not.")
+	}
+	if err != nil {
+		return nil, explain(err, "job")
+	}
+	c.queue.Wake()
+	j, err := c.store.Job(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	v := jobView(*j)
+	return &v, nil
+}
+
+func jobView(j store.Job) api.Job {
+	v := api.Job{
+		Id: j.ID, Kind: j.Kind, Title: j.Title, State: api.JobState(j.State), Attempts: j.Attempts, Done: j.Done, Total: j.Total,
+		CreatedAt: j.CreatedAt, FinishedAt: j.FinishedAt,
+	}
+	if j.Error != "" {
+		v.Why = &j.Error
+	}
+	return v
+}

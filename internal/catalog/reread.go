@@ -1,0 +1,80 @@
+package catalog
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strconv"
+
+	"sparecrate/font/facts"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/store"
+	"sparecrate/internal/work"
+)
+
+// jobRead is the kind of job that reads a file's facts again, because the core
+// has learned to read more since.
+const jobRead = "read"
+
+type reading struct {
+	File int64 `json:"file"`
+}
+
+// askToReadAgain asks for all files whose facts an older version read.
+func (c *Catalog) askToReadAgain(ctx context.Context) error {
+	files, err := c.store.FilesReadBefore(ctx, facts.Version)
+	if err != nil {
+		return fmt.Errorf("find files to read again: %w", err)
+	}
+	for _, f := range files {
+		job := work.Job{Kind: jobRead, Key: strconv.FormatInt(f.ID, 10) + " v" + strconv.Itoa(facts.Version), Title: "Facts of " + f.Name, Payload: reading{f.ID}}
+		if err := c.queue.Add(ctx, c.store, job); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// readAgain does a job of the kind read.
+func (c *Catalog) readAgain(ctx context.Context, payload []byte, _ func(done, total int)) error {
+	var r reading
+	if err := json.Unmarshal(payload, &r); err != nil {
+		return fmt.Errorf("%w: %w", work.ErrHopeless, err)
+	}
+	f, err := c.store.File(ctx, r.File)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil // it is gone, and nothing needs to be read
+	}
+	if err != nil {
+		return err
+	}
+	data, err := c.bucket.Read(ctx, bucket.Hash(f.SHA256))
+	if err != nil {
+		return err
+	}
+	faces, err := readFacts(data, f.Name)
+	if err != nil {
+		return hopeless(err)
+	}
+	return c.store.Tx(ctx, func(tx *store.Store) error {
+		for i := range faces {
+			if err := tx.SetFacts(ctx, f.ID, faces[i].Index, &faces[i]); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// readFacts reads the faces of a file, and holds the names in it against the
+// file's own.
+func readFacts(data []byte, name string) ([]facts.Face, error) {
+	faces, err := facts.Read(data)
+	for i := range faces {
+		if p, differs := faces[i].NameDiffers(name); differs {
+			faces[i].Problems = append(faces[i].Problems, p)
+		}
+	}
+	return faces, err
+}

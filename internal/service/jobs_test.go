@@ -1,0 +1,182 @@
+package service_test
+
+import (
+	"bytes"
+	"context"
+	"database/sql"
+	"log/slog"
+	"net/http"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/table"
+	"sparecrate/internal/catalog"
+	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/mariadb/mariadbtest"
+	"sparecrate/internal/service"
+)
+
+// containers gives the states of a family's first face.
+func (s *studio) containers(family int64) map[api.Container]api.MadeContainer {
+	s.t.Helper()
+	r, err := s.admin.GetFamilyWithResponse(s.t.Context(), family)
+	require.NoError(s.t, err)
+	require.NotNil(s.t, r.JSON200, "%s", r.Body)
+	all := map[api.Container]api.MadeContainer{}
+	for _, m := range r.JSON200.Faces[0].Containers {
+		all[m.Container] = m
+	}
+	return all
+}
+
+func (s *studio) content(file int64, to api.Container) *api.GetFileContentResponse {
+	s.t.Helper()
+	r, err := s.admin.GetFileContentWithResponse(s.t.Context(), file, &api.GetFileContentParams{Container: &to})
+	require.NoError(s.t, err)
+	return r
+}
+
+// TestContainersAreMadeAhead expects what packs are made of to be there without
+// anybody asking, and the rest when it is asked for, each made once.
+func TestContainersAreMadeAhead(t *testing.T) {
+	s := open(t)
+	family := s.family(foundry.Signage()[1])
+	require.Eventually(t, func() bool {
+		all := s.containers(family)
+		return all[api.WOFF2].State == api.Made && all[api.WOFF].State == api.Made
+	}, 30*time.Second, 50*time.Millisecond)
+	all := s.containers(family)
+	assert.Equal(t, api.AsItCame, all[api.TTF].State)
+	assert.Equal(t, api.OnRequest, all[api.EOT].State)
+	assert.Nil(t, all[api.EOT].Bytes)
+	assert.NotContains(t, all, api.OTF, "the outlines are not PostScript's")
+	r, err := s.admin.GetFamilyWithResponse(t.Context(), family)
+	require.NoError(t, err)
+	file := r.JSON200.Faces[0].Files[0].Id
+	for _, to := range []api.Container{api.WOFF2, api.WOFF, api.EOT, api.SVG, api.TTF} {
+		got := s.content(file, to)
+		require.Equal(t, http.StatusOK, got.StatusCode(), "%s", got.Body)
+		assert.Contains(t, got.HTTPResponse.Header.Get("Content-Disposition"), "SkerrowSans-Regular."+string(to))
+		assert.EqualValues(t, len(got.Body), *s.containers(family)[to].Bytes)
+		if to != api.SVG {
+			read, err := facts.Read(got.Body)
+			require.NoError(t, err)
+			assert.EqualValues(t, to, read[0].Container)
+		}
+	}
+	jobs, err := s.admin.ListJobsWithResponse(t.Context(), &api.ListJobsParams{})
+	require.NoError(t, err)
+	require.Len(t, jobs.JSON200.Items, 4, "one for each container that was not there")
+	for _, j := range jobs.JSON200.Items {
+		assert.Equal(t, api.JobDone, j.State)
+		assert.Equal(t, 1, j.Attempts)
+		assert.Contains(t, j.Title, "SkerrowSans-Regular.ttf as ")
+	}
+	wrong := api.JobState("asleep")
+	bad, err := s.admin.ListJobsWithResponse(t.Context(), &api.ListJobsParams{State: &wrong})
+	require.NoError(t, err)
+	problemOf(t, bad.HTTPResponse, bad.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "bad-state")
+}
+
+// TestAContainerThatCannotBeMade asks for EOT, which repeats a table that this
+// font lacks.
+func TestAContainerThatCannotBeMade(t *testing.T) {
+	s := open(t)
+	opened, err := font.Open(drawn(t, foundry.Signage()[1], font.TTF))
+	require.NoError(t, err)
+	f := opened.Faces[0]
+	f.Tables = slices.DeleteFunc(f.Tables, func(t sfnt.Table) bool { return t.Tag == table.TagOS2 })
+	added := s.add("Skerrow Sans.ttf", sfnt.Write(f))
+	require.NotNil(t, added.JSON200, "%s", added.Body)
+	family, err := s.admin.GetFamilyWithResponse(t.Context(), added.JSON200.Family.Id)
+	require.NoError(t, err)
+	got := s.content(family.JSON200.Faces[0].Files[0].Id, api.EOT)
+	problemOf(t, got.HTTPResponse, got.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "container-impossible")
+	assert.Contains(t, got.ApplicationproblemJSONDefault.Detail, "Skerrow Sans.ttf cannot be made as EOT: an EOT file repeats what the font says of its weight")
+	eot := s.containers(added.JSON200.Family.Id)[api.EOT]
+	assert.Equal(t, api.Failed, eot.State)
+	assert.Contains(t, *eot.Why, "OS/2")
+
+	failed := api.JobFailed
+	jobs, err := s.admin.ListJobsWithResponse(t.Context(), &api.ListJobsParams{State: &failed})
+	require.NoError(t, err)
+	require.Len(t, jobs.JSON200.Items, 1)
+	assert.Equal(t, 1, jobs.JSON200.Failed)
+	id := jobs.JSON200.Items[0].Id
+	no, err := s.Client(t, api.RoleViewer).RetryJobWithResponse(t.Context(), id)
+	require.NoError(t, err)
+	problemOf(t, no.HTTPResponse, no.ApplicationproblemJSONDefault, http.StatusForbidden, "role-too-low")
+	yes, err := s.Client(t, api.RoleEditor).RetryJobWithResponse(t.Context(), id)
+	require.NoError(t, err)
+	require.NotNil(t, yes.JSON200, "%s", yes.Body)
+	require.Eventually(t, func() bool { return s.containers(added.JSON200.Family.Id)[api.EOT].State == api.Failed }, 20*time.Second, 50*time.Millisecond, "it fails again")
+	none, err := s.admin.RetryJobWithResponse(t.Context(), 999)
+	require.NoError(t, err)
+	problemOf(t, none.HTTPResponse, none.ApplicationproblemJSONDefault, http.StatusNotFound, "not-found")
+}
+
+// TestANewerCoreReadsFilesAgain starts the service on records that an older
+// version left, with facts that lack what is read today.
+func TestANewerCoreReadsFilesAgain(t *testing.T) {
+	data, dsn := t.TempDir(), mariadbtest.New(t)
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer func() { _ = db.Close() }()
+	run := func(prepare func(ctx context.Context, c *catalog.Catalog, password string) error, then func()) {
+		ctx, stop := context.WithCancel(context.Background())
+		ready, done := make(chan string, 1), make(chan error, 1)
+		go func() {
+			done <- service.Run(ctx, service.Options{Listen: "127.0.0.1:0", Data: data, Database: dsn, Log: slog.New(slog.DiscardHandler), Prepare: prepare, Ready: func(a string) { ready <- a }})
+		}()
+		select {
+		case <-ready:
+			then()
+		case err := <-done:
+			t.Fatal(err)
+		}
+		stop()
+		require.NoError(t, <-done)
+	}
+	reader := func() (version, languages int) {
+		require.NoError(t, db.QueryRowContext(t.Context(), "SELECT reader, JSON_LENGTH(facts, '$.coverage.languages') FROM face_files").Scan(&version, &languages))
+		return version, languages
+	}
+	run(demoWith(t), func() {})
+	version, languages := reader()
+	assert.Equal(t, facts.Version, version)
+	assert.Greater(t, languages, 100)
+	_, err = db.ExecContext(t.Context(), `UPDATE face_files SET reader = 1, facts = JSON_SET(facts, '$.coverage.languages', JSON_ARRAY(), '$.coverage.scripts', JSON_ARRAY())`)
+	require.NoError(t, err)
+	run(nil, func() {
+		require.Eventually(t, func() bool {
+			version, languages := reader()
+			return version == facts.Version && languages > 100
+		}, 30*time.Second, 50*time.Millisecond)
+	})
+}
+
+// demoWith adds one font before the first request.
+func demoWith(t *testing.T) func(ctx context.Context, c *catalog.Catalog, password string) error {
+	return func(ctx context.Context, c *catalog.Catalog, password string) error {
+		p, err := c.SignIn(ctx, service.DefaultEmail, password)
+		if err != nil {
+			return err
+		}
+		if err := c.ChangePassword(ctx, p, password, "a few words do well"); err != nil {
+			return err
+		}
+		if p, err = c.SignIn(ctx, service.DefaultEmail, "a few words do well"); err != nil {
+			return err
+		}
+		_, err = c.AddFile(ctx, p, catalog.Arrival{Name: "SkerrowSans-Regular.ttf", Bytes: bytes.NewReader(drawn(t, foundry.Signage()[1], font.TTF))})
+		return err
+	}
+}

@@ -1,0 +1,252 @@
+// Package work has jobs done: each once, by one process at a time, until it
+// succeeds or is given up.
+//
+// A job is a record in the database that any process may take up. Who takes it
+// holds a lease and renews it while at work; when the holder dies, the lease
+// runs out and another process goes on. So whatever a handler does it must be
+// able to do again, and what it makes must be in place before it returns.
+//
+// Add asks for work to be done some time, within a transaction if need be; Do
+// has it done now, by this process where no other is at it, and waits for it.
+package work
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"runtime/debug"
+	"sync/atomic"
+	"time"
+
+	"sparecrate/internal/store"
+)
+
+// How long things take.
+const (
+	lease       = time.Minute
+	idle        = time.Second // between two looks for work
+	maxAttempts = 5
+	firstWait   = 2 * time.Second // before a second attempt; doubled for each one more
+	keepDone    = 7 * 24 * time.Hour
+	keepFailed  = 90 * 24 * time.Hour
+	sweepEvery  = time.Hour
+)
+
+// Job is work to be asked for.
+type Job struct {
+	Kind    string
+	Key     string // within the kind: what makes it the same work when it is asked for again
+	Title   string // for people
+	Payload any    // kept as JSON
+}
+
+// Handler does the work of one kind. progress may be called any number of times.
+// An error wrapping ErrHopeless is final; others are tried again.
+type Handler func(ctx context.Context, payload []byte, progress func(done, total int)) error
+
+// What a caller may want to tell apart.
+var (
+	// ErrHopeless says that another attempt would end the same.
+	ErrHopeless = errors.New("it would fail again")
+	// ErrFailed says that a job was given up; the message says why.
+	ErrFailed = errors.New("the work was given up")
+)
+
+// Queue is where work is asked for and done.
+type Queue struct {
+	store    *store.Store
+	holder   string
+	log      *slog.Logger
+	handlers map[string]Handler
+	kinds    []string
+	slots    chan struct{} // a process works on as many jobs at once, in the background or for a caller
+	wake     chan struct{}
+}
+
+// New gives a queue that works on so many jobs at once. The holder's name must
+// be no other process's.
+func New(s *store.Store, holder string, slots int, log *slog.Logger) *Queue {
+	return &Queue{store: s, holder: holder, log: log, handlers: map[string]Handler{}, slots: make(chan struct{}, slots), wake: make(chan struct{}, 1)}
+}
+
+// Handle says who does work of a kind; before Run. Work of other kinds is left
+// to processes that know it.
+func (q *Queue) Handle(kind string, h Handler) {
+	q.handlers[kind] = h
+	q.kinds = append(q.kinds, kind)
+}
+
+// Add asks for work within a transaction, or outside where tx is the store.
+func (q *Queue) Add(ctx context.Context, tx *store.Store, j Job) error {
+	payload, err := json.Marshal(j.Payload)
+	if err != nil {
+		return err
+	}
+	if err := tx.AddJob(ctx, &store.Job{Kind: j.Kind, JobKey: j.Key, Title: j.Title, Payload: string(payload)}); err != nil {
+		return fmt.Errorf("ask for work: %w", err)
+	}
+	q.Wake()
+	return nil
+}
+
+// Wake has Run look for work at once, as after a transaction that asked for some.
+func (q *Queue) Wake() {
+	select {
+	case q.wake <- struct{}{}:
+	default:
+	}
+}
+
+// Do has the work done and waits for it: this process does it where nobody else
+// is at it. The error wraps ErrFailed where it was given up.
+func (q *Queue) Do(ctx context.Context, j Job) error {
+	if err := q.Add(ctx, q.store, j); err != nil {
+		return err
+	}
+	for wait := 10 * time.Millisecond; ; wait = min(2*wait, 500*time.Millisecond) {
+		now, err := q.store.JobByKey(ctx, j.Kind, j.Key)
+		if err != nil {
+			return err
+		}
+		switch now.State {
+		case store.JobDone:
+			return nil
+		case store.JobFailed:
+			return fmt.Errorf("%w: %s", ErrFailed, now.Error)
+		}
+		if ran, err := q.tryNow(ctx, now.ID); ran || err != nil {
+			if err != nil {
+				return err
+			}
+			continue
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(wait):
+		}
+	}
+}
+
+// tryNow takes one job up if it can be had, in one of this process's slots.
+func (q *Queue) tryNow(ctx context.Context, id int64) (ran bool, err error) {
+	select {
+	case q.slots <- struct{}{}:
+	case <-ctx.Done():
+		return false, ctx.Err()
+	}
+	defer func() { <-q.slots }()
+	job, err := q.store.LeaseJob(ctx, q.kinds, id, q.holder, lease)
+	if errors.Is(err, store.ErrNotFound) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	q.run(ctx, job)
+	return true, nil
+}
+
+// Run works in the background until ctx ends; then it lets what it is at come
+// to its end or be put back.
+func (q *Queue) Run(ctx context.Context) {
+	sweep := time.NewTicker(sweepEvery)
+	defer sweep.Stop()
+	for ctx.Err() == nil {
+		q.slots <- struct{}{}
+		job, err := q.store.LeaseJob(ctx, q.kinds, 0, q.holder, lease)
+		if err == nil {
+			go func() {
+				defer func() { <-q.slots }()
+				q.run(ctx, job)
+			}()
+			continue
+		}
+		<-q.slots
+		if !errors.Is(err, store.ErrNotFound) && ctx.Err() == nil {
+			q.log.Error("no work can be taken up", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+		case <-q.wake:
+		case <-time.After(idle):
+		case <-sweep.C:
+			q.sweep(ctx)
+		}
+	}
+	for range cap(q.slots) { // wait for all that are at work
+		q.slots <- struct{}{}
+	}
+}
+
+func (q *Queue) sweep(ctx context.Context) {
+	err := errors.Join(q.store.SweepJobs(ctx, store.JobDone, keepDone), q.store.SweepJobs(ctx, store.JobFailed, keepFailed))
+	if err != nil && ctx.Err() == nil {
+		q.log.Error("old jobs cannot be forgotten", "error", err)
+	}
+}
+
+// run does a leased job and records how it ended.
+func (q *Queue) run(ctx context.Context, job *store.Job) {
+	working, stop := context.WithCancel(ctx)
+	defer stop()
+	var done, total atomic.Int64
+	renewed := make(chan struct{})
+	go func() {
+		defer close(renewed)
+		tick := time.NewTicker(lease / 20)
+		defer tick.Stop()
+		for {
+			select {
+			case <-working.Done():
+				return
+			case <-tick.C:
+				if err := q.store.RenewJob(working, job, lease, int(done.Load()), int(total.Load())); errors.Is(err, store.ErrStale) {
+					stop() // somebody else has it by now
+				}
+			}
+		}
+	}()
+	err := q.handle(working, job, func(d, t int) { done.Store(int64(d)); total.Store(int64(t)) })
+	stopped := working.Err() != nil
+	stop()
+	<-renewed
+	// The record is written even when the caller has gone.
+	ending, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
+	defer cancel()
+	if bad := q.end(ending, job, err, stopped); bad != nil && !errors.Is(bad, store.ErrStale) {
+		q.log.Error("the end of a job cannot be recorded", "job", job.Title, "error", bad)
+	}
+}
+
+// end records how a job ended.
+func (q *Queue) end(ctx context.Context, job *store.Job, err error, stopped bool) error {
+	switch {
+	case err == nil:
+		return q.store.FinishJob(ctx, job)
+	case stopped:
+		q.Wake()
+		return q.store.PutBackJob(ctx, job, 0, "", false)
+	case errors.Is(err, ErrHopeless) || job.Attempts >= maxAttempts:
+		q.log.Error("a job was given up", "job", job.Title, "attempts", job.Attempts, "error", err)
+		return q.store.FailJob(ctx, job, err.Error())
+	}
+	return q.store.PutBackJob(ctx, job, firstWait<<(job.Attempts-1), err.Error(), true)
+}
+
+// handle calls the handler; a panic in it is an error of the job, not the end
+// of the service.
+func (q *Queue) handle(ctx context.Context, job *store.Job, progress func(done, total int)) (err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			q.log.Error("a job broke off", "job", job.Title, "panic", p, "stack", string(debug.Stack()))
+			err = fmt.Errorf("%w: it broke off: %v", ErrHopeless, p)
+		}
+	}()
+	if job.Attempts > maxAttempts {
+		return fmt.Errorf("%w: whoever took it up died, %d times", ErrHopeless, job.Attempts-1)
+	}
+	return q.handlers[job.Kind](ctx, []byte(job.Payload), progress)
+}
