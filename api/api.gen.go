@@ -460,6 +460,22 @@ type JobPage struct {
 // JobState defines model for JobState.
 type JobState string
 
+// Language defines model for Language.
+type Language struct {
+	Code string `json:"code"`
+
+	// Name In English
+	Name string `json:"name"`
+
+	// Widely One of those most people write
+	Widely bool `json:"widely"`
+}
+
+// LanguageList defines model for LanguageList.
+type LanguageList struct {
+	Items []Language `json:"items"`
+}
+
 // License defines model for License.
 type License struct {
 	CreatedAt time.Time           `json:"createdAt"`
@@ -1009,6 +1025,11 @@ type ClientInterface interface {
 	// Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
 	RetryJob(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
+	//
+	// Corresponds with GET /languages (the `ListLanguages` operationId).
+	ListLanguages(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListLicenses The license register, newest first
 	//
 	// Corresponds with GET /licenses (the `ListLicenses` operationId).
@@ -1434,6 +1455,21 @@ func (c *Client) ListJobs(ctx context.Context, params *ListJobsParams, reqEditor
 // Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
 func (c *Client) RetryJob(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRetryJobRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListLanguages The languages that facts tell of by code; those most people write first, then by name
+//
+// Corresponds with GET /languages (the `ListLanguages` operationId).
+func (c *Client) ListLanguages(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListLanguagesRequest(c.Server)
 	if err != nil {
 		return nil, err
 	}
@@ -2588,6 +2624,33 @@ func NewRetryJobRequest(server string, id Id) (*http.Request, error) {
 	return req, nil
 }
 
+// NewListLanguagesRequest constructs an http.Request for the ListLanguages method
+func NewListLanguagesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/languages")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListLicensesRequest constructs an http.Request for the ListLicenses method
 func NewListLicensesRequest(server string, params *ListLicensesParams) (*http.Request, error) {
 	var err error
@@ -3735,6 +3798,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
 	RetryJobWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RetryJobResponse, error)
 
+	// ListLanguagesWithResponse The languages that facts tell of by code; those most people write first, then by name
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /languages (the `ListLanguages` operationId).
+	ListLanguagesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListLanguagesResponse, error)
+
 	// ListLicensesWithResponse The license register, newest first
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -4564,6 +4634,54 @@ func (r RetryJobResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r RetryJobResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListLanguagesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *LanguageList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListLanguagesResponse) GetJSON200() *LanguageList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListLanguagesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListLanguagesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListLanguagesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListLanguagesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListLanguagesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -5975,6 +6093,19 @@ func (c *ClientWithResponses) RetryJobWithResponse(ctx context.Context, id Id, r
 	return ParseRetryJobResponse(rsp)
 }
 
+// ListLanguagesWithResponse The languages that facts tell of by code; those most people write first, then by name
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /languages (the `ListLanguages` operationId).
+func (c *ClientWithResponses) ListLanguagesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListLanguagesResponse, error) {
+	rsp, err := c.ListLanguages(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListLanguagesResponse(rsp)
+}
+
 // ListLicensesWithResponse The license register, newest first
 //
 // Returns a wrapper object for the known response body format(s).
@@ -6852,6 +6983,39 @@ func ParseRetryJobResponse(rsp *http.Response) (*RetryJobResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Job
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListLanguagesResponse parses an HTTP response from a ListLanguagesWithResponse call
+func ParseListLanguagesResponse(rsp *http.Response) (*ListLanguagesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListLanguagesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest LanguageList
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -107,28 +107,40 @@ func TestLossless(t *testing.T) {
 				back, err := font.Open(made)
 				require.NoError(t, err)
 				assert.Equal(t, to, back.Container)
-				for _, part := range face.Tables {
-					got := back.Faces[0].Table(part.Tag)
-					if part.Tag == sfnt.TagHead {
-						require.Len(t, got, len(part.Data))
-						want := bytes.Clone(part.Data)
-						copy(want[8:12], got[8:12]) // checkSumAdjustment
-						if to == font.WOFF2 {
-							want[16] |= 0x08 // bit 11 of flags
-						}
-						require.Equal(t, want, got)
-						continue
-					}
-					if name := part.Tag.String(); to == font.WOFF2 && (name == "glyf" || name == "loca") {
-						continue // described anew; compared below
-					}
-					require.True(t, bytes.Equal(part.Data, got), "%s: table %s is not what it was", to, part.Tag)
-				}
-				sameOutlines(t, face, back.Faces[0])
+				sameTables(t, face, back.Faces[0], to)
 				_, err = xsfnt.Parse(sfnt.Write(back.Faces[0]))
 				require.NoError(t, err)
 			}
 		})
+	}
+}
+
+// sameTables expects every table of a face as it was, but for what the
+// recommendations of a container change.
+func sameTables(t testing.TB, face, back *sfnt.Font, to font.Container) {
+	t.Helper()
+	for _, part := range face.Tables {
+		got := back.Table(part.Tag)
+		name := part.Tag.String()
+		switch {
+		case part.Tag == sfnt.TagHead:
+			require.Len(t, got, len(part.Data))
+			want := bytes.Clone(part.Data)
+			copy(want[8:12], got[8:12]) // checkSumAdjustment
+			if to == font.WOFF2 {
+				want[16] |= 0x08 // bit 11 of flags
+			}
+			require.Equal(t, want, got)
+		case to == font.WOFF2 && name == "DSIG":
+			require.Nil(t, got, "signatures are left out")
+		case to == font.WOFF2 && (name == "glyf" || name == "loca"): // described anew
+			require.True(t, back.Has(part.Tag))
+		default:
+			require.True(t, bytes.Equal(face.Table(part.Tag), got), "%s: table %s is not what it was", to, part.Tag)
+		}
+	}
+	if to == font.WOFF2 && len(face.Table(table.TagGlyf)) > 0 {
+		sameOutlines(t, face, back)
 	}
 }
 
@@ -153,6 +165,9 @@ func sameOutlines(t testing.TB, a, b *sfnt.Font) {
 		}
 		x, err := glyf.ParseSimple(was[i])
 		require.NoError(t, err)
+		if len(x.Ends) == 0 && len(is[i]) == 0 {
+			continue // a header that announces nothing
+		}
 		y, err := glyf.ParseSimple(is[i])
 		require.NoError(t, err)
 		require.Equal(t, x, y, "glyph %d", i)

@@ -151,6 +151,20 @@ const (
 	maxScripts   = 256
 )
 
+// Codes gives the codes of all languages that are known: those of Widely in
+// that order, then the rest by name.
+func Codes() []string {
+	t := languages()
+	rest := make([]string, 0, len(t.languages))
+	for i := range t.languages {
+		if !slices.Contains(Widely, t.languages[i].code) {
+			rest = append(rest, t.languages[i].code)
+		}
+	}
+	slices.SortFunc(rest, func(a, b string) int { return cmp.Compare(LanguageName(a), LanguageName(b)) })
+	return append(slices.Clone(Widely), rest...)
+}
+
 // LanguageName gives a language's name in English, the code itself where it is
 // not known.
 func LanguageName(code string) string {

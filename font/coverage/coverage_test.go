@@ -61,6 +61,8 @@ func TestLanguages(t *testing.T) {
 		assert.NotEqual(t, code, coverage.LanguageName(code), "every language has a name")
 	}
 	assert.Subset(t, everything, coverage.Widely)
+	assert.ElementsMatch(t, everything, coverage.Codes())
+	assert.Equal(t, "en", coverage.Codes()[0])
 	assert.Equal(t, "Upper Sorbian", coverage.LanguageName("hsb"))
 	assert.Equal(t, "xx-none", coverage.LanguageName("xx-none"))
 }

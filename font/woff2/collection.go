@@ -99,6 +99,7 @@ type place struct {
 func (g *gathered) add(f *sfnt.Font) member {
 	m := member{flavor: f.Flavor}
 	forms := transform(f)
+	arrange(f.Tables)
 	outlines, shared := -1, false
 	for _, t := range f.Tables {
 		as, transformed := forms[t.Tag]

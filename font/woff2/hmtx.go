@@ -17,7 +17,9 @@ const (
 	hmtxTransform    = 1      // version of the transform in a directory entry
 )
 
-// transformHmtx gives the transformed table, nil where nothing can be left out.
+// transformHmtx gives the transformed table, nil where nothing worth it can be
+// left out: it parts advances from bearings, which compress better side by side,
+// so the bearings of most glyphs must go.
 func transformHmtx(b []byte, long int, left []int16) []byte {
 	metrics := table.ParseHmtx(b, long, len(left))
 	if long == 0 || long > len(left) || len(metrics) != len(left) || len(b) != 2*long+2*len(left) {
@@ -36,7 +38,7 @@ func transformHmtx(b []byte, long int, left []int16) []byte {
 			flags &^= omitMonospaced
 		}
 	}
-	if flags == 0 {
+	if flags == 0 || flags == omitMonospaced && len(left)-long < long {
 		return nil
 	}
 	out := []byte{flags}

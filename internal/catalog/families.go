@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"sparecrate/api"
+	"sparecrate/font/coverage"
 	"sparecrate/font/facts"
 	"sparecrate/internal/store"
 )
@@ -130,6 +131,16 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 		})
 	}
 	return v, nil
+}
+
+// Languages gives the names of the languages that facts tell of by code.
+func (c *Catalog) Languages(p *store.Person) (*api.LanguageList, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	return &api.LanguageList{Items: each(coverage.Codes(), func(code string) api.Language {
+		return api.Language{Code: code, Name: coverage.LanguageName(code), Widely: slices.Contains(coverage.Widely, code)}
+	})}, nil
 }
 
 // ChangeFamily changes origin, client or note.

@@ -56,6 +56,9 @@ type ServerInterface interface {
 	// RetryJob Have a job that was given up done again
 	// (POST /jobs/{id}/retry)
 	RetryJob(ctx *echo.Context, id Id) error
+	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
+	// (GET /languages)
+	ListLanguages(ctx *echo.Context) error
 	// ListLicenses The license register, newest first
 	// (GET /licenses)
 	ListLicenses(ctx *echo.Context, params ListLicensesParams) error
@@ -385,6 +388,15 @@ func (w *ServerInterfaceWrapper) RetryJob(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.RetryJob(ctx, id)
+	return err
+}
+
+// ListLanguages converts echo context to params.
+func (w *ServerInterfaceWrapper) ListLanguages(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListLanguages(ctx)
 	return err
 }
 
@@ -865,6 +877,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.PUT(options.BaseURL+"/licenses/:id", wrapper.ChangeLicense, options.OperationMiddlewares["changeLicense"]...)
 	router.POST(options.BaseURL+"/licenses/:id/documents", wrapper.AddDocument, options.OperationMiddlewares["addDocument"]...)
 	router.GET(options.BaseURL+"/documents/:id/content", wrapper.GetDocumentContent, options.OperationMiddlewares["getDocumentContent"]...)
+	router.GET(options.BaseURL+"/languages", wrapper.ListLanguages, options.OperationMiddlewares["listLanguages"]...)
 	router.GET(options.BaseURL+"/jobs", wrapper.ListJobs, options.OperationMiddlewares["listJobs"]...)
 	router.POST(options.BaseURL+"/jobs/:id/retry", wrapper.RetryJob, options.OperationMiddlewares["retryJob"]...)
 	router.GET(options.BaseURL+"/builders", wrapper.ListBuilders, options.OperationMiddlewares["listBuilders"]...)
@@ -1399,6 +1412,44 @@ type RetryJobdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RetryJobdefaultApplicationProblemPlusJSONResponse) VisitRetryJobResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLanguagesRequestObject struct {
+}
+
+type ListLanguagesResponseObject interface {
+	VisitListLanguagesResponse(w http.ResponseWriter) error
+}
+
+type ListLanguages200JSONResponse LanguageList
+
+func (response ListLanguages200JSONResponse) VisitListLanguagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLanguagesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLanguagesdefaultApplicationProblemPlusJSONResponse) VisitListLanguagesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2483,6 +2534,9 @@ type StrictServerInterface interface {
 	// RetryJob Have a job that was given up done again
 	// (POST /jobs/{id}/retry)
 	RetryJob(ctx context.Context, request RetryJobRequestObject) (RetryJobResponseObject, error)
+	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
+	// (GET /languages)
+	ListLanguages(ctx context.Context, request ListLanguagesRequestObject) (ListLanguagesResponseObject, error)
 	// ListLicenses The license register, newest first
 	// (GET /licenses)
 	ListLicenses(ctx context.Context, request ListLicensesRequestObject) (ListLicensesResponseObject, error)
@@ -2912,6 +2966,29 @@ func (sh *strictHandler) RetryJob(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(RetryJobResponseObject); ok {
 		return validResponse.VisitRetryJobResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListLanguages operation middleware
+func (sh *strictHandler) ListLanguages(ctx *echo.Context) error {
+	var request ListLanguagesRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLanguages(ctx.Request().Context(), request.(ListLanguagesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLanguages")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListLanguagesResponseObject); ok {
+		return validResponse.VisitListLanguagesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -242,6 +242,14 @@ func (h *handlers) GetDocumentContent(ctx context.Context, r GetDocumentContentR
 	}}, nil
 }
 
+func (h *handlers) ListLanguages(ctx context.Context, _ ListLanguagesRequestObject) (ListLanguagesResponseObject, error) {
+	found, err := h.catalog.Languages(who(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return ListLanguages200JSONResponse(*found), nil
+}
+
 func (h *handlers) ListJobs(ctx context.Context, r ListJobsRequestObject) (ListJobsResponseObject, error) {
 	found, err := h.catalog.Jobs(ctx, who(ctx), r.Params)
 	if err != nil {

@@ -66,6 +66,8 @@ func TestScreens(t *testing.T) {
 	shot("catalog-dark", chromedp.Click(`//button[normalize-space()="Dark"]`), allSet())
 	browsertest.Do(t, ctx, chromedp.Click(`//button[normalize-space()="Light"]`))
 	shot("family", chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), allSet(), chromedp.Click("section.face details summary"))
+	shot("face-facts", chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"), allSet(), browsertest.Until(`document.querySelectorAll('[data-state="made"]').length >= 2`),
+		chromedp.Click("details.covers summary"), chromedp.Click("details.containers summary"), scrollTo("section.face"))
 	shot("intake", chromedp.Navigate(s.Address+"/intake"), chromedp.WaitVisible(".zone"), dropDemo(t), chromedp.WaitVisible(`[data-outcome="refused"]`), chromedp.WaitNotPresent(".arrival:not([data-outcome])"))
 	shot("licenses", chromedp.Navigate(s.Address+"/licenses"), chromedp.WaitVisible(".license"))
 	shot("license-form", press("Record a license"), chromedp.WaitVisible(".el-dialog"))
@@ -79,6 +81,11 @@ func TestScreens(t *testing.T) {
 	shot("sample-page", chromedp.Navigate(sample+"/sample.html"))
 	shot("demo-families", chromedp.Navigate(specimens(t)))
 	shot("phone", chromedp.EmulateViewport(390, 800, chromedp.EmulateMobile), chromedp.Navigate(s.Address+"/families"), allSet())
+}
+
+// scrollTo brings an element to the top of the window.
+func scrollTo(selector string) browsertest.Step {
+	return browsertest.Until(fmt.Sprintf(`(document.querySelector(%q).scrollIntoView(), true)`, selector))
 }
 
 // packOf builds a site's pack and serves it unpacked.

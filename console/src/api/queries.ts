@@ -8,6 +8,8 @@ export const me = () => useQuery({ queryKey: ['session'], queryFn: () => data(ap
 export const clients = () => useQuery({ queryKey: ['clients'], queryFn: () => data(api.GET('/clients')) })
 export const builders = () => useQuery({ queryKey: ['builders'], queryFn: () => data(api.GET('/builders')), staleTime: Infinity })
 
+export const languages = () => useQuery({ queryKey: ['languages'], queryFn: () => data(api.GET('/languages')), staleTime: Infinity })
+
 export const families = (q: Ref<string>, client: Ref<string>) =>
   useInfiniteQuery({
     queryKey: ['families', q, client],

@@ -265,6 +265,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/languages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The languages that facts tell of by code; those most people write first, then by name */
+        get: operations["listLanguages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/jobs": {
         parameters: {
             query?: never;
@@ -570,6 +587,16 @@ export interface components {
             bytes?: number;
             /** @description Why it could not be made */
             why?: string;
+        };
+        Language: {
+            code: string;
+            /** @description In English */
+            name: string;
+            /** @description One of those most people write */
+            widely: boolean;
+        };
+        LanguageList: {
+            items: components["schemas"]["Language"][];
         };
         /** @enum {string} */
         JobState: "waiting" | "running" | "done" | "failed";
@@ -1579,6 +1606,27 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listLanguages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Languages */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LanguageList"];
                 };
             };
             default: components["responses"]["Problem"];

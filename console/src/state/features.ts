@@ -17,8 +17,3 @@ export function feature(tag: string): string {
   if (variant) return `character variant ${Number(variant[1])}`
   return words[tag.trim()] ?? ''
 }
-
-const names = new Intl.DisplayNames(['en'], { type: 'language', fallback: 'code' })
-
-/** A language's name in English. */
-export const language = (code: string): string => names.of(code) ?? code
