@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help setup tools build demo test bench lint generate stale console clean
+.PHONY: help setup tools build demo test bench lint generate languages stale console clean
 BIN := .build/bin/sparecrate
 CONSOLE := $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
@@ -34,6 +34,9 @@ generate: tools ## make code from the contract
 	.build/bin/oapi-codegen -config api/generate.yaml api/openapi.yaml
 	.build/bin/oapi-codegen -config api/generate-server.yaml api/openapi.yaml
 	cd console && npm run --silent schema >/dev/null
+
+languages: setup ## make the table of languages from a CLDR package anew
+	node scripts/languages.mjs
 
 stale: tools ## fail if generated code is not what the contract gives
 	@scripts/stale

@@ -43,6 +43,7 @@ func TestPagesAreAccessible(t *testing.T) {
 			"/activity": ".line", "/access": "table.plain", "/nowhere": "h1",
 		} {
 			browsertest.Do(t, ctx, chromedp.Navigate(s.Address+path), chromedp.WaitVisible(ready))
+			browsertest.Eval[bool](t, ctx, `document.querySelectorAll("details").forEach(d => { d.open = true }) ?? true`)
 			check(scheme + " " + path)
 		}
 		browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), press("Record a license"), chromedp.WaitVisible(".el-dialog"))

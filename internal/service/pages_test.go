@@ -4,14 +4,20 @@ import (
 	"context"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/font/eot"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/table"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/service/servicetest"
@@ -111,6 +117,53 @@ func TestAnEditIsNotLost(t *testing.T) {
 	now, err := s.admin.GetLicenseWithResponse(t.Context(), l.Id)
 	require.NoError(t, err)
 	assert.Equal(t, api.KindOpen, now.JSON200.Kind, "what the other wrote stands")
+}
+
+// TestAFacePageTellsAll opens what is folded on a family's page and fetches a
+// container that nobody asked for before.
+func TestAFacePageTellsAll(t *testing.T) {
+	s := servicetest.Start(t, demoStudio)
+	downloads := t.TempDir()
+	ctx := browsertest.New(t, downloads)
+	signIn(t, ctx, s, api.RoleViewer)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"),
+		browsertest.Until(`document.querySelectorAll('[data-state="made"]').length === 2`), // what packs need is made without being asked for
+		chromedp.Click("details.covers summary"), chromedp.Click("details.containers summary"), press("and 106 more"))
+	page := text(t, ctx)
+	for _, want := range []string{
+		"umbrisk_display_v2_FINAL.otf", "a form that wants them equal will refuse it", "Latin 193 of 1481", "130 complete", "English, Spanish, German", "Zulu",
+		"lacks Ș ș Ț ț", "kern kerning", "as it came in", "made when asked for", "What goes onto a site comes from its pack",
+	} {
+		assert.Contains(t, page, want)
+	}
+	browsertest.Do(t, ctx, chromedp.Click(`//a[text()="EOT"]`))
+	path := filepath.Join(downloads, "umbrisk_display_v2_FINAL.eot")
+	require.Eventually(t, func() bool { _, err := os.Stat(path); return err == nil }, 20*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { b, err := os.ReadFile(path); return err == nil && eot.Is(b) }, 20*time.Second, 50*time.Millisecond)
+	browsertest.Do(t, ctx, chromedp.Click(`//summary[text()="What the font says of itself"]`), chromedp.Click(`//summary[contains(text(), "records")]`))
+	page = text(t, ctx)
+	for _, want := range []string{"PostScript outlines, not hinted, 1000 units an em", "Windows\t960\t260\t0\tOS/2 typographic", "Commissioned by Orrery Hall", "en-US"} {
+		assert.Contains(t, page, want)
+	}
+}
+
+// TestWhatWasGivenUpIsTriedAgain shows a job that failed, with its reason, to
+// those who may have it done again.
+func TestWhatWasGivenUpIsTriedAgain(t *testing.T) {
+	s := open(t)
+	opened, err := font.Open(drawn(t, foundry.Signage()[1], font.TTF))
+	require.NoError(t, err)
+	f := opened.Faces[0]
+	f.Tables = slices.DeleteFunc(f.Tables, func(t sfnt.Table) bool { return t.Tag == table.TagOS2 })
+	added := s.add("Skerrow Sans.ttf", sfnt.Write(f))
+	require.NotNil(t, added.JSON200, "%s", added.Body)
+	assert.Equal(t, 422, s.content(1, api.EOT).StatusCode())
+	ctx := browsertest.New(t, "")
+	signIn(t, ctx, s.Service, api.RoleEditor)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/activity"), chromedp.WaitVisible(".job"))
+	assert.Contains(t, text(t, ctx), "1 given up")
+	assert.Contains(t, text(t, ctx), "Skerrow Sans.ttf as EOT")
+	browsertest.Do(t, ctx, press("Try again"), browsertest.Until(`document.body.innerText.includes("The editor tried again: Skerrow Sans.ttf as EOT")`))
 }
 
 func TestIntakeSaysWhatIsWrong(t *testing.T) {
