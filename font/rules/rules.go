@@ -76,9 +76,10 @@ func Check(b []byte) (*Report, error) {
 	}
 	r := &Report{Container: opened.Container, Faces: len(opened.Faces), Findings: []Finding{}}
 	r.Findings = append(r.Findings, checkWrapping(b, opened)...)
-	drawn := map[[2]*byte]bool{}
+	drawn, work := map[[2]*byte]bool{}, workPerByte*len(b)+1<<16
+	wrongSums := sfnt.WrongChecksums(opened.Faces)
 	for i, f := range opened.Faces {
-		c := &checker{drawn: drawn, font: f, face: i, container: opened.Container, work: workPerByte*len(b) + 1<<16}
+		c := &checker{font: f, face: i, container: opened.Container, wrongSums: wrongSums[i], drawn: drawn, work: &work}
 		c.run()
 		r.Findings = append(r.Findings, c.findings...)
 	}
@@ -93,13 +94,14 @@ type checker struct {
 	font      *sfnt.Font
 	face      int
 	container font.Container
+	wrongSums []sfnt.Tag
 	findings  []Finding
 
 	head   *table.Head
 	maxp   *table.Maxp
 	hhea   *table.Hhea
-	glyphs int // maxp.numGlyphs, 0 where it is not known
-	work   int // steps left
+	glyphs int  // maxp.numGlyphs, 0 where it is not known
+	work   *int // steps left, for all faces together
 	axes   int
 	drawn  map[[2]*byte]bool // outlines that were checked with an earlier face
 }
@@ -135,13 +137,13 @@ func (c *checker) odd(tag sfnt.Tag, code, format string, args ...any) {
 // spend takes steps from the work allowed, false where none is left; that is
 // said once.
 func (c *checker) spend(steps int, tag sfnt.Tag) bool {
-	if c.work < 0 {
+	if *c.work < 0 {
 		return false
 	}
-	if c.work -= steps; c.work < 0 {
+	if *c.work -= steps; *c.work < 0 {
 		c.wrong(tag, "repeats", "Its lists name the same bytes over and over, as no honest font does; it was not checked to the end.")
 	}
-	return c.work >= 0
+	return *c.work >= 0
 }
 
 // tally gathers findings of one kind over many glyphs into one.

@@ -5,17 +5,32 @@ import (
 	"slices"
 )
 
-// WrongChecksums gives the tags of tables whose bytes do not sum up to what the
-// directory states.
-func (f *Font) WrongChecksums() []Tag {
-	var wrong []Tag
-	for _, t := range f.Tables {
-		sum := Checksum(t.Data)
-		if t.Tag == TagHead {
-			sum = HeadChecksum(t.Data)
-		}
-		if sum != t.Checksum {
-			wrong = append(wrong, t.Tag)
+// WrongChecksums gives for each face the tags of tables whose bytes do not sum
+// up to what the directory states. What faces share is summed once.
+func WrongChecksums(faces []*Font) [][]Tag {
+	type part struct {
+		first *byte
+		size  int
+		head  bool
+	}
+	sums := map[part]uint32{}
+	wrong := make([][]Tag, len(faces))
+	for i, f := range faces {
+		for _, t := range f.Tables {
+			if len(t.Data) == 0 {
+				continue
+			}
+			key := part{&t.Data[0], len(t.Data), t.Tag == TagHead}
+			sum, known := sums[key]
+			if !known {
+				if sum = Checksum(t.Data); t.Tag == TagHead {
+					sum = HeadChecksum(t.Data)
+				}
+				sums[key] = sum
+			}
+			if sum != t.Checksum {
+				wrong[i] = append(wrong[i], t.Tag)
+			}
 		}
 	}
 	return wrong

@@ -32,6 +32,12 @@ const (
 	// MaxFaces is twice the largest collection known to us.
 	MaxFaces = 256
 
+	// maxShare bounds the tables of a face together, in times the file: a table
+	// may stand under two tags, as bitmaps of some old fonts do, but no honest
+	// font says the same bytes over and over.
+	maxShare = 2
+	slack    = 1 << 16
+
 	headerSize   = 12
 	recordSize   = 16
 	headSize     = 54
@@ -167,6 +173,7 @@ func parseFace(v View, at int) (*Font, error) {
 		return nil, fmt.Errorf("%w: its directory does not say a sensible number of tables", ErrDamaged)
 	}
 	f := &Font{Flavor: flavor, Tables: make([]Table, 0, count)}
+	total := 0
 	for i := range int(count) {
 		rec, ok := v.Sub(at+headerSize+recordSize*i, recordSize)
 		if !ok {
@@ -180,6 +187,9 @@ func parseFace(v View, at int) (*Font, error) {
 		if !ok {
 			return nil, fmt.Errorf("%w: table `%s` runs past the end of the file (it should end at byte %d, the file has %d)",
 				ErrDamaged, Tag(tag), uint64(offset)+uint64(length), len(v))
+		}
+		if total += int(length); total > maxShare*len(v)+slack {
+			return nil, fmt.Errorf("%w: its tables name the same bytes over and over", ErrDamaged)
 		}
 		f.Tables = append(f.Tables, Table{Tag: Tag(tag), Checksum: sum, Offset: offset, Data: data})
 	}

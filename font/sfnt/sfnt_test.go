@@ -71,6 +71,7 @@ func TestDamageIsNamed(t *testing.T) {
 		"cut directory": {whole[:20], sfnt.ErrDamaged, "ends inside its table directory"},
 		"far offset":    {edit(func(b []byte) []byte { b[12+8] = 0xFF; return b }), sfnt.ErrDamaged, "table `cvt ` runs past the end of the file"},
 		"huge length":   {edit(func(b []byte) []byte { b[12+32+12] = 0xFF; return b }), sfnt.ErrDamaged, "table `name` runs past the end of the file"},
+		"repetition":    {repeating(200, 10_000), sfnt.ErrDamaged, "the same bytes over and over"},
 		"no faces":      {[]byte("ttcf\x00\x01\x00\x00\x00\x00\x00\x00"), sfnt.ErrDamaged, "sensible number of faces"},
 		"missing faces": {[]byte("ttcf\x00\x01\x00\x00\x00\x00\x00\x09"), sfnt.ErrDamaged, "list of its 9 faces"},
 	} {
@@ -80,6 +81,15 @@ func TestDamageIsNamed(t *testing.T) {
 			assert.Contains(t, err.Error(), test.says)
 		})
 	}
+}
+
+// repeating gives a font whose tables are all the whole file.
+func repeating(tables, size int) []byte {
+	b := sfnt.AppendHeader(nil, sfnt.VersionTrueType, tables)
+	for i := range tables {
+		b = append(b, 't', 'a', byte('0'+i/100), byte(i), 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, byte(size>>8), byte(size))
+	}
+	return append(b, make([]byte, size-len(b))...)
 }
 
 func FuzzParse(f *testing.F) {
