@@ -383,7 +383,7 @@ func (t *Table) standardGlyph(code int) int {
 		if code < r[0] || code >= r[0]+r[1] {
 			continue
 		}
-		for g, name := range t.charset {
+		for g, name := range t.names() {
 			if int(name) == r[2]+code-r[0] {
 				return g
 			}
