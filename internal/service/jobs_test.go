@@ -10,6 +10,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -18,6 +19,7 @@ import (
 	"sparecrate/font/facts"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
+	"sparecrate/internal/browsertest"
 	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/mariadb/mariadbtest"
@@ -84,6 +86,26 @@ func TestContainersAreMadeAhead(t *testing.T) {
 	bad, err := s.admin.ListJobsWithResponse(t.Context(), &api.ListJobsParams{State: &wrong})
 	require.NoError(t, err)
 	problemOf(t, bad.HTTPResponse, bad.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "bad-state")
+}
+
+// TestAnEOTFromAnOldSite takes in what browsers of today do not read, and shows
+// and packs it all the same.
+func TestAnEOTFromAnOldSite(t *testing.T) {
+	s := open(t)
+	r := s.add("skerrow.eot", drawn(t, foundry.Signage()[1], font.EOT))
+	require.NotNil(t, r.JSON200, "%s", r.Body)
+	assert.Equal(t, api.OutcomeNew, r.JSON200.Outcome)
+	plan, err := s.admin.PlanPackWithResponse(t.Context(), s.site("Archive", 1, r.JSON200.Family.Id))
+	require.NoError(t, err)
+	require.NotNil(t, plan.JSON200, "%s", plan.Body)
+	assert.Equal(t, "fonts/skerrow-sans-regular.woff2", plan.JSON200.Files[0].Path)
+	assert.Equal(t, api.AsItCame, s.containers(r.JSON200.Family.Id)[api.EOT].State)
+	better := s.add("Skerrow Sans.ttf", drawn(t, foundry.Signage()[1], font.TTF))
+	assert.Equal(t, api.OutcomeSibling, better.JSON200.Outcome, "%s", better.Body)
+	assert.Equal(t, api.AsItCame, s.containers(r.JSON200.Family.Id)[api.TTF].State, "packs take the plain one from now on")
+	ctx := browsertest.New(t, "")
+	signIn(t, ctx, s.Service, api.RoleViewer)
+	browsertest.Do(t, ctx, chromedp.WaitVisible(".strip"), allSet())
 }
 
 // TestAContainerThatCannotBeMade asks for EOT, which repeats a table that this

@@ -83,7 +83,7 @@ function picked(e: Event) {
     </div>
     <label class="zone" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
       <span class="big">Drop font files here</span>
-      <span class="soft">or press to choose them: TTF, OTF, WOFF, WOFF2</span>
+      <span class="soft">or press to choose them: TTF, OTF, collections, WOFF, WOFF2, EOT</span>
       <input type="file" multiple class="hidden" @change="picked">
     </label>
     <template v-if="arrivals.length">

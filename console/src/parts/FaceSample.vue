@@ -9,8 +9,9 @@ const state = ref<'waiting' | 'ready' | 'failed'>('waiting')
 let watching: IntersectionObserver | undefined
 
 const family = computed(() => `crate-file-${props.fileId}-${props.place}`)
-// A browser takes no face out of a collection; the service does.
-const address = computed(() => `${base}/files/${props.fileId}/content${props.container === 'ttc' ? `?container=woff2&place=${props.place}` : ''}`)
+// A browser takes no face out of a collection and reads no EOT; the service does.
+const foreign = computed(() => props.container === 'ttc' || props.container === 'eot' || props.place > 0)
+const address = computed(() => `${base}/files/${props.fileId}/content${foreign.value ? `?container=woff2&place=${props.place}` : ''}`)
 
 async function load() {
   state.value = 'waiting'
