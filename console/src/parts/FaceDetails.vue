@@ -61,6 +61,7 @@ const names = computed(() => Object.entries(labels).flatMap(([key, label]) => {
 
 <style scoped>
 table { max-width: 40rem; }
-.value { overflow-wrap: anywhere; }
+th, td { overflow-wrap: normal; }
+td.value { overflow-wrap: anywhere; min-width: 12rem; }
 summary { cursor: pointer; color: var(--sea); }
 </style>
