@@ -13,6 +13,7 @@ import (
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
 )
 
 func demoFont(t testing.TB) []byte {
@@ -20,13 +21,6 @@ func demoFont(t testing.TB) []byte {
 	b, err := foundry.Build(foundry.Signage()[2], font.TTF)
 	require.NoError(t, err)
 	return b
-}
-
-func face(t testing.TB, b []byte) *sfnt.Font {
-	t.Helper()
-	fonts, err := sfnt.Parse(b)
-	require.NoError(t, err)
-	return fonts[0]
 }
 
 func encoded(t testing.TB, f *sfnt.Font) []byte {
@@ -38,7 +32,7 @@ func encoded(t testing.TB, f *sfnt.Font) []byte {
 
 func TestComesBack(t *testing.T) {
 	plain := demoFont(t)
-	b := encoded(t, face(t, plain))
+	b := encoded(t, foundrytest.Parsed(t, plain))
 	require.True(t, eot.Is(b))
 	back, err := eot.Decode(b)
 	require.NoError(t, err)
@@ -49,7 +43,7 @@ func TestComesBack(t *testing.T) {
 	assert.Contains(t, string(b), utf16("Skerrow Sans Bold"), "the header repeats the names")
 	assert.EqualValues(t, len(b), binary.LittleEndian.Uint32(b))
 	assert.EqualValues(t, 700, binary.LittleEndian.Uint32(b[28:]), "the weight")
-	assert.Equal(t, binary.BigEndian.Uint32(face(t, plain).Table(table.TagHead)[8:]), binary.LittleEndian.Uint32(b[60:]), "head's checksum adjustment")
+	assert.Equal(t, binary.BigEndian.Uint32(foundrytest.Parsed(t, plain).Table(table.TagHead)[8:]), binary.LittleEndian.Uint32(b[60:]), "head's checksum adjustment")
 }
 
 func utf16(s string) string {
@@ -161,7 +155,7 @@ func FuzzDecode(f *testing.F) {
 	tiny := sfnt.Write(&sfnt.Font{Flavor: sfnt.VersionTrueType, Tables: []sfnt.Table{{Tag: sfnt.TagHead, Data: make([]byte, 54)}, {Tag: table.TagOS2, Data: (&table.OS2{}).Encode()}}})
 	f.Add(file(tiny, 0x00010000, 0, ""))
 	f.Add(file(tiny, 0x00020002, 0x10000000, "http://a.example"))
-	f.Add(encoded(f, face(f, tiny)))
+	f.Add(encoded(f, foundrytest.Parsed(f, tiny)))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		back, err := eot.Decode(b)
 		if err != nil {

@@ -13,17 +13,15 @@ import (
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
 )
 
 // face gives a demo face with some tables replaced; nil takes a table out.
 func face(t testing.TB, replace map[sfnt.Tag][]byte) facts.Face {
 	t.Helper()
-	b, err := foundry.Build(foundry.Signage()[1], font.TTF)
-	require.NoError(t, err)
-	fonts, err := sfnt.Parse(b)
-	require.NoError(t, err)
-	out := &sfnt.Font{Flavor: fonts[0].Flavor}
-	for _, table := range fonts[0].Tables {
+	whole := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
+	out := &sfnt.Font{Flavor: whole.Flavor}
+	for _, table := range whole.Tables {
 		data, replaced := replace[table.Tag]
 		if !replaced {
 			data = table.Data
@@ -213,12 +211,9 @@ func TestJSONHasEveryFieldEvenEmpty(t *testing.T) {
 // FuzzRead starts from the tables that facts are read from, without the bulk
 // of outlines.
 func FuzzRead(f *testing.F) {
-	b, err := foundry.Build(foundry.Signage()[0], font.TTF)
-	require.NoError(f, err)
-	fonts, err := sfnt.Parse(b)
-	require.NoError(f, err)
-	small := &sfnt.Font{Flavor: fonts[0].Flavor}
-	for _, t := range fonts[0].Tables {
+	whole := foundrytest.Face(f, foundry.Signage()[0], font.TTF)
+	small := &sfnt.Font{Flavor: whole.Flavor}
+	for _, t := range whole.Tables {
 		if len(t.Data) < 2500 {
 			small.Tables = append(small.Tables, t)
 		}

@@ -13,22 +13,13 @@ import (
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
 )
-
-// own gives the tables of a demo face, for tests that change a field of one.
-func own(t testing.TB, d *foundry.Design) *sfnt.Font {
-	t.Helper()
-	b, err := foundry.Build(d, font.TTF)
-	require.NoError(t, err)
-	fonts, err := sfnt.Parse(b)
-	require.NoError(t, err)
-	return fonts[0]
-}
 
 // TestStudioProblems changes one thing of a face without problems and expects
 // the one problem.
 func TestStudioProblems(t *testing.T) {
-	whole := own(t, foundry.Signage()[1])
+	whole := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
 	os2, err := table.ParseOS2(whole.Table(table.TagOS2))
 	require.NoError(t, err)
 	head, err := table.ParseHead(whole.Table(table.TagHead))
@@ -122,7 +113,7 @@ func without(t *testing.T, f *sfnt.Font, missing ...rune) []byte {
 
 // TestDamageOfTheFrame edits the directory of a file that is right.
 func TestDamageOfTheFrame(t *testing.T) {
-	whole := sfnt.Write(own(t, foundry.Signage()[1]))
+	whole := sfnt.Write(foundrytest.Face(t, foundry.Signage()[1], font.TTF))
 	record := func(i int) int { return 12 + 16*i }
 	for _, test := range []struct {
 		name string

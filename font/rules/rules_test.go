@@ -17,16 +17,8 @@ import (
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
 )
-
-func demo(t testing.TB, d *foundry.Design, as font.Container) *sfnt.Font {
-	t.Helper()
-	b, err := foundry.Build(d, as)
-	require.NoError(t, err)
-	fonts, err := sfnt.Parse(b)
-	require.NoError(t, err)
-	return fonts[0]
-}
 
 func check(t testing.TB, b []byte) *rules.Report {
 	t.Helper()
@@ -38,7 +30,7 @@ func check(t testing.TB, b []byte) *rules.Report {
 // TestWhatWeWriteBreaksNoRule checks our own output in every container, and
 // real fonts.
 func TestWhatWeWriteBreaksNoRule(t *testing.T) {
-	for _, f := range []*sfnt.Font{demo(t, foundry.Signage()[1], font.TTF), demo(t, foundry.Display(), font.OTF)} {
+	for _, f := range []*sfnt.Font{foundrytest.Face(t, foundry.Signage()[1], font.TTF), foundrytest.Face(t, foundry.Display(), font.OTF)} {
 		for _, to := range []font.Container{font.TTF, font.OTF, font.WOFF, font.WOFF2, font.EOT} {
 			made, err := font.Make(f, to)
 			if err != nil {
@@ -75,7 +67,7 @@ func be(n uint32) []byte { return binary.BigEndian.AppendUint32(nil, n) }
 
 // TestEveryRule breaks one rule at a time and expects it named.
 func TestEveryRule(t *testing.T) {
-	truetype, postscript := demo(t, foundry.Signage()[1], font.TTF), demo(t, foundry.Display(), font.OTF)
+	truetype, postscript := foundrytest.Face(t, foundry.Signage()[1], font.TTF), foundrytest.Face(t, foundry.Display(), font.OTF)
 	tag := sfnt.MakeTag
 	for _, test := range []struct {
 		name string
@@ -222,7 +214,7 @@ func axis(low, start, high byte) func([]byte) []byte {
 
 // TestTheFrame edits whole files.
 func TestTheFrame(t *testing.T) {
-	f := demo(t, foundry.Signage()[1], font.TTF)
+	f := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
 	plain := sfnt.Write(f)
 	woff, err := font.Make(f, font.WOFF)
 	require.NoError(t, err)
@@ -270,7 +262,7 @@ func TestRepeatingListsEnd(t *testing.T) {
 	for range scripts {
 		b = append(b, 'l', 'a', 't', 'n', 0, 0) // the script is the list itself, and its languages are too
 	}
-	f := demo(t, foundry.Signage()[1], font.TTF)
+	f := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
 	f.Tables = append(slices.DeleteFunc(f.Tables, func(t sfnt.Table) bool { return t.Tag == table.TagGSUB }), sfnt.Table{Tag: table.TagGSUB, Data: b})
 	done := make(chan *rules.Report, 1)
 	go func() { r, _ := rules.Check(sfnt.Write(f)); done <- r }()
@@ -283,7 +275,7 @@ func TestRepeatingListsEnd(t *testing.T) {
 }
 
 func FuzzCheck(f *testing.F) {
-	for _, one := range []*sfnt.Font{demo(f, foundry.Signage()[0], font.TTF), demo(f, foundry.Display(), font.OTF)} {
+	for _, one := range []*sfnt.Font{foundrytest.Face(f, foundry.Signage()[0], font.TTF), foundrytest.Face(f, foundry.Display(), font.OTF)} {
 		small := &sfnt.Font{Flavor: one.Flavor}
 		for _, t := range one.Tables {
 			if len(t.Data) < 2500 {

@@ -12,16 +12,8 @@ import (
 	"sparecrate/font/sfnt"
 	"sparecrate/font/woff"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
 )
-
-func demoFace(t testing.TB) *sfnt.Font {
-	t.Helper()
-	b, err := foundry.Build(foundry.Signage()[1], font.TTF)
-	require.NoError(t, err)
-	fonts, err := sfnt.Parse(b)
-	require.NoError(t, err)
-	return fonts[0]
-}
 
 func encoded(t testing.TB, f *woff.File) []byte {
 	t.Helper()
@@ -38,7 +30,7 @@ func TestBlocksComeBack(t *testing.T) {
 		"both":     {Blocks: woff.Blocks{Metadata: bytes.Repeat([]byte("<p/>"), 100), Private: []byte("kept as it is")}},
 	} {
 		t.Run(name, func(t *testing.T) {
-			f.Font = demoFace(t)
+			f.Font = foundrytest.Face(t, foundry.Signage()[1], font.TTF)
 			b := encoded(t, f)
 			assert.EqualValues(t, len(b), binary.BigEndian.Uint32(b[8:]), "the header says the file's length")
 			back, err := woff.Decode(b)
@@ -53,7 +45,7 @@ func TestBlocksComeBack(t *testing.T) {
 }
 
 func TestDamageIsRefused(t *testing.T) {
-	whole := encoded(t, &woff.File{Font: demoFace(t), Blocks: woff.Blocks{Metadata: []byte("<metadata/>")}})
+	whole := encoded(t, &woff.File{Font: foundrytest.Face(t, foundry.Signage()[1], font.TTF), Blocks: woff.Blocks{Metadata: []byte("<metadata/>")}})
 	edit := func(at int, value ...byte) []byte {
 		b := bytes.Clone(whole)
 		copy(b[at:], value)

@@ -14,12 +14,13 @@ import (
 	"sparecrate/font/table"
 	"sparecrate/font/woff2"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
 )
 
 // TestCollections writes faces that share some tables, all, or none, and
 // expects each face's tables back.
 func TestCollections(t *testing.T) {
-	regular := demoFace(t)
+	regular := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
 	renamed := &sfnt.Font{Flavor: regular.Flavor, Tables: slices.Clone(regular.Tables)}
 	for i := range renamed.Tables {
 		if renamed.Tables[i].Tag == table.TagName {
@@ -33,10 +34,7 @@ func TestCollections(t *testing.T) {
 			shifted.Tables[i].Data[3]++
 		}
 	}
-	bold, err := foundry.Build(foundry.Signage()[2], font.TTF)
-	require.NoError(t, err)
-	heavy, err := sfnt.Parse(bold)
-	require.NoError(t, err)
+	heavy := foundrytest.Face(t, foundry.Signage()[2], font.TTF)
 	alone := len(encoded(t, &woff2.File{Fonts: []*sfnt.Font{regular}}))
 	for _, test := range []struct {
 		name  string
@@ -47,7 +45,7 @@ func TestCollections(t *testing.T) {
 		{"the same twice", []*sfnt.Font{regular, regular}, 2},
 		{"other names", []*sfnt.Font{regular, renamed}, 2},
 		{"other metrics", []*sfnt.Font{regular, shifted, regular}, 2},
-		{"nothing shared", []*sfnt.Font{heavy[0], regular}, 3},
+		{"nothing shared", []*sfnt.Font{heavy, regular}, 3},
 	} {
 		t.Run(test.name, func(t *testing.T) {
 			b := encoded(t, &woff2.File{Fonts: test.fonts, Collection: true})
@@ -84,7 +82,7 @@ func sameTables(t *testing.T, want, got *sfnt.Font) {
 }
 
 func TestHostileCollections(t *testing.T) {
-	whole := encoded(t, &woff2.File{Fonts: []*sfnt.Font{demoFace(t), demoFace(t)}, Collection: true})
+	whole := encoded(t, &woff2.File{Fonts: []*sfnt.Font{foundrytest.Face(t, foundry.Signage()[1], font.TTF), foundrytest.Face(t, foundry.Signage()[1], font.TTF)}, Collection: true})
 	list := bytes.Index(whole, []byte{0, 1, 0, 0, 2}) // version and number of faces
 	require.Positive(t, list)
 	edit := func(at int, value ...byte) []byte {

@@ -13,16 +13,8 @@ import (
 	"sparecrate/font/woff"
 	"sparecrate/font/woff2"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
 )
-
-func demoFace(t testing.TB) *sfnt.Font {
-	t.Helper()
-	b, err := foundry.Build(foundry.Signage()[1], font.TTF)
-	require.NoError(t, err)
-	fonts, err := sfnt.Parse(b)
-	require.NoError(t, err)
-	return fonts[0]
-}
 
 func encoded(t testing.TB, f *woff2.File) []byte {
 	t.Helper()
@@ -39,7 +31,7 @@ func TestBlocksComeBack(t *testing.T) {
 		"both":     {Blocks: woff.Blocks{Metadata: bytes.Repeat([]byte("<p/>"), 100), Private: []byte("kept as it is")}},
 	} {
 		t.Run(name, func(t *testing.T) {
-			f.Fonts = []*sfnt.Font{demoFace(t)}
+			f.Fonts = []*sfnt.Font{foundrytest.Face(t, foundry.Signage()[1], font.TTF)}
 			b := encoded(t, f)
 			assert.EqualValues(t, len(b), binary.BigEndian.Uint32(b[8:]), "the header says the file's length")
 			back, err := woff2.Decode(b)
@@ -54,7 +46,7 @@ func TestBlocksComeBack(t *testing.T) {
 }
 
 func TestDamageIsRefused(t *testing.T) {
-	whole := encoded(t, &woff2.File{Fonts: []*sfnt.Font{demoFace(t)}, Blocks: woff.Blocks{Metadata: []byte("<metadata/>")}})
+	whole := encoded(t, &woff2.File{Fonts: []*sfnt.Font{foundrytest.Face(t, foundry.Signage()[1], font.TTF)}, Blocks: woff.Blocks{Metadata: []byte("<metadata/>")}})
 	edit := func(at int, value ...byte) []byte {
 		b := bytes.Clone(whole)
 		copy(b[at:], value)
