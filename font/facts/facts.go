@@ -4,6 +4,7 @@
 package facts
 
 import (
+	"encoding/json"
 	"time"
 
 	"sparecrate/font"
@@ -220,13 +221,31 @@ type reading struct {
 	byID  map[table.NameID]int // the best record of each name ID, once asked for
 }
 
-func read(f *sfnt.Font) Face {
-	r := &reading{font: f, out: Face{
+// blank is a face of which nothing is known, with lists that are empty.
+func blank() Face {
+	return Face{
 		Records: []NameRecord{}, Axes: []Axis{}, Instances: []Instance{}, StyleAttributes: []StyleAttribute{},
-		Features: []string{}, LayoutScripts: []LayoutScript{}, Color: []string{}, Hinting: HintingNone,
+		Features: []string{}, LayoutScripts: []LayoutScript{}, Color: []string{}, Hinting: HintingNone, Tables: []Table{},
+		Lines:     Lines{Sets: []LineMetrics{}, Systems: map[string]LineSet{}},
 		Coverage:  Coverage{Scripts: []coverage.Script{}, Languages: []string{}, Nearly: []coverage.Nearly{}},
 		Checksums: Checksums{ChecksumsUnchecked, []string{}}, Problems: []Problem{},
-	}}
+	}
+}
+
+// UnmarshalJSON leaves empty what the JSON does not speak of: facts that an
+// older version wrote have lists too.
+func (f *Face) UnmarshalJSON(b []byte) error {
+	type plain Face
+	p := plain(blank())
+	if err := json.Unmarshal(b, &p); err != nil {
+		return err
+	}
+	*f = Face(p)
+	return nil
+}
+
+func read(f *sfnt.Font) Face {
+	r := &reading{font: f, out: blank()}
 	r.head = parse(r, table.TagHead, table.ParseHead)
 	r.hhea = parse(r, table.TagHhea, table.ParseHhea)
 	r.maxp = parse(r, table.TagMaxp, table.ParseMaxp)

@@ -208,6 +208,25 @@ func TestJSONHasEveryFieldEvenEmpty(t *testing.T) {
 	assert.Equal(t, map[string]any{"fsType": 0.0, "level": "installable", "noSubsetting": false, "bitmapOnly": false}, got["embedding"])
 }
 
+// TestFactsOfAnOlderVersionHaveListsToo reads JSON as it was written before much
+// of a face was known.
+func TestFactsOfAnOlderVersionHaveListsToo(t *testing.T) {
+	var old facts.Face
+	require.NoError(t, json.Unmarshal([]byte(`{"container":"ttf","names":{"family":"Example"},"coverage":{"codepoints":3,"scripts":[],"languages":[]},"problems":[{"code":"a","message":"B."}]}`), &old))
+	assert.Equal(t, "Example", old.Names.Family)
+	assert.Equal(t, 3, old.Coverage.Codepoints)
+	assert.Len(t, old.Problems, 1)
+	b, err := json.Marshal(old)
+	require.NoError(t, err)
+	assert.NotContains(t, string(b), "null")
+	again := face(t, nil)
+	b, err = json.Marshal(again)
+	require.NoError(t, err)
+	var back facts.Face
+	require.NoError(t, json.Unmarshal(b, &back))
+	assert.Equal(t, again, back, "there and back")
+}
+
 // FuzzRead starts from the tables that facts are read from, without the bulk
 // of outlines.
 func FuzzRead(f *testing.F) {

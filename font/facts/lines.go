@@ -73,7 +73,6 @@ func (r *reading) readMeasures() {
 
 func (r *reading) readLines() {
 	l := &r.out.Lines
-	l.Sets, l.Systems = []LineMetrics{}, map[string]LineSet{}
 	if h := r.hhea; h != nil {
 		l.Sets = append(l.Sets, LineMetrics{LinesHhea, int(h.Ascent), int(h.Descent), int(h.LineGap)})
 		l.Systems["apple"], l.Systems["windows"], l.Systems["other"] = LinesHhea, LinesHhea, LinesHhea
