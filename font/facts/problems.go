@@ -17,6 +17,7 @@ const (
 	ProblemTable        = "table-unreadable"
 	ProblemTableOrder   = "table-order"
 	ProblemTableOverlap = "table-overlap"
+	ProblemTableEmpty   = "table-empty"
 	ProblemChecksum     = "checksum-wrong"
 	ProblemNoName       = "no-name-table"
 	ProblemNameText     = "name-text-missing"
@@ -79,6 +80,15 @@ func listed(out []string) string {
 }
 
 func (r *reading) judgeFrame() {
+	var empty []string
+	for _, t := range r.font.Tables {
+		if len(t.Data) == 0 {
+			empty = append(empty, t.Tag.String())
+		}
+	}
+	if len(empty) > 0 {
+		r.problem(ProblemTableEmpty, fmt.Sprintf("The font holds an empty %s, and browsers refuse a file with an empty table. Write it anew in any container, which leaves that out.", quoted(empty)))
+	}
 	for _, pair := range r.font.Overlapping() {
 		r.problem(ProblemTableOverlap, fmt.Sprintf("The tables `%s` and `%s` share bytes of the file; a strict reader refuses it. Write it anew in any container.", pair[0], pair[1]))
 	}

@@ -26,6 +26,9 @@ func (c *checker) checkFrame() {
 			c.wrong(t.Tag, "table-twice", "The table `%s` is there twice; readers differ in which they take.", t.Tag)
 		}
 		seen[t.Tag] = true
+		if len(t.Data) == 0 && c.plain() {
+			c.wrong(t.Tag, "table-empty", "The table `%s` has no bytes; browsers refuse the file. Write it anew in any container.", t.Tag)
+		}
 		if c.plain() && t.Offset%4 != 0 {
 			unaligned.add("The table `%s` starts at byte %d, which is no multiple of four; browsers refuse the file.", t.Tag, t.Offset)
 		}

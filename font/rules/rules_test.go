@@ -237,6 +237,7 @@ func TestTheFrame(t *testing.T) {
 		{"a table twice", plain, 12 + 16, plain[12:16], "table-twice"},
 		{"tables out of order", plain, 12, plain[12+16 : 12+20], "directory-order"},
 		{"a table on no boundary", plain, 12 + 8, be(binary.BigEndian.Uint32(plain[12+8:]) + 1), "table-not-aligned"},
+		{"a table without a byte", plain, 12 + 12, be(0), "table-empty"},
 		{"a table on another", plain, 12 + 12, be(binary.BigEndian.Uint32(plain[12+12:]) + 400), "table-overlap"},
 		{"a reserved field", woff, 14, []byte{1}, "reserved"},
 		{"the unpacked size", woff, 16, []byte{0, 0, 0, 9}, "woff-size"},

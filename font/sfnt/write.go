@@ -30,10 +30,11 @@ func HeadChecksum(head []byte) uint32 {
 }
 
 // Write lays the face out as a file: tables sorted by tag, padded to four
-// bytes, checksums right, head.checkSumAdjustment computed. The same tables
-// give the same bytes. The font given is not changed.
+// bytes, checksums right, head.checkSumAdjustment computed. Tables without a
+// byte are left out: they say nothing, and browsers refuse a file that has one.
+// The same tables give the same bytes. The font given is not changed.
 func Write(f *Font) []byte {
-	tables := slices.Clone(f.Tables)
+	tables := slices.DeleteFunc(slices.Clone(f.Tables), func(t Table) bool { return len(t.Data) == 0 })
 	slices.SortStableFunc(tables, func(a, b Table) int {
 		switch {
 		case a.Tag < b.Tag:

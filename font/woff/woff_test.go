@@ -82,7 +82,7 @@ func FuzzDecode(f *testing.F) {
 	f.Add(encoded(f, &woff.File{Font: tiny(), Blocks: woff.Blocks{Metadata: []byte("<m/>"), Private: []byte("p")}}))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		file, err := woff.Decode(b)
-		if err != nil || len(sfnt.Write(file.Font)) > 1<<12 {
+		if err != nil || len(sfnt.Write(file.Font)) > 1<<12 || len(sfnt.Write(file.Font)) <= 12 { // too much to write, or nothing
 			return
 		}
 		again, err := woff.Decode(encoded(t, file))

@@ -83,7 +83,7 @@ func FuzzDecode(f *testing.F) {
 	f.Add(encoded(f, &woff2.File{Fonts: []*sfnt.Font{tiny()}, Blocks: woff.Blocks{Metadata: []byte("<m/>"), Private: []byte("p")}}))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		file, err := woff2.Decode(b)
-		if err != nil || len(sfnt.Write(file.Fonts[0])) > 1<<12 {
+		if err != nil || len(sfnt.Write(file.Fonts[0])) > 1<<12 || len(sfnt.Write(file.Fonts[0])) <= 12 {
 			return
 		}
 		again, err := woff2.Decode(encoded(t, file))
