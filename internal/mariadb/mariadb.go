@@ -155,6 +155,17 @@ func (s *Server) install(ctx context.Context) error {
 	if err != nil {
 		return errors.New("MariaDB is not installed; install it with `apt-get install mariadb-server`, or give a server with --database")
 	}
+	// On a machine under load the tool fails now and then for no reason it tells;
+	// it works on a folder of its own, so another attempt costs nothing.
+	for attempt := 1; ; attempt++ {
+		if err = s.prepare(ctx, tool); err == nil || attempt == installAttempts || ctx.Err() != nil {
+			return err
+		}
+	}
+}
+
+// prepare runs the tool into a new folder and puts that in place once it is whole.
+func (s *Server) prepare(ctx context.Context, tool string) error {
 	fresh := s.path("data.new")
 	if err := os.RemoveAll(fresh); err != nil {
 		return err
@@ -167,6 +178,8 @@ func (s *Server) install(ctx context.Context) error {
 	}
 	return os.Rename(fresh, s.path("data"))
 }
+
+const installAttempts = 3
 
 // rootUser is the argument the server asks for when it is started by root.
 func rootUser() []string {
