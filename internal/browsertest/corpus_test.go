@@ -69,7 +69,7 @@ func TestCorpus(t *testing.T) {
 			top, _, _ := strings.Cut(filepath.ToSlash(rel), "/")
 			for chunk := 0; ; chunk++ { // a browser is patient with so many files and no more
 				key := fmt.Sprintf("%s-%d", top, chunk)
-				if len(groups[key]) < 50 {
+				if len(groups[key]) < 20 {
 					groups[key] = append(groups[key], path)
 					break
 				}
