@@ -29,7 +29,7 @@ func (c *Catalog) askToReadAgain(ctx context.Context) error {
 	}
 	for _, f := range files {
 		job := work.Job{Kind: jobRead, Key: strconv.FormatInt(f.ID, 10) + " v" + strconv.Itoa(facts.Version), Title: "Facts of " + f.Name, Payload: reading{f.ID}}
-		if err := c.queue.Add(ctx, c.store, job); err != nil {
+		if err := c.store.Tx(ctx, func(tx *store.Store) error { return c.queue.Add(ctx, tx, job) }); err != nil {
 			return err
 		}
 	}

@@ -111,18 +111,16 @@ func until(d time.Duration) clause.Expr {
 	return gorm.Expr("NOW(6) + INTERVAL ? MICROSECOND", d.Microseconds())
 }
 
-// held finds a job as its holder took it: not one that another took over since.
-func (s *Store) held(ctx context.Context, j *Job) *gorm.DB {
-	return s.db.WithContext(ctx).Model(&Job{}).Where("id = ? AND state = 'running' AND holder = ? AND attempts = ?", j.ID, j.Holder, j.Attempts)
-}
-
-// keep writes columns of a job still held; ErrStale where it is not.
+// keep writes columns of a job as its holder took it, again where the database
+// asks for that; ErrStale where another took it over since.
 func (s *Store) keep(ctx context.Context, j *Job, columns map[string]any) error {
-	r := s.held(ctx, j).Updates(columns)
-	if r.Error == nil && r.RowsAffected == 0 {
-		return ErrStale
-	}
-	return r.Error
+	return s.Tx(ctx, func(tx *Store) error {
+		r := tx.db.WithContext(ctx).Model(&Job{}).Where("id = ? AND state = 'running' AND holder = ? AND attempts = ?", j.ID, j.Holder, j.Attempts).Updates(columns)
+		if r.Error == nil && r.RowsAffected == 0 {
+			return ErrStale
+		}
+		return r.Error
+	})
 }
 
 // RenewJob keeps a lease and says how far the work is.

@@ -78,7 +78,7 @@ func (q *Queue) Handle(kind string, h Handler) {
 	q.kinds = append(q.kinds, kind)
 }
 
-// Add asks for work within a transaction, or outside where tx is the store.
+// Add asks for work within a transaction. Call Wake once that is through.
 func (q *Queue) Add(ctx context.Context, tx *store.Store, j Job) error {
 	payload, err := json.Marshal(j.Payload)
 	if err != nil {
@@ -87,7 +87,6 @@ func (q *Queue) Add(ctx context.Context, tx *store.Store, j Job) error {
 	if err := tx.AddJob(ctx, &store.Job{Kind: j.Kind, JobKey: j.Key, Title: j.Title, Payload: string(payload)}); err != nil {
 		return fmt.Errorf("ask for work: %w", err)
 	}
-	q.Wake()
 	return nil
 }
 
@@ -102,9 +101,10 @@ func (q *Queue) Wake() {
 // Do has the work done and waits for it: this process does it where nobody else
 // is at it. The error wraps ErrFailed where it was given up.
 func (q *Queue) Do(ctx context.Context, j Job) error {
-	if err := q.Add(ctx, q.store, j); err != nil {
+	if err := q.store.Tx(ctx, func(tx *store.Store) error { return q.Add(ctx, tx, j) }); err != nil {
 		return err
 	}
+	q.Wake()
 	for wait := 10 * time.Millisecond; ; wait = min(2*wait, 500*time.Millisecond) {
 		now, err := q.store.JobByKey(ctx, j.Kind, j.Key)
 		if err != nil {

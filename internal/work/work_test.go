@@ -50,6 +50,14 @@ func job(key string) work.Job {
 	return work.Job{Kind: "test", Key: key, Title: "Test " + key, Payload: map[string]string{"key": key}}
 }
 
+// add asks for a job as callers do, in a transaction.
+func add(t *testing.T, s *store.Store, q *work.Queue, key string) {
+	t.Helper()
+	ctx := context.Background()
+	require.NoError(t, s.Tx(ctx, func(tx *store.Store) error { return q.Add(ctx, tx, job(key)) }))
+	q.Wake()
+}
+
 func state(t *testing.T, s *store.Store, key string) store.Job {
 	t.Helper()
 	j, err := s.JobByKey(context.Background(), "test", key)
@@ -79,7 +87,7 @@ func TestEachJobIsDoneOnce(t *testing.T) {
 	var all sync.WaitGroup
 	for i := range 100 {
 		key := fmt.Sprint(i)
-		require.NoError(t, queues[0].Add(ctx, s, job(key)))
+		add(t, s, queues[0], key)
 		if i%5 == 0 {
 			for _, q := range queues {
 				all.Go(func() { assert.NoError(t, q.Do(ctx, job(key))) })
@@ -180,7 +188,7 @@ func TestTheWorkOfTheDeadGoesOn(t *testing.T) {
 		done <- string(payload)
 		return nil
 	})
-	require.NoError(t, q.Add(ctx, s, job("orphan")))
+	add(t, s, q, "orphan")
 	dead, err := s.LeaseJob(ctx, []string{"test"}, 0, "dead", 200*time.Millisecond)
 	require.NoError(t, err)
 	_, err = s.LeaseJob(ctx, []string{"test"}, 0, "alive", time.Minute)
@@ -210,7 +218,7 @@ func TestAnInterruptedJobIsPutBack(t *testing.T) {
 		<-ctx.Done()
 		return ctx.Err()
 	})
-	require.NoError(t, q.Add(context.Background(), s, job("long")))
+	add(t, s, q, "long")
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan struct{})
 	go func() { q.Run(ctx); close(ended) }()
