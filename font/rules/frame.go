@@ -30,7 +30,7 @@ func (c *checker) checkFrame() {
 			c.wrong(t.Tag, "table-empty", "The table `%s` has no bytes; browsers refuse the file. Write it anew in any container.", t.Tag)
 		}
 		if c.plain() && t.Offset%4 != 0 {
-			unaligned.add("The table `%s` starts at byte %d, which is no multiple of four; browsers refuse the file.", t.Tag, t.Offset)
+			unaligned.add("The table `%s` starts at byte %d, which is no multiple of four; strict readers refuse the file.", t.Tag, t.Offset)
 		}
 	}
 	c.report(Error, 0, "table-not-aligned", &unaligned)
@@ -139,7 +139,7 @@ func (c *checker) checkWOFFDirectory(v sfnt.View, tables int) {
 			c.odd(sfnt.Tag(tag), "directory-order", "The directory is out of order at `%s`.", sfnt.Tag(tag))
 		}
 		if at%4 != 0 {
-			c.wrong(sfnt.Tag(tag), "table-not-aligned", "The packed table `%s` starts at byte %d, which is no multiple of four; browsers refuse the file.", sfnt.Tag(tag), at)
+			c.wrong(sfnt.Tag(tag), "table-not-aligned", "The packed table `%s` starts at byte %d, which is no multiple of four; strict readers refuse the file.", sfnt.Tag(tag), at)
 		}
 		last = sfnt.Tag(tag)
 	}
