@@ -16,24 +16,48 @@ func (t *Table) Glyph(glyph int) (contours []curve.Contour, advance float64, err
 }
 
 func (t *Table) glyph(glyph int, part bool) ([]curve.Contour, float64, error) {
+	m, err := t.machine(glyph)
+	if err != nil {
+		return nil, 0, err
+	}
+	m.part = part
+	if err := m.execute(); err != nil {
+		return nil, 0, err
+	}
+	return m.contours, m.advance, nil
+}
+
+// machine makes one that is ready to run a glyph.
+func (t *Table) machine(glyph int) (*machine, error) {
 	code, ok := t.charstrings.at(glyph)
 	font := t.selector(glyph)
 	if !ok || font >= len(t.fonts) {
-		return nil, 0, fmt.Errorf("%w: glyph %d has no outline", ErrDamaged, glyph)
+		return nil, fmt.Errorf("%w: glyph %d has no outline", ErrDamaged, glyph)
 	}
-	m := &machine{table: t, font: &t.fonts[font], part: part, advance: t.fonts[font].defaultWidth, widthDone: t.Version == 2}
-	if err := m.run(code, 0); err != nil {
-		return nil, 0, fmt.Errorf("glyph %d: %w", glyph, err)
+	return &machine{table: t, font: &t.fonts[font], glyph: glyph, code: code, is: codeKey{codeGlyph, 0, glyph}, fontNumber: font,
+		advance: t.fonts[font].defaultWidth, widthDone: t.Version == 2, variation: t.fonts[font].variation}, nil
+}
+
+func (m *machine) execute() error {
+	if err := m.run(m.code, 0); err != nil {
+		return fmt.Errorf("glyph %d: %w", m.glyph, err)
 	}
 	m.close()
-	return m.contours, m.advance, nil
+	return nil
 }
 
 // machine runs one charstring.
 type machine struct {
-	table     *Table
-	font      *private
-	part      bool // an accent or its letter, which may not be made of parts again
+	table      *Table
+	font       *private
+	fontNumber int
+	glyph      int
+	code       []byte
+	part       bool // an accent or its letter, which may not be made of parts again
+
+	is    codeKey // the code that runs
+	trace *trace  // what is noted of the run, nil for nothing
+
 	stack     []float64
 	scratch   [maxScratch]float64
 	stems     int
@@ -53,6 +77,7 @@ func (m *machine) run(code []byte, depth int) error {
 		return fmt.Errorf("%w: its subroutines call each other too deeply", ErrTooDeep)
 	}
 	v := sfnt.View(code)
+	number := -1 // where the number before an operator starts
 	for at := 0; at < len(code) && !m.done; {
 		m.table.steps--
 		if m.steps++; m.table.steps < 0 || m.steps > stepsPerGlyph {
@@ -64,9 +89,11 @@ func (m *machine) run(code []byte, depth int) error {
 			if !ok || len(m.stack) >= maxOperands {
 				return fmt.Errorf("%w: its operands cannot be read", ErrDamaged)
 			}
-			m.stack, at = append(m.stack, n), next
+			m.stack, number, at = append(m.stack, n), at, next
 			continue
 		}
+		from := number
+		number = -1
 		at++
 		op := int(c)
 		if c == csEscape {
@@ -76,7 +103,7 @@ func (m *machine) run(code []byte, depth int) error {
 		}
 		switch op {
 		case csCallSubr, csCallGSubr:
-			if err := m.call(op, depth); err != nil {
+			if err := m.call(op, depth, from, at-1); err != nil {
 				return err
 			}
 		case csReturn:
@@ -105,27 +132,41 @@ func operand(v sfnt.View, at int) (float64, int, bool) {
 	return float64(n), next, ok
 }
 
-func (m *machine) call(op, depth int) error {
-	subrs := m.font.subrs
+// call runs a subroutine. from is where the number that names it starts in the
+// code, -1 where it was computed; at is where the operator stands.
+func (m *machine) call(op, depth, from, at int) error {
+	subrs, key := m.font.subrs, codeKey{codeLocal, m.fontNumber, 0}
 	if op == csCallGSubr {
-		subrs = m.table.global
-	}
-	bias := 32768
-	switch {
-	case subrs.count < 1240:
-		bias = 107
-	case subrs.count < 33900:
-		bias = 1131
+		subrs, key = m.table.global, codeKey{codeGlobal, 0, 0}
 	}
 	n, ok := m.pop()
 	if !ok {
 		return errStack
 	}
-	code, ok := subrs.at(int(n) + bias)
+	key.number = int(n) + bias(subrs.count)
+	code, ok := subrs.at(key.number)
 	if !ok {
 		return fmt.Errorf("%w: it calls a subroutine that is not there", ErrDamaged)
 	}
-	return m.run(code, depth+1)
+	if m.trace != nil {
+		m.trace.call(m.is, from, at, key)
+	}
+	caller := m.is
+	m.is = key
+	err := m.run(code, depth+1)
+	m.is = caller
+	return err
+}
+
+// bias is what is added to the number of a subroutine (TN 5176, section 16).
+func bias(subrs int) int {
+	switch {
+	case subrs < 1240:
+		return 107
+	case subrs < 33900:
+		return 1131
+	}
+	return 32768
 }
 
 var errStack = fmt.Errorf("%w: an operator lacks its operands", ErrDamaged)
@@ -354,6 +395,10 @@ func (m *machine) compose() error {
 		glyph := m.table.standardGlyph(int(code))
 		if glyph < 0 {
 			return fmt.Errorf("%w: it is made of a glyph that is not there", ErrDamaged)
+		}
+		if m.trace != nil {
+			m.trace.parts = append(m.trace.parts, glyph)
+			continue
 		}
 		contours, _, err := m.table.glyph(glyph, true)
 		if err != nil {

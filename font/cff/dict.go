@@ -88,39 +88,13 @@ func (d dict) offset(op int) int {
 }
 
 func readDict(b []byte) (dict, error) {
+	entries, err := splitDict(b)
+	if err != nil {
+		return nil, err
+	}
 	d := dict{}
-	v := sfnt.View(b)
-	var operands []float64
-	for at := 0; at < len(b); {
-		c := b[at]
-		switch {
-		case c <= 27:
-			op := int(c)
-			if c == 12 {
-				at++
-				next, ok := v.U8(at)
-				if !ok {
-					return nil, fmt.Errorf("%w: a dictionary ends inside an operator", ErrDamaged)
-				}
-				op = 0x0C00 | int(next)
-			}
-			at++
-			d[op] = operands
-			operands = nil
-			if len(d) > maxDictEntries {
-				return nil, fmt.Errorf("%w: a dictionary has too many entries", ErrDamaged)
-			}
-			continue
-		case c == 30:
-			n, next := realNumber(v, at+1)
-			operands, at = append(operands, n), next
-			continue
-		}
-		n, next, ok := integer(v, at)
-		if !ok {
-			return nil, fmt.Errorf("%w: a dictionary cannot be read", ErrDamaged)
-		}
-		operands, at = append(operands, float64(n)), next
+	for _, e := range entries {
+		d[e.op] = e.operands
 	}
 	return d, nil
 }
@@ -188,4 +162,71 @@ func realNumber(v sfnt.View, at int) (float64, int) {
 		}
 	}
 	return sign * mantissa * math.Pow(10, exponentSign*exponent-scale), at
+}
+
+// dictEntry is an operator of a dictionary with its operands, as bytes too.
+type dictEntry struct {
+	op       int
+	operands []float64
+	raw      []byte
+	placed   bool // the operands are a place, which is filled in when it is known
+}
+
+// splitDict takes a dictionary apart in its order.
+func splitDict(b []byte) ([]dictEntry, error) {
+	v := sfnt.View(b)
+	var out []dictEntry
+	var operands []float64
+	from := 0
+	for at := 0; at < len(b); {
+		c := b[at]
+		switch {
+		case c <= 27:
+			op := int(c)
+			at++
+			if c == csEscape {
+				next, ok := v.U8(at)
+				if !ok {
+					return nil, fmt.Errorf("%w: a dictionary ends inside an operator", ErrDamaged)
+				}
+				op = csEscape<<8 | int(next)
+				at++
+			}
+			out = append(out, dictEntry{op: op, operands: operands, raw: b[from:at]})
+			if len(out) > maxDictEntries {
+				return nil, fmt.Errorf("%w: a dictionary has too many entries", ErrDamaged)
+			}
+			operands, from = nil, at
+		case c == 30:
+			n, next := realNumber(v, at+1)
+			operands, at = append(operands, n), min(next, len(b))
+		default:
+			n, next, ok := integer(v, at)
+			if !ok {
+				return nil, fmt.Errorf("%w: a dictionary cannot be read", ErrDamaged)
+			}
+			operands, at = append(operands, float64(n)), next
+		}
+	}
+	return out, nil
+}
+
+// join writes a dictionary; place gives the operands of entries that are placed.
+func join(entries []dictEntry, place func(op int) []byte) []byte {
+	var out []byte
+	for _, e := range entries {
+		if !e.placed {
+			out = append(out, e.raw...)
+			continue
+		}
+		out = appendOperator(append(out, place(e.op)...), e.op)
+	}
+	return out
+}
+
+func appendOperator(out []byte, op int) []byte {
+	if op > 0xFF {
+		return append(out, csEscape, byte(op))
+	}
+	return append(out, byte(op))
 }

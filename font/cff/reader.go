@@ -21,10 +21,12 @@ type Table struct {
 	charstrings index
 	fonts       []private
 	selector    func(glyph int) int // the number of a glyph's private dictionary
-	v           sfnt.View           // of version 1, for the charset
-	charset     []uint16            // names (SIDs) or CIDs of glyphs 0, 1, 2 ..., read when asked for
-	regions     []int               // CFF2: regions of each set of variation data
-	steps       int                 // work left, over all glyphs
+	topRaw      []byte              // the top dictionary
+	fontRaw     [][]byte            // the dictionaries of FDArray
+	v           sfnt.View
+	charset     []uint16 // names (SIDs) or CIDs of glyphs 0, 1, 2 ..., read when asked for
+	regions     []int    // CFF2: regions of each set of variation data
+	steps       int      // work left, over all glyphs
 }
 
 // private is what charstrings of one font of the table share.
@@ -32,6 +34,8 @@ type private struct {
 	subrs                 index
 	defaultWidth, nominal float64
 	hinted                bool
+	variation             int    // CFF2: the usual set of variation data
+	raw                   []byte // the private dictionary
 }
 
 // Parse opens a table: version 1 by its first byte, or version 2. It reads the
@@ -46,6 +50,7 @@ func Parse(b []byte) (*Table, error) {
 	t := &Table{Version: int(major), steps: stepsPerByte*len(b) + 1<<16}
 	at := int(header)
 	var err error
+	t.v = v
 	if major == 2 {
 		size, ok := v.U16(3)
 		if !ok {
@@ -55,6 +60,7 @@ func Parse(b []byte) (*Table, error) {
 		if !ok {
 			return nil, fmt.Errorf("%w: its top dictionary runs past its end", ErrDamaged)
 		}
+		t.topRaw = raw
 		if t.top, err = readDict(raw); err != nil {
 			return nil, err
 		}
@@ -72,8 +78,6 @@ func Parse(b []byte) (*Table, error) {
 	}
 	if t.Version == 2 {
 		t.readRegions(v)
-	} else {
-		t.v = v
 	}
 	return t, t.readFonts(v)
 }
@@ -96,6 +100,7 @@ func (t *Table) readHeaders(v sfnt.View, at int) error {
 	if !ok {
 		return fmt.Errorf("%w: it has no top dictionary", ErrDamaged)
 	}
+	t.topRaw = raw
 	if t.top, err = readDict(raw); err != nil {
 		return err
 	}
@@ -135,7 +140,7 @@ func (t *Table) readFonts(v sfnt.View) error {
 		if err != nil {
 			return err
 		}
-		t.fonts = append(t.fonts, p)
+		t.fonts, t.fontRaw = append(t.fonts, p), append(t.fontRaw, raw)
 	}
 	if _, ok := t.top[opFDSelect]; ok {
 		t.selector = selector(v, t.top.offset(opFDSelect))
@@ -157,7 +162,7 @@ func (t *Table) readPrivate(v sfnt.View, font dict) (private, error) {
 	if err != nil {
 		return private{}, err
 	}
-	p := private{defaultWidth: d.number(opDefaultWidth, 0), nominal: d.number(opNominalWidth, 0)}
+	p := private{defaultWidth: d.number(opDefaultWidth, 0), nominal: d.number(opNominalWidth, 0), variation: d.offset(opVSIndex), raw: raw}
 	for _, op := range []int{opBlueValues, opStdHW, opStdVW} {
 		p.hinted = p.hinted || len(d[op]) > 0
 	}
@@ -283,7 +288,7 @@ func (t *Table) Hinted() bool {
 
 // names gives the charset, read when it is first asked for; none in CFF2.
 func (t *Table) names() []uint16 {
-	if t.charset == nil && t.v != nil {
+	if t.charset == nil && t.Version == 1 {
 		t.readCharset(t.v)
 	}
 	return t.charset

@@ -1,6 +1,7 @@
 package glyf
 
 import (
+	"encoding/binary"
 	"fmt"
 
 	"sparecrate/font/sfnt"
@@ -99,6 +100,26 @@ func Components(v sfnt.View, at int) (end int, instructions bool, err error) {
 		instructions = instructions || flags&weHaveInstructions != 0
 		if flags&moreComponents == 0 {
 			return at, instructions, nil
+		}
+	}
+}
+
+// Renumber writes a composite glyph again with its parts by new numbers; all
+// else stays as it is. The error wraps ErrGlyph.
+func Renumber(glyph []byte, to func(table.GlyphID) table.GlyphID) ([]byte, error) {
+	out := append([]byte(nil), glyph...)
+	v := sfnt.View(out)
+	at := glyphHeader
+	for {
+		size, ok := partSize(v, at)
+		if !ok {
+			return nil, fmt.Errorf("%w: it ends inside its parts", ErrGlyph)
+		}
+		flags, _ := v.U16(at)
+		number, _ := v.U16(at + 2)
+		binary.BigEndian.PutUint16(out[at+2:], uint16(to(table.GlyphID(number))))
+		if at += size; flags&moreComponents == 0 {
+			return out, nil
 		}
 	}
 }

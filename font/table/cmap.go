@@ -1,6 +1,11 @@
 package table
 
-import "sparecrate/font/sfnt"
+import (
+	"cmp"
+	"slices"
+
+	"sparecrate/font/sfnt"
+)
 
 const (
 	encodingUCS2 = 1
@@ -39,22 +44,11 @@ func parseCmap(b []byte, loose bool) ([]Run, error) {
 		return nil, short("cmap", len(b), 4)
 	}
 	best, at := 0, 0
-	for i := range int(count) {
-		rec, ok := v.Sub(4+8*i, 8)
-		if !ok {
-			break
-		}
-		platform, _ := rec.U16(0)
-		enc, _ := rec.U16(2)
-		offset, _ := rec.U32(4)
-		format, ok := v.U16(int(offset))
-		if !ok {
-			continue
-		}
+	eachSubtable(v, int(count), func(platform, enc, format uint16, offset int) {
 		if rank := cmapRank(platform, enc, format); rank > best {
-			best, at = rank, int(offset)
+			best, at = rank, offset
 		}
-	}
+	})
 	if best == 0 {
 		return nil, nil
 	}
@@ -71,6 +65,37 @@ func parseCmap(b []byte, loose bool) ([]Run, error) {
 		runs.format12(sub)
 	}
 	return runs.list, nil
+}
+
+// eachSubtable goes through the records of a character map.
+func eachSubtable(v sfnt.View, count int, do func(platform, encoding, format uint16, offset int)) {
+	for i := range count {
+		rec, ok := v.Sub(4+8*i, 8)
+		if !ok {
+			return
+		}
+		platform, _ := rec.U16(0)
+		enc, _ := rec.U16(2)
+		offset, _ := rec.U32(4)
+		if format, ok := v.U16(int(offset)); ok {
+			do(platform, enc, format, int(offset))
+		}
+	}
+}
+
+// SymbolCmap reports whether the best subtable is one for symbols (Windows
+// encoding 0): its characters stand at U+F000 and on, and readers find those of
+// one byte there.
+func SymbolCmap(b []byte) bool {
+	v := sfnt.View(b)
+	count, _ := v.U16(2)
+	best, symbol := 0, false
+	eachSubtable(v, int(count), func(platform, enc, format uint16, _ int) {
+		if rank := cmapRank(platform, enc, format); rank > best {
+			best, symbol = rank, platform == PlatformWindows && enc == 0
+		}
+	})
+	return symbol
 }
 
 // runList gathers runs, joined where code points and, unless loose, glyphs go on.
@@ -211,23 +236,117 @@ func (l *runList) format12(v sfnt.View) {
 	}
 }
 
+// Cmap is a character map to write.
+type Cmap struct {
+	Pairs []Mapping // in order of code points
+	// Symbol asks for the Windows encoding for symbols.
+	Symbol    bool
+	Selectors []Selector
+}
+
 // EncodeCmap writes the pairs, which must be in order of code points and inside
-// the basic plane, as a format 4 subtable for the Unicode and Windows platforms.
-func EncodeCmap(pairs []Mapping) []byte {
-	type segment struct{ start, end, delta int }
+// the basic plane, for the Unicode and Windows platforms.
+func EncodeCmap(pairs []Mapping) []byte { return (&Cmap{Pairs: pairs}).Encode() }
+
+// Encode writes a format 4 subtable for the basic plane, a format 12 subtable
+// with everything where characters lie beyond it or format 4 would be too
+// large, and a format 14 subtable for variation selectors.
+func (c *Cmap) Encode() []byte {
+	type subtable struct {
+		records [][2]int
+		b       []byte
+	}
+	basic := c.Pairs
+	for len(basic) > 0 && basic[len(basic)-1].Rune > 0xFFFF {
+		basic = basic[:len(basic)-1]
+	}
+	var subs []subtable
+	if len(c.Selectors) > 0 {
+		subs = append(subs, subtable{[][2]int{{PlatformUnicode, 5}}, encodeSelectors(c.Selectors)})
+	}
+	small, fits := encodeFormat4(basic)
+	if fits {
+		records := [][2]int{{PlatformUnicode, 3}, {PlatformWindows, encodingUCS2}}
+		if c.Symbol {
+			records = [][2]int{{PlatformWindows, 0}}
+		}
+		subs = append(subs, subtable{records, small})
+	}
+	if len(basic) < len(c.Pairs) || !fits {
+		subs = append(subs, subtable{[][2]int{{PlatformUnicode, 4}, {PlatformWindows, encodingUCS4}}, encodeFormat12(c.Pairs)})
+	}
+	type record struct{ platform, encoding, at int }
+	var records []record
+	count := 0
+	for _, s := range subs {
+		count += len(s.records)
+	}
+	at := 4 + 8*count
+	for _, s := range subs {
+		for _, r := range s.records {
+			records = append(records, record{r[0], r[1], at})
+		}
+		at += len(s.b)
+	}
+	slices.SortFunc(records, func(a, b record) int {
+		return cmp.Or(cmp.Compare(a.platform, b.platform), cmp.Compare(a.encoding, b.encoding))
+	})
+	var w writer
+	w.u16(0)
+	w.u16(count)
+	for _, r := range records {
+		w.u16(r.platform)
+		w.u16(r.encoding)
+		w.u32(uint32(r.at))
+	}
+	for _, s := range subs {
+		w = append(w, s.b...)
+	}
+	return w
+}
+
+// encodeFormat4 writes the pairs in segments, false where they do not fit its
+// 16-bit length.
+func encodeFormat4(pairs []Mapping) ([]byte, bool) {
+	type segment struct {
+		start, end, delta int
+		glyphs            []GlyphID // one by one where delta does not give them
+	}
 	var segments []segment
-	for _, p := range pairs {
-		c, delta := int(p.Rune), int(p.Glyph)-int(p.Rune)
-		if n := len(segments); n > 0 && segments[n-1].end == c-1 && segments[n-1].delta == delta {
-			segments[n-1].end = c
+	for i := 0; i < len(pairs); {
+		// A run of code points, and the pieces of it whose glyphs run along.
+		n, pieces := 1, 1
+		for i+n < len(pairs) && pairs[i+n].Rune == pairs[i].Rune+rune(n) {
+			if pairs[i+n].Glyph != pairs[i+n-1].Glyph+1 {
+				pieces++
+			}
+			n++
+		}
+		run := pairs[i : i+n]
+		i += n
+		if 8*pieces > 8+2*n {
+			one := segment{start: int(run[0].Rune), end: int(run[n-1].Rune)}
+			for _, p := range run {
+				one.glyphs = append(one.glyphs, p.Glyph)
+			}
+			segments = append(segments, one)
 			continue
 		}
-		segments = append(segments, segment{c, c, delta})
+		for k, p := range run {
+			delta := int(p.Glyph) - int(p.Rune)
+			if k > 0 && segments[len(segments)-1].delta == delta {
+				segments[len(segments)-1].end++
+				continue
+			}
+			segments = append(segments, segment{start: int(p.Rune), end: int(p.Rune), delta: delta})
+		}
 	}
-	segments = append(segments, segment{0xFFFF, 0xFFFF, 1})
-	var sub writer
+	if n := len(segments); n == 0 || segments[n-1].end != 0xFFFF {
+		segments = append(segments, segment{start: 0xFFFF, end: 0xFFFF, delta: 1})
+	}
+	var sub, glyphs writer
 	sub.u16(4)
-	sub.u16(16 + 8*len(segments))
+	sub.u16(0) // length, set below
 	sub.u16(0)
 	log := 0
 	for 2<<log <= len(segments) {
@@ -247,16 +366,36 @@ func EncodeCmap(pairs []Mapping) []byte {
 	for _, s := range segments {
 		sub.u16(s.delta)
 	}
-	for range segments {
-		sub.u16(0)
+	for i, s := range segments {
+		if s.glyphs == nil {
+			sub.u16(0)
+			continue
+		}
+		sub.u16(2*(len(segments)-i) + len(glyphs))
+		for _, g := range s.glyphs {
+			glyphs.u16(int(g))
+		}
+	}
+	sub = append(sub, glyphs...)
+	sub.setU16(2, len(sub))
+	return sub, len(sub) <= 0xFFFF
+}
+
+func encodeFormat12(pairs []Mapping) []byte {
+	var runs runList
+	for _, p := range pairs {
+		runs.add(Run{p.Rune, 1, p.Glyph})
 	}
 	var w writer
+	w.u16(12)
 	w.u16(0)
-	w.u16(2)
-	for _, record := range [][2]int{{PlatformUnicode, 3}, {PlatformWindows, encodingUCS2}} {
-		w.u16(record[0])
-		w.u16(record[1])
-		w.u32(20)
+	w.u32(uint32(16 + 12*len(runs.list)))
+	w.u32(0)
+	w.u32(uint32(len(runs.list)))
+	for _, r := range runs.list {
+		w.u32(uint32(r.First))
+		w.u32(uint32(int(r.First) + r.Count - 1))
+		w.u32(uint32(r.Glyph))
 	}
-	return append(w, sub...)
+	return w
 }

@@ -124,3 +124,20 @@ func (m *Maxp) Encode() []byte {
 	}
 	return w
 }
+
+// EncodeMetrics writes hmtx or vmtx with as few long metrics as will do, and
+// gives their number.
+func EncodeMetrics(metrics []Metric) (b []byte, long int) {
+	long = len(metrics)
+	for long > 1 && metrics[long-1].Advance == metrics[long-2].Advance {
+		long--
+	}
+	var w writer
+	for i, m := range metrics {
+		if i < long {
+			w.u16(int(m.Advance))
+		}
+		w.u16(int(m.Left))
+	}
+	return w, long
+}

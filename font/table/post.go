@@ -70,3 +70,53 @@ func (p *Post) Encode(names []string) []byte {
 	}
 	return append(w, pool...)
 }
+
+// TrimPost writes the table for some of the glyphs, in their order. Names of
+// version 2 go along; of other versions than 2 the header is kept, as version 3
+// where names went by the number of glyphs.
+func TrimPost(b []byte, glyphs []GlyphID) []byte {
+	v := sfnt.View(b)
+	header, ok := v.Sub(0, postSize)
+	version, _ := v.U32(0)
+	if !ok {
+		return b
+	}
+	w := writer(append([]byte(nil), header...))
+	if version == 0x00030000 {
+		return w
+	}
+	count, ok := v.U16(postSize)
+	if version != 0x00020000 || !ok {
+		w.setU16(0, 3)
+		w.setU16(2, 0)
+		return w
+	}
+	var names [][]byte
+	for at := postSize + 2 + 2*int(count); ; {
+		n, ok := v.U8(at)
+		name, ok2 := v.Sub(at+1, int(n))
+		if !ok || !ok2 {
+			break
+		}
+		names = append(names, name)
+		at += 1 + int(n)
+	}
+	w.u16(len(glyphs))
+	var pool writer
+	next := standardGlyphs
+	for _, g := range glyphs {
+		index, _ := v.U16(postSize + 2 + 2*int(g))
+		switch i := int(index) - standardGlyphs; {
+		case int(g) >= int(count) || i >= len(names):
+			w.u16(0)
+		case i < 0:
+			w.u16(int(index))
+		default:
+			w.u16(next)
+			next++
+			pool.u8(uint8(len(names[i])))
+			pool = append(pool, names[i]...)
+		}
+	}
+	return append(w, pool...)
+}
