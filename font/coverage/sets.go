@@ -9,6 +9,8 @@ import (
 	"strings"
 	"unicode"
 
+	"golang.org/x/text/unicode/norm"
+
 	"sparecrate/font/table"
 )
 
@@ -31,10 +33,12 @@ func NewCharacters(runs []table.Run) Characters {
 	return out
 }
 
-// OfText makes the set of a text's characters; line ends and tabs are none.
+// OfText makes the set of a text's characters, and of those that letters with
+// marks become when they are composed, as programs do. Line ends and tabs are
+// none.
 func OfText(text string) Characters {
 	var runs []table.Run
-	for _, r := range text {
+	for _, r := range text + norm.NFC.String(text) {
 		if r >= ' ' && r != unicode.ReplacementChar {
 			runs = append(runs, table.Run{First: r, Count: 1})
 		}

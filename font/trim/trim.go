@@ -154,16 +154,25 @@ func (t *trimmer) choose() error {
 		return damaged("the character map cannot be read", err)
 	}
 	t.symbol = table.SymbolCmap(b)
+	asked := 0
+	with := t.options.Characters.Plus(companions(t.options.Characters))
 	for _, run := range runs {
 		t.result.CharactersBefore += run.Count
 		for i := range run.Count {
 			r, g := run.First+rune(i), run.Glyph+table.GlyphID(i)
-			if t.wants(r) && int(g) < t.before {
+			if int(g) >= t.before {
+				continue
+			}
+			wanted := t.wants(r)
+			if wanted && r != ' ' {
+				asked++
+			}
+			if wanted || with.Has(r) {
 				t.pairs = append(t.pairs, table.Mapping{Rune: r, Glyph: g})
 			}
 		}
 	}
-	if len(t.pairs) == 0 {
+	if asked == 0 {
 		return fmt.Errorf("%w: missing %s", ErrNothing, Listed(t.options.Characters))
 	}
 	t.result.Characters = len(t.pairs)

@@ -1,0 +1,123 @@
+package curve
+
+import "math"
+
+// maxSpline bounds the quadratics that stand for one cubic; real outlines need
+// up to about five.
+const maxSpline = 12
+
+// Spline gives the control points of quadratics that follow the cubic from p:
+// between two control points lies, half-way, a point of the curve that need not
+// be written down. The first and the last control point lie on the tangents of
+// the ends, so that smooth joins stay smooth. All are whole units, and with them
+// the curve keeps within tolerance of the cubic where a dozen quadratics can;
+// else it comes as near as they can.
+func Spline(p Point, s Segment, tolerance float64) []Point {
+	var best []Point
+	least := math.Inf(1)
+	for n := 1; n <= maxSpline; n++ {
+		controls := controlsOf(p, s, n)
+		if controls == nil {
+			continue
+		}
+		for i := range controls {
+			controls[i] = Point{math.Round(controls[i].X), math.Round(controls[i].Y)}
+		}
+		off := Deviation(p, s, controls)
+		if off < least {
+			best, least = controls, off
+		}
+		if off <= tolerance {
+			break
+		}
+	}
+	return best
+}
+
+// controlsOf gives n control points for a cubic, nil where one cannot do it.
+func controlsOf(p Point, s Segment, n int) []Point {
+	if n == 1 {
+		c, ok := meeting(p, s.C1.Sub(p), s.To, s.C2.Sub(s.To))
+		if !ok {
+			return nil
+		}
+		return []Point{c}
+	}
+	out := make([]Point, n)
+	for i := range out {
+		// Half as far again along its tangents lie two guesses at the control point of
+		// a piece. The first piece takes the one on the tangent of the start, the last
+		// that of the end, those between a mixture.
+		t0, t1 := float64(i)/float64(n), float64(i+1)/float64(n)
+		k := float64(i) / float64(n-1)
+		c0, c1 := pieceControls(p, s, t0, t1)
+		from, to := at(p, s, t0), at(p, s, t1)
+		out[i] = from.Add(c0.Sub(from).Mul(1.5)).Mul(1 - k).Add(to.Add(c1.Sub(to).Mul(1.5)).Mul(k))
+	}
+	return out
+}
+
+// pieceControls are the control points of the part of a cubic between t0 and t1.
+func pieceControls(p Point, s Segment, t0, t1 float64) (Point, Point) {
+	third := (t1 - t0) / 3
+	return at(p, s, t0).Add(slope(p, s, t0).Mul(third)), at(p, s, t1).Sub(slope(p, s, t1).Mul(third))
+}
+
+// at gives the point of a cubic at t.
+func at(p Point, s Segment, t float64) Point {
+	u := 1 - t
+	return p.Mul(u * u * u).Add(s.C1.Mul(3 * u * u * t)).Add(s.C2.Mul(3 * u * t * t)).Add(s.To.Mul(t * t * t))
+}
+
+// slope gives the derivative of a cubic at t.
+func slope(p Point, s Segment, t float64) Point {
+	u := 1 - t
+	return s.C1.Sub(p).Mul(3 * u * u).Add(s.C2.Sub(s.C1).Mul(6 * u * t)).Add(s.To.Sub(s.C2).Mul(3 * t * t))
+}
+
+// meeting gives where two lines through a and b meet, false where they run
+// along each other or meet behind their start.
+func meeting(a, da, b, db Point) (Point, bool) {
+	cross := da.X*db.Y - da.Y*db.X
+	if math.Abs(cross) < 1e-6*(da.Len()*db.Len()+1e-9) {
+		return Point{}, false
+	}
+	d := b.Sub(a)
+	k, l := (d.X*db.Y-d.Y*db.X)/cross, (d.X*da.Y-d.Y*da.X)/cross
+	return a.Add(da.Mul(k)), k > 0 && l > 0
+}
+
+// Deviation gives how far the quadratics with these control points stray from
+// the cubic from p, in units: the largest distance across the curve at places
+// along it.
+func Deviation(p Point, s Segment, controls []Point) float64 {
+	const places = 8 // on each quadratic
+	n := len(controls)
+	most := 0.0
+	from := p
+	for i, c := range controls {
+		to := s.To
+		if i < n-1 {
+			to = c.Add(controls[i+1]).Mul(0.5)
+		}
+		for k := range places {
+			t := float64(k+1) / places
+			u := 1 - t
+			q := from.Mul(u * u).Add(c.Mul(2 * u * t)).Add(to.Mul(t * t))
+			whole := (float64(i) + t) / float64(n)
+			most = max(most, across(q.Sub(at(p, s, whole)), slope(p, s, whole)))
+		}
+		from = to
+	}
+	return most
+}
+
+// across gives the part of d that is not along the direction, where that is
+// clear enough.
+func across(d, direction Point) float64 {
+	length := direction.Len()
+	if length < 8*d.Len() || length == 0 {
+		return d.Len()
+	}
+	return math.Abs(d.X*direction.Y-d.Y*direction.X) / length
+}

@@ -1,0 +1,170 @@
+package retype_test
+
+import (
+	"io/fs"
+	"math"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font"
+	"sparecrate/font/cff"
+	"sparecrate/font/curve"
+	"sparecrate/font/outline"
+	"sparecrate/font/retype"
+	"sparecrate/font/rules"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/table"
+)
+
+// sampled gives points along a contour, dense ones.
+func sampled(c curve.Contour, steps int) []curve.Point {
+	var out []curve.Point
+	last := c.From
+	for _, s := range c.Segments {
+		for i := range steps {
+			t := float64(i) / float64(steps)
+			u := 1 - t
+			switch {
+			case s.Line:
+				out = append(out, last.Mul(u).Add(s.To.Mul(t)))
+			default:
+				k := s.Cubic(last)
+				out = append(out, last.Mul(u*u*u).Add(k.C1.Mul(3*u*u*t)).Add(k.C2.Mul(3*u*t*t)).Add(k.To.Mul(t*t*t)))
+			}
+		}
+		last = s.To
+	}
+	return append(out, last, c.From)
+}
+
+// away gives the largest distance of points from a line through others.
+func away(points, line []curve.Point) float64 {
+	most := 0.0
+	for _, p := range points {
+		least := math.Inf(1)
+		for i := 1; i < len(line); i++ {
+			a, d := line[i-1], line[i].Sub(line[i-1])
+			k := 0.0
+			if l := d.X*d.X + d.Y*d.Y; l > 0 {
+				v := p.Sub(a)
+				k = max(0, min(1, (v.X*d.X+v.Y*d.Y)/l))
+			}
+			least = min(least, p.Sub(a.Add(d.Mul(k))).Len())
+		}
+		most = max(most, least)
+	}
+	return most
+}
+
+type measured struct {
+	off, ratio   float64
+	faces        int
+	cubic, quads int
+	worst        string
+}
+
+func (m *measured) face(t *testing.T, name string, f *sfnt.Font, every int) {
+	made, err := retype.Face(f)
+	if !assert.NoError(t, err, name) {
+		return
+	}
+	tag := table.TagCFF
+	if !f.Has(tag) {
+		tag = table.TagCFF2
+	}
+	c, err := cff.Parse(f.Table(tag))
+	require.NoError(t, err)
+	head, err := table.ParseHead(f.Table(table.TagHead))
+	require.NoError(t, err)
+	o, err := outline.Open(made)
+	require.NoError(t, err, name)
+	m.faces++
+	cubic, quads := 0, 0
+	for g := 0; g < c.Glyphs(); g++ {
+		before, _, err := c.Glyph(g)
+		require.NoError(t, err)
+		for _, k := range before {
+			for _, s := range k.Segments {
+				if s.Line {
+					cubic++
+				} else {
+					cubic += 3
+				}
+			}
+		}
+		simple := retype.Outline(before, retype.Tolerance*float64(head.UnitsPerEm)/1000)
+		quads += len(simple.Points)
+		if g%every != 0 {
+			continue
+		}
+		after, err := o.Contours(g)
+		require.NoError(t, err, name)
+		var old, now []curve.Point
+		for _, k := range before {
+			if len(k.Segments) > 1 {
+				old = append(old, sampled(k, 8)...)
+			}
+		}
+		for _, k := range after {
+			now = append(now, sampled(k, 16)...)
+		}
+		if len(after) == 0 || len(after) != len(before) {
+			continue // a contour without area is gone
+		}
+		var area float64
+		for _, k := range after {
+			area += k.Area()
+		}
+		assert.LessOrEqual(t, area, 0.0, "%s, glyph %d runs the wrong way", name, g)
+		if off := 1000 / float64(head.UnitsPerEm) * away(old, now); off > m.off {
+			m.off, m.worst = off, name
+		}
+	}
+	m.cubic += cubic
+	m.quads += quads
+	if ratio := float64(quads) / float64(max(cubic, 1)); ratio > m.ratio {
+		m.ratio = ratio
+	}
+}
+
+// TestCorpus retypes every static PostScript face under SPARECRATE_FONTS.
+func TestCorpus(t *testing.T) {
+	root := os.Getenv("SPARECRATE_FONTS")
+	if root == "" {
+		t.Skip("SPARECRATE_FONTS names no folder of fonts")
+	}
+	m := &measured{}
+	require.NoError(t, filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
+		if err != nil || !d.Type().IsRegular() || !strings.HasSuffix(path, ".otf") {
+			return err
+		}
+		b, err := os.ReadFile(path) //nolint:gosec // the tester's own folder
+		require.NoError(t, err)
+		opened, err := font.Open(b)
+		if err != nil || opened.Faces[0].Has(table.TagGlyf) || opened.Faces[0].Has(table.TagFvar) || !opened.Faces[0].Has(table.TagCFF) {
+			return nil //nolint:nilerr // what is no font is tested elsewhere
+		}
+		m.face(t, filepath.Base(path), opened.Faces[0], 300)
+		made, err := retype.Face(opened.Faces[0])
+		require.NoError(t, err)
+		before, err := rules.Check(b)
+		require.NoError(t, err)
+		after, err := rules.Check(sfnt.Write(made))
+		require.NoError(t, err)
+		known := map[string]bool{}
+		for _, f := range before.Findings {
+			known[f.Code] = true
+		}
+		for _, f := range after.Findings {
+			assert.True(t, known[f.Code], "%s: new: %s: %s", path, f.Table, f.Message)
+		}
+		return nil
+	}))
+	t.Logf("%d faces; at most %.2f thousandths of an em off (%s); %d points for %d, %.2f times, at most %.2f times in one face",
+		m.faces, m.off, m.worst, m.quads, m.cubic, float64(m.quads)/float64(m.cubic), m.ratio)
+}
