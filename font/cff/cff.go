@@ -49,6 +49,7 @@ const (
 	opUniqueID     = 13
 	opXUID         = 14
 	opCIDCount     = 0x0C22
+	opMatrix       = 0x0C07
 	opFontName     = 0x0C26
 	opROS          = 0x0C1E
 	opFDArray      = 0x0C24

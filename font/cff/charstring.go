@@ -55,8 +55,10 @@ type machine struct {
 	code       []byte
 	part       bool // an accent or its letter, which may not be made of parts again
 
-	is    codeKey // the code that runs
-	trace *trace  // what is noted of the run, nil for nothing
+	is      codeKey // the code that runs
+	trace   *trace  // what is noted of calls, nil for nothing
+	trail   *trail  // what is noted of drawing and hints, nil for nothing
+	scalars []float64
 
 	stack     []float64
 	scratch   [maxScratch]float64
@@ -111,7 +113,12 @@ func (m *machine) run(code []byte, depth int) error {
 		case csHintMask, csCntrMask:
 			m.width(len(m.stack)%2 == 1)
 			m.stems += len(m.stack) / 2
+			if len(m.stack) > 0 {
+				m.trail.stems(csVStemHM, m.stack) // which may be left unsaid before a mask
+			}
 			m.stack = m.stack[:0]
+			mask, _ := v.Sub(at, (m.stems+7)/8)
+			m.trail.mask(op, mask)
 			at += (m.stems + 7) / 8
 		default:
 			if err := m.do(op); err != nil {
@@ -198,6 +205,7 @@ func (m *machine) do(op int) error {
 	case csHStem, csVStem, csHStemHM, csVStemHM:
 		m.width(len(m.stack)%2 == 1)
 		m.stems += len(m.stack) / 2
+		m.trail.stems(op, m.stack)
 	case csRMoveTo:
 		m.width(len(m.stack) > 2)
 		m.moveTo(m.arg(0), m.arg(1))
@@ -237,7 +245,8 @@ func (m *machine) arg(i int) float64 {
 	return 0
 }
 
-// blend keeps the values of the default design and drops the differences.
+// blend takes the differences of each region times its scalar; without scalars
+// it keeps the values of the default design.
 func (m *machine) blend() error {
 	n, ok := m.pop()
 	count, regions := int(n), 0
@@ -247,13 +256,23 @@ func (m *machine) blend() error {
 	if !ok || count < 0 || count*(regions+1) > len(m.stack) {
 		return errStack
 	}
+	values := m.stack[len(m.stack)-count*(regions+1):]
 	m.stack = m.stack[:len(m.stack)-count*regions]
+	if m.trail != nil {
+		m.trail.variation = m.variation
+		for i := range count {
+			for k := range min(regions, len(m.scalars)) {
+				values[i] += m.scalars[k] * values[count+i*regions+k]
+			}
+		}
+	}
 	return nil
 }
 
 func (m *machine) moveTo(dx, dy float64) {
 	m.close()
 	m.at = m.at.Add(curve.Point{X: dx, Y: dy})
+	m.trail.draw(csRMoveTo, m.at)
 	m.contours = append(m.contours, curve.Contour{From: m.at})
 	m.open = true
 }
@@ -274,6 +293,11 @@ func (m *machine) add(s curve.Segment) {
 	c := &m.contours[len(m.contours)-1]
 	c.Segments = append(c.Segments, s)
 	m.at = s.To
+	if s.Line {
+		m.trail.draw(csRLineTo, s.To)
+	} else {
+		m.trail.draw(csRRCurveTo, s.C1, s.C2, s.To)
+	}
 }
 
 func (m *machine) line(dx, dy float64) {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 )
 
 // Subset writes the table again with the glyphs given, in that order, which
@@ -39,6 +40,8 @@ type subset struct {
 	locals  map[int][]int // by font
 	numbers map[codeKey]int
 	strings stringPool
+	renamed map[int]string // new strings, by operator
+	oldName string         // the PostScript name before
 }
 
 func (s *subset) chooseFonts() {
@@ -261,7 +264,7 @@ func (s *subset) dict(raw []byte) ([]dictEntry, error) {
 			continue
 		case opVersion, opNotice, opFullName, opFamilyName, opWeight, opCopyright, opPostScript, opBaseFont, opFontName:
 			if s.t.Version == 1 && len(e.operands) == 1 {
-				e.raw = appendOperator(appendInt(nil, s.string(int(e.operands[0]))), e.op)
+				e.raw = appendOperator(appendInt(nil, s.name(e.op, int(e.operands[0]))), e.op)
 			}
 		case opROS:
 			if len(e.operands) == 3 {
@@ -375,4 +378,43 @@ func (s *subset) selects() []byte {
 	}
 	binary.BigEndian.PutUint16(out[1:], uint16(ranges))
 	return binary.BigEndian.AppendUint16(out, uint16(min(len(s.glyphs), math.MaxUint16)))
+}
+
+// Rename writes a table of version 1 with other names: for PostScript, full and
+// of the family. The private dictionaries of a table for many characters keep
+// what distinguishes their names. The error wraps ErrDamaged.
+func Rename(b []byte, postScript, full, family string) ([]byte, error) {
+	t, err := Parse(b)
+	if err != nil {
+		return nil, err
+	}
+	if t.Version != 1 {
+		return b, nil
+	}
+	s := &subset{t: t, trace: &trace{computed: true}, numbers: map[codeKey]int{}, locals: map[int][]int{}, renamed: map[int]string{}}
+	s.renamed[opFullName], s.renamed[opFamilyName] = full, family
+	s.oldName = t.Name
+	t.Name = postScript
+	for g := range t.Glyphs() {
+		s.glyphs = append(s.glyphs, g)
+	}
+	for f := range t.fonts {
+		s.fonts = append(s.fonts, f)
+	}
+	s.chooseSubrs()
+	return s.encode()
+}
+
+// name gives the number of the string of an entry, a new name where it has one.
+func (s *subset) name(op, sid int) int {
+	if name, ok := s.renamed[op]; ok {
+		return s.strings.number(name)
+	}
+	if op == opFontName && s.oldName != "" {
+		old, _ := s.t.strings.at(sid - standardStrings)
+		if rest, ok := strings.CutPrefix(string(old), s.oldName); ok {
+			return s.strings.number(s.t.Name + rest)
+		}
+	}
+	return s.string(sid)
 }

@@ -19,6 +19,9 @@ type Plan struct {
 	Number func(GlyphID) GlyphID
 	// Feature says which features stay, nil for all.
 	Feature func(sfnt.Tag) bool
+	// Present says which features stay where they were even without a rule left:
+	// readers take the lack of some for a reason to guess. Nil for none.
+	Present func(sfnt.Tag) bool
 	// Vary settles a variation index (OpenType, "Device and VariationIndex
 	// tables"): what is added to the value for good, and the index of what
 	// varies still. Nil leaves all as they are.
@@ -41,7 +44,7 @@ const (
 // Rewrite writes the table by the plan. Rules that can no longer match are left
 // out, lookups without rules and features without lookups too; scripts and
 // languages stay, as their presence alone changes how text is set. It gives nil
-// where no lookup is left. The error wraps ErrDamaged, ErrWork or ErrSize.
+// where no lookup is left and no feature whose presence matters. The error wraps ErrDamaged, ErrWork or ErrSize.
 func (t *Table) Rewrite(p Plan) ([]byte, error) {
 	r := &rewriter{Plan: p, t: t, classes: map[*classes]map[int]bool{}}
 	r.settleVariations()
@@ -58,7 +61,7 @@ func (t *Table) Rewrite(p Plan) ([]byte, error) {
 		}
 		next := r.used(made)
 		if len(next) == len(live) {
-			if len(next) == 0 {
+			if len(next) == 0 && !r.presence() {
 				return nil, nil
 			}
 			return r.frame(made)
@@ -66,6 +69,18 @@ func (t *Table) Rewrite(p Plan) ([]byte, error) {
 		live = next
 	}
 }
+
+// presence reports whether a feature stays for its presence.
+func (r *rewriter) presence() bool {
+	for i, f := range r.features {
+		if r.wants(i) && r.present(f.tag) {
+			return true
+		}
+	}
+	return false
+}
+
+func (r *rewriter) present(tag sfnt.Tag) bool { return r.Present != nil && r.Present(tag) }
 
 type rewriter struct {
 	Plan
@@ -351,7 +366,7 @@ func (r *rewriter) featureNumbers() map[int]int {
 	}
 	out := map[int]int{}
 	for i, f := range r.features {
-		if r.wants(i) && (len(r.mapped(f.lookups)) > 0 || varied[i] || f.tag == tagSize) {
+		if r.wants(i) && (len(r.mapped(f.lookups)) > 0 || varied[i] || f.tag == tagSize || r.present(f.tag)) {
 			out[i] = len(out)
 		}
 	}

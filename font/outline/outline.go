@@ -233,3 +233,22 @@ func ringContour(ring []point) curve.Contour {
 	}
 	return c
 }
+
+// Bounds gives the box around all points of a TrueType glyph, control points
+// too, rounded outwards to font units; false for a blank. The error says what is
+// damaged.
+func (r *Reader) Bounds(glyph int) (glyf.Bounds, bool, error) {
+	s := &shape{}
+	if err := r.add(s, glyph, 0); err != nil {
+		return glyf.Bounds{}, false, fmt.Errorf("glyph %d: %w", glyph, err)
+	}
+	if len(s.points) == 0 {
+		return glyf.Bounds{}, false, nil
+	}
+	low, high := s.points[0].Point, s.points[0].Point
+	for _, p := range s.points[1:] {
+		low = curve.Point{X: min(low.X, p.X), Y: min(low.Y, p.Y)}
+		high = curve.Point{X: max(high.X, p.X), Y: max(high.Y, p.Y)}
+	}
+	return glyf.Bounds{XMin: int16(math.Floor(low.X)), YMin: int16(math.Floor(low.Y)), XMax: int16(math.Ceil(high.X)), YMax: int16(math.Ceil(high.Y))}, true, nil
+}

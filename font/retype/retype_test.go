@@ -121,6 +121,9 @@ func (m *measured) face(t *testing.T, name string, f *sfnt.Font, every int) {
 			area += k.Area()
 		}
 		assert.LessOrEqual(t, area, 0.0, "%s, glyph %d runs the wrong way", name, g)
+		if off := 1000 / float64(head.UnitsPerEm) * away(old, now); off > 0.8 {
+			t.Logf("%s glyph %d: %.2f", name, g, off)
+		}
 		if off := 1000 / float64(head.UnitsPerEm) * away(old, now); off > m.off {
 			m.off, m.worst = off, name
 		}

@@ -76,3 +76,44 @@ func ParseFvar(b []byte) (*Fvar, error) {
 	}
 	return f, nil
 }
+
+// Encode writes the table; instances carry names for PostScript where one of
+// them has one.
+func (f *Fvar) Encode() []byte {
+	size := 4 + 4*len(f.Axes)
+	named := false
+	for _, i := range f.Instances {
+		named = named || i.PostScript != 0xFFFF
+	}
+	if named {
+		size += 2
+	}
+	var w writer
+	w.u32(0x00010000)
+	for _, n := range []int{fvarHeader, 2, len(f.Axes), axisSize, len(f.Instances), size} {
+		w.u16(n)
+	}
+	for _, a := range f.Axes {
+		w.u32(uint32(a.Tag))
+		for _, x := range []Fixed{a.Min, a.Default, a.Max} {
+			w.u32(uint32(x))
+		}
+		flags := 0
+		if a.Hidden {
+			flags = hiddenAxis
+		}
+		w.u16(flags)
+		w.u16(int(a.Name))
+	}
+	for _, i := range f.Instances {
+		w.u16(int(i.Name))
+		w.u16(0)
+		for _, x := range i.Coordinates {
+			w.u32(uint32(x))
+		}
+		if named {
+			w.u16(int(i.PostScript))
+		}
+	}
+	return w
+}

@@ -53,6 +53,24 @@ func companions(want coverage.Characters) coverage.Characters {
 	return coverage.NewCharacters(runs)
 }
 
+// presentationForms gives the joined forms by code point of Arabic letters in the
+// set, which programs take where a font has no rules for joining.
+func presentationForms(want coverage.Characters) coverage.Characters {
+	var runs []table.Run
+	for _, block := range [][2]rune{{0xFB50, 0xFDFB}, {0xFE70, 0xFEFC}} {
+		for r := block[0]; r <= block[1]; r++ {
+			all := true
+			for _, part := range norm.NFKD.String(string(r)) {
+				all = all && part != r && want.Has(part)
+			}
+			if all {
+				runs = append(runs, table.Run{First: r, Count: 1})
+			}
+		}
+	}
+	return coverage.NewCharacters(runs)
+}
+
 // complexScript reports whether a character is of a script whose signs are
 // moved and taken apart.
 func complexScript(r rune) bool {
@@ -67,4 +85,20 @@ func each(c coverage.Characters, do func(rune)) {
 			do(r)
 		}
 	}
+}
+
+func isMark(r rune) bool { return unicode.Is(unicode.M, r) }
+
+func isJoining(r rune) bool {
+	return unicode.In(r, unicode.Arabic, unicode.Syriac, unicode.Mongolian, unicode.Nko)
+}
+
+// has reports whether a character of some kind stays.
+func (t *trimmer) has(kind func(rune) bool) bool {
+	for _, p := range t.pairs {
+		if kind(p.Rune) {
+			return true
+		}
+	}
+	return false
 }

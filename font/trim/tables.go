@@ -158,7 +158,12 @@ func (t *trimmer) kern(b []byte) []byte {
 		}
 		size := int(length)
 		if coverage>>8 == 0 {
-			size = max(size, header+pairSize*int(pairs)) // the length of large tables does not fit its field
+			if size != header+pairSize*int(pairs) {
+				// The length of a large table does not fit its field. Browsers refuse such a
+				// table; written right, it would move text that stood without it.
+				t.result.Dropped = append(t.result.Dropped, tagKern.String())
+				return nil
+			}
 			var list []byte
 			for i := range int(pairs) {
 				pair, ok := v.Sub(at+header+pairSize*i, pairSize)
@@ -201,6 +206,16 @@ func (t *trimmer) kern(b []byte) []byte {
 func (t *trimmer) layout(made map[sfnt.Tag][]byte) error {
 	used, settled := map[uint32]bool{}, map[uint32]uint32(nil)
 	plan := t.plan()
+	marks, joins := t.definitions.Marks(&t.keep) || t.has(isMark), t.has(isJoining)
+	plan.Present = func(tag sfnt.Tag) bool {
+		switch tag.String() {
+		case "mark", "mkmk": // without them readers place marks by their own guess
+			return marks
+		case "init", "medi", "fina", "isol": // without them, joined forms by their code points
+			return joins
+		}
+		return false
+	}
 	var store *variation.Store
 	if b := t.definitions.Store(); b != nil {
 		var err error
@@ -230,10 +245,6 @@ func (t *trimmer) layout(made map[sfnt.Tag][]byte) error {
 			if err != nil {
 				return damaged("its layout rules cannot be written", err)
 			}
-			if b == nil && one.tag == table.TagGPOS && t.definitions.Marks(&t.keep) {
-				// Without any GPOS, readers would place marks by their own guess.
-				b = emptyLayout
-			}
 			made[one.tag] = b
 		}
 		return nil
@@ -260,9 +271,6 @@ func (t *trimmer) layout(made map[sfnt.Tag][]byte) error {
 	made[layout.TagGDEF] = definitions
 	return nil
 }
-
-// emptyLayout is a table of layout rules without any.
-var emptyLayout = []byte{0, 1, 0, 0, 0, 10, 0, 12, 0, 14, 0, 0, 0, 0, 0, 0}
 
 // characters writes the character map and what else speaks of characters and
 // names of glyphs.

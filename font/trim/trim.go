@@ -78,6 +78,8 @@ func Face(f *sfnt.Font, o Options) (*sfnt.Font, *Result, error) {
 	return out, t.result, nil
 }
 
+var tagInit = sfnt.MakeTag("init")
+
 // Missing gives the characters of a set that the font has no glyph for.
 func Missing(f *sfnt.Font, want coverage.Characters) (coverage.Characters, error) {
 	have, err := Has(f)
@@ -156,6 +158,9 @@ func (t *trimmer) choose() error {
 	t.symbol = table.SymbolCmap(b)
 	asked := 0
 	with := t.options.Characters.Plus(companions(t.options.Characters))
+	if t.gsub == nil || !t.gsub.Has(tagInit) {
+		with = with.Plus(presentationForms(t.options.Characters))
+	}
 	for _, run := range runs {
 		t.result.CharactersBefore += run.Count
 		for i := range run.Count {

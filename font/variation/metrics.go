@@ -124,3 +124,17 @@ func (m *Metrics) Encode() []byte {
 	}
 	return append(append(out, store...), tail...)
 }
+
+// Change gives the table after a change of the axes, and what the advance of
+// each of so many glyphs gains for good.
+func (m *Metrics) Change(c Change, glyphs int) (*Metrics, []float64) {
+	store, fixed := c.Store(m.Store)
+	gain := make([]float64, glyphs)
+	for g := range gain {
+		k := m.index(0, table.GlyphID(g))
+		if outer, inner := int(k>>16), int(k&0xFFFF); outer < len(fixed) && inner < len(fixed[outer]) {
+			gain[g] = fixed[outer][inner]
+		}
+	}
+	return &Metrics{Store: store, Maps: m.Maps}, gain
+}

@@ -151,7 +151,7 @@ func (s *Store) Delta(outer, inner int, place []float64) float64 {
 }
 
 // Encode writes the store. Regions that no set names are left out, and columns
-// without a delta.
+// without a delta; those of a set without rows stay.
 func (s *Store) Encode() []byte {
 	used := map[int]int{}
 	var regions []int
@@ -195,6 +195,11 @@ func (s *Set) encode(region func(int) int) []byte {
 	// Columns by how many bytes they need: wide ones come first.
 	width := make([]int, len(s.Regions))
 	long := false
+	if len(s.Rows) == 0 {
+		for k := range width {
+			width[k] = 1 // CFF2 names the regions and keeps the deltas itself
+		}
+	}
 	for _, row := range s.Rows {
 		for k, d := range row {
 			n := 0
