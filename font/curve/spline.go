@@ -75,6 +75,11 @@ func slope(p Point, s Segment, t float64) Point {
 	return s.C1.Sub(p).Mul(3 * u * u).Add(s.C2.Sub(s.C1).Mul(6 * u * t)).Add(s.To.Sub(s.C2).Mul(3 * t * t))
 }
 
+// bend gives the second derivative of a cubic at t.
+func bend(p Point, s Segment, t float64) Point {
+	return p.Sub(s.C1.Mul(2)).Add(s.C2).Mul(6 * (1 - t)).Add(s.C1.Sub(s.C2.Mul(2)).Add(s.To).Mul(6 * t))
+}
+
 // meeting gives where two lines through a and b meet, false where they run
 // along each other or meet behind their start.
 func meeting(a, da, b, db Point) (Point, bool) {
@@ -105,19 +110,22 @@ func Deviation(p Point, s Segment, controls []Point) float64 {
 			u := 1 - t
 			q := from.Mul(u * u).Add(c.Mul(2 * u * t)).Add(to.Mul(t * t))
 			whole := (float64(i) + t) / float64(n)
-			most = max(most, across(q.Sub(at(p, s, whole)), slope(p, s, whole)))
+			most = max(most, across(q.Sub(at(p, s, whole)), slope(p, s, whole), bend(p, s, whole)))
 		}
 		from = to
 	}
 	return most
 }
 
-// across gives the part of d that is not along the direction, where that is
-// clear enough.
-func across(d, direction Point) float64 {
-	length := direction.Len()
-	if length < 8*d.Len() || length == 0 {
+// across bounds how far a point lies from a curve, seen from a place on it that
+// the point is d away from: the part of d that is not along the curve, and what
+// the curve bends away over the part that is.
+func across(d, direction, bend Point) float64 {
+	speed := direction.Len()
+	if speed < 8*d.Len() || speed == 0 {
 		return d.Len()
 	}
-	return math.Abs(d.X*direction.Y-d.Y*direction.X) / length
+	cross := func(a, b Point) float64 { return math.Abs(a.X*b.Y - a.Y*b.X) }
+	along := (d.X*direction.X + d.Y*direction.Y) / speed
+	return cross(d, direction)/speed + along*along*cross(direction, bend)/(speed*speed*speed)/2
 }

@@ -1,6 +1,7 @@
 package browsertest_test
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"io/fs"
@@ -180,6 +181,19 @@ func (s *stage) compareInk(t testing.TB, eval func(string) []inkLine, before, af
 	return eval(fmt.Sprintf(inkOf, fmt.Sprintf("%q", a), fmt.Sprintf("%q", b), text))
 }
 
+type browserContext = context.Context
+
+// opened gives the first face of a proof, nil where it is no font.
+func opened(p proof) *sfnt.Font {
+	f, err := font.Open(p.data)
+	if err != nil {
+		return nil
+	}
+	return f.Faces[0]
+}
+
+func textSet(lines []string) coverage.Characters { return coverage.OfText(strings.Join(lines, " ")) }
+
 // judged goes through the proof fonts with a browser for each group.
 func judged(t *testing.T, do func(t *testing.T, p proof, face *sfnt.Font, lines []string, compare func(before, after []byte, lines []string) []inkLine)) {
 	s := newStage(t)
@@ -189,11 +203,10 @@ func judged(t *testing.T, do func(t *testing.T, p proof, face *sfnt.Font, lines 
 			ctx := browsertest.New(t, "")
 			browsertest.Do(t, ctx, chromedp.Navigate(s.server.URL))
 			for _, p := range groups[group] {
-				opened, err := font.Open(p.data)
-				if err != nil {
+				face := opened(p)
+				if face == nil {
 					continue
 				}
-				face := opened.Faces[0]
 				lines := linesFor(t, face)
 				do(t, p, face, lines, func(before, after []byte, lines []string) []inkLine {
 					return s.compareInk(t, func(js string) []inkLine { return browsertest.Eval[[]inkLine](t, ctx, js) }, before, after, lines)
@@ -212,7 +225,7 @@ func TestTrimmedTextLooksTheSame(t *testing.T) {
 	judged(t, func(t *testing.T, p proof, face *sfnt.Font, lines []string, compare func(before, after []byte, lines []string) []inkLine) {
 		faces++
 		before := sfnt.Write(face)
-		for what, set := range map[string]coverage.Characters{"text": coverage.OfText(strings.Join(lines, " ")), "latin": latin} {
+		for what, set := range map[string]coverage.Characters{"text": textSet(lines), "latin": latin} {
 			out, _, err := trim.Face(face, trim.Options{Characters: set})
 			if err != nil {
 				assert.ErrorIs(t, err, trim.ErrNothing, p.name)

@@ -1,0 +1,206 @@
+package browsertest_test
+
+import (
+	"bytes"
+	"fmt"
+	"image"
+	"image/png"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font/pin"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/table"
+	"sparecrate/font/trim"
+	"sparecrate/internal/browsertest"
+)
+
+// variableLine sets one line at 200 pixels at coordinates of a variable font.
+const variableLine = `<!doctype html><meta charset="utf-8"><title>Line</title><style>
+@font-face { font-family: face; src: url(%s); font-weight: 1 1000; font-stretch: 1%% 1000%%; }
+body { margin: 0; overflow: hidden }
+span { position: absolute; left: 40px; top: 60px; font: 200px/1.2 face; white-space: nowrap; text-rendering: geometricPrecision;
+  font-optical-sizing: none; font-synthesis: none; font-variation-settings: %s; }
+</style><span>%s</span>`
+
+// shot draws a page with a line and gives its picture and the line's width.
+func (s *stage) shot(t testing.TB, ctx browserContext, font []byte, settings, line string) (image.Image, float64) {
+	t.Helper()
+	s.round++
+	at := fmt.Sprintf("/font-%d", s.round)
+	page := fmt.Sprintf("/page-%d", s.round)
+	s.served[at] = font
+	s.served[page] = fmt.Appendf(nil, variableLine, at, settings, line)
+	defer func() { delete(s.served, at); delete(s.served, page) }()
+	browsertest.Do(t, ctx, chromedp.Navigate(s.server.URL+page),
+		browsertest.Until(`document.fonts.status === "loaded" && document.fonts.check("200px face") && [...document.fonts].every(f => f.status === "loaded")`))
+	width := browsertest.Eval[float64](t, ctx, `document.querySelector("span").getBoundingClientRect().width`)
+	b, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
+	require.NoError(t, err)
+	picture, err := png.Decode(bytes.NewReader(b))
+	require.NoError(t, err)
+	return picture, width
+}
+
+// inkShare gives the share of ink that differs between two pictures, dark on
+// white.
+func inkShare(a, b image.Image) (ink, share float64) {
+	other := 0.0
+	box := a.Bounds()
+	for y := box.Min.Y; y < box.Max.Y; y++ {
+		for x := box.Min.X; x < box.Max.X; x++ {
+			r, _, _, _ := a.At(x, y).RGBA()
+			q, _, _, _ := b.At(x, y).RGBA()
+			ink += float64(0xFFFF-r) / 0xFFFF
+			d := float64(r) - float64(q)
+			other += max(d, -d) / 0xFFFF
+		}
+	}
+	return ink, other / max(ink, 1)
+}
+
+// places are coordinates to pin a font at: its instances, the ends of its axes,
+// and one between.
+func places(f *table.Fvar) []map[string]float64 {
+	var out []map[string]float64
+	add := func(at func(i int, a table.Axis) float64) {
+		one := map[string]float64{}
+		for i, a := range f.Axes {
+			one[strings.TrimSpace(a.Tag.String())] = at(i, a)
+		}
+		out = append(out, one)
+	}
+	for i := 0; i < len(f.Instances); i += max(1, len(f.Instances)/3) {
+		add(func(k int, _ table.Axis) float64 { return f.Instances[i].Coordinates[k].Float() })
+	}
+	add(func(_ int, a table.Axis) float64 { return a.Max.Float() })
+	add(func(_ int, a table.Axis) float64 { return a.Min.Float() })
+	add(func(_ int, a table.Axis) float64 { return a.Min.Float()*0.37 + a.Max.Float()*0.63 })
+	return out
+}
+
+func settings(at map[string]float64) string {
+	if len(at) == 0 {
+		return "normal"
+	}
+	var words []string
+	for _, tag := range sortedKeys(at) {
+		words = append(words, fmt.Sprintf("%q %g", tag, at[tag]))
+	}
+	return strings.Join(words, ", ")
+}
+
+// TestPinnedTextLooksTheSame pins each variable font at places all over its
+// space, and limits and pins some axes only; the browser draws the outcome as
+// it draws the variable font there. Trimmed, it still varies.
+func TestPinnedTextLooksTheSame(t *testing.T) {
+	s := newStage(t)
+	// A static font says whole units where the variable font says parts of them: a
+	// stem moves by up to half a unit, and letters behind others by what those add up to.
+	most := map[string]float64{"pinned": 0.004, "in part": 0.015, "trimmed": 0}
+	shares := map[string]inkShares{}
+	groups := proofFonts(t)
+	for _, group := range sortedKeys(groups) {
+		t.Run(group, func(t *testing.T) {
+			var ctx browserContext
+			for _, p := range groups[group] {
+				face := opened(p)
+				if face == nil || !face.Has(table.TagFvar) {
+					continue
+				}
+				if ctx == nil {
+					ctx = browsertest.New(t, "")
+					// On a screen this dense glyphs are drawn where they stand, not at quarters of a pixel.
+					browsertest.Do(t, ctx, chromedp.EmulateViewport(1280, 360, chromedp.EmulateScale(2)))
+				}
+				fvar, err := table.ParseFvar(face.Table(table.TagFvar))
+				require.NoError(t, err)
+				lines := linesFor(t, face)
+				lines = lines[:min(2, len(lines))]
+				before := sfnt.Write(face)
+				compare := func(what string, after []byte, at, left map[string]float64) {
+					for _, line := range lines {
+						a, wide := s.shot(t, ctx, before, settings(at), line)
+						b, width := s.shot(t, ctx, after, settings(left), line)
+						ink, share := inkShare(a, b)
+						require.Greater(t, ink, 500.0, "%s: nothing is drawn", p.name)
+						assert.LessOrEqual(t, share, most[what], "%s, %s at %s: %q differs in %.3f %% of its ink", p.name, what, settings(at), line, 100*share)
+						assert.InDelta(t, wide, width, 0.2*float64(len([]rune(line))), "%s, %s: width", p.name, what)
+						one := shares[what]
+						shares[what] = inkShares{one.lines + 1, one.sum + share, max(one.worst, share)}
+					}
+				}
+				for _, at := range places(fvar) {
+					pinned, _, err := pin.Face(face, pin.Options{At: ranges(at)})
+					require.NoError(t, err, p.name)
+					require.False(t, pinned.Has(table.TagFvar))
+					compare("pinned", sfnt.Write(pinned), at, nil)
+				}
+				some := partial(fvar)
+				for _, part := range some {
+					out, _, err := pin.Face(face, pin.Options{At: part.at})
+					require.NoError(t, err, p.name)
+					compare("in part", sfnt.Write(out), part.whole, part.left)
+				}
+				small, _, err := trim.Face(face, trim.Options{Characters: textSet(lines)})
+				require.NoError(t, err)
+				at := places(fvar)[len(places(fvar))-1]
+				compare("trimmed", sfnt.Write(small), at, at)
+			}
+		})
+	}
+	for _, what := range sortedKeys(shares) {
+		one := shares[what]
+		t.Logf("%s: %d lines; %.3f %% of the ink differs, at most %.3f %%", what, one.lines, 100*one.sum/float64(one.lines), 100*one.worst)
+	}
+	require.NotZero(t, shares["pinned"].lines)
+	assert.LessOrEqual(t, shares["pinned"].sum/float64(shares["pinned"].lines), 0.002)
+}
+
+// inkShares gathers shares of ink that differ.
+type inkShares struct {
+	lines      int
+	sum, worst float64
+}
+
+type partPinned struct {
+	at          map[string]pin.Range
+	whole, left map[string]float64
+}
+
+// partial are ways to take some freedom: each axis limited to its middle, and
+// where there are several, the first pinned.
+func partial(f *table.Fvar) []partPinned {
+	var out []partPinned
+	for i, a := range f.Axes {
+		tag := strings.TrimSpace(a.Tag.String())
+		low, high := a.Min.Float()*0.8+a.Max.Float()*0.2, a.Min.Float()*0.1+a.Max.Float()*0.9
+		whole := map[string]float64{}
+		for _, b := range f.Axes {
+			whole[strings.TrimSpace(b.Tag.String())] = b.Min.Float()*0.3 + b.Max.Float()*0.7
+		}
+		out = append(out, partPinned{map[string]pin.Range{tag: {Min: low, Max: high}}, whole, whole})
+		if len(f.Axes) > 1 && i == 0 {
+			left := map[string]float64{}
+			for k, v := range whole {
+				if k != tag {
+					left[k] = v
+				}
+			}
+			out = append(out, partPinned{map[string]pin.Range{tag: {Min: whole[tag], Max: whole[tag]}}, whole, left})
+		}
+	}
+	return out
+}
+
+func ranges(at map[string]float64) map[string]pin.Range {
+	out := map[string]pin.Range{}
+	for tag, x := range at {
+		out[tag] = pin.Range{Min: x, Max: x}
+	}
+	return out
+}
