@@ -191,6 +191,9 @@ func Of(f *font.File) []Face {
 	return faces
 }
 
+// One reads a face that no file holds yet.
+func One(f *sfnt.Font) Face { return read(f) }
+
 // Read opens the bytes of a font file, reads its faces and checks the sums of
 // all their tables.
 func Read(b []byte) ([]Face, error) {

@@ -4,8 +4,8 @@
 //
 // It does three things with them. Close finds every glyph that rules can make
 // of a set of glyphs. Rewrite writes a table again for fewer or renumbered
-// glyphs, fewer features, or with its variations settled or changed. Run and
-// Position (package shape is their user) apply lookups to a line of glyphs.
+// glyphs, fewer features, or with its variations settled or changed. A Setter
+// applies rules to a line of glyphs.
 //
 // Reading is checked everywhere. Lists that a table names over and over are
 // bounded by work in proportion to its size.

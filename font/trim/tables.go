@@ -241,6 +241,7 @@ func (t *trimmer) layout(made map[sfnt.Tag][]byte) error {
 			if one.table == nil {
 				continue
 			}
+			plan.Always = one.tag == table.TagGPOS && marks
 			b, err := one.table.Rewrite(plan)
 			if err != nil {
 				return damaged("its layout rules cannot be written", err)

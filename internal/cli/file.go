@@ -25,9 +25,9 @@ func progress(c *cli.Command, total int, doing string) *progressbar.ProgressBar 
 
 func fileCommand() *cli.Command {
 	return &cli.Command{
-		Name: "file", Usage: "local font files: read, make other containers, test; needs no service",
+		Name: "file", Usage: "local font files: read, make, test, reshape, show; needs no service",
 		Description: example("Works on files of this machine; nothing leaves it.", "sparecrate file read *.ttf"),
-		Commands: []*cli.Command{
+		Commands: append([]*cli.Command{
 			{
 				Name: "read", Usage: "say what font files are and what they say of themselves", ArgsUsage: "PATH...",
 				Description: example("Prints a page for every face: names to copy, embedding permission, style, what it\ncan write, layout, lines, and problems a studio should know. Names are those of\nthe reader's language, taken from LANG unless --language says another.",
@@ -41,7 +41,7 @@ func fileCommand() *cli.Command {
 			},
 			{
 				Name: "make", Usage: "write font files into other containers", ArgsUsage: "PATH...",
-				Description: example("Writes every face of every file into each container asked for, without changing\nit, on all cores. A file that fails does not stop the others and makes the exit\ncode 1. Asked for both ttf and otf, each face is written into the one that fits\nits outlines.\n\n"+
+				Description: example("Writes every face of every file into each container asked for, without changing\nits tables, on all cores. A file that fails does not stop the others and makes the exit\ncode 1. PostScript outlines become TrueType ones where a ttf is asked for; asked\nfor both ttf and otf, each face is written into the one that fits its outlines.\n\n"+
 					"woff2 is for every current browser, woff for those before; ttf and otf are for\ninstalling and apps, eot for Internet Explorer alone, svg for the first phones.",
 					"sparecrate file make --to woff2,woff --out web SkerrowSans-*.ttf"),
 				Flags: []cli.Flag{
@@ -58,7 +58,7 @@ func fileCommand() *cli.Command {
 				Flags:  []cli.Flag{jsonFlag, &cli.BoolFlag{Name: "errors", Usage: "leave out warnings"}},
 				Action: testFiles,
 			},
-		},
+		}, reshapeCommands()...),
 	}
 }
 

@@ -16,6 +16,8 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/font"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/table"
 )
 
 // made is one file written.
@@ -212,7 +214,15 @@ func (j *makeJob) write(path, out string, k font.Container, opened *font.File, f
 	if taken {
 		return 0, fmt.Errorf("%s is made from %s already; two inputs of the same name need two folders", out, first)
 	}
-	data, err := opened.Make(face, k)
+	file := opened
+	if k == font.TTF && !j.either(k) && len(opened.Faces[face].Table(table.TagGlyf)) == 0 {
+		retyped, err := fitting(opened.Faces[face], k)
+		if err != nil {
+			return 0, err
+		}
+		file, face = &font.File{Faces: []*sfnt.Font{retyped}}, 0
+	}
+	data, err := file.Make(face, k)
 	if err != nil {
 		return 0, err
 	}

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+
+	"sparecrate/font/facts"
 )
 
 // Source is one file of a face, in the order a browser should try them.
@@ -21,7 +23,34 @@ type Face struct {
 	Weight         string  // a number, or two for a variable font's range
 	Style          string  // normal, italic or oblique
 	StretchPercent float64 // 0 leaves the descriptor out
-	Display        string  // font-display: swap, block, fallback, optional
+	Display        string  // font-display: swap, block, fallback, optional; empty leaves it out
+	Range          string  // unicode-range; empty for all characters
+	// Local are full or PostScript names of fonts of the reader's machine, which
+	// come before Sources.
+	Local     []string
+	Overrides *Overrides
+}
+
+// Overrides make one font take as much room as another, in percent (CSS Fonts
+// Level 5, section 4.9).
+type Overrides struct{ SizeAdjust, Ascent, Descent, LineGap float64 }
+
+// Of gives the rule of a face, without its sources: the family's name, and
+// weight, style and width as they are or vary.
+func Of(f facts.Face) Face {
+	rule := Face{Family: f.Names.Family, Weight: strconv.Itoa(f.Style.Weight), Style: string(f.Style.Slope), Display: "swap"}
+	for _, a := range f.Axes {
+		if a.Tag == "wght" {
+			rule.Weight = fmt.Sprintf("%d %d", int(a.Min), int(a.Max))
+		}
+	}
+	if f.Style.Slope == facts.Upright {
+		rule.Style = "normal"
+	}
+	if f.Style.WidthPercent != 100 {
+		rule.StretchPercent = f.Style.WidthPercent
+	}
+	return rule
 }
 
 // Sheet writes rules, in order, one after the other.
@@ -41,18 +70,33 @@ func (f Face) String() string {
 	var s strings.Builder
 	s.WriteString("@font-face {\n")
 	fmt.Fprintf(&s, "  font-family: %s;\n", Quote(f.Family))
-	sources := make([]string, len(f.Sources))
-	for i, src := range f.Sources {
-		sources[i] = fmt.Sprintf("url(%s) format(%s)", Quote(src.URL), Quote(src.Format))
+	var sources []string
+	for _, name := range f.Local {
+		sources = append(sources, fmt.Sprintf("local(%s)", Quote(name)))
+	}
+	for _, src := range f.Sources {
+		sources = append(sources, fmt.Sprintf("url(%s) format(%s)", Quote(src.URL), Quote(src.Format)))
 	}
 	fmt.Fprintf(&s, "  src: %s;\n", strings.Join(sources, ",\n       "))
 	fmt.Fprintf(&s, "  font-weight: %s;\n  font-style: %s;\n", f.Weight, f.Style)
 	if f.StretchPercent != 0 {
-		fmt.Fprintf(&s, "  font-stretch: %s%%;\n", strconv.FormatFloat(f.StretchPercent, 'f', -1, 64))
+		fmt.Fprintf(&s, "  font-stretch: %s;\n", percent(f.StretchPercent))
 	}
-	fmt.Fprintf(&s, "  font-display: %s;\n}\n", f.Display)
+	if o := f.Overrides; o != nil {
+		fmt.Fprintf(&s, "  size-adjust: %s;\n  ascent-override: %s;\n  descent-override: %s;\n  line-gap-override: %s;\n",
+			percent(o.SizeAdjust), percent(o.Ascent), percent(o.Descent), percent(o.LineGap))
+	}
+	if f.Range != "" {
+		fmt.Fprintf(&s, "  unicode-range: %s;\n", f.Range)
+	}
+	if f.Display != "" {
+		fmt.Fprintf(&s, "  font-display: %s;\n", f.Display)
+	}
+	s.WriteString("}\n")
 	return s.String()
 }
+
+func percent(x float64) string { return strconv.FormatFloat(x, 'f', -1, 64) + "%" }
 
 // Quote writes a CSS string (CSS Syntax Level 3, section 4.3.5; CSSOM
 // "serialize a string").

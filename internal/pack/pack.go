@@ -15,7 +15,6 @@ import (
 	"fmt"
 	"io"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 	"unicode"
@@ -150,29 +149,14 @@ func (in *Input) rules(fonts []fontEntry) []css.Face {
 	var rules []css.Face
 	for i := 0; i < len(fonts); i += len(Containers) {
 		f := fonts[i]
-		s := f.face.Facts.Style
-		rule := css.Face{Family: f.family.Name, Weight: weightRange(f.face.Facts), Style: string(s.Slope), Display: "swap"}
-		if s.Slope == facts.Upright {
-			rule.Style = "normal"
-		}
-		if s.WidthPercent != 100 {
-			rule.StretchPercent = s.WidthPercent
-		}
+		rule := css.Of(f.face.Facts)
+		rule.Family = f.family.Name
 		for _, one := range fonts[i : i+len(Containers)] {
 			rule.Sources = append(rule.Sources, css.Source{URL: urlPath(one.Path), Format: string(one.container)})
 		}
 		rules = append(rules, rule)
 	}
 	return rules
-}
-
-func weightRange(f facts.Face) string {
-	for _, a := range f.Axes {
-		if a.Tag == "wght" {
-			return fmt.Sprintf("%d %d", int(a.Min), int(a.Max))
-		}
-	}
-	return strconv.Itoa(f.Style.Weight)
 }
 
 // urlPath writes a path of the pack as a relative address.

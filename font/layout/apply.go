@@ -1,0 +1,376 @@
+package layout
+
+import (
+	"slices"
+
+	"sparecrate/font/sfnt"
+)
+
+// Glyph is one glyph of a line that is being set. Distances are font units.
+type Glyph struct {
+	ID      GlyphID
+	Cluster int // of the text, as the caller counts it
+	// Form is the feature for the shape the glyph takes within its word, such as
+	// `init`, 0 for none: features limited to forms apply where it is theirs.
+	Form    sfnt.Tag
+	X, Y    int // shift from where it stands
+	Advance int
+	on      int // the place, from 1, of the glyph it is put on
+	parts   int // letters in a ligature
+	part    int // of a ligature, that a mark belongs to, from 1
+}
+
+// Setter applies the rules of one table to lines.
+type Setter struct {
+	t       *Table
+	defs    *Definitions
+	lookups []pick
+	steps   int
+}
+
+// pick is a lookup that features switched on call, and the form it is limited
+// to, 0 for none.
+type pick struct {
+	lookup int
+	form   sfnt.Tag
+}
+
+// stepsPerGlyph bounds the work of setting a line.
+const stepsPerGlyph = 1 << 16
+
+// Setter picks the rules for a script and a language (OpenType tags; 0 for the
+// usual one) and the features that are on. limited names the features that
+// apply only to glyphs of that form.
+func (t *Table) Setter(d *Definitions, script, language sfnt.Tag, on func(sfnt.Tag) bool, limited func(sfnt.Tag) bool) *Setter {
+	s := &Setter{t: t, defs: d}
+	forms := map[int]sfnt.Tag{}
+	add := func(feature int) {
+		if feature >= len(t.features) {
+			return
+		}
+		f := t.features[feature]
+		if !on(f.tag) {
+			return
+		}
+		for _, l := range f.lookups {
+			if l >= len(t.lookups) {
+				continue
+			}
+			form := sfnt.Tag(0)
+			if limited(f.tag) {
+				form = f.tag
+			}
+			if old, ok := forms[l]; ok && old != form {
+				form = 0
+			}
+			forms[l] = form
+		}
+	}
+	for _, f := range t.systemFeatures(script, language) {
+		add(f)
+	}
+	for l, form := range forms {
+		s.lookups = append(s.lookups, pick{l, form})
+	}
+	slices.SortFunc(s.lookups, func(a, b pick) int { return a.lookup - b.lookup })
+	return s
+}
+
+// systemFeatures gives the features of a script's language, or of its usual
+// one; of the script DFLT, or else latn, where the script has none.
+func (t *Table) systemFeatures(script, language sfnt.Tag) []int {
+	if t.scripts == 0 {
+		return nil
+	}
+	find := func(tag sfnt.Tag) int {
+		for i := range t.count(t.scripts, t.scripts+2, 6) {
+			if sfnt.Tag(t.u32(t.scripts+2+6*i)) == tag {
+				return t.scripts + t.u16(t.scripts+6+6*i)
+			}
+		}
+		return 0
+	}
+	at := 0
+	for _, tag := range []sfnt.Tag{script, sfnt.MakeTag("DFLT"), sfnt.MakeTag("dflt"), sfnt.MakeTag("latn")} {
+		if at = find(tag); at != 0 {
+			break
+		}
+	}
+	if at == 0 {
+		return nil
+	}
+	system := 0
+	if usual := t.u16(at); usual != 0 {
+		system = at + usual
+	}
+	for i := range t.count(at+2, at+4, 6) {
+		if sfnt.Tag(t.u32(at+4+6*i)) == language {
+			system = at + t.u16(at+8+6*i)
+		}
+	}
+	if system == 0 {
+		return nil
+	}
+	out := t.numbers(system+6, t.count(system+4, system+6, 2))
+	if need := t.u16(system + 2); need != noRequired {
+		out = append(out, need)
+	}
+	return out
+}
+
+// Set applies the rules to a line, lookup by lookup.
+func (s *Setter) Set(line []Glyph) []Glyph {
+	b := &buffer{Setter: s, glyphs: line}
+	s.steps = stepsPerGlyph * (len(line) + 1)
+	for _, p := range s.lookups {
+		b.form = p.form
+		if !s.t.gpos && s.t.lookups[p.lookup].kind == subReverse {
+			for i := len(b.glyphs) - 1; i >= 0; i-- {
+				b.lookup(p.lookup, i, 0)
+			}
+			continue
+		}
+		for i := 0; i < len(b.glyphs); {
+			if moved := b.lookup(p.lookup, i, 0); moved > 0 {
+				i += moved
+			} else {
+				i++
+			}
+			if s.steps < 0 {
+				return b.glyphs
+			}
+		}
+	}
+	return b.glyphs
+}
+
+// buffer is a line while rules apply to it.
+type buffer struct {
+	*Setter
+	glyphs []Glyph
+	form   sfnt.Tag
+}
+
+// ignored reports whether a lookup looks past a glyph.
+func (b *buffer) ignored(l lookup, g GlyphID) bool {
+	switch b.defs.Class(g) {
+	case ClassBase:
+		return l.flag&ignoreBases != 0
+	case ClassLigature:
+		return l.flag&ignoreLigatures != 0
+	case ClassMark:
+		if l.flag&ignoreMarks != 0 {
+			return true
+		}
+		if l.flag&useMarkFilterSet != 0 {
+			if l.markSet >= len(b.defs.markSets) {
+				return true
+			}
+			_, in := b.defs.t.covers(b.defs.markSets[l.markSet], g)
+			return !in
+		}
+		return l.flag>>8 != 0 && b.defs.marks.of(g) != l.flag>>8
+	}
+	return false
+}
+
+// next gives the place of the next glyph that a lookup sees, -1 for none; step
+// is 1 or -1.
+func (b *buffer) next(l lookup, i, step int) int {
+	for i += step; i >= 0 && i < len(b.glyphs); i += step {
+		b.steps--
+		if !b.ignored(l, b.glyphs[i].ID) {
+			return i
+		}
+	}
+	return -1
+}
+
+// lookup applies a lookup at one glyph and gives how many glyphs it is done
+// with, 0 where nothing matched.
+func (b *buffer) lookup(number, i, depth int) int {
+	if b.steps--; depth > maxDepth || b.steps < 0 || number >= len(b.t.lookups) || i >= len(b.glyphs) {
+		return 0
+	}
+	l := b.t.lookups[number]
+	g := b.glyphs[i]
+	if b.ignored(l, g.ID) || depth == 0 && b.form != 0 && g.Form != b.form {
+		return 0
+	}
+	for _, at := range l.subtables {
+		var done int
+		if context, chain := b.t.isContext(l.kind); context {
+			done = b.context(l, at, i, chain, depth)
+		} else if b.t.gpos {
+			done = b.position(l, at, i)
+		} else {
+			done = b.substitute(l, at, i)
+		}
+		if done > 0 {
+			return done
+		}
+	}
+	return 0
+}
+
+// matched gives the places of the glyphs that fit a list of matches going one
+// way from i, false where one does not.
+func (b *buffer) matched(l lookup, i, step int, ms []match) ([]int, bool) {
+	out := make([]int, 0, len(ms))
+	for _, m := range ms {
+		if i = b.next(l, i, step); i < 0 || !b.t.fits(m, b.glyphs[i].ID) {
+			return nil, false
+		}
+		out = append(out, i)
+	}
+	return out, true
+}
+
+func (b *buffer) context(l lookup, at, i int, chain bool, depth int) (done int) {
+	g := b.glyphs[i].ID
+	b.t.eachRule(at, chain, func(coverage int, first match) bool {
+		_, ok := b.t.covers(coverage, g)
+		return ok && b.t.fits(first, g)
+	}, func(_ int, r rule) bool {
+		rest, ok := b.matched(l, i, 1, r.input[1:])
+		if !ok {
+			return true
+		}
+		places := append([]int{i}, rest...)
+		if _, ok = b.matched(l, i, -1, r.back); !ok {
+			return true
+		}
+		if _, ok = b.matched(l, places[len(places)-1], 1, r.ahead); !ok {
+			return true
+		}
+		end := places[len(places)-1] + 1
+		for _, rec := range r.records {
+			if rec.at >= len(places) {
+				continue
+			}
+			before := len(b.glyphs)
+			b.lookup(rec.lookup, places[rec.at], depth+1)
+			grown := len(b.glyphs) - before
+			end += grown
+			for k := rec.at + 1; k < len(places) && grown != 0; k++ {
+				places[k] = max(places[rec.at]+1, places[k]+grown)
+			}
+		}
+		done = max(1, end-i)
+		return false
+	})
+	return done
+}
+
+func (b *buffer) substitute(l lookup, at, i int) int {
+	t := b.t
+	n, ok := t.covers(at+t.u16(at+2), b.glyphs[i].ID)
+	if !ok {
+		return 0
+	}
+	switch l.kind {
+	case subSingle:
+		if t.u16(at) == 1 {
+			b.glyphs[i].ID += GlyphID(t.u16(at + 4))
+		} else if n < t.u16(at+4) {
+			b.glyphs[i].ID = GlyphID(t.u16(at + 6 + 2*n))
+		}
+		return 1
+	case subMultiple:
+		if n >= t.u16(at+4) {
+			return 0
+		}
+		list := at + t.u16(at+6+2*n)
+		var made []Glyph
+		for k := range t.count(list, list+2, 2) {
+			one := b.glyphs[i]
+			one.ID = GlyphID(t.u16(list + 2 + 2*k))
+			made = append(made, one)
+		}
+		const longest = 1 << 16
+		if len(b.glyphs)+len(made) > longest {
+			return 0
+		}
+		b.glyphs = slices.Replace(b.glyphs, i, i+1, made...)
+		return max(len(made), 1)
+	case subAlternate:
+		if n < t.u16(at+4) {
+			if list := at + t.u16(at+6+2*n); t.u16(list) > 0 {
+				b.glyphs[i].ID = GlyphID(t.u16(list + 2))
+			}
+		}
+		return 1
+	case subLigature:
+		if n >= t.u16(at+4) {
+			return 0
+		}
+		list := at + t.u16(at+6+2*n)
+		for k := range t.count(list, list+2, 2) {
+			if b.ligate(l, list+t.u16(list+2+2*k), i) {
+				return 1
+			}
+		}
+	case subReverse:
+		return b.reverse(l, at, i, n)
+	}
+	return 0
+}
+
+// ligate makes a ligature of the glyph at i and those behind it; marks between
+// stay behind it and remember their letter.
+func (b *buffer) ligate(l lookup, at, i int) bool {
+	t := b.t
+	n := t.u16(at + 2)
+	if n == 0 {
+		return false
+	}
+	var ms []match
+	for k := range n - 1 {
+		ms = append(ms, match{matchGlyph, t.u16(at + 4 + 2*k), nil})
+	}
+	places, ok := b.matched(l, i, 1, ms)
+	if !ok || t.bad {
+		return false
+	}
+	b.glyphs[i].ID = GlyphID(t.u16(at))
+	b.glyphs[i].parts = n
+	part := 1
+	end := i
+	if n > 1 {
+		end = places[n-2]
+	}
+	for k := i + 1; k < len(b.glyphs); k++ {
+		if part < n && k == places[part-1] {
+			part++
+			continue
+		}
+		if k > end && b.defs.Class(b.glyphs[k].ID) != ClassMark {
+			break
+		}
+		b.glyphs[k].part = part
+	}
+	for k := n - 2; k >= 0; k-- {
+		b.glyphs = slices.Delete(b.glyphs, places[k], places[k]+1)
+	}
+	return true
+}
+
+func (b *buffer) reverse(l lookup, at, i, n int) int {
+	t := b.t
+	place := at + 4
+	for _, step := range []int{-1, 1} {
+		count := t.count(place, place+2, 2)
+		var ms []match
+		for k := range count {
+			ms = append(ms, match{matchCoverage, at + t.u16(place+2+2*k), nil})
+		}
+		if _, ok := b.matched(l, i, step, ms); !ok {
+			return 0
+		}
+		place += 2 + 2*count
+	}
+	if n < t.u16(place) {
+		b.glyphs[i].ID = GlyphID(t.u16(place + 2 + 2*n))
+	}
+	return 1
+}

@@ -1,0 +1,297 @@
+// Package reshape puts the verbs on a face together: a Recipe says what is
+// wanted, and Apply does it in the one order that works. A recipe is what
+// commands, the service and packs hand on, and what a made file is kept under.
+package reshape
+
+import (
+	"cmp"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"sparecrate/font/coverage"
+	"sparecrate/font/pin"
+	"sparecrate/font/rename"
+	"sparecrate/font/retype"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/table"
+	"sparecrate/font/trim"
+)
+
+// ErrRecipe says that a recipe cannot be read; the message says why.
+var ErrRecipe = errors.New("this cannot be made")
+
+// Recipe says what is to become of a face. Its zero value leaves it as it is.
+type Recipe struct {
+	Pin    *Pin    `json:"pin,omitempty"`
+	Trim   *Trim   `json:"trim,omitempty"`
+	Retype bool    `json:"retype,omitempty"` // to TrueType outlines
+	Rename *Rename `json:"rename,omitempty"`
+}
+
+// Pin fixes or limits axes; see package pin. Values are "700" or "400:700".
+type Pin struct {
+	At       map[string]string `json:"at,omitempty"`
+	Instance string            `json:"instance,omitempty"`
+	Rest     bool              `json:"rest,omitempty"` // pin all other axes to their defaults
+}
+
+// Trim keeps characters; see package trim.
+type Trim struct {
+	Keep   []string `json:"keep,omitempty"`   // named sets of characters
+	Text   string   `json:"text,omitempty"`   // every character of it
+	Ranges []string `json:"ranges,omitempty"` // U+20AC, U+0400-045F
+	// Features is empty for all, "basic" for those browsers apply unasked, or a
+	// list of tags.
+	Features []string `json:"features,omitempty"`
+}
+
+// Rename gives other names; see package rename.
+type Rename struct {
+	Family     string `json:"family,omitempty"`
+	Style      string `json:"style,omitempty"`
+	Alone      bool   `json:"alone,omitempty"`
+	PostScript string `json:"postScript,omitempty"`
+}
+
+// Outcome says what became of the face.
+type Outcome struct {
+	Trim  *trim.Result  `json:"trim,omitempty"`
+	Pin   *pin.Result   `json:"pin,omitempty"`
+	Names *rename.Names `json:"names,omitempty"`
+	// Missing are characters of the text that the font lacks.
+	Missing []rune `json:"-"`
+}
+
+// Empty reports whether a recipe asks for nothing.
+func (r *Recipe) Empty() bool {
+	return r == nil || r.Pin == nil && r.Trim == nil && !r.Retype && r.Rename == nil
+}
+
+// Changes are the kinds of change a recipe makes, as licenses speak of them:
+// subset, outlines, name.
+func (r *Recipe) Changes() []string {
+	var out []string
+	if r.Trim != nil {
+		out = append(out, "subset")
+	}
+	if r.Pin != nil || r.Retype {
+		out = append(out, "outlines")
+	}
+	if r.Rename != nil {
+		out = append(out, "name")
+	}
+	return out
+}
+
+// Key is the same for recipes that make the same.
+func (r *Recipe) Key() string {
+	b, err := json.Marshal(r)
+	if err != nil {
+		return "" // strings and lists always become JSON
+	}
+	return string(b)
+}
+
+// Words says what a recipe does, for lists and logs: "pinned at wght 700, trimmed
+// to latin".
+func (r *Recipe) Words() string {
+	var words []string
+	if p := r.Pin; p != nil {
+		var at []string
+		if p.Instance != "" {
+			at = append(at, p.Instance)
+		}
+		for _, tag := range sortedTags(p.At) {
+			at = append(at, tag+" "+p.At[tag])
+		}
+		words = append(words, "pinned at "+cmp.Or(strings.Join(at, ", "), "its defaults"))
+	}
+	if t := r.Trim; t != nil {
+		parts := slices.Clone(t.Keep)
+		if t.Text != "" {
+			parts = append(parts, "a text")
+		}
+		words = append(words, "trimmed to "+strings.Join(append(parts, t.Ranges...), ", "))
+	}
+	if r.Retype {
+		words = append(words, "retyped to TrueType outlines")
+	}
+	if n := r.Rename; n != nil {
+		words = append(words, "renamed "+strings.TrimSpace(n.Family+" "+n.Style))
+	}
+	return strings.Join(words, "; ")
+}
+
+func sortedTags(m map[string]string) []string {
+	out := make([]string, 0, len(m))
+	for tag := range m {
+		out = append(out, tag)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// Characters gives the set a trim keeps. The error wraps ErrRecipe.
+func (t *Trim) Characters() (coverage.Characters, error) {
+	out := coverage.OfText(t.Text)
+	for _, word := range t.Keep {
+		c, err := coverage.Named(word)
+		if err != nil {
+			return nil, fmt.Errorf("%w: %w", ErrRecipe, err)
+		}
+		out = out.Plus(c)
+	}
+	for _, word := range t.Ranges {
+		c, err := coverage.ParseRange(word)
+		if err != nil {
+			return nil, fmt.Errorf("%w: %w", ErrRecipe, err)
+		}
+		out = out.Plus(c)
+	}
+	if len(out) == 0 {
+		return nil, fmt.Errorf("%w: say what to keep: named sets, a text, or ranges of characters", ErrRecipe)
+	}
+	return out, nil
+}
+
+// options gives what package trim takes.
+func (t *Trim) options() (trim.Options, error) {
+	c, err := t.Characters()
+	o := trim.Options{Characters: c}
+	for _, f := range t.Features {
+		switch {
+		case f == "keep" && len(t.Features) == 1:
+		case f == "basic":
+			o.Features = append(o.Features, trim.Basic...)
+		case len(f) != 4:
+			return o, fmt.Errorf("%w: %q is no layout feature; they have four letters, like liga", ErrRecipe, f)
+		default:
+			o.Features = append(o.Features, f)
+		}
+	}
+	return o, err
+}
+
+// options gives what package pin takes.
+func (p *Pin) options() (pin.Options, error) {
+	o := pin.Options{Instance: p.Instance, Rest: p.Rest, At: map[string]pin.Range{}}
+	for tag, value := range p.At {
+		low, high, ranged := strings.Cut(value, ":")
+		if !ranged {
+			high = low
+		}
+		a, err := strconv.ParseFloat(strings.TrimSpace(low), 64)
+		b, err2 := strconv.ParseFloat(strings.TrimSpace(high), 64)
+		if err != nil || err2 != nil {
+			return o, fmt.Errorf("%w: %q is no place on the axis `%s`; write a number, or two with a colon between", ErrRecipe, value, tag)
+		}
+		o.At[tag] = pin.Range{Min: a, Max: b}
+	}
+	return o, nil
+}
+
+// Apply makes a face by the recipe: pinned, then trimmed, retyped and renamed.
+// The face given is not changed. The error wraps that of the verb that failed,
+// or ErrRecipe, and is a sentence for people.
+func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
+	out := &Outcome{}
+	if r.Pin != nil {
+		o, err := r.Pin.options()
+		if err != nil {
+			return nil, nil, err
+		}
+		if f, out.Pin, err = pin.Face(f, o); err != nil {
+			return nil, nil, err
+		}
+	}
+	if r.Trim != nil {
+		o, err := r.Trim.options()
+		if err != nil {
+			return nil, nil, err
+		}
+		missing, err := trim.Missing(f, coverage.OfText(r.Trim.Text).Without(coverage.OfText(" \u00a0\u200c\u200d\ufe0e\ufe0f")))
+		if err != nil {
+			return nil, nil, err
+		}
+		for _, run := range missing {
+			for i := range run.Count {
+				out.Missing = append(out.Missing, run.First+rune(i))
+			}
+		}
+		if f, out.Trim, err = trim.Face(f, o); err != nil {
+			return nil, nil, err
+		}
+	}
+	if r.Retype && !f.Has(table.TagGlyf) {
+		var err error
+		if f, err = retype.Face(f); err != nil {
+			return nil, nil, err
+		}
+	}
+	if r.Rename != nil {
+		var err error
+		if f, out.Names, err = rename.Face(f, rename.Options(*r.Rename)); err != nil {
+			return nil, nil, err
+		}
+	}
+	return f, out, nil
+}
+
+// Part is one of the files a face is split into.
+type Part struct {
+	Name       string // of its set
+	Characters coverage.Characters
+	Font       *sfnt.Font
+	Result     *trim.Result
+}
+
+// rest is the name of the set of what no other set has.
+const rest = "rest"
+
+// Split makes one face for each named set of characters, of those that the sets
+// before it do not have; "rest" stands for what is in none. Sets of which the
+// font has nothing are left out. The error wraps ErrRecipe or is trim's.
+func Split(f *sfnt.Font, sets []string, features []string) ([]Part, error) {
+	have, err := trim.Has(f)
+	if err != nil {
+		return nil, err
+	}
+	var parts []Part
+	var done coverage.Characters
+	for _, name := range sets {
+		want := have
+		if name != rest {
+			if want, err = coverage.Named(name); err != nil {
+				return nil, fmt.Errorf("%w: %w", ErrRecipe, err)
+			}
+		}
+		own := want.And(have).Without(done)
+		done = done.Plus(want)
+		if own.Len() == 0 {
+			continue
+		}
+		o, err := (&Trim{Ranges: []string{"U+20"}, Features: features}).options()
+		if err != nil {
+			return nil, err
+		}
+		o.Characters = own
+		face, result, err := trim.Face(f, o)
+		if err != nil {
+			return nil, err
+		}
+		// What a browser asks a file for: the whole set, so that it need not know what the font has.
+		said := want
+		if name == rest {
+			said = own
+		}
+		parts = append(parts, Part{name, said, face, result})
+	}
+	if len(parts) == 0 {
+		return nil, fmt.Errorf("%w: %s", trim.ErrNothing, strings.Join(sets, ", "))
+	}
+	return parts, nil
+}
