@@ -15,10 +15,32 @@ import (
 	"time"
 
 	"sparecrate/font/facts"
+	"sparecrate/font/reshape"
 
 	"github.com/oapi-codegen/runtime"
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
+
+// Defines values for Consent.
+const (
+	ConsentNo      Consent = "no"
+	ConsentNotSaid Consent = "not-said"
+	ConsentYes     Consent = "yes"
+)
+
+// Valid indicates whether the value is a known member of the Consent enum.
+func (e Consent) Valid() bool {
+	switch e {
+	case ConsentNo:
+		return true
+	case ConsentNotSaid:
+		return true
+	case ConsentYes:
+		return true
+	default:
+		return false
+	}
+}
 
 // Defines values for Container.
 const (
@@ -302,6 +324,18 @@ type BuilderList struct {
 	Items []Builder `json:"items"`
 }
 
+// CharacterSet defines model for CharacterSet.
+type CharacterSet struct {
+	// For What is written with it
+	For  string `json:"for"`
+	Name string `json:"name"`
+}
+
+// CharacterSetList defines model for CharacterSetList.
+type CharacterSetList struct {
+	Items []CharacterSet `json:"items"`
+}
+
 // StudioClient defines model for Client.
 type StudioClient struct {
 	Id   int64  `json:"id"`
@@ -315,6 +349,9 @@ type StudioClient struct {
 type ClientList struct {
 	Items []StudioClient `json:"items"`
 }
+
+// Consent defines model for Consent.
+type Consent string
 
 // Container defines model for Container.
 type Container string
@@ -349,6 +386,24 @@ type Face struct {
 // Facts What a face says of itself; the same object as in `file read --json`
 type Facts = facts.Face
 
+// Fallback defines model for Fallback.
+type Fallback struct {
+	Against         string  `json:"against"`
+	AscentOverride  float32 `json:"ascentOverride"`
+	Css             string  `json:"css"`
+	DescentOverride float32 `json:"descentOverride"`
+	LineGapOverride float32 `json:"lineGapOverride"`
+	SizeAdjust      float32 `json:"sizeAdjust"`
+
+	// Source Where the widths of the local font are from
+	Source string `json:"source"`
+}
+
+// FallbackList defines model for FallbackList.
+type FallbackList struct {
+	Items []Fallback `json:"items"`
+}
+
 // Family defines model for Family.
 type Family struct {
 	Client   Ref       `json:"client"`
@@ -367,6 +422,12 @@ type FamilyChange struct {
 	Client *int64  `json:"client,omitempty"`
 	Note   *string `json:"note,omitempty"`
 	Origin *Origin `json:"origin,omitempty"`
+}
+
+// FamilyOnSite defines model for FamilyOnSite.
+type FamilyOnSite struct {
+	// Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
+	Recipe *Recipe `json:"recipe,omitempty"`
 }
 
 // FamilyPage defines model for FamilyPage.
@@ -478,6 +539,8 @@ type LanguageList struct {
 
 // License defines model for License.
 type License struct {
+	// Changes What the license says of changing the font
+	Changes   LicensedChanges     `json:"changes"`
 	CreatedAt time.Time           `json:"createdAt"`
 	CreatedBy string              `json:"createdBy"`
 	Documents []Document          `json:"documents"`
@@ -505,6 +568,8 @@ type LicensePage struct {
 
 // LicenseTerms defines model for LicenseTerms.
 type LicenseTerms struct {
+	// Changes What the license says of changing the font
+	Changes  *LicensedChanges    `json:"changes,omitempty"`
 	Families []int64             `json:"families"`
 	From     *openapi_types.Date `json:"from,omitempty"`
 
@@ -520,6 +585,13 @@ type LicenseTerms struct {
 	// Until Last day; perpetual when left out
 	Until *openapi_types.Date `json:"until,omitempty"`
 	Uses  []Use               `json:"uses"`
+}
+
+// LicensedChanges What the license says of changing the font
+type LicensedChanges struct {
+	Name     *Consent `json:"name,omitempty"`
+	Outlines *Consent `json:"outlines,omitempty"`
+	Subset   *Consent `json:"subset,omitempty"`
 }
 
 // MadeContainer A container of a face, and whether it is there
@@ -656,10 +728,49 @@ type Reason struct {
 	State    VerdictState `json:"state"`
 }
 
+// Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
+type Recipe = reshape.Recipe
+
 // Ref defines model for Ref.
 type Ref struct {
 	Id   int64  `json:"id"`
 	Name string `json:"name"`
+}
+
+// ReshapeOrder defines model for ReshapeOrder.
+type ReshapeOrder struct {
+	Container Container `json:"container"`
+
+	// Place Which face of a collection, from 0
+	Place *int `json:"place,omitempty"`
+
+	// Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
+	Recipe Recipe `json:"recipe"`
+}
+
+// Reshaped defines model for Reshaped.
+type Reshaped struct {
+	Bytes int64 `json:"bytes"`
+
+	// Dropped Tables left out
+	Dropped []string `json:"dropped"`
+	Family  string   `json:"family"`
+
+	// From Bytes of the whole face in the same container
+	From         int64  `json:"from"`
+	FullName     string `json:"fullName"`
+	Glyphs       int    `json:"glyphs"`
+	GlyphsBefore int    `json:"glyphsBefore"`
+	Hash         string `json:"hash"`
+
+	// Missing Characters of the text that the font lacks
+	Missing string `json:"missing"`
+
+	// Name The file name to save it under
+	Name           string       `json:"name"`
+	PostScriptName string       `json:"postScriptName"`
+	Reasons        []Reason     `json:"reasons"`
+	Verdict        VerdictState `json:"verdict"`
 }
 
 // Role defines model for Role.
@@ -696,8 +807,14 @@ type SiteFamily struct {
 	Family Ref `json:"family"`
 
 	// MayGoOut Clear or signed off
-	MayGoOut bool         `json:"mayGoOut"`
-	Reasons  []Reason     `json:"reasons"`
+	MayGoOut bool     `json:"mayGoOut"`
+	Reasons  []Reason `json:"reasons"`
+
+	// Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
+	Recipe *Recipe `json:"recipe,omitempty"`
+
+	// Reshaped What packs do to the family
+	Reshaped *string      `json:"reshaped,omitempty"`
 	SignOff  *SignOff     `json:"signOff,omitempty"`
 	Verdict  VerdictState `json:"verdict"`
 }
@@ -790,6 +907,36 @@ type GetFileContentParams struct {
 	Place *int `form:"place,omitempty" json:"place,omitempty"`
 }
 
+// FindFallbackParams defines parameters for FindFallback.
+type FindFallbackParams struct {
+	Place *int `form:"place,omitempty" json:"place,omitempty"`
+
+	// Against Names of system fonts, with commas between
+	Against *string `form:"against,omitempty" json:"against,omitempty"`
+
+	// Language The language of the text
+	Language *string `form:"language,omitempty" json:"language,omitempty"`
+}
+
+// DrawSpecimenParams defines parameters for DrawSpecimen.
+type DrawSpecimenParams struct {
+	// Place Which face of a collection, from 0
+	Place *int `form:"place,omitempty" json:"place,omitempty"`
+
+	// Text Lines of text; the full name of the face when left out
+	Text *string `form:"text,omitempty" json:"text,omitempty"`
+
+	// Size Pixels
+	Size *float32 `form:"size,omitempty" json:"size,omitempty"`
+
+	// Glyphs How many glyphs a chart below shows
+	Glyphs *int `form:"glyphs,omitempty" json:"glyphs,omitempty"`
+
+	// Width Pixels to break lines at
+	Width *int  `form:"width,omitempty" json:"width,omitempty"`
+	Dark  *bool `form:"dark,omitempty" json:"dark,omitempty"`
+}
+
 // ListJobsParams defines parameters for ListJobs.
 type ListJobsParams struct {
 	State *JobState `form:"state,omitempty" json:"state,omitempty"`
@@ -839,6 +986,9 @@ type ChangeFamilyJSONRequestBody = FamilyChange
 // AddFileMultipartRequestBody defines body for AddFile for multipart/form-data ContentType.
 type AddFileMultipartRequestBody AddFileMultipartBody
 
+// ReshapeFileJSONRequestBody defines body for ReshapeFile for application/json ContentType.
+type ReshapeFileJSONRequestBody = ReshapeOrder
+
 // AddLicenseJSONRequestBody defines body for AddLicense for application/json ContentType.
 type AddLicenseJSONRequestBody = LicenseTerms
 
@@ -862,6 +1012,9 @@ type AddSiteJSONRequestBody = SiteTerms
 
 // ChangeSiteJSONRequestBody defines body for ChangeSite for application/json ContentType.
 type ChangeSiteJSONRequestBody = SiteTerms
+
+// UseFamilyJSONRequestBody defines body for UseFamily for application/json ContentType.
+type UseFamilyJSONRequestBody = FamilyOnSite
 
 // AddSignOffJSONRequestBody defines body for AddSignOff for application/json ContentType.
 type AddSignOffJSONRequestBody = NewSignOff
@@ -953,6 +1106,11 @@ type ClientInterface interface {
 	// Corresponds with GET /builders (the `ListBuilders` operationId).
 	ListBuilders(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListCharacterSets The named sets of characters that a font can be trimmed to
+	//
+	// Corresponds with GET /character-sets (the `ListCharacterSets` operationId).
+	ListCharacterSets(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListClients The studio and its clients, by name
 	//
 	// Corresponds with GET /clients (the `ListClients` operationId).
@@ -1014,6 +1172,39 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /files/{id}/content (the `GetFileContent` operationId).
 	GetFileContent(ctx context.Context, id Id, params *GetFileContentParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// FindFallback Rules for local fonts that take as much room as a face
+	//
+	// Corresponds with GET /files/{id}/fallback (the `FindFallback` operationId).
+	FindFallback(ctx context.Context, id Id, params *FindFallbackParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReshapeFileWithBody Make another font of a face - trimmed, pinned, retyped, renamed
+	//
+	// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /files/{id}/reshape (the `ReshapeFile` operationId).
+	ReshapeFileWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReshapeFile Make another font of a face - trimmed, pinned, retyped, renamed
+	//
+	// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /files/{id}/reshape (the `ReshapeFile` operationId).
+	ReshapeFile(ctx context.Context, id Id, body ReshapeFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetReshapedContent The bytes of a reshaped font
+	//
+	// Corresponds with GET /files/{id}/reshaped/{hash} (the `GetReshapedContent` operationId).
+	GetReshapedContent(ctx context.Context, id Id, hash string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DrawSpecimen A picture of text set in a face
+	//
+	// Corresponds with GET /files/{id}/specimen (the `DrawSpecimen` operationId).
+	DrawSpecimen(ctx context.Context, id Id, params *DrawSpecimenParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListJobs What the service does in the background, newest first
 	//
@@ -1180,10 +1371,19 @@ type ClientInterface interface {
 	// Corresponds with DELETE /sites/{id}/families/{familyId} (the `DropFamily` operationId).
 	DropFamily(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// UseFamily Say that the site uses a family
+	// UseFamilyWithBody Say that the site uses a family, and how its packs reshape it
+	//
+	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
-	UseFamily(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+	UseFamilyWithBody(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// UseFamily Say that the site uses a family, and how its packs reshape it
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
+	UseFamily(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListPacks Packs built for the site, newest first
 	//
@@ -1263,6 +1463,21 @@ func (c *Client) ListActivity(ctx context.Context, params *ListActivityParams, r
 // Corresponds with GET /builders (the `ListBuilders` operationId).
 func (c *Client) ListBuilders(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListBuildersRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListCharacterSets The named sets of characters that a font can be trimmed to
+//
+// Corresponds with GET /character-sets (the `ListCharacterSets` operationId).
+func (c *Client) ListCharacterSets(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListCharacterSetsRequest(c.Server)
 	if err != nil {
 		return nil, err
 	}
@@ -1425,6 +1640,89 @@ func (c *Client) AddFileWithBody(ctx context.Context, contentType string, body i
 // Corresponds with GET /files/{id}/content (the `GetFileContent` operationId).
 func (c *Client) GetFileContent(ctx context.Context, id Id, params *GetFileContentParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetFileContentRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FindFallback Rules for local fonts that take as much room as a face
+//
+// Corresponds with GET /files/{id}/fallback (the `FindFallback` operationId).
+func (c *Client) FindFallback(ctx context.Context, id Id, params *FindFallbackParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFindFallbackRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReshapeFileWithBody Make another font of a face - trimmed, pinned, retyped, renamed
+//
+// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /files/{id}/reshape (the `ReshapeFile` operationId).
+func (c *Client) ReshapeFileWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReshapeFileRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReshapeFile Make another font of a face - trimmed, pinned, retyped, renamed
+//
+// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /files/{id}/reshape (the `ReshapeFile` operationId).
+func (c *Client) ReshapeFile(ctx context.Context, id Id, body ReshapeFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReshapeFileRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetReshapedContent The bytes of a reshaped font
+//
+// Corresponds with GET /files/{id}/reshaped/{hash} (the `GetReshapedContent` operationId).
+func (c *Client) GetReshapedContent(ctx context.Context, id Id, hash string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetReshapedContentRequest(c.Server, id, hash)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DrawSpecimen A picture of text set in a face
+//
+// Corresponds with GET /files/{id}/specimen (the `DrawSpecimen` operationId).
+func (c *Client) DrawSpecimen(ctx context.Context, id Id, params *DrawSpecimenParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDrawSpecimenRequest(c.Server, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -1870,11 +2168,30 @@ func (c *Client) DropFamily(ctx context.Context, id Id, familyId int64, reqEdito
 	return c.Client.Do(req)
 }
 
-// UseFamily Say that the site uses a family
+// UseFamilyWithBody Say that the site uses a family, and how its packs reshape it
+//
+// Takes any type of body and a specified content type.
 //
 // Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
-func (c *Client) UseFamily(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewUseFamilyRequest(c.Server, id, familyId)
+func (c *Client) UseFamilyWithBody(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUseFamilyRequestWithBody(c.Server, id, familyId, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// UseFamily Say that the site uses a family, and how its packs reshape it
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
+func (c *Client) UseFamily(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUseFamilyRequest(c.Server, id, familyId, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2108,6 +2425,33 @@ func NewListBuildersRequest(server string) (*http.Request, error) {
 	}
 
 	operationPath := fmt.Sprintf("/builders")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListCharacterSetsRequest constructs an http.Request for the ListCharacterSets method
+func NewListCharacterSetsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/character-sets")
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -2489,6 +2833,300 @@ func NewGetFileContentRequest(server string, id Id, params *GetFileContentParams
 		if params.Place != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "place", *params.Place, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewFindFallbackRequest constructs an http.Request for the FindFallback method
+func NewFindFallbackRequest(server string, id Id, params *FindFallbackParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/files/%s/fallback", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Place != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "place", *params.Place, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Against != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "against", *params.Against, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Language != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "language", *params.Language, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewReshapeFileRequest calls the generic ReshapeFile builder with application/json body
+func NewReshapeFileRequest(server string, id Id, body ReshapeFileJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewReshapeFileRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewReshapeFileRequestWithBody constructs an http.Request for the ReshapeFile method, with any body, and a specified content type
+func NewReshapeFileRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/files/%s/reshape", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGetReshapedContentRequest constructs an http.Request for the GetReshapedContent method
+func NewGetReshapedContentRequest(server string, id Id, hash string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "hash", hash, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/files/%s/reshaped/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDrawSpecimenRequest constructs an http.Request for the DrawSpecimen method
+func NewDrawSpecimenRequest(server string, id Id, params *DrawSpecimenParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/files/%s/specimen", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Place != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "place", *params.Place, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Text != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "text", *params.Text, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Size != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "size", *params.Size, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "number", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Glyphs != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "glyphs", *params.Glyphs, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Width != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "width", *params.Width, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Dark != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "dark", *params.Dark, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -3363,8 +4001,19 @@ func NewDropFamilyRequest(server string, id Id, familyId int64) (*http.Request, 
 	return req, nil
 }
 
-// NewUseFamilyRequest constructs an http.Request for the UseFamily method
-func NewUseFamilyRequest(server string, id Id, familyId int64) (*http.Request, error) {
+// NewUseFamilyRequest calls the generic UseFamily builder with application/json body
+func NewUseFamilyRequest(server string, id Id, familyId int64, body UseFamilyJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewUseFamilyRequestWithBody(server, id, familyId, "application/json", bodyReader)
+}
+
+// NewUseFamilyRequestWithBody constructs an http.Request for the UseFamily method, with any body, and a specified content type
+func NewUseFamilyRequestWithBody(server string, id Id, familyId int64, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -3396,10 +4045,12 @@ func NewUseFamilyRequest(server string, id Id, familyId int64) (*http.Request, e
 		return nil, err
 	}
 
-	req, err := http.NewRequest(http.MethodPut, queryURL.String(), nil)
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
 	if err != nil {
 		return nil, err
 	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -3712,6 +4363,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /builders (the `ListBuilders` operationId).
 	ListBuildersWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListBuildersResponse, error)
 
+	// ListCharacterSetsWithResponse The named sets of characters that a font can be trimmed to
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /character-sets (the `ListCharacterSets` operationId).
+	ListCharacterSetsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListCharacterSetsResponse, error)
+
 	// ListClientsWithResponse The studio and its clients, by name
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -3783,6 +4441,45 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /files/{id}/content (the `GetFileContent` operationId).
 	GetFileContentWithResponse(ctx context.Context, id Id, params *GetFileContentParams, reqEditors ...RequestEditorFn) (*GetFileContentResponse, error)
+
+	// FindFallbackWithResponse Rules for local fonts that take as much room as a face
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /files/{id}/fallback (the `FindFallback` operationId).
+	FindFallbackWithResponse(ctx context.Context, id Id, params *FindFallbackParams, reqEditors ...RequestEditorFn) (*FindFallbackResponse, error)
+
+	// ReshapeFileWithBodyWithResponse Make another font of a face - trimmed, pinned, retyped, renamed
+	//
+	// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /files/{id}/reshape (the `ReshapeFile` operationId).
+	ReshapeFileWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReshapeFileResponse, error)
+
+	// ReshapeFileWithResponse Make another font of a face - trimmed, pinned, retyped, renamed
+	//
+	// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /files/{id}/reshape (the `ReshapeFile` operationId).
+	ReshapeFileWithResponse(ctx context.Context, id Id, body ReshapeFileJSONRequestBody, reqEditors ...RequestEditorFn) (*ReshapeFileResponse, error)
+
+	// GetReshapedContentWithResponse The bytes of a reshaped font
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /files/{id}/reshaped/{hash} (the `GetReshapedContent` operationId).
+	GetReshapedContentWithResponse(ctx context.Context, id Id, hash string, reqEditors ...RequestEditorFn) (*GetReshapedContentResponse, error)
+
+	// DrawSpecimenWithResponse A picture of text set in a face
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /files/{id}/specimen (the `DrawSpecimen` operationId).
+	DrawSpecimenWithResponse(ctx context.Context, id Id, params *DrawSpecimenParams, reqEditors ...RequestEditorFn) (*DrawSpecimenResponse, error)
 
 	// ListJobsWithResponse What the service does in the background, newest first
 	//
@@ -3973,12 +4670,19 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with DELETE /sites/{id}/families/{familyId} (the `DropFamily` operationId).
 	DropFamilyWithResponse(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*DropFamilyResponse, error)
 
-	// UseFamilyWithResponse Say that the site uses a family
+	// UseFamilyWithBodyWithResponse Say that the site uses a family, and how its packs reshape it
 	//
-	// Returns a wrapper object for the known response body format(s).
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
-	UseFamilyWithResponse(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error)
+	UseFamilyWithBodyWithResponse(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error)
+
+	// UseFamilyWithResponse Say that the site uses a family, and how its packs reshape it
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
+	UseFamilyWithResponse(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error)
 
 	// ListPacksWithResponse Packs built for the site, newest first
 	//
@@ -4138,6 +4842,54 @@ func (r ListBuildersResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListBuildersResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListCharacterSetsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *CharacterSetList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListCharacterSetsResponse) GetJSON200() *CharacterSetList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListCharacterSetsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListCharacterSetsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListCharacterSetsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListCharacterSetsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListCharacterSetsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -4538,6 +5290,199 @@ func (r GetFileContentResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetFileContentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type FindFallbackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FallbackList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r FindFallbackResponse) GetJSON200() *FallbackList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FindFallbackResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FindFallbackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FindFallbackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FindFallbackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FindFallbackResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReshapeFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Reshaped
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReshapeFileResponse) GetJSON200() *Reshaped {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReshapeFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReshapeFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReshapeFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReshapeFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReshapeFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetReshapedContentResponse200Headers the declared response headers of an HTTP 200 response for GetReshapedContent
+type GetReshapedContentResponse200Headers struct {
+	CacheControl       *string
+	ContentDisposition *string
+}
+
+type GetReshapedContentResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetReshapedContentResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetReshapedContentResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetReshapedContentResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetReshapedContentResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetReshapedContentResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetReshapedContentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// DrawSpecimenResponse200Headers the declared response headers of an HTTP 200 response for DrawSpecimen
+type DrawSpecimenResponse200Headers struct {
+	CacheControl *string
+}
+
+type DrawSpecimenResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *DrawSpecimenResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DrawSpecimenResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DrawSpecimenResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DrawSpecimenResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DrawSpecimenResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DrawSpecimenResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -5935,6 +6880,19 @@ func (c *ClientWithResponses) ListBuildersWithResponse(ctx context.Context, reqE
 	return ParseListBuildersResponse(rsp)
 }
 
+// ListCharacterSetsWithResponse The named sets of characters that a font can be trimmed to
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /character-sets (the `ListCharacterSets` operationId).
+func (c *ClientWithResponses) ListCharacterSetsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListCharacterSetsResponse, error) {
+	rsp, err := c.ListCharacterSets(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListCharacterSetsResponse(rsp)
+}
+
 // ListClientsWithResponse The studio and its clients, by name
 //
 // Returns a wrapper object for the known response body format(s).
@@ -6065,6 +7023,75 @@ func (c *ClientWithResponses) GetFileContentWithResponse(ctx context.Context, id
 		return nil, err
 	}
 	return ParseGetFileContentResponse(rsp)
+}
+
+// FindFallbackWithResponse Rules for local fonts that take as much room as a face
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /files/{id}/fallback (the `FindFallback` operationId).
+func (c *ClientWithResponses) FindFallbackWithResponse(ctx context.Context, id Id, params *FindFallbackParams, reqEditors ...RequestEditorFn) (*FindFallbackResponse, error) {
+	rsp, err := c.FindFallback(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFindFallbackResponse(rsp)
+}
+
+// ReshapeFileWithBodyWithResponse Make another font of a face - trimmed, pinned, retyped, renamed
+//
+// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /files/{id}/reshape (the `ReshapeFile` operationId).
+func (c *ClientWithResponses) ReshapeFileWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReshapeFileResponse, error) {
+	rsp, err := c.ReshapeFileWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReshapeFileResponse(rsp)
+}
+
+// ReshapeFileWithResponse Make another font of a face - trimmed, pinned, retyped, renamed
+//
+// Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /files/{id}/reshape (the `ReshapeFile` operationId).
+func (c *ClientWithResponses) ReshapeFileWithResponse(ctx context.Context, id Id, body ReshapeFileJSONRequestBody, reqEditors ...RequestEditorFn) (*ReshapeFileResponse, error) {
+	rsp, err := c.ReshapeFile(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReshapeFileResponse(rsp)
+}
+
+// GetReshapedContentWithResponse The bytes of a reshaped font
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /files/{id}/reshaped/{hash} (the `GetReshapedContent` operationId).
+func (c *ClientWithResponses) GetReshapedContentWithResponse(ctx context.Context, id Id, hash string, reqEditors ...RequestEditorFn) (*GetReshapedContentResponse, error) {
+	rsp, err := c.GetReshapedContent(ctx, id, hash, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetReshapedContentResponse(rsp)
+}
+
+// DrawSpecimenWithResponse A picture of text set in a face
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /files/{id}/specimen (the `DrawSpecimen` operationId).
+func (c *ClientWithResponses) DrawSpecimenWithResponse(ctx context.Context, id Id, params *DrawSpecimenParams, reqEditors ...RequestEditorFn) (*DrawSpecimenResponse, error) {
+	rsp, err := c.DrawSpecimen(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDrawSpecimenResponse(rsp)
 }
 
 // ListJobsWithResponse What the service does in the background, newest first
@@ -6418,13 +7445,26 @@ func (c *ClientWithResponses) DropFamilyWithResponse(ctx context.Context, id Id,
 	return ParseDropFamilyResponse(rsp)
 }
 
-// UseFamilyWithResponse Say that the site uses a family
+// UseFamilyWithBodyWithResponse Say that the site uses a family, and how its packs reshape it
 //
-// Returns a wrapper object for the known response body format(s).
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
-func (c *ClientWithResponses) UseFamilyWithResponse(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error) {
-	rsp, err := c.UseFamily(ctx, id, familyId, reqEditors...)
+func (c *ClientWithResponses) UseFamilyWithBodyWithResponse(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error) {
+	rsp, err := c.UseFamilyWithBody(ctx, id, familyId, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUseFamilyResponse(rsp)
+}
+
+// UseFamilyWithResponse Say that the site uses a family, and how its packs reshape it
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
+func (c *ClientWithResponses) UseFamilyWithResponse(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error) {
+	rsp, err := c.UseFamily(ctx, id, familyId, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -6601,6 +7641,39 @@ func ParseListBuildersResponse(rsp *http.Response) (*ListBuildersResponse, error
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest BuilderList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListCharacterSetsResponse parses an HTTP response from a ListCharacterSetsWithResponse call
+func ParseListCharacterSetsResponse(rsp *http.Response) (*ListCharacterSetsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListCharacterSetsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest CharacterSetList
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -6927,6 +8000,157 @@ func ParseGetFileContentResponse(rsp *http.Response) (*GetFileContentResponse, e
 				return nil, err
 			}
 			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseFindFallbackResponse parses an HTTP response from a FindFallbackWithResponse call
+func ParseFindFallbackResponse(rsp *http.Response) (*FindFallbackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FindFallbackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FallbackList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReshapeFileResponse parses an HTTP response from a ReshapeFileWithResponse call
+func ParseReshapeFileResponse(rsp *http.Response) (*ReshapeFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReshapeFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Reshaped
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetReshapedContentResponse parses an HTTP response from a GetReshapedContentWithResponse call
+func ParseGetReshapedContentResponse(rsp *http.Response) (*GetReshapedContentResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetReshapedContentResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetReshapedContentResponse200Headers
+		if values := rsp.Header.Values("Cache-Control"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Cache-Control", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.CacheControl = &value
+		}
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseDrawSpecimenResponse parses an HTTP response from a DrawSpecimenWithResponse call
+func ParseDrawSpecimenResponse(rsp *http.Response) (*DrawSpecimenResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DrawSpecimenResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers DrawSpecimenResponse200Headers
+		if values := rsp.Header.Values("Cache-Control"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Cache-Control", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.CacheControl = &value
 		}
 		response.Headers200 = &headers
 	}

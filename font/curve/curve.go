@@ -117,7 +117,11 @@ type Quad struct{ C, To Point }
 func Quads(p Point, s Segment, tolerance float64) []Quad {
 	third := s.To.Sub(s.C2.Mul(3)).Add(s.C1.Mul(3)).Sub(p)
 	pieces := int(math.Ceil(math.Cbrt(third.Len() * math.Sqrt(3) / 36 / tolerance)))
-	pieces = max(1, min(pieces, 32))
+	return QuadsOf(p, s, max(1, min(pieces, 32)))
+}
+
+// QuadsOf gives so many quadratics for the cubic from p, of equal parts of it.
+func QuadsOf(p Point, s Segment, pieces int) []Quad {
 	quads := make([]Quad, 0, pieces)
 	for i := range pieces {
 		piece := s

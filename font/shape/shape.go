@@ -181,15 +181,33 @@ func directions(runes []rune) []piece {
 	for i := range order.NumRuns() {
 		run := order.Run(i)
 		back := run.Direction() == bidi.RightToLeft
-		for _, one := range scripts([]rune(run.String())) {
+		pieces := scripts([]rune(run.String()))
+		if back != fromRight(runes) { // seen the other way round than the runs are
+			slices.Reverse(pieces)
+		}
+		for _, one := range pieces {
 			out = append(out, piece{one, back})
 		}
-		if back { // pieces of one run are seen from its end
-			n := len(out) - len(scripts([]rune(run.String())))
-			slices.Reverse(out[n:])
-		}
+	}
+	if fromRight(runes) {
+		slices.Reverse(out)
 	}
 	return out
+}
+
+// fromRight reports whether a line starts at the right: by its first letter that
+// has a direction (Unicode Bidirectional Algorithm, P2).
+func fromRight(runes []rune) bool {
+	for _, r := range runes {
+		p, _ := bidi.LookupString(string(r))
+		switch p.Class() {
+		case bidi.L:
+			return false
+		case bidi.R, bidi.AL:
+			return true
+		}
+	}
+	return false
 }
 
 // scriptTags are the OpenType tags of scripts with rules of their own here.

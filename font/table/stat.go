@@ -106,3 +106,41 @@ func ParseAvar(b []byte) ([]bool, error) {
 	}
 	return bent, nil
 }
+
+// Encode writes the table in version 1.1, with values of the formats 1 and 3;
+// fallback is the name of a style all of whose values are left out.
+func (s *Stat) Encode(fallback NameID) []byte {
+	const header, axisSize = 20, 8
+	var w, values writer
+	w.u32(0x00010001)
+	w.u16(axisSize)
+	w.u16(len(s.Axes))
+	w.u32(header)
+	w.u16(len(s.Values))
+	w.u32(uint32(header + axisSize*len(s.Axes)))
+	w.u16(int(fallback))
+	for _, a := range s.Axes {
+		w.u32(uint32(a.Tag))
+		w.u16(int(a.Name))
+		w.u16(int(a.Ordering))
+	}
+	for _, v := range s.Values {
+		w.u16(2*len(s.Values) + len(values))
+		format, flags := 1, 0
+		if v.HasLinked {
+			format = 3
+		}
+		if v.Elidable {
+			flags = 2
+		}
+		values.u16(format)
+		values.u16(v.Axis)
+		values.u16(flags)
+		values.u16(int(v.Name))
+		values.u32(uint32(v.Value))
+		if v.HasLinked {
+			values.u32(uint32(v.Linked))
+		}
+	}
+	return append(w, values...)
+}

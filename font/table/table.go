@@ -48,6 +48,9 @@ type Fixed int32
 // Float gives the number as floating point.
 func (f Fixed) Float() float64 { return float64(f) / 65536 }
 
+// MakeFixed gives a whole number as 16.16.
+func MakeFixed(n int) Fixed { return Fixed(n << 16) }
+
 // writer appends big-endian numbers.
 type writer []byte
 

@@ -165,11 +165,15 @@ func (t *trimmer) kern(b []byte) []byte {
 				return nil
 			}
 			var list []byte
+			last := -1
 			for i := range int(pairs) {
 				pair, ok := v.Sub(at+header+pairSize*i, pairSize)
-				if !ok {
-					break
+				key, _ := pair.U32(0)
+				if !ok || int(key) <= last { // pairs out of order are refused too
+					t.result.Dropped = append(t.result.Dropped, tagKern.String())
+					return nil
 				}
+				last = int(key)
 				a, _ := pair.U16(0)
 				c, _ := pair.U16(2)
 				if t.keep.Has(table.GlyphID(a)) && t.keep.Has(table.GlyphID(c)) {

@@ -99,9 +99,11 @@ func settings(at map[string]float64) string {
 // it draws the variable font there. Trimmed, it still varies.
 func TestPinnedTextLooksTheSame(t *testing.T) {
 	s := newStage(t)
-	// A static font says whole units where the variable font says parts of them: a
-	// stem moves by up to half a unit, and letters behind others by what those add up to.
-	most := map[string]float64{"pinned": 0.004, "in part": 0.015, "trimmed": 0}
+	// A static font says whole units where the variable font says parts of them:
+	// edges of stems move by up to half a unit, which of a stem of a hundred units is
+	// one part in a hundred, and letters behind others by what their advances add up
+	// to. At the places that were drawn nothing differs; over all places little does.
+	most := map[string]float64{"pinned": 0.01, "in part": 0.04, "trimmed": 0}
 	shares := map[string]inkShares{}
 	groups := proofFonts(t)
 	for _, group := range sortedKeys(groups) {

@@ -23,6 +23,7 @@ import (
 	"sparecrate/font/trim"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo"
+	"sparecrate/internal/demo/foundry"
 )
 
 // inkOf sets lines of text at 200 pixels in two files and gives for each line
@@ -149,6 +150,9 @@ func proofFonts(t testing.TB) map[string][]proof {
 		for _, f := range fonts {
 			add("demo", f.Name, f.Data)
 		}
+		postScript, err := foundry.BuildVariable(foundry.Signage(), font.OTF)
+		require.NoError(t, err)
+		add("demo", "SkerrowSans-Variable.otf", postScript)
 		for _, path := range []string{"dejavu/DejaVuSans.ttf", "dejavu/DejaVuSerif-Bold.ttf", "liberation2/LiberationSerif-Italic.ttf"} {
 			b, err := os.ReadFile("/usr/share/fonts/truetype/" + path)
 			require.NoError(t, err)

@@ -2,6 +2,8 @@ package catalog
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -11,6 +13,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
+	"sparecrate/font/reshape"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
@@ -19,7 +22,7 @@ import (
 
 // makerVersion is part of every recipe: it goes up when the core's output for
 // the same input changes, so that old results are made anew.
-const makerVersion = 2
+const makerVersion = 3
 
 // jobMake is the kind of job that writes a face into another container.
 const jobMake = "make"
@@ -29,14 +32,27 @@ type making struct {
 	Source string         `json:"source"` // SHA-256 of the file
 	Place  int            `json:"place"`  // of the face in it
 	To     font.Container `json:"to"`
+	// Reshape is what becomes of the face first, nil for nothing.
+	Reshape *reshape.Recipe `json:"reshape,omitempty"`
 }
 
-func (m making) recipe() string { return fmt.Sprintf("%s/%d/v%d", m.To, m.Place, makerVersion) }
+func (m making) recipe() string {
+	name := fmt.Sprintf("%s/%d/v%d", m.To, m.Place, makerVersion)
+	if !m.Reshape.Empty() {
+		sum := sha256.Sum256([]byte(m.Reshape.Key()))
+		name += "/" + hex.EncodeToString(sum[:16])
+	}
+	return name
+}
 
 func (m making) key() string { return m.Source + " " + m.recipe() }
 
 func (m making) job(of string) work.Job {
-	return work.Job{Kind: jobMake, Key: m.key(), Title: cut(of, 250) + " as " + strings.ToUpper(string(m.To)), Payload: m}
+	title := cut(of, 200) + " as " + strings.ToUpper(string(m.To))
+	if !m.Reshape.Empty() {
+		title = cut(title+", "+m.Reshape.Words(), 290)
+	}
+	return work.Job{Kind: jobMake, Key: m.key(), Title: title, Payload: m}
 }
 
 // asItIs reports whether a file is the container asked for already.
@@ -48,21 +64,29 @@ func (c *Catalog) derive(ctx context.Context, f *store.File, place int, to font.
 	if asItIs(f, to) {
 		return bucket.Hash(f.SHA256), nil
 	}
-	m := making{f.SHA256, place, to}
+	d, err := c.made(ctx, f, making{f.SHA256, place, to, nil})
+	if err != nil {
+		return "", err
+	}
+	return bucket.Hash(d.Hash), nil
+}
+
+// made gives what a making makes: what is kept of it, else what a job does now.
+func (c *Catalog) made(ctx context.Context, f *store.File, m making) (*store.Derived, error) {
 	d, err := c.store.DerivedFile(ctx, m.Source, m.recipe())
 	if errors.Is(err, store.ErrNotFound) {
 		err = c.queue.Do(ctx, m.job(f.Name))
 		if errors.Is(err, work.ErrFailed) {
-			return "", invalid("container", "container-impossible", "%s cannot be made as %s: %s.", f.Name, strings.ToUpper(string(to)), reason(err))
+			if !m.Reshape.Empty() {
+				return nil, invalid("recipe", "cannot-reshape", "“%s” cannot be reshaped: %s.", f.Name, reason(err))
+			}
+			return nil, invalid("container", "container-impossible", "%s cannot be made as %s: %s.", f.Name, strings.ToUpper(string(m.To)), reason(err))
 		}
 		if err == nil {
 			d, err = c.store.DerivedFile(ctx, m.Source, m.recipe())
 		}
 	}
-	if err != nil {
-		return "", err
-	}
-	return bucket.Hash(d.Hash), nil
+	return d, err
 }
 
 // reason is what a job that was given up said, without the frame around it.
@@ -77,6 +101,7 @@ func (c *Catalog) makeContainer(ctx context.Context, payload []byte, _ func(done
 	if err := json.Unmarshal(payload, &m); err != nil {
 		return fmt.Errorf("%w: %w", work.ErrHopeless, err)
 	}
+	recipe := m.recipe()
 	data, err := c.bucket.Read(ctx, bucket.Hash(m.Source))
 	if err != nil {
 		return err
@@ -88,6 +113,13 @@ func (c *Catalog) makeContainer(ctx context.Context, payload []byte, _ func(done
 	if m.Place < 0 || m.Place >= len(opened.Faces) {
 		return hopeless(fmt.Errorf("the file holds %d face(s), counted from 0; there is no face %d", len(opened.Faces), m.Place))
 	}
+	told := ""
+	if !m.Reshape.Empty() {
+		if opened, told, err = reshaped(opened, m); err != nil {
+			return hopeless(err)
+		}
+		m.Place = 0
+	}
 	made, err := opened.Make(m.Place, m.To)
 	if err != nil {
 		return hopeless(err)
@@ -96,7 +128,7 @@ func (c *Catalog) makeContainer(ctx context.Context, payload []byte, _ func(done
 	if err != nil {
 		return err
 	}
-	return c.store.AddDerived(ctx, &store.Derived{Source: m.Source, Recipe: m.recipe(), Hash: string(hash), Bytes: int64(len(made))})
+	return c.store.AddDerived(ctx, &store.Derived{Source: m.Source, Recipe: recipe, Hash: string(hash), Bytes: int64(len(made)), Told: told})
 }
 
 // hopeless marks an error that another attempt would not mend.
@@ -114,7 +146,7 @@ func (c *Catalog) askToMake(ctx context.Context, tx *store.Store, f *store.File,
 		if asItIs(f, to) {
 			continue
 		}
-		if err := c.queue.Add(ctx, tx, making{f.SHA256, place, to}.job(f.Name)); err != nil {
+		if err := c.queue.Add(ctx, tx, making{f.SHA256, place, to, nil}.job(f.Name)); err != nil {
 			return err
 		}
 	}
@@ -128,7 +160,7 @@ func (c *Catalog) containers(ctx context.Context, current []store.FaceFile) (map
 	for _, f := range current {
 		sources = append(sources, f.File.SHA256)
 		for _, to := range font.Makeable {
-			keys = append(keys, making{f.File.SHA256, f.Place, to}.key())
+			keys = append(keys, making{f.File.SHA256, f.Place, to, nil}.key())
 		}
 	}
 	made, err := c.store.DerivedOf(ctx, sources)
@@ -142,7 +174,7 @@ func (c *Catalog) containers(ctx context.Context, current []store.FaceFile) (map
 	out := map[int64][]api.MadeContainer{}
 	for _, f := range current {
 		for _, to := range font.Makeable {
-			m := making{f.File.SHA256, f.Place, to}
+			m := making{f.File.SHA256, f.Place, to, nil}
 			one := api.MadeContainer{Container: api.Container(to), State: api.OnRequest}
 			job, asked := jobs[m.key()]
 			at := slices.IndexFunc(made, func(d store.Derived) bool { return d.Source == m.Source && d.Recipe == m.recipe() })

@@ -12,6 +12,7 @@ import (
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
+	"sparecrate/font/reshape"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
@@ -138,6 +139,18 @@ func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License
 		}
 		l.Families = append(l.Families, *f)
 	}
+	l.Changes = map[string]string{}
+	if t.Changes != nil {
+		for c, said := range map[license.Change]*api.Consent{license.Subset: t.Changes.Subset, license.Outlines: t.Changes.Outlines, license.Name: t.Changes.Name} {
+			if said == nil || *said == api.ConsentNotSaid {
+				continue
+			}
+			if !said.Valid() {
+				return nil, invalid("changes", "bad-consent", "%q is no answer; choose yes, no or not-said.", *said)
+			}
+			l.Changes[string(c)] = string(*said)
+		}
+	}
 	for _, text := range []struct {
 		from *string
 		to   *string
@@ -193,6 +206,11 @@ func describe(l store.License) string {
 	names := each(l.Families, func(f store.Family) string { return f.Name })
 	s := fmt.Sprintf("%s for %s by %s, reference %s; %s; %s; covers %s", l.Kind, l.GrantedTo.Name, orNone(l.Licensor), orNone(l.Reference),
 		strings.Join(l.Uses, ", "), term, strings.Join(names, ", "))
+	for _, c := range license.Changes {
+		if said := l.Changes[string(c)]; said != "" {
+			s += fmt.Sprintf("; %s: %s", c, said)
+		}
+	}
 	if l.Note != "" {
 		s += "; note: " + l.Note
 	}
@@ -264,19 +282,35 @@ func (c *Catalog) DocumentContent(ctx context.Context, p *store.Person, id int64
 func licenseView(l store.License) api.License {
 	return api.License{
 		Id: l.ID, Kind: api.LicenseKind(l.Kind), GrantedTo: clientRef(l.GrantedTo), Licensor: l.Licensor, Reference: l.Reference,
-		Uses: each(l.Uses, func(u string) api.Use { return api.Use(u) }), From: apiDay(l.Begins), Until: apiDay(l.Ends), Note: l.Note,
+		Uses: each(l.Uses, func(u string) api.Use { return api.Use(u) }), From: apiDay(l.Begins), Until: apiDay(l.Ends), Note: l.Note, Changes: changesView(l.Changes),
 		Families:  each(l.Families, func(f store.Family) api.Ref { return api.Ref{Id: f.ID, Name: f.Name} }),
 		Documents: each(l.Documents, documentView), CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, Etag: etag(l.Version),
 	}
+}
+
+func changesView(changes map[string]string) api.LicensedChanges {
+	said := func(c license.Change) *api.Consent {
+		v := api.Consent(changes[string(c)])
+		if v == "" {
+			v = api.ConsentNotSaid
+		}
+		return &v
+	}
+	return api.LicensedChanges{Subset: said(license.Subset), Outlines: said(license.Outlines), Name: said(license.Name)}
 }
 
 func documentView(d store.Document) api.Document {
 	return api.Document{Id: d.ID, Name: d.Name, Sha256: d.SHA256, Bytes: d.Bytes, AddedAt: d.AddedAt, AddedBy: d.AddedBy}
 }
 
-// judge gives the verdict on a family for a client's web use, today.
-func (c *Catalog) judge(f *store.Family, client string, licenses []store.License) license.Verdict {
-	q := license.Question{Family: f.Name, Client: client, Use: license.Web, Day: c.now()}
+// judge gives the verdict on a family for a client's web use, today, changed by
+// a recipe.
+func (c *Catalog) judge(f *store.Family, client string, licenses []store.License, r *reshape.Recipe) license.Verdict {
+	return license.Judge(c.question(f, client, licenses, changesOf(r)))
+}
+
+func (c *Catalog) question(f *store.Family, client string, licenses []store.License, changes []license.Change) license.Question {
+	q := license.Question{Family: f.Name, Client: client, Use: license.Web, Day: c.now(), Changes: changes}
 	for _, face := range f.Faces {
 		if cur := current(face); cur != nil {
 			q.Faces = append(q.Faces, cur.Facts)
@@ -285,10 +319,18 @@ func (c *Catalog) judge(f *store.Family, client string, licenses []store.License
 	for _, l := range covering(licenses, f.ID) {
 		q.Terms = append(q.Terms, license.Terms{
 			Name: licenseName(l), GrantedTo: l.GrantedTo.Name, Begins: l.Begins, Ends: l.Ends, Documents: len(l.Documents),
-			Uses: each(l.Uses, func(u string) license.Use { return license.Use(u) }),
+			Uses: each(l.Uses, func(u string) license.Use { return license.Use(u) }), Changes: consents(l.Changes),
 		})
 	}
-	return license.Judge(q)
+	return q
+}
+
+func consents(changes map[string]string) map[license.Change]license.Consent {
+	out := map[license.Change]license.Consent{}
+	for c, said := range changes {
+		out[license.Change(c)] = license.Consent(said)
+	}
+	return out
 }
 
 // covering gives the licenses that cover a family.

@@ -10,6 +10,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
+	"sparecrate/font/facts"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
@@ -127,21 +128,56 @@ func (c *Catalog) assemble(ctx context.Context, s *store.Site, used []usedFamily
 			if cur == nil {
 				continue
 			}
-			one := pack.Face{Facts: cur.Facts, Style: face.Style, Files: map[font.Container][]byte{}}
-			for _, to := range pack.Containers {
-				hash, err := c.derive(ctx, &cur.File, cur.Place, to)
-				if err != nil {
-					return nil, err
-				}
-				if one.Files[to], err = c.bucket.Read(ctx, hash); err != nil {
-					return nil, err
-				}
+			one, err := c.packFace(ctx, &u, cur, face.Style)
+			if err != nil {
+				return nil, err
 			}
-			f.Faces = append(f.Faces, one)
+			f.Faces = append(f.Faces, *one)
 		}
 		in.Families = append(in.Families, f)
 	}
 	return pack.Assemble(in)
+}
+
+// packFace gives a face as a pack holds it: in each container, reshaped where
+// the site asks for it.
+func (c *Catalog) packFace(ctx context.Context, u *usedFamily, cur *store.FaceFile, style string) (*pack.Face, error) {
+	one := &pack.Face{Facts: cur.Facts, Style: style, Files: map[font.Container][]byte{}}
+	for _, to := range pack.Containers {
+		var hash bucket.Hash
+		if u.recipe.Empty() {
+			h, err := c.derive(ctx, &cur.File, cur.Place, to)
+			if err != nil {
+				return nil, err
+			}
+			hash = h
+		} else {
+			d, err := c.made(ctx, &cur.File, making{cur.File.SHA256, cur.Place, to, u.recipe})
+			if err != nil {
+				return nil, err
+			}
+			hash = bucket.Hash(d.Hash)
+		}
+		data, err := c.bucket.Read(ctx, hash)
+		if err != nil {
+			return nil, err
+		}
+		one.Files[to] = data
+	}
+	if u.recipe.Empty() {
+		return one, nil
+	}
+	// What is said of the face is what is true of it now.
+	now, err := facts.Read(one.Files[font.WOFF])
+	if err != nil {
+		return nil, err
+	}
+	one.Facts = now[0]
+	one.Changed = u.recipe.Words()
+	if u.recipe.Pin != nil || u.recipe.Rename != nil {
+		one.Style = now[0].Names.Subfamily
+	}
+	return one, nil
 }
 
 // Packs gives the packs built for a site, newest first.

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"sparecrate/api"
+	"sparecrate/font/reshape"
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
@@ -77,7 +78,8 @@ type usedFamily struct {
 	family   *store.Family
 	licenses []store.License
 	verdict  license.Verdict
-	signOff  *store.SignOff // one that holds for the verdict's reasons as they stand
+	signOff  *store.SignOff  // one that holds for the verdict's reasons as they stand
+	recipe   *reshape.Recipe // what packs do to it, nil for nothing
 }
 
 func (u *usedFamily) mayGoOut() bool { return u.verdict.State == license.Clear || u.signOff != nil }
@@ -95,13 +97,21 @@ func (c *Catalog) using(ctx context.Context, s *store.Site) ([]usedFamily, error
 	if err != nil {
 		return nil, err
 	}
+	recipes, err := c.store.Recipes(ctx, s.ID)
+	if err != nil {
+		return nil, err
+	}
 	out := make([]usedFamily, 0, len(s.Families))
 	for _, ref := range s.Families {
 		f, err := c.store.Family(ctx, ref.ID)
 		if err != nil {
 			return nil, err
 		}
-		u := usedFamily{family: f, licenses: covering(licenses, f.ID), verdict: c.judge(f, s.Client.Name, licenses)}
+		recipe, err := recipeOf(recipes[f.ID])
+		if err != nil {
+			return nil, err
+		}
+		u := usedFamily{family: f, licenses: covering(licenses, f.ID), verdict: c.judge(f, s.Client.Name, licenses, recipe), recipe: recipe}
 		grounds := u.verdict.Grounds()
 		if i := slices.IndexFunc(signOffs, func(o store.SignOff) bool { return o.FamilyID == f.ID && o.Grounds == grounds }); i >= 0 && u.verdict.State != license.Clear {
 			u.signOff = &signOffs[i]
@@ -120,9 +130,11 @@ func siteView(s *store.Site, used []usedFamily) api.Site {
 			v := api.SiteFamily{
 				Family: api.Ref{Id: u.family.ID, Name: u.family.Name}, Faces: len(u.family.Faces),
 				Verdict: api.VerdictState(u.verdict.State), MayGoOut: u.mayGoOut(),
-				Reasons: each(u.verdict.Reasons, func(r license.Reason) api.Reason {
-					return api.Reason{State: api.VerdictState(r.State), Code: r.Code, Message: r.Message, Evidence: r.Evidence}
-				}),
+				Reasons: reasonViews(u.verdict.Reasons),
+			}
+			if !u.recipe.Empty() {
+				words := u.recipe.Words()
+				v.Recipe, v.Reshaped = u.recipe, &words
 			}
 			if o := u.signOff; o != nil {
 				v.SignOff = &api.SignOff{Reason: o.Reason, By: o.Person, At: o.At, State: api.VerdictState(o.State)}
@@ -230,9 +242,19 @@ func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, 
 	return s, nil
 }
 
-// UseFamily says that a site uses a family.
-func (c *Catalog) UseFamily(ctx context.Context, p *store.Person, site, family int64) (*api.Site, error) {
-	return c.setUse(ctx, p, site, family, "put on site", (*store.Store).UseFamily)
+// UseFamily says that a site uses a family, and how its packs reshape it; nil or
+// an empty recipe for not at all.
+func (c *Catalog) UseFamily(ctx context.Context, p *store.Person, site, family int64, recipe *reshape.Recipe) (*api.Site, error) {
+	text, action := "", "put on site"
+	if !recipe.Empty() {
+		if err := checked(recipe); err != nil {
+			return nil, err
+		}
+		text, action = recipe.Key(), "reshapes on site"
+	}
+	return c.setUse(ctx, p, site, family, action, func(s *store.Store, ctx context.Context, site, family int64) (bool, error) {
+		return s.UseFamily(ctx, site, family, text)
+	})
 }
 
 // DropFamily says that a site no longer uses a family.

@@ -89,7 +89,7 @@ func reshapeCommands() []*cli.Command {
 		{
 			Name: "show", Usage: "draw text in a font as a picture", ArgsUsage: "PATH",
 			Description: example("Draws text with the kerning and ligatures of the font, at one size or several, and\na chart of its glyphs where asked.",
-				"sparecrate file show --text \"Saltmarsh Seed Exchange\" --size 96,48 --out seeds.png TidegarthText-Italic.otf"),
+				"sparecrate file show --text \"Saltmarsh Seed Exchange\" --size 96,48 --out seeds.png tidegarth.ttf"),
 			Flags: []cli.Flag{
 				jsonFlag, faceFlag,
 				&cli.StringFlag{Name: "text", Usage: "`TEXT` to draw; \\n starts another line"},
@@ -301,14 +301,11 @@ func splitFile(c *cli.Command, t reshape.Trim) error {
 }
 
 func pinFile(_ context.Context, c *cli.Command) error {
-	p := reshape.Pin{At: map[string]string{}, Instance: c.String("instance"), Rest: c.Bool("rest")}
-	for _, one := range c.StringSlice("at") {
-		tag, value, ok := strings.Cut(one, "=")
-		if !ok {
-			return misused("--at takes an axis and its place, like wght=700; %q has no =", one)
-		}
-		p.At[strings.TrimSpace(tag)] = strings.TrimSpace(value)
+	at, err := axesOf(c)
+	if err != nil {
+		return err
 	}
+	p := reshape.Pin{At: at, Instance: c.String("instance"), Rest: c.Bool("rest")}
 	return reshapeFile(c, reshape.Recipe{Pin: &p})
 }
 
@@ -352,11 +349,8 @@ func fallbackFile(_ context.Context, c *cli.Command) error {
 		if err != nil {
 			return fmt.Errorf("%s against %s: %w", names[0], against, err)
 		}
-		rule := css.Of(face)
-		rule.Family = face.Names.Family + " Fallback"
-		rule.Display = ""
+		rule := css.Fallback(face, local[0], *o)
 		rule.Local = local
-		rule.Overrides = &css.Overrides{SizeAdjust: o.SizeAdjust, Ascent: o.Ascent, Descent: o.Descent, LineGap: o.LineGap}
 		all = append(all, standIn{against, measure.Source, o, rule.String()})
 	}
 	return show(c, all, func(w io.Writer) {

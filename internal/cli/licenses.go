@@ -37,6 +37,8 @@ func licenseCommand() *cli.Command {
 					&cli.StringFlag{Name: "licensor", Usage: "`WHO` grants it"},
 					&cli.StringFlag{Name: "reference", Usage: "order `NUMBER` or the like"},
 					&cli.StringFlag{Name: "note", Usage: "a remark"},
+					&cli.StringSliceFlag{Name: "allow", Usage: "`CHANGES` it allows: subset, outlines, name"},
+					&cli.StringSliceFlag{Name: "forbid", Usage: "`CHANGES` it forbids"},
 					&cli.StringSliceFlag{Name: "document", Usage: "`FILE` to keep as evidence"},
 				},
 				Action: addLicense,
@@ -101,6 +103,22 @@ func listLicenses(ctx context.Context, c *cli.Command) error {
 	})
 }
 
+// changes reads what the license says of changing the font.
+func changes(c *cli.Command, t *api.LicenseTerms) error {
+	said := api.LicensedChanges{}
+	for flag, consent := range map[string]api.Consent{"allow": api.ConsentYes, "forbid": api.ConsentNo} {
+		for _, change := range c.StringSlice(flag) {
+			to, ok := map[string]**api.Consent{"subset": &said.Subset, "outlines": &said.Outlines, "name": &said.Name}[strings.TrimSpace(change)]
+			if !ok {
+				return misused("--%s takes subset, outlines and name, not %q", flag, change)
+			}
+			*to = &consent
+		}
+	}
+	t.Changes = &said
+	return nil
+}
+
 func uses(l api.License) string {
 	out := make([]string, len(l.Uses))
 	for i, u := range l.Uses {
@@ -158,6 +176,9 @@ func addLicense(ctx context.Context, c *cli.Command) error {
 		if v := c.String(flag); v != "" {
 			*to = &v
 		}
+	}
+	if err := changes(c, &t); err != nil {
+		return err
 	}
 	s, err := connect()
 	if err != nil {

@@ -53,13 +53,7 @@ func siteCommand() *cli.Command {
 			siteAction("show", "show a site and what may be done with its families", "SITE", "sparecrate site show 'Holmvik timetable'", nil, func(ctx context.Context, s *api.Client, site int64, _ []string) (*api.Site, error) {
 				return call[api.Site](s.GetSite(ctx, site))
 			}),
-			siteAction("use", "say that a site uses a family", "SITE FAMILY", "sparecrate site use 'Holmvik timetable' 'Skerrow Sans'", []string{"a FAMILY, by number or name"}, func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
-				family, err := findFamily(ctx, s, args[0])
-				if err != nil {
-					return nil, err
-				}
-				return call[api.Site](s.UseFamily(ctx, site, family))
-			}),
+			useFamilyCommand(),
 			siteAction("drop", "say that a site no longer uses a family", "SITE FAMILY", "sparecrate site drop 'Orrery Hall visitor site' 'Umbrisk Display'", []string{"a FAMILY, by number or name"}, func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
 				family, err := findFamily(ctx, s, args[0])
 				if err != nil {
@@ -144,6 +138,9 @@ func showSite(w io.Writer, v *api.Site) {
 	pairs(w, [2]string{"builder", v.Builder.Name}, [2]string{"domains", strings.Join(v.Domains, ", ")})
 	for _, f := range v.Families {
 		_, _ = fmt.Fprintf(w, "\n%s: %s\n", f.Family.Name, f.Verdict)
+		if f.Reshaped != nil {
+			pairs(w, [2]string{"in packs", *f.Reshaped})
+		}
 		for _, r := range f.Reasons {
 			pairs(w, [2]string{string(r.State), r.Message + " [" + r.Evidence + "]"})
 		}

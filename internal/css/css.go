@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"sparecrate/font/facts"
+	"sparecrate/font/fallback"
 )
 
 // Source is one file of a face, in the order a browser should try them.
@@ -27,13 +28,10 @@ type Face struct {
 	Range          string  // unicode-range; empty for all characters
 	// Local are full or PostScript names of fonts of the reader's machine, which
 	// come before Sources.
-	Local     []string
-	Overrides *Overrides
+	Local []string
+	// Overrides make it take as much room as another font.
+	Overrides *fallback.Overrides
 }
-
-// Overrides make one font take as much room as another, in percent (CSS Fonts
-// Level 5, section 4.9).
-type Overrides struct{ SizeAdjust, Ascent, Descent, LineGap float64 }
 
 // Of gives the rule of a face, without its sources: the family's name, and
 // weight, style and width as they are or vary.
@@ -50,6 +48,18 @@ func Of(f facts.Face) Face {
 	if f.Style.WidthPercent != 100 {
 		rule.StretchPercent = f.Style.WidthPercent
 	}
+	return rule
+}
+
+// Fallback gives the rule of a local font that stands in for a face until it
+// has arrived, under the family's name with the word Fallback.
+func Fallback(f facts.Face, local string, o fallback.Overrides) Face {
+	rule := Of(f)
+	rule.Family += " Fallback"
+	rule.Display = ""
+	rule.StretchPercent = 0
+	rule.Local = []string{local}
+	rule.Overrides = &o
 	return rule
 }
 

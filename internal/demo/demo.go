@@ -131,6 +131,11 @@ func Fonts() ([]Font, error) {
 	if err := add(foundry.Poster(), font.TTF, "tidegarth.ttf", Seeds, api.OriginUnknown); err != nil {
 		return nil, err
 	}
+	variable, err := foundry.BuildVariable(foundry.Signage(), font.TTF)
+	if err != nil {
+		return nil, err
+	}
+	out = append(out, Font{"SkerrowSans-Variable.ttf", Ferries, api.OriginCommissioned, variable})
 	return out, nil
 }
 
@@ -185,7 +190,8 @@ func (f *filler) licenses(ctx context.Context) error {
 		{api.LicenseTerms{
 			Kind: api.KindCommissioned, GrantedTo: f.clients[Ferries], Licensor: text("Lanternjaw Type"), Reference: text("LJ-2026-014"),
 			Uses: []api.Use{api.UseWeb, api.UseApp, api.UseDesktop}, From: day(today.AddDate(0, -8, 0)), Note: text("Drawn for the ferries; signs included."),
-			Families: []int64{f.families["Skerrow Sans"]},
+			Changes:  &api.LicensedChanges{Subset: said(api.ConsentYes), Outlines: said(api.ConsentYes), Name: said(api.ConsentNo)},
+			Families: []int64{f.families["Skerrow Sans"], f.families["Skerrow Sans Variable"]},
 		}, "LJ-2026-014 agreement.txt", "Agreement LJ-2026-014 between Lanternjaw Studio and Holmvik Ferries: Skerrow Sans for web, app and desktop, without end.\n"},
 		{api.LicenseTerms{
 			Kind: api.KindBought, GrantedTo: f.clients[Orrery], Licensor: text("Gantry Row Letters"), Reference: text("N-88213"),
@@ -204,6 +210,8 @@ func (f *filler) licenses(ctx context.Context) error {
 	return nil
 }
 
+func said(c api.Consent) *api.Consent { return &c }
+
 func (f *filler) sites(ctx context.Context) error {
 	for _, s := range []struct {
 		name, client, builder string
@@ -220,7 +228,7 @@ func (f *filler) sites(ctx context.Context) error {
 			return err
 		}
 		for _, name := range s.families {
-			if _, err := f.c.UseFamily(ctx, f.p, site.Id, f.families[name]); err != nil {
+			if _, err := f.c.UseFamily(ctx, f.p, site.Id, f.families[name], nil); err != nil {
 				return err
 			}
 		}

@@ -11,6 +11,10 @@
 //  3. No license: restricted or preview-and-print fonts and fonts that speak of
 //     personal or trial use are barred; everything else is a query.
 //  4. A font that lets only its bitmaps be embedded: barred, license or not.
+//  5. A subset of a font that forbids subsetting (fsType bit 8), where no license
+//     in force allows it: barred. A change that the license in force forbids:
+//     barred; one it does not speak of: query. A change of a font with a reserved
+//     name that keeps the name: query.
 //
 // The worst reason is the verdict.
 package license
@@ -19,6 +23,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -54,6 +59,30 @@ const (
 	Server    Use = "server"
 )
 
+// Change is something done to a font on its way out.
+type Change string
+
+// The changes a license speaks of; writing another container without loss is
+// none of them.
+const (
+	Subset   Change = "subset"   // fewer characters
+	Outlines Change = "outlines" // pinned axes, other curves
+	Name     Change = "name"     // another family name
+)
+
+// Changes lists all changes.
+var Changes = []Change{Subset, Outlines, Name}
+
+// Consent is what a license says of a change.
+type Consent string
+
+// What a license may say.
+const (
+	Yes     Consent = "yes"
+	No      Consent = "no"
+	NotSaid Consent = "not-said"
+)
+
 // Uses lists all uses.
 var Uses = []Use{Web, WebHosted, Desktop, App, Document, Server}
 
@@ -65,6 +94,14 @@ type Terms struct {
 	Begins    *time.Time // first day; nil is always
 	Ends      *time.Time // last day; nil is perpetual
 	Documents int        // pieces of evidence kept
+	Changes   map[Change]Consent
+}
+
+func (t Terms) says(c Change) Consent {
+	if said := t.Changes[c]; said != "" {
+		return said
+	}
+	return NotSaid
 }
 
 // Question is one family, one use, one client, one day.
@@ -75,6 +112,8 @@ type Question struct {
 	Use    Use
 	Day    time.Time
 	Terms  []Terms
+	// Changes are those asked for.
+	Changes []Change
 }
 
 // Reason is one thing that speaks for or against.
@@ -122,7 +161,77 @@ func Judge(q Question) Verdict {
 			break
 		}
 	}
+	v.changed(q, inForce)
 	return v
+}
+
+// JudgeChanges answers for the changes alone, whatever the use: what stands
+// against making them, and not against sending the font out.
+func JudgeChanges(q Question) Verdict {
+	v := Verdict{State: Clear}
+	inForce, _ := q.covering()
+	v.changed(q, inForce)
+	return v
+}
+
+// changed weighs the changes asked for. Of several licenses in force, the one
+// that says most in favor counts.
+func (v *Verdict) changed(q Question, inForce []Terms) {
+	for _, c := range q.Changes {
+		said, name := NotSaid, ""
+		for _, t := range inForce {
+			one := t.says(c)
+			if name == "" || one == Yes || one == No && said == NotSaid {
+				if said != Yes {
+					said, name = one, t.Name
+				}
+			}
+		}
+		if c == Subset && said != Yes {
+			if f, ok := q.noSubsetting(); ok {
+				v.add(Barred, "no-subsetting", "The font forbids subsetting, and no license in force allows it. Send the whole font, or record the license that allows it.", evidence(f, "OS/2.fsType, bit 8"))
+				continue
+			}
+		}
+		switch {
+		case said == No:
+			v.add(Barred, "change-forbidden", fmt.Sprintf("The license forbids a change that is asked for: %s. Leave it out.", changeWords[c]), name)
+		case said == NotSaid && name != "":
+			v.add(Query, "change-not-said", fmt.Sprintf("The license does not say whether this may be changed: %s. Ask the maker, and record the answer.", changeWords[c]), name)
+		}
+	}
+	if slices.Contains(q.Changes, Subset) || slices.Contains(q.Changes, Outlines) {
+		if f, reserved, ok := q.reserved(); ok && !slices.Contains(q.Changes, Name) {
+			v.add(Query, "reserved-name", fmt.Sprintf("The name “%s” is reserved for the unchanged font. Rename the changed one.", reserved), evidence(f, "name record 0 or 13"))
+		}
+	}
+}
+
+var changeWords = map[Change]string{Subset: "fewer characters", Outlines: "other outlines", Name: "another name"}
+
+// noSubsetting gives a face whose font forbids subsetting.
+func (q Question) noSubsetting() (facts.Face, bool) {
+	for _, f := range q.Faces {
+		if f.Embedding.NoSubsetting {
+			return f, true
+		}
+	}
+	return facts.Face{}, false
+}
+
+// reservedName matches the phrase by which a font's license keeps its name.
+var reservedName = regexp.MustCompile(`(?i)with\s+(?:the\s+)?reserved\s+font\s+names?\s*:?\s*["“'‘]?([^"”'’\n.,;()]+)`)
+
+// reserved gives a face with a reserved name, and the name.
+func (q Question) reserved() (facts.Face, string, bool) {
+	for _, f := range q.Faces {
+		for _, text := range []string{f.Names.Copyright, f.Names.License} {
+			if m := reservedName.FindStringSubmatch(text); m != nil {
+				return f, strings.TrimSpace(m[1]), true
+			}
+		}
+	}
+	return facts.Face{}, "", false
 }
 
 func (v *Verdict) add(s State, code, message, evidence string) {

@@ -95,6 +95,53 @@ func TestPolicy(t *testing.T) {
 	}
 }
 
+// TestPolicyOnChanges is the policy on what is changed on the way out.
+func TestPolicyOnChanges(t *testing.T) {
+	says := func(c license.Change, said license.Consent) []license.Terms {
+		return []license.Terms{web(func(t *license.Terms) { t.Changes = map[license.Change]license.Consent{c: said} })}
+	}
+	whole := face(facts.Installable)
+	fixed := facts.Face{Embedding: facts.Embedding{Level: facts.Installable, NoSubsetting: true}}
+	kept := face(facts.Installable)
+	kept.Names.Copyright = "Copyright 2026 Ines Halloran, with Reserved Font Name Tidegarth."
+	subset, outlines := []license.Change{license.Subset}, []license.Change{license.Outlines}
+	for _, test := range []struct {
+		name    string
+		face    facts.Face
+		terms   []license.Terms
+		changes []license.Change
+		state   license.State
+		codes   []string
+	}{
+		{"nothing changed", fixed, says(license.Subset, license.No), nil, license.Clear, []string{"licensed"}},
+		{"the license allows a subset", whole, says(license.Subset, license.Yes), subset, license.Clear, []string{"licensed"}},
+		{"the license forbids a subset", whole, says(license.Subset, license.No), subset, license.Barred, []string{"licensed", "change-forbidden"}},
+		{"the license does not speak of a subset", whole, []license.Terms{web(nil)}, subset, license.Query, []string{"licensed", "change-not-said"}},
+		{"the license speaks of another change", whole, says(license.Subset, license.Yes), outlines, license.Query, []string{"licensed", "change-not-said"}},
+		{"of two licenses one allows it", whole, append(says(license.Subset, license.No), says(license.Subset, license.Yes)...), subset, license.Clear, []string{"licensed"}},
+		{"the font forbids a subset", fixed, []license.Terms{web(nil)}, subset, license.Barred, []string{"licensed", "no-subsetting"}},
+		{"the font forbids a subset, the license allows it", fixed, says(license.Subset, license.Yes), subset, license.Clear, []string{"licensed"}},
+		{"the font forbids a subset, nothing recorded", fixed, nil, subset, license.Barred, []string{"no-license", "no-subsetting"}},
+		{"the font forbids a subset, outlines change", fixed, says(license.Outlines, license.Yes), outlines, license.Clear, []string{"licensed"}},
+		{"a reserved name, the font whole", kept, []license.Terms{web(nil)}, nil, license.Clear, []string{"licensed"}},
+		{"a reserved name kept", kept, says(license.Subset, license.Yes), subset, license.Query, []string{"licensed", "reserved-name"}},
+		{"a reserved name, renamed", kept, []license.Terms{web(func(t *license.Terms) {
+			t.Changes = map[license.Change]license.Consent{license.Subset: license.Yes, license.Name: license.Yes}
+		})}, []license.Change{license.Subset, license.Name}, license.Clear, []string{"licensed"}},
+	} {
+		t.Run(test.name, func(t *testing.T) {
+			v := license.Judge(license.Question{Family: "Example", Faces: []facts.Face{test.face}, Client: us, Use: license.Web, Day: today, Terms: test.terms, Changes: test.changes})
+			var codes []string
+			for _, r := range v.Reasons {
+				codes = append(codes, r.Code)
+				assert.NotEmpty(t, r.Evidence)
+			}
+			assert.Equal(t, test.state, v.State)
+			assert.Equal(t, test.codes, codes)
+		})
+	}
+}
+
 func TestGroundsChangeWithTheReasons(t *testing.T) {
 	judge := func(f facts.Face, terms ...license.Terms) license.Verdict {
 		return license.Judge(license.Question{Faces: []facts.Face{f}, Client: us, Use: license.Web, Day: today, Terms: terms})

@@ -55,6 +55,8 @@ type Face struct {
 	Facts facts.Face
 	Style string
 	Files map[font.Container][]byte
+	// Changed says what was done to the face for this pack, empty for nothing.
+	Changed string
 }
 
 // SignOff is the responsibility a person took.
@@ -128,13 +130,20 @@ func (in *Input) fonts() []fontEntry {
 			taken[strings.ToLower(base)] = true
 			for _, c := range Containers {
 				out = append(out, fontEntry{
-					Entry:     Entry{Folder + "/" + base + "." + string(c), why(c), face.Files[c]},
+					Entry:     Entry{Folder + "/" + base + "." + string(c), because(c, face), face.Files[c]},
 					container: c, family: family, face: face,
 				})
 			}
 		}
 	}
 	return out
+}
+
+func because(c font.Container, f *Face) string {
+	if f.Changed != "" {
+		return why(c) + "; " + f.Changed
+	}
+	return why(c)
 }
 
 func why(c font.Container) string {
@@ -224,6 +233,7 @@ type manifestFile struct {
 	Weight     int     `json:"weight,omitempty"`
 	Slope      string  `json:"slope,omitempty"`
 	Width      float64 `json:"widthPercent,omitempty"`
+	Reshaped   string  `json:"reshaped,omitempty"` // what was done to the font
 }
 
 type manifestFamily struct {
@@ -265,6 +275,7 @@ func (in *Input) manifest(fonts []fontEntry, entries []Entry) ([]byte, error) {
 			s := f.face.Facts.Style
 			mf.Family, mf.Style, mf.PostScript = f.family.Name, f.face.Style, f.face.Facts.Names.PostScript
 			mf.Weight, mf.Slope, mf.Width = s.Weight, string(s.Slope), s.WidthPercent
+			mf.Reshaped = f.face.Changed
 		}
 		m.Files = append(m.Files, mf)
 	}

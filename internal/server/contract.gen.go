@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"mime/multipart"
@@ -26,6 +27,9 @@ type ServerInterface interface {
 	// ListBuilders The kinds of builders a pack can be made for
 	// (GET /builders)
 	ListBuilders(ctx *echo.Context) error
+	// ListCharacterSets The named sets of characters that a font can be trimmed to
+	// (GET /character-sets)
+	ListCharacterSets(ctx *echo.Context) error
 	// ListClients The studio and its clients, by name
 	// (GET /clients)
 	ListClients(ctx *echo.Context) error
@@ -50,6 +54,18 @@ type ServerInterface interface {
 	// GetFileContent The bytes of a file, as they came in or in another container
 	// (GET /files/{id}/content)
 	GetFileContent(ctx *echo.Context, id Id, params GetFileContentParams) error
+	// FindFallback Rules for local fonts that take as much room as a face
+	// (GET /files/{id}/fallback)
+	FindFallback(ctx *echo.Context, id Id, params FindFallbackParams) error
+	// ReshapeFile Make another font of a face - trimmed, pinned, retyped, renamed
+	// (POST /files/{id}/reshape)
+	ReshapeFile(ctx *echo.Context, id Id) error
+	// GetReshapedContent The bytes of a reshaped font
+	// (GET /files/{id}/reshaped/{hash})
+	GetReshapedContent(ctx *echo.Context, id Id, hash string) error
+	// DrawSpecimen A picture of text set in a face
+	// (GET /files/{id}/specimen)
+	DrawSpecimen(ctx *echo.Context, id Id, params DrawSpecimenParams) error
 	// ListJobs What the service does in the background, newest first
 	// (GET /jobs)
 	ListJobs(ctx *echo.Context, params ListJobsParams) error
@@ -110,7 +126,7 @@ type ServerInterface interface {
 	// DropFamily Say that the site no longer uses a family
 	// (DELETE /sites/{id}/families/{familyId})
 	DropFamily(ctx *echo.Context, id Id, familyId int64) error
-	// UseFamily Say that the site uses a family
+	// UseFamily Say that the site uses a family, and how its packs reshape it
 	// (PUT /sites/{id}/families/{familyId})
 	UseFamily(ctx *echo.Context, id Id, familyId int64) error
 	// ListPacks Packs built for the site, newest first
@@ -172,6 +188,15 @@ func (w *ServerInterfaceWrapper) ListBuilders(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ListBuilders(ctx)
+	return err
+}
+
+// ListCharacterSets converts echo context to params.
+func (w *ServerInterfaceWrapper) ListCharacterSets(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListCharacterSets(ctx)
 	return err
 }
 
@@ -340,6 +365,145 @@ func (w *ServerInterfaceWrapper) GetFileContent(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetFileContent(ctx, id, params)
+	return err
+}
+
+// FindFallback converts echo context to params.
+func (w *ServerInterfaceWrapper) FindFallback(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FindFallbackParams
+	// ------------- Optional query parameter "place" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "place", ctx.QueryParams(), &params.Place, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// ------------- Optional query parameter "against" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "against", ctx.QueryParams(), &params.Against, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter against: %s", err))
+	}
+
+	// ------------- Optional query parameter "language" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "language", ctx.QueryParams(), &params.Language, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter language: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.FindFallback(ctx, id, params)
+	return err
+}
+
+// ReshapeFile converts echo context to params.
+func (w *ServerInterfaceWrapper) ReshapeFile(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReshapeFile(ctx, id)
+	return err
+}
+
+// GetReshapedContent converts echo context to params.
+func (w *ServerInterfaceWrapper) GetReshapedContent(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "hash" -------------
+	var hash string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "hash", ctx.Param("hash"), &hash, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter hash: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetReshapedContent(ctx, id, hash)
+	return err
+}
+
+// DrawSpecimen converts echo context to params.
+func (w *ServerInterfaceWrapper) DrawSpecimen(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DrawSpecimenParams
+	// ------------- Optional query parameter "place" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "place", ctx.QueryParams(), &params.Place, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// ------------- Optional query parameter "text" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "text", ctx.QueryParams(), &params.Text, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter text: %s", err))
+	}
+
+	// ------------- Optional query parameter "size" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "size", ctx.QueryParams(), &params.Size, runtime.BindQueryParameterOptions{Type: "number", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter size: %s", err))
+	}
+
+	// ------------- Optional query parameter "glyphs" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "glyphs", ctx.QueryParams(), &params.Glyphs, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter glyphs: %s", err))
+	}
+
+	// ------------- Optional query parameter "width" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "width", ctx.QueryParams(), &params.Width, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter width: %s", err))
+	}
+
+	// ------------- Optional query parameter "dark" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "dark", ctx.QueryParams(), &params.Dark, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter dark: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DrawSpecimen(ctx, id, params)
 	return err
 }
 
@@ -868,6 +1032,11 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/clients", wrapper.AddClient, options.OperationMiddlewares["addClient"]...)
 	router.POST(options.BaseURL+"/files", wrapper.AddFile, options.OperationMiddlewares["addFile"]...)
 	router.GET(options.BaseURL+"/files/:id/content", wrapper.GetFileContent, options.OperationMiddlewares["getFileContent"]...)
+	router.POST(options.BaseURL+"/files/:id/reshape", wrapper.ReshapeFile, options.OperationMiddlewares["reshapeFile"]...)
+	router.GET(options.BaseURL+"/files/:id/reshaped/:hash", wrapper.GetReshapedContent, options.OperationMiddlewares["getReshapedContent"]...)
+	router.GET(options.BaseURL+"/files/:id/specimen", wrapper.DrawSpecimen, options.OperationMiddlewares["drawSpecimen"]...)
+	router.GET(options.BaseURL+"/files/:id/fallback", wrapper.FindFallback, options.OperationMiddlewares["findFallback"]...)
+	router.GET(options.BaseURL+"/character-sets", wrapper.ListCharacterSets, options.OperationMiddlewares["listCharacterSets"]...)
 	router.GET(options.BaseURL+"/families", wrapper.ListFamilies, options.OperationMiddlewares["listFamilies"]...)
 	router.GET(options.BaseURL+"/families/:id", wrapper.GetFamily, options.OperationMiddlewares["getFamily"]...)
 	router.PATCH(options.BaseURL+"/families/:id", wrapper.ChangeFamily, options.OperationMiddlewares["changeFamily"]...)
@@ -964,6 +1133,44 @@ type ListBuildersdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListBuildersdefaultApplicationProblemPlusJSONResponse) VisitListBuildersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCharacterSetsRequestObject struct {
+}
+
+type ListCharacterSetsResponseObject interface {
+	VisitListCharacterSetsResponse(w http.ResponseWriter) error
+}
+
+type ListCharacterSets200JSONResponse CharacterSetList
+
+func (response ListCharacterSets200JSONResponse) VisitListCharacterSetsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCharacterSetsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCharacterSetsdefaultApplicationProblemPlusJSONResponse) VisitListCharacterSetsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -1334,6 +1541,198 @@ type GetFileContentdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetFileContentdefaultApplicationProblemPlusJSONResponse) VisitGetFileContentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindFallbackRequestObject struct {
+	Id     Id `json:"id"`
+	Params FindFallbackParams
+}
+
+type FindFallbackResponseObject interface {
+	VisitFindFallbackResponse(w http.ResponseWriter) error
+}
+
+type FindFallback200JSONResponse FallbackList
+
+func (response FindFallback200JSONResponse) VisitFindFallbackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindFallbackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindFallbackdefaultApplicationProblemPlusJSONResponse) VisitFindFallbackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReshapeFileRequestObject struct {
+	Id   Id `json:"id"`
+	Body *ReshapeFileJSONRequestBody
+}
+
+type ReshapeFileResponseObject interface {
+	VisitReshapeFileResponse(w http.ResponseWriter) error
+}
+
+type ReshapeFile200JSONResponse Reshaped
+
+func (response ReshapeFile200JSONResponse) VisitReshapeFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReshapeFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReshapeFiledefaultApplicationProblemPlusJSONResponse) VisitReshapeFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetReshapedContentRequestObject struct {
+	Id   Id     `json:"id"`
+	Hash string `json:"hash"`
+}
+
+type GetReshapedContentResponseObject interface {
+	VisitGetReshapedContentResponse(w http.ResponseWriter) error
+}
+
+type GetReshapedContent200ResponseHeaders struct {
+	CacheControl       *string
+	ContentDisposition *string
+}
+
+type GetReshapedContent200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       GetReshapedContent200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetReshapedContent200ApplicationoctetStreamResponse) VisitGetReshapedContentResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.CacheControl != nil {
+		w.Header().Set("Cache-Control", fmt.Sprint(*response.Headers.CacheControl))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetReshapedContentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetReshapedContentdefaultApplicationProblemPlusJSONResponse) VisitGetReshapedContentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DrawSpecimenRequestObject struct {
+	Id     Id `json:"id"`
+	Params DrawSpecimenParams
+}
+
+type DrawSpecimenResponseObject interface {
+	VisitDrawSpecimenResponse(w http.ResponseWriter) error
+}
+
+type DrawSpecimen200ResponseHeaders struct {
+	CacheControl *string
+}
+
+type DrawSpecimen200ImagepngResponse struct {
+	Body          io.Reader
+	Headers       DrawSpecimen200ResponseHeaders
+	ContentLength int64
+}
+
+func (response DrawSpecimen200ImagepngResponse) VisitDrawSpecimenResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/png")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.CacheControl != nil {
+		w.Header().Set("Cache-Control", fmt.Sprint(*response.Headers.CacheControl))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type DrawSpecimendefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DrawSpecimendefaultApplicationProblemPlusJSONResponse) VisitDrawSpecimenResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2192,6 +2591,7 @@ func (response DropFamilydefaultApplicationProblemPlusJSONResponse) VisitDropFam
 type UseFamilyRequestObject struct {
 	Id       Id    `json:"id"`
 	FamilyId int64 `json:"familyId"`
+	Body     *UseFamilyJSONRequestBody
 }
 
 type UseFamilyResponseObject interface {
@@ -2504,6 +2904,9 @@ type StrictServerInterface interface {
 	// ListBuilders The kinds of builders a pack can be made for
 	// (GET /builders)
 	ListBuilders(ctx context.Context, request ListBuildersRequestObject) (ListBuildersResponseObject, error)
+	// ListCharacterSets The named sets of characters that a font can be trimmed to
+	// (GET /character-sets)
+	ListCharacterSets(ctx context.Context, request ListCharacterSetsRequestObject) (ListCharacterSetsResponseObject, error)
 	// ListClients The studio and its clients, by name
 	// (GET /clients)
 	ListClients(ctx context.Context, request ListClientsRequestObject) (ListClientsResponseObject, error)
@@ -2528,6 +2931,18 @@ type StrictServerInterface interface {
 	// GetFileContent The bytes of a file, as they came in or in another container
 	// (GET /files/{id}/content)
 	GetFileContent(ctx context.Context, request GetFileContentRequestObject) (GetFileContentResponseObject, error)
+	// FindFallback Rules for local fonts that take as much room as a face
+	// (GET /files/{id}/fallback)
+	FindFallback(ctx context.Context, request FindFallbackRequestObject) (FindFallbackResponseObject, error)
+	// ReshapeFile Make another font of a face - trimmed, pinned, retyped, renamed
+	// (POST /files/{id}/reshape)
+	ReshapeFile(ctx context.Context, request ReshapeFileRequestObject) (ReshapeFileResponseObject, error)
+	// GetReshapedContent The bytes of a reshaped font
+	// (GET /files/{id}/reshaped/{hash})
+	GetReshapedContent(ctx context.Context, request GetReshapedContentRequestObject) (GetReshapedContentResponseObject, error)
+	// DrawSpecimen A picture of text set in a face
+	// (GET /files/{id}/specimen)
+	DrawSpecimen(ctx context.Context, request DrawSpecimenRequestObject) (DrawSpecimenResponseObject, error)
 	// ListJobs What the service does in the background, newest first
 	// (GET /jobs)
 	ListJobs(ctx context.Context, request ListJobsRequestObject) (ListJobsResponseObject, error)
@@ -2588,7 +3003,7 @@ type StrictServerInterface interface {
 	// DropFamily Say that the site no longer uses a family
 	// (DELETE /sites/{id}/families/{familyId})
 	DropFamily(ctx context.Context, request DropFamilyRequestObject) (DropFamilyResponseObject, error)
-	// UseFamily Say that the site uses a family
+	// UseFamily Say that the site uses a family, and how its packs reshape it
 	// (PUT /sites/{id}/families/{familyId})
 	UseFamily(ctx context.Context, request UseFamilyRequestObject) (UseFamilyResponseObject, error)
 	// ListPacks Packs built for the site, newest first
@@ -2668,6 +3083,29 @@ func (sh *strictHandler) ListBuilders(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ListBuildersResponseObject); ok {
 		return validResponse.VisitListBuildersResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListCharacterSets operation middleware
+func (sh *strictHandler) ListCharacterSets(ctx *echo.Context) error {
+	var request ListCharacterSetsRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCharacterSets(ctx.Request().Context(), request.(ListCharacterSetsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCharacterSets")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListCharacterSetsResponseObject); ok {
+		return validResponse.VisitListCharacterSetsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -2916,6 +3354,132 @@ func (sh *strictHandler) GetFileContent(ctx *echo.Context, id Id, params GetFile
 		return err
 	} else if validResponse, ok := response.(GetFileContentResponseObject); ok {
 		return validResponse.VisitGetFileContentResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// FindFallback operation middleware
+func (sh *strictHandler) FindFallback(ctx *echo.Context, id Id, params FindFallbackParams) error {
+	var request FindFallbackRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FindFallback(ctx.Request().Context(), request.(FindFallbackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FindFallback")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(FindFallbackResponseObject); ok {
+		return validResponse.VisitFindFallbackResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ReshapeFile operation middleware
+func (sh *strictHandler) ReshapeFile(ctx *echo.Context, id Id) error {
+	var request ReshapeFileRequestObject
+
+	request.Id = id
+
+	var body ReshapeFileJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReshapeFile(ctx.Request().Context(), request.(ReshapeFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReshapeFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReshapeFileResponseObject); ok {
+		return validResponse.VisitReshapeFileResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetReshapedContent operation middleware
+func (sh *strictHandler) GetReshapedContent(ctx *echo.Context, id Id, hash string) error {
+	var request GetReshapedContentRequestObject
+
+	request.Id = id
+	request.Hash = hash
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetReshapedContent(ctx.Request().Context(), request.(GetReshapedContentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetReshapedContent")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetReshapedContentResponseObject); ok {
+		return validResponse.VisitGetReshapedContentResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DrawSpecimen operation middleware
+func (sh *strictHandler) DrawSpecimen(ctx *echo.Context, id Id, params DrawSpecimenParams) error {
+	var request DrawSpecimenRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DrawSpecimen(ctx.Request().Context(), request.(DrawSpecimenRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DrawSpecimen")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DrawSpecimenResponseObject); ok {
+		return validResponse.VisitDrawSpecimenResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -3580,6 +4144,32 @@ func (sh *strictHandler) UseFamily(ctx *echo.Context, id Id, familyId int64) err
 
 	request.Id = id
 	request.FamilyId = familyId
+
+	var body UseFamilyJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		if !errors.Is(err, io.EOF) {
+			return err
+		}
+	} else {
+		request.Body = &body
+	}
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.UseFamily(ctx.Request().Context(), request.(UseFamilyRequestObject))

@@ -1,6 +1,7 @@
 package server
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"io"
@@ -8,6 +9,8 @@ import (
 	"mime/multipart"
 
 	"github.com/alexedwards/scs/v2"
+
+	"sparecrate/font/reshape"
 
 	. "sparecrate/api" //nolint:revive,staticcheck // the contract's names, as in the generated file
 	"sparecrate/internal/catalog"
@@ -154,6 +157,48 @@ func (h *handlers) GetFileContent(ctx context.Context, r GetFileContentRequestOb
 	return GetFileContent200ApplicationoctetStreamResponse{Body: body, ContentLength: size, Headers: GetFileContent200ResponseHeaders{
 		CacheControl: &keep, ContentDisposition: saveAs(name),
 	}}, nil
+}
+
+func (h *handlers) ReshapeFile(ctx context.Context, r ReshapeFileRequestObject) (ReshapeFileResponseObject, error) {
+	made, err := h.catalog.Reshape(ctx, who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return ReshapeFile200JSONResponse(*made), nil
+}
+
+func (h *handlers) GetReshapedContent(ctx context.Context, r GetReshapedContentRequestObject) (GetReshapedContentResponseObject, error) {
+	body, size, name, err := h.catalog.ReshapedContent(ctx, who(ctx), r.Id, r.Hash)
+	if err != nil {
+		return nil, err
+	}
+	return GetReshapedContent200ApplicationoctetStreamResponse{Body: body, ContentLength: size, Headers: GetReshapedContent200ResponseHeaders{
+		CacheControl: &keep, ContentDisposition: saveAs(name),
+	}}, nil
+}
+
+func (h *handlers) DrawSpecimen(ctx context.Context, r DrawSpecimenRequestObject) (DrawSpecimenResponseObject, error) {
+	picture, err := h.catalog.Specimen(ctx, who(ctx), r.Id, r.Params)
+	if err != nil {
+		return nil, err
+	}
+	return DrawSpecimen200ImagepngResponse{Body: bytes.NewReader(picture), ContentLength: int64(len(picture)), Headers: DrawSpecimen200ResponseHeaders{CacheControl: &keep}}, nil
+}
+
+func (h *handlers) FindFallback(ctx context.Context, r FindFallbackRequestObject) (FindFallbackResponseObject, error) {
+	found, err := h.catalog.Fallback(ctx, who(ctx), r.Id, r.Params)
+	if err != nil {
+		return nil, err
+	}
+	return FindFallback200JSONResponse(*found), nil
+}
+
+func (h *handlers) ListCharacterSets(ctx context.Context, _ ListCharacterSetsRequestObject) (ListCharacterSetsResponseObject, error) {
+	sets, err := h.catalog.CharacterSets(who(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return ListCharacterSets200JSONResponse(*sets), nil
 }
 
 // keep lets a browser keep bytes that never change under their address.
@@ -304,7 +349,11 @@ func (h *handlers) ChangeSite(ctx context.Context, r ChangeSiteRequestObject) (C
 }
 
 func (h *handlers) UseFamily(ctx context.Context, r UseFamilyRequestObject) (UseFamilyResponseObject, error) {
-	s, err := h.catalog.UseFamily(ctx, who(ctx), r.Id, r.FamilyId)
+	var recipe *reshape.Recipe
+	if r.Body != nil {
+		recipe = r.Body.Recipe
+	}
+	s, err := h.catalog.UseFamily(ctx, who(ctx), r.Id, r.FamilyId, recipe)
 	if err != nil {
 		return nil, err
 	}

@@ -125,7 +125,7 @@ func TestRoles(t *testing.T) {
 			return r.StatusCode(), err
 		}},
 		{"put on a site", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
-			r, err := c.UseFamilyWithResponse(ctx, site, family)
+			r, err := c.UseFamilyWithResponse(ctx, site, family, api.FamilyOnSite{})
 			return r.StatusCode(), err
 		}},
 		{"build a pack", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {

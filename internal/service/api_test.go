@@ -94,7 +94,7 @@ func (s *studio) site(name string, client int64, families ...int64) int64 {
 	require.NoError(s.t, err)
 	require.NotNil(s.t, r.JSON201, "%s", r.Body)
 	for _, f := range families {
-		used, err := s.admin.UseFamilyWithResponse(s.t.Context(), r.JSON201.Id, f)
+		used, err := s.admin.UseFamilyWithResponse(s.t.Context(), r.JSON201.Id, f, api.FamilyOnSite{})
 		require.NoError(s.t, err)
 		require.NotNil(s.t, used.JSON200, "%s", used.Body)
 	}

@@ -55,8 +55,8 @@ func TestNewPersonSetsAPasswordFirst(t *testing.T) {
 func TestFindingAndSettingInOnesOwnWords(t *testing.T) {
 	s := servicetest.Start(t, demoStudio)
 	ctx := browsertest.New(t, "")
-	signIn(t, ctx, s, api.RoleViewer)
-	browsertest.Do(t, ctx, browsertest.Until(`document.querySelectorAll(".strip").length === 3`), fill("Find", "umbriskdisplay-rg"),
+	signIn(t, ctx, s, api.RoleEditor)
+	browsertest.Do(t, ctx, browsertest.Until(`document.querySelectorAll(".strip").length === 4`), fill("Find", "umbriskdisplay-rg"),
 		browsertest.Until(`document.querySelectorAll(".strip").length === 1`), allSet())
 	assert.Equal(t, "?q=umbriskdisplay-rg", browsertest.Eval[string](t, ctx, `location.search`), "the address holds the query")
 	assert.Contains(t, text(t, ctx), "Tonight: the Rings of Saturn")
@@ -125,7 +125,7 @@ func TestAFacePageTellsAll(t *testing.T) {
 	s := servicetest.Start(t, demoStudio)
 	downloads := t.TempDir()
 	ctx := browsertest.New(t, downloads)
-	signIn(t, ctx, s, api.RoleViewer)
+	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"),
 		browsertest.Until(`document.querySelectorAll('[data-state="made"]').length === 2`), // what packs need is made without being asked for
 		chromedp.Click("details.covers summary"), chromedp.Click("details.containers summary"), press("and 106 more"))

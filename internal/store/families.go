@@ -61,6 +61,7 @@ type Derived struct {
 	Source, Recipe string
 	Hash           string
 	Bytes          int64
+	Told           string // what came of it, as JSON; empty for another container
 }
 
 // TableName keeps GORM from looking for a plural.
@@ -165,6 +166,11 @@ func (s *Store) DerivedFile(ctx context.Context, source, recipe string) (*Derive
 // DerivedOf gives all that was made from some sources.
 func (s *Store) DerivedOf(ctx context.Context, sources []string) ([]Derived, error) {
 	return list[Derived](s.db.WithContext(ctx).Where("source IN ?", sources))
+}
+
+// DerivedByHash finds what was made from a source by what came out.
+func (s *Store) DerivedByHash(ctx context.Context, source, hash string) (*Derived, error) {
+	return first[Derived](s.db.WithContext(ctx).Where("source = ? AND hash = ?", source, hash))
 }
 
 // FilesReadBefore gives the files whose facts were read by a core older than a

@@ -19,6 +19,7 @@ type License struct {
 	Uses                []string `gorm:"serializer:json"`
 	Begins, Ends        *time.Time
 	Note                string
+	Changes             map[string]string `gorm:"serializer:json"` // consent by change
 	Version             int
 	CreatedAt           time.Time
 	CreatedBy           string
@@ -69,9 +70,9 @@ func (s *Store) AddLicense(ctx context.Context, l *License, families []int64) er
 func (s *Store) ChangeLicense(ctx context.Context, l *License, families []int64) error {
 	// GORM's serializers do not apply to maps of columns, so the record itself is written.
 	r := s.db.WithContext(ctx).Model(&License{}).Where("id = ? AND version = ?", l.ID, l.Version).
-		Select("Kind", "GrantedToID", "Licensor", "Reference", "Uses", "Begins", "Ends", "Note", "Version").
+		Select("Kind", "GrantedToID", "Licensor", "Reference", "Uses", "Begins", "Ends", "Note", "Changes", "Version").
 		Updates(&License{Kind: l.Kind, GrantedToID: l.GrantedToID, Licensor: l.Licensor, Reference: l.Reference,
-			Uses: l.Uses, Begins: l.Begins, Ends: l.Ends, Note: l.Note, Version: l.Version + 1})
+			Uses: l.Uses, Begins: l.Begins, Ends: l.Ends, Note: l.Note, Changes: l.Changes, Version: l.Version + 1})
 	if r.Error != nil {
 		return told(r.Error)
 	}

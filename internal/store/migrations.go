@@ -103,6 +103,11 @@ var migrations = []*gormigrate.Migration{
 		`ALTER TABLE face_files ADD COLUMN IF NOT EXISTS reader INT NOT NULL DEFAULT 1`,
 		`ALTER TABLE face_files ADD KEY IF NOT EXISTS reader (reader)`,
 	)},
+	{ID: "0003-reshape", Migrate: statements(
+		`ALTER TABLE site_families ADD COLUMN IF NOT EXISTS recipe TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE licenses ADD COLUMN IF NOT EXISTS changes TEXT NOT NULL DEFAULT '{}'`,
+		`ALTER TABLE derived ADD COLUMN IF NOT EXISTS told TEXT NOT NULL DEFAULT ''`,
+	)},
 }
 
 func statements(all ...string) gormigrate.MigrateFunc {

@@ -100,10 +100,26 @@ func (s *Store) ChangeSite(ctx context.Context, site *Site) error {
 	return told(r.Error)
 }
 
-// UseFamily says that a site uses a family; false where it did already.
-func (s *Store) UseFamily(ctx context.Context, site, family int64) (bool, error) {
-	r := s.db.WithContext(ctx).Exec("INSERT IGNORE INTO site_families VALUES (?, ?)", site, family)
+// UseFamily says that a site uses a family, and by which recipe packs reshape
+// it, empty for none; false where it did so already.
+func (s *Store) UseFamily(ctx context.Context, site, family int64, recipe string) (bool, error) {
+	r := s.db.WithContext(ctx).Exec(`INSERT INTO site_families (site_id, family_id, recipe) VALUES (?, ?, ?)
+		ON DUPLICATE KEY UPDATE recipe = VALUES(recipe)`, site, family, recipe)
 	return r.RowsAffected > 0, r.Error
+}
+
+// Recipes gives the recipes of a site's families, by family.
+func (s *Store) Recipes(ctx context.Context, site int64) (map[int64]string, error) {
+	var rows []struct {
+		FamilyID int64
+		Recipe   string
+	}
+	err := s.db.WithContext(ctx).Table("site_families").Select("family_id, recipe").Where("site_id = ? AND recipe <> ''", site).Scan(&rows).Error
+	out := make(map[int64]string, len(rows))
+	for _, r := range rows {
+		out[r.FamilyID] = r.Recipe
+	}
+	return out, err
 }
 
 // DropFamily says that a site no longer uses a family; false where it did not.

@@ -10,6 +10,10 @@ export const builders = () => useQuery({ queryKey: ['builders'], queryFn: () => 
 
 export const languages = () => useQuery({ queryKey: ['languages'], queryFn: () => data(api.GET('/languages')), staleTime: Infinity })
 
+export const characterSets = () => useQuery({ queryKey: ['character-sets'], queryFn: () => data(api.GET('/character-sets')), staleTime: Infinity })
+export const fallback = (id: Ref<number>, place: number) =>
+  useQuery({ queryKey: ['fallback', id, place], queryFn: () => data(api.GET('/files/{id}/fallback', { params: { path: { id: id.value }, query: { place, against: 'arial,georgia,times-new-roman' } } })), staleTime: Infinity })
+
 export const families = (q: Ref<string>, client: Ref<string>) =>
   useInfiniteQuery({
     queryKey: ['families', q, client],

@@ -152,6 +152,104 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/files/{id}/reshape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make another font of a face - trimmed, pinned, retyped, renamed
+         * @description Made once and kept. What the font or its license forbids is refused with the reason; what they do not speak of comes back as a query.
+         */
+        post: operations["reshapeFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/files/{id}/reshaped/{hash}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description The SHA-256 of what was made */
+                hash: string;
+            };
+            cookie?: never;
+        };
+        /** The bytes of a reshaped font */
+        get: operations["getReshapedContent"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/files/{id}/specimen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** A picture of text set in a face */
+        get: operations["drawSpecimen"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/files/{id}/fallback": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** Rules for local fonts that take as much room as a face */
+        get: operations["findFallback"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/character-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The named sets of characters that a font can be trimmed to */
+        get: operations["listCharacterSets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/families": {
         parameters: {
             query?: never;
@@ -384,7 +482,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Say that the site uses a family */
+        /** Say that the site uses a family, and how its packs reshape it */
         put: operations["useFamily"];
         post?: never;
         /** Say that the site no longer uses a family */
@@ -864,6 +962,99 @@ export interface components {
         Use: "web" | "web-hosted" | "desktop" | "app" | "document" | "server";
         /** @enum {string} */
         LicenseKind: "bought" | "client" | "open" | "commissioned";
+        /** @enum {string} */
+        Consent: "yes" | "no" | "not-said";
+        /** @description What the license says of changing the font */
+        LicensedChanges: {
+            subset?: components["schemas"]["Consent"];
+            outlines?: components["schemas"]["Consent"];
+            name?: components["schemas"]["Consent"];
+        };
+        /** @description What is to become of a face - pinned, then trimmed, retyped and renamed */
+        Recipe: {
+            pin?: {
+                /** @description Axes by tag with their places, 700, or ranges, 400:700 */
+                at?: {
+                    [key: string]: string;
+                };
+                /** @description Name of a named instance */
+                instance?: string;
+                /** @description Pin all other axes where they start */
+                rest?: boolean;
+            };
+            trim?: {
+                /** @description Named sets of characters */
+                keep?: string[];
+                /** @description Every character of it stays */
+                text?: string;
+                /** @description U+20AC, U+0400-045F */
+                ranges?: string[];
+                /** @description basic, or tags of layout features; all when left out */
+                features?: string[];
+            };
+            /** @description PostScript outlines become TrueType ones */
+            retype?: boolean;
+            rename?: {
+                family?: string;
+                style?: string;
+                /** @description The face becomes a family of its own */
+                alone?: boolean;
+                postScript?: string;
+            };
+        };
+        ReshapeOrder: {
+            /** @description Which face of a collection, from 0 */
+            place?: number;
+            container: components["schemas"]["Container"];
+            recipe: components["schemas"]["Recipe"];
+        };
+        Reshaped: {
+            hash: string;
+            /** @description The file name to save it under */
+            name: string;
+            /** Format: int64 */
+            bytes: number;
+            /**
+             * Format: int64
+             * @description Bytes of the whole face in the same container
+             */
+            from: number;
+            glyphs: number;
+            glyphsBefore: number;
+            /** @description Characters of the text that the font lacks */
+            missing: string;
+            /** @description Tables left out */
+            dropped: string[];
+            family: string;
+            fullName: string;
+            postScriptName: string;
+            verdict: components["schemas"]["VerdictState"];
+            reasons: components["schemas"]["Reason"][];
+        };
+        Fallback: {
+            against: string;
+            /** @description Where the widths of the local font are from */
+            source: string;
+            sizeAdjust: number;
+            ascentOverride: number;
+            descentOverride: number;
+            lineGapOverride: number;
+            css: string;
+        };
+        FallbackList: {
+            items: components["schemas"]["Fallback"][];
+        };
+        CharacterSet: {
+            name: string;
+            /** @description What is written with it */
+            for: string;
+        };
+        CharacterSetList: {
+            items: components["schemas"]["CharacterSet"][];
+        };
+        FamilyOnSite: {
+            recipe?: components["schemas"]["Recipe"];
+        };
         LicenseTerms: {
             kind: components["schemas"]["LicenseKind"];
             /**
@@ -883,6 +1074,7 @@ export interface components {
              */
             until?: string;
             note?: string;
+            changes?: components["schemas"]["LicensedChanges"];
             families: number[];
         };
         License: {
@@ -898,6 +1090,7 @@ export interface components {
             /** Format: date */
             until?: string;
             note: string;
+            changes: components["schemas"]["LicensedChanges"];
             families: components["schemas"]["Ref"][];
             documents: components["schemas"]["Document"][];
             /** Format: date-time */
@@ -966,6 +1159,9 @@ export interface components {
             signOff?: components["schemas"]["SignOff"];
             /** @description Clear or signed off */
             mayGoOut: boolean;
+            recipe?: components["schemas"]["Recipe"];
+            /** @description What packs do to the family */
+            reshaped?: string;
         };
         Site: {
             /** Format: int64 */
@@ -1361,6 +1557,146 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reshapeFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReshapeOrder"];
+            };
+        };
+        responses: {
+            /** @description What was made */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reshaped"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getReshapedContent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description The SHA-256 of what was made */
+                hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The bytes */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    drawSpecimen: {
+        parameters: {
+            query?: {
+                /** @description Which face of a collection, from 0 */
+                place?: number;
+                /** @description Lines of text; the full name of the face when left out */
+                text?: string;
+                /** @description Pixels */
+                size?: number;
+                /** @description How many glyphs a chart below shows */
+                glyphs?: number;
+                /** @description Pixels to break lines at */
+                width?: number;
+                dark?: boolean;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The picture */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    findFallback: {
+        parameters: {
+            query?: {
+                place?: number;
+                /** @description Names of system fonts, with commas between */
+                against?: string;
+                /** @description The language of the text */
+                language?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A rule for each */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FallbackList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listCharacterSets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sets */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterSetList"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -1818,7 +2154,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["FamilyOnSite"];
+            };
+        };
         responses: {
             /** @description The site */
             200: {

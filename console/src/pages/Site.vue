@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
-import { api, data as dataOf } from '../api/client'
+import { api, data as dataOf, type Schemas } from '../api/client'
 import { change, familyNames, me, site } from '../api/queries'
 import PackPanel from '../parts/PackPanel.vue'
+import SiteRecipe from '../parts/SiteRecipe.vue'
 import SignOffForm from '../parts/SignOffForm.vue'
 import SiteForm from '../parts/SiteForm.vue'
 import Trouble from '../parts/Trouble.vue'
@@ -18,10 +19,11 @@ const mayEdit = computed(() => person.value?.role !== 'viewer')
 const chosen = ref<number>()
 const editing = ref(false)
 const signing = ref<{ id: number; name: string }>()
+const reshaping = ref<Schemas['SiteFamily']>()
 const free = computed(() => (names.value ?? []).filter((f) => !s.value?.families.some((u) => u.family.id === f.id)))
 
 const path = (familyId: number) => ({ params: { path: { id: props.id, familyId } } })
-const use = change((family: number) => dataOf(api.PUT('/sites/{id}/families/{familyId}', path(family))), ['sites', 'families'], () => (chosen.value = undefined))
+const use = change((family: number) => dataOf(api.PUT('/sites/{id}/families/{familyId}', { ...path(family), body: {} })), ['sites', 'families'], () => (chosen.value = undefined))
 const drop = change((family: number) => dataOf(api.DELETE('/sites/{id}/families/{familyId}', path(family))), ['sites', 'families'])
 const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdict === 'barred' && person.value?.role === 'admin'
 </script>
@@ -44,9 +46,11 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
           <span class="row"><VerdictTag :state="u.verdict" :signed="!!u.signOff" /><RouterLink :to="`/families/${u.family.id}`"><strong>{{ u.family.name }}</strong></RouterLink><span class="soft small">{{ u.faces }} face{{ u.faces === 1 ? '' : 's' }}</span></span>
           <span class="row">
             <ElButton v-if="!u.mayGoOut && maySign(u.verdict)" size="small" @click="signing = u.family">Sign off</ElButton>
+            <ElButton v-if="mayEdit" size="small" :aria-label="`Reshape ${u.family.name} in packs`" @click="reshaping = u">Reshape in packs</ElButton>
             <ElButton v-if="mayEdit" size="small" text :aria-label="`Take ${u.family.name} off this site`" @click="drop.mutate(u.family.id)">Take off</ElButton>
           </span>
         </div>
+        <p v-if="u.reshaped" class="small reshaped">In packs: {{ u.reshaped }}.</p>
         <ul class="reasons small"><li v-for="r in u.reasons" :key="r.code + r.evidence"><span>{{ r.message }}</span> <span class="soft">{{ r.evidence }}</span></li></ul>
         <p v-if="u.signOff" class="small signed">Signed off by {{ u.signOff.by }}, {{ when(u.signOff.at) }}: “{{ u.signOff.reason }}”</p>
       </section>
@@ -56,6 +60,7 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
       </form>
       <PackPanel :id="id" :may-edit="mayEdit" :empty="!s.families.length" />
       <SiteForm v-model="editing" :site="s" />
+      <SiteRecipe v-model="reshaping" :site="id" />
       <SignOffForm v-model="signing" :site="id" />
     </template>
     <p v-else class="soft">Reading the site …</p>
@@ -67,6 +72,7 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
 .used { margin-bottom: 0.7rem; }
 .split { justify-content: space-between; }
 .reasons { margin: 0.5rem 0 0; padding-left: 1.1rem; }
+.reshaped { margin: 0.4rem 0 0; }
 .signed { margin: 0.4rem 0 0; color: var(--clear); }
 .choose { width: min(24rem, 100%); }
 </style>

@@ -2,7 +2,7 @@
 import type { Schemas } from '../api/client'
 import { bytes } from '../state/show'
 
-const props = defineProps<{ containers: Schemas['MadeContainer'][]; file: Schemas['File']; place: number; base: string }>()
+const props = defineProps<{ containers: Schemas['MadeContainer'][]; file: Schemas['File']; place: number; base: string; mayHave: boolean }>()
 const use: Record<string, string> = {
   woff2: 'every current browser', woff: 'browsers before those', ttf: 'installing, apps', otf: 'installing, apps', eot: 'Internet Explorer alone', svg: 'the first phones alone',
 }
@@ -18,7 +18,7 @@ const state = (m: Schemas['MadeContainer']) =>
       <thead><tr><th>Container</th><th>For</th><th class="num">Size</th><th>State</th></tr></thead>
       <tbody>
         <tr v-for="m in containers" :key="m.container" :data-container="m.container" :data-state="m.state">
-          <td><a v-if="m.state !== 'failed'" :href="address(m)" :download="name(m)">{{ m.container.toUpperCase() }}</a><template v-else>{{ m.container.toUpperCase() }}</template></td>
+          <td><a v-if="mayHave && m.state !== 'failed'" :href="address(m)" :download="name(m)">{{ m.container.toUpperCase() }}</a><template v-else>{{ m.container.toUpperCase() }}</template></td>
           <td class="soft">{{ use[m.container] }}</td>
           <td class="num">{{ m.bytes === undefined ? '' : bytes(m.bytes) }}</td>
           <td :class="{ failed: m.state === 'failed' }">{{ state(m) }}</td>

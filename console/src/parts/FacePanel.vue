@@ -1,16 +1,22 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Schemas } from '../api/client'
+import { me } from '../api/queries'
 import { bytes, when } from '../state/show'
 import { useTaste } from '../state/taste'
 import CopyLine from './CopyLine.vue'
 import FaceContainers from './FaceContainers.vue'
 import FaceCoverage from './FaceCoverage.vue'
 import FaceDetails from './FaceDetails.vue'
+import FaceFallback from './FaceFallback.vue'
+import FaceReshape from './FaceReshape.vue'
 import FaceSample from './FaceSample.vue'
 
 const props = defineProps<{ face: Schemas['Face']; family: string; base: string }>()
 const taste = useTaste()
+const { data: person } = me()
+const mayEdit = computed(() => person.value?.role !== 'viewer')
+const fallbackOpen = ref(false)
 const facts = computed(() => props.face.facts)
 const current = computed(() => props.face.files.find((f) => f.current) ?? props.face.files[0])
 const ready = computed(() => props.face.containers.filter((m) => m.bytes !== undefined).length)
@@ -44,7 +50,15 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
     </details>
     <details class="containers" :open="busy">
       <summary>Containers ({{ ready }} ready)</summary>
-      <FaceContainers v-if="current" :containers="face.containers" :file="current" :place="facts.index" :base="base" />
+      <FaceContainers v-if="current" :containers="face.containers" :file="current" :place="facts.index" :base="base" :may-have="mayEdit" />
+    </details>
+    <details v-if="mayEdit && current" class="reshape">
+      <summary>Reshape: fewer characters, a static style, other outlines, another name</summary>
+      <FaceReshape :file-id="current.id" :facts="facts" />
+    </details>
+    <details class="fallback" @toggle="fallbackOpen = ($event.target as HTMLDetailsElement).open">
+      <summary>Local font while it loads</summary>
+      <FaceFallback v-if="current && fallbackOpen" :file-id="current.id" :facts="facts" />
     </details>
     <details>
       <summary>What the font says of itself</summary>
@@ -54,7 +68,7 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
       <summary>Files ({{ face.files.length }})</summary>
       <ul class="list small">
         <li v-for="f in face.files" :key="f.id" class="row file">
-          <a :href="`${base}/files/${f.id}/content`" :download="f.name">{{ f.name }}</a>
+          <a v-if="mayEdit" :href="`${base}/files/${f.id}/content`" :download="f.name">{{ f.name }}</a><span v-else>{{ f.name }}</span>
           <span class="soft">{{ f.container.toUpperCase() }}, {{ bytes(f.bytes) }}, {{ f.version }}, {{ f.addedBy }}, {{ when(f.addedAt) }}</span>
           <strong v-if="f.current">in packs</strong>
         </li>

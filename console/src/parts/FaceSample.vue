@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { base } from '../api/client'
+import { me } from '../api/queries'
+import { useTaste } from '../state/taste'
 
 /** Text set in a file of the catalog, fetched once it comes into view. */
 const props = defineProps<{ fileId: number; container: string; place: number; size: number; text: string }>()
@@ -8,12 +10,18 @@ const line = useTemplateRef<HTMLElement>('line')
 const state = ref<'waiting' | 'ready' | 'failed'>('waiting')
 let watching: IntersectionObserver | undefined
 
+const { data: person } = me()
+const taste = useTaste()
+// Who may see a font but not have it sees a picture.
+const pictured = computed(() => person.value?.role === 'viewer')
+const picture = computed(() => `${base}/files/${props.fileId}/specimen?${new URLSearchParams({ place: String(props.place), size: String(props.size), dark: String(taste.dark), text: props.text.slice(0, 200) })}`)
 const family = computed(() => `crate-file-${props.fileId}-${props.place}`)
 // A browser takes no face out of a collection and reads no EOT; the service does.
 const foreign = computed(() => props.container === 'ttc' || props.container === 'eot' || props.place > 0)
 const address = computed(() => `${base}/files/${props.fileId}/content${foreign.value ? `?container=woff2&place=${props.place}` : ''}`)
 
 async function load() {
+  if (!person.value || pictured.value) return
   state.value = 'waiting'
   try {
     let face = [...document.fonts].find((f) => f.family.replaceAll('"', '') === family.value)
@@ -37,12 +45,14 @@ onMounted(() => {
   }, { rootMargin: '400px' })
   if (line.value) watching.observe(line.value)
 })
-watch(family, load)
+watch([family, pictured], load)
+watch(person, (now, before) => now && !before && load())
 onBeforeUnmount(() => watching?.disconnect())
 </script>
 
 <template>
-  <p v-if="state === 'failed'" class="soft small">The browser does not accept this font file.</p>
+  <div v-if="pictured && state !== 'failed'" class="picture" :data-state="state"><img :src="picture" :alt="text" loading="lazy" @load="state = 'ready'" @error="state = 'failed'" :style="{ margin: `${-16 - size / 6}px`, marginRight: 0 }"></div>
+  <p v-else-if="state === 'failed'" class="soft small">The browser does not accept this font file.</p>
   <p
     v-else ref="line" class="set" :data-state="state"
     :style="{ fontFamily: `'${family}'`, fontSize: `${size}px`, visibility: state === 'ready' ? 'visible' : 'hidden' }"
@@ -50,5 +60,7 @@ onBeforeUnmount(() => watching?.disconnect())
 </template>
 
 <style scoped>
+.picture { overflow: hidden; padding: 0.05em 0; }
+.picture img { display: block; max-width: none; }
 .set { margin: 0; line-height: 1.25; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-synthesis: none; padding: 0.05em 0; }
 </style>

@@ -13,6 +13,9 @@ const { data: known } = clients()
 const { data: names } = familyNames()
 const kinds = [{ value: 'bought', label: 'Bought' }, { value: 'client', label: 'Supplied by the client' }, { value: 'open', label: 'Open' }, { value: 'commissioned', label: 'Commissioned' }]
 const form = reactive<Schemas['LicenseTerms']>({ kind: 'bought', grantedTo: 0, uses: [], families: [] })
+const consents = [{ value: 'not-said', label: 'Not said' }, { value: 'yes', label: 'Allowed' }, { value: 'no', label: 'Forbidden' }]
+const changes = [{ key: 'subset', label: 'Fewer characters' }, { key: 'outlines', label: 'Other outlines' }, { key: 'name', label: 'Another name' }] as const
+const said = reactive<Required<Schemas['LicensedChanges']>>({ subset: 'not-said', outlines: 'not-said', name: 'not-said' })
 const paper = ref<File[]>([])
 const trouble = useTrouble()
 
@@ -25,10 +28,11 @@ watch(open, (now) => {
     kind: l?.kind ?? 'bought', grantedTo: l?.grantedTo.id ?? props.client, licensor: l?.licensor ?? '', reference: l?.reference ?? '',
     uses: [...(l?.uses ?? ['web'])], from: l?.from, until: l?.until, note: l?.note ?? '', families: l?.families.map((f) => f.id) ?? [...(props.families ?? [])],
   })
+  Object.assign(said, { subset: 'not-said', outlines: 'not-said', name: 'not-said' }, l?.changes)
 }, { immediate: true })
 
 const save = change(async () => {
-  const body = { ...form, from: form.from || undefined, until: form.until || undefined }
+  const body = { ...form, changes: { ...said }, from: form.from || undefined, until: form.until || undefined }
   const l = props.license
     ? await data(api.PUT('/licenses/{id}', { params: { path: { id: props.license.id }, header: { 'If-Match': props.license.etag } }, body }))
     : await data(api.POST('/licenses', { body }))
@@ -62,6 +66,9 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
         <ElFormItem label="Kind"><ElSelect v-model="form.kind" aria-label="Kind"><ElOption v-for="k in kinds" :key="k.value" :value="k.value" :label="k.label" /></ElSelect></ElFormItem>
         <ElFormItem label="Licensor"><ElInput v-model="form.licensor" maxlength="200" /></ElFormItem>
         <ElFormItem label="Reference"><ElInput v-model="form.reference" maxlength="200" placeholder="Order number" /></ElFormItem>
+      </div>
+      <div class="pair">
+        <ElFormItem v-for="c in changes" :key="c.key" :label="c.label" :error="c.key === 'subset' ? trouble.at('changes') : ''"><ElSelect v-model="said[c.key]" :aria-label="c.label"><ElOption v-for="o in consents" :key="o.value" :value="o.value" :label="o.label" /></ElSelect></ElFormItem>
       </div>
       <ElFormItem label="Note"><ElInput v-model="form.note" type="textarea" :rows="2" maxlength="5000" /></ElFormItem>
       <ElFormItem label="Documents that prove it">

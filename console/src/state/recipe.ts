@@ -1,0 +1,36 @@
+import type { Schemas } from '../api/client'
+
+/** A recipe as it stands in a form. */
+export interface Draft {
+  keep: string[]
+  text: string
+  features: string
+  instance: string
+  at: Record<string, number | null | undefined>
+  pinned: string
+  family: string
+  retype: boolean
+}
+
+export function draftOf(r?: Schemas['Recipe']): Draft {
+  return {
+    keep: [...(r?.trim?.keep ?? [])], text: r?.trim?.text ?? '', features: r?.trim?.features?.[0] ?? 'keep', instance: r?.pin?.instance ?? '', at: {},
+    pinned: Object.entries(r?.pin?.at ?? {}).map(([tag, at]) => `${tag}=${at}`).join(', '), family: r?.rename?.family ?? '', retype: r?.retype ?? false,
+  }
+}
+
+/** The recipe a form asks for; nothing where it asks for nothing. */
+export function recipeOf(d: Draft): Schemas['Recipe'] {
+  const r: Schemas['Recipe'] = {}
+  if (d.keep.length || d.text) r.trim = { keep: d.keep, text: d.text, features: d.features === 'keep' ? [] : [d.features] }
+  const at: Record<string, string> = {}
+  for (const [tag, value] of Object.entries(d.at)) if (value !== null && value !== undefined && !d.instance) at[tag] = String(value)
+  for (const one of d.pinned.split(',')) {
+    const [tag, value] = one.split('=').map((s) => s.trim())
+    if (tag && value) at[tag] = value
+  }
+  if (d.instance || Object.keys(at).length) r.pin = { at, instance: d.instance || undefined }
+  if (d.family.trim()) r.rename = { family: d.family.trim() }
+  if (d.retype) r.retype = true
+  return r
+}

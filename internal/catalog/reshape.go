@@ -1,0 +1,313 @@
+package catalog
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"slices"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/font/coverage"
+	"sparecrate/font/facts"
+	"sparecrate/font/fallback"
+	"sparecrate/font/reshape"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/specimen"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/css"
+	"sparecrate/internal/license"
+	"sparecrate/internal/store"
+)
+
+// maxRecipe bounds what a recipe may come to as JSON, bytes.
+const maxRecipe = 20000
+
+// told is what is kept of a reshaping besides its bytes.
+type told struct {
+	Glyphs       int      `json:"glyphs"`
+	GlyphsBefore int      `json:"glyphsBefore"`
+	Missing      string   `json:"missing,omitempty"`
+	Dropped      []string `json:"dropped,omitempty"`
+	Family       string   `json:"family"`
+	Full         string   `json:"full"`
+	PostScript   string   `json:"postScript"`
+}
+
+// reshaped applies a making's recipe to its face.
+func reshaped(f *font.File, m making) (*font.File, string, error) {
+	recipe := *m.Reshape
+	if m.To == font.TTF {
+		recipe.Retype = true // a TTF is asked for, whatever the outlines
+	}
+	before := facts.One(f.Faces[m.Place])
+	face, outcome, err := recipe.Apply(f.Faces[m.Place])
+	if err != nil {
+		return nil, "", err
+	}
+	now := facts.One(face)
+	t := told{Glyphs: now.Glyphs, GlyphsBefore: before.Glyphs, Missing: string(outcome.Missing), Family: now.Names.Family, Full: now.Names.Full, PostScript: now.Names.PostScript}
+	if outcome.Trim != nil {
+		t.Dropped = outcome.Trim.Dropped
+	}
+	b, err := json.Marshal(t)
+	return &font.File{Container: f.Container, Faces: []*sfnt.Font{face}}, string(b), err
+}
+
+// changesOf are the changes a recipe makes, as licenses speak of them.
+func changesOf(r *reshape.Recipe) []license.Change {
+	if r.Empty() {
+		return nil
+	}
+	return each(r.Changes(), func(c string) license.Change { return license.Change(c) })
+}
+
+// checked refuses recipes that say nothing or too much.
+func checked(r *reshape.Recipe) error {
+	if r.Empty() {
+		return invalid("recipe", "empty-recipe", "The recipe asks for nothing; say what to trim, pin, retype or rename.")
+	}
+	if len(r.Key()) > maxRecipe {
+		return invalid("recipe", "recipe-too-long", "The recipe is too long; trim by named sets or ranges instead of so long a text.")
+	}
+	if r.Trim != nil {
+		if _, err := r.Trim.Characters(); err != nil {
+			return invalid("recipe", "bad-recipe", "%s", sentence(err))
+		}
+	}
+	return nil
+}
+
+// Reshape makes another font of a face by a recipe, once. What the font or its
+// license forbids is refused.
+func (c *Catalog) Reshape(ctx context.Context, p *store.Person, id int64, o api.ReshapeOrder) (*api.Reshaped, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	if err := checked(&o.Recipe); err != nil {
+		return nil, err
+	}
+	if !slices.Contains(font.Makeable, font.Container(o.Container)) {
+		return nil, invalid("container", "bad-container", "%q cannot be made; choose %s.", o.Container, font.Listed(font.Makeable))
+	}
+	f, place, err := c.faceOf(ctx, id, o.Place)
+	if err != nil {
+		return nil, err
+	}
+	owner, err := c.store.FamilyOfFile(ctx, id)
+	if err != nil {
+		return nil, explain(err, "file")
+	}
+	family, err := c.store.Family(ctx, owner.ID)
+	if err != nil {
+		return nil, err
+	}
+	verdict, err := c.judgeChanges(ctx, family, changesOf(&o.Recipe))
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range verdict.Reasons {
+		if r.State == license.Barred || r.Code == "reserved-name" {
+			return nil, problem(Conflict, r.Code, "%s (%s)", r.Message, r.Evidence)
+		}
+	}
+	m := making{f.SHA256, place, font.Container(o.Container), &o.Recipe}
+	d, err := c.made(ctx, f, m)
+	if err != nil {
+		return nil, err
+	}
+	var t told
+	if err := json.Unmarshal([]byte(d.Told), &t); err != nil {
+		return nil, err
+	}
+	out := &api.Reshaped{
+		Hash: d.Hash, Name: path.Base(strings.TrimSuffix(f.Name, path.Ext(f.Name))) + "-reshaped." + string(o.Container), Bytes: d.Bytes, From: f.Bytes,
+		Glyphs: t.Glyphs, GlyphsBefore: t.GlyphsBefore, Missing: t.Missing, Dropped: append([]string{}, t.Dropped...),
+		Family: t.Family, FullName: t.Full, PostScriptName: t.PostScript,
+		Verdict: api.VerdictState(verdict.State), Reasons: reasonViews(verdict.Reasons),
+	}
+	if asItIs(f, m.To) {
+		return out, nil
+	}
+	// The whole face in the same container, where it is at hand, says what was saved.
+	whole, err := c.store.DerivedFile(ctx, f.SHA256, making{f.SHA256, place, m.To, nil}.recipe())
+	if err == nil {
+		out.From = whole.Bytes
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return nil, err
+	}
+	return out, nil
+}
+
+// ReshapedContent opens what was made of a file, by its hash.
+func (c *Catalog) ReshapedContent(ctx context.Context, p *store.Person, id int64, hash string) (r io.ReadCloser, size int64, name string, err error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, 0, "", err
+	}
+	f, err := c.store.File(ctx, id)
+	if err != nil {
+		return nil, 0, "", explain(err, "file")
+	}
+	d, err := c.store.DerivedByHash(ctx, f.SHA256, hash)
+	if err != nil {
+		return nil, 0, "", explain(err, "font")
+	}
+	container, _, _ := strings.Cut(d.Recipe, "/")
+	r, size, err = c.bucket.Open(ctx, bucket.Hash(d.Hash))
+	return r, size, strings.TrimSuffix(f.Name, path.Ext(f.Name)) + "-reshaped." + container, err
+}
+
+// judgeChanges weighs changes to a family for its client.
+func (c *Catalog) judgeChanges(ctx context.Context, f *store.Family, changes []license.Change) (license.Verdict, error) {
+	licenses, err := c.store.LicensesOf(ctx, []int64{f.ID})
+	if err != nil {
+		return license.Verdict{}, err
+	}
+	return license.JudgeChanges(c.question(f, f.Client.Name, licenses, changes)), nil
+}
+
+func reasonViews(reasons []license.Reason) []api.Reason {
+	return each(reasons, func(r license.Reason) api.Reason {
+		return api.Reason{State: api.VerdictState(r.State), Code: r.Code, Message: r.Message, Evidence: r.Evidence}
+	})
+}
+
+// faceOf finds a file and checks which face of it is meant.
+func (c *Catalog) faceOf(ctx context.Context, id int64, place *int) (*store.File, int, error) {
+	f, err := c.store.File(ctx, id)
+	if err != nil {
+		return nil, 0, explain(err, "file")
+	}
+	n := 0
+	if place != nil {
+		n = *place
+	}
+	if n < 0 || n >= f.Faces {
+		return nil, 0, invalid("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", f.Faces, n)
+	}
+	return f, n, nil
+}
+
+// open reads a face of a file from the bucket.
+func (c *Catalog) open(ctx context.Context, id int64, place *int) (*sfnt.Font, error) {
+	f, n, err := c.faceOf(ctx, id, place)
+	if err != nil {
+		return nil, err
+	}
+	data, err := c.bucket.Read(ctx, bucket.Hash(f.SHA256))
+	if err != nil {
+		return nil, err
+	}
+	opened, err := font.Open(data)
+	if err != nil {
+		return nil, err
+	}
+	if n >= len(opened.Faces) {
+		return nil, invalid("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", len(opened.Faces), n)
+	}
+	return opened.Faces[n], nil
+}
+
+// Specimen draws text in a face, for whoever may see it.
+func (c *Catalog) Specimen(ctx context.Context, p *store.Person, id int64, q api.DrawSpecimenParams) ([]byte, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	f, err := c.open(ctx, id, q.Place)
+	if err != nil {
+		return nil, err
+	}
+	size, text := 48.0, ""
+	if q.Size != nil {
+		size = float64(*q.Size)
+	}
+	if size < 4 || size > 400 {
+		return nil, invalid("size", "bad-size", "The size must be between 4 and 400 pixels.")
+	}
+	if q.Text != nil {
+		text = cut(*q.Text, 2000)
+	}
+	o := specimen.Options{Dark: q.Dark != nil && *q.Dark}
+	if q.Width != nil {
+		o.Width = max(100, min(*q.Width, 4000))
+	}
+	if q.Glyphs != nil {
+		o.Glyphs = max(0, min(*q.Glyphs, 2000))
+	}
+	if text == "" && o.Glyphs == 0 {
+		text = facts.One(f).Names.Full
+	}
+	for line := range strings.SplitSeq(text, "\n") {
+		o.Lines = append(o.Lines, specimen.Line{Text: line, Size: size})
+	}
+	picture, err := specimen.Draw(f, o)
+	if err != nil {
+		return nil, invalid("text", "cannot-draw", "%s", sentence(err))
+	}
+	return picture.PNG()
+}
+
+// Fallback gives rules for local fonts that take as much room as a face.
+func (c *Catalog) Fallback(ctx context.Context, p *store.Person, id int64, q api.FindFallbackParams) (*api.FallbackList, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	f, err := c.open(ctx, id, q.Place)
+	if err != nil {
+		return nil, err
+	}
+	face := facts.One(f)
+	web, err := fallback.Face(f)
+	if err != nil {
+		return nil, invalid("id", "cannot-measure", "%s", sentence(err))
+	}
+	against, language := "arial,georgia", "en"
+	if q.Against != nil && *q.Against != "" {
+		against = *q.Against
+	}
+	if q.Language != nil && *q.Language != "" {
+		language = *q.Language
+	}
+	out := &api.FallbackList{Items: []api.Fallback{}}
+	for name := range strings.SplitSeq(against, ",") {
+		m, err := fallback.System(name, face.Style.Weight >= 600)
+		if err != nil {
+			return nil, invalid("against", "unknown-font", "%s", sentence(err))
+		}
+		v, err := fallback.Of(web, m, language)
+		if err != nil {
+			return nil, invalid("language", "cannot-compare", "%s", sentence(err))
+		}
+		out.Items = append(out.Items, api.Fallback{
+			Against: m.Name, Source: m.Source, Css: css.Fallback(face, m.Name, *v).String(),
+			SizeAdjust: float32(v.SizeAdjust), AscentOverride: float32(v.Ascent), DescentOverride: float32(v.Descent), LineGapOverride: float32(v.LineGap),
+		})
+	}
+	return out, nil
+}
+
+// CharacterSets gives the named sets a font can be trimmed to.
+func (c *Catalog) CharacterSets(p *store.Person) (*api.CharacterSetList, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	return &api.CharacterSetList{Items: each(coverage.WebSets, func(s coverage.WebSet) api.CharacterSet {
+		return api.CharacterSet{Name: s.Name, For: s.For}
+	})}, nil
+}
+
+// recipeOf reads a recipe as it is kept with a site.
+func recipeOf(text string) (*reshape.Recipe, error) {
+	if text == "" {
+		return nil, nil //nolint:nilnil // no recipe is no error
+	}
+	var r reshape.Recipe
+	if err := json.Unmarshal([]byte(text), &r); err != nil {
+		return nil, fmt.Errorf("read the recipe of a family on a site: %w", err)
+	}
+	return &r, nil
+}

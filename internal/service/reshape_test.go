@@ -1,0 +1,185 @@
+package service_test
+
+import (
+	"bytes"
+	"image/png"
+	"net/http"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/font/reshape"
+	"sparecrate/font/trim"
+	"sparecrate/internal/browsertest"
+	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/service/servicetest"
+)
+
+var latinOnly = reshape.Recipe{Trim: &reshape.Trim{Keep: []string{"latin"}}}
+
+// firstFile gives the number of the current file of a family's first face.
+func (s *studio) firstFile(family int64) int64 {
+	s.t.Helper()
+	r, err := s.admin.GetFamilyWithResponse(s.t.Context(), family)
+	require.NoError(s.t, err)
+	require.NotNil(s.t, r.JSON200, "%s", r.Body)
+	return r.JSON200.Faces[0].Files[0].Id
+}
+
+func (s *studio) reshape(file int64, to api.Container, r reshape.Recipe) *api.ReshapeFileResponse {
+	s.t.Helper()
+	made, err := s.admin.ReshapeFileWithResponse(s.t.Context(), file, api.ReshapeOrder{Container: to, Recipe: r})
+	require.NoError(s.t, err)
+	return made
+}
+
+// TestAFaceIsReshapedInTheService trims, pins and renames faces of the catalog,
+// each once, and refuses what cannot be made or may not.
+func TestAFaceIsReshapedInTheService(t *testing.T) {
+	s := open(t)
+	skerrow := s.firstFile(s.family(foundry.Signage()[1]))
+	umbrisk := s.firstFile(s.family(foundry.Display()))
+	variable, err := foundry.BuildVariable(foundry.Signage(), font.TTF)
+	require.NoError(t, err)
+	varies := s.firstFile(s.add("var.ttf", variable).JSON200.Family.Id)
+
+	made := s.reshape(skerrow, api.WOFF2, latinOnly)
+	require.NotNil(t, made.JSON200, "%s", made.Body)
+	assert.Less(t, made.JSON200.Glyphs, made.JSON200.GlyphsBefore)
+	body, err := s.admin.GetReshapedContentWithResponse(t.Context(), skerrow, made.JSON200.Hash)
+	require.NoError(t, err)
+	opened, err := font.Open(body.Body)
+	require.NoError(t, err)
+	have, err := trim.Has(opened.Faces[0])
+	require.NoError(t, err)
+	assert.True(t, have.Has('é'))
+	assert.False(t, have.Has('ł'))
+	again := s.reshape(skerrow, api.WOFF2, latinOnly)
+	assert.Equal(t, made.JSON200.Hash, again.JSON200.Hash, "made once")
+
+	bold := s.reshape(varies, api.TTF, reshape.Recipe{Pin: &reshape.Pin{Instance: "Bold"}, Rename: &reshape.Rename{Family: "Pier Sans"}})
+	require.NotNil(t, bold.JSON200, "%s", bold.Body)
+	assert.Equal(t, "Pier Sans Bold", bold.JSON200.FullName)
+	body, err = s.admin.GetReshapedContentWithResponse(t.Context(), varies, bold.JSON200.Hash)
+	require.NoError(t, err)
+	faces, err := facts.Read(body.Body)
+	require.NoError(t, err)
+	assert.Equal(t, 700, faces[0].Style.Weight)
+	assert.Empty(t, faces[0].Axes)
+
+	asTTF := s.reshape(umbrisk, api.TTF, reshape.Recipe{Retype: true})
+	require.NotNil(t, asTTF.JSON200, "%s", asTTF.Body)
+
+	for name, test := range map[string]struct {
+		file   int64
+		recipe reshape.Recipe
+		status int
+		code   string
+		says   string
+	}{
+		"nothing asked for":           {skerrow, reshape.Recipe{}, 422, "empty-recipe", "asks for nothing"},
+		"a set that is not known":     {skerrow, reshape.Recipe{Trim: &reshape.Trim{Keep: []string{"klingonish"}}}, 422, "bad-recipe", "latin-ext"},
+		"a text the font has nothing": {skerrow, reshape.Recipe{Trim: &reshape.Trim{Text: "жук"}}, 422, "cannot-reshape", "ж (U+0436)"},
+		"an axis that is not there":   {varies, reshape.Recipe{Pin: &reshape.Pin{At: map[string]string{"wdth": "75"}}}, 422, "cannot-reshape", "no axis `wdth`"},
+		"a place outside the axis":    {varies, reshape.Recipe{Pin: &reshape.Pin{At: map[string]string{"wght": "950"}}}, 422, "cannot-reshape", "from 300 to 700"},
+		"a static font pinned":        {skerrow, reshape.Recipe{Pin: &reshape.Pin{Rest: true}}, 422, "cannot-reshape", "no axes"},
+		"a font that forbids subsets": {umbrisk, latinOnly, 409, "no-subsetting", "forbids subsetting"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			r := s.reshape(test.file, api.WOFF2, test.recipe)
+			problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, test.status, test.code)
+			assert.Contains(t, r.ApplicationproblemJSONDefault.Detail, test.says)
+		})
+	}
+}
+
+// TestAViewerSeesPicturesOnly asks for a font, and for its picture, as somebody
+// who may see and not have it.
+func TestAViewerSeesPicturesOnly(t *testing.T) {
+	s := open(t)
+	file := s.firstFile(s.family(foundry.Signage()[1]))
+	viewer := s.Client(t, api.RoleViewer)
+	body, err := viewer.GetFileContentWithResponse(t.Context(), file, &api.GetFileContentParams{})
+	require.NoError(t, err)
+	assert.Equal(t, http.StatusForbidden, body.StatusCode())
+	line, size := "Next ferry 16:35", float32(60)
+	picture, err := viewer.DrawSpecimenWithResponse(t.Context(), file, &api.DrawSpecimenParams{Text: &line, Size: &size})
+	require.NoError(t, err)
+	require.Equal(t, http.StatusOK, picture.StatusCode(), "%s", picture.Body)
+	img, err := png.Decode(bytes.NewReader(picture.Body))
+	require.NoError(t, err)
+	assert.Greater(t, img.Bounds().Dx(), 300)
+	ctx := browsertest.New(t, "")
+	signIn(t, ctx, s.Service, api.RoleViewer)
+	browsertest.Do(t, ctx, chromedp.WaitVisible(".strip"), allSet())
+	assert.Equal(t, 1.0, browsertest.Eval[float64](t, ctx, `[...document.querySelectorAll(".strip img")].filter(i => i.naturalWidth > 100).length`), "a picture stands in for the font")
+}
+
+// TestPacksReshape has a site's packs trim a family: the verdict asks for the
+// license's word on it, and the pack holds the smaller font.
+func TestPacksReshape(t *testing.T) {
+	s := open(t)
+	family := s.family(foundry.Signage()[1])
+	l := s.license(1, nil, family)
+	s.document(l.Id)
+	site := s.site("Timetable", 1, family)
+	whole, err := s.admin.PlanPackWithResponse(t.Context(), site)
+	require.NoError(t, err)
+	used, err := s.admin.UseFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &latinOnly})
+	require.NoError(t, err)
+	require.NotNil(t, used.JSON200, "%s", used.Body)
+	one := used.JSON200.Families[0]
+	assert.Equal(t, api.Query, one.Verdict, "the license says nothing of subsets")
+	assert.Equal(t, "trimmed to latin", *one.Reshaped)
+	terms := api.LicenseTerms{Kind: l.Kind, GrantedTo: 1, Uses: l.Uses, Families: []int64{family}}
+	for consent, want := range map[api.Consent]api.VerdictState{api.ConsentNo: api.Barred, api.ConsentYes: api.Clear} {
+		now, err := s.admin.GetLicenseWithResponse(t.Context(), l.Id)
+		require.NoError(t, err)
+		terms.Changes = &api.LicensedChanges{Subset: &consent}
+		changed, err := s.admin.ChangeLicenseWithResponse(t.Context(), l.Id, &api.ChangeLicenseParams{IfMatch: now.JSON200.Etag}, terms)
+		require.NoError(t, err)
+		require.NotNil(t, changed.JSON200, "%s", changed.Body)
+		again, err := s.admin.GetSiteWithResponse(t.Context(), site)
+		require.NoError(t, err)
+		assert.Equal(t, want, again.JSON200.Families[0].Verdict)
+		if consent == api.ConsentYes {
+			plan, err := s.admin.PlanPackWithResponse(t.Context(), site)
+			require.NoError(t, err)
+			assert.Less(t, plan.JSON200.Delivered, whole.JSON200.Delivered)
+			assert.Contains(t, plan.JSON200.Files[0].Why, "trimmed to latin")
+			built, err := s.admin.BuildPackWithResponse(t.Context(), site)
+			require.NoError(t, err)
+			assert.NotNil(t, built.JSON201, "%s", built.Body)
+		}
+	}
+}
+
+// TestReshapingInTheConsole trims a face on its page and downloads it, then has a
+// site's packs do the same.
+func TestReshapingInTheConsole(t *testing.T) {
+	s := servicetest.Start(t, demoStudio)
+	downloads := t.TempDir()
+	ctx := browsertest.New(t, downloads)
+	signIn(t, ctx, s, api.RoleEditor)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), chromedp.Click("details.reshape summary"),
+		fill("Keep these characters", "latin\r"),
+		chromedp.WaitVisible("details.reshape form"), press("Make it"), chromedp.WaitVisible("[data-made]"))
+	assert.Contains(t, text(t, ctx), "of 296 glyphs")
+	browsertest.Do(t, ctx, chromedp.Click("[data-made] a"))
+	path := filepath.Join(downloads, "SkerrowSans-Light-reshaped.woff2")
+	require.Eventually(t, func() bool { b, err := os.ReadFile(path); return err == nil && len(b) > 4 }, 20*time.Second, 50*time.Millisecond)
+	browsertest.Do(t, ctx, chromedp.Click("details.fallback summary"), chromedp.WaitVisible("details.fallback pre"))
+	assert.Contains(t, text(t, ctx), "size-adjust")
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".used"), press("Reshape in packs"), chromedp.WaitVisible(".el-dialog"),
+		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Quay 4 16:35"), press("Save"),
+		browsertest.Until(`document.body.innerText.includes("In packs: trimmed to a text.")`))
+	assert.Contains(t, text(t, ctx), "Build and download", "the license of the demo allows it")
+}
