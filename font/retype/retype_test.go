@@ -14,11 +14,14 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/cff"
 	"sparecrate/font/curve"
+	"sparecrate/font/facts"
 	"sparecrate/font/outline"
 	"sparecrate/font/retype"
 	"sparecrate/font/rules"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
+	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
 )
 
 // sampled gives points along a contour, dense ones.
@@ -170,4 +173,31 @@ func TestCorpus(t *testing.T) {
 	}))
 	t.Logf("%d faces; at most %.2f thousandths of an em off (%s); %d points for %d, %.2f times, at most %.2f times in one face",
 		m.faces, m.off, m.worst, m.quads, m.cubic, float64(m.quads)/float64(m.cubic), m.ratio)
+}
+
+// TestTheDemoIsRetyped draws a PostScript face anew: close to what it was, not
+// bloated, with metrics, names and layout as before.
+func TestTheDemoIsRetyped(t *testing.T) {
+	f := foundrytest.Face(t, foundry.Display(), font.OTF)
+	m := &measured{}
+	m.face(t, "demo", f, 3)
+	assert.LessOrEqual(t, m.off, 0.75, "thousandths of an em, half a unit of rounding among them")
+	assert.LessOrEqual(t, m.ratio, 1.7)
+	made, err := retype.Face(f)
+	require.NoError(t, err)
+	before, after := facts.One(f), facts.One(made)
+	assert.Equal(t, facts.TrueType, after.Outlines)
+	assert.Equal(t, before.Names, after.Names)
+	assert.Equal(t, before.Features, after.Features)
+	assert.Equal(t, before.Coverage, after.Coverage)
+	assert.Equal(t, before.Glyphs, after.Glyphs)
+	report, err := rules.Check(sfnt.Write(made))
+	require.NoError(t, err)
+	assert.Empty(t, report.Findings)
+	_, err = retype.Face(made)
+	require.ErrorIs(t, err, retype.ErrTrueType)
+	b, err := foundry.BuildVariable(foundry.Signage(), font.OTF)
+	require.NoError(t, err)
+	_, err = retype.Face(foundrytest.Parsed(t, b))
+	assert.ErrorIs(t, err, retype.ErrVariable)
 }

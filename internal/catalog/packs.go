@@ -175,7 +175,7 @@ func (c *Catalog) packFace(ctx context.Context, u *usedFamily, cur *store.FaceFi
 	one.Facts = now[0]
 	one.Changed = u.recipe.Words()
 	if u.recipe.Pin != nil || u.recipe.Rename != nil {
-		one.Style = now[0].Names.Subfamily
+		one.Style = now[0].Names.StyleName()
 	}
 	return one, nil
 }

@@ -50,7 +50,7 @@ func reshaped(f *font.File, m making) (*font.File, string, error) {
 		return nil, "", err
 	}
 	now := facts.One(face)
-	t := told{Glyphs: now.Glyphs, GlyphsBefore: before.Glyphs, Missing: string(outcome.Missing), Family: now.Names.Family, Full: now.Names.Full, PostScript: now.Names.PostScript}
+	t := told{Glyphs: now.Glyphs, GlyphsBefore: before.Glyphs, Missing: string(outcome.Missing), Family: now.Names.FamilyName(), Full: now.Names.Full, PostScript: now.Names.PostScript}
 	if outcome.Trim != nil {
 		t.Dropped = outcome.Trim.Dropped
 	}

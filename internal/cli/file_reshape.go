@@ -207,7 +207,7 @@ func reshapeFile(c *cli.Command, recipe reshape.Recipe) error {
 		r.Style = p.Style
 	}
 	now := facts.One(made).Names
-	r.Family, r.Full, r.Post = now.Family, now.Full, now.PostScript
+	r.Family, r.Full, r.Post = now.FamilyName(), now.Full, now.PostScript
 	return show(c, r, func(w io.Writer) { r.print(w) })
 }
 
@@ -360,7 +360,7 @@ func fallbackFile(_ context.Context, c *cli.Command) error {
 			}
 			_, _ = fmt.Fprintf(w, "/* against %s; its widths are %s */\n%s", s.Against, s.Source, s.CSS)
 		}
-		_, _ = fmt.Fprintf(w, "\n/* Use it behind the font itself: */\n/* font-family: %s, %s; */\n", css.Quote(face.Names.Family), css.Quote(face.Names.Family+" Fallback"))
+		_, _ = fmt.Fprintf(w, "\n/* Use it behind the font itself: */\n/* font-family: %s, %s; */\n", css.Quote(face.Names.FamilyName()), css.Quote(face.Names.FamilyName()+" Fallback"))
 	})
 }
 

@@ -36,7 +36,7 @@ type Face struct {
 // Of gives the rule of a face, without its sources: the family's name, and
 // weight, style and width as they are or vary.
 func Of(f facts.Face) Face {
-	rule := Face{Family: f.Names.Family, Weight: strconv.Itoa(f.Style.Weight), Style: string(f.Style.Slope), Display: "swap"}
+	rule := Face{Family: f.Names.FamilyName(), Weight: strconv.Itoa(f.Style.Weight), Style: string(f.Style.Slope), Display: "swap"}
 	for _, a := range f.Axes {
 		if a.Tag == "wght" {
 			rule.Weight = fmt.Sprintf("%d %d", int(a.Min), int(a.Max))
