@@ -3,6 +3,7 @@ package browsertest_test
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io/fs"
 	"net/http"
@@ -19,6 +20,7 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/coverage"
+	"sparecrate/font/retype"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/trim"
 	"sparecrate/internal/browsertest"
@@ -251,4 +253,29 @@ func TestTrimmedTextLooksTheSame(t *testing.T) {
 	})
 	t.Logf("%d faces, %d lines", faces, checked)
 	require.NotZero(t, checked)
+}
+
+// TestRetypedTextLooksTheSame retypes each static PostScript face; at most one
+// part in a hundred of the ink differs, and no advance does.
+func TestRetypedTextLooksTheSame(t *testing.T) {
+	checked, worst, sum := 0, 0.0, 0.0
+	judged(t, func(t *testing.T, p proof, face *sfnt.Font, lines []string, compare func(before, after []byte, lines []string) []inkLine) {
+		out, err := retype.Face(face)
+		if err != nil {
+			if !errors.Is(err, retype.ErrTrueType) && !errors.Is(err, retype.ErrVariable) {
+				t.Logf("%s: %v", p.name, err)
+			}
+			return
+		}
+		lines = lines[:min(4, len(lines))]
+		for i, r := range compare(sfnt.Write(face), sfnt.Write(out), lines) {
+			share := r.Other / max(r.Ink, 1)
+			assert.LessOrEqual(t, share, 0.01, "%s: %q differs in %.3f %% of its ink", p.name, lines[i], 100*share)
+			assert.InDelta(t, r.Widths[0], r.Widths[1], 1, "%s: %q: width", p.name, lines[i])
+			worst, sum = max(worst, share), sum+share
+			checked++
+		}
+	})
+	require.NotZero(t, checked)
+	t.Logf("%d lines; %.3f %% of the ink differs, at most %.3f %%", checked, 100*sum/float64(checked), 100*worst)
 }

@@ -1,0 +1,67 @@
+package fallback_test
+
+import (
+	"os"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font"
+	"sparecrate/font/fallback"
+	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
+)
+
+// TestAFontMadeToTheSameWidths compares a font with the system font it is made
+// to the widths of: nothing is to be adjusted.
+func TestAFontMadeToTheSameWidths(t *testing.T) {
+	for system, path := range map[string]string{"arial": "LiberationSans-Regular", "times-new-roman": "LiberationSerif-Regular", "courier-new": "LiberationMono-Regular"} {
+		b, err := os.ReadFile("/usr/share/fonts/truetype/liberation2/" + path + ".ttf")
+		require.NoError(t, err)
+		web, err := fallback.Face(foundrytest.Parsed(t, b))
+		require.NoError(t, err)
+		local, err := fallback.System(system, false)
+		require.NoError(t, err)
+		for _, language := range fallback.Languages() {
+			o, err := fallback.Of(web, local, language)
+			require.NoError(t, err, language)
+			assert.InDelta(t, 100, o.SizeAdjust, 0.2, "%s in %s", system, language)
+			assert.InDelta(t, 100*local.Ascent, o.Ascent, 0.2)
+			assert.InDelta(t, 100*local.Descent, o.Descent, 0.2)
+		}
+	}
+}
+
+func TestOverridesUndoTheSize(t *testing.T) {
+	web, err := fallback.Face(foundrytest.Face(t, foundry.Poster(), font.TTF))
+	require.NoError(t, err)
+	for _, system := range fallback.Systems() {
+		local, err := fallback.System(system, false)
+		require.NoError(t, err)
+		o, err := fallback.Of(web, local, "en")
+		require.NoError(t, err)
+		assert.InDelta(t, web.Ascent, o.SizeAdjust/100*o.Ascent/100, 0.001, "the adjusted font is as high as the web font")
+		assert.Greater(t, o.SizeAdjust, 80.0)
+	}
+}
+
+func TestABoldIsMeasuredAgainstABold(t *testing.T) {
+	m, err := fallback.System("Times New Roman", true)
+	require.NoError(t, err)
+	assert.Equal(t, "Times New Roman Bold", m.Name)
+}
+
+func TestWhatIsNotKnown(t *testing.T) {
+	_, err := fallback.System("nosuch", false)
+	require.ErrorIs(t, err, fallback.ErrUnknown)
+	assert.Contains(t, err.Error(), "arial")
+	web, err := fallback.Face(foundrytest.Face(t, foundry.Poster(), font.TTF))
+	require.NoError(t, err)
+	local, err := fallback.System("arial", false)
+	require.NoError(t, err)
+	_, err = fallback.Of(web, local, "tlh")
+	require.ErrorIs(t, err, fallback.ErrUnknown)
+	_, err = fallback.Of(web, local, "ru")
+	assert.ErrorIs(t, err, fallback.ErrText)
+}

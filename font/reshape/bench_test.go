@@ -1,0 +1,125 @@
+package reshape_test
+
+import (
+	"os"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font"
+	"sparecrate/font/coverage"
+	"sparecrate/font/pin"
+	"sparecrate/font/retype"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/trim"
+	"sparecrate/internal/demo/foundry"
+)
+
+// took times one run.
+func took(b *testing.B, do func() error) float64 {
+	b.Helper()
+	start := time.Now()
+	require.NoError(b, do())
+	return float64(time.Since(start))
+}
+
+func opened(b *testing.B, data []byte) *sfnt.Font {
+	b.Helper()
+	f, err := font.Open(data)
+	require.NoError(b, err)
+	return f.Faces[0]
+}
+
+func installed(b *testing.B, variable, otherwise string) *sfnt.Font {
+	b.Helper()
+	path := os.Getenv(variable)
+	if path == "" {
+		path = otherwise
+	}
+	data, err := os.ReadFile(path) //nolint:gosec // the tester's own choice
+	require.NoError(b, err)
+	return opened(b, data)
+}
+
+const dejavu = "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf"
+
+func woff2(f *sfnt.Font) func() error {
+	return func() error { _, err := font.Make(f, font.WOFF2); return err }
+}
+
+// BenchmarkTrim reports the time of trimming a face to Latin as a share of its
+// WOFF2 encode, and that of both together for what is left. To reach: 0.1 for a
+// large face for Chinese (SPARECRATE_CJK names one), and 1.
+func BenchmarkTrim(b *testing.B) {
+	f := installed(b, "SPARECRATE_CJK", dejavu)
+	latin, err := coverage.Named("latin")
+	require.NoError(b, err)
+	whole := took(b, woff2(f))
+	var alone, both float64
+	for b.Loop() {
+		var out *sfnt.Font
+		alone += took(b, func() (err error) { out, _, err = trim.Face(f, trim.Options{Characters: latin}); return err })
+		both += took(b, woff2(out))
+	}
+	b.ReportMetric(alone/float64(b.N)/whole, "trim/woff2")
+	b.ReportMetric((alone+both)/float64(b.N)/whole, "trim+woff2/woff2")
+}
+
+// BenchmarkTrimLatin has a face of Latin trimmed to Latin: nearly everything
+// stays. To reach: trimming and encoding no slower than encoding alone.
+func BenchmarkTrimLatin(b *testing.B) {
+	data, err := foundry.Build(foundry.Signage()[1], font.TTF)
+	require.NoError(b, err)
+	f := opened(b, data)
+	latin, err := coverage.Named("latin")
+	require.NoError(b, err)
+	var whole, both float64
+	for b.Loop() {
+		whole += took(b, woff2(f))
+		both += took(b, func() error {
+			out, _, err := trim.Face(f, trim.Options{Characters: latin})
+			require.NoError(b, err)
+			return woff2(out)()
+		})
+	}
+	b.ReportMetric(both/whole, "trim+woff2/woff2")
+}
+
+// BenchmarkPin reports pinning a variable face (SPARECRATE_VARIABLE names
+// another) as a share of the WOFF2 encode of what comes out. To reach: 1.
+func BenchmarkPin(b *testing.B) {
+	data, err := foundry.BuildVariable(foundry.Signage(), font.TTF)
+	require.NoError(b, err)
+	f := opened(b, data)
+	if os.Getenv("SPARECRATE_VARIABLE") != "" {
+		f = installed(b, "SPARECRATE_VARIABLE", "")
+	}
+	var whole, alone float64
+	for b.Loop() {
+		var out *sfnt.Font
+		alone += took(b, func() (err error) {
+			out, _, err = pin.Face(f, pin.Options{At: map[string]pin.Range{"wght": {Min: 550, Max: 550}}, Rest: true})
+			return err
+		})
+		whole += took(b, woff2(out))
+	}
+	b.ReportMetric(alone/whole, "pin/woff2")
+}
+
+// BenchmarkRetype reports retyping a PostScript face (SPARECRATE_POSTSCRIPT names
+// another) as a share of its WOFF2 encode. To reach: 1.
+func BenchmarkRetype(b *testing.B) {
+	data, err := foundry.Build(foundry.Display(), font.OTF)
+	require.NoError(b, err)
+	f := opened(b, data)
+	if os.Getenv("SPARECRATE_POSTSCRIPT") != "" {
+		f = installed(b, "SPARECRATE_POSTSCRIPT", "")
+	}
+	var whole, alone float64
+	for b.Loop() {
+		alone += took(b, func() error { _, err := retype.Face(f); return err })
+		whole += took(b, woff2(f))
+	}
+	b.ReportMetric(alone/whole, "retype/woff2")
+}

@@ -1,0 +1,73 @@
+package reshape_test
+
+import (
+	"encoding/json"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/font/reshape"
+	"sparecrate/font/trim"
+	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
+)
+
+// TestAllAtOnce pins, trims, retypes and renames in one go.
+func TestAllAtOnce(t *testing.T) {
+	b, err := foundry.BuildVariable(foundry.Signage(), font.OTF)
+	require.NoError(t, err)
+	r := reshape.Recipe{
+		Pin: &reshape.Pin{Instance: "bold"}, Trim: &reshape.Trim{Text: "Quay 4, жук", Features: []string{"basic"}},
+		Retype: true, Rename: &reshape.Rename{Family: "Pier Sans"},
+	}
+	out, outcome, err := r.Apply(foundrytest.Parsed(t, b))
+	require.NoError(t, err)
+	now := facts.One(out)
+	assert.Equal(t, facts.TrueType, now.Outlines)
+	assert.Equal(t, "Pier Sans Bold", now.Names.Full)
+	assert.Equal(t, 700, now.Style.Weight)
+	assert.Equal(t, "жук", string([]rune{outcome.Missing[0], outcome.Missing[2], outcome.Missing[1]}))
+	assert.Less(t, now.Glyphs, 12)
+	assert.Equal(t, []string{"subset", "outlines", "name"}, r.Changes())
+	assert.Equal(t, "pinned at bold; trimmed to a text; retyped to TrueType outlines; renamed Pier Sans", r.Words())
+	var same reshape.Recipe
+	require.NoError(t, json.Unmarshal([]byte(r.Key()), &same))
+	assert.Equal(t, r, same, "a recipe comes back from its key")
+}
+
+// TestSplit makes files by set: no character is in two, and none is lost.
+func TestSplit(t *testing.T) {
+	f := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
+	parts, err := reshape.Split(f, []string{"latin", "cyrillic", "rest"}, nil)
+	require.NoError(t, err)
+	require.Len(t, parts, 2, "there is nothing of Cyrillic in it")
+	all, err := trim.Has(f)
+	require.NoError(t, err)
+	total := 0
+	for _, p := range parts {
+		have, err := trim.Has(p.Font)
+		require.NoError(t, err)
+		total += have.And(p.Characters).Len()
+	}
+	assert.Equal(t, all.Len(), total)
+	_, err = reshape.Split(f, []string{"cyrillic"}, nil)
+	assert.ErrorIs(t, err, trim.ErrNothing)
+}
+
+func TestRecipesThatCannotBeRead(t *testing.T) {
+	f := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
+	for says, r := range map[string]reshape.Recipe{
+		"no set of characters is called": {Trim: &reshape.Trim{Keep: []string{"nosuch"}}},
+		"is no range of characters":      {Trim: &reshape.Trim{Ranges: []string{"20AC"}}},
+		"say what to keep":               {Trim: &reshape.Trim{}},
+		"four letters":                   {Trim: &reshape.Trim{Keep: []string{"latin"}, Features: []string{"kerning"}}},
+		"is no place on the axis":        {Pin: &reshape.Pin{At: map[string]string{"wght": "bold"}}},
+	} {
+		_, _, err := r.Apply(f)
+		require.ErrorIs(t, err, reshape.ErrRecipe)
+		assert.Contains(t, err.Error(), says)
+	}
+}

@@ -1,0 +1,96 @@
+package browsertest_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font/facts"
+	"sparecrate/font/fallback"
+	"sparecrate/font/sfnt"
+	"sparecrate/internal/browsertest"
+	"sparecrate/internal/css"
+)
+
+// paragraph is set once in the font and once in its stand-in.
+const paragraph = `The ferry leaves quay four at sixteen thirty-five and calls at three islands before it is dark. Whoever travels with a bicycle
+goes on board first and leaves last; dogs are welcome on the open deck, where the wind keeps the company small. In the saloon there is soup
+until the second bell, and a table by the window for those who would rather look than eat. The almanac says that the tide will turn a little
+after nine, and the harbour master, who has read the almanac for forty years, says that it may be earlier than that. Nobody has ever missed
+the boat for want of a clock: the horn can be heard as far as the lighthouse, and on still evenings well beyond it.`
+
+// breaks gives the first word of each line of both paragraphs, and their heights.
+const breaks = `["web", "local"].map(id => {
+	const p = document.getElementById(id), text = p.firstChild, lines = [];
+	let last = -1;
+	for (const m of text.data.matchAll(/\S+/g)) {
+		const range = new Range();
+		range.setStart(text, m.index);
+		range.setEnd(text, m.index + 1);
+		const top = Math.round(range.getBoundingClientRect().top);
+		if (top > last + 4) { lines.push(m[0] + "@" + m.index); last = top; }
+	}
+	return {lines, height: p.getBoundingClientRect().height};
+})`
+
+// TestTextStaysWhileTheFontArrives sets a long paragraph in a font and in the
+// local font made to its measure, at several widths: most lines break at the same
+// word, and the paragraphs are as high.
+func TestTextStaysWhileTheFontArrives(t *testing.T) {
+	s := newStage(t)
+	ctx := browsertest.New(t, "")
+	same, lines, high := 0, 0, [2]float64{}
+	for _, group := range proofFonts(t) {
+		for _, p := range group {
+			f := opened(p)
+			if f == nil {
+				continue
+			}
+			face := facts.One(f)
+			web, err := fallback.Face(f)
+			require.NoError(t, err)
+			local, err := fallback.System("liberation-sans", false)
+			require.NoError(t, err)
+			o, err := fallback.Of(web, local, "en")
+			require.NoError(t, err)
+			s.round++
+			at := fmt.Sprintf("/font-%d", s.round)
+			s.served[at] = sfnt.Write(f)
+			rule := css.Of(face)
+			rule.Family, rule.Sources = "web", []css.Source{{URL: at, Format: "truetype"}}
+			standIn := css.Fallback(face, "Liberation Sans", *o)
+			standIn.Family = "local"
+			for _, width := range []int{380, 560, 720} {
+				page := fmt.Sprintf("%s-%d.html", at, width)
+				s.served[page] = fmt.Appendf(nil, `<!doctype html><html lang="en"><meta charset="utf-8"><title>Paragraphs</title><style>%s%s p{width:%dpx;font-size:18px;font-weight:%s;margin:0;text-rendering:geometricPrecision}
+					#web{font-family:web,monospace} #local{font-family:local,monospace}</style><p id="web">%s</p><p id="local">%s</p>`,
+					rule, standIn, width, rule.Weight, strings.ReplaceAll(paragraph, "\n", " "), strings.ReplaceAll(paragraph, "\n", " "))
+				browsertest.Do(t, ctx, chromedp.Navigate(s.server.URL+page), browsertest.Until(`document.fonts.status === "loaded" && [...document.fonts].every(f => f.status === "loaded")`))
+				got := browsertest.Eval[[]struct {
+					Lines  []string `json:"lines"`
+					Height float64  `json:"height"`
+				}](t, ctx, breaks)
+				high[0] += got[0].Height
+				high[1] += got[1].Height
+				on := 0
+				for i, word := range got[0].Lines {
+					if i < len(got[1].Lines) && got[1].Lines[i] == word {
+						on++
+					}
+				}
+				t.Logf("%s at %d: %d of %d lines, %.0f and %.0f high, %v", p.name, width, on, len(got[0].Lines), got[0].Height, got[1].Height, *o)
+				same += on
+				lines += len(got[0].Lines)
+			}
+		}
+	}
+	t.Logf("%d of %d lines start with the same word", same, lines)
+	require.NotZero(t, lines)
+	assert.InEpsilon(t, high[0], high[1], 0.01, "all paragraphs together are as high")
+	// A word that falls over the edge moves the lines behind it until they meet again.
+	assert.Greater(t, float64(same)/float64(lines), 0.7)
+}
