@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help setup tools build demo test bench lint generate languages stale console clean
+.PHONY: help setup tools build demo test proof bench lint generate languages stale console clean
 BIN := .build/bin/sparecrate
 CONSOLE := $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
@@ -26,6 +26,9 @@ demo: build ## set up, start with demo data, print the address and the sign-in
 
 test: tools build stale lint ## set up and run everything
 	go test -race -timeout 20m ./...
+
+proof: build ## try the reshaping verbs on a broad set of Debian's fonts, in the browser
+	@scripts/proof
 
 bench: setup console/dist/index.html ## measure speed, as ratios
 	go test -run '^$$' -bench . -benchtime 2s ./font/... ./internal/...

@@ -260,10 +260,7 @@ func (r *rewriter) frame(made map[int][]*node) ([]byte, error) {
 	if variations != nil {
 		out.u32(lookupsAt + len(lookups))
 	}
-	b := append(out.b, scripts...)
-	b = append(b, features...)
-	b = append(b, lookups...)
-	return append(b, variations...), nil
+	return slices.Concat(out.b, scripts, features, lookups, variations), nil
 }
 
 // lookupList writes the lookups; where they are out of reach, behind extension

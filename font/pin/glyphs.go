@@ -77,11 +77,7 @@ func (p *pinner) trueType() error {
 	if !p.static {
 		p.put(variation.TagGvar, variation.EncodeGvar(left, p.change.Axes()))
 	}
-	before, err := p.boxes(list)
-	if err != nil {
-		return err
-	}
-	return p.writeGlyphs(drawings, before)
+	return p.writeGlyphs(drawings, boxes(list))
 }
 
 // glyph applies what holds for good to one glyph and gives what varies still.
@@ -179,14 +175,14 @@ type box struct {
 }
 
 // boxes gives the boxes that glyphs state.
-func (p *pinner) boxes(list [][]byte) ([]box, error) {
+func boxes(list [][]byte) []box {
 	out := make([]box, len(list))
 	for g, b := range list {
 		if _, ok := glyf.ContourCount(b); ok {
 			out[g] = box{glyf.BoundsOf(b), true}
 		}
 	}
-	return out, nil
+	return out
 }
 
 // writeGlyphs writes glyf and loca, and the metrics that follow from the new

@@ -191,7 +191,7 @@ func (p *pinner) values() error {
 		binary.BigEndian.PutUint16(cvt[2*i:], uint16(int16(math.Round(float64(old)+d))))
 	}
 	if !p.static {
-		p.put(variation.TagCvar, variation.EncodeCvar(rest, p.change.Axes()))
+		p.put(variation.TagCvar, variation.EncodeCvar(rest))
 	}
 	return nil
 }

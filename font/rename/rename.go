@@ -97,7 +97,6 @@ var tagDSIG = sfnt.MakeTag("DSIG")
 type renaming struct {
 	Names
 	linkFamily, linkStyle string // name IDs 1 and 2
-	variable              bool
 	oldPostScript         string
 	oldPrefix, newPrefix  string // of PostScript names: what stands before the style
 }

@@ -25,7 +25,7 @@ import (
 
 // Tolerance is how far a curve may stray from the one it stands for, in
 // thousandths of an em.
-const Tolerance = 0.5
+const Tolerance = 0.3
 
 // What a caller may want to tell apart.
 var (

@@ -3,6 +3,7 @@ package specimen_test
 import (
 	"bytes"
 	"encoding/xml"
+	"errors"
 	"image"
 	"image/png"
 	"io"
@@ -64,7 +65,7 @@ func TestTextIsDrawn(t *testing.T) {
 		assert.Equal(t, p.SVG(), again.SVG(), "the same every time")
 		d := xml.NewDecoder(bytes.NewReader(p.SVG()))
 		for {
-			if _, err := d.Token(); err == io.EOF {
+			if _, err := d.Token(); errors.Is(err, io.EOF) {
 				break
 			} else {
 				require.NoError(t, err)

@@ -217,7 +217,7 @@ func (c *colors) close(set *layout.Set) error {
 			}
 		}
 		if at, ok := c.paints[g]; ok {
-			c.visit(at, seen, func(at, format int, f paintForm) {
+			c.visit(at, seen, func(at, _ int, f paintForm) {
 				if f.glyph != 0 {
 					add(c.u16(at + f.glyph))
 				}

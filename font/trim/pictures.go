@@ -76,8 +76,8 @@ func (t *trimmer) sbix(v sfnt.View) []byte {
 		for _, g := range t.glyphs {
 			out = binary.BigEndian.AppendUint32(out, uint32(place+len(data)))
 			b := slices.Clone(strikeGlyph(v, at, int(g)))
-			kind, _ := sfnt.View(b).U32(4)
-			if other, ok := sfnt.View(b).U16(8); ok && sfnt.Tag(kind) == dupe && int(other) < len(t.to) {
+			kind, _ := b.U32(4)
+			if other, ok := b.U16(8); ok && sfnt.Tag(kind) == dupe && int(other) < len(t.to) {
 				binary.BigEndian.PutUint16(b[8:], uint16(t.to[other]))
 			}
 			some = some || len(b) > 0
@@ -242,7 +242,7 @@ func (t *trimmer) cut(text []byte) []byte {
 	for {
 		at := int(d.InputOffset())
 		token, err := d.Token()
-		if err == io.EOF {
+		if errors.Is(err, io.EOF) {
 			break
 		}
 		if err != nil {

@@ -4,6 +4,7 @@ import (
 	"encoding/binary"
 	"fmt"
 	"slices"
+	"strings"
 	"unicode"
 
 	"sparecrate/font/layout"
@@ -27,7 +28,7 @@ var (
 
 // same are tables that hold nothing by glyph.
 var same = map[string]bool{
-	"fvar": true, "avar": true, "cvar": true, "MVAR": true, "STAT": true, "cvt ": true, "fpgm": true, "prep": true,
+	"fvar": true, "avar": true, "cvar": true, "MVAR": true, "STAT": true, "cvt": true, "fpgm": true, "prep": true,
 	"gasp": true, "BASE": true, "CPAL": true, "meta": true, "VDMX": true, "EBSC": true,
 }
 
@@ -44,7 +45,7 @@ func (t *trimmer) tables() (*sfnt.Font, error) {
 		case ours && len(b) > 0:
 			out.Tables = append(out.Tables, sfnt.Table{Tag: one.Tag, Data: b})
 		case ours:
-		case same[one.Tag.String()]:
+		case same[strings.TrimSpace(one.Tag.String())]:
 			out.Tables = append(out.Tables, sfnt.Table{Tag: one.Tag, Data: one.Data})
 		case !slices.Contains(t.result.Dropped, one.Tag.String()):
 			t.result.Dropped = append(t.result.Dropped, one.Tag.String())

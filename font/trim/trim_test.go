@@ -101,10 +101,7 @@ func TestFeaturesGoOrStay(t *testing.T) {
 	features := func(o trim.Options) (out []string) {
 		o.Characters = latin
 		now, _ := trimmed(t, f, o)
-		for _, x := range facts.One(now).Features {
-			out = append(out, x)
-		}
-		return out
+		return append(out, facts.One(now).Features...)
 	}
 	assert.Equal(t, []string{"kern", "liga"}, features(trim.Options{}))
 	assert.Equal(t, []string{"kern"}, features(trim.Options{Features: []string{"kern"}}))

@@ -87,7 +87,7 @@ func (m *Metrics) Trim(glyphs []table.GlyphID) *Metrics {
 	var to map[uint32]uint32
 	out.Store, to = m.Store.Only(used)
 	to[NoVariation] = NoVariation
-	m.each(glyphs, func(which, i int, k uint32) { out.Maps[which] = append(out.Maps[which], to[k]) })
+	m.each(glyphs, func(which, _ int, k uint32) { out.Maps[which] = append(out.Maps[which], to[k]) })
 	return out
 }
 

@@ -260,8 +260,8 @@ func inferred(at, a, b, da, db float64) float64 {
 }
 
 // EncodeCvar writes the variations of control values, nil where none is left.
-func EncodeCvar(tuples []Tuple, axes int) []byte {
-	body := encodeTuples(tuples, axes, nil, 4)
+func EncodeCvar(tuples []Tuple) []byte {
+	body := encodeTuples(tuples, nil, 4)
 	if body == nil {
 		return nil
 	}
@@ -302,7 +302,7 @@ func EncodeGvar(glyphs [][]Tuple, axes int) []byte {
 	g := &Gvar{Axes: axes}
 	data := make([][]byte, len(glyphs))
 	for i, tuples := range glyphs {
-		data[i] = encodeTuples(tuples, axes, shared, 0)
+		data[i] = encodeTuples(tuples, shared, 0)
 	}
 	return g.frame(list, data)
 }
@@ -317,7 +317,7 @@ func peakBytes(r Region) []byte {
 
 // encodeTuples writes tuples behind so many bytes of a header; nil where no
 // delta is left.
-func encodeTuples(tuples []Tuple, axes int, shared map[string]int, before int) []byte {
+func encodeTuples(tuples []Tuple, shared map[string]int, before int) []byte {
 	var heads, data []byte
 	count := 0
 	for _, t := range tuples {

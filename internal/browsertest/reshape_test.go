@@ -28,10 +28,11 @@ import (
 	"sparecrate/internal/demo/foundry"
 )
 
-// inkOf sets lines of text at 200 pixels in two files and gives for each line
-// how much ink there is, how much differs, and the widths at 1000 pixels.
-const inkOf = `(async (a, b, lines) => {
-	const wide = 2400, high = 420;
+// inkOf sets lines of text at 200 pixels in two files, on a screen as dense as is
+// said, and gives for each line how much ink there is, how much differs, and the
+// widths at 1000 pixels.
+const inkOf = `(async (a, b, lines, dense) => {
+	const wide = 2400 * dense, high = 420 * dense;
 	const set = async (url, family) => {
 		const face = await new FontFace(family, "url(" + url + ")").load();
 		document.fonts.add(face);
@@ -43,6 +44,7 @@ const inkOf = `(async (a, b, lines) => {
 			ink.font = "1000px '" + family + "'";
 			const width = ink.measureText(line).width;
 			ink.font = "200px '" + family + "'";
+			ink.scale(dense, dense);
 			ink.fillText(line, 40, 270);
 			return {width, data: ink.getImageData(0, 0, wide, high).data};
 		});
@@ -60,7 +62,7 @@ const inkOf = `(async (a, b, lines) => {
 		}
 		return {ink, other, widths: [x[i].width, y[i].width]};
 	});
-})(%s, %s, %s)`
+})(%s, %s, %s, %d)`
 
 type inkLine struct {
 	Ink    float64    `json:"ink"`
@@ -73,9 +75,9 @@ type inkLine struct {
 var words = []string{
 	"Hamburg office fjord AVATo. 16:35", "Łódź Žluťoučký Ægir ﬁ ½", "Привет, объём №5", "Ελληνικά ᾧ Ὕ", "שָׁלוֹם עֲלֵיכֶם",
 	"السلام عليكم محمَّد لا إله", "پاکستان یہ ہے", "हिन्दी क्षत्रिय श्रीमान् र्कि", "বাংলা ক্ষত্রিয় স্ত্রী", "தமிழ் க்ஷ கொடு",
-	"తెలుగు క్ష్మ స్త్రీ", "ગુજરાતી ક્ષત્રિય", "ਪੰਜਾਬੀ ਸ੍ਰੀ", "ಕನ್ನಡ ಸ್ತ್ರೀ", "മലയാളം സ്ത്രീ ക്ഷ", "සිංහල ශ්‍රී", "น้ำใจ ที่นี่ ก๊วย",
+	"తెలుగు క్ష్మ స్త్రీ", "ગુજરાતી ક્ષત્રિય", "ਪੰਜਾਬੀ ਸ੍ਰੀ", "ಕನ್ನಡ ಸ್ತ್ರೀ", "മലയാളം സ്ത്രീ ക്ഷ", "සිංහල ශ්\u200dරී", "น้ำใจ ที่นี่ ก๊วย",
 	"ພາສາລາວ ນ້ຳ", "ភាសាខ្មែរ ស្ត្រី", "བོད་སྐད་རྒྱ", "မြန်မာ ကြွေး", "ქართული", "Հայերեն", "አማርኛ", "ᠮᠣᠩᠭᠣᠯ ᡥᡝᡵᡤᡝᠨ",
-	"東京 日本語を書く 直す", "中文 骨直令", "한국어 ᄒᆞᆫ글", "😀👩‍🚀❤️🇳🇴", "∑∫√ ≤ → ①",
+	"東京 日本語を書く 直す", "中文 骨直令", "한국어 ᄒᆞᆫ글", "😀👩\u200d🚀❤\ufe0f🇳🇴", "∑∫√ ≤ → ①",
 }
 
 // linesFor are the lines a font has at least three characters of, with what it
@@ -177,14 +179,14 @@ func proofFonts(t testing.TB) map[string][]proof {
 }
 
 // compareInk sets lines in two faces; nil where the browser refuses the first.
-func (s *stage) compareInk(t testing.TB, eval func(string) []inkLine, before, after []byte, lines []string) []inkLine {
+func (s *stage) compareInk(t testing.TB, eval func(string) []inkLine, before, after []byte, lines []string, dense int) []inkLine {
 	t.Helper()
 	s.round++ // a browser may remember what an address held
 	a, b := fmt.Sprintf("/before-%d", s.round), fmt.Sprintf("/after-%d", s.round)
 	s.served[a], s.served[b] = before, after
 	defer func() { delete(s.served, a); delete(s.served, b) }()
 	text, _ := json.Marshal(lines)
-	return eval(fmt.Sprintf(inkOf, fmt.Sprintf("%q", a), fmt.Sprintf("%q", b), text))
+	return eval(fmt.Sprintf(inkOf, fmt.Sprintf("%q", a), fmt.Sprintf("%q", b), text, dense))
 }
 
 type browserContext = context.Context
@@ -201,7 +203,7 @@ func opened(p proof) *sfnt.Font {
 func textSet(lines []string) coverage.Characters { return coverage.OfText(strings.Join(lines, " ")) }
 
 // judged goes through the proof fonts with a browser for each group.
-func judged(t *testing.T, do func(t *testing.T, p proof, face *sfnt.Font, lines []string, compare func(before, after []byte, lines []string) []inkLine)) {
+func judged(t *testing.T, dense int, do func(t *testing.T, p proof, face *sfnt.Font, lines []string, compare func(before, after []byte, lines []string) []inkLine)) {
 	s := newStage(t)
 	groups := proofFonts(t)
 	for _, group := range sortedKeys(groups) {
@@ -215,7 +217,7 @@ func judged(t *testing.T, do func(t *testing.T, p proof, face *sfnt.Font, lines 
 				}
 				lines := linesFor(t, face)
 				do(t, p, face, lines, func(before, after []byte, lines []string) []inkLine {
-					return s.compareInk(t, func(js string) []inkLine { return browsertest.Eval[[]inkLine](t, ctx, js) }, before, after, lines)
+					return s.compareInk(t, func(js string) []inkLine { return browsertest.Eval[[]inkLine](t, ctx, js) }, before, after, lines, dense)
 				})
 			}
 		})
@@ -228,7 +230,7 @@ func TestTrimmedTextLooksTheSame(t *testing.T) {
 	latin, err := coverage.Named("latin")
 	require.NoError(t, err)
 	faces, checked := 0, 0
-	judged(t, func(t *testing.T, p proof, face *sfnt.Font, lines []string, compare func(before, after []byte, lines []string) []inkLine) {
+	judged(t, 1, func(t *testing.T, p proof, face *sfnt.Font, lines []string, compare func(before, after []byte, lines []string) []inkLine) {
 		faces++
 		before := sfnt.Write(face)
 		for what, set := range map[string]coverage.Characters{"text": textSet(lines), "latin": latin} {
@@ -259,7 +261,10 @@ func TestTrimmedTextLooksTheSame(t *testing.T) {
 // part in a hundred of the ink differs, and no advance does.
 func TestRetypedTextLooksTheSame(t *testing.T) {
 	checked, worst, sum := 0, 0.0, 0.0
-	judged(t, func(t *testing.T, p proof, face *sfnt.Font, lines []string, compare func(before, after []byte, lines []string) []inkLine) {
+	// Rasterizers count in parts of a pixel, each format in its own; of a hairline two
+	// pixels wide that is more than the outlines differ by, so pixels are small here.
+	const dense = 3
+	judged(t, dense, func(t *testing.T, p proof, face *sfnt.Font, lines []string, compare func(before, after []byte, lines []string) []inkLine) {
 		out, err := retype.Face(face)
 		if err != nil {
 			if !errors.Is(err, retype.ErrTrueType) && !errors.Is(err, retype.ErrVariable) {
@@ -267,7 +272,7 @@ func TestRetypedTextLooksTheSame(t *testing.T) {
 			}
 			return
 		}
-		lines = lines[:min(4, len(lines))]
+		lines = lines[:min(2, len(lines))]
 		for i, r := range compare(sfnt.Write(face), sfnt.Write(out), lines) {
 			share := r.Other / max(r.Ink, 1)
 			assert.LessOrEqual(t, share, 0.01, "%s: %q differs in %.3f %% of its ink", p.name, lines[i], 100*share)

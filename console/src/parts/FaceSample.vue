@@ -51,7 +51,7 @@ onBeforeUnmount(() => watching?.disconnect())
 </script>
 
 <template>
-  <div v-if="pictured && state !== 'failed'" class="picture" :data-state="state"><img :src="picture" :alt="text" loading="lazy" @load="state = 'ready'" @error="state = 'failed'" :style="{ margin: `${-16 - size / 6}px`, marginRight: 0 }"></div>
+  <div v-if="pictured && state !== 'failed'" class="picture" :data-state="state"><img :src="picture" :alt="text" loading="lazy" :style="{ margin: `${-16 - size / 6}px`, marginRight: 0 }" @load="state = 'ready'" @error="state = 'failed'"></div>
   <p v-else-if="state === 'failed'" class="soft small">The browser does not accept this font file.</p>
   <p
     v-else ref="line" class="set" :data-state="state"
