@@ -60,7 +60,6 @@ func TestScreens(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, os.WriteFile(filepath.Join(folder, name+".png"), png, 0o600))
 	}
-	shot("sign-in", chromedp.Navigate(s.Address), chromedp.WaitVisible("#email"))
 	signIn(t, ctx, s, api.RoleAdmin)
 	shot("catalog", allSet())
 	shot("catalog-dark", chromedp.Click(`//button[normalize-space()="Dark"]`), allSet())
@@ -71,14 +70,16 @@ func TestScreens(t *testing.T) {
 	shot("intake", chromedp.Navigate(s.Address+"/intake"), chromedp.WaitVisible(".zone"), dropDemo(t), chromedp.WaitVisible(`[data-outcome="refused"]`), chromedp.WaitNotPresent(".arrival:not([data-outcome])"))
 	shot("licenses", chromedp.Navigate(s.Address+"/licenses"), chromedp.WaitVisible(".license"))
 	shot("license-form", press("Record a license"), chromedp.WaitVisible(".el-dialog"))
-	shot("sites", chromedp.Navigate(s.Address+"/sites"), chromedp.WaitVisible(".site"))
-	shot("site-stopped", chromedp.Click(`//a[text()="Growers' almanac"]`), chromedp.WaitVisible("table.plain"))
-	shot("site", chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible("table.plain"))
+	shot("site-stopped", chromedp.Navigate(s.Address+"/sites/3"), chromedp.WaitVisible("table.plain"))
+	shot("site-reshape", chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".used"), press("Reshape in packs"), chromedp.WaitVisible(".el-dialog"),
+		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Holmvik – Skerry 16:35 €"))
+	shot("site", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; trimmed to a text")`))
+	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), allSet(), chromedp.Click("details.reshape summary"),
+		fill("Keep these characters", "latin\r"), chromedp.WaitVisible("details.reshape .el-tag"), fill("Pin wght", "600\t"),
+		browsertest.Until(`document.querySelector('[aria-label="Pin wght"]').getAttribute("aria-valuenow") === "600"`), press("Make it"), browsertest.Until(`document.body.innerText.includes("SemiBold, PostScript")`), scrollTo("section.face"))
 	shot("activity", chromedp.Navigate(s.Address+"/activity"), chromedp.WaitVisible(".line"))
 	slip := packOf(t, s, 2)
 	shot("upload-slip", chromedp.Navigate(slip+"/upload-slip.html"))
-	sample := packOf(t, s, 1)
-	shot("sample-page", chromedp.Navigate(sample+"/sample.html"))
 	shot("demo-families", chromedp.Navigate(specimens(t)))
 	shot("phone", chromedp.EmulateViewport(390, 800, chromedp.EmulateMobile), chromedp.Navigate(s.Address+"/families"), allSet())
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { api, base, data, type Schemas } from '../api/client'
 import { change } from '../api/queries'
 import { bytes, label, term, uses } from '../state/show'
@@ -7,6 +7,11 @@ import LicenseForm from './LicenseForm.vue'
 
 const props = defineProps<{ license: Schemas['License']; mayEdit: boolean; withFamilies?: boolean }>()
 const editing = ref(false)
+const said = computed(() => {
+  const names = { subset: 'trimming', outlines: 'changing outlines', name: 'renaming' } as const
+  const of = (consent: string) => (Object.keys(names) as (keyof typeof names)[]).filter((k) => props.license.changes[k] === consent).map((k) => names[k]).join(', ')
+  return [of('yes') && `allows ${of('yes')}`, of('no') && `forbids ${of('no')}`].filter(Boolean).join('; ')
+})
 
 const attach = change(
   (file: File) => {
@@ -29,7 +34,7 @@ function picked(e: Event) {
     <div>
       <strong>{{ license.grantedTo.name }}</strong>, {{ license.uses.map((u) => label(uses, u).toLowerCase()).join('; ') }}
       <div class="soft small">
-        License {{ license.id }}, {{ license.kind }}<template v-if="license.licensor">, by {{ license.licensor }}</template><template v-if="license.reference">, {{ license.reference }}</template>; {{ term(license) }}
+        License {{ license.id }}, {{ license.kind }}<template v-if="license.licensor">, by {{ license.licensor }}</template><template v-if="license.reference">, {{ license.reference }}</template>; {{ term(license) }}<template v-if="said">; {{ said }}</template>
       </div>
       <div v-if="withFamilies" class="small">Covers <template v-for="(f, i) in license.families" :key="f.id">{{ i ? ', ' : '' }}<RouterLink :to="`/families/${f.id}`">{{ f.name }}</RouterLink></template></div>
       <div v-if="license.note" class="small note">{{ license.note }}</div>

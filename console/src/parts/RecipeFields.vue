@@ -12,13 +12,17 @@ const { data: sets } = characterSets()
 const { data: spoken } = languages()
 const widely = computed(() => spoken.value?.items.filter((l) => l.widely) ?? [])
 const axes = computed(() => props.facts?.axes ?? [])
+/** Enter in a list chooses from it and sends no form. */
+function choosing(e: KeyboardEvent) {
+  if ((e.target as HTMLElement).closest('.el-select')) e.preventDefault()
+}
 const postScript = computed(() => !props.facts || props.facts.outlines !== 'truetype')
 </script>
 
 <template>
-  <div class="fields">
-    <ElFormItem label="Keep these characters (all, if empty)">
-      <ElSelect v-model="draft.keep" multiple filterable allow-create default-first-option placeholder="latin, pl, script:Greek" aria-label="Keep these characters">
+  <div class="fields" @keydown.enter.capture="choosing" @keypress.enter.capture="choosing">
+    <ElFormItem label="Keep these characters">
+      <ElSelect v-model="draft.keep" multiple filterable allow-create default-first-option placeholder="All; or latin, pl, script:Greek" aria-label="Keep these characters">
         <ElOption v-for="s in sets?.items ?? []" :key="s.name" :value="s.name" :label="`${s.name}: ${s.for}`" />
         <ElOption v-for="l in widely" :key="l.code" :value="l.code" :label="`${l.name} (${l.code})`" />
       </ElSelect>
