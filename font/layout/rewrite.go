@@ -22,7 +22,7 @@ type Plan struct {
 	// Present says which features stay where they were even without a rule left:
 	// readers take the lack of some for a reason to guess. Nil for none.
 	Present func(sfnt.Tag) bool
-	// Always writes the table even where nothing is left in it but scripts.
+	// Always writes the table even where nothing is left in it.
 	Always bool
 	// Vary settles a variation index (OpenType, "Device and VariationIndex
 	// tables"): what is added to the value for good, and the index of what
@@ -63,7 +63,7 @@ func (t *Table) Rewrite(p Plan) ([]byte, error) {
 		}
 		next := r.used(made)
 		if len(next) == len(live) {
-			if len(next) == 0 && !(r.Always && r.t.scripts != 0 && r.t.u16(r.t.scripts) > 0) && !r.presence() {
+			if len(next) == 0 && !r.Always && !r.presence() {
 				return nil, nil
 			}
 			return r.frame(made)

@@ -159,9 +159,9 @@ func (t *trimmer) kern(b []byte) []byte {
 		}
 		size := int(length)
 		if coverage>>8 == 0 {
-			if size != header+pairSize*int(pairs) {
-				// The length of a large table does not fit its field. Browsers refuse such a
-				// table; written right, it would move text that stood without it.
+			if size = header + pairSize*int(pairs); size > 0xFFFF {
+				// The length of so large a table does not fit its field, and browsers refuse it;
+				// written smaller, it would move text that stood without it.
 				t.result.Dropped = append(t.result.Dropped, tagKern.String())
 				return nil
 			}
@@ -246,7 +246,8 @@ func (t *trimmer) layout(made map[sfnt.Tag][]byte) error {
 			if one.table == nil {
 				continue
 			}
-			plan.Always = one.tag == table.TagGPOS && marks
+			// Even a table without rules chooses how marks and complex scripts are set.
+			plan.Always = marks || joins || t.has(complexScript)
 			b, err := one.table.Rewrite(plan)
 			if err != nil {
 				return damaged("its layout rules cannot be written", err)
