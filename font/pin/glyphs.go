@@ -65,17 +65,21 @@ func (p *pinner) trueType() error {
 		}
 	}
 	drawings := make([]drawing, min(len(list), p.glyphs))
-	left := make([][]variation.Tuple, len(drawings))
 	for g := range drawings {
-		d, rest, err := p.glyph(list[g], gvar, table.GlyphID(g))
-		if err != nil {
+		if drawings[g], _, err = p.glyph(list[g], gvar, table.GlyphID(g)); err != nil {
 			return damaged(fmt.Sprintf("glyph %d cannot be read", g), err)
 		}
-		drawings[g], left[g] = d, rest
 	}
 	p.put(variation.TagGvar, nil)
 	if !p.static {
-		p.put(variation.TagGvar, variation.EncodeGvar(left, p.change.Axes()))
+		left, err := variation.EncodeGvar(len(drawings), p.change.Axes(), func(g int) ([]variation.Tuple, error) {
+			_, rest, err := p.glyph(list[g], gvar, table.GlyphID(g))
+			return rest, err
+		})
+		if err != nil {
+			return damaged("its outlines cannot be read", err)
+		}
+		p.put(variation.TagGvar, left)
 	}
 	return p.writeGlyphs(drawings, boxes(list))
 }

@@ -268,11 +268,17 @@ func EncodeCvar(tuples []Tuple) []byte {
 	return append([]byte{0, 1, 0, 0}, body...)
 }
 
-// EncodeGvar writes the table for glyphs in order.
-func EncodeGvar(glyphs [][]Tuple, axes int) []byte {
+// EncodeGvar writes the table for so many glyphs. of gives the variations of a
+// glyph and is asked twice for each, so that those of all glyphs are never in
+// memory at a time; the error is the first one of of.
+func EncodeGvar(glyphs, axes int, of func(glyph int) ([]Tuple, error)) ([]byte, error) {
 	// Peaks that several glyphs share stand once, the commonest first.
 	counts := map[string]int{}
-	for _, list := range glyphs {
+	for g := range glyphs {
+		list, err := of(g)
+		if err != nil {
+			return nil, err
+		}
 		for _, t := range list {
 			counts[string(peakBytes(t.Region))]++
 		}
@@ -300,11 +306,15 @@ func EncodeGvar(glyphs [][]Tuple, axes int) []byte {
 		list = append(list, k...)
 	}
 	g := &Gvar{Axes: axes}
-	data := make([][]byte, len(glyphs))
-	for i, tuples := range glyphs {
+	data := make([][]byte, glyphs)
+	for i := range data {
+		tuples, err := of(i)
+		if err != nil {
+			return nil, err
+		}
 		data[i] = encodeTuples(tuples, shared, 0)
 	}
-	return g.frame(list, data)
+	return g.frame(list, data), nil
 }
 
 func peakBytes(r Region) []byte {

@@ -171,7 +171,9 @@ func TestTuplesComeBack(t *testing.T) {
 			}
 			tuples = append(tuples, tuple)
 		}
-		g, err := variation.ParseGvar(variation.EncodeGvar([][]variation.Tuple{nil, tuples}, 1))
+		b, err := variation.EncodeGvar(2, 1, func(g int) ([]variation.Tuple, error) { return [][]variation.Tuple{nil, tuples}[g], nil })
+		require.NoError(t, err)
+		g, err := variation.ParseGvar(b)
 		require.NoError(t, err)
 		got, err := g.Tuples(1, points)
 		require.NoError(t, err)

@@ -184,8 +184,9 @@ func (v *variable) trueType() error {
 	v.set(table.TagLoca, glyf.Index(offsets, true))
 	v.set(table.TagMaxp, profile.Encode())
 	v.set(table.TagHmtx, table.EncodeHmtx(metrics))
-	v.set(variation.TagGvar, variation.EncodeGvar(tuples, 1))
-	return nil
+	b, err := variation.EncodeGvar(len(tuples), 1, func(g int) ([]variation.Tuple, error) { return tuples[g], nil })
+	v.set(variation.TagGvar, b)
+	return err
 }
 
 // phantom gives the shift of the phantom points of a glyph: only the advance
