@@ -6,9 +6,6 @@ import (
 	"encoding/binary"
 	"io"
 	"os"
-	"runtime"
-	"runtime/debug"
-	"runtime/metrics"
 	"testing"
 	"time"
 
@@ -18,6 +15,7 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/facts"
+	"sparecrate/font/peaktest"
 	"sparecrate/font/sfnt"
 )
 
@@ -175,33 +173,13 @@ func BenchmarkWOFF2Memory(b *testing.B) {
 	require.NoError(b, err)
 	_, plain := stream(b, made)
 	for b.Loop() {
-		b.ReportMetric(float64(peak(func() { _, err = font.Make(opened.Faces[0], font.WOFF2) }))/float64(size), "write/font")
-		b.ReportMetric(float64(peak(func() {
+		b.ReportMetric(float64(peaktest.Heap(func() { _, err = font.Make(opened.Faces[0], font.WOFF2) }))/float64(size), "write/font")
+		b.ReportMetric(float64(peaktest.Heap(func() {
 			w := brotli.NewWriterLevel(io.Discard, brotli.BestCompression)
 			_, _ = w.Write(plain)
 			_ = w.Close()
 		}))/float64(size), "brotli/font")
-		b.ReportMetric(float64(peak(func() { _, err = font.Open(made) }))/float64(size), "read/font")
+		b.ReportMetric(float64(peaktest.Heap(func() { _, err = font.Open(made) }))/float64(size), "read/font")
 		require.NoError(b, err)
-	}
-}
-
-// peak gives the most bytes on the heap while do runs, beyond those before.
-func peak(do func()) uint64 {
-	defer debug.SetGCPercent(debug.SetGCPercent(5)) // so that what is garbage hardly counts
-	runtime.GC()
-	sample := []metrics.Sample{{Name: "/memory/classes/heap/objects:bytes"}}
-	now := func() uint64 { metrics.Read(sample); return sample[0].Value.Uint64() }
-	before, most := now(), uint64(0)
-	done := make(chan struct{})
-	go func() { do(); close(done) }()
-	for tick := time.NewTicker(200 * time.Microsecond); ; {
-		select {
-		case <-done:
-			tick.Stop()
-			return most - min(before, most)
-		case <-tick.C:
-			most = max(most, now())
-		}
 	}
 }

@@ -9,6 +9,7 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/coverage"
+	"sparecrate/font/peaktest"
 	"sparecrate/font/pin"
 	"sparecrate/font/retype"
 	"sparecrate/font/sfnt"
@@ -122,4 +123,45 @@ func BenchmarkRetype(b *testing.B) {
 		whole += took(b, woff2(f))
 	}
 	b.ReportMetric(alone/whole, "retype/woff2")
+}
+
+// BenchmarkMemory reports the most memory that each verb takes at a time, in
+// times the font: a large one trimmed, one that varies pinned whole and in part,
+// PostScript outlines retyped. To reach: 8. It takes the fonts that the other
+// benchmarks do.
+func BenchmarkMemory(b *testing.B) {
+	data, err := foundry.BuildVariable(foundry.Signage(), font.TTF)
+	require.NoError(b, err)
+	varies := opened(b, data)
+	if os.Getenv("SPARECRATE_VARIABLE") != "" {
+		varies = installed(b, "SPARECRATE_VARIABLE", "")
+	}
+	data, err = foundry.Build(foundry.Display(), font.OTF)
+	require.NoError(b, err)
+	drawn := opened(b, data)
+	if os.Getenv("SPARECRATE_POSTSCRIPT") != "" {
+		drawn = installed(b, "SPARECRATE_POSTSCRIPT", "")
+	}
+	large := installed(b, "SPARECRATE_CJK", dejavu)
+	latin, err := coverage.Named("latin")
+	require.NoError(b, err)
+	times := func(f *sfnt.Font, do func() error) float64 {
+		size := 0
+		for _, t := range f.Tables {
+			size += len(t.Data)
+		}
+		var failed error
+		most := peaktest.Heap(func() { failed = do() })
+		require.NoError(b, failed)
+		return float64(most) / float64(size)
+	}
+	for b.Loop() {
+		b.ReportMetric(times(large, func() error { _, _, err := trim.Face(large, trim.Options{Characters: latin}); return err }), "trim/font")
+		b.ReportMetric(times(varies, func() error { _, _, err := pin.Face(varies, pin.Options{Rest: true}); return err }), "pin/font")
+		b.ReportMetric(times(varies, func() error {
+			_, _, err := pin.Face(varies, pin.Options{At: map[string]pin.Range{"wght": {Min: 400, Max: 600}}})
+			return err
+		}), "pin-in-part/font")
+		b.ReportMetric(times(drawn, func() error { _, err := retype.Face(drawn); return err }), "retype/font")
+	}
 }
