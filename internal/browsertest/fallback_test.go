@@ -59,16 +59,16 @@ func TestTextStaysWhileTheFontArrives(t *testing.T) {
 			require.NoError(t, err)
 			s.round++
 			at := fmt.Sprintf("/font-%d", s.round)
-			s.served[at] = sfnt.Write(f)
+			s.served.Store(at, sfnt.Write(f))
 			rule := css.Of(face)
 			rule.Family, rule.Sources = "web", []css.Source{{URL: at, Format: "truetype"}}
 			standIn := css.Fallback(face, "Liberation Sans", *o)
 			standIn.Family = "local"
 			for _, width := range []int{380, 560, 720} {
 				page := fmt.Sprintf("%s-%d.html", at, width)
-				s.served[page] = fmt.Appendf(nil, `<!doctype html><html lang="en"><meta charset="utf-8"><title>Paragraphs</title><style>%s%s p{width:%dpx;font-size:18px;font-weight:%s;margin:0;text-rendering:geometricPrecision}
+				s.served.Store(page, fmt.Appendf(nil, `<!doctype html><html lang="en"><meta charset="utf-8"><title>Paragraphs</title><style>%s%s p{width:%dpx;font-size:18px;font-weight:%s;margin:0;text-rendering:geometricPrecision}
 					#web{font-family:web,monospace} #local{font-family:local,monospace}</style><p id="web">%s</p><p id="local">%s</p>`,
-					rule, standIn, width, rule.Weight, strings.ReplaceAll(paragraph, "\n", " "), strings.ReplaceAll(paragraph, "\n", " "))
+					rule, standIn, width, rule.Weight, strings.ReplaceAll(paragraph, "\n", " "), strings.ReplaceAll(paragraph, "\n", " ")))
 				browsertest.Do(t, ctx, chromedp.Navigate(s.server.URL+page), browsertest.Until(`document.fonts.status === "loaded" && [...document.fonts].every(f => f.status === "loaded")`))
 				got := browsertest.Eval[[]struct {
 					Lines  []string `json:"lines"`

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"image"
+	"image/draw"
 	"image/png"
 	"strings"
 	"testing"
@@ -33,9 +34,10 @@ func (s *stage) shot(t testing.TB, ctx browserContext, font []byte, settings, li
 	s.round++
 	at := fmt.Sprintf("/font-%d", s.round)
 	page := fmt.Sprintf("/page-%d", s.round)
-	s.served[at] = font
-	s.served[page] = fmt.Appendf(nil, variableLine, at, settings, line)
-	defer func() { delete(s.served, at); delete(s.served, page) }()
+	s.served.Store(at, font)
+	s.served.Store(page, fmt.Appendf(nil, variableLine, at, settings, line))
+	defer s.served.Delete(at)
+	defer s.served.Delete(page)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.server.URL+page),
 		browsertest.Until(`document.fonts.status === "loaded" && document.fonts.check("200px face") && [...document.fonts].every(f => f.status === "loaded")`))
 	width := browsertest.Eval[float64](t, ctx, `document.querySelector("span").getBoundingClientRect().width`)
@@ -49,18 +51,18 @@ func (s *stage) shot(t testing.TB, ctx browserContext, font []byte, settings, li
 // inkShare gives the share of ink that differs between two pictures, dark on
 // white.
 func inkShare(a, b image.Image) (ink, share float64) {
-	other := 0.0
-	box := a.Bounds()
-	for y := box.Min.Y; y < box.Max.Y; y++ {
-		for x := box.Min.X; x < box.Max.X; x++ {
-			r, _, _, _ := a.At(x, y).RGBA()
-			q, _, _, _ := b.At(x, y).RGBA()
-			ink += float64(0xFFFF-r) / 0xFFFF
-			d := float64(r) - float64(q)
-			other += max(d, -d) / 0xFFFF
-		}
+	gray := func(img image.Image) []byte {
+		out := image.NewGray(img.Bounds())
+		draw.Draw(out, out.Rect, img, out.Rect.Min, draw.Src)
+		return out.Pix
 	}
-	return ink, other / max(ink, 1)
+	p, q := gray(a), gray(b)
+	all, other := 0, 0
+	for i := range min(len(p), len(q)) {
+		all += 0xFF - int(p[i])
+		other += max(int(p[i])-int(q[i]), int(q[i])-int(p[i]))
+	}
+	return float64(all) / 0xFF, float64(other) / float64(max(all, 1))
 }
 
 // places are coordinates to pin a font at: its instances, the ends of its axes,
@@ -122,7 +124,7 @@ func TestPinnedTextLooksTheSame(t *testing.T) {
 				fvar, err := table.ParseFvar(face.Table(table.TagFvar))
 				require.NoError(t, err)
 				lines := linesFor(t, face)
-				lines = lines[:min(2, len(lines))]
+				lines = lines[:1] // each takes a page of its own
 				before := sfnt.Write(face)
 				compare := func(what string, after []byte, at, left map[string]float64) {
 					for _, line := range lines {

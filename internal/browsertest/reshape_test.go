@@ -12,6 +12,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -109,16 +110,16 @@ var tagCmap = sfnt.MakeTag("cmap")
 
 // stage serves fonts to a browser.
 type stage struct {
-	served map[string][]byte
+	served sync.Map // bytes by path
 	server *httptest.Server
 	round  int
 }
 
 func newStage(t testing.TB) *stage {
-	s := &stage{served: map[string][]byte{}}
+	s := &stage{}
 	s.server = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if b, ok := s.served[r.URL.Path]; ok {
-			_, _ = w.Write(b)
+		if b, ok := s.served.Load(r.URL.Path); ok {
+			_, _ = w.Write(b.([]byte))
 			return
 		}
 		w.Header().Set("Content-Type", "text/html")
@@ -183,8 +184,10 @@ func (s *stage) compareInk(t testing.TB, eval func(string) []inkLine, before, af
 	t.Helper()
 	s.round++ // a browser may remember what an address held
 	a, b := fmt.Sprintf("/before-%d", s.round), fmt.Sprintf("/after-%d", s.round)
-	s.served[a], s.served[b] = before, after
-	defer func() { delete(s.served, a); delete(s.served, b) }()
+	s.served.Store(a, before)
+	s.served.Store(b, after)
+	defer s.served.Delete(a)
+	defer s.served.Delete(b)
 	text, _ := json.Marshal(lines)
 	return eval(fmt.Sprintf(inkOf, fmt.Sprintf("%q", a), fmt.Sprintf("%q", b), text, dense))
 }
