@@ -17,7 +17,8 @@ type Static struct {
 
 // Pin writes a CFF2 table after a change of the axes: with static set as version
 // 1, which must leave no axis, else as version 2 with what varies still. Hints
-// stay; subroutines are written out. The error wraps ErrDamaged or ErrTooDeep.
+// stay; subroutines are written out. Coordinates of version 1 are what readers have
+// of the variable outline (see Whole). The error wraps ErrDamaged or ErrTooDeep.
 func (t *Table) Pin(c variation.Change, static *Static) ([]byte, error) {
 	if t.Version != 2 {
 		return nil, fmt.Errorf("%w: it does not vary", ErrDamaged)
@@ -198,13 +199,29 @@ func (w *charWriter) step(s step, values []float64, left [][]float64) {
 	default:
 		w.operands(len(values), func(i int) (float64, []float64) {
 			xy := i % 2
-			x, d := math.Round(values[i]), roundAll(left[i])
+			x, d := w.p.whole(values[i]), roundAll(left[i])
 			v, l := x-w.at[xy], minus(d, w.drift[xy])
 			w.at[xy], w.drift[xy] = x, d
 			return v, l
 		})
 		w.out = append(w.out, byte(s.op))
 	}
+}
+
+// Whole gives a coordinate as readers of PostScript outlines have it, who cut off
+// what is less than a unit once the outline is put together.
+func Whole(x float64) float64 {
+	const noise = 1.0 / 2048 // of adding up in steps of 1/65536
+	return math.Floor(x + noise)
+}
+
+// whole rounds a coordinate: as readers do where nothing varies any longer, to
+// the nearest unit where variations are added.
+func (p *pinning) whole(x float64) float64 {
+	if p.static != nil {
+		return Whole(x)
+	}
+	return math.Round(x)
 }
 
 // operands writes n numbers, with a blend where one of them varies.

@@ -47,10 +47,13 @@ type Contour struct {
 }
 
 // Move gives the contour shifted by d.
-func (c Contour) Move(d Point) Contour {
-	out := Contour{From: c.From.Add(d), Segments: make([]Segment, len(c.Segments))}
+func (c Contour) Move(d Point) Contour { return c.Map(func(p Point) Point { return p.Add(d) }) }
+
+// Map gives the contour with every point put elsewhere.
+func (c Contour) Map(to func(Point) Point) Contour {
+	out := Contour{From: to(c.From), Segments: make([]Segment, len(c.Segments))}
 	for i, s := range c.Segments {
-		out.Segments[i] = Segment{s.C1.Add(d), s.C2.Add(d), s.To.Add(d), s.Line, s.Quadratic}
+		out.Segments[i] = Segment{to(s.C1), to(s.C2), to(s.To), s.Line, s.Quadratic}
 	}
 	return out
 }

@@ -10,6 +10,7 @@
 package fallback
 
 import (
+	"cmp"
 	_ "embed"
 	"errors"
 	"fmt"
@@ -120,12 +121,8 @@ func Languages() []string { return slices.Sorted(maps.Keys(letters())) }
 // text of a language, by code; empty for English. The error wraps ErrUnknown or
 // ErrText.
 func Of(web, standIn *Measure, language string) (*Overrides, error) {
-	if language == "" {
-		language = "en"
-	}
-	base, _, _ := strings.Cut(strings.ToLower(language), "-")
-	counts, ok := letters()[base]
-	if !ok {
+	counts := commonIn(language)
+	if counts == nil {
 		return nil, fmt.Errorf("how often letters come up in %q is %w; there are %s", language, ErrUnknown, strings.Join(Languages(), ", "))
 	}
 	a, b, shared := 0.0, 0.0, 0.0
@@ -141,9 +138,20 @@ func Of(web, standIn *Measure, language string) (*Overrides, error) {
 	if shared < enough || b == 0 {
 		return nil, fmt.Errorf("%w: %.0f %% of the text of %q can be measured in both", ErrText, 100*shared, language)
 	}
-	size := a / b
+	return overrides(web, a/b), nil
+}
+
+// overrides gives the descriptors for a stand-in that is to be so many times as
+// wide and as high as the web font.
+func overrides(web *Measure, size float64) *Overrides {
 	percent := func(x float64) float64 { return math.Round(x*100*100) / 100 }
-	return &Overrides{SizeAdjust: percent(size), Ascent: percent(web.Ascent / size), Descent: percent(web.Descent / size), LineGap: percent(web.LineGap / size)}, nil
+	return &Overrides{SizeAdjust: percent(size), Ascent: percent(web.Ascent / size), Descent: percent(web.Descent / size), LineGap: percent(web.LineGap / size)}
+}
+
+// commonIn gives how often characters come up in a language that is known.
+func commonIn(language string) map[rune]float64 {
+	base, _, _ := strings.Cut(strings.ToLower(language), "-")
+	return letters()[cmp.Or(base, "en")]
 }
 
 // advance gives the width of a character, that of its letter where a letter with

@@ -104,6 +104,24 @@ func Components(v sfnt.View, at int) (end int, instructions bool, err error) {
 	}
 }
 
+// PointCount gives how many points a glyph's variations speak of, without the
+// phantom points: those of its outline, or one a part. The error wraps ErrGlyph.
+func PointCount(glyph []byte) (int, error) {
+	contours, ok := ContourCount(glyph)
+	switch {
+	case !ok || contours == 0:
+		return 0, nil
+	case contours < 0:
+		parts, err := ParseParts(glyph)
+		return len(parts), err
+	}
+	last, ok := sfnt.View(glyph).U16(glyphHeader + 2*(contours-1))
+	if !ok {
+		return 0, fmt.Errorf("%w: it ends inside its contours", ErrGlyph)
+	}
+	return int(last) + 1, nil
+}
+
 // Renumber writes a composite glyph again with its parts by new numbers; all
 // else stays as it is. The error wraps ErrGlyph.
 func Renumber(glyph []byte, to func(table.GlyphID) table.GlyphID) ([]byte, error) {

@@ -85,7 +85,7 @@ func (d *Definitions) Rewrite(p Plan, store []byte) ([]byte, error) {
 	for _, n := range []*node{glyphs, attach, carets, marks} {
 		root.link(n)
 	}
-	if err := t.err(); err != nil {
+	if err := r.err(); err != nil {
 		return nil, err
 	}
 	if glyphs == nil && attach == nil && carets == nil && marks == nil && len(d.markSets) == 0 && store == nil {
@@ -201,15 +201,17 @@ func (r *rewriter) caret(at int) *node {
 	t := r.t
 	n := &node{}
 	switch format := t.u16(at); format {
-	case 1, 2:
-		n.u16(format, t.u16(at+2))
+	case 1:
+		n.u16(1, r.scaled(t.i16(at+2)))
+	case 2: // a point of the outline
+		n.u16(2, t.u16(at+2))
 	case 3:
-		place := t.i16(at + 2)
+		place := r.scaled(t.i16(at + 2))
 		var d *node
 		if offset := t.u16(at + 4); offset != 0 {
 			var add int
 			add, d = r.device(at + offset)
-			place += add
+			place += r.scaled(add)
 		}
 		if d == nil {
 			n.u16(1, place)

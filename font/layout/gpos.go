@@ -52,7 +52,7 @@ func (r *rewriter) value(at, format, parent int) (v value) {
 	t := r.t
 	for i := range 4 {
 		if format&(1<<i) != 0 {
-			v.number[i] = int16(t.i16(at))
+			v.number[i] = int16(r.scaled(t.i16(at)))
 			at += 2
 		}
 	}
@@ -62,7 +62,7 @@ func (r *rewriter) value(at, format, parent int) (v value) {
 		}
 		if offset := t.u16(at); offset != 0 {
 			add, n := r.device(parent + offset)
-			v.number[i] += int16(add)
+			v.number[i] += int16(r.scaled(add))
 			v.device[i] = n
 		}
 		at += 2
@@ -317,7 +317,7 @@ func (r *rewriter) anchor(parent, offset int) *node {
 	t := r.t
 	at := parent + offset
 	n := &node{}
-	x, y := t.i16(at+2), t.i16(at+4)
+	x, y := r.scaled(t.i16(at+2)), r.scaled(t.i16(at+4))
 	switch t.u16(at) {
 	case 1:
 		n.u16(1, x, y)
@@ -328,7 +328,7 @@ func (r *rewriter) anchor(parent, offset int) *node {
 		for i, value := range []*int{&x, &y} {
 			if offset := t.u16(at + 6 + 2*i); offset != 0 {
 				add, d := r.device(at + offset)
-				*value += add
+				*value += r.scaled(add)
 				devices[i] = d
 			}
 		}

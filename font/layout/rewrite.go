@@ -1,6 +1,7 @@
 package layout
 
 import (
+	"fmt"
 	"maps"
 	"slices"
 
@@ -25,6 +26,8 @@ type Plan struct {
 	// tables"): what is added to the value for good, and the index of what
 	// varies still. Nil leaves all as they are.
 	Vary func(outer, inner int) (add, newOuter, newInner int, varies bool)
+	// Scale is what values in font units are multiplied by, 0 for 1.
+	Scale int
 	// Conditions settles a condition of feature variations: whether it holds
 	// everywhere, nowhere, or where the new condition says. Nil leaves all.
 	Conditions func(Condition) (c Condition, holds Holds)
@@ -55,7 +58,7 @@ func (t *Table) Rewrite(p Plan) ([]byte, error) {
 	for {
 		r.number(live)
 		made := r.lookups()
-		if err := t.err(); err != nil {
+		if err := r.err(); err != nil {
 			return nil, err
 		}
 		next := r.used(made)
@@ -90,6 +93,24 @@ type rewriter struct {
 	features  []feature
 	variables []variation
 	classes   map[*classes]map[int]bool
+	outgrown  bool // a scaled value is more than its field holds
+}
+
+func (r *rewriter) err() error {
+	if r.outgrown {
+		return fmt.Errorf("table `%s`: its values are too large for a finer grid: %w", r.t.name, ErrSize)
+	}
+	return r.t.err()
+}
+
+// scaled gives a value in font units as it is written.
+func (r *rewriter) scaled(n int) int {
+	if r.Scale == 0 {
+		return n
+	}
+	n *= r.Scale
+	r.outgrown = r.outgrown || n != int(int16(n))
+	return n
 }
 
 // stays reports whether a glyph stays, and its new number.

@@ -275,7 +275,7 @@ func (p *pinner) phantomMetrics(drawings []drawing, before, after []box) {
 			origin := one.sign*one.edge(before[g].Bounds) - float64(metrics[g].Left)
 			shift := drawings[g].shift
 			start, end := one.sign*shift[one.first][one.xy], one.sign*shift[one.first+1][one.xy]
-			metrics[g].Advance = uint16(max(0, math.Round(float64(metrics[g].Advance)+end-start)))
+			metrics[g].Advance = p.advance(float64(metrics[g].Advance) + end - start)
 			if after[g].drawn {
 				metrics[g].Left = int16(math.Round(one.sign*one.edge(after[g].Bounds) - (origin + start)))
 			}

@@ -47,7 +47,7 @@ func (p *pinner) advances(headerTag, listTag sfnt.Tag, gain []float64) {
 	widest := uint16(0)
 	for g := range now {
 		if g < len(was) {
-			now[g].Advance = uint16(max(0, math.Round(float64(was[g].Advance)+gain[g])))
+			now[g].Advance = p.advance(float64(was[g].Advance) + gain[g])
 		}
 		widest = max(widest, now[g].Advance)
 	}

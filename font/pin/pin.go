@@ -11,6 +11,7 @@ package pin
 import (
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -41,6 +42,10 @@ type Options struct {
 	Instance string
 	// Rest pins all axes that are not named to their defaults.
 	Rest bool
+	// Step is what advances of a static font are multiples of, 0 for 1. Readers
+	// round the advances of a variable font to whole units; on a finer grid (package
+	// grid) those units are so many.
+	Step int
 }
 
 // Result says what became of the face.
@@ -75,6 +80,7 @@ type pinner struct {
 	limits []limit
 	change variation.Change
 	static bool
+	step   float64   // of advances
 	place  []float64 // where a static font lies, normalized
 	glyphs int
 	made   map[sfnt.Tag][]byte // tables written anew; nil ones go
@@ -111,7 +117,7 @@ func (p *pinner) open(o Options) error {
 	if err := p.ask(o); err != nil {
 		return err
 	}
-	p.static = true
+	p.static, p.step = true, 1
 	for i, l := range p.limits {
 		one := variation.AxisChange{}
 		switch {
@@ -125,6 +131,9 @@ func (p *pinner) open(o Options) error {
 		}
 		p.change = append(p.change, one)
 		p.place = append(p.place, p.normal(i, l.usually))
+	}
+	if p.static {
+		p.step = float64(max(1, o.Step))
 	}
 	return nil
 }
@@ -271,6 +280,9 @@ func quantized(x float64) float64 {
 	}
 	return float64(int(n+0.5)) / 16384
 }
+
+// advance rounds an advance.
+func (p *pinner) advance(x float64) uint16 { return uint16(max(0, math.Round(x/p.step)*p.step)) }
 
 // put sets a table to be written; nil leaves it out.
 func (p *pinner) put(tag sfnt.Tag, b []byte) { p.made[tag] = b }

@@ -60,7 +60,7 @@ func (p *pinner) versionOne(glyphs int) (*cff.Static, error) {
 	s := &cff.Static{Advances: make([]int, glyphs), Names: p.glyphNames(glyphs)}
 	for g := range s.Advances {
 		if g < len(metrics) {
-			s.Advances[g] = int(math.Round(float64(metrics[g].Advance) + gain[g]))
+			s.Advances[g] = int(p.advance(float64(metrics[g].Advance) + gain[g]))
 		}
 	}
 	return s, nil

@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"sparecrate/font/coverage"
+	"sparecrate/font/grid"
 	"sparecrate/font/pin"
 	"sparecrate/font/rename"
 	"sparecrate/font/retype"
@@ -30,6 +31,9 @@ type Recipe struct {
 	Trim   *Trim   `json:"trim,omitempty"`
 	Retype bool    `json:"retype,omitempty"` // to TrueType outlines
 	Rename *Rename `json:"rename,omitempty"`
+	// Fine has outlines that are drawn anew rounded on a finer grid (package
+	// grid): they come out truer and larger. Without Pin or Retype it does nothing.
+	Fine bool `json:"fine,omitempty"`
 }
 
 // Pin fixes or limits axes; see package pin. Values are "700" or "400:700".
@@ -120,6 +124,9 @@ func (r *Recipe) Words() string {
 	if r.Retype {
 		words = append(words, "retyped to TrueType outlines")
 	}
+	if r.Fine && (r.Pin != nil || r.Retype) {
+		words = append(words, "on a fine grid")
+	}
 	if n := r.Rename; n != nil {
 		words = append(words, "renamed "+strings.TrimSpace(n.Family+" "+n.Style))
 	}
@@ -204,6 +211,11 @@ func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 		if err != nil {
 			return nil, nil, err
 		}
+		if r.Fine && f.Has(table.TagGlyf) {
+			if f, o.Step, err = finer(f); err != nil {
+				return nil, nil, err
+			}
+		}
 		if f, out.Pin, err = pin.Face(f, o); err != nil {
 			return nil, nil, err
 		}
@@ -227,10 +239,19 @@ func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 		}
 	}
 	if r.Retype && !f.Has(table.TagGlyf) {
-		var err error
-		if f, err = retype.Face(f); err != nil {
+		times := 1
+		if r.Fine {
+			times = factor(f) // 1 where it is fine already
+		}
+		retyped, err := retype.Finer(f, times)
+		for errors.Is(err, grid.ErrSize) && times > 1 {
+			times /= 2
+			retyped, err = retype.Finer(f, times)
+		}
+		if err != nil {
 			return nil, nil, err
 		}
+		f = retyped
 	}
 	if r.Rename != nil {
 		var err error
@@ -239,6 +260,26 @@ func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 		}
 	}
 	return f, out, nil
+}
+
+// factor is how many times finer the grid of a face has to be.
+func factor(f *sfnt.Font) int {
+	head, err := table.ParseHead(f.Table(table.TagHead))
+	if err != nil {
+		return 1 // what needs the header says so
+	}
+	return grid.Factor(int(head.UnitsPerEm))
+}
+
+// finer puts a face on a grid as fine as it takes, and says how many times finer.
+func finer(f *sfnt.Font) (*sfnt.Font, int, error) {
+	for times := factor(f); times > 1; times /= 2 {
+		out, err := grid.Finer(f, times)
+		if !errors.Is(err, grid.ErrSize) {
+			return out, times, err
+		}
+	}
+	return f, 1, nil
 }
 
 // Part is one of the files a face is split into.

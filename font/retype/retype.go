@@ -19,13 +19,17 @@ import (
 	"sparecrate/font/cff"
 	"sparecrate/font/curve"
 	"sparecrate/font/glyf"
+	"sparecrate/font/grid"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 )
 
 // Tolerance is how far a curve may stray from the one it stands for, in
-// thousandths of an em.
-const Tolerance = 0.3
+// thousandths of an em; FineTolerance is how far on a finer grid.
+const (
+	Tolerance     = 0.3
+	FineTolerance = 0.12
+)
 
 // What a caller may want to tell apart.
 var (
@@ -42,7 +46,12 @@ const maxPoints = math.MaxUint16
 
 // Face retypes a face, which is not changed. The same face gives the same
 // tables. The error wraps ErrTrueType, ErrVariable or ErrDamaged.
-func Face(f *sfnt.Font) (*sfnt.Font, error) {
+func Face(f *sfnt.Font) (*sfnt.Font, error) { return Finer(f, 1) }
+
+// Finer is Face on a grid so many times finer, for outlines whose rounding to
+// whole units would be seen: thin ones, and such as lie between units. The error
+// may wrap those of package grid, too.
+func Finer(f *sfnt.Font, times int) (*sfnt.Font, error) {
 	if len(f.Table(table.TagGlyf)) > 0 {
 		return nil, ErrTrueType
 	}
@@ -57,11 +66,19 @@ func Face(f *sfnt.Font) (*sfnt.Font, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
 	}
+	if times > 1 {
+		if f, err = grid.Finer(f, times); err != nil {
+			return nil, err
+		}
+	}
 	head, err := table.ParseHead(f.Table(table.TagHead))
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
 	}
-	r := &retyper{font: f, cff: t, tolerance: Tolerance * float64(head.UnitsPerEm) / 1000}
+	r := &retyper{font: f, cff: t, times: float64(times), tolerance: Tolerance * float64(head.UnitsPerEm) / 1000}
+	if times > 1 {
+		r.tolerance *= FineTolerance / Tolerance
+	}
 	if err := r.glyphs(); err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
 	}
@@ -71,6 +88,7 @@ func Face(f *sfnt.Font) (*sfnt.Font, error) {
 type retyper struct {
 	font      *sfnt.Font
 	cff       *cff.Table
+	times     float64 // how much finer the grid is than that of the outlines
 	tolerance float64
 
 	glyf    []byte
@@ -88,6 +106,11 @@ func (r *retyper) glyphs() error {
 		contours, _, err := r.cff.Glyph(g)
 		if err != nil {
 			return err
+		}
+		for i := range contours {
+			contours[i] = contours[i].Map(func(p curve.Point) curve.Point {
+				return curve.Point{X: cff.Whole(p.X) * r.times, Y: cff.Whole(p.Y) * r.times}
+			})
 		}
 		s := Outline(contours, r.tolerance)
 		if len(s.Points) > maxPoints {

@@ -51,6 +51,18 @@ func Of(f facts.Face) Face {
 	return rule
 }
 
+// Fallbacks gives the rules of a local font that stands in for a face, one for
+// each group of characters; of rules that cover the same, the last one counts.
+func Fallbacks(f facts.Face, local []string, groups []fallback.Group) []Face {
+	rules := make([]Face, len(groups))
+	for i, g := range groups {
+		rules[i] = Fallback(f, local[0], g.Overrides)
+		rules[i].Local = local
+		rules[i].Range = g.Characters.String()
+	}
+	return rules
+}
+
 // Fallback gives the rule of a local font that stands in for a face until it
 // has arrived, under the family's name with the word Fallback.
 func Fallback(f facts.Face, local string, o fallback.Overrides) Face {
