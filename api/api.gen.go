@@ -916,6 +916,9 @@ type FindFallbackParams struct {
 
 	// Language The language of the text
 	Language *string `form:"language,omitempty" json:"language,omitempty"`
+
+	// Groups Groups of letters that have a size of their own
+	Groups *int `form:"groups,omitempty" json:"groups,omitempty"`
 }
 
 // DrawSpecimenParams defines parameters for DrawSpecimen.
@@ -2918,6 +2921,18 @@ func NewFindFallbackRequest(server string, id Id, params *FindFallbackParams) (*
 		if params.Language != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "language", *params.Language, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Groups != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "groups", *params.Groups, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {

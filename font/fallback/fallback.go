@@ -53,6 +53,7 @@ type Measure struct {
 	Source                   string // where the widths are from, in words
 	Ascent, Descent, LineGap float64
 	advances                 map[rune]float64 // in ems
+	face                     *sfnt.Font       // that was measured
 }
 
 // Systems lists the system fonts that are known, by the names to give.
@@ -95,7 +96,7 @@ func Face(f *sfnt.Font) (*Measure, error) {
 		return nil, fmt.Errorf("%w: its characters cannot be read", ErrDamaged)
 	}
 	em := float64(head.UnitsPerEm)
-	m := &Measure{Ascent: float64(hhea.Ascent) / em, Descent: -float64(hhea.Descent) / em, LineGap: float64(hhea.LineGap) / em, advances: map[rune]float64{}}
+	m := &Measure{Ascent: float64(hhea.Ascent) / em, Descent: -float64(hhea.Descent) / em, LineGap: float64(hhea.LineGap) / em, advances: map[rune]float64{}, face: f}
 	if os2, err := table.ParseOS2(f.Table(table.TagOS2)); err == nil && os2.HasTypo &&
 		(os2.Selection&table.SelectUseTypo != 0 || hhea.Ascent == 0 && hhea.Descent == 0) {
 		m.Ascent, m.Descent, m.LineGap = float64(os2.TypoAscender)/em, -float64(os2.TypoDescender)/em, float64(os2.TypoLineGap)/em
@@ -121,10 +122,10 @@ func Languages() []string { return slices.Sorted(maps.Keys(letters())) }
 // text of a language, by code; empty for English. The error wraps ErrUnknown or
 // ErrText.
 func Of(web, standIn *Measure, language string) (*Overrides, error) {
-	counts := commonIn(language)
-	if counts == nil {
-		return nil, fmt.Errorf("how often letters come up in %q is %w; there are %s", language, ErrUnknown, strings.Join(Languages(), ", "))
+	if err := Known(language); err != nil {
+		return nil, err
 	}
+	counts := commonIn(language)
 	a, b, shared := 0.0, 0.0, 0.0
 	for r, n := range counts {
 		x, ok := web.advance(r)
@@ -139,6 +140,15 @@ func Of(web, standIn *Measure, language string) (*Overrides, error) {
 		return nil, fmt.Errorf("%w: %.0f %% of the text of %q can be measured in both", ErrText, 100*shared, language)
 	}
 	return overrides(web, a/b), nil
+}
+
+// Known says whether the letters of a language are known, by code; the error
+// wraps ErrUnknown. An empty code stands for English.
+func Known(language string) error {
+	if commonIn(language) == nil {
+		return fmt.Errorf("how often letters come up in %q is %w; there are %s", language, ErrUnknown, strings.Join(Languages(), ", "))
+	}
+	return nil
 }
 
 // overrides gives the descriptors for a stand-in that is to be so many times as

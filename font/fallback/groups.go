@@ -7,6 +7,7 @@ import (
 	"unicode"
 
 	"sparecrate/font/coverage"
+	"sparecrate/font/shape"
 )
 
 // Group is a part of the characters, with overrides of its own.
@@ -16,7 +17,7 @@ type Group struct {
 }
 
 // MaxGroups bounds how many groups there are besides the first.
-const MaxGroups = 12
+const MaxGroups = 24
 
 // Groups is Of for text that must not move at all: besides the overrides for all
 // characters, which come first, it gives others for up to so many groups of
@@ -34,6 +35,7 @@ func Groups(web, standIn *Measure, language string, groups int) ([]Group, error)
 		return out, nil
 	}
 	common := commonIn(language)
+	kerned := web.kerned(common)
 	var list []widened
 	for r := range web.advances {
 		a, b := web.advances[r], standIn.advances[r]
@@ -41,7 +43,7 @@ func Groups(web, standIn *Measure, language string, groups int) ([]Group, error)
 			continue
 		}
 		// Letters of other languages come up now and then.
-		list = append(list, widened{r, a / b, max(common[r], rare) * b})
+		list = append(list, widened{r, (a + kerned[r]) / b, max(common[r], rare) * b})
 	}
 	slices.SortFunc(list, func(x, y widened) int { return cmp.Or(cmp.Compare(x.ratio, y.ratio), cmp.Compare(x.char, y.char)) })
 	if space := slices.IndexFunc(list, func(w widened) bool { return w.char == ' ' }); space >= 0 {
@@ -52,6 +54,35 @@ func Groups(web, standIn *Measure, language string, groups int) ([]Group, error)
 		out = append(out, group(web, part))
 	}
 	return out, nil
+}
+
+// kerned gives what kerning adds to the advances of characters, over all that
+// may follow, in ems.
+func (m *Measure) kerned(common map[rune]float64) map[rune]float64 {
+	out := map[rune]float64{}
+	if m.face == nil {
+		return out
+	}
+	set, err := shape.Open(m.face)
+	if err != nil || set.UnitsPerEm == 0 {
+		return out
+	}
+	width := func(text string) float64 {
+		return float64(set.Set(text, shape.Options{}).Advance) / float64(set.UnitsPerEm)
+	}
+	const counts = 0.0005 // rarer ones change nothing
+	alone := map[rune]float64{}
+	for r, n := range common {
+		if n >= counts {
+			alone[r] = width(string(r))
+		}
+	}
+	for a := range alone {
+		for b := range alone {
+			out[a] += common[b] * (width(string([]rune{a, b})) - alone[a] - alone[b])
+		}
+	}
+	return out
 }
 
 // usual reports whether a character comes up in text of any language that is

@@ -34,6 +34,20 @@ type Recipe struct {
 	// Fine has outlines that are drawn anew rounded on a finer grid (package
 	// grid): they come out truer and larger. Without Pin or Retype it does nothing.
 	Fine bool `json:"fine,omitempty"`
+	// Split has one file for each of these named sets of characters (see Parts);
+	// Part says which of them is made.
+	Split []string `json:"split,omitempty"`
+	Part  string   `json:"part,omitempty"`
+	// Fallback asks for rules for local fonts in the stylesheet. Nothing becomes of
+	// the face by it.
+	Fallback *Fallback `json:"fallback,omitempty"`
+}
+
+// Fallback says which local fonts stand in for a face; see package fallback.
+type Fallback struct {
+	Against  []string `json:"against"`            // system fonts
+	Language string   `json:"language,omitempty"` // of the text; English when it is empty
+	Groups   int      `json:"groups,omitempty"`   // of letters that have a size of their own
 }
 
 // Pin fixes or limits axes; see package pin. Values are "700" or "400:700".
@@ -72,14 +86,26 @@ type Outcome struct {
 
 // Empty reports whether a recipe asks for nothing.
 func (r *Recipe) Empty() bool {
-	return r == nil || r.Pin == nil && r.Trim == nil && !r.Retype && r.Rename == nil
+	return r.Plain() && (r == nil || r.Fallback == nil)
+}
+
+// Plain reports whether the face stays as it is.
+func (r *Recipe) Plain() bool {
+	return r == nil || r.Pin == nil && r.Trim == nil && !r.Retype && r.Rename == nil && len(r.Split) == 0
+}
+
+// Made is the recipe without what does not change the face.
+func (r *Recipe) Made() *Recipe {
+	out := *r
+	out.Fallback = nil
+	return &out
 }
 
 // Changes are the kinds of change a recipe makes, as licenses speak of them:
 // subset, outlines, name.
 func (r *Recipe) Changes() []string {
 	var out []string
-	if r.Trim != nil {
+	if r.Trim != nil || len(r.Split) > 0 {
 		out = append(out, "subset")
 	}
 	if r.Pin != nil || r.Retype {
@@ -129,6 +155,15 @@ func (r *Recipe) Words() string {
 	}
 	if n := r.Rename; n != nil {
 		words = append(words, "renamed "+strings.TrimSpace(n.Family+" "+n.Style))
+	}
+	switch {
+	case r.Part != "":
+		words = append(words, "the part "+r.Part)
+	case len(r.Split) > 0:
+		words = append(words, "split into "+strings.Join(r.Split, ", "))
+	}
+	if r.Fallback != nil {
+		words = append(words, "a stand-in of "+strings.Join(r.Fallback.Against, ", "))
 	}
 	return strings.Join(words, "; ")
 }
@@ -201,7 +236,8 @@ func (p *Pin) options() (pin.Options, error) {
 	return o, nil
 }
 
-// Apply makes a face by the recipe: pinned, then trimmed, retyped and renamed.
+// Apply makes a face by the recipe: pinned, then trimmed (to one part, where it
+// is split), retyped and renamed.
 // The face given is not changed. The error wraps that of the verb that failed,
 // or ErrRecipe, and is a sentence for people.
 func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
@@ -235,6 +271,12 @@ func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 			}
 		}
 		if f, out.Trim, err = trim.Face(f, o); err != nil {
+			return nil, nil, err
+		}
+	}
+	if len(r.Split) > 0 {
+		var err error
+		if f, out.Trim, err = r.part(f); err != nil {
 			return nil, nil, err
 		}
 	}
@@ -280,59 +322,4 @@ func finer(f *sfnt.Font) (*sfnt.Font, int, error) {
 		}
 	}
 	return f, 1, nil
-}
-
-// Part is one of the files a face is split into.
-type Part struct {
-	Name       string // of its set
-	Characters coverage.Characters
-	Font       *sfnt.Font
-	Result     *trim.Result
-}
-
-// rest is the name of the set of what no other set has.
-const rest = "rest"
-
-// Split makes one face for each named set of characters, of those that the sets
-// before it do not have; "rest" stands for what is in none. Sets of which the
-// font has nothing are left out. The error wraps ErrRecipe or is trim's.
-func Split(f *sfnt.Font, sets []string, features []string) ([]Part, error) {
-	have, err := trim.Has(f)
-	if err != nil {
-		return nil, err
-	}
-	var parts []Part
-	var done coverage.Characters
-	for _, name := range sets {
-		want := have
-		if name != rest {
-			if want, err = coverage.Named(name); err != nil {
-				return nil, fmt.Errorf("%w: %w", ErrRecipe, err)
-			}
-		}
-		own := want.And(have).Without(done)
-		done = done.Plus(want)
-		if own.Len() == 0 {
-			continue
-		}
-		o, err := (&Trim{Ranges: []string{"U+20"}, Features: features}).options()
-		if err != nil {
-			return nil, err
-		}
-		o.Characters = own
-		face, result, err := trim.Face(f, o)
-		if err != nil {
-			return nil, err
-		}
-		// What a browser asks a file for: the whole set, so that it need not know what the font has.
-		said := want
-		if name == rest {
-			said = own
-		}
-		parts = append(parts, Part{name, said, face, result})
-	}
-	if len(parts) == 0 {
-		return nil, fmt.Errorf("%w: %s", trim.ErrNothing, strings.Join(sets, ", "))
-	}
-	return parts, nil
 }

@@ -44,7 +44,7 @@ func TestTextStaysWhileTheFontArrives(t *testing.T) {
 	s := newStage(t)
 	ctx := browsertest.New(t, "")
 	// By the number of groups of letters.
-	tries := []int{0, 8}
+	tries := []int{0, 24, 40}
 	same, lines, high := map[int]int{}, map[int]int{}, map[int][2]float64{}
 	for _, group := range proofFonts(t) {
 		for _, p := range group {

@@ -22,7 +22,7 @@ import (
 
 // makerVersion is part of every recipe: it goes up when the core's output for
 // the same input changes, so that old results are made anew.
-const makerVersion = 3
+const makerVersion = 4
 
 // jobMake is the kind of job that writes a face into another container.
 const jobMake = "make"
@@ -38,7 +38,7 @@ type making struct {
 
 func (m making) recipe() string {
 	name := fmt.Sprintf("%s/%d/v%d", m.To, m.Place, makerVersion)
-	if !m.Reshape.Empty() {
+	if !m.Reshape.Plain() {
 		sum := sha256.Sum256([]byte(m.Reshape.Key()))
 		name += "/" + hex.EncodeToString(sum[:16])
 	}

@@ -11,7 +11,9 @@ import (
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
+	"sparecrate/font/reshape"
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/css"
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
@@ -128,7 +130,7 @@ func (c *Catalog) assemble(ctx context.Context, s *store.Site, used []usedFamily
 			if cur == nil {
 				continue
 			}
-			one, err := c.packFace(ctx, &u, cur, face.Style)
+			one, err := c.packFace(ctx, &u, cur, face.Style, b)
 			if err != nil {
 				return nil, err
 			}
@@ -139,20 +141,79 @@ func (c *Catalog) assemble(ctx context.Context, s *store.Site, used []usedFamily
 	return pack.Assemble(in)
 }
 
-// packFace gives a face as a pack holds it: in each container, reshaped where
-// the site asks for it.
-func (c *Catalog) packFace(ctx context.Context, u *usedFamily, cur *store.FaceFile, style string) (*pack.Face, error) {
-	one := &pack.Face{Facts: cur.Facts, Style: style, Files: map[font.Container][]byte{}}
+// packFace gives a face as a pack holds it: in each container, reshaped and in
+// parts where the site asks for it, with the rules of its stand-ins.
+func (c *Catalog) packFace(ctx context.Context, u *usedFamily, cur *store.FaceFile, style string, b pack.Builder) (*pack.Face, error) {
+	one := &pack.Face{Facts: cur.Facts, Style: style}
+	if u.recipe.Empty() {
+		var err error
+		one.Files, err = c.packFiles(ctx, cur, nil)
+		return one, err
+	}
+	whole := *u.recipe.Made()
+	whole.Split = nil
+	files, err := c.packFiles(ctx, cur, &whole)
+	if err != nil {
+		return nil, err
+	}
+	opened, err := font.Open(files[font.WOFF])
+	if err != nil {
+		return nil, err
+	}
+	if !u.recipe.Plain() {
+		// What is said of the face is what is true of it now.
+		one.Facts = facts.One(opened.Faces[0])
+		one.Changed = u.recipe.Words()
+	}
+	if u.recipe.Pin != nil || u.recipe.Rename != nil {
+		one.Style = one.Facts.Names.StyleName()
+	}
+	if back := u.recipe.Fallback; back != nil {
+		found, err := back.StandIns(opened.Faces[0], one.Facts.Style.Weight >= boldFrom)
+		if err != nil {
+			one.NoStandIn = sentence(err)
+		}
+		for _, s := range found {
+			one.StandIns = append(one.StandIns, css.Fallbacks(one.Facts, []string{s.Local}, s.Groups)...)
+		}
+	}
+	if len(u.recipe.Split) == 0 || b.Form { // a form has one place for a face
+		one.Files = files
+		return one, nil
+	}
+	parts, err := reshape.Parts(opened.Faces[0], u.recipe.Split)
+	if err != nil {
+		return nil, problem(Conflict, "cannot-split", "%s %s cannot be split: %s", u.family.Name, style, sentence(err))
+	}
+	for _, p := range parts {
+		recipe := *u.recipe.Made()
+		recipe.Part = p.Name
+		files, err := c.packFiles(ctx, cur, &recipe)
+		if err != nil {
+			return nil, err
+		}
+		one.Parts = append(one.Parts, pack.Part{Name: p.Name, Range: p.Characters.String(), Files: files})
+	}
+	return one, nil
+}
+
+// boldFrom is the weight from which the bold of a system font stands in.
+const boldFrom = 600
+
+// packFiles reads a face in each container of a pack, made by a recipe, nil for
+// none.
+func (c *Catalog) packFiles(ctx context.Context, cur *store.FaceFile, recipe *reshape.Recipe) (map[font.Container][]byte, error) {
+	files := map[font.Container][]byte{}
 	for _, to := range pack.Containers {
 		var hash bucket.Hash
-		if u.recipe.Empty() {
+		if recipe.Plain() {
 			h, err := c.derive(ctx, &cur.File, cur.Place, to)
 			if err != nil {
 				return nil, err
 			}
 			hash = h
 		} else {
-			d, err := c.made(ctx, &cur.File, making{cur.File.SHA256, cur.Place, to, u.recipe})
+			d, err := c.made(ctx, &cur.File, making{cur.File.SHA256, cur.Place, to, recipe})
 			if err != nil {
 				return nil, err
 			}
@@ -162,22 +223,9 @@ func (c *Catalog) packFace(ctx context.Context, u *usedFamily, cur *store.FaceFi
 		if err != nil {
 			return nil, err
 		}
-		one.Files[to] = data
+		files[to] = data
 	}
-	if u.recipe.Empty() {
-		return one, nil
-	}
-	// What is said of the face is what is true of it now.
-	now, err := facts.Read(one.Files[font.WOFF])
-	if err != nil {
-		return nil, err
-	}
-	one.Facts = now[0]
-	one.Changed = u.recipe.Words()
-	if u.recipe.Pin != nil || u.recipe.Rename != nil {
-		one.Style = now[0].Names.StyleName()
-	}
-	return one, nil
+	return files, nil
 }
 
 // Packs gives the packs built for a site, newest first.

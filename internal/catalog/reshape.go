@@ -14,7 +14,6 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/coverage"
 	"sparecrate/font/facts"
-	"sparecrate/font/fallback"
 	"sparecrate/font/reshape"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/specimen"
@@ -74,10 +73,8 @@ func checked(r *reshape.Recipe) error {
 	if len(r.Key()) > maxRecipe {
 		return invalid("recipe", "recipe-too-long", "The recipe is too long; trim by named sets or ranges instead of so long a text.")
 	}
-	if r.Trim != nil {
-		if _, err := r.Trim.Characters(); err != nil {
-			return invalid("recipe", "bad-recipe", "%s", sentence(err))
-		}
+	if err := r.Check(); err != nil {
+		return invalid("recipe", "bad-recipe", "%s", sentence(err))
 	}
 	return nil
 }
@@ -91,6 +88,10 @@ func (c *Catalog) Reshape(ctx context.Context, p *store.Person, id int64, o api.
 	if err := checked(&o.Recipe); err != nil {
 		return nil, err
 	}
+	if o.Recipe.Plain() {
+		return nil, invalid("recipe", "empty-recipe", "The recipe changes nothing of the font; say what to trim, pin, retype or rename.")
+	}
+	o.Recipe = *o.Recipe.Made()
 	if !slices.Contains(font.Makeable, font.Container(o.Container)) {
 		return nil, invalid("container", "bad-container", "%q cannot be made; choose %s.", o.Container, font.Listed(font.Makeable))
 	}
@@ -261,29 +262,29 @@ func (c *Catalog) Fallback(ctx context.Context, p *store.Person, id int64, q api
 		return nil, err
 	}
 	face := facts.One(f)
-	web, err := fallback.Face(f)
-	if err != nil {
-		return nil, invalid("id", "cannot-measure", "%s", sentence(err))
-	}
-	against, language := "arial,georgia", "en"
+	against, language, groups := "arial,georgia", "en", 0
 	if q.Against != nil && *q.Against != "" {
 		against = *q.Against
 	}
 	if q.Language != nil && *q.Language != "" {
 		language = *q.Language
 	}
+	if q.Groups != nil {
+		groups = *q.Groups
+	}
+	wanted := reshape.Fallback{Against: strings.Split(against, ","), Language: language, Groups: groups}
+	if err := (&reshape.Recipe{Fallback: &wanted}).Check(); err != nil {
+		return nil, invalid("against", "unknown-font", "%s", sentence(err))
+	}
+	found, err := wanted.StandIns(f, face.Style.Weight >= boldFrom)
+	if err != nil {
+		return nil, invalid("language", "cannot-compare", "%s", sentence(err))
+	}
 	out := &api.FallbackList{Items: []api.Fallback{}}
-	for name := range strings.SplitSeq(against, ",") {
-		m, err := fallback.System(name, face.Style.Weight >= 600)
-		if err != nil {
-			return nil, invalid("against", "unknown-font", "%s", sentence(err))
-		}
-		v, err := fallback.Of(web, m, language)
-		if err != nil {
-			return nil, invalid("language", "cannot-compare", "%s", sentence(err))
-		}
+	for _, s := range found {
+		v := s.Groups[0]
 		out.Items = append(out.Items, api.Fallback{
-			Against: m.Name, Source: m.Source, Css: css.Fallback(face, m.Name, *v).String(),
+			Against: s.Local, Source: s.Source, Css: css.Sheet(css.Fallbacks(face, []string{s.Local}, s.Groups)),
 			SizeAdjust: float32(v.SizeAdjust), AscentOverride: float32(v.Ascent), DescentOverride: float32(v.Descent), LineGapOverride: float32(v.LineGap),
 		})
 	}

@@ -48,6 +48,7 @@ func fileCommand() *cli.Command {
 					jsonFlag,
 					&cli.StringSliceFlag{Name: "to", Usage: "`CONTAINERS` to write: " + font.Listed(font.Makeable), Required: true},
 					&cli.StringFlag{Name: "out", Usage: "`FOLDER` to write to; made if missing", Value: "."},
+					fineFlag,
 				},
 				Action: makeFiles,
 			},

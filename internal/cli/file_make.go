@@ -34,7 +34,7 @@ func makeFiles(ctx context.Context, c *cli.Command) error {
 	if c.Args().Len() == 0 {
 		return misused("file make needs the PATH of at least one font file")
 	}
-	j := &makeJob{out: c.String("out"), taken: map[string]string{}, slots: make(chan struct{}, runtime.NumCPU()), bases: map[string]string{}}
+	j := &makeJob{out: c.String("out"), fine: c.Bool("fine"), taken: map[string]string{}, slots: make(chan struct{}, runtime.NumCPU()), bases: map[string]string{}}
 	for _, name := range c.StringSlice("to") {
 		k := font.Container(strings.ToLower(strings.TrimSpace(name)))
 		if !slices.Contains(font.Makeable, k) {
@@ -126,6 +126,7 @@ func (j *makeJob) table(w io.Writer, files []made) {
 
 // makeJob writes files from several workers.
 type makeJob struct {
+	fine  bool // round retyped outlines on a fine grid
 	to    []font.Container
 	out   string
 	bases map[string]string // stem to the input that is written under it
@@ -216,7 +217,7 @@ func (j *makeJob) write(path, out string, k font.Container, opened *font.File, f
 	}
 	file := opened
 	if k == font.TTF && !j.either(k) && len(opened.Faces[face].Table(table.TagGlyf)) == 0 {
-		retyped, err := fitting(opened.Faces[face], k)
+		retyped, err := fitting(opened.Faces[face], k, j.fine)
 		if err != nil {
 			return 0, err
 		}

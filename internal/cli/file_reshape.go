@@ -22,6 +22,8 @@ import (
 	"sparecrate/internal/css"
 )
 
+var fineFlag = &cli.BoolFlag{Name: "fine", Usage: "round new outlines on a finer grid: truer, and larger"}
+
 var faceFlag = &cli.IntFlag{Name: "face", Usage: "which face of a collection, counted from `0`"}
 
 func outFlag(usage string) *cli.StringFlag {
@@ -57,6 +59,7 @@ func reshapeCommands() []*cli.Command {
 				&cli.StringSliceFlag{Name: "at", Usage: "`AXES` with their places, like wght=700,wdth=75:100"},
 				&cli.StringFlag{Name: "instance", Usage: "`NAME` of a named instance"},
 				&cli.BoolFlag{Name: "rest", Usage: "pin all other axes where they start"},
+				fineFlag,
 				outFlag(outContainer),
 			},
 			Action: pinFile,
@@ -83,6 +86,7 @@ func reshapeCommands() []*cli.Command {
 				jsonFlag, faceFlag,
 				&cli.StringSliceFlag{Name: "against", Usage: "`FONTS` that stand in: names of system fonts, or paths", Value: []string{"arial"}},
 				&cli.StringFlag{Name: "language", Usage: "`LANGUAGE` of the text, as a tag like de", Value: "en"},
+				&cli.IntFlag{Name: "groups", Usage: "up to `N` groups of letters with a size of their own, so that lines break alike"},
 			},
 			Action: fallbackFile,
 		},
@@ -151,12 +155,12 @@ type reshaped struct {
 
 // written makes the container that a path's ending names. TrueType outlines are
 // made where a TTF is asked for.
-func written(f *sfnt.Font, out string) (int, error) {
+func written(f *sfnt.Font, out string, fine bool) (int, error) {
 	to := font.Container(strings.TrimPrefix(strings.ToLower(filepath.Ext(out)), "."))
 	if !slices.Contains(font.Makeable, to) {
 		return 0, misused("--out must end in %s, not %q", font.Listed(font.Makeable), filepath.Ext(out))
 	}
-	f, err := fitting(f, to)
+	f, err := fitting(f, to, fine)
 	if err != nil {
 		return 0, err
 	}
@@ -168,12 +172,13 @@ func written(f *sfnt.Font, out string) (int, error) {
 	return len(data), err
 }
 
-// fitting retypes a face with PostScript outlines where a TTF is asked for.
-func fitting(f *sfnt.Font, to font.Container) (*sfnt.Font, error) {
+// fitting retypes a face with PostScript outlines where a TTF is asked for, on a
+// fine grid where that is.
+func fitting(f *sfnt.Font, to font.Container, fine bool) (*sfnt.Font, error) {
 	if to != font.TTF {
 		return f, nil
 	}
-	r := reshape.Recipe{Retype: true}
+	r := reshape.Recipe{Retype: true, Fine: fine}
 	out, _, err := r.Apply(f)
 	return out, err
 }
@@ -195,7 +200,7 @@ func reshapeFile(c *cli.Command, recipe reshape.Recipe) error {
 	if err != nil {
 		return fmt.Errorf("%s: %w", names[0], err)
 	}
-	n, err := written(made, c.String("out"))
+	n, err := written(made, c.String("out"), recipe.Fine)
 	if err != nil {
 		return err
 	}
@@ -276,7 +281,7 @@ func splitFile(c *cli.Command, t reshape.Trim) error {
 	base := stem(names[0])
 	for _, p := range parts {
 		name := base + "-" + strings.ReplaceAll(strings.ToLower(p.Name), ":", "-") + ".woff2"
-		n, err := written(p.Font, filepath.Join(folder, name))
+		n, err := written(p.Font, filepath.Join(folder, name), false)
 		if err != nil {
 			return err
 		}
@@ -306,7 +311,7 @@ func pinFile(_ context.Context, c *cli.Command) error {
 		return err
 	}
 	p := reshape.Pin{At: at, Instance: c.String("instance"), Rest: c.Bool("rest")}
-	return reshapeFile(c, reshape.Recipe{Pin: &p})
+	return reshapeFile(c, reshape.Recipe{Pin: &p, Fine: c.Bool("fine")})
 }
 
 func renameFile(_ context.Context, c *cli.Command) error {
@@ -345,13 +350,11 @@ func fallbackFile(_ context.Context, c *cli.Command) error {
 		if err != nil {
 			return err
 		}
-		o, err := fallback.Of(web, measure, c.String("language"))
+		groups, err := fallback.Groups(web, measure, c.String("language"), c.Int("groups"))
 		if err != nil {
 			return fmt.Errorf("%s against %s: %w", names[0], against, err)
 		}
-		rule := css.Fallback(face, local[0], *o)
-		rule.Local = local
-		all = append(all, standIn{against, measure.Source, o, rule.String()})
+		all = append(all, standIn{against, measure.Source, &groups[0].Overrides, css.Sheet(css.Fallbacks(face, local, groups))})
 	}
 	return show(c, all, func(w io.Writer) {
 		for i, s := range all {

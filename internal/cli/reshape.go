@@ -25,6 +25,7 @@ func recipeFlags() []cli.Flag {
 		&cli.StringSliceFlag{Name: "at", Usage: "pin `AXES`, like wght=700,wdth=75:100"},
 		&cli.StringFlag{Name: "instance", Usage: "pin at the instance of this `NAME`"},
 		&cli.BoolFlag{Name: "retype", Usage: "make TrueType outlines of PostScript ones"},
+		fineFlag,
 		&cli.StringFlag{Name: "family", Usage: "rename to the family `NAME`"},
 		&cli.BoolFlag{Name: "alone", Usage: "rename each face to a family of its own"},
 	}
@@ -32,7 +33,7 @@ func recipeFlags() []cli.Flag {
 
 // recipeOf reads those flags.
 func recipeOf(c *cli.Command) (*reshape.Recipe, error) {
-	r := &reshape.Recipe{Retype: c.Bool("retype")}
+	r := &reshape.Recipe{Retype: c.Bool("retype"), Fine: c.Bool("fine")}
 	if t := (reshape.Trim{Keep: c.StringSlice("keep"), Text: c.String("text"), Ranges: c.StringSlice("range")}); len(t.Keep) > 0 || t.Text != "" || len(t.Ranges) > 0 {
 		t.Features = c.StringSlice("features")
 		r.Trim = &t
@@ -66,13 +67,23 @@ func axesOf(c *cli.Command) (map[string]string, error) {
 func useFamilyCommand() *cli.Command {
 	return &cli.Command{
 		Name: "use", Usage: "say that a site uses a family, and how its packs reshape it", ArgsUsage: "SITE FAMILY",
-		Description: example("SITE and FAMILY are numbers or whole names. Packs hold the family as it came, or\ntrimmed, pinned, retyped and renamed as asked; said again, it replaces what was\nsaid before. Prints the site with the verdict on each family.",
+		Description: example("SITE and FAMILY are numbers or whole names. Packs hold the family as it came, or\ntrimmed, pinned, retyped and renamed as asked, in one file a face or in parts that a\nbrowser takes as it needs them (--split), with local fonts that hold its place\n(--against). Said again, it replaces what was said before. Prints the site with the verdict on each family.",
 			"sparecrate site use --keep latin 'Holmvik timetable' 'Skerrow Sans'"),
-		Flags: append([]cli.Flag{jsonFlag}, recipeFlags()...),
+		Flags: append([]cli.Flag{
+			jsonFlag,
+			&cli.StringSliceFlag{Name: "split", Usage: "a file for each of these `SETS` of characters; `rest` stands for what no set has"},
+			&cli.StringSliceFlag{Name: "against", Usage: "local `FONTS` that stand in until the font arrives, like arial"},
+			&cli.StringFlag{Name: "language", Usage: "`LANGUAGE` of the text that they set, as a tag like de", Value: "en"},
+			&cli.IntFlag{Name: "groups", Usage: "up to `N` groups of their letters with a size of their own, so that lines break alike"},
+		}, recipeFlags()...),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			recipe, err := recipeOf(c)
 			if err != nil {
 				return err
+			}
+			recipe.Split = c.StringSlice("split")
+			if against := c.StringSlice("against"); len(against) > 0 {
+				recipe.Fallback = &reshape.Fallback{Against: against, Language: c.String("language"), Groups: c.Int("groups")}
 			}
 			s, args, err := begin(c, "a SITE, by number or name", "a FAMILY, by number or name")
 			if err != nil {

@@ -55,8 +55,21 @@ type Face struct {
 	Facts facts.Face
 	Style string
 	Files map[font.Container][]byte
+	// Parts are the files where the face is split by characters; Files is empty then.
+	Parts []Part
 	// Changed says what was done to the face for this pack, empty for nothing.
 	Changed string
+	// StandIns are the rules of local fonts that hold its place until it arrives;
+	// where they are wanted and cannot be, NoStandIn says why.
+	StandIns  []css.Face
+	NoStandIn string
+}
+
+// Part is some of a face's characters, with the bytes in each of Containers.
+type Part struct {
+	Name  string
+	Range string // unicode-range
+	Files map[font.Container][]byte
 }
 
 // SignOff is the responsibility a person took.
@@ -79,6 +92,7 @@ type fontEntry struct {
 	container font.Container
 	family    *Family
 	face      *Face
+	part      *Part // nil for the whole face
 }
 
 // Assemble gives the files of a pack, in order: fonts first, then what speaks of them.
@@ -128,11 +142,20 @@ func (in *Input) fonts() []fontEntry {
 				base = fmt.Sprintf("%s-%d", in.Builder.FileBase(family.Name, face.Style, face.Facts.Names.Full), n)
 			}
 			taken[strings.ToLower(base)] = true
-			for _, c := range Containers {
-				out = append(out, fontEntry{
-					Entry:     Entry{Folder + "/" + base + "." + string(c), because(c, face), face.Files[c]},
-					container: c, family: family, face: face,
-				})
+			add := func(base, why string, files map[font.Container][]byte, part *Part) {
+				for _, c := range Containers {
+					out = append(out, fontEntry{
+						Entry:     Entry{Folder + "/" + base + "." + string(c), because(c, face) + why, files[c]},
+						container: c, family: family, face: face, part: part,
+					})
+				}
+			}
+			for k := range face.Parts {
+				p := &face.Parts[k]
+				add(base+"-"+Plain(p.Name), "; characters: "+p.Name, p.Files, p)
+			}
+			if len(face.Parts) == 0 {
+				add(base, "", face.Files, nil)
 			}
 		}
 	}
@@ -160,6 +183,9 @@ func (in *Input) rules(fonts []fontEntry) []css.Face {
 		f := fonts[i]
 		rule := css.Of(f.face.Facts)
 		rule.Family = f.family.Name
+		if f.part != nil {
+			rule.Range = f.part.Range
+		}
 		for _, one := range fonts[i : i+len(Containers)] {
 			rule.Sources = append(rule.Sources, css.Source{URL: urlPath(one.Path), Format: string(one.container)})
 		}
@@ -188,7 +214,41 @@ func urlPath(path string) string {
 func (in *Input) stylesheet(fonts []fontEntry) string {
 	return "/* Fonts of " + comment(in.Site) + " for " + comment(in.Client) + ".\n" +
 		"   Keep this file beside the folder " + Folder + "; the addresses below are relative to it.\n" +
-		"   Load it before any rule that names one of the families. */\n\n" + css.Sheet(in.rules(fonts))
+		"   Load it before any rule that names one of the families. */\n\n" + css.Sheet(in.rules(fonts)) + in.standIns()
+}
+
+// fallbackName is the family of the stand-ins of a family, empty where it has
+// none.
+func (f *Family) fallbackName() string {
+	for _, face := range f.Faces {
+		if len(face.StandIns) > 0 {
+			return f.Name + " Fallback"
+		}
+	}
+	return ""
+}
+
+// standIns writes the rules of local fonts that hold a place.
+func (in *Input) standIns() string {
+	var s strings.Builder
+	for i := range in.Families {
+		f := &in.Families[i]
+		name := f.fallbackName()
+		if name != "" {
+			fmt.Fprintf(&s, "\n/* Local fonts made to the measure of %s, so that text stays where it is when\n   the font arrives. Name them behind it: font-family: %s, %s; */\n",
+				comment(f.Name), comment(css.Quote(f.Name)), comment(css.Quote(name)))
+		}
+		for _, face := range f.Faces {
+			if face.NoStandIn != "" {
+				fmt.Fprintf(&s, "\n/* No local font stands in for %s %s: %s */\n", comment(f.Name), comment(face.Style), comment(face.NoStandIn))
+			}
+			for _, rule := range face.StandIns {
+				rule.Family = name
+				s.WriteString("\n" + rule.String())
+			}
+		}
+	}
+	return s.String()
 }
 
 // comment makes text safe inside a CSS comment.
@@ -233,7 +293,8 @@ type manifestFile struct {
 	Weight     int     `json:"weight,omitempty"`
 	Slope      string  `json:"slope,omitempty"`
 	Width      float64 `json:"widthPercent,omitempty"`
-	Reshaped   string  `json:"reshaped,omitempty"` // what was done to the font
+	Reshaped   string  `json:"reshaped,omitempty"`   // what was done to the font
+	Characters string  `json:"characters,omitempty"` // of a part, as a unicode-range
 }
 
 type manifestFamily struct {
@@ -276,6 +337,9 @@ func (in *Input) manifest(fonts []fontEntry, entries []Entry) ([]byte, error) {
 			mf.Family, mf.Style, mf.PostScript = f.family.Name, f.face.Style, f.face.Facts.Names.PostScript
 			mf.Weight, mf.Slope, mf.Width = s.Weight, string(s.Slope), s.WidthPercent
 			mf.Reshaped = f.face.Changed
+			if f.part != nil {
+				mf.Characters = f.part.Range
+			}
 		}
 		m.Files = append(m.Files, mf)
 	}

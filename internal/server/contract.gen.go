@@ -402,6 +402,13 @@ func (w *ServerInterfaceWrapper) FindFallback(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter language: %s", err))
 	}
 
+	// ------------- Optional query parameter "groups" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "groups", ctx.QueryParams(), &params.Groups, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter groups: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.FindFallback(ctx, id, params)
 	return err

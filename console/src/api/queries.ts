@@ -1,4 +1,4 @@
-import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import type { Ref } from 'vue'
 import { api, data, message } from './client'
@@ -11,8 +11,12 @@ export const builders = () => useQuery({ queryKey: ['builders'], queryFn: () => 
 export const languages = () => useQuery({ queryKey: ['languages'], queryFn: () => data(api.GET('/languages')), staleTime: Infinity })
 
 export const characterSets = () => useQuery({ queryKey: ['character-sets'], queryFn: () => data(api.GET('/character-sets')), staleTime: Infinity })
-export const fallback = (id: Ref<number>, place: number) =>
-  useQuery({ queryKey: ['fallback', id, place], queryFn: () => data(api.GET('/files/{id}/fallback', { params: { path: { id: id.value }, query: { place, against: 'arial,georgia,times-new-roman' } } })), staleTime: Infinity })
+export const fallback = (id: Ref<number>, place: number, groups: Ref<number>) =>
+  useQuery({
+    queryKey: ['fallback', id, place, groups],
+    queryFn: () => data(api.GET('/files/{id}/fallback', { params: { path: { id: id.value }, query: { place, against: 'arial,georgia,times-new-roman', groups: groups.value } } })),
+    staleTime: Infinity, placeholderData: keepPreviousData,
+  })
 
 export const families = (q: Ref<string>, client: Ref<string>) =>
   useInfiniteQuery({

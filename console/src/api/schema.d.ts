@@ -994,6 +994,21 @@ export interface components {
             };
             /** @description PostScript outlines become TrueType ones */
             retype?: boolean;
+            /** @description Outlines pinned or retyped are rounded on a finer grid, truer and larger */
+            fine?: boolean;
+            /** @description A file for each of these named sets of characters; rest stands for what is in none */
+            split?: string[];
+            /** @description Which of the parts is made */
+            part?: string;
+            /** @description Rules for local fonts in the stylesheet of a pack */
+            fallback?: {
+                /** @description System fonts */
+                against: string[];
+                /** @description The language of the text */
+                language?: string;
+                /** @description Groups of letters with a size of their own */
+                groups?: number;
+            };
             rename?: {
                 family?: string;
                 style?: string;
@@ -1660,6 +1675,8 @@ export interface operations {
                 against?: string;
                 /** @description The language of the text */
                 language?: string;
+                /** @description Groups of letters that have a size of their own */
+                groups?: number;
             };
             header?: never;
             path: {

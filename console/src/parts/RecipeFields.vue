@@ -6,7 +6,7 @@ import { characterSets, languages } from '../api/queries'
 import type { Draft } from '../state/recipe'
 
 /** What is to become of a face, or of all faces of a family where no facts are given. */
-const props = defineProps<{ facts?: Schemas['Facts'] }>()
+const props = defineProps<{ facts?: Schemas['Facts']; delivery?: boolean }>()
 const draft = defineModel<Draft>({ required: true })
 const { data: sets } = characterSets()
 const { data: spoken } = languages()
@@ -16,6 +16,8 @@ const axes = computed(() => props.facts?.axes ?? [])
 function choosing(e: KeyboardEvent) {
   if ((e.target as HTMLElement).closest('.el-select')) e.preventDefault()
 }
+/** The commonest; others can be typed. */
+const locals = ['arial', 'georgia', 'times-new-roman', 'verdana', 'courier-new']
 const postScript = computed(() => !props.facts || props.facts.outlines !== 'truetype')
 </script>
 
@@ -42,6 +44,24 @@ const postScript = computed(() => !props.facts || props.facts.outlines !== 'true
     <ElFormItem v-else-if="!facts" label="Pin axes of variable faces"><ElInput v-model="draft.pinned" placeholder="wght=700" aria-label="Pin axes of variable faces" /></ElFormItem>
     <ElFormItem label="Rename the family"><ElInput v-model="draft.family" maxlength="63" placeholder="As it is" aria-label="Rename the family" /></ElFormItem>
     <ElFormItem v-if="postScript" label="Outlines"><ElCheckbox v-model="draft.retype" label="Make TrueType outlines" /></ElFormItem>
+    <ElFormItem v-if="axes.length || postScript" label="Rounding"><ElCheckbox v-model="draft.fine" label="On a finer grid: truer, and larger" /></ElFormItem>
+    <template v-if="delivery">
+      <ElFormItem label="Split into files by characters">
+        <ElSelect v-model="draft.split" multiple filterable allow-create default-first-option placeholder="One file a face" aria-label="Split into files by characters">
+          <ElOption v-for="s in sets?.items ?? []" :key="s.name" :value="s.name" :label="`${s.name}: ${s.for}`" />
+          <ElOption value="rest" label="rest: what no other file has" />
+        </ElSelect>
+      </ElFormItem>
+      <ElFormItem label="Local fonts that hold its place">
+        <ElSelect v-model="draft.against" multiple filterable allow-create default-first-option placeholder="None" aria-label="Local fonts that hold its place">
+          <ElOption v-for="name in locals" :key="name" :value="name" :label="name" />
+        </ElSelect>
+      </ElFormItem>
+      <ElFormItem v-if="draft.against.length" label="Their language">
+        <ElSelect v-model="draft.language" filterable aria-label="Their language"><ElOption v-for="l in widely" :key="l.code" :value="l.code" :label="`${l.name} (${l.code})`" /></ElSelect>
+      </ElFormItem>
+      <ElFormItem v-if="draft.against.length" label="Their lines"><ElCheckbox v-model="draft.alike" label="Break at the same words: letters differ in size until the font is there" /></ElFormItem>
+    </template>
   </div>
 </template>
 

@@ -27,7 +27,7 @@ const save = change(
   <ElDialog v-model="open" :title="used ? `${used.family.name} in packs` : ''" width="min(46rem, 94vw)" top="8vh" append-to-body>
     <ElForm label-position="top" @submit.prevent="trouble.guard(() => save.mutateAsync(recipeOf(draft)))">
       <p class="soft small">Packs for this site hold the family reshaped like this. What the font or its license says against it shows in the verdict.</p>
-      <RecipeFields v-model="draft" />
+      <RecipeFields v-model="draft" delivery />
       <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
       <div class="row">
         <ElButton type="primary" native-type="submit" :loading="save.isPending.value">Save</ElButton>

@@ -1,0 +1,63 @@
+package reshape
+
+import (
+	"fmt"
+	"strings"
+
+	"sparecrate/font/fallback"
+	"sparecrate/font/sfnt"
+)
+
+// StandIn is a local font made to the measure of a face.
+type StandIn struct {
+	Local  string // its name on a reader's machine
+	Source string // where its widths are from, in words
+	Groups []fallback.Group
+}
+
+// maxStandIns bounds how many local fonts stand in for one face.
+const maxStandIns = 6
+
+// check refuses fonts and languages that are not known. The error wraps
+// ErrRecipe.
+func (b *Fallback) check() error {
+	switch {
+	case len(b.Against) == 0:
+		return fmt.Errorf("%w: say which local font stands in, like arial", ErrRecipe)
+	case len(b.Against) > maxStandIns:
+		return fmt.Errorf("%w: %d local fonts stand in for a face at most", ErrRecipe, maxStandIns)
+	case b.Groups < 0 || b.Groups > fallback.MaxGroups:
+		return fmt.Errorf("%w: letters of a stand-in go by 0 to %d groups, not %d", ErrRecipe, fallback.MaxGroups, b.Groups)
+	}
+	for _, name := range b.Against {
+		if _, err := fallback.System(name, false); err != nil {
+			return fmt.Errorf("%w: %w", ErrRecipe, err)
+		}
+	}
+	if err := fallback.Known(b.Language); err != nil {
+		return fmt.Errorf("%w: %w", ErrRecipe, err)
+	}
+	return nil
+}
+
+// StandIns makes the local fonts to the measure of a face; bold ones where the
+// face is. The error is a sentence for people.
+func (b *Fallback) StandIns(f *sfnt.Font, bold bool) ([]StandIn, error) {
+	web, err := fallback.Face(f)
+	if err != nil {
+		return nil, err
+	}
+	var out []StandIn
+	for _, name := range b.Against {
+		m, err := fallback.System(strings.TrimSpace(name), bold)
+		if err != nil {
+			return nil, err
+		}
+		groups, err := fallback.Groups(web, m, b.Language, b.Groups)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, StandIn{m.Name, m.Source, groups})
+	}
+	return out, nil
+}
