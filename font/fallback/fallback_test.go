@@ -1,7 +1,9 @@
 package fallback_test
 
 import (
+	"math"
 	"os"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -9,6 +11,7 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/fallback"
+	"sparecrate/font/shape"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
@@ -44,6 +47,45 @@ func TestOverridesUndoTheSize(t *testing.T) {
 		assert.InDelta(t, web.Ascent, o.SizeAdjust/100*o.Ascent/100, 0.001, "the adjusted font is as high as the web font")
 		assert.Greater(t, o.SizeAdjust, 80.0)
 	}
+}
+
+// TestGroupsComeNearer compares the widths of words in the web font with those
+// that the stand-in has with all letters at one size, and by groups.
+func TestGroupsComeNearer(t *testing.T) {
+	f := foundrytest.Face(t, foundry.Poster(), font.TTF)
+	web, err := fallback.Face(f)
+	require.NoError(t, err)
+	b, err := os.ReadFile("/usr/share/fonts/truetype/liberation2/LiberationSans-Regular.ttf")
+	require.NoError(t, err)
+	local := foundrytest.Parsed(t, b)
+	standIn, err := fallback.Face(local)
+	require.NoError(t, err)
+	theirs, err := shape.Open(local)
+	require.NoError(t, err)
+	ours, err := shape.Open(f)
+	require.NoError(t, err)
+	off := func(groups int) (most float64) {
+		found, err := fallback.Groups(web, standIn, "en", groups)
+		require.NoError(t, err)
+		assert.LessOrEqual(t, len(found), groups+2)
+		for _, word := range strings.Fields("almanac harbour saloon bicycle islands window evening company minute") {
+			wide := 0.0
+			for _, r := range word {
+				size := found[0].SizeAdjust
+				for _, g := range found[1:] {
+					if g.Characters.Has(r) {
+						size = g.SizeAdjust
+					}
+				}
+				wide += size / 100 * float64(theirs.Advance(theirs.Glyph(r))) / float64(theirs.UnitsPerEm)
+			}
+			want := float64(ours.Set(word, shape.Options{}).Advance) / float64(ours.UnitsPerEm)
+			most = max(most, math.Abs(wide-want)/want)
+		}
+		return most
+	}
+	assert.Less(t, off(fallback.MaxGroups), 0.01)
+	assert.Less(t, 4*off(fallback.MaxGroups), off(0))
 }
 
 func TestABoldIsMeasuredAgainstABold(t *testing.T) {

@@ -10,6 +10,7 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
+	"sparecrate/font/sfnt"
 	"sparecrate/font/trim"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
@@ -57,6 +58,61 @@ func TestSplit(t *testing.T) {
 	assert.ErrorIs(t, err, trim.ErrNothing)
 }
 
+// TestParts makes the same files one by one, as packs do.
+func TestParts(t *testing.T) {
+	f := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
+	sets := []string{"latin", "rest"}
+	whole, err := reshape.Split(f, sets, nil)
+	require.NoError(t, err)
+	for _, p := range whole {
+		r := reshape.Recipe{Split: sets, Part: p.Name, Fallback: &reshape.Fallback{Against: []string{"arial"}}}
+		out, _, err := r.Apply(f)
+		require.NoError(t, err)
+		assert.Equal(t, sfnt.Write(p.Font), sfnt.Write(out), p.Name)
+		assert.Equal(t, []string{"subset"}, r.Changes())
+		assert.Nil(t, r.Made().Fallback)
+	}
+}
+
+// TestFine pins and retypes on a grid on which rounding is not seen.
+func TestFine(t *testing.T) {
+	for _, as := range []font.Container{font.TTF, font.OTF} {
+		b, err := foundry.BuildVariable(foundry.Signage(), as)
+		require.NoError(t, err)
+		f := foundrytest.Parsed(t, b)
+		for want, r := range map[int]reshape.Recipe{
+			1000: {Pin: &reshape.Pin{Rest: true}, Retype: true},
+			4000: {Pin: &reshape.Pin{Rest: true}, Retype: true, Fine: true},
+		} {
+			out, _, err := r.Apply(f)
+			require.NoError(t, err)
+			assert.Equal(t, want, facts.One(out).UnitsPerEm, r.Words())
+		}
+	}
+}
+
+// TestChecksBeforeAFaceIsAtHand says what is wrong with a recipe by itself.
+func TestChecksBeforeAFaceIsAtHand(t *testing.T) {
+	for says, r := range map[string]reshape.Recipe{
+		"":                               {Split: []string{"latin", "rest"}, Fallback: &reshape.Fallback{Against: []string{"arial", "Times New Roman"}, Groups: 24}},
+		"no set of characters is called": {Split: []string{"nosuch"}},
+		"a face is split into 40":        {Split: make([]string, 41)},
+		"which local font":               {Fallback: &reshape.Fallback{}},
+		"metrics of \"nosuch\"":          {Fallback: &reshape.Fallback{Against: []string{"nosuch"}}},
+		"how often letters come up":      {Fallback: &reshape.Fallback{Against: []string{"arial"}, Language: "tlh"}},
+		"0 to 24 groups":                 {Fallback: &reshape.Fallback{Against: []string{"arial"}, Groups: 25}},
+		"6 local fonts":                  {Fallback: &reshape.Fallback{Against: make([]string, 7)}},
+	} {
+		err := r.Check()
+		if says == "" {
+			require.NoError(t, err)
+			continue
+		}
+		require.ErrorIs(t, err, reshape.ErrRecipe)
+		assert.Contains(t, err.Error(), says)
+	}
+}
+
 func TestRecipesThatCannotBeRead(t *testing.T) {
 	f := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
 	for says, r := range map[string]reshape.Recipe{
@@ -64,6 +120,8 @@ func TestRecipesThatCannotBeRead(t *testing.T) {
 		"is no range of characters":      {Trim: &reshape.Trim{Ranges: []string{"20AC"}}},
 		"say what to keep":               {Trim: &reshape.Trim{}},
 		"four letters":                   {Trim: &reshape.Trim{Keep: []string{"latin"}, Features: []string{"kerning"}}},
+		"say which part":                 {Split: []string{"latin", "rest"}},
+		"nothing of the part cyrillic":   {Split: []string{"latin", "cyrillic"}, Part: "cyrillic"},
 		"is no place on the axis":        {Pin: &reshape.Pin{At: map[string]string{"wght": "bold"}}},
 	} {
 		_, _, err := r.Apply(f)

@@ -1,6 +1,7 @@
 package sfnt
 
 import (
+	"cmp"
 	"encoding/binary"
 	"math/bits"
 	"slices"
@@ -34,48 +35,55 @@ func HeadChecksum(head []byte) uint32 {
 // byte are left out: they say nothing, and browsers refuse a file that has one.
 // The same tables give the same bytes. The font given is not changed.
 func Write(f *Font) []byte {
-	tables := slices.DeleteFunc(slices.Clone(f.Tables), func(t Table) bool { return len(t.Data) == 0 })
-	slices.SortStableFunc(tables, func(a, b Table) int {
-		switch {
-		case a.Tag < b.Tag:
-			return -1
-		case a.Tag > b.Tag:
-			return 1
-		}
-		return 0
-	})
-	size := headerSize + recordSize*len(tables)
-	for _, t := range tables {
+	f = Settle(f)
+	out := f.directory()
+	size := len(out)
+	for _, t := range f.Tables {
 		size += Padded(len(t.Data))
 	}
-	out := make([]byte, 0, size)
-	out = AppendHeader(out, f.Flavor, len(tables))
-	at := headerSize + recordSize*len(tables)
-	for _, t := range tables {
-		sum := Checksum(t.Data)
-		if t.Tag == TagHead {
-			sum = HeadChecksum(t.Data)
-		}
-		out = binary.BigEndian.AppendUint32(out, uint32(t.Tag))
-		out = binary.BigEndian.AppendUint32(out, sum)
-		out = binary.BigEndian.AppendUint32(out, uint32(at))
-		out = binary.BigEndian.AppendUint32(out, uint32(len(t.Data)))
-		at += Padded(len(t.Data))
-	}
-	headAt := -1
-	for _, t := range tables {
-		if t.Tag == TagHead && len(t.Data) >= headSize {
-			headAt = len(out)
-		}
+	out = slices.Grow(out, size-len(out))
+	for _, t := range f.Tables {
 		out = append(out, t.Data...)
 		for len(out)%4 != 0 {
 			out = append(out, 0)
 		}
 	}
-	if headAt >= 0 {
-		field := out[headAt+headAdjust:]
-		binary.BigEndian.PutUint32(field, 0)
-		binary.BigEndian.PutUint32(field, checksumGoal-Checksum(out))
+	return out
+}
+
+// Settle gives the face as Write lays it out and Parse reads it back, without
+// writing it: tables in their order with their checksums and offsets. Only head
+// is copied.
+func Settle(f *Font) *Font {
+	out := &Font{Flavor: f.Flavor, Tables: slices.DeleteFunc(slices.Clone(f.Tables), func(t Table) bool { return len(t.Data) == 0 })}
+	slices.SortStableFunc(out.Tables, func(a, b Table) int { return cmp.Compare(a.Tag, b.Tag) })
+	at := headerSize + recordSize*len(out.Tables)
+	var all uint32
+	var head []byte
+	for i := range out.Tables {
+		t := &out.Tables[i]
+		if t.Tag == TagHead && len(t.Data) >= headSize {
+			t.Data = slices.Clone(t.Data)
+			head = t.Data
+			binary.BigEndian.PutUint32(head[headAdjust:], 0)
+		}
+		t.Checksum, t.Offset = Checksum(t.Data), uint32(at)
+		all += t.Checksum
+		at += Padded(len(t.Data))
+	}
+	if head != nil {
+		binary.BigEndian.PutUint32(head[headAdjust:], checksumGoal-all-Checksum(out.directory()))
+	}
+	return out
+}
+
+// directory writes the header and the records of tables that are settled.
+func (f *Font) directory() []byte {
+	out := AppendHeader(make([]byte, 0, headerSize+recordSize*len(f.Tables)), f.Flavor, len(f.Tables))
+	for _, t := range f.Tables {
+		for _, n := range []uint32{uint32(t.Tag), t.Checksum, t.Offset, uint32(len(t.Data))} {
+			out = binary.BigEndian.AppendUint32(out, n)
+		}
 	}
 	return out
 }

@@ -79,10 +79,11 @@ func (m *member) restoreMetrics(entries []entry, left map[int][]int16) error {
 
 // gathered is the directory and the stream while faces are added to them.
 type gathered struct {
-	directory, stream []byte
-	entries           int
-	places            map[place]int // entries that later faces may share; nil for a single face
-	size              int           // of the tables, restored and padded
+	directory []byte
+	stream    [][]byte // a piece a table
+	entries   int
+	places    map[place]int // entries that later faces may share; nil for a single face
+	size      int           // of the tables, restored and padded
 }
 
 // place is what makes two tables one entry. What hmtx restores to depends on
@@ -119,7 +120,7 @@ func (g *gathered) add(f *sfnt.Font) member {
 			continue
 		}
 		g.directory = appendEntry(g.directory, t.Tag, as, transformed)
-		g.stream = append(g.stream, as.data...)
+		g.stream = append(g.stream, as.data)
 		g.size += sfnt.Padded(as.length)
 		g.entries++
 	}

@@ -137,11 +137,15 @@ func (t *glyfWriter) assemble(glyphs int, long bool) []byte {
 	if long {
 		format = 1
 	}
-	var out []byte
+	streams := [glyfStreams][]byte{t.contours, t.points, t.flags, t.coordinates, t.composites, append(t.boxed, t.boxes...), t.instructions}
+	size := glyfHeader + len(t.overlap)
+	for _, s := range streams {
+		size += len(s)
+	}
+	out := make([]byte, 0, size)
 	for _, n := range []int{0, options, glyphs, format} {
 		out = binary.BigEndian.AppendUint16(out, uint16(n))
 	}
-	streams := [glyfStreams][]byte{t.contours, t.points, t.flags, t.coordinates, t.composites, append(t.boxed, t.boxes...), t.instructions}
 	for _, s := range streams {
 		out = binary.BigEndian.AppendUint32(out, uint32(len(s)))
 	}

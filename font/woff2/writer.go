@@ -1,7 +1,6 @@
 package woff2
 
 import (
-	"bytes"
 	"encoding/binary"
 	"fmt"
 	"math"
@@ -28,9 +27,9 @@ func Encode(f *File) ([]byte, error) {
 	}
 	var faces []member
 	for _, font := range f.Fonts {
-		plain, err := prepare(font)
-		if err != nil {
-			return nil, err
+		plain := prepare(font)
+		if n := len(plain.Tables); n == 0 || n > sfnt.MaxTables {
+			return nil, fmt.Errorf("a font has 1 to %d tables; this one has %d", sfnt.MaxTables, n)
 		}
 		m := g.add(plain)
 		g.size += sfntSize(len(m.tables))
@@ -40,12 +39,12 @@ func Encode(f *File) ([]byte, error) {
 		g.directory = appendMembers(g.directory, faces)
 		g.size += sfntSize(0) + 4*len(faces)
 	}
-	packed := compress(g.stream)
+	packed := compress(g.stream...)
 
 	// Every block starts on a multiple of four and browsers refuse a file whose
 	// length is not one.
 	at := headerSize + len(g.directory) + len(packed)
-	tail, blocks := f.Append(at, compress)
+	tail, blocks := f.Append(at, func(b []byte) []byte { return compress(b) })
 	tail = append(tail, padding(at+len(tail))...)
 	out := make([]byte, 0, at+len(tail))
 	for _, n := range []uint32{Signature, flavor, uint32(at + len(tail))} {
@@ -61,7 +60,7 @@ func Encode(f *File) ([]byte, error) {
 
 // prepare gives the tables as they go into the stream, with checksums a reader
 // will find right.
-func prepare(f *sfnt.Font) (*sfnt.Font, error) {
+func prepare(f *sfnt.Font) *sfnt.Font {
 	out := &sfnt.Font{Flavor: f.Flavor}
 	for _, t := range f.Tables {
 		if t.Tag == tagDSIG {
@@ -74,11 +73,7 @@ func prepare(f *sfnt.Font) (*sfnt.Font, error) {
 		}
 		out.Tables = append(out.Tables, t)
 	}
-	fonts, err := sfnt.Parse(sfnt.Write(out))
-	if err != nil {
-		return nil, err
-	}
-	return fonts[0], nil
+	return sfnt.Settle(out)
 }
 
 // arrange sorts tables by tag, but with text first and outlines last: over many
@@ -176,14 +171,29 @@ func padding(at int) []byte { return make([]byte, sfnt.Padded(at)-at) }
 // sfntSize is the size of a plain font's header and directory.
 func sfntSize(tables int) int { return 12 + 16*tables }
 
-// compress packs at Brotli's best. A window larger than the data would find
-// nothing more and only cost memory.
-func compress(b []byte) []byte {
-	const windowGap, smallest, largest = 16, 16, 22 // RFC 7932, section 9.1: a window of n bits holds 2^n - 16 bytes
-	window := min(max(bits.Len(uint(len(b)+windowGap-1)), smallest), largest)
-	var out bytes.Buffer
+// compress packs pieces as one stream at Brotli's best. A window larger than the
+// data would find nothing more and only cost memory: eight bytes for each byte of
+// it, which is why it never is as large as the format allows.
+func compress(pieces ...[]byte) []byte {
+	const windowGap, smallest, largest = 16, 16, 21 // RFC 7932, section 9.1: a window of n bits holds 2^n - 16 bytes
+	total := 0
+	for _, b := range pieces {
+		total += len(b)
+	}
+	window := min(max(bits.Len(uint(total+windowGap-1)), smallest), largest)
+	var out parts
 	w := brotli.NewWriterOptions(&out, brotli.WriterOptions{Quality: brotli.BestCompression, LGWin: window})
-	_, _ = w.Write(b) // a buffer takes everything
+	for _, b := range pieces {
+		_, _ = w.Write(b) // parts take everything
+	}
 	_ = w.Close()
-	return out.Bytes()
+	return slices.Concat(out...)
+}
+
+// parts keeps what is written without moving it while it grows.
+type parts [][]byte
+
+func (p *parts) Write(b []byte) (int, error) {
+	*p = append(*p, slices.Clone(b))
+	return len(b), nil
 }

@@ -50,6 +50,9 @@ func TestReshapeFiles(t *testing.T) {
 	assert.InDelta(t, 350, read("part.woff2").Axes[0].Min, 0)
 	s.ok("file", "rename", "--family", "Pier Sans", "--out", out("pier.otf"), otf)
 	assert.Equal(t, "PierSans-Regular", read("pier.otf").Names.PostScript)
+	s.ok("file", "pin", "--at", "wght=552", "--fine", "--out", out("fine.ttf"), variable)
+	assert.Equal(t, 4000, read("fine.ttf").UnitsPerEm)
+	assert.Equal(t, 8, strings.Count(s.ok("file", "fallback", "--groups", "6", regular), "size-adjust"))
 	s.ok("file", "make", "--to", "ttf", "--out", out("ttf"), otf)
 	assert.Equal(t, facts.TrueType, read("ttf/umbrisk_display_v2_FINAL.ttf").Outlines)
 

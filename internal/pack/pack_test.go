@@ -14,7 +14,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font"
+	"sparecrate/font/coverage"
 	"sparecrate/font/facts"
+	"sparecrate/font/fallback"
+	"sparecrate/internal/css"
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
 )
@@ -76,6 +79,32 @@ func TestSelfHosted(t *testing.T) {
 	assert.Contains(t, note, "query: No document. [license 1]")
 	assert.Contains(t, note, "Signed off by Ines on 2026-11-24T10:00:00Z: Order is on its way")
 	assert.Contains(t, note, "© the maker")
+}
+
+// TestPartsAndStandIns has a face in two files by characters, with a local font
+// that holds its place, and one for which none can.
+func TestPartsAndStandIns(t *testing.T) {
+	in := input(t, "self-hosted")
+	in.Families[0].Faces = in.Families[0].Faces[:2]
+	split, lone := &in.Families[0].Faces[0], &in.Families[0].Faces[1]
+	split.Parts = []pack.Part{{Name: "latin", Range: "U+20-7E", Files: split.Files}, {Name: "script:Greek", Range: "U+370-3FF", Files: split.Files}}
+	split.Files, split.StandIns = nil, css.Fallbacks(split.Facts, []string{"Arial"}, []fallback.Group{{}, {Characters: coverage.OfText("ab")}})
+	lone.NoStandIn = "Too few letters. */"
+	files := assemble(t, in)
+	sheet := string(files["fonts.css"])
+	for _, part := range []string{"fonts/example-sans-bold-latin.woff2", "fonts/example-sans-bold-script-greek.woff", "fonts/example-sans-regular.woff2"} {
+		assert.Contains(t, files, part)
+		assert.Contains(t, sheet, part)
+	}
+	assert.Equal(t, 1, strings.Count(sheet, "unicode-range: U+370-3FF;"))
+	assert.Equal(t, 2, strings.Count(sheet, `font-family: "Example \"Sans\" Fallback";`))
+	assert.Contains(t, sheet, "Regular: Too few letters. * / */")
+	assert.Contains(t, sheet, "unicode-range: U+0061-0062;")
+	slip := string(files["upload-slip.html"])
+	assert.Equal(t, 2, strings.Count(slip, "<br><code>font-family"), "a face has one line, however many files it has")
+	assert.Contains(t, slip, "characters: latin")
+	assert.Contains(t, slip, `\&#34; Fallback&#34;, sans-serif`)
+	assert.Contains(t, string(files["manifest.json"]), `"characters": "U+20-7E"`)
 }
 
 func TestUploadFormWantsFullNames(t *testing.T) {

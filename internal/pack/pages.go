@@ -8,12 +8,13 @@ import (
 	"strings"
 
 	"sparecrate/font"
+	"sparecrate/internal/css"
 )
 
 //go:embed templates/*.html
 var files embed.FS
 
-var templates = template.Must(template.New("").Funcs(template.FuncMap{"kb": kilobytes}).ParseFS(files, "templates/*.html"))
+var templates = template.Must(template.New("").Funcs(template.FuncMap{"kb": kilobytes, "quote": css.Quote}).ParseFS(files, "templates/*.html"))
 
 func kilobytes(n int) string { return fmt.Sprintf("%.1f kB", float64(n)/1000) }
 

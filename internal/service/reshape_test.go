@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -158,8 +159,38 @@ func TestPacksReshape(t *testing.T) {
 			built, err := s.admin.BuildPackWithResponse(t.Context(), site)
 			require.NoError(t, err)
 			assert.NotNil(t, built.JSON201, "%s", built.Body)
+			s.splits(t, site, family)
 		}
 	}
+}
+
+// splits has packs hold a face in parts, with local fonts that hold its place.
+func (s *studio) splits(t *testing.T, site, family int64) {
+	recipe := reshape.Recipe{Split: []string{"latin", "cyrillic", "rest"}, Fallback: &reshape.Fallback{Against: []string{"arial"}, Groups: 4}}
+	used, err := s.admin.UseFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &recipe})
+	require.NoError(t, err)
+	require.NotNil(t, used.JSON200, "%s", used.Body)
+	assert.Equal(t, api.Clear, used.JSON200.Families[0].Verdict)
+	assert.Equal(t, "split into latin, cyrillic, rest; a stand-in of arial", *used.JSON200.Families[0].Reshaped)
+	plan, err := s.admin.PlanPackWithResponse(t.Context(), site)
+	require.NoError(t, err)
+	require.NotNil(t, plan.JSON200, "%s", plan.Body)
+	sheet := plan.JSON200.Stylesheet
+	assert.Equal(t, []string{"fonts/skerrow-sans-regular-latin.woff2", "fonts/skerrow-sans-regular-latin.woff", "fonts/skerrow-sans-regular-rest.woff2", "fonts/skerrow-sans-regular-rest.woff"},
+		[]string{plan.JSON200.Files[0].Path, plan.JSON200.Files[1].Path, plan.JSON200.Files[2].Path, plan.JSON200.Files[3].Path}, "the font has nothing of Cyrillic")
+	assert.Contains(t, sheet, `src: local("Arial");`)
+	assert.Equal(t, 6, strings.Count(sheet, "size-adjust"), "for all letters, for the space, and for four groups")
+	assert.Greater(t, strings.Count(sheet, "unicode-range"), 6)
+
+	refused, err := s.admin.UseFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &reshape.Recipe{Fallback: &reshape.Fallback{Against: []string{"nosuch"}}}})
+	require.NoError(t, err)
+	require.NotNil(t, refused.ApplicationproblemJSONDefault)
+	assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, "not known")
+	nothing := api.ReshapeOrder{Container: "woff2", Recipe: reshape.Recipe{Fallback: &reshape.Fallback{Against: []string{"arial"}}}}
+	made, err := s.admin.ReshapeFileWithResponse(t.Context(), 1, nothing)
+	require.NoError(t, err)
+	require.NotNil(t, made.ApplicationproblemJSONDefault, "%s", made.Body)
+	assert.Equal(t, "empty-recipe", made.ApplicationproblemJSONDefault.Code)
 }
 
 // TestReshapingInTheConsole trims a face on its page and downloads it, then has a
@@ -178,8 +209,10 @@ func TestReshapingInTheConsole(t *testing.T) {
 	require.Eventually(t, func() bool { b, err := os.ReadFile(path); return err == nil && len(b) > 4 }, 20*time.Second, 50*time.Millisecond)
 	browsertest.Do(t, ctx, chromedp.Click("details.fallback summary"), chromedp.WaitVisible("details.fallback pre"))
 	assert.Contains(t, text(t, ctx), "size-adjust")
+	browsertest.Do(t, ctx, chromedp.Click(`//label[contains(., "Lines break at the same words")]`), browsertest.Until(`document.body.innerText.includes("unicode-range: U+0020;")`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".used"), press("Reshape in packs"), chromedp.WaitVisible(".el-dialog"),
-		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Quay 4 16:35"), press("Save"),
-		browsertest.Until(`document.body.innerText.includes("In packs: trimmed to a text.")`))
+		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Quay 4 16:35"),
+		fill("Local fonts that hold its place", "georgia\r"), press("Save"),
+		browsertest.Until(`document.body.innerText.includes("In packs: trimmed to a text; a stand-in of georgia.")`))
 	assert.Contains(t, text(t, ctx), "Build and download", "the license of the demo allows it")
 }
