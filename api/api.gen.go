@@ -75,27 +75,51 @@ func (e Container) Valid() bool {
 	}
 }
 
-// Defines values for IntakeResultOutcome.
+// Defines values for DeliveryKind.
 const (
-	OutcomeNew     IntakeResultOutcome = "new"
-	OutcomeNewer   IntakeResultOutcome = "newer"
-	OutcomeOlder   IntakeResultOutcome = "older"
-	OutcomeSame    IntakeResultOutcome = "same"
-	OutcomeSibling IntakeResultOutcome = "sibling"
+	ItemArchive DeliveryKind = "archive"
+	ItemFont    DeliveryKind = "font"
+	ItemLeftOut DeliveryKind = "left-out"
+	ItemPaper   DeliveryKind = "paper"
+	ItemRefused DeliveryKind = "refused"
 )
 
-// Valid indicates whether the value is a known member of the IntakeResultOutcome enum.
-func (e IntakeResultOutcome) Valid() bool {
+// Valid indicates whether the value is a known member of the DeliveryKind enum.
+func (e DeliveryKind) Valid() bool {
 	switch e {
-	case OutcomeNew:
+	case ItemArchive:
 		return true
-	case OutcomeNewer:
+	case ItemFont:
 		return true
-	case OutcomeOlder:
+	case ItemLeftOut:
 		return true
-	case OutcomeSame:
+	case ItemPaper:
 		return true
-	case OutcomeSibling:
+	case ItemRefused:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for DeliveryState.
+const (
+	DeliveryAccepting  DeliveryState = "accepting"
+	DeliveryOpen       DeliveryState = "open"
+	DeliverySettled    DeliveryState = "settled"
+	DeliveryTurnedDown DeliveryState = "turned-down"
+)
+
+// Valid indicates whether the value is a known member of the DeliveryState enum.
+func (e DeliveryState) Valid() bool {
+	switch e {
+	case DeliveryAccepting:
+		return true
+	case DeliveryOpen:
+		return true
+	case DeliverySettled:
+		return true
+	case DeliveryTurnedDown:
 		return true
 	default:
 		return false
@@ -204,6 +228,33 @@ func (e Origin) Valid() bool {
 	case OriginOpen:
 		return true
 	case OriginUnknown:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for Outcome.
+const (
+	OutcomeNew     Outcome = "new"
+	OutcomeNewer   Outcome = "newer"
+	OutcomeOlder   Outcome = "older"
+	OutcomeSame    Outcome = "same"
+	OutcomeSibling Outcome = "sibling"
+)
+
+// Valid indicates whether the value is a known member of the Outcome enum.
+func (e Outcome) Valid() bool {
+	switch e {
+	case OutcomeNew:
+		return true
+	case OutcomeNewer:
+		return true
+	case OutcomeOlder:
+		return true
+	case OutcomeSame:
+		return true
+	case OutcomeSibling:
 		return true
 	default:
 		return false
@@ -356,6 +407,118 @@ type Consent string
 // Container defines model for Container.
 type Container string
 
+// Delivery defines model for Delivery.
+type Delivery struct {
+	// Bytes Of all things together
+	Bytes  int64 `json:"bytes"`
+	Client Ref   `json:"client"`
+	Counts struct {
+		Fonts   int `json:"fonts"`
+		LeftOut int `json:"leftOut"`
+
+		// Marked Fonts that accepting would take in
+		Marked  int `json:"marked"`
+		Papers  int `json:"papers"`
+		Refused int `json:"refused"`
+
+		// Taken Fonts that are in the catalog
+		Taken int `json:"taken"`
+	} `json:"counts"`
+	CreatedAt time.Time        `json:"createdAt"`
+	CreatedBy string           `json:"createdBy"`
+	Families  []DeliveryFamily `json:"families"`
+	Id        int64            `json:"id"`
+	Origin    Origin           `json:"origin"`
+
+	// State Open for things and decisions; accepting, while marked fonts are taken in; settled, when nothing is left to decide; turned down
+	State DeliveryState `json:"state"`
+	Title string        `json:"title"`
+
+	// Unpacking Archives that are still being unpacked
+	Unpacking int `json:"unpacking"`
+}
+
+// DeliveryChange defines model for DeliveryChange.
+type DeliveryChange struct {
+	// Client Name or number
+	Client *string `json:"client,omitempty"`
+
+	// Family The family they are to join or start, also when they come again; empty for the one they name
+	Family *string `json:"family,omitempty"`
+
+	// Items Numbers of fonts; all that are not taken in yet when left out
+	Items *[]int64 `json:"items,omitempty"`
+
+	// Mark Whether accepting takes them in
+	Mark   *bool   `json:"mark,omitempty"`
+	Origin *Origin `json:"origin,omitempty"`
+}
+
+// DeliveryFamily A family as it would be once what is marked is taken in
+type DeliveryFamily struct {
+	Client Ref    `json:"client"`
+	Family *Ref   `json:"family,omitempty"`
+	Name   string `json:"name"`
+
+	// Styles That arrived, in the order of width, weight and slope
+	Styles   []string `json:"styles"`
+	Warnings []string `json:"warnings"`
+}
+
+// DeliveryItem defines model for DeliveryItem.
+type DeliveryItem struct {
+	Bytes  int64 `json:"bytes"`
+	Client *Ref  `json:"client,omitempty"`
+
+	// Faces Styles
+	Faces []string `json:"faces"`
+
+	// Family The family it joins or starts
+	Family *string `json:"family,omitempty"`
+
+	// FamilyId That family, where it is in the catalog
+	FamilyId *int64       `json:"familyId,omitempty"`
+	Id       int64        `json:"id"`
+	Kind     DeliveryKind `json:"kind"`
+
+	// Marked Accepting takes it in
+	Marked bool `json:"marked"`
+
+	// Moved The family is not the one that the font names
+	Moved   *bool    `json:"moved,omitempty"`
+	Origin  *Origin  `json:"origin,omitempty"`
+	Outcome *Outcome `json:"outcome,omitempty"`
+
+	// Path Archives count as folders
+	Path     string   `json:"path"`
+	Problems []string `json:"problems"`
+
+	// Taken It is in the catalog
+	Taken   bool    `json:"taken"`
+	Version *string `json:"version,omitempty"`
+
+	// Why What would become or became of it, or why it is left out or refused
+	Why string `json:"why"`
+}
+
+// DeliveryItemPage defines model for DeliveryItemPage.
+type DeliveryItemPage struct {
+	Items []DeliveryItem `json:"items"`
+	Next  *string        `json:"next,omitempty"`
+}
+
+// DeliveryKind defines model for DeliveryKind.
+type DeliveryKind string
+
+// DeliveryPage defines model for DeliveryPage.
+type DeliveryPage struct {
+	Items []Delivery `json:"items"`
+	Next  *string    `json:"next,omitempty"`
+}
+
+// DeliveryState Open for things and decisions; accepting, while marked fonts are taken in; settled, when nothing is left to decide; turned down
+type DeliveryState string
+
 // Document defines model for Document.
 type Document struct {
 	AddedAt time.Time `json:"addedAt"`
@@ -414,7 +577,10 @@ type Family struct {
 	Name     string    `json:"name"`
 	Note     string    `json:"note"`
 	Origin   Origin    `json:"origin"`
-	Sites    []Ref     `json:"sites"`
+
+	// Papers That came with its files
+	Papers []Paper `json:"papers"`
+	Sites  []Ref   `json:"sites"`
 }
 
 // FamilyChange defines model for FamilyChange.
@@ -480,12 +646,9 @@ type IntakeResult struct {
 	Family Ref     `json:"family"`
 
 	// Message The outcome in a sentence
-	Message string              `json:"message"`
-	Outcome IntakeResultOutcome `json:"outcome"`
+	Message string  `json:"message"`
+	Outcome Outcome `json:"outcome"`
 }
-
-// IntakeResultOutcome defines model for IntakeResult.Outcome.
-type IntakeResultOutcome string
 
 // Job A piece of work the service does in the background
 type Job struct {
@@ -612,6 +775,16 @@ type NewStudioClient struct {
 	Name string `json:"name"`
 }
 
+// NewDelivery defines model for NewDelivery.
+type NewDelivery struct {
+	// Client Name or number of the client; the studio when left out
+	Client *string `json:"client,omitempty"`
+	Origin *Origin `json:"origin,omitempty"`
+
+	// Title What it is known by; the day when left out
+	Title *string `json:"title,omitempty"`
+}
+
 // NewPerson defines model for NewPerson.
 type NewPerson struct {
 	Email string `json:"email"`
@@ -633,6 +806,9 @@ type NewToken struct {
 // Origin defines model for Origin.
 type Origin string
 
+// Outcome defines model for Outcome.
+type Outcome string
+
 // Pack defines model for Pack.
 type Pack struct {
 	Bytes     int64     `json:"bytes"`
@@ -647,6 +823,16 @@ type Pack struct {
 // PackList defines model for PackList.
 type PackList struct {
 	Items []Pack `json:"items"`
+}
+
+// Paper defines model for Paper.
+type Paper struct {
+	AddedAt time.Time `json:"addedAt"`
+	AddedBy string    `json:"addedBy"`
+	Bytes   int64     `json:"bytes"`
+	Id      int64     `json:"id"`
+	Name    string    `json:"name"`
+	Sha256  string    `json:"sha256"`
 }
 
 // PasswordChange defines model for PasswordChange.
@@ -872,6 +1058,30 @@ type ListActivityParams struct {
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// ListDeliveriesParams defines parameters for ListDeliveries.
+type ListDeliveriesParams struct {
+	// Cursor The `next` of the page before
+	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ListDeliveryItemsParams defines parameters for ListDeliveryItems.
+type ListDeliveryItemsParams struct {
+	Kind *DeliveryKind `form:"kind,omitempty" json:"kind,omitempty"`
+
+	// Cursor The `next` of the page before
+	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// AddDeliveryItemMultipartBody defines parameters for AddDeliveryItem.
+type AddDeliveryItemMultipartBody struct {
+	File openapi_types.File `json:"file"`
+
+	// Path With slashes; the name of the file when left out
+	Path *string `json:"path,omitempty"`
+}
+
 // ListFamiliesParams defines parameters for ListFamilies.
 type ListFamiliesParams struct {
 	// Q Words in family, face, PostScript or client names
@@ -967,6 +1177,11 @@ type AddDocumentMultipartBody struct {
 	File openapi_types.File `json:"file"`
 }
 
+// KeepPaperJSONBody defines parameters for KeepPaper.
+type KeepPaperJSONBody struct {
+	Paper int64 `json:"paper"`
+}
+
 // ListSitesParams defines parameters for ListSites.
 type ListSitesParams struct {
 	// Cursor The `next` of the page before
@@ -982,6 +1197,15 @@ type ChangeSiteParams struct {
 
 // AddClientJSONRequestBody defines body for AddClient for application/json ContentType.
 type AddClientJSONRequestBody = NewStudioClient
+
+// OpenDeliveryJSONRequestBody defines body for OpenDelivery for application/json ContentType.
+type OpenDeliveryJSONRequestBody = NewDelivery
+
+// ChangeDeliveryItemsJSONRequestBody defines body for ChangeDeliveryItems for application/json ContentType.
+type ChangeDeliveryItemsJSONRequestBody = DeliveryChange
+
+// AddDeliveryItemMultipartRequestBody defines body for AddDeliveryItem for multipart/form-data ContentType.
+type AddDeliveryItemMultipartRequestBody AddDeliveryItemMultipartBody
 
 // ChangeFamilyJSONRequestBody defines body for ChangeFamily for application/json ContentType.
 type ChangeFamilyJSONRequestBody = FamilyChange
@@ -1000,6 +1224,9 @@ type ChangeLicenseJSONRequestBody = LicenseTerms
 
 // AddDocumentMultipartRequestBody defines body for AddDocument for multipart/form-data ContentType.
 type AddDocumentMultipartRequestBody AddDocumentMultipartBody
+
+// KeepPaperJSONRequestBody defines body for KeepPaper for application/json ContentType.
+type KeepPaperJSONRequestBody KeepPaperJSONBody
 
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
@@ -1132,6 +1359,68 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /clients (the `AddClient` operationId).
 	AddClient(ctx context.Context, body AddClientJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListDeliveries What arrived together, newest first
+	//
+	// Corresponds with GET /deliveries (the `ListDeliveries` operationId).
+	ListDeliveries(ctx context.Context, params *ListDeliveriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// OpenDeliveryWithBody Open a delivery, to which things are added and then accepted
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
+	OpenDeliveryWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// OpenDelivery Open a delivery, to which things are added and then accepted
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
+	OpenDelivery(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TurnDownDelivery Turn down what is not accepted yet, and stop what is under way
+	//
+	// Corresponds with DELETE /deliveries/{id} (the `TurnDownDelivery` operationId).
+	TurnDownDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetDelivery A delivery, how far it is, and the families in it
+	//
+	// Corresponds with GET /deliveries/{id} (the `GetDelivery` operationId).
+	GetDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AcceptDelivery Take the fonts that are marked into the catalog, with the papers beside them
+	//
+	// Corresponds with POST /deliveries/{id}/accept (the `AcceptDelivery` operationId).
+	AcceptDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListDeliveryItems The things of a delivery, with what would become of each
+	//
+	// Corresponds with GET /deliveries/{id}/items (the `ListDeliveryItems` operationId).
+	ListDeliveryItems(ctx context.Context, id Id, params *ListDeliveryItemsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeDeliveryItemsWithBody Say of some things whether they are taken, for whom, where they came from, and into which family
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
+	ChangeDeliveryItemsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeDeliveryItems Say of some things whether they are taken, for whom, where they came from, and into which family
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
+	ChangeDeliveryItems(ctx context.Context, id Id, body ChangeDeliveryItemsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddDeliveryItemWithBody Add a file to a delivery; a zip is unpacked there
+	//
+	// The field `path`, the file's place within the delivery, comes before the part `file`. The same path a second time replaces what is not accepted yet.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /deliveries/{id}/items (the `AddDeliveryItem` operationId).
+	AddDeliveryItemWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetDocumentContent The bytes of a document
 	//
@@ -1269,10 +1558,29 @@ type ClientInterface interface {
 	// Corresponds with POST /licenses/{id}/documents (the `AddDocument` operationId).
 	AddDocumentWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// KeepPaperWithBody Keep a paper that came with a family as evidence of a license
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
+	KeepPaperWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// KeepPaper Keep a paper that came with a family as evidence of a license
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
+	KeepPaper(ctx context.Context, id Id, body KeepPaperJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetPackContent The zip
 	//
 	// Corresponds with GET /packs/{id}/content (the `GetPackContent` operationId).
 	GetPackContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetPaperContent The bytes of a paper that came with a family
+	//
+	// Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
+	GetPaperContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListPeople Everyone with an account (admin)
 	//
@@ -1530,6 +1838,168 @@ func (c *Client) AddClientWithBody(ctx context.Context, contentType string, body
 // Corresponds with POST /clients (the `AddClient` operationId).
 func (c *Client) AddClient(ctx context.Context, body AddClientJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddClientRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListDeliveries What arrived together, newest first
+//
+// Corresponds with GET /deliveries (the `ListDeliveries` operationId).
+func (c *Client) ListDeliveries(ctx context.Context, params *ListDeliveriesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListDeliveriesRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// OpenDeliveryWithBody Open a delivery, to which things are added and then accepted
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
+func (c *Client) OpenDeliveryWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewOpenDeliveryRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// OpenDelivery Open a delivery, to which things are added and then accepted
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
+func (c *Client) OpenDelivery(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewOpenDeliveryRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TurnDownDelivery Turn down what is not accepted yet, and stop what is under way
+//
+// Corresponds with DELETE /deliveries/{id} (the `TurnDownDelivery` operationId).
+func (c *Client) TurnDownDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTurnDownDeliveryRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetDelivery A delivery, how far it is, and the families in it
+//
+// Corresponds with GET /deliveries/{id} (the `GetDelivery` operationId).
+func (c *Client) GetDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetDeliveryRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AcceptDelivery Take the fonts that are marked into the catalog, with the papers beside them
+//
+// Corresponds with POST /deliveries/{id}/accept (the `AcceptDelivery` operationId).
+func (c *Client) AcceptDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAcceptDeliveryRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListDeliveryItems The things of a delivery, with what would become of each
+//
+// Corresponds with GET /deliveries/{id}/items (the `ListDeliveryItems` operationId).
+func (c *Client) ListDeliveryItems(ctx context.Context, id Id, params *ListDeliveryItemsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListDeliveryItemsRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeDeliveryItemsWithBody Say of some things whether they are taken, for whom, where they came from, and into which family
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
+func (c *Client) ChangeDeliveryItemsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeDeliveryItemsRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeDeliveryItems Say of some things whether they are taken, for whom, where they came from, and into which family
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
+func (c *Client) ChangeDeliveryItems(ctx context.Context, id Id, body ChangeDeliveryItemsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeDeliveryItemsRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddDeliveryItemWithBody Add a file to a delivery; a zip is unpacked there
+//
+// The field `path`, the file's place within the delivery, comes before the part `file`. The same path a second time replaces what is not accepted yet.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /deliveries/{id}/items (the `AddDeliveryItem` operationId).
+func (c *Client) AddDeliveryItemWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddDeliveryItemRequestWithBody(c.Server, id, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -1896,11 +2366,60 @@ func (c *Client) AddDocumentWithBody(ctx context.Context, id Id, contentType str
 	return c.Client.Do(req)
 }
 
+// KeepPaperWithBody Keep a paper that came with a family as evidence of a license
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
+func (c *Client) KeepPaperWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewKeepPaperRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// KeepPaper Keep a paper that came with a family as evidence of a license
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
+func (c *Client) KeepPaper(ctx context.Context, id Id, body KeepPaperJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewKeepPaperRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetPackContent The zip
 //
 // Corresponds with GET /packs/{id}/content (the `GetPackContent` operationId).
 func (c *Client) GetPackContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetPackContentRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetPaperContent The bytes of a paper that came with a family
+//
+// Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
+func (c *Client) GetPaperContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetPaperContentRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -2520,6 +3039,382 @@ func NewAddClientRequestWithBody(server string, contentType string, body io.Read
 	}
 
 	operationPath := fmt.Sprintf("/clients")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListDeliveriesRequest constructs an http.Request for the ListDeliveries method
+func NewListDeliveriesRequest(server string, params *ListDeliveriesParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/deliveries")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewOpenDeliveryRequest calls the generic OpenDelivery builder with application/json body
+func NewOpenDeliveryRequest(server string, body OpenDeliveryJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewOpenDeliveryRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewOpenDeliveryRequestWithBody constructs an http.Request for the OpenDelivery method, with any body, and a specified content type
+func NewOpenDeliveryRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/deliveries")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewTurnDownDeliveryRequest constructs an http.Request for the TurnDownDelivery method
+func NewTurnDownDeliveryRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/deliveries/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetDeliveryRequest constructs an http.Request for the GetDelivery method
+func NewGetDeliveryRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/deliveries/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAcceptDeliveryRequest constructs an http.Request for the AcceptDelivery method
+func NewAcceptDeliveryRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/deliveries/%s/accept", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListDeliveryItemsRequest constructs an http.Request for the ListDeliveryItems method
+func NewListDeliveryItemsRequest(server string, id Id, params *ListDeliveryItemsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/deliveries/%s/items", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Kind != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "kind", *params.Kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeDeliveryItemsRequest calls the generic ChangeDeliveryItems builder with application/json body
+func NewChangeDeliveryItemsRequest(server string, id Id, body ChangeDeliveryItemsJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeDeliveryItemsRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewChangeDeliveryItemsRequestWithBody constructs an http.Request for the ChangeDeliveryItems method, with any body, and a specified content type
+func NewChangeDeliveryItemsRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/deliveries/%s/items", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewAddDeliveryItemRequestWithBody constructs an http.Request for the AddDeliveryItem method, with any body, and a specified content type
+func NewAddDeliveryItemRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/deliveries/%s/items", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -3540,6 +4435,53 @@ func NewAddDocumentRequestWithBody(server string, id Id, contentType string, bod
 	return req, nil
 }
 
+// NewKeepPaperRequest calls the generic KeepPaper builder with application/json body
+func NewKeepPaperRequest(server string, id Id, body KeepPaperJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewKeepPaperRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewKeepPaperRequestWithBody constructs an http.Request for the KeepPaper method, with any body, and a specified content type
+func NewKeepPaperRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/licenses/%s/papers", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewGetPackContentRequest constructs an http.Request for the GetPackContent method
 func NewGetPackContentRequest(server string, id Id) (*http.Request, error) {
 	var err error
@@ -3557,6 +4499,40 @@ func NewGetPackContentRequest(server string, id Id) (*http.Request, error) {
 	}
 
 	operationPath := fmt.Sprintf("/packs/%s/content", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetPaperContentRequest constructs an http.Request for the GetPaperContent method
+func NewGetPaperContentRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/papers/%s/content", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -4406,6 +5382,78 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /clients (the `AddClient` operationId).
 	AddClientWithResponse(ctx context.Context, body AddClientJSONRequestBody, reqEditors ...RequestEditorFn) (*AddClientResponse, error)
 
+	// ListDeliveriesWithResponse What arrived together, newest first
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /deliveries (the `ListDeliveries` operationId).
+	ListDeliveriesWithResponse(ctx context.Context, params *ListDeliveriesParams, reqEditors ...RequestEditorFn) (*ListDeliveriesResponse, error)
+
+	// OpenDeliveryWithBodyWithResponse Open a delivery, to which things are added and then accepted
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
+	OpenDeliveryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenDeliveryResponse, error)
+
+	// OpenDeliveryWithResponse Open a delivery, to which things are added and then accepted
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
+	OpenDeliveryWithResponse(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenDeliveryResponse, error)
+
+	// TurnDownDeliveryWithResponse Turn down what is not accepted yet, and stop what is under way
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /deliveries/{id} (the `TurnDownDelivery` operationId).
+	TurnDownDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*TurnDownDeliveryResponse, error)
+
+	// GetDeliveryWithResponse A delivery, how far it is, and the families in it
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /deliveries/{id} (the `GetDelivery` operationId).
+	GetDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetDeliveryResponse, error)
+
+	// AcceptDeliveryWithResponse Take the fonts that are marked into the catalog, with the papers beside them
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /deliveries/{id}/accept (the `AcceptDelivery` operationId).
+	AcceptDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AcceptDeliveryResponse, error)
+
+	// ListDeliveryItemsWithResponse The things of a delivery, with what would become of each
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /deliveries/{id}/items (the `ListDeliveryItems` operationId).
+	ListDeliveryItemsWithResponse(ctx context.Context, id Id, params *ListDeliveryItemsParams, reqEditors ...RequestEditorFn) (*ListDeliveryItemsResponse, error)
+
+	// ChangeDeliveryItemsWithBodyWithResponse Say of some things whether they are taken, for whom, where they came from, and into which family
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
+	ChangeDeliveryItemsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeDeliveryItemsResponse, error)
+
+	// ChangeDeliveryItemsWithResponse Say of some things whether they are taken, for whom, where they came from, and into which family
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
+	ChangeDeliveryItemsWithResponse(ctx context.Context, id Id, body ChangeDeliveryItemsJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeDeliveryItemsResponse, error)
+
+	// AddDeliveryItemWithBodyWithResponse Add a file to a delivery; a zip is unpacked there
+	//
+	// The field `path`, the file's place within the delivery, comes before the part `file`. The same path a second time replaces what is not accepted yet.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /deliveries/{id}/items (the `AddDeliveryItem` operationId).
+	AddDeliveryItemWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddDeliveryItemResponse, error)
+
 	// GetDocumentContentWithResponse The bytes of a document
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -4566,12 +5614,33 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /licenses/{id}/documents (the `AddDocument` operationId).
 	AddDocumentWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddDocumentResponse, error)
 
+	// KeepPaperWithBodyWithResponse Keep a paper that came with a family as evidence of a license
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
+	KeepPaperWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*KeepPaperResponse, error)
+
+	// KeepPaperWithResponse Keep a paper that came with a family as evidence of a license
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
+	KeepPaperWithResponse(ctx context.Context, id Id, body KeepPaperJSONRequestBody, reqEditors ...RequestEditorFn) (*KeepPaperResponse, error)
+
 	// GetPackContentWithResponse The zip
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /packs/{id}/content (the `GetPackContent` operationId).
 	GetPackContentWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetPackContentResponse, error)
+
+	// GetPaperContentWithResponse The bytes of a paper that came with a family
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
+	GetPaperContentWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetPaperContentResponse, error)
 
 	// ListPeopleWithResponse Everyone with an account (admin)
 	//
@@ -5001,6 +6070,390 @@ func (r AddClientResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AddClientResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListDeliveriesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DeliveryPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListDeliveriesResponse) GetJSON200() *DeliveryPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListDeliveriesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListDeliveriesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListDeliveriesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListDeliveriesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListDeliveriesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type OpenDeliveryResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Delivery
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r OpenDeliveryResponse) GetJSON201() *Delivery {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r OpenDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r OpenDeliveryResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r OpenDeliveryResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r OpenDeliveryResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r OpenDeliveryResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TurnDownDeliveryResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Delivery
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TurnDownDeliveryResponse) GetJSON200() *Delivery {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TurnDownDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TurnDownDeliveryResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TurnDownDeliveryResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TurnDownDeliveryResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TurnDownDeliveryResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetDeliveryResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Delivery
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetDeliveryResponse) GetJSON200() *Delivery {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetDeliveryResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetDeliveryResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetDeliveryResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetDeliveryResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AcceptDeliveryResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON202 the response for an HTTP 202 `application/json` response
+	JSON202 *Delivery
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON202 returns the response for an HTTP 202 `application/json` response
+func (r AcceptDeliveryResponse) GetJSON202() *Delivery {
+	return r.JSON202
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AcceptDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AcceptDeliveryResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AcceptDeliveryResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AcceptDeliveryResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AcceptDeliveryResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListDeliveryItemsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DeliveryItemPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListDeliveryItemsResponse) GetJSON200() *DeliveryItemPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListDeliveryItemsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListDeliveryItemsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListDeliveryItemsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListDeliveryItemsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListDeliveryItemsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ChangeDeliveryItemsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Delivery
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeDeliveryItemsResponse) GetJSON200() *Delivery {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeDeliveryItemsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeDeliveryItemsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeDeliveryItemsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeDeliveryItemsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeDeliveryItemsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddDeliveryItemResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DeliveryItem
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AddDeliveryItemResponse) GetJSON200() *DeliveryItem {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddDeliveryItemResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddDeliveryItemResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddDeliveryItemResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddDeliveryItemResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddDeliveryItemResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -5909,6 +7362,54 @@ func (r AddDocumentResponse) ContentType() string {
 	return ""
 }
 
+type KeepPaperResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Document
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r KeepPaperResponse) GetJSON201() *Document {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r KeepPaperResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r KeepPaperResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r KeepPaperResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r KeepPaperResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r KeepPaperResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // GetPackContentResponse200Headers the declared response headers of an HTTP 200 response for GetPackContent
 type GetPackContentResponse200Headers struct {
 	ContentDisposition *string
@@ -5951,6 +7452,55 @@ func (r GetPackContentResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetPackContentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetPaperContentResponse200Headers the declared response headers of an HTTP 200 response for GetPaperContent
+type GetPaperContentResponse200Headers struct {
+	CacheControl       *string
+	ContentDisposition *string
+}
+
+type GetPaperContentResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetPaperContentResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetPaperContentResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetPaperContentResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetPaperContentResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetPaperContentResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetPaperContentResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -6947,6 +8497,138 @@ func (c *ClientWithResponses) AddClientWithResponse(ctx context.Context, body Ad
 	return ParseAddClientResponse(rsp)
 }
 
+// ListDeliveriesWithResponse What arrived together, newest first
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /deliveries (the `ListDeliveries` operationId).
+func (c *ClientWithResponses) ListDeliveriesWithResponse(ctx context.Context, params *ListDeliveriesParams, reqEditors ...RequestEditorFn) (*ListDeliveriesResponse, error) {
+	rsp, err := c.ListDeliveries(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListDeliveriesResponse(rsp)
+}
+
+// OpenDeliveryWithBodyWithResponse Open a delivery, to which things are added and then accepted
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
+func (c *ClientWithResponses) OpenDeliveryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenDeliveryResponse, error) {
+	rsp, err := c.OpenDeliveryWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseOpenDeliveryResponse(rsp)
+}
+
+// OpenDeliveryWithResponse Open a delivery, to which things are added and then accepted
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
+func (c *ClientWithResponses) OpenDeliveryWithResponse(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenDeliveryResponse, error) {
+	rsp, err := c.OpenDelivery(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseOpenDeliveryResponse(rsp)
+}
+
+// TurnDownDeliveryWithResponse Turn down what is not accepted yet, and stop what is under way
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /deliveries/{id} (the `TurnDownDelivery` operationId).
+func (c *ClientWithResponses) TurnDownDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*TurnDownDeliveryResponse, error) {
+	rsp, err := c.TurnDownDelivery(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTurnDownDeliveryResponse(rsp)
+}
+
+// GetDeliveryWithResponse A delivery, how far it is, and the families in it
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /deliveries/{id} (the `GetDelivery` operationId).
+func (c *ClientWithResponses) GetDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetDeliveryResponse, error) {
+	rsp, err := c.GetDelivery(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetDeliveryResponse(rsp)
+}
+
+// AcceptDeliveryWithResponse Take the fonts that are marked into the catalog, with the papers beside them
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /deliveries/{id}/accept (the `AcceptDelivery` operationId).
+func (c *ClientWithResponses) AcceptDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AcceptDeliveryResponse, error) {
+	rsp, err := c.AcceptDelivery(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAcceptDeliveryResponse(rsp)
+}
+
+// ListDeliveryItemsWithResponse The things of a delivery, with what would become of each
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /deliveries/{id}/items (the `ListDeliveryItems` operationId).
+func (c *ClientWithResponses) ListDeliveryItemsWithResponse(ctx context.Context, id Id, params *ListDeliveryItemsParams, reqEditors ...RequestEditorFn) (*ListDeliveryItemsResponse, error) {
+	rsp, err := c.ListDeliveryItems(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListDeliveryItemsResponse(rsp)
+}
+
+// ChangeDeliveryItemsWithBodyWithResponse Say of some things whether they are taken, for whom, where they came from, and into which family
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
+func (c *ClientWithResponses) ChangeDeliveryItemsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeDeliveryItemsResponse, error) {
+	rsp, err := c.ChangeDeliveryItemsWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeDeliveryItemsResponse(rsp)
+}
+
+// ChangeDeliveryItemsWithResponse Say of some things whether they are taken, for whom, where they came from, and into which family
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
+func (c *ClientWithResponses) ChangeDeliveryItemsWithResponse(ctx context.Context, id Id, body ChangeDeliveryItemsJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeDeliveryItemsResponse, error) {
+	rsp, err := c.ChangeDeliveryItems(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeDeliveryItemsResponse(rsp)
+}
+
+// AddDeliveryItemWithBodyWithResponse Add a file to a delivery; a zip is unpacked there
+//
+// The field `path`, the file's place within the delivery, comes before the part `file`. The same path a second time replaces what is not accepted yet.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /deliveries/{id}/items (the `AddDeliveryItem` operationId).
+func (c *ClientWithResponses) AddDeliveryItemWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddDeliveryItemResponse, error) {
+	rsp, err := c.AddDeliveryItemWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddDeliveryItemResponse(rsp)
+}
+
 // GetDocumentContentWithResponse The bytes of a document
 //
 // Returns a wrapper object for the known response body format(s).
@@ -7239,6 +8921,32 @@ func (c *ClientWithResponses) AddDocumentWithBodyWithResponse(ctx context.Contex
 	return ParseAddDocumentResponse(rsp)
 }
 
+// KeepPaperWithBodyWithResponse Keep a paper that came with a family as evidence of a license
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
+func (c *ClientWithResponses) KeepPaperWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*KeepPaperResponse, error) {
+	rsp, err := c.KeepPaperWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseKeepPaperResponse(rsp)
+}
+
+// KeepPaperWithResponse Keep a paper that came with a family as evidence of a license
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
+func (c *ClientWithResponses) KeepPaperWithResponse(ctx context.Context, id Id, body KeepPaperJSONRequestBody, reqEditors ...RequestEditorFn) (*KeepPaperResponse, error) {
+	rsp, err := c.KeepPaper(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseKeepPaperResponse(rsp)
+}
+
 // GetPackContentWithResponse The zip
 //
 // Returns a wrapper object for the known response body format(s).
@@ -7250,6 +8958,19 @@ func (c *ClientWithResponses) GetPackContentWithResponse(ctx context.Context, id
 		return nil, err
 	}
 	return ParseGetPackContentResponse(rsp)
+}
+
+// GetPaperContentWithResponse The bytes of a paper that came with a family
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
+func (c *ClientWithResponses) GetPaperContentWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetPaperContentResponse, error) {
+	rsp, err := c.GetPaperContent(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetPaperContentResponse(rsp)
 }
 
 // ListPeopleWithResponse Everyone with an account (admin)
@@ -7759,6 +9480,270 @@ func ParseAddClientResponse(rsp *http.Response) (*AddClientResponse, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListDeliveriesResponse parses an HTTP response from a ListDeliveriesWithResponse call
+func ParseListDeliveriesResponse(rsp *http.Response) (*ListDeliveriesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListDeliveriesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DeliveryPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseOpenDeliveryResponse parses an HTTP response from a OpenDeliveryWithResponse call
+func ParseOpenDeliveryResponse(rsp *http.Response) (*OpenDeliveryResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &OpenDeliveryResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Delivery
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTurnDownDeliveryResponse parses an HTTP response from a TurnDownDeliveryWithResponse call
+func ParseTurnDownDeliveryResponse(rsp *http.Response) (*TurnDownDeliveryResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TurnDownDeliveryResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Delivery
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetDeliveryResponse parses an HTTP response from a GetDeliveryWithResponse call
+func ParseGetDeliveryResponse(rsp *http.Response) (*GetDeliveryResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetDeliveryResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Delivery
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAcceptDeliveryResponse parses an HTTP response from a AcceptDeliveryWithResponse call
+func ParseAcceptDeliveryResponse(rsp *http.Response) (*AcceptDeliveryResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AcceptDeliveryResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 202:
+		var dest Delivery
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON202 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListDeliveryItemsResponse parses an HTTP response from a ListDeliveryItemsWithResponse call
+func ParseListDeliveryItemsResponse(rsp *http.Response) (*ListDeliveryItemsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListDeliveryItemsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DeliveryItemPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseChangeDeliveryItemsResponse parses an HTTP response from a ChangeDeliveryItemsWithResponse call
+func ParseChangeDeliveryItemsResponse(rsp *http.Response) (*ChangeDeliveryItemsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeDeliveryItemsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Delivery
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddDeliveryItemResponse parses an HTTP response from a AddDeliveryItemWithResponse call
+func ParseAddDeliveryItemResponse(rsp *http.Response) (*AddDeliveryItemResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddDeliveryItemResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DeliveryItem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
@@ -8476,6 +10461,39 @@ func ParseAddDocumentResponse(rsp *http.Response) (*AddDocumentResponse, error) 
 	return response, nil
 }
 
+// ParseKeepPaperResponse parses an HTTP response from a KeepPaperWithResponse call
+func ParseKeepPaperResponse(rsp *http.Response) (*KeepPaperResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &KeepPaperResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Document
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetPackContentResponse parses an HTTP response from a GetPackContentWithResponse call
 func ParseGetPackContentResponse(rsp *http.Response) (*GetPackContentResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -8502,6 +10520,52 @@ func ParseGetPackContentResponse(rsp *http.Response) (*GetPackContentResponse, e
 	switch {
 	case rsp.StatusCode == 200:
 		var headers GetPackContentResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseGetPaperContentResponse parses an HTTP response from a GetPaperContentWithResponse call
+func ParseGetPaperContentResponse(rsp *http.Response) (*GetPaperContentResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetPaperContentResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetPaperContentResponse200Headers
+		if values := rsp.Header.Values("Cache-Control"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Cache-Control", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.CacheControl = &value
+		}
 		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {

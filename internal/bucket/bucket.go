@@ -95,6 +95,9 @@ func (s *Staged) Bytes() ([]byte, error) {
 	return b, err
 }
 
+// ReadAt reads from a place in the staged file.
+func (s *Staged) ReadAt(p []byte, at int64) (int, error) { return s.file.ReadAt(p, at) }
+
 // Close removes the temporary file.
 func (s *Staged) Close() {
 	_ = s.file.Close()

@@ -39,10 +39,11 @@ type Catalog struct {
 type Limits struct {
 	FontBytes     int64 // one font file
 	DocumentBytes int64 // one document
+	ArchiveBytes  int64 // one archive
 }
 
 // DefaultLimits take every real font and paper known to us.
-var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20}
+var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20, ArchiveBytes: 4 << 30}
 
 // New gives a catalog over records and files. now is the clock.
 func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, log *slog.Logger) *Catalog {
@@ -50,6 +51,8 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, 
 	c.queue = work.New(s, rand.Text(), runtime.NumCPU(), log)
 	c.queue.Handle(jobMake, c.makeContainer)
 	c.queue.Handle(jobRead, c.readAgain)
+	c.queue.Handle(jobUnpack, c.unpack)
+	c.queue.Handle(jobAccept, c.takeIn)
 	return c
 }
 

@@ -99,8 +99,13 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 	if err != nil {
 		return nil, err
 	}
+	papers, err := c.store.Papers(ctx, f.ID)
+	if err != nil {
+		return nil, err
+	}
 	v := &api.Family{
-		Id: f.ID, Name: f.Name, Client: clientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: etag(f.Version),
+		Papers: each(papers, paperView),
+		Id:     f.ID, Name: f.Name, Client: clientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: etag(f.Version),
 		Licenses: each(licenses, licenseView), Sites: each(sites, func(s store.Site) api.Ref { return api.Ref{Id: s.ID, Name: s.Name} }),
 		Faces: []api.Face{},
 	}

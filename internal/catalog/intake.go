@@ -1,6 +1,7 @@
 package catalog
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -23,6 +24,9 @@ type Arrival struct {
 	Client string // name or number; the studio where empty
 	Origin api.Origin
 	Bytes  io.Reader
+	// Family is the family it goes into instead of the one that it names, now and
+	// when fonts of that name come again; empty for that one.
+	Family string
 }
 
 // AddFile takes a font file in: read, kept in the bucket, recorded with its
@@ -64,7 +68,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		return nil, invalid("file", "not-a-font", "%s", sentence(err))
 	}
 	if faces[0].Names.FamilyName() == "" {
-		return nil, invalid("file", "no-family-name", "The font does not say which family it belongs to. Ask the maker for a complete file.")
+		return nil, invalid("file", "no-family-name", noFamily)
 	}
 	if err := c.bucket.Put(ctx, staged); err != nil {
 		return nil, err
@@ -145,7 +149,7 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 		return nil, err
 	}
 	result := &api.IntakeResult{Faces: in.faces}
-	var outcomes []api.IntakeResultOutcome
+	var outcomes []api.Outcome
 	touched := map[int64]bool{}
 	for i := range in.faces {
 		family, err := in.family(ctx, tx, &in.faces[i])
@@ -173,31 +177,46 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 			result.Outcome = api.OutcomeNew // a collection of old and new faces brings something new
 		}
 	}
-	result.Message = in.describe(result.Outcome, result.Family.Name)
+	first := in.faces[0]
+	result.Message = became(result.Outcome, result.Family.Name, first.Names.StyleName(), first.Names.Version, string(first.Container), len(in.faces))
 	return result, in.c.note(ctx, tx, in.person, "added file", result.Family.Name, in.arrival.Name+": "+result.Message)
 }
 
-func (in *intake) describe(o api.IntakeResultOutcome, family string) string {
-	style := in.faces[0].Names.StyleName()
+// became says in a sentence what becomes of a file of so many faces, of which
+// the first has this style and version.
+func became(o api.Outcome, family, style, version, container string, faces int) string {
 	switch {
-	case len(in.faces) > 1:
-		return fmt.Sprintf("A collection of %d faces, the first of the family %s.", len(in.faces), family)
+	case faces > 1:
+		return fmt.Sprintf("A collection of %d faces, the first of the family %s.", faces, family)
 	case o == api.OutcomeSibling:
-		return fmt.Sprintf("Another container (%s) of %s %s, which is in the catalog already.", strings.ToUpper(string(in.faces[0].Container)), family, style)
+		return fmt.Sprintf("Another container (%s) of %s %s, which is in the catalog already.", strings.ToUpper(container), family, style)
 	case o == api.OutcomeNewer:
-		return fmt.Sprintf("A newer version of %s %s (%s); packs use it from now on, the old one is kept.", family, style, in.faces[0].Names.Version)
+		return fmt.Sprintf("A newer version of %s %s (%s); packs use it from now on, the old one is kept.", family, style, version)
 	case o == api.OutcomeOlder:
-		return fmt.Sprintf("An older version of %s %s (%s); it is kept, packs go on using the newer one.", family, style, in.faces[0].Names.Version)
+		return fmt.Sprintf("An older version of %s %s (%s); it is kept, packs go on using the newer one.", family, style, version)
 	}
 	return fmt.Sprintf("New: %s %s.", family, style)
 }
 
 // family finds the client's family a face belongs to, or starts it.
 func (in *intake) family(ctx context.Context, tx *store.Store, f *facts.Face) (*store.Family, error) {
-	name := cut(strings.TrimSpace(f.Names.FamilyName()), 250)
-	if name == "" {
-		name = cut(in.faces[0].Names.FamilyName(), 250)
+	said := saidFamily(f, &in.faces[0])
+	if in.arrival.Family == "" {
+		remembered, err := tx.RememberedFamily(ctx, in.client.ID, said)
+		if !errors.Is(err, store.ErrNotFound) {
+			return remembered, err
+		}
+		return in.named(ctx, tx, said)
 	}
+	family, err := in.named(ctx, tx, in.arrival.Family)
+	if err != nil {
+		return nil, err
+	}
+	return family, tx.RememberFamily(ctx, in.client.ID, said, family.ID)
+}
+
+// named finds or starts a family by name.
+func (in *intake) named(ctx context.Context, tx *store.Store, name string) (*store.Family, error) {
 	found, err := tx.FamilyByName(ctx, in.client.ID, name)
 	if !errors.Is(err, store.ErrNotFound) {
 		return found, err
@@ -206,8 +225,13 @@ func (in *intake) family(ctx context.Context, tx *store.Store, f *facts.Face) (*
 	return fresh, tx.AddFamily(ctx, fresh)
 }
 
+// saidFamily is the family that a face names, as records keep it.
+func saidFamily(f, first *facts.Face) string {
+	return cut(cmp.Or(strings.TrimSpace(f.Names.FamilyName()), first.Names.FamilyName()), 250)
+}
+
 // face finds the family's face or starts it, and puts the file with it.
-func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Family, f *facts.Face, file *store.File) (api.IntakeResultOutcome, error) {
+func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Family, f *facts.Face, file *store.File) (api.Outcome, error) {
 	key := faceKey(f)
 	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: cut(f.Names.Version, 250), Facts: *f, Reader: facts.Version}
 	found, err := tx.FaceByKey(ctx, family.ID, key)
@@ -228,7 +252,7 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	if err != nil {
 		return "", err
 	}
-	outcome, takesOver := weigh(f, file.Container, found.Files)
+	outcome, takesOver := weigh(f.Names.Version, file.Container, found.Files)
 	link.FaceID = found.ID
 	if err := tx.AddFaceFile(ctx, link); err != nil {
 		return "", err
@@ -260,7 +284,7 @@ func containerRank(c string) int {
 
 // weigh compares an arrived file with those of the same face, and says whether
 // it becomes the one that packs take.
-func weigh(f *facts.Face, container string, there []store.FaceFile) (api.IntakeResultOutcome, bool) {
+func weigh(version, container string, there []store.FaceFile) (api.Outcome, bool) {
 	var current *store.FaceFile
 	siblings := true
 	for i := range there {
@@ -274,7 +298,7 @@ func weigh(f *facts.Face, container string, there []store.FaceFile) (api.IntakeR
 	if current == nil {
 		return api.OutcomeNew, true
 	}
-	switch by := compareVersions(f.Names.Version, current.Version); {
+	switch by := compareVersions(version, current.Version); {
 	case by > 0:
 		return api.OutcomeNewer, true
 	case by < 0:

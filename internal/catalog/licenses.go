@@ -248,13 +248,18 @@ func (c *Catalog) AddDocument(ctx context.Context, p *store.Person, id int64, na
 	if err := c.bucket.Put(ctx, staged); err != nil {
 		return nil, err
 	}
-	d := store.Document{LicenseID: id, Name: name, SHA256: string(staged.Hash), Bytes: staged.Size, AddedAt: c.now(), AddedBy: p.Name}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	return c.keepDocument(ctx, p, l, store.Document{Name: name, SHA256: string(staged.Hash), Bytes: staged.Size})
+}
+
+// keepDocument records a document, whose bytes are in the bucket, with a license.
+func (c *Catalog) keepDocument(ctx context.Context, p *store.Person, l *store.License, d store.Document) (*api.Document, error) {
+	d.LicenseID, d.AddedAt, d.AddedBy = l.ID, c.now(), p.Name
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		d.ID = 0
 		if err := tx.AddDocument(ctx, &d); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "kept document", licenseName(*l), name+", SHA-256 "+d.SHA256)
+		return c.note(ctx, tx, p, "kept document", licenseName(*l), d.Name+", SHA-256 "+d.SHA256)
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, problem(Conflict, "same-document", "This document is kept with the license already, byte for byte.")

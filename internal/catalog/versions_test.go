@@ -48,7 +48,7 @@ func TestWhichFilePacksTake(t *testing.T) {
 		{"plain beside compressed", "otf", "1.0", there("woff2", "1.0"), "sibling", true},
 		{"other bytes of the same version", "ttf", "1.0", there("ttf", "1.0"), "newer", true},
 	} {
-		outcome, takes := weigh(&facts.Face{Names: facts.Names{Version: "Version " + test.version}}, test.container, test.there)
+		outcome, takes := weigh("Version "+test.version, test.container, test.there)
 		assert.EqualValues(t, test.outcome, outcome, test.name)
 		assert.Equal(t, test.takes, takes, test.name)
 	}

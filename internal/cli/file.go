@@ -23,6 +23,15 @@ func progress(c *cli.Command, total int, doing string) *progressbar.ProgressBar 
 		progressbar.OptionShowCount(), progressbar.OptionClearOnFinish(), progressbar.OptionSetWidth(30))
 }
 
+// bytesBar is a bar that counts bytes and tells their speed.
+func bytesBar(c *cli.Command, total int64, doing string) *progressbar.ProgressBar {
+	if c.Bool("json") || !stderrIsTerminal() {
+		return progressbar.NewOptions64(total, progressbar.OptionSetWriter(io.Discard))
+	}
+	return progressbar.NewOptions64(total, progressbar.OptionSetWriter(os.Stderr), progressbar.OptionSetDescription(doing),
+		progressbar.OptionShowBytes(true), progressbar.OptionClearOnFinish(), progressbar.OptionSetWidth(30))
+}
+
 func fileCommand() *cli.Command {
 	return &cli.Command{
 		Name: "file", Usage: "local font files: read, make, test, reshape, show; needs no service",

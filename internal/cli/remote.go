@@ -140,7 +140,23 @@ func answer(r *http.Response, err error) ([]byte, error) {
 	if p.Code == "unknown-token" || p.Code == "not-signed-in" {
 		return nil, fmt.Errorf("%s Run `sparecrate sign-in`", p.Detail)
 	}
+	if r.StatusCode < http.StatusInternalServerError {
+		return nil, refusal(strings.TrimSuffix(p.Detail, "."))
+	}
 	return nil, errors.New(strings.TrimSuffix(p.Detail, "."))
+}
+
+// refusal is an answer of the service that says what is wrong with what was sent.
+type refusal string
+
+func (r refusal) Error() string { return string(r) }
+
+// isRefusal reports whether an error is of one file only, so that others may go
+// on.
+func isRefusal(err error) bool {
+	var r refusal
+	var f *fs.PathError
+	return errors.As(err, &r) || errors.As(err, &f)
 }
 
 func signInCommand() *cli.Command {

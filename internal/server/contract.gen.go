@@ -36,6 +36,30 @@ type ServerInterface interface {
 	// AddClient Add a client
 	// (POST /clients)
 	AddClient(ctx *echo.Context) error
+	// ListDeliveries What arrived together, newest first
+	// (GET /deliveries)
+	ListDeliveries(ctx *echo.Context, params ListDeliveriesParams) error
+	// OpenDelivery Open a delivery, to which things are added and then accepted
+	// (POST /deliveries)
+	OpenDelivery(ctx *echo.Context) error
+	// TurnDownDelivery Turn down what is not accepted yet, and stop what is under way
+	// (DELETE /deliveries/{id})
+	TurnDownDelivery(ctx *echo.Context, id Id) error
+	// GetDelivery A delivery, how far it is, and the families in it
+	// (GET /deliveries/{id})
+	GetDelivery(ctx *echo.Context, id Id) error
+	// AcceptDelivery Take the fonts that are marked into the catalog, with the papers beside them
+	// (POST /deliveries/{id}/accept)
+	AcceptDelivery(ctx *echo.Context, id Id) error
+	// ListDeliveryItems The things of a delivery, with what would become of each
+	// (GET /deliveries/{id}/items)
+	ListDeliveryItems(ctx *echo.Context, id Id, params ListDeliveryItemsParams) error
+	// ChangeDeliveryItems Say of some things whether they are taken, for whom, where they came from, and into which family
+	// (PATCH /deliveries/{id}/items)
+	ChangeDeliveryItems(ctx *echo.Context, id Id) error
+	// AddDeliveryItem Add a file to a delivery; a zip is unpacked there
+	// (POST /deliveries/{id}/items)
+	AddDeliveryItem(ctx *echo.Context, id Id) error
 	// GetDocumentContent The bytes of a document
 	// (GET /documents/{id}/content)
 	GetDocumentContent(ctx *echo.Context, id Id) error
@@ -90,9 +114,15 @@ type ServerInterface interface {
 	// AddDocument Keep a document as evidence of a license
 	// (POST /licenses/{id}/documents)
 	AddDocument(ctx *echo.Context, id Id) error
+	// KeepPaper Keep a paper that came with a family as evidence of a license
+	// (POST /licenses/{id}/papers)
+	KeepPaper(ctx *echo.Context, id Id) error
 	// GetPackContent The zip
 	// (GET /packs/{id}/content)
 	GetPackContent(ctx *echo.Context, id Id) error
+	// GetPaperContent The bytes of a paper that came with a family
+	// (GET /papers/{id}/content)
+	GetPaperContent(ctx *echo.Context, id Id) error
 	// ListPeople Everyone with an account (admin)
 	// (GET /people)
 	ListPeople(ctx *echo.Context) error
@@ -215,6 +245,159 @@ func (w *ServerInterfaceWrapper) AddClient(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AddClient(ctx)
+	return err
+}
+
+// ListDeliveries converts echo context to params.
+func (w *ServerInterfaceWrapper) ListDeliveries(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListDeliveriesParams
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListDeliveries(ctx, params)
+	return err
+}
+
+// OpenDelivery converts echo context to params.
+func (w *ServerInterfaceWrapper) OpenDelivery(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.OpenDelivery(ctx)
+	return err
+}
+
+// TurnDownDelivery converts echo context to params.
+func (w *ServerInterfaceWrapper) TurnDownDelivery(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TurnDownDelivery(ctx, id)
+	return err
+}
+
+// GetDelivery converts echo context to params.
+func (w *ServerInterfaceWrapper) GetDelivery(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetDelivery(ctx, id)
+	return err
+}
+
+// AcceptDelivery converts echo context to params.
+func (w *ServerInterfaceWrapper) AcceptDelivery(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AcceptDelivery(ctx, id)
+	return err
+}
+
+// ListDeliveryItems converts echo context to params.
+func (w *ServerInterfaceWrapper) ListDeliveryItems(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListDeliveryItemsParams
+	// ------------- Optional query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "kind", ctx.QueryParams(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListDeliveryItems(ctx, id, params)
+	return err
+}
+
+// ChangeDeliveryItems converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangeDeliveryItems(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangeDeliveryItems(ctx, id)
+	return err
+}
+
+// AddDeliveryItem converts echo context to params.
+func (w *ServerInterfaceWrapper) AddDeliveryItem(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddDeliveryItem(ctx, id)
 	return err
 }
 
@@ -675,6 +858,22 @@ func (w *ServerInterfaceWrapper) AddDocument(ctx *echo.Context) error {
 	return err
 }
 
+// KeepPaper converts echo context to params.
+func (w *ServerInterfaceWrapper) KeepPaper(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.KeepPaper(ctx, id)
+	return err
+}
+
 // GetPackContent converts echo context to params.
 func (w *ServerInterfaceWrapper) GetPackContent(ctx *echo.Context) error {
 	var err error
@@ -688,6 +887,22 @@ func (w *ServerInterfaceWrapper) GetPackContent(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetPackContent(ctx, id)
+	return err
+}
+
+// GetPaperContent converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPaperContent(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPaperContent(ctx, id)
 	return err
 }
 
@@ -1038,6 +1253,16 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/clients", wrapper.ListClients, options.OperationMiddlewares["listClients"]...)
 	router.POST(options.BaseURL+"/clients", wrapper.AddClient, options.OperationMiddlewares["addClient"]...)
 	router.POST(options.BaseURL+"/files", wrapper.AddFile, options.OperationMiddlewares["addFile"]...)
+	router.GET(options.BaseURL+"/deliveries", wrapper.ListDeliveries, options.OperationMiddlewares["listDeliveries"]...)
+	router.POST(options.BaseURL+"/deliveries", wrapper.OpenDelivery, options.OperationMiddlewares["openDelivery"]...)
+	router.DELETE(options.BaseURL+"/deliveries/:id", wrapper.TurnDownDelivery, options.OperationMiddlewares["turnDownDelivery"]...)
+	router.GET(options.BaseURL+"/deliveries/:id", wrapper.GetDelivery, options.OperationMiddlewares["getDelivery"]...)
+	router.GET(options.BaseURL+"/deliveries/:id/items", wrapper.ListDeliveryItems, options.OperationMiddlewares["listDeliveryItems"]...)
+	router.PATCH(options.BaseURL+"/deliveries/:id/items", wrapper.ChangeDeliveryItems, options.OperationMiddlewares["changeDeliveryItems"]...)
+	router.POST(options.BaseURL+"/deliveries/:id/items", wrapper.AddDeliveryItem, options.OperationMiddlewares["addDeliveryItem"]...)
+	router.POST(options.BaseURL+"/deliveries/:id/accept", wrapper.AcceptDelivery, options.OperationMiddlewares["acceptDelivery"]...)
+	router.GET(options.BaseURL+"/papers/:id/content", wrapper.GetPaperContent, options.OperationMiddlewares["getPaperContent"]...)
+	router.POST(options.BaseURL+"/licenses/:id/papers", wrapper.KeepPaper, options.OperationMiddlewares["keepPaper"]...)
 	router.GET(options.BaseURL+"/files/:id/content", wrapper.GetFileContent, options.OperationMiddlewares["getFileContent"]...)
 	router.POST(options.BaseURL+"/files/:id/reshape", wrapper.ReshapeFile, options.OperationMiddlewares["reshapeFile"]...)
 	router.GET(options.BaseURL+"/files/:id/reshaped/:hash", wrapper.GetReshapedContent, options.OperationMiddlewares["getReshapedContent"]...)
@@ -1255,6 +1480,321 @@ type AddClientdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AddClientdefaultApplicationProblemPlusJSONResponse) VisitAddClientResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDeliveriesRequestObject struct {
+	Params ListDeliveriesParams
+}
+
+type ListDeliveriesResponseObject interface {
+	VisitListDeliveriesResponse(w http.ResponseWriter) error
+}
+
+type ListDeliveries200JSONResponse DeliveryPage
+
+func (response ListDeliveries200JSONResponse) VisitListDeliveriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDeliveriesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDeliveriesdefaultApplicationProblemPlusJSONResponse) VisitListDeliveriesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenDeliveryRequestObject struct {
+	Body *OpenDeliveryJSONRequestBody
+}
+
+type OpenDeliveryResponseObject interface {
+	VisitOpenDeliveryResponse(w http.ResponseWriter) error
+}
+
+type OpenDelivery201JSONResponse Delivery
+
+func (response OpenDelivery201JSONResponse) VisitOpenDeliveryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenDeliverydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenDeliverydefaultApplicationProblemPlusJSONResponse) VisitOpenDeliveryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TurnDownDeliveryRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type TurnDownDeliveryResponseObject interface {
+	VisitTurnDownDeliveryResponse(w http.ResponseWriter) error
+}
+
+type TurnDownDelivery200JSONResponse Delivery
+
+func (response TurnDownDelivery200JSONResponse) VisitTurnDownDeliveryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TurnDownDeliverydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TurnDownDeliverydefaultApplicationProblemPlusJSONResponse) VisitTurnDownDeliveryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDeliveryRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetDeliveryResponseObject interface {
+	VisitGetDeliveryResponse(w http.ResponseWriter) error
+}
+
+type GetDelivery200JSONResponse Delivery
+
+func (response GetDelivery200JSONResponse) VisitGetDeliveryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDeliverydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetDeliverydefaultApplicationProblemPlusJSONResponse) VisitGetDeliveryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AcceptDeliveryRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type AcceptDeliveryResponseObject interface {
+	VisitAcceptDeliveryResponse(w http.ResponseWriter) error
+}
+
+type AcceptDelivery202JSONResponse Delivery
+
+func (response AcceptDelivery202JSONResponse) VisitAcceptDeliveryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AcceptDeliverydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AcceptDeliverydefaultApplicationProblemPlusJSONResponse) VisitAcceptDeliveryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDeliveryItemsRequestObject struct {
+	Id     Id `json:"id"`
+	Params ListDeliveryItemsParams
+}
+
+type ListDeliveryItemsResponseObject interface {
+	VisitListDeliveryItemsResponse(w http.ResponseWriter) error
+}
+
+type ListDeliveryItems200JSONResponse DeliveryItemPage
+
+func (response ListDeliveryItems200JSONResponse) VisitListDeliveryItemsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDeliveryItemsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDeliveryItemsdefaultApplicationProblemPlusJSONResponse) VisitListDeliveryItemsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeDeliveryItemsRequestObject struct {
+	Id   Id `json:"id"`
+	Body *ChangeDeliveryItemsJSONRequestBody
+}
+
+type ChangeDeliveryItemsResponseObject interface {
+	VisitChangeDeliveryItemsResponse(w http.ResponseWriter) error
+}
+
+type ChangeDeliveryItems200JSONResponse Delivery
+
+func (response ChangeDeliveryItems200JSONResponse) VisitChangeDeliveryItemsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeDeliveryItemsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeDeliveryItemsdefaultApplicationProblemPlusJSONResponse) VisitChangeDeliveryItemsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddDeliveryItemRequestObject struct {
+	Id   Id `json:"id"`
+	Body *multipart.Reader
+}
+
+type AddDeliveryItemResponseObject interface {
+	VisitAddDeliveryItemResponse(w http.ResponseWriter) error
+}
+
+type AddDeliveryItem200JSONResponse DeliveryItem
+
+func (response AddDeliveryItem200JSONResponse) VisitAddDeliveryItemResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddDeliveryItemdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddDeliveryItemdefaultApplicationProblemPlusJSONResponse) VisitAddDeliveryItemResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2095,6 +2635,46 @@ func (response AddDocumentdefaultApplicationProblemPlusJSONResponse) VisitAddDoc
 	return err
 }
 
+type KeepPaperRequestObject struct {
+	Id   Id `json:"id"`
+	Body *KeepPaperJSONRequestBody
+}
+
+type KeepPaperResponseObject interface {
+	VisitKeepPaperResponse(w http.ResponseWriter) error
+}
+
+type KeepPaper201JSONResponse Document
+
+func (response KeepPaper201JSONResponse) VisitKeepPaperResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type KeepPaperdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response KeepPaperdefaultApplicationProblemPlusJSONResponse) VisitKeepPaperResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetPackContentRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -2137,6 +2717,63 @@ type GetPackContentdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetPackContentdefaultApplicationProblemPlusJSONResponse) VisitGetPackContentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPaperContentRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetPaperContentResponseObject interface {
+	VisitGetPaperContentResponse(w http.ResponseWriter) error
+}
+
+type GetPaperContent200ResponseHeaders struct {
+	CacheControl       *string
+	ContentDisposition *string
+}
+
+type GetPaperContent200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       GetPaperContent200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetPaperContent200ApplicationoctetStreamResponse) VisitGetPaperContentResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.CacheControl != nil {
+		w.Header().Set("Cache-Control", fmt.Sprint(*response.Headers.CacheControl))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetPaperContentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPaperContentdefaultApplicationProblemPlusJSONResponse) VisitGetPaperContentResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2920,6 +3557,30 @@ type StrictServerInterface interface {
 	// AddClient Add a client
 	// (POST /clients)
 	AddClient(ctx context.Context, request AddClientRequestObject) (AddClientResponseObject, error)
+	// ListDeliveries What arrived together, newest first
+	// (GET /deliveries)
+	ListDeliveries(ctx context.Context, request ListDeliveriesRequestObject) (ListDeliveriesResponseObject, error)
+	// OpenDelivery Open a delivery, to which things are added and then accepted
+	// (POST /deliveries)
+	OpenDelivery(ctx context.Context, request OpenDeliveryRequestObject) (OpenDeliveryResponseObject, error)
+	// TurnDownDelivery Turn down what is not accepted yet, and stop what is under way
+	// (DELETE /deliveries/{id})
+	TurnDownDelivery(ctx context.Context, request TurnDownDeliveryRequestObject) (TurnDownDeliveryResponseObject, error)
+	// GetDelivery A delivery, how far it is, and the families in it
+	// (GET /deliveries/{id})
+	GetDelivery(ctx context.Context, request GetDeliveryRequestObject) (GetDeliveryResponseObject, error)
+	// AcceptDelivery Take the fonts that are marked into the catalog, with the papers beside them
+	// (POST /deliveries/{id}/accept)
+	AcceptDelivery(ctx context.Context, request AcceptDeliveryRequestObject) (AcceptDeliveryResponseObject, error)
+	// ListDeliveryItems The things of a delivery, with what would become of each
+	// (GET /deliveries/{id}/items)
+	ListDeliveryItems(ctx context.Context, request ListDeliveryItemsRequestObject) (ListDeliveryItemsResponseObject, error)
+	// ChangeDeliveryItems Say of some things whether they are taken, for whom, where they came from, and into which family
+	// (PATCH /deliveries/{id}/items)
+	ChangeDeliveryItems(ctx context.Context, request ChangeDeliveryItemsRequestObject) (ChangeDeliveryItemsResponseObject, error)
+	// AddDeliveryItem Add a file to a delivery; a zip is unpacked there
+	// (POST /deliveries/{id}/items)
+	AddDeliveryItem(ctx context.Context, request AddDeliveryItemRequestObject) (AddDeliveryItemResponseObject, error)
 	// GetDocumentContent The bytes of a document
 	// (GET /documents/{id}/content)
 	GetDocumentContent(ctx context.Context, request GetDocumentContentRequestObject) (GetDocumentContentResponseObject, error)
@@ -2974,9 +3635,15 @@ type StrictServerInterface interface {
 	// AddDocument Keep a document as evidence of a license
 	// (POST /licenses/{id}/documents)
 	AddDocument(ctx context.Context, request AddDocumentRequestObject) (AddDocumentResponseObject, error)
+	// KeepPaper Keep a paper that came with a family as evidence of a license
+	// (POST /licenses/{id}/papers)
+	KeepPaper(ctx context.Context, request KeepPaperRequestObject) (KeepPaperResponseObject, error)
 	// GetPackContent The zip
 	// (GET /packs/{id}/content)
 	GetPackContent(ctx context.Context, request GetPackContentRequestObject) (GetPackContentResponseObject, error)
+	// GetPaperContent The bytes of a paper that came with a family
+	// (GET /papers/{id}/content)
+	GetPaperContent(ctx context.Context, request GetPaperContentRequestObject) (GetPaperContentResponseObject, error)
 	// ListPeople Everyone with an account (admin)
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
@@ -3182,6 +3849,257 @@ func (sh *strictHandler) AddClient(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(AddClientResponseObject); ok {
 		return validResponse.VisitAddClientResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListDeliveries operation middleware
+func (sh *strictHandler) ListDeliveries(ctx *echo.Context, params ListDeliveriesParams) error {
+	var request ListDeliveriesRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDeliveries(ctx.Request().Context(), request.(ListDeliveriesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDeliveries")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListDeliveriesResponseObject); ok {
+		return validResponse.VisitListDeliveriesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// OpenDelivery operation middleware
+func (sh *strictHandler) OpenDelivery(ctx *echo.Context) error {
+	var request OpenDeliveryRequestObject
+
+	var body OpenDeliveryJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenDelivery(ctx.Request().Context(), request.(OpenDeliveryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenDelivery")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(OpenDeliveryResponseObject); ok {
+		return validResponse.VisitOpenDeliveryResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// TurnDownDelivery operation middleware
+func (sh *strictHandler) TurnDownDelivery(ctx *echo.Context, id Id) error {
+	var request TurnDownDeliveryRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TurnDownDelivery(ctx.Request().Context(), request.(TurnDownDeliveryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TurnDownDelivery")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TurnDownDeliveryResponseObject); ok {
+		return validResponse.VisitTurnDownDeliveryResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetDelivery operation middleware
+func (sh *strictHandler) GetDelivery(ctx *echo.Context, id Id) error {
+	var request GetDeliveryRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetDelivery(ctx.Request().Context(), request.(GetDeliveryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetDelivery")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetDeliveryResponseObject); ok {
+		return validResponse.VisitGetDeliveryResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AcceptDelivery operation middleware
+func (sh *strictHandler) AcceptDelivery(ctx *echo.Context, id Id) error {
+	var request AcceptDeliveryRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AcceptDelivery(ctx.Request().Context(), request.(AcceptDeliveryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AcceptDelivery")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AcceptDeliveryResponseObject); ok {
+		return validResponse.VisitAcceptDeliveryResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListDeliveryItems operation middleware
+func (sh *strictHandler) ListDeliveryItems(ctx *echo.Context, id Id, params ListDeliveryItemsParams) error {
+	var request ListDeliveryItemsRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDeliveryItems(ctx.Request().Context(), request.(ListDeliveryItemsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDeliveryItems")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListDeliveryItemsResponseObject); ok {
+		return validResponse.VisitListDeliveryItemsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangeDeliveryItems operation middleware
+func (sh *strictHandler) ChangeDeliveryItems(ctx *echo.Context, id Id) error {
+	var request ChangeDeliveryItemsRequestObject
+
+	request.Id = id
+
+	var body ChangeDeliveryItemsJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeDeliveryItems(ctx.Request().Context(), request.(ChangeDeliveryItemsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeDeliveryItems")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeDeliveryItemsResponseObject); ok {
+		return validResponse.VisitChangeDeliveryItemsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddDeliveryItem operation middleware
+func (sh *strictHandler) AddDeliveryItem(ctx *echo.Context, id Id) error {
+	var request AddDeliveryItemRequestObject
+
+	request.Id = id
+
+	if reader, err := ctx.Request().MultipartReader(); err != nil {
+		return err
+	} else {
+		request.Body = reader
+	}
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddDeliveryItem(ctx.Request().Context(), request.(AddDeliveryItemRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddDeliveryItem")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddDeliveryItemResponseObject); ok {
+		return validResponse.VisitAddDeliveryItemResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -3742,6 +4660,54 @@ func (sh *strictHandler) AddDocument(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// KeepPaper operation middleware
+func (sh *strictHandler) KeepPaper(ctx *echo.Context, id Id) error {
+	var request KeepPaperRequestObject
+
+	request.Id = id
+
+	var body KeepPaperJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.KeepPaper(ctx.Request().Context(), request.(KeepPaperRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "KeepPaper")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(KeepPaperResponseObject); ok {
+		return validResponse.VisitKeepPaperResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetPackContent operation middleware
 func (sh *strictHandler) GetPackContent(ctx *echo.Context, id Id) error {
 	var request GetPackContentRequestObject
@@ -3761,6 +4727,31 @@ func (sh *strictHandler) GetPackContent(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(GetPackContentResponseObject); ok {
 		return validResponse.VisitGetPackContentResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetPaperContent operation middleware
+func (sh *strictHandler) GetPaperContent(ctx *echo.Context, id Id) error {
+	var request GetPaperContentRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPaperContent(ctx.Request().Context(), request.(GetPaperContentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPaperContent")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetPaperContentResponseObject); ok {
+		return validResponse.VisitGetPaperContentResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -123,7 +123,7 @@ func (h *handlers) AddFile(ctx context.Context, r AddFileRequestObject) (AddFile
 
 // upload reads the fields before the part `file` and gives that part, unread.
 func upload(body *multipart.Reader, fields map[string]func(string)) (*multipart.Part, error) {
-	const maxField = 1000
+	const maxField = 4000 // bytes; a path of a thousand characters fits
 	for {
 		part, err := body.NextPart()
 		if errors.Is(err, io.EOF) {

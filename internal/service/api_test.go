@@ -182,7 +182,7 @@ func TestWhatComesInAgain(t *testing.T) {
 	for _, step := range []struct {
 		name    string
 		data    []byte
-		outcome api.IntakeResultOutcome
+		outcome api.Outcome
 		current string
 	}{
 		{"first.ttf", drawn(t, d, font.TTF), api.OutcomeNew, "first.ttf"},
@@ -256,14 +256,14 @@ func TestManyAtOnce(t *testing.T) {
 			}()
 		}
 	}
-	outcomes := map[api.IntakeResultOutcome]int{}
+	outcomes := map[api.Outcome]int{}
 	for range each * len(weights) {
 		a := <-answers
 		require.NoError(t, a.err)
 		require.NotNil(t, a.r.JSON200, "%s", a.r.Body)
 		outcomes[a.r.JSON200.Outcome]++
 	}
-	assert.Equal(t, map[api.IntakeResultOutcome]int{api.OutcomeNew: 3, api.OutcomeSame: 9}, outcomes)
+	assert.Equal(t, map[api.Outcome]int{api.OutcomeNew: 3, api.OutcomeSame: 9}, outcomes)
 	list, err := s.admin.ListFamiliesWithResponse(t.Context(), &api.ListFamiliesParams{})
 	require.NoError(t, err)
 	require.Len(t, list.JSON200.Items, 1)

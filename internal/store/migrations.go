@@ -108,6 +108,28 @@ var migrations = []*gormigrate.Migration{
 		`ALTER TABLE licenses ADD COLUMN IF NOT EXISTS changes TEXT NOT NULL DEFAULT '{}'`,
 		`ALTER TABLE derived ADD COLUMN IF NOT EXISTS told TEXT NOT NULL DEFAULT ''`,
 	)},
+	{ID: "0004-deliveries", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS deliveries (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, title VARCHAR(200) NOT NULL,
+			client_id BIGINT NOT NULL REFERENCES clients (id), origin VARCHAR(16) NOT NULL,
+			state VARCHAR(16) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+			created_at DATETIME(6) NOT NULL, created_by VARCHAR(200) NOT NULL)`,
+		`CREATE TABLE IF NOT EXISTS delivery_items (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, delivery_id BIGINT NOT NULL REFERENCES deliveries (id),
+			path VARCHAR(1000) NOT NULL, path_hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+			kind VARCHAR(8) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, why TEXT NOT NULL,
+			sha256 VARCHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, bytes BIGINT NOT NULL, summary TEXT NOT NULL,
+			client_id BIGINT NULL REFERENCES clients (id), origin VARCHAR(16) NOT NULL, family VARCHAR(250) NOT NULL,
+			marked BOOLEAN NOT NULL, taken BOOLEAN NOT NULL, outcome VARCHAR(8) NOT NULL, family_id BIGINT NULL, unpacked BOOLEAN NOT NULL,
+			UNIQUE KEY delivery_path (delivery_id, path_hash), KEY delivery_kind (delivery_id, kind, id), KEY bytes_of (sha256))`,
+		`CREATE TABLE IF NOT EXISTS papers (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, family_id BIGINT NOT NULL REFERENCES families (id),
+			name VARCHAR(250) NOT NULL, sha256 CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, bytes BIGINT NOT NULL,
+			added_at DATETIME(6) NOT NULL, added_by VARCHAR(200) NOT NULL, UNIQUE KEY family_hash (family_id, sha256))`,
+		`CREATE TABLE IF NOT EXISTS family_names (
+			client_id BIGINT NOT NULL REFERENCES clients (id), name VARCHAR(250) NOT NULL,
+			family_id BIGINT NOT NULL REFERENCES families (id), PRIMARY KEY (client_id, name))`,
+	)},
 }
 
 func statements(all ...string) gormigrate.MigrateFunc {

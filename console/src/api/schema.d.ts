@@ -133,6 +133,125 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What arrived together, newest first */
+        get: operations["listDeliveries"];
+        put?: never;
+        /** Open a delivery, to which things are added and then accepted */
+        post: operations["openDelivery"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/deliveries/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** A delivery, how far it is, and the families in it */
+        get: operations["getDelivery"];
+        put?: never;
+        post?: never;
+        /** Turn down what is not accepted yet, and stop what is under way */
+        delete: operations["turnDownDelivery"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/deliveries/{id}/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** The things of a delivery, with what would become of each */
+        get: operations["listDeliveryItems"];
+        put?: never;
+        /**
+         * Add a file to a delivery; a zip is unpacked there
+         * @description The field `path`, the file's place within the delivery, comes before the part `file`. The same path a second time replaces what is not accepted yet.
+         */
+        post: operations["addDeliveryItem"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Say of some things whether they are taken, for whom, where they came from, and into which family */
+        patch: operations["changeDeliveryItems"];
+        trace?: never;
+    };
+    "/deliveries/{id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the fonts that are marked into the catalog, with the papers beside them */
+        post: operations["acceptDelivery"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/papers/{id}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** The bytes of a paper that came with a family */
+        get: operations["getPaperContent"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/licenses/{id}/papers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a paper that came with a family as evidence of a license */
+        post: operations["keepPaper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/files/{id}/content": {
         parameters: {
             query?: never;
@@ -942,6 +1061,8 @@ export interface components {
             faces: components["schemas"]["Face"][];
             licenses: components["schemas"]["License"][];
             sites: components["schemas"]["Ref"][];
+            /** @description That came with its files */
+            papers: components["schemas"]["Paper"][];
             etag: string;
         };
         FamilyChange: {
@@ -950,13 +1071,127 @@ export interface components {
             client?: number;
             note?: string;
         };
+        /** @enum {string} */
+        Outcome: "new" | "sibling" | "newer" | "older" | "same";
         IntakeResult: {
-            /** @enum {string} */
-            outcome: "new" | "sibling" | "newer" | "older" | "same";
+            outcome: components["schemas"]["Outcome"];
             /** @description The outcome in a sentence */
             message: string;
             family: components["schemas"]["Ref"];
             faces: components["schemas"]["Facts"][];
+        };
+        NewDelivery: {
+            /** @description What it is known by; the day when left out */
+            title?: string;
+            /** @description Name or number of the client; the studio when left out */
+            client?: string;
+            origin?: components["schemas"]["Origin"];
+        };
+        /**
+         * @description Open for things and decisions; accepting, while marked fonts are taken in; settled, when nothing is left to decide; turned down
+         * @enum {string}
+         */
+        DeliveryState: "open" | "accepting" | "settled" | "turned-down";
+        /** @enum {string} */
+        DeliveryKind: "font" | "paper" | "archive" | "left-out" | "refused";
+        Delivery: {
+            /** Format: int64 */
+            id: number;
+            title: string;
+            client: components["schemas"]["Ref"];
+            origin: components["schemas"]["Origin"];
+            state: components["schemas"]["DeliveryState"];
+            /** Format: date-time */
+            createdAt: string;
+            createdBy: string;
+            /**
+             * Format: int64
+             * @description Of all things together
+             */
+            bytes: number;
+            /** @description Archives that are still being unpacked */
+            unpacking: number;
+            counts: {
+                fonts: number;
+                /** @description Fonts that accepting would take in */
+                marked: number;
+                /** @description Fonts that are in the catalog */
+                taken: number;
+                papers: number;
+                leftOut: number;
+                refused: number;
+            };
+            families: components["schemas"]["DeliveryFamily"][];
+        };
+        /** @description A family as it would be once what is marked is taken in */
+        DeliveryFamily: {
+            name: string;
+            client: components["schemas"]["Ref"];
+            family?: components["schemas"]["Ref"];
+            /** @description That arrived, in the order of width, weight and slope */
+            styles: string[];
+            warnings: string[];
+        };
+        DeliveryPage: {
+            items: components["schemas"]["Delivery"][];
+            next?: string;
+        };
+        DeliveryItem: {
+            /** Format: int64 */
+            id: number;
+            /** @description Archives count as folders */
+            path: string;
+            kind: components["schemas"]["DeliveryKind"];
+            /** Format: int64 */
+            bytes: number;
+            /** @description What would become or became of it, or why it is left out or refused */
+            why: string;
+            /** @description Accepting takes it in */
+            marked: boolean;
+            /** @description It is in the catalog */
+            taken: boolean;
+            outcome?: components["schemas"]["Outcome"];
+            client?: components["schemas"]["Ref"];
+            origin?: components["schemas"]["Origin"];
+            /** @description The family it joins or starts */
+            family?: string;
+            /**
+             * Format: int64
+             * @description That family, where it is in the catalog
+             */
+            familyId?: number;
+            /** @description The family is not the one that the font names */
+            moved?: boolean;
+            /** @description Styles */
+            faces: string[];
+            version?: string;
+            problems: string[];
+        };
+        DeliveryItemPage: {
+            items: components["schemas"]["DeliveryItem"][];
+            next?: string;
+        };
+        DeliveryChange: {
+            /** @description Numbers of fonts; all that are not taken in yet when left out */
+            items?: number[];
+            /** @description Whether accepting takes them in */
+            mark?: boolean;
+            /** @description Name or number */
+            client?: string;
+            origin?: components["schemas"]["Origin"];
+            /** @description The family they are to join or start, also when they come again; empty for the one they name */
+            family?: string;
+        };
+        Paper: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: int64 */
+            bytes: number;
+            sha256: string;
+            /** Format: date-time */
+            addedAt: string;
+            addedBy: string;
         };
         /** @enum {string} */
         Use: "web" | "web-hosted" | "desktop" | "app" | "document" | "server";
@@ -1543,6 +1778,267 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["IntakeResult"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listDeliveries: {
+        parameters: {
+            query?: {
+                /** @description The `next` of the page before */
+                cursor?: components["parameters"]["Cursor"];
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page of deliveries */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openDelivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDelivery"];
+            };
+        };
+        responses: {
+            /** @description Opened */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Delivery"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDelivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The delivery */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Delivery"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    turnDownDelivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The delivery */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Delivery"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listDeliveryItems: {
+        parameters: {
+            query?: {
+                kind?: components["schemas"]["DeliveryKind"];
+                /** @description The `next` of the page before */
+                cursor?: components["parameters"]["Cursor"];
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page of things */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryItemPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addDeliveryItem: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** @description With slashes; the name of the file when left out */
+                    path?: string;
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description What it is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryItem"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeDeliveryItems: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeliveryChange"];
+            };
+        };
+        responses: {
+            /** @description The delivery */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Delivery"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    acceptDelivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Being taken in */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Delivery"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPaperContent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The bytes */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    keepPaper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: int64 */
+                    paper: number;
+                };
+            };
+        };
+        responses: {
+            /** @description Kept */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Document"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,481 @@
+package catalog
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/internal/delivery"
+	"sparecrate/internal/store"
+)
+
+// A delivery is what arrived together. Things are put into it one after the other
+// (unload.go), looked through here, and the fonts that are marked are taken into
+// the catalog (accept.go). Until then nothing of it is in the catalog.
+
+// OpenDelivery opens a delivery.
+func (c *Catalog) OpenDelivery(ctx context.Context, p *store.Person, n api.NewDelivery) (*api.Delivery, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	origin, err := originOf(n.Origin)
+	if err != nil {
+		return nil, err
+	}
+	client := ""
+	if n.Client != nil {
+		client = *n.Client
+	}
+	owner, err := c.findClient(ctx, client)
+	if err != nil {
+		return nil, err
+	}
+	d := &store.Delivery{ClientID: owner.ID, Client: *owner, Origin: string(origin), State: store.DeliveryOpen, CreatedAt: c.now(), CreatedBy: p.Name}
+	if n.Title != nil {
+		d.Title = cut(strings.TrimSpace(*n.Title), 200)
+	}
+	if d.Title == "" {
+		d.Title = "Delivery of " + c.now().Format("2 January 2006")
+	}
+	if err := c.store.AddDelivery(ctx, d); err != nil {
+		return nil, err
+	}
+	return c.deliveryView(ctx, d, true)
+}
+
+// originOf checks an origin; unknown where none is given.
+func originOf(o *api.Origin) (api.Origin, error) {
+	if o == nil || *o == "" {
+		return api.OriginUnknown, nil
+	}
+	if !o.Valid() {
+		return "", invalid("origin", "bad-origin", "%q is not an origin; choose bought, client, open, commissioned, hosted or unknown.", *o)
+	}
+	return *o, nil
+}
+
+// Deliveries gives a page of deliveries, newest first.
+func (c *Catalog) Deliveries(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.DeliveryPage, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	at, err := page(cursor, limit)
+	if err != nil {
+		return nil, err
+	}
+	found, err := c.store.Deliveries(ctx, at)
+	if err != nil {
+		return nil, err
+	}
+	found, next := turn(found, at, func(d store.Delivery) (string, int64) { return "", d.ID })
+	out := &api.DeliveryPage{Items: []api.Delivery{}, Next: next}
+	for i := range found {
+		v, err := c.deliveryView(ctx, &found[i], false)
+		if err != nil {
+			return nil, err
+		}
+		out.Items = append(out.Items, *v)
+	}
+	return out, nil
+}
+
+// Delivery gives a delivery with the families in it.
+func (c *Catalog) Delivery(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	d, err := c.store.Delivery(ctx, id, false)
+	if err != nil {
+		return nil, explain(err, "delivery")
+	}
+	return c.deliveryView(ctx, d, true)
+}
+
+// TurnDown ends a delivery: what is not taken in stays out, and what is under way
+// stops.
+func (c *Catalog) TurnDown(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
+		d, err := tx.Delivery(ctx, id, true)
+		if err != nil {
+			return explain(err, "delivery")
+		}
+		if d.State == store.DeliverySettled {
+			return problem(Conflict, "settled", "Nothing of this delivery is left to turn down.")
+		}
+		if err := tx.SetDeliveryState(ctx, id, store.DeliveryDown); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "turned down", d.Title, "")
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.Delivery(ctx, p, id)
+}
+
+// openDelivery gives a delivery that things may be put into and decided on, locked.
+func openDelivery(ctx context.Context, tx *store.Store, id int64) (*store.Delivery, error) {
+	d, err := tx.Delivery(ctx, id, true)
+	switch {
+	case err != nil:
+		return nil, explain(err, "delivery")
+	case d.State == store.DeliveryDown:
+		return nil, problem(Conflict, "turned-down", "This delivery was turned down; open another one.")
+	case d.State == store.DeliveryAccepting:
+		return nil, problem(Conflict, "accepting", "Fonts of this delivery are being taken in; wait until that is done.")
+	}
+	return d, nil
+}
+
+// ChangeDeliveryItems says of fonts of a delivery whether they are taken, for
+// whom, where they came from, and into which family.
+func (c *Catalog) ChangeDeliveryItems(ctx context.Context, p *store.Person, id int64, change api.DeliveryChange) (*api.Delivery, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	columns := map[string]any{}
+	if change.Mark != nil {
+		columns["marked"] = *change.Mark
+	}
+	if change.Client != nil {
+		owner, err := c.findClient(ctx, *change.Client)
+		if err != nil {
+			return nil, err
+		}
+		columns["client_id"] = owner.ID
+	}
+	if change.Origin != nil {
+		origin, err := originOf(change.Origin)
+		if err != nil {
+			return nil, err
+		}
+		columns["origin"] = string(origin)
+	}
+	if change.Family != nil {
+		columns["family"] = cut(strings.TrimSpace(*change.Family), 200)
+	}
+	if len(columns) == 0 {
+		return nil, invalid("", "nothing-changed", "Say what is to change: mark, client, origin or family.")
+	}
+	var items []int64
+	if change.Items != nil {
+		items = *change.Items
+	}
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
+		if _, err := openDelivery(ctx, tx, id); err != nil {
+			return err
+		}
+		n, err := tx.ChangeDeliveryItems(ctx, id, items, columns)
+		if err != nil {
+			return err
+		}
+		if change.Items != nil && int(n) != len(slices.Compact(slices.Sorted(slices.Values(items)))) {
+			return invalid("items", "not-open", "Only fonts of this delivery that are not taken in yet can be changed; %d of the %d are.", n, len(items))
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.Delivery(ctx, p, id)
+}
+
+// DeliveryItems gives a page of the things of a delivery, with what would become
+// of each.
+func (c *Catalog) DeliveryItems(ctx context.Context, p *store.Person, id int64, q api.ListDeliveryItemsParams) (*api.DeliveryItemPage, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	at, err := page(q.Cursor, q.Limit)
+	if err != nil {
+		return nil, err
+	}
+	d, err := c.store.Delivery(ctx, id, false)
+	if err != nil {
+		return nil, explain(err, "delivery")
+	}
+	kind := ""
+	if q.Kind != nil && *q.Kind != "" {
+		if !q.Kind.Valid() {
+			return nil, invalid("kind", "bad-kind", "%q is no kind of a thing; choose font, paper, archive, left-out or refused.", *q.Kind)
+		}
+		kind = string(*q.Kind)
+	}
+	items, err := c.store.DeliveryItems(ctx, id, kind, at)
+	if err != nil {
+		return nil, err
+	}
+	items, next := turn(items, at, func(it store.DeliveryItem) (string, int64) { return "", it.ID })
+	views, err := c.itemViews(ctx, d, items)
+	return &api.DeliveryItemPage{Items: views, Next: next}, err
+}
+
+// review knows the catalog as far as a delivery's things ask for it.
+type review struct {
+	c        *Catalog
+	delivery *store.Delivery
+	same     map[string]store.File          // by hash
+	families map[string]*store.Family       // by client and name, nil for none
+	joins    map[string]string              // the family that a name of a client leads to
+	twice    map[string]*store.DeliveryItem // the first thing with some bytes
+}
+
+func (c *Catalog) newReview(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) (*review, error) {
+	var hashes []string
+	for _, it := range items {
+		if it.Kind == store.ItemFont {
+			hashes = append(hashes, it.SHA256)
+		}
+	}
+	r := &review{c: c, delivery: d, families: map[string]*store.Family{}, joins: map[string]string{}, twice: map[string]*store.DeliveryItem{}}
+	var err error
+	r.same, err = c.store.FilesByHash(ctx, hashes)
+	return r, err
+}
+
+// client gives whom a font is for.
+func (r *review) client(it *store.DeliveryItem) store.Client {
+	if it.Client != nil {
+		return *it.Client
+	}
+	return r.delivery.Client
+}
+
+// family gives the name of the family that a face goes into, and that family
+// where it is there.
+func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.ItemFace) (string, *store.Family, error) {
+	client := r.client(it)
+	name := it.Family
+	if name == "" {
+		key := fmt.Sprintf("%d %s", client.ID, f.Family)
+		if _, known := r.joins[key]; !known {
+			r.joins[key] = f.Family
+			remembered, err := r.c.store.RememberedFamily(ctx, client.ID, f.Family)
+			if err == nil {
+				r.joins[key] = remembered.Name
+			} else if !errors.Is(err, store.ErrNotFound) {
+				return "", nil, err
+			}
+		}
+		name = r.joins[key]
+	}
+	key := fmt.Sprintf("%d %s", client.ID, strings.ToLower(name))
+	found, known := r.families[key]
+	if !known {
+		var err error
+		if found, err = r.c.store.WholeFamilyByName(ctx, client.ID, name); err != nil && !errors.Is(err, store.ErrNotFound) {
+			return "", nil, err
+		}
+		r.families[key] = found
+	}
+	return name, found, nil
+}
+
+func (c *Catalog) itemViews(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) ([]api.DeliveryItem, error) {
+	r, err := c.newReview(ctx, d, items)
+	if err != nil {
+		return nil, err
+	}
+	out := []api.DeliveryItem{}
+	for i := range items {
+		it := &items[i]
+		v := api.DeliveryItem{
+			Id: it.ID, Path: it.Path, Kind: api.DeliveryKind(it.Kind), Bytes: it.Bytes, Why: it.Why, Marked: it.Marked, Taken: it.Taken,
+			Faces: []string{}, Problems: append([]string{}, it.Summary.Problems...),
+		}
+		if it.Kind == store.ItemFont {
+			if err := r.font(ctx, it, &v); err != nil {
+				return nil, err
+			}
+		}
+		out = append(out, v)
+	}
+	return out, nil
+}
+
+// font says what would become of a font, or what became of it.
+func (r *review) font(ctx context.Context, it *store.DeliveryItem, v *api.DeliveryItem) error {
+	client, origin := clientRef(r.client(it)), api.Origin(cmp.Or(it.Origin, r.delivery.Origin))
+	v.Client, v.Origin = &client, &origin
+	first := it.Summary.Faces[0]
+	for _, f := range it.Summary.Faces {
+		v.Faces = append(v.Faces, f.Style)
+	}
+	if first.Version != "" {
+		v.Version = &first.Version
+	}
+	name, family, err := r.family(ctx, it, first)
+	if err != nil {
+		return err
+	}
+	v.Family = &name
+	if name != first.Family {
+		moved := true
+		v.Moved = &moved
+	}
+	if it.Taken {
+		outcome := api.Outcome(it.Outcome)
+		v.Outcome, v.FamilyId = &outcome, it.FamilyID
+		return nil
+	}
+	if family != nil {
+		v.FamilyId = &family.ID
+	}
+	outcome, why := r.outcome(it, name, family)
+	v.Outcome, v.Why = &outcome, why
+	return nil
+}
+
+// outcome weighs a font against the catalog and the rest of the delivery.
+func (r *review) outcome(it *store.DeliveryItem, name string, family *store.Family) (api.Outcome, string) {
+	first := it.Summary.Faces[0]
+	if f, same := r.same[it.SHA256]; same {
+		return api.OutcomeSame, fmt.Sprintf("These bytes are in the catalog already, as %s.", f.Name)
+	}
+	if before := r.twice[it.SHA256]; before != nil {
+		return api.OutcomeSame, fmt.Sprintf("The same bytes as %s.", before.Path)
+	}
+	r.twice[it.SHA256] = it
+	outcome := api.OutcomeNew
+	if family != nil {
+		for _, face := range family.Faces {
+			if face.FaceKey == first.Key {
+				outcome, _ = weigh(first.Version, it.Summary.Container, face.Files)
+			}
+		}
+	}
+	why := became(outcome, name, first.Style, first.Version, it.Summary.Container, len(it.Summary.Faces))
+	if outcome == api.OutcomeNew && family != nil && len(it.Summary.Faces) == 1 {
+		why = fmt.Sprintf("New: %s, a style that %s does not have yet.", first.Style, name)
+	}
+	return outcome, why
+}
+
+// deliveryView gives a delivery, with the families in it where whole is set.
+func (c *Catalog) deliveryView(ctx context.Context, d *store.Delivery, whole bool) (*api.Delivery, error) {
+	v := &api.Delivery{
+		Id: d.ID, Title: d.Title, Client: clientRef(d.Client), Origin: api.Origin(d.Origin), State: api.DeliveryState(d.State),
+		CreatedAt: d.CreatedAt, CreatedBy: d.CreatedBy, Families: []api.DeliveryFamily{},
+	}
+	counts, err := c.store.CountDeliveryItems(ctx, d.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, n := range counts {
+		if n.Kind != store.ItemArchive { // what it holds is counted
+			v.Bytes += n.Bytes
+		}
+		switch n.Kind {
+		case store.ItemFont:
+			v.Counts.Fonts, v.Counts.Marked, v.Counts.Taken = n.Count, n.Marked, n.Taken
+		case store.ItemPaper:
+			v.Counts.Papers = n.Count
+		case store.ItemLeftOut:
+			v.Counts.LeftOut = n.Count
+		case store.ItemRefused:
+			v.Counts.Refused = n.Count
+		}
+	}
+	if d.State != store.DeliveryDown {
+		packed, err := c.store.Unpacking(ctx, d.ID)
+		if err != nil {
+			return nil, err
+		}
+		v.Unpacking = len(packed)
+	}
+	if whole {
+		v.Families, err = c.deliveryFamilies(ctx, d)
+	}
+	return v, err
+}
+
+// deliveryFamilies gives the families that marked and taken fonts make up, as they
+// would be.
+func (c *Catalog) deliveryFamilies(ctx context.Context, d *store.Delivery) ([]api.DeliveryFamily, error) {
+	type gathered struct {
+		view   api.DeliveryFamily
+		styles map[string]delivery.Style // by the face's key
+		faces  []store.ItemFace
+	}
+	byKey := map[string]*gathered{}
+	r, err := c.newReview(ctx, d, nil)
+	if err != nil {
+		return nil, err
+	}
+	for at := (store.Page{Limit: 500}); ; {
+		items, err := c.store.DeliveryItems(ctx, d.ID, store.ItemFont, at)
+		if err != nil {
+			return nil, err
+		}
+		for i := range items {
+			it := &items[i]
+			at.AfterID = it.ID
+			if !it.Marked && !it.Taken {
+				continue
+			}
+			for _, f := range it.Summary.Faces {
+				name, family, err := r.family(ctx, it, f)
+				if err != nil {
+					return nil, err
+				}
+				client := r.client(it)
+				key := fmt.Sprintf("%s %d", strings.ToLower(name), client.ID)
+				g := byKey[key]
+				if g == nil {
+					g = &gathered{view: api.DeliveryFamily{Name: name, Client: clientRef(client)}, styles: map[string]delivery.Style{}}
+					if family != nil {
+						g.view.Family = &api.Ref{Id: family.ID, Name: family.Name}
+						for _, face := range family.Faces {
+							g.styles[face.FaceKey] = delivery.Style{Name: face.Style, Weight: face.Weight, Italic: face.Slope != "upright", Variable: strings.HasSuffix(face.FaceKey, "|variable")}
+						}
+					}
+					byKey[key] = g
+				}
+				g.styles[f.Key] = delivery.Style{Name: f.Style, Weight: f.Weight, Italic: f.Italic, Variable: f.Variable}
+				if !slices.ContainsFunc(g.faces, func(o store.ItemFace) bool { return o.Key == f.Key }) {
+					g.faces = append(g.faces, f)
+				}
+			}
+		}
+		if len(items) < at.Limit {
+			break
+		}
+	}
+	out := []api.DeliveryFamily{}
+	for _, g := range byKey {
+		slices.SortFunc(g.faces, func(a, b store.ItemFace) int {
+			return cmp.Or(cmp.Compare(a.Width, b.Width), cmp.Compare(a.Weight, b.Weight), compareBool(a.Italic, b.Italic), cmp.Compare(a.Style, b.Style))
+		})
+		g.view.Styles = each(g.faces, func(f store.ItemFace) string { return f.Style })
+		all := make([]delivery.Style, 0, len(g.styles))
+		for _, s := range g.styles {
+			all = append(all, s)
+		}
+		slices.SortFunc(all, func(a, b delivery.Style) int {
+			return cmp.Or(cmp.Compare(a.Weight, b.Weight), cmp.Compare(a.Name, b.Name))
+		})
+		g.view.Warnings = append([]string{}, delivery.Mates(all)...)
+		out = append(out, g.view)
+	}
+	slices.SortFunc(out, func(a, b api.DeliveryFamily) int {
+		return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.Client.Id, b.Client.Id))
+	})
+	return out, nil
+}
+
+func compareBool(a, b bool) int {
+	switch {
+	case a == b:
+		return 0
+	case b:
+		return -1
+	}
+	return 1
+}

@@ -1,0 +1,276 @@
+package catalog
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"strconv"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/font/facts"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/delivery"
+	"sparecrate/internal/store"
+	"sparecrate/internal/work"
+)
+
+// jobUnpack is the kind of job that unpacks an archive into its delivery.
+const jobUnpack = "unpack"
+
+// AddDeliveryItem puts a file into a delivery: a font is read, a paper kept, an
+// archive unpacked by a job, and the rest only listed. name is its path within the
+// delivery.
+func (c *Catalog) AddDeliveryItem(ctx context.Context, p *store.Person, id int64, name string, r io.Reader) (*api.DeliveryItem, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	var d *store.Delivery
+	err := c.store.Tx(ctx, func(tx *store.Store) (err error) {
+		if d, err = openDelivery(ctx, tx, id); err == nil && d.State == store.DeliverySettled {
+			err = tx.SetDeliveryState(ctx, id, store.DeliveryOpen) // something more came
+		}
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	it, staged, err := c.unload(ctx, d, pathOf(name), r)
+	if err != nil {
+		return nil, err
+	}
+	defer staged.Close()
+	defer c.queue.Wake()
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		put := *it
+		if err := tx.PutDeliveryItem(ctx, &put); err != nil {
+			return err
+		}
+		*it = put
+		if it.Kind != store.ItemArchive || it.Unpacked {
+			return nil
+		}
+		return c.queue.Add(ctx, tx, work.Job{Kind: jobUnpack, Key: strconv.FormatInt(it.ID, 10), Title: cut("Unpack "+it.Path, 290), Payload: unpacking{it.ID}})
+	})
+	if err != nil {
+		return nil, err
+	}
+	views, err := c.itemViews(ctx, d, []store.DeliveryItem{*it})
+	if err != nil {
+		return nil, err
+	}
+	return &views[0], nil
+}
+
+// pathOf cleans a path of a delivery: with slashes, from its root, without what no
+// path holds.
+func pathOf(name string) string {
+	name = strings.Map(func(r rune) rune {
+		if r < ' ' {
+			return -1
+		}
+		return r
+	}, strings.ReplaceAll(strings.ToValidUTF8(name, "\uFFFD"), `\`, "/"))
+	name = strings.TrimPrefix(path.Clean("/"+name), "/")
+	if name == "" {
+		name = "file"
+	}
+	return cut(name, 1000)
+}
+
+// nothing is a staged file that is none.
+var nothing = stagedFile{}
+
+// stagedFile is a staged file or none.
+type stagedFile struct{ *bucket.Staged }
+
+// Close removes it, where it is one.
+func (s stagedFile) Close() {
+	if s.Staged != nil {
+		s.Staged.Close()
+	}
+}
+
+// unload sorts one thing and keeps its bytes where they are wanted. The record is
+// not written yet.
+func (c *Catalog) unload(ctx context.Context, d *store.Delivery, name string, r io.Reader) (*store.DeliveryItem, stagedFile, error) {
+	head := make([]byte, delivery.HeadSize)
+	n, err := io.ReadFull(r, head)
+	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) && !errors.Is(err, io.EOF) {
+		return nil, nothing, err
+	}
+	head = head[:n]
+	r = io.MultiReader(bytes.NewReader(head), r)
+	kind, why := delivery.Sort(name, head, int64(n))
+	it := &store.DeliveryItem{DeliveryID: d.ID, Path: name, Kind: string(kind)}
+	limit := map[delivery.Kind]int64{delivery.Font: c.limits.FontBytes, delivery.Paper: c.limits.DocumentBytes, delivery.Archive: c.limits.ArchiveBytes}[kind]
+	if kind == delivery.LeftOut {
+		it.Why = strings.ToUpper(why[:1]) + why[1:] + "."
+		it.Bytes, err = io.Copy(io.Discard, io.LimitReader(r, c.limits.ArchiveBytes))
+		return it, nothing, err
+	}
+	s, err := bucket.Stage(r, limit)
+	if errors.Is(err, bucket.ErrTooLarge) {
+		it.Kind, it.Why, it.Bytes = store.ItemRefused, fmt.Sprintf("It is too large: at most %d MB are taken for a %s.", limit>>20, kind), limit
+		return it, nothing, nil
+	}
+	if err != nil {
+		return nil, nothing, err
+	}
+	staged := stagedFile{s}
+	it.SHA256, it.Bytes = string(s.Hash), s.Size
+	if kind == delivery.Font {
+		if err := c.summarize(ctx, it, staged); err != nil {
+			staged.Close()
+			return nil, nothing, err
+		}
+	}
+	if it.Kind != store.ItemRefused {
+		if err := c.bucket.Put(ctx, s); err != nil {
+			staged.Close()
+			return nil, nothing, err
+		}
+	}
+	return it, staged, nil
+}
+
+// summarize reads a font of a delivery; what is none is refused with the reason.
+func (c *Catalog) summarize(ctx context.Context, it *store.DeliveryItem, s stagedFile) error {
+	data, err := s.Bytes()
+	if err != nil {
+		return err
+	}
+	faces, err := readFacts(data, path.Base(it.Path))
+	switch {
+	case err != nil:
+		it.Kind, it.Why = store.ItemRefused, sentence(err)
+		return nil
+	case faces[0].Names.FamilyName() == "":
+		it.Kind, it.Why = store.ItemRefused, noFamily
+		return nil
+	}
+	it.Summary = store.ItemSummary{Container: string(faces[0].Container)}
+	seen := map[string]bool{}
+	for i := range faces {
+		f := &faces[i]
+		it.Summary.Faces = append(it.Summary.Faces, store.ItemFace{
+			Family: saidFamily(f, &faces[0]), Key: faceKey(f), Style: cut(f.Names.StyleName(), 200), Version: cut(f.Names.Version, 250),
+			Weight: f.Style.Weight, Width: f.Style.WidthPercent, Italic: f.Style.Slope != facts.Upright, Variable: len(f.Axes) > 0,
+		})
+		for _, p := range f.Problems {
+			if !seen[p.Message] {
+				seen[p.Message] = true
+				it.Summary.Problems = append(it.Summary.Problems, p.Message)
+			}
+		}
+	}
+	same, err := c.store.FilesByHash(ctx, []string{it.SHA256})
+	it.Marked = len(same) == 0
+	return err
+}
+
+// noFamily is why a font that names no family is not taken.
+const noFamily = "The font does not say which family it belongs to. Ask the maker for a complete file."
+
+// unpacking is what a job is told that unpacks an archive.
+type unpacking struct {
+	Item int64 `json:"item"`
+}
+
+// unpack does a job of the kind unpack. What it has put into the delivery stays
+// when it is interrupted, and is put there again when it is done again.
+func (c *Catalog) unpack(ctx context.Context, payload []byte, progress func(done, total int)) error {
+	var u unpacking
+	if err := json.Unmarshal(payload, &u); err != nil {
+		return fmt.Errorf("%w: %w", work.ErrHopeless, err)
+	}
+	it, err := c.store.DeliveryItem(ctx, u.Item)
+	if errors.Is(err, store.ErrNotFound) || err == nil && it.Unpacked {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	d, err := c.store.Delivery(ctx, it.DeliveryID, false)
+	if err != nil {
+		return err
+	}
+	r, _, err := c.bucket.Open(ctx, bucket.Hash(it.SHA256))
+	if err != nil {
+		return err
+	}
+	s, err := bucket.Stage(r, c.limits.ArchiveBytes)
+	_ = r.Close()
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	x := &unpacker{c: c, delivery: d, progress: progress}
+	kind, why := store.ItemArchive, "Unpacked."
+	err = x.archive(ctx, it.Path, s, 1)
+	switch {
+	case errors.Is(err, errTurnedDown):
+		return nil
+	case errors.Is(err, delivery.ErrArchive):
+		kind, why = store.ItemRefused, sentence(err)
+		if x.done > 0 {
+			why += fmt.Sprintf(" What was read of it up to there, %d things, is listed.", x.done)
+		}
+	case err != nil:
+		return err
+	}
+	return c.store.SetUnpacked(ctx, it.ID, kind, why)
+}
+
+// errTurnedDown ends the unpacking for a delivery that nobody wants any more.
+var errTurnedDown = errors.New("the delivery was turned down")
+
+// unpacker puts what archives hold into a delivery.
+type unpacker struct {
+	c        *Catalog
+	delivery *store.Delivery
+	progress func(done, total int)
+	done     int
+}
+
+// archive unpacks one archive, as deep as the limits allow.
+func (x *unpacker) archive(ctx context.Context, name string, s *bucket.Staged, depth int) error {
+	limits := delivery.DefaultLimits
+	return delivery.Unzip(s, s.Size, limits, func(member string, _ int64, r io.Reader) error {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		const glance = 20 // things between looks at whether it is still wanted
+		if x.done%glance == 0 {
+			now, err := x.c.store.Delivery(ctx, x.delivery.ID, false)
+			if err != nil {
+				return err
+			}
+			if now.State == store.DeliveryDown {
+				return errTurnedDown
+			}
+		}
+		it, staged, err := x.c.unload(ctx, x.delivery, pathOf(name+"/"+member), r)
+		if err != nil {
+			return err
+		}
+		defer staged.Close()
+		if it.Kind == store.ItemArchive {
+			it.Unpacked = true
+			if depth >= limits.Depth {
+				it.Kind, it.Why = store.ItemLeftOut, fmt.Sprintf("Archives within archives are unpacked %d deep; unpack it and add what it holds.", limits.Depth)
+			} else if err := x.archive(ctx, it.Path, staged.Staged, depth+1); errors.Is(err, delivery.ErrArchive) {
+				it.Kind, it.Why = store.ItemRefused, sentence(err)
+			} else if err != nil {
+				return err
+			}
+		}
+		x.done++
+		x.progress(x.done, 0)
+		return x.c.store.PutDeliveryItem(ctx, it)
+	})
+}

@@ -1,0 +1,311 @@
+package cli
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/schollz/progressbar/v3"
+	"github.com/urfave/cli/v3"
+	"golang.org/x/term"
+
+	"sparecrate/api"
+	"sparecrate/internal/delivery"
+)
+
+func addCommand() *cli.Command {
+	return &cli.Command{
+		Name: "add", Usage: "take fonts into the catalog, from files, folders and zips", ArgsUsage: "PATH...",
+		Description: example("Sends what is there as one delivery, unpacks zips, reads every font, and shows what\nwould become of each before anything is taken in. License texts and other papers\nbeside the fonts are kept with their families; what is neither is listed and left\nout. The same bytes a second time change nothing. A file that is refused does not\nstop the others and makes the exit code 1.\n\nWithout --yes it asks. Interrupted, it goes on with --into and the number that it\nprinted: what was sent is there.",
+			"sparecrate add --client 'Holmvik Ferries' --origin commissioned --yes SkerrowSans-Bold.ttf"),
+		Flags: []cli.Flag{
+			jsonFlag,
+			&cli.StringFlag{Name: "client", Usage: "`NAME` or number of the client; the studio itself without it"},
+			&cli.StringFlag{Name: "origin", Usage: "bought, client, open, commissioned, hosted or unknown", Value: "unknown"},
+			&cli.BoolFlag{Name: "yes", Usage: "take in every font that is new, without asking"},
+			&cli.IntFlag{Name: "into", Usage: "the `NUMBER` of an open delivery to put it into"},
+		},
+		Action: addFiles,
+	}
+}
+
+// thing is a file to send: where it is, and what it is called in the delivery.
+type thing struct {
+	path, name string
+	size       int64
+}
+
+// things lists the files of paths; what no delivery wants of folders is left out
+// at once and counted.
+func things(paths []string) (list []thing, left int, err error) {
+	for _, root := range paths {
+		root = filepath.Clean(root)
+		info, err := os.Stat(root)
+		if err != nil {
+			return nil, 0, err
+		}
+		if !info.IsDir() {
+			list = append(list, thing{root, filepath.Base(root), info.Size()})
+			continue
+		}
+		whole, err := filepath.Abs(root) // so that `.` has a name
+		if err != nil {
+			return nil, 0, err
+		}
+		err = filepath.WalkDir(whole, func(path string, d fs.DirEntry, err error) error {
+			if err != nil || !d.Type().IsRegular() {
+				return err
+			}
+			info, err := d.Info()
+			if err != nil {
+				return err
+			}
+			rel, err := filepath.Rel(filepath.Dir(whole), path)
+			if err != nil {
+				return err
+			}
+			head, err := headOf(path)
+			if err != nil {
+				return err
+			}
+			name := filepath.ToSlash(rel)
+			if kind, _ := delivery.Sort(name, head, info.Size()); kind == delivery.LeftOut {
+				left++
+				return nil
+			}
+			list = append(list, thing{path, name, info.Size()})
+			return nil
+		})
+		if err != nil {
+			return nil, 0, err
+		}
+	}
+	return list, left, nil
+}
+
+func headOf(path string) ([]byte, error) {
+	f, err := os.Open(path) //nolint:gosec // a file of the user's own choice
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = f.Close() }()
+	head := make([]byte, delivery.HeadSize)
+	n, err := io.ReadFull(f, head)
+	if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
+		err = nil
+	}
+	return head[:n], err
+}
+
+// arrived is what add prints as JSON.
+type arrived struct {
+	*api.Delivery
+	Items   []api.DeliveryItem `json:"items"`
+	LeftOut int                `json:"notSent"`
+	Failed  map[string]string  `json:"failed,omitempty"`
+}
+
+func addFiles(ctx context.Context, c *cli.Command) error {
+	if c.Args().Len() == 0 {
+		return misused("add needs the PATH of at least one font file, folder or zip")
+	}
+	list, left, err := things(c.Args().Slice())
+	if err != nil {
+		return err
+	}
+	if len(list) == 0 {
+		return fmt.Errorf("there is no font, zip or paper in %s", strings.Join(c.Args().Slice(), ", "))
+	}
+	s, err := connect()
+	if err != nil {
+		return err
+	}
+	d, err := into(ctx, c, s)
+	if err != nil {
+		return err
+	}
+	out := arrived{LeftOut: left, Failed: map[string]string{}}
+	out.Failed, err = send(ctx, c, s, d.Id, list)
+	if err != nil {
+		return fmt.Errorf("%w; what was sent is kept: go on with --into %d", err, d.Id)
+	}
+	if out.Delivery, err = settled(ctx, c, s, d.Id, "reading"); err != nil {
+		return err
+	}
+	take := c.Bool("yes")
+	if !take && !c.Bool("json") {
+		if err := out.look(ctx, c, s); err != nil {
+			return err
+		}
+		if take, err = agreed(c, out.Counts.Marked); err != nil {
+			return err
+		}
+	}
+	if take && out.Counts.Marked > 0 {
+		if _, err := call[api.Delivery](s.AcceptDelivery(ctx, d.Id)); err != nil {
+			return err
+		}
+		if out.Delivery, err = settled(ctx, c, s, d.Id, "taking in"); err != nil {
+			return err
+		}
+	}
+	if out.Items, err = deliveryItems(ctx, s, d.Id); err != nil {
+		return err
+	}
+	err = show(c, out, func(w io.Writer) {
+		if take || out.Counts.Marked == 0 {
+			out.outcomes(w)
+		}
+		if left > 0 {
+			_, _ = fmt.Fprintf(w, "%d files of the folders were not sent: they are neither fonts nor papers.\n", left)
+		}
+		if out.Counts.Marked > 0 {
+			_, _ = fmt.Fprintf(w, "Nothing of it is in the catalog yet. Take it in with `sparecrate deliveries accept %d`.\n", d.Id)
+		}
+	})
+	return errors.Join(err, out.refused(c))
+}
+
+// into opens a delivery, or finds the one that is to be gone on with.
+func into(ctx context.Context, c *cli.Command, s *api.Client) (*api.Delivery, error) {
+	if id := c.Int("into"); id > 0 {
+		return call[api.Delivery](s.GetDelivery(ctx, int64(id)))
+	}
+	client, origin := c.String("client"), api.Origin(c.String("origin"))
+	title := filepath.Base(filepath.Clean(c.Args().First()))
+	if n := c.Args().Len(); n > 1 {
+		title = fmt.Sprintf("%s and %d more", title, n-1)
+	}
+	return call[api.Delivery](s.OpenDelivery(ctx, api.NewDelivery{Title: &title, Client: &client, Origin: &origin}))
+}
+
+// send puts files into a delivery one after the other. What the service refuses
+// is told by path; a service that is gone ends it.
+func send(ctx context.Context, c *cli.Command, s *api.Client, id int64, list []thing) (map[string]string, error) {
+	total := int64(0)
+	for _, t := range list {
+		total += t.size
+	}
+	bar := bytesBar(c, total, fmt.Sprintf("sending %d files", len(list)))
+	failed := map[string]string{}
+	for _, t := range list {
+		if err := ctx.Err(); err != nil {
+			return failed, err
+		}
+		body, kind, err := form(t.path, [][2]string{{"path", t.name}})
+		if err == nil {
+			_, err = call[api.DeliveryItem](s.AddDeliveryItemWithBody(ctx, id, kind, io.TeeReader(body, counting{bar})))
+			_ = body.Close()
+		}
+		switch {
+		case err == nil:
+		case isRefusal(err):
+			failed[t.path] = err.Error()
+		default:
+			_ = bar.Exit()
+			return failed, err
+		}
+	}
+	return failed, bar.Finish()
+}
+
+// counting moves a bar on by what is written to it, which with the frame of an
+// upload is a little more than the bar is long.
+type counting struct{ bar *progressbar.ProgressBar }
+
+func (w counting) Write(p []byte) (int, error) {
+	_ = w.bar.Add64(min(int64(len(p)), w.bar.GetMax64()-w.bar.State().CurrentNum))
+	return len(p), nil
+}
+
+// settled waits until nothing of a delivery is being worked on.
+func settled(ctx context.Context, c *cli.Command, s *api.Client, id int64, doing string) (*api.Delivery, error) {
+	bar := progressbar.NewOptions(-1, progressbar.OptionSetWriter(io.Discard))
+	if !c.Bool("json") && stderrIsTerminal() {
+		bar = progressbar.NewOptions(-1, progressbar.OptionSetWriter(os.Stderr), progressbar.OptionSetDescription(doing), progressbar.OptionClearOnFinish(), progressbar.OptionShowCount())
+	}
+	for wait := 20 * time.Millisecond; ; wait = min(2*wait, time.Second) {
+		d, err := call[api.Delivery](s.GetDelivery(ctx, id))
+		if err != nil {
+			return nil, err
+		}
+		if d.Unpacking == 0 && d.State != api.DeliveryAccepting {
+			return d, bar.Finish()
+		}
+		_ = bar.Set(d.Counts.Taken + d.Counts.Fonts)
+		select {
+		case <-ctx.Done():
+			return nil, fmt.Errorf("%w; the service goes on: see `sparecrate deliveries show %d`", ctx.Err(), id)
+		case <-time.After(wait):
+		}
+	}
+}
+
+// look prints what would become of everything.
+func (a *arrived) look(ctx context.Context, c *cli.Command, s *api.Client) error {
+	items, err := deliveryItems(ctx, s, a.Id)
+	if err != nil {
+		return err
+	}
+	showDelivery(c.Root().Writer, a.Delivery, items)
+	return nil
+}
+
+// agreed asks whether to take fonts in. Where nobody can answer it is no.
+func agreed(c *cli.Command, fonts int) (bool, error) {
+	if fonts == 0 || !term.IsTerminal(int(os.Stdin.Fd())) {
+		return false, nil
+	}
+	_, _ = fmt.Fprintf(c.Root().ErrWriter, "Take in %d fonts? [y/N] ", fonts)
+	answer, err := bufio.NewReader(os.Stdin).ReadString('\n')
+	if err != nil && !errors.Is(err, io.EOF) {
+		return false, err
+	}
+	return slices.Contains([]string{"y", "yes"}, strings.ToLower(strings.TrimSpace(answer))), nil
+}
+
+// outcomes prints a line for each font.
+func (a *arrived) outcomes(w io.Writer) {
+	for _, it := range a.Items {
+		if it.Kind != api.ItemFont {
+			continue
+		}
+		family := ""
+		if it.FamilyId != nil {
+			family = fmt.Sprintf(" (family %d)", *it.FamilyId)
+		}
+		_, _ = fmt.Fprintf(w, "%s: %s%s\n", it.Path, it.Why, family)
+	}
+	for _, f := range a.Families {
+		for _, warning := range f.Warnings {
+			_, _ = fmt.Fprintf(w, "%s: %s\n", f.Name, warning)
+		}
+	}
+}
+
+// refused tells what was refused and why; the error makes the exit code 1.
+func (a *arrived) refused(c *cli.Command) error {
+	some := false
+	for _, it := range a.Items {
+		if it.Kind == api.ItemRefused {
+			some = true
+			_, _ = fmt.Fprintf(c.Root().ErrWriter, "sparecrate: %s: %s\n", it.Path, it.Why)
+		}
+	}
+	for path, why := range a.Failed {
+		some = true
+		_, _ = fmt.Fprintf(c.Root().ErrWriter, "sparecrate: %s: %s\n", path, why)
+	}
+	if some {
+		return errReported
+	}
+	return nil
+}

@@ -1,0 +1,93 @@
+package server
+
+import (
+	"cmp"
+	"context"
+)
+
+func (h *handlers) ListDeliveries(ctx context.Context, r ListDeliveriesRequestObject) (ListDeliveriesResponseObject, error) {
+	found, err := h.catalog.Deliveries(ctx, who(ctx), r.Params.Cursor, r.Params.Limit)
+	if err != nil {
+		return nil, err
+	}
+	return ListDeliveries200JSONResponse(*found), nil
+}
+
+func (h *handlers) OpenDelivery(ctx context.Context, r OpenDeliveryRequestObject) (OpenDeliveryResponseObject, error) {
+	d, err := h.catalog.OpenDelivery(ctx, who(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return OpenDelivery201JSONResponse(*d), nil
+}
+
+func (h *handlers) GetDelivery(ctx context.Context, r GetDeliveryRequestObject) (GetDeliveryResponseObject, error) {
+	d, err := h.catalog.Delivery(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetDelivery200JSONResponse(*d), nil
+}
+
+func (h *handlers) TurnDownDelivery(ctx context.Context, r TurnDownDeliveryRequestObject) (TurnDownDeliveryResponseObject, error) {
+	d, err := h.catalog.TurnDown(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return TurnDownDelivery200JSONResponse(*d), nil
+}
+
+func (h *handlers) ListDeliveryItems(ctx context.Context, r ListDeliveryItemsRequestObject) (ListDeliveryItemsResponseObject, error) {
+	found, err := h.catalog.DeliveryItems(ctx, who(ctx), r.Id, r.Params)
+	if err != nil {
+		return nil, err
+	}
+	return ListDeliveryItems200JSONResponse(*found), nil
+}
+
+func (h *handlers) AddDeliveryItem(ctx context.Context, r AddDeliveryItemRequestObject) (AddDeliveryItemResponseObject, error) {
+	path := ""
+	part, err := upload(r.Body, map[string]func(string){"path": func(v string) { path = v }})
+	if err != nil {
+		return nil, err
+	}
+	it, err := h.catalog.AddDeliveryItem(ctx, who(ctx), r.Id, cmp.Or(path, part.FileName()), part)
+	if err != nil {
+		return nil, err
+	}
+	return AddDeliveryItem200JSONResponse(*it), nil
+}
+
+func (h *handlers) ChangeDeliveryItems(ctx context.Context, r ChangeDeliveryItemsRequestObject) (ChangeDeliveryItemsResponseObject, error) {
+	d, err := h.catalog.ChangeDeliveryItems(ctx, who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return ChangeDeliveryItems200JSONResponse(*d), nil
+}
+
+func (h *handlers) AcceptDelivery(ctx context.Context, r AcceptDeliveryRequestObject) (AcceptDeliveryResponseObject, error) {
+	d, err := h.catalog.Accept(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return AcceptDelivery202JSONResponse(*d), nil
+}
+
+func (h *handlers) GetPaperContent(ctx context.Context, r GetPaperContentRequestObject) (GetPaperContentResponseObject, error) {
+	body, size, name, err := h.catalog.PaperContent(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetPaperContent200ApplicationoctetStreamResponse{Body: body, ContentLength: size, Headers: GetPaperContent200ResponseHeaders{
+		CacheControl: &keep, ContentDisposition: saveAs(name),
+	}}, nil
+}
+
+func (h *handlers) KeepPaper(ctx context.Context, r KeepPaperRequestObject) (KeepPaperResponseObject, error) {
+	d, err := h.catalog.KeepPaper(ctx, who(ctx), r.Id, r.Body.Paper)
+	if err != nil {
+		return nil, err
+	}
+	return KeepPaper201JSONResponse(*d), nil
+}

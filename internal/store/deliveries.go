@@ -1,0 +1,253 @@
+package store
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Delivery is what arrived together and is looked through before it is taken in.
+type Delivery struct {
+	ID        int64
+	Title     string
+	ClientID  int64
+	Origin    string
+	State     string
+	CreatedAt time.Time
+	CreatedBy string
+	Client    Client
+}
+
+// The states of a delivery.
+const (
+	DeliveryOpen      = "open"
+	DeliveryAccepting = "accepting"
+	DeliverySettled   = "settled"
+	DeliveryDown      = "turned-down"
+)
+
+// The kinds of things in a delivery.
+const (
+	ItemFont    = "font"
+	ItemPaper   = "paper"
+	ItemArchive = "archive"
+	ItemLeftOut = "left-out"
+	ItemRefused = "refused"
+)
+
+// DeliveryItem is one thing of a delivery, archives counting as folders.
+type DeliveryItem struct {
+	ID, DeliveryID int64
+	Path, PathHash string
+	Kind, Why      string
+	SHA256         string `gorm:"column:sha256"`
+	Bytes          int64
+	Summary        ItemSummary `gorm:"serializer:json"` // of a font
+	ClientID       *int64      // where it is not the delivery's
+	Origin         string      // the same
+	Family         string      // where it is not the one that the font names
+	Marked, Taken  bool
+	Outcome        string // once taken
+	FamilyID       *int64 // that it went into
+	Unpacked       bool   // of an archive: nothing of it is left to unpack
+	Client         *Client
+}
+
+// ItemSummary is what looking through a delivery needs to know of a font; all
+// facts are read again when it is taken in.
+type ItemSummary struct {
+	Container string     `json:"container,omitempty"`
+	Faces     []ItemFace `json:"faces,omitempty"`
+	Problems  []string   `json:"problems,omitempty"`
+}
+
+// ItemFace is a face of a font in a delivery.
+type ItemFace struct {
+	Family   string  `json:"family"` // as the font names it
+	Key      string  `json:"key"`    // as in Face
+	Style    string  `json:"style"`
+	Version  string  `json:"version"`
+	Weight   int     `json:"weight"`
+	Width    float64 `json:"width"`
+	Italic   bool    `json:"italic"`
+	Variable bool    `json:"variable,omitempty"`
+}
+
+// Paper is a document that came with a family's files.
+type Paper struct {
+	ID, FamilyID int64
+	Name         string
+	SHA256       string `gorm:"column:sha256"`
+	Bytes        int64
+	AddedAt      time.Time
+	AddedBy      string
+}
+
+// AddDelivery adds a delivery.
+func (s *Store) AddDelivery(ctx context.Context, d *Delivery) error {
+	return told(s.db.WithContext(ctx).Omit(clause.Associations).Create(d).Error)
+}
+
+// Delivery gives a delivery; with lock, its row is locked until the transaction ends.
+func (s *Store) Delivery(ctx context.Context, id int64, lock bool) (*Delivery, error) {
+	q := s.db.WithContext(ctx).Preload("Client")
+	if lock {
+		q = q.Clauses(clause.Locking{Strength: "UPDATE"})
+	}
+	return first[Delivery](q.Where("id = ?", id))
+}
+
+// Deliveries gives a page of deliveries, newest first.
+func (s *Store) Deliveries(ctx context.Context, p Page) ([]Delivery, error) {
+	return list[Delivery](p.newest(s.db.WithContext(ctx).Preload("Client")))
+}
+
+// SetDeliveryState moves a delivery on.
+func (s *Store) SetDeliveryState(ctx context.Context, id int64, state string) error {
+	return told(s.db.WithContext(ctx).Model(&Delivery{}).Where("id = ?", id).Update("state", state).Error)
+}
+
+// PutDeliveryItem adds a thing, or writes it anew where the delivery has one at
+// its path that is not taken in; it sets the ID. What is taken in stays.
+func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem) error {
+	sum := sha256.Sum256([]byte(it.Path))
+	it.PathHash = hex.EncodeToString(sum[:])
+	fresh := clause.Set{}
+	// MariaDB sets columns one after the other; taken, which they ask for, is not among them.
+	for _, column := range []string{"kind", "why", "sha256", "bytes", "summary", "marked", "unpacked"} {
+		fresh = append(fresh, clause.Assignment{Column: clause.Column{Name: column}, Value: gorm.Expr("IF(taken, " + column + ", VALUES(" + column + "))")})
+	}
+	err := s.db.WithContext(ctx).Omit(clause.Associations).Clauses(clause.OnConflict{DoUpdates: fresh}).Create(it).Error
+	if err != nil {
+		return told(err)
+	}
+	found, err := first[DeliveryItem](s.db.WithContext(ctx).Where("delivery_id = ? AND path_hash = ?", it.DeliveryID, it.PathHash))
+	if err == nil {
+		*it = *found
+	}
+	return err
+}
+
+// DeliveryItem gives one thing.
+func (s *Store) DeliveryItem(ctx context.Context, id int64) (*DeliveryItem, error) {
+	return first[DeliveryItem](s.db.WithContext(ctx).Preload("Client").Where("id = ?", id))
+}
+
+// DeliveryItems gives a page of a delivery's things in the order they came, of
+// one kind or, where it is empty, of all.
+func (s *Store) DeliveryItems(ctx context.Context, delivery int64, kind string, p Page) ([]DeliveryItem, error) {
+	q := s.db.WithContext(ctx).Preload("Client").Where("delivery_id = ? AND id > ?", delivery, p.AfterID)
+	if kind != "" {
+		q = q.Where("kind = ?", kind)
+	}
+	return list[DeliveryItem](q.Order("id").Limit(p.Limit))
+}
+
+// Unpacking gives the archives of a delivery that are not unpacked.
+func (s *Store) Unpacking(ctx context.Context, delivery int64) ([]DeliveryItem, error) {
+	return list[DeliveryItem](s.db.WithContext(ctx).Where("delivery_id = ? AND kind = ? AND NOT unpacked", delivery, ItemArchive).Order("id"))
+}
+
+// SetUnpacked says that nothing of an archive is left to unpack, or that it was
+// refused and why.
+func (s *Store) SetUnpacked(ctx context.Context, id int64, kind, why string) error {
+	return told(s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("id = ?", id).Updates(map[string]any{"unpacked": true, "kind": kind, "why": why}).Error)
+}
+
+// DeliveryCount says how many things of a kind there are.
+type DeliveryCount struct {
+	Kind                 string
+	Count, Marked, Taken int
+	Bytes                int64
+}
+
+// CountDeliveryItems counts a delivery's things by kind.
+func (s *Store) CountDeliveryItems(ctx context.Context, delivery int64) ([]DeliveryCount, error) {
+	var rows []DeliveryCount
+	err := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("delivery_id = ?", delivery).
+		Select("kind, COUNT(*) AS count, SUM(marked AND NOT taken) AS marked, SUM(taken) AS taken, SUM(bytes) AS bytes").Group("kind").Scan(&rows).Error
+	return rows, told(err)
+}
+
+// ChangeDeliveryItems changes fonts of a delivery that are not taken in: those
+// given, or all where the list is nil. It says how many that is.
+func (s *Store) ChangeDeliveryItems(ctx context.Context, delivery int64, items []int64, columns map[string]any) (int64, error) {
+	q := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("delivery_id = ? AND kind = ? AND NOT taken", delivery, ItemFont)
+	if items != nil {
+		q = q.Where("id IN ?", items)
+	}
+	var n int64
+	if err := q.Session(&gorm.Session{}).Count(&n).Error; err != nil {
+		return 0, told(err)
+	}
+	return n, told(q.Updates(columns).Error)
+}
+
+// TakeDeliveryItem says that a thing is in the catalog.
+func (s *Store) TakeDeliveryItem(ctx context.Context, it *DeliveryItem) error {
+	return told(s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("id = ?", it.ID).
+		Updates(map[string]any{"taken": true, "marked": false, "outcome": it.Outcome, "family_id": it.FamilyID, "why": it.Why}).Error)
+}
+
+// RefuseDeliveryItem says why a font is not taken in.
+func (s *Store) RefuseDeliveryItem(ctx context.Context, id int64, why string) error {
+	return told(s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("id = ?", id).
+		Updates(map[string]any{"marked": false, "kind": ItemRefused, "why": why}).Error)
+}
+
+// AddPaper keeps a document with a family; one that is kept already stays.
+func (s *Store) AddPaper(ctx context.Context, p *Paper) error {
+	return told(s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(p).Error)
+}
+
+// Papers gives the documents that came with a family.
+func (s *Store) Papers(ctx context.Context, family int64) ([]Paper, error) {
+	return list[Paper](s.db.WithContext(ctx).Where("family_id = ?", family).Order("name, id"))
+}
+
+// Paper gives a document that came with a family.
+func (s *Store) Paper(ctx context.Context, id int64) (*Paper, error) {
+	return first[Paper](s.db.WithContext(ctx).Where("id = ?", id))
+}
+
+// familyName says that fonts of a client which name one family belong to another.
+type familyName struct {
+	ClientID int64
+	Name     string
+	FamilyID int64
+}
+
+// TableName keeps GORM from guessing.
+func (familyName) TableName() string { return "family_names" }
+
+// RememberFamily says that fonts of a client which name a family go into
+// another, when they come again too.
+func (s *Store) RememberFamily(ctx context.Context, client int64, name string, family int64) error {
+	return told(s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&familyName{client, name, family}).Error)
+}
+
+// RememberedFamily gives the family that fonts of a client which name one go
+// into; ErrNotFound where it is the one they name.
+func (s *Store) RememberedFamily(ctx context.Context, client int64, name string) (*Family, error) {
+	return first[Family](s.db.WithContext(ctx).Joins("JOIN family_names ON family_names.family_id = families.id").
+		Where("family_names.client_id = ? AND family_names.name = ?", client, name))
+}
+
+// FilesByHash gives the files of the catalog with one of these bytes, by hash.
+func (s *Store) FilesByHash(ctx context.Context, hashes []string) (map[string]File, error) {
+	found, err := list[File](s.db.WithContext(ctx).Where("sha256 IN ?", hashes))
+	out := map[string]File{}
+	for _, f := range found {
+		out[f.SHA256] = f
+	}
+	return out, err
+}
+
+// WholeFamilyByName gives a client's family by name with its faces and files.
+func (s *Store) WholeFamilyByName(ctx context.Context, client int64, name string) (*Family, error) {
+	return first[Family](whole(s.db.WithContext(ctx)).Where("families.client_id = ? AND families.name = ?", client, name))
+}
