@@ -9,6 +9,7 @@ export const router = createRouter({
     { path: '/families', component: () => import('./pages/Catalog.vue'), meta: { title: 'Catalog' } },
     { path: '/families/:id(\\d+)', component: () => import('./pages/Family.vue'), props: (r) => ({ id: number(r.params.id) }), meta: { title: 'Family' } },
     { path: '/intake', component: () => import('./pages/Intake.vue'), meta: { title: 'Intake' } },
+    { path: '/intake/:id(\\d+)', component: () => import('./pages/Delivery.vue'), props: (r) => ({ id: number(r.params.id) }), meta: { title: 'Delivery' } },
     { path: '/licenses', component: () => import('./pages/Licenses.vue'), meta: { title: 'Licenses' } },
     { path: '/sites', component: () => import('./pages/Sites.vue'), meta: { title: 'Sites' } },
     { path: '/sites/:id(\\d+)', component: () => import('./pages/Site.vue'), props: (r) => ({ id: number(r.params.id) }), meta: { title: 'Site' } },

@@ -67,7 +67,7 @@ func TestScreens(t *testing.T) {
 	shot("family", chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), allSet(), chromedp.Click("section.face details summary"))
 	shot("face-facts", chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"), allSet(), browsertest.Until(`document.querySelectorAll('[data-state="made"]').length >= 2`),
 		chromedp.Click("details.covers summary"), chromedp.Click("details.containers summary"), scrollTo("section.face"))
-	shot("intake", chromedp.Navigate(s.Address+"/intake"), chromedp.WaitVisible(".zone"), dropDemo(t), chromedp.WaitVisible(`[data-outcome="refused"]`), chromedp.WaitNotPresent(".arrival:not([data-outcome])"))
+	shot("intake", chromedp.Navigate(s.Address+"/intake"), chromedp.WaitVisible(".zone"), dropDemo(t), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 2 && document.querySelectorAll('[data-outcome="new"]').length >= 3`))
 	shot("licenses", chromedp.Navigate(s.Address+"/licenses"), chromedp.WaitVisible(".license"))
 	shot("license-form", press("Record a license"), chromedp.WaitVisible(".el-dialog"))
 	shot("site-stopped", chromedp.Navigate(s.Address+"/sites/3"), chromedp.WaitVisible("table.plain"))

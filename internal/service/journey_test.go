@@ -61,7 +61,8 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Intake"]`), chromedp.WaitVisible(".zone"),
 		choose("Where it came from", "Commissioned"),
 		chromedp.SetUploadFiles(`.zone input[type="file"]`, fonts),
-		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`))
+		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`), press("Take in 3 fonts"),
+		browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 3`))
 	browsertest.Do(t, ctx, chromedp.Click(`//a[normalize-space()="Open Skerrow Sans"]`), chromedp.WaitVisible("section.face"), allSet())
 	page := browsertest.Eval[string](t, ctx, `document.querySelector("main").innerText`)
 	for _, want := range []string{"Light", "Regular", "Bold", "May be embedded and installed (fsType 0x0000).", "No license is recorded"} {

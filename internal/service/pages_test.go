@@ -180,9 +180,45 @@ func TestIntakeSaysWhatIsWrong(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), chromedp.WaitVisible(".zone"), chromedp.SetUploadFiles(`.zone input[type="file"]`, paths),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length === 3`))
 	page := text(t, ctx)
-	for _, want := range []string{"This is a web page saved as a font", "This is a zip archive, not a font; unpack it", "This file is empty", "3 of 3 read"} {
+	for _, want := range []string{"This is a web page saved as a font", "This is a zip archive, not a font; unpack it", "This file is empty", "3 refused"} {
 		assert.Contains(t, page, want)
 	}
+	browsertest.Do(t, ctx, press("Turn down"), chromedp.WaitVisible(".el-message-box"), press("Turn it down"), browsertest.Until(`document.body.innerText.includes("Turned down")`))
+	assert.Equal(t, 0.0, browsertest.Eval[float64](t, ctx, `document.querySelectorAll(".zone").length`), "nothing more goes into it")
+}
+
+// TestADeliveryInTheConsole drops a folder's files and a zip, moves the fonts to
+// a client and a family of a better name, leaves one out, takes the others in, and
+// keeps the paper that came along as evidence.
+func TestADeliveryInTheConsole(t *testing.T) {
+	s := open(t)
+	_, err := s.admin.AddClientWithResponse(t.Context(), api.AddClientJSONRequestBody{Name: "Orrery Hall"})
+	require.NoError(t, err)
+	folder := t.TempDir()
+	path := filepath.Join(folder, "shop.zip")
+	require.NoError(t, os.WriteFile(path, shopZip(t), 0o600))
+	ctx := browsertest.New(t, "")
+	signIn(t, ctx, s.Service, api.RoleEditor)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), chromedp.WaitVisible(".zone"), chromedp.SetUploadFiles(`.zone input[type="file"]`, []string{path}),
+		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`))
+	page := text(t, ctx)
+	for _, want := range []string{"shop.zip", "3 fonts: 3 marked, 0 in the catalog. Besides, 1 paper, 2 left out, 1 refused.", "It belongs to a demo page.", "New: Skerrow Sans Bold.", "a new family"} {
+		assert.Contains(t, page, want)
+	}
+	browsertest.Do(t, ctx, press("Change"), choose("Client of these fonts", "Orrery Hall"), choose("Origin of these fonts", "Bought"),
+		browsertest.Until(`document.querySelector('input[aria-label="Family of these fonts"]').select() === undefined`), chromedp.SendKeys(`input[aria-label="Family of these fonts"]`, "Dome Sans"),
+		press("Change 3 fonts"), chromedp.WaitVisible(`[data-family="Dome Sans"]`),
+		chromedp.Click(`//li[.//strong[text()="shop.zip/Skerrow/SkerrowSans-Light.ttf"]]//label`), browsertest.Until(`document.body.innerText.includes("2 marked")`))
+	browsertest.Do(t, ctx, press("Take in 2 fonts"), browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 2`))
+	assert.Contains(t, text(t, ctx), "2 in the catalog")
+	browsertest.Do(t, ctx, chromedp.Click(`//h2/a[text()="Dome Sans"]`), chromedp.WaitVisible("section.face"))
+	page = text(t, ctx)
+	for _, want := range []string{"Orrery Hall", "LICENSE.txt", "Regular", "Bold"} {
+		assert.Contains(t, page, want)
+	}
+	assert.NotContains(t, page, "SkerrowSans-Light")
+	browsertest.Do(t, ctx, press("Record a license"), chromedp.WaitVisible(".el-dialog"), press("Record"), chromedp.WaitNotVisible(".el-dialog"),
+		choose("Keep LICENSE.txt as evidence of", "License 1"), browsertest.Until(`document.body.innerText.includes("evidence of license 1")`))
 }
 
 func TestAccessPage(t *testing.T) {

@@ -70,6 +70,22 @@ export const sites = () =>
   useInfiniteQuery({ queryKey: ['sites'], queryFn: ({ pageParam }) => data(api.GET('/sites', { params: { query: { cursor: pageParam } } })), ...paged })
 export const activity = () =>
   useInfiniteQuery({ queryKey: ['activity'], queryFn: ({ pageParam }) => data(api.GET('/activity', { params: { query: { cursor: pageParam } } })), ...paged })
+export const deliveries = () =>
+  useInfiniteQuery({ queryKey: ['deliveries', 'list'], queryFn: ({ pageParam }) => data(api.GET('/deliveries', { params: { query: { cursor: pageParam } } })), ...paged })
+/** A delivery; read again while something of it is under way. */
+export const delivery = (id: Ref<number>) =>
+  useQuery({
+    queryKey: ['deliveries', id],
+    queryFn: () => data(api.GET('/deliveries/{id}', one(id))),
+    refetchInterval: (q) => (q.state.data && (q.state.data.unpacking > 0 || q.state.data.state === 'accepting') ? soon / 3 : false),
+  })
+export const deliveryItems = (id: Ref<number>) =>
+  useInfiniteQuery({
+    queryKey: ['deliveries', id, 'items'],
+    queryFn: ({ pageParam }) => data(api.GET('/deliveries/{id}/items', { params: { path: { id: id.value }, query: { cursor: pageParam, limit: 200 } } })),
+    ...paged,
+    placeholderData: (before) => before,
+  })
 export const tokens = () => useQuery({ queryKey: ['tokens'], queryFn: () => data(api.GET('/tokens')) })
 export const people = (enabled: Ref<boolean>) => useQuery({ queryKey: ['people'], queryFn: () => data(api.GET('/people')), enabled })
 

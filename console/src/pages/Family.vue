@@ -4,6 +4,7 @@ import { computed, ref, toRef } from 'vue'
 import { api, base, data as dataOf, type Schemas } from '../api/client'
 import { change, family, me } from '../api/queries'
 import FacePanel from '../parts/FacePanel.vue'
+import FamilyPapers from '../parts/FamilyPapers.vue'
 import LicenseForm from '../parts/LicenseForm.vue'
 import LicenseLine from '../parts/LicenseLine.vue'
 import SampleControls from '../parts/SampleControls.vue'
@@ -43,6 +44,7 @@ const setOrigin = change(
       <div class="row split"><h2>Licenses</h2><ElButton v-if="mayEdit" @click="recording = true">Record a license</ElButton></div>
       <p v-if="!f.licenses.length" class="alarm">No license is recorded. Without one this family cannot go out unseen.</p>
       <ul class="list"><li v-for="l in f.licenses" :key="l.id"><LicenseLine :license="l" :may-edit="mayEdit" /></li></ul>
+      <template v-if="f.papers.length"><h3>Papers that came with it</h3><FamilyPapers :family="f" /></template>
       <h2>Sites</h2>
       <p v-if="!f.sites.length" class="soft">No site uses this family. <RouterLink to="/sites">Choose a site</RouterLink> to put it on.</p>
       <ul v-else class="row plainlist"><li v-for="s in f.sites" :key="s.id"><RouterLink :to="`/sites/${s.id}`">{{ s.name }}</RouterLink></li></ul>

@@ -5,6 +5,9 @@ export function bytes(n: number): string {
   return `${(n / 1e6).toFixed(1)} MB`
 }
 
+/** A number of things: 1 font, 2 fonts. */
+export const some = (n: number, thing: string) => `${n} ${thing}${n === 1 ? '' : 's'}`
+
 export function when(iso: string): string {
   return new Date(iso).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 }
@@ -23,6 +26,13 @@ export const origins = [
   { value: 'hosted', label: 'Hosted elsewhere' },
   { value: 'unknown', label: 'Unknown' },
 ] as const
+
+export const deliveryStates = {
+  open: { label: 'To look through', tone: 'query' },
+  accepting: { label: 'Being taken in', tone: 'query' },
+  settled: { label: 'Settled', tone: 'clear' },
+  'turned-down': { label: 'Turned down', tone: 'soft' },
+} as const
 
 export const uses = [
   { value: 'web', label: 'Web, self-hosted' },

@@ -1,0 +1,254 @@
+package service_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"mime/multipart"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/internal/demo/foundry"
+)
+
+// zipped packs things by path.
+func zipped(t testing.TB, things map[string][]byte, order ...string) []byte {
+	t.Helper()
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	for _, name := range order {
+		w, err := z.Create(name)
+		require.NoError(t, err)
+		_, err = w.Write(things[name])
+		require.NoError(t, err)
+	}
+	require.NoError(t, z.Close())
+	return out.Bytes()
+}
+
+// shopZip is what a shop sends: three styles, a license, a demo page, a file that
+// is broken, and what a system left behind.
+func shopZip(t testing.TB) []byte {
+	things := map[string][]byte{
+		"Skerrow/LICENSE.txt": []byte("For one web site."), "Skerrow/demo/index.html": []byte("<!doctype html>"),
+		"__MACOSX/._LICENSE.txt": []byte("x"), "Skerrow/broken.woff2": []byte("<!doctype html>"),
+	}
+	order := []string{"Skerrow/LICENSE.txt", "Skerrow/demo/index.html", "__MACOSX/._LICENSE.txt", "Skerrow/broken.woff2"}
+	for _, d := range foundry.Signage() {
+		name := "Skerrow/" + d.PostScript + ".ttf"
+		things[name] = drawn(t, d, font.TTF)
+		order = append(order, name)
+	}
+	return zipped(t, things, order...)
+}
+
+// deliver opens a delivery.
+func (s *studio) deliver(client string) int64 {
+	s.t.Helper()
+	r, err := s.admin.OpenDeliveryWithResponse(s.t.Context(), api.NewDelivery{Client: &client})
+	require.NoError(s.t, err)
+	require.NotNil(s.t, r.JSON201, "%s", r.Body)
+	return r.JSON201.Id
+}
+
+// put puts a file into a delivery.
+func (s *studio) put(id int64, path string, data []byte) *api.AddDeliveryItemResponse {
+	s.t.Helper()
+	var body bytes.Buffer
+	m := multipart.NewWriter(&body)
+	require.NoError(s.t, m.WriteField("path", path))
+	part, err := m.CreateFormFile("file", "x")
+	require.NoError(s.t, err)
+	_, err = part.Write(data)
+	require.NoError(s.t, err)
+	require.NoError(s.t, m.Close())
+	r, err := s.admin.AddDeliveryItemWithBodyWithResponse(s.t.Context(), id, m.FormDataContentType(), &body)
+	require.NoError(s.t, err)
+	return r
+}
+
+// rested waits until nothing of a delivery is under way.
+func (s *studio) rested(id int64) (d *api.Delivery, items map[string]api.DeliveryItem) {
+	s.t.Helper()
+	require.Eventually(s.t, func() bool {
+		r, err := s.admin.GetDeliveryWithResponse(s.t.Context(), id)
+		require.NoError(s.t, err)
+		require.NotNil(s.t, r.JSON200, "%s", r.Body)
+		d = r.JSON200
+		return d.Unpacking == 0 && d.State != api.DeliveryAccepting
+	}, 60*time.Second, 20*time.Millisecond)
+	items = map[string]api.DeliveryItem{}
+	limit := 3
+	for q := (api.ListDeliveryItemsParams{Limit: &limit}); ; {
+		r, err := s.admin.ListDeliveryItemsWithResponse(s.t.Context(), id, &q)
+		require.NoError(s.t, err)
+		require.NotNil(s.t, r.JSON200, "%s", r.Body)
+		for _, it := range r.JSON200.Items {
+			items[it.Path] = it
+		}
+		if r.JSON200.Next == nil {
+			return d, items
+		}
+		q.Cursor = r.JSON200.Next
+	}
+}
+
+func (s *studio) accept(id int64) (*api.Delivery, map[string]api.DeliveryItem) {
+	s.t.Helper()
+	r, err := s.admin.AcceptDeliveryWithResponse(s.t.Context(), id)
+	require.NoError(s.t, err)
+	require.NotNil(s.t, r.JSON202, "%s", r.Body)
+	return s.rested(id)
+}
+
+// TestADelivery goes from a zip to the catalog.
+func TestADelivery(t *testing.T) {
+	s := open(t)
+	id := s.deliver("")
+	first := s.put(id, "shop.zip", shopZip(t))
+	require.NotNil(t, first.JSON200, "%s", first.Body)
+	assert.Equal(t, api.ItemArchive, first.JSON200.Kind)
+	regular := drawn(t, foundry.Signage()[1], font.TTF)
+	s.put(id, `old\copies\regular again.ttf`, regular)
+	s.put(id, "web/SkerrowSans-Regular.woff2", drawn(t, foundry.Signage()[1], font.WOFF2))
+	d, items := s.rested(id)
+	assert.Equal(t, 5, d.Counts.Fonts)
+	assert.Equal(t, 1, d.Counts.Papers)
+	assert.Equal(t, 2, d.Counts.LeftOut)
+	assert.Equal(t, 1, d.Counts.Refused)
+	require.Len(t, d.Families, 1)
+	assert.Equal(t, []string{"Light", "Regular", "Bold"}, d.Families[0].Styles, "in the order of their weights")
+	assert.Empty(t, d.Families[0].Warnings)
+	assert.Contains(t, items["shop.zip/Skerrow/broken.woff2"].Why, "web page saved as a font")
+	assert.Equal(t, "New: Skerrow Sans Light.", items["shop.zip/Skerrow/SkerrowSans-Light.ttf"].Why)
+	again := items["old/copies/regular again.ttf"]
+	assert.Contains(t, again.Problems[len(again.Problems)-1], `called "regular again.ttf"`)
+	families, err := s.admin.ListFamiliesWithResponse(t.Context(), &api.ListFamiliesParams{})
+	require.NoError(t, err)
+	assert.Empty(t, families.JSON200.Items, "nothing is in the catalog yet")
+
+	no := false
+	left := []int64{items["shop.zip/Skerrow/SkerrowSans-Bold.ttf"].Id}
+	changed, err := s.admin.ChangeDeliveryItemsWithResponse(t.Context(), id, api.DeliveryChange{Items: &left, Mark: &no})
+	require.NoError(t, err)
+	require.NotNil(t, changed.JSON200, "%s", changed.Body)
+	assert.Equal(t, []string{"There is no bold; where text asks for one, browsers fake it."}, changed.JSON200.Families[0].Warnings)
+	d, items = s.accept(id)
+	assert.Equal(t, api.DeliveryOpen, d.State, "one font is left to decide on")
+	assert.Equal(t, 4, d.Counts.Taken)
+	assert.Equal(t, api.OutcomeSame, *items["shop.zip/Skerrow/SkerrowSans-Regular.ttf"].Outcome, "or its copy, whichever came first")
+	assert.Equal(t, api.OutcomeSibling, *items["web/SkerrowSans-Regular.woff2"].Outcome)
+	family, err := s.admin.GetFamilyWithResponse(t.Context(), *items["web/SkerrowSans-Regular.woff2"].FamilyId)
+	require.NoError(t, err)
+	require.Len(t, family.JSON200.Faces, 2)
+	require.Len(t, family.JSON200.Papers, 1)
+	assert.Equal(t, "LICENSE.txt", family.JSON200.Papers[0].Name)
+	read, err := s.admin.GetPaperContentWithResponse(t.Context(), family.JSON200.Papers[0].Id)
+	require.NoError(t, err)
+	assert.Equal(t, "For one web site.", string(read.Body))
+
+	yes := true
+	_, err = s.admin.ChangeDeliveryItemsWithResponse(t.Context(), id, api.DeliveryChange{Mark: &yes})
+	require.NoError(t, err)
+	d, items = s.accept(id)
+	assert.Equal(t, api.DeliverySettled, d.State)
+	assert.True(t, items["shop.zip/Skerrow/SkerrowSans-Bold.ttf"].Taken)
+
+	l := s.license(1, nil, *items["web/SkerrowSans-Regular.woff2"].FamilyId)
+	kept, err := s.admin.KeepPaperWithResponse(t.Context(), l.Id, api.KeepPaperJSONRequestBody{Paper: family.JSON200.Papers[0].Id})
+	require.NoError(t, err)
+	require.NotNil(t, kept.JSON201, "%s", kept.Body)
+	twice, err := s.admin.KeepPaperWithResponse(t.Context(), l.Id, api.KeepPaperJSONRequestBody{Paper: family.JSON200.Papers[0].Id})
+	require.NoError(t, err)
+	assert.Equal(t, "same-document", twice.ApplicationproblemJSONDefault.Code)
+}
+
+// TestAFamilyIsRemembered moves fonts to a family of another name; the next of
+// that name go there by themselves, for that client only.
+func TestAFamilyIsRemembered(t *testing.T) {
+	s := open(t)
+	_, err := s.admin.AddClientWithResponse(t.Context(), api.AddClientJSONRequestBody{Name: "Orrery Hall"})
+	require.NoError(t, err)
+	id := s.deliver("Orrery Hall")
+	s.put(id, "a.ttf", drawn(t, foundry.Signage()[1], font.TTF))
+	name, origin := "Dome Sans", api.OriginBought
+	changed, err := s.admin.ChangeDeliveryItemsWithResponse(t.Context(), id, api.DeliveryChange{Family: &name, Origin: &origin})
+	require.NoError(t, err)
+	require.NotNil(t, changed.JSON200, "%s", changed.Body)
+	_, items := s.rested(id)
+	assert.True(t, *items["a.ttf"].Moved)
+	_, items = s.accept(id)
+	family, err := s.admin.GetFamilyWithResponse(t.Context(), *items["a.ttf"].FamilyId)
+	require.NoError(t, err)
+	assert.Equal(t, "Dome Sans", family.JSON200.Name)
+	assert.Equal(t, api.OriginBought, family.JSON200.Origin)
+	next := s.deliver("Orrery Hall")
+	s.put(next, "bold.ttf", drawn(t, foundry.Signage()[2], font.TTF))
+	_, items = s.rested(next)
+	assert.Equal(t, "Dome Sans", *items["bold.ttf"].Family)
+	assert.Equal(t, "New: Bold, a style that Dome Sans does not have yet.", items["bold.ttf"].Why)
+	_, items = s.accept(next)
+	assert.Equal(t, family.JSON200.Id, *items["bold.ttf"].FamilyId)
+	other := s.deliver("")
+	s.put(other, "light.ttf", drawn(t, foundry.Signage()[0], font.TTF))
+	_, items = s.rested(other)
+	assert.Equal(t, "Skerrow Sans", *items["light.ttf"].Family)
+}
+
+// TestDeliveriesThatCannotBe asks for what is refused, with the reason.
+func TestDeliveriesThatCannotBe(t *testing.T) {
+	s := open(t)
+	id := s.deliver("")
+	nested := zipped(t, map[string][]byte{"page.html": []byte("x")}, "page.html")
+	for range 4 {
+		nested = zipped(t, map[string][]byte{"inner.zip": nested}, "inner.zip")
+	}
+	s.put(id, "deep.zip", nested)
+	s.put(id, "cut.zip", shopZip(t)[:3000])
+	s.put(id, "bomb.zip", zipped(t, map[string][]byte{"zeros.ttf": make([]byte, 40<<20)}, "zeros.ttf"))
+	s.put(id, "old.rar", []byte("Rar!\x1a\x07\x00"))
+	s.put(id, "../../etc/passwd", []byte("root"))
+	d, items := s.rested(id)
+	assert.Zero(t, d.Counts.Fonts)
+	assert.Contains(t, items["deep.zip/inner.zip/inner.zip/inner.zip"].Why, "unpacked 3 deep")
+	assert.Contains(t, items["cut.zip"].Why, "damaged or cut short")
+	assert.Contains(t, items["bomb.zip"].Why, "times as large unpacked")
+	assert.Contains(t, items["old.rar"].Why, "another kind than zip")
+	assert.Contains(t, items, "etc/passwd", "a path stays within its delivery")
+	check := func(code string, p *api.Problem) {
+		t.Helper()
+		require.NotNil(t, p, code)
+		assert.Equal(t, code, p.Code)
+	}
+	accepted, err := s.admin.AcceptDeliveryWithResponse(t.Context(), id)
+	require.NoError(t, err)
+	check("nothing-marked", accepted.ApplicationproblemJSONDefault)
+	for code, change := range map[string]api.DeliveryChange{
+		"nothing-changed": {}, "not-open": {Items: &[]int64{999}, Mark: new(bool)},
+		"unknown-client": {Client: new("Nobody")}, "bad-origin": {Origin: new(api.Origin("found"))},
+	} {
+		r, err := s.admin.ChangeDeliveryItemsWithResponse(t.Context(), id, change)
+		require.NoError(t, err)
+		check(code, r.ApplicationproblemJSONDefault)
+	}
+	down, err := s.admin.TurnDownDeliveryWithResponse(t.Context(), id)
+	require.NoError(t, err)
+	assert.Equal(t, api.DeliveryTurnedDown, down.JSON200.State)
+	check("turned-down", s.put(id, "a.ttf", nil).ApplicationproblemJSONDefault)
+	missing, err := s.admin.GetDeliveryWithResponse(t.Context(), 99)
+	require.NoError(t, err)
+	check("not-found", missing.ApplicationproblemJSONDefault)
+	viewer := s.Client(t, api.RoleViewer)
+	opened, err := viewer.OpenDeliveryWithResponse(t.Context(), api.NewDelivery{})
+	require.NoError(t, err)
+	check("role-too-low", opened.ApplicationproblemJSONDefault)
+	list, err := viewer.ListDeliveriesWithResponse(t.Context(), &api.ListDeliveriesParams{})
+	require.NoError(t, err)
+	require.Len(t, list.JSON200.Items, 1)
+	assert.True(t, strings.HasPrefix(list.JSON200.Items[0].Title, "Delivery of "))
+}
