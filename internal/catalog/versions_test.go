@@ -5,7 +5,6 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
-	"sparecrate/font/facts"
 	"sparecrate/internal/store"
 )
 

@@ -14,7 +14,6 @@ import (
 )
 
 func deliveriesCommand() *cli.Command {
-	one := "a DELIVERY, by its number"
 	return &cli.Command{
 		Name: "deliveries", Usage: "what arrived and is looked through: list, show, mark, accept, turn-down",
 		Description: example("A delivery is what arrived together. Nothing of it is in the catalog until its\nmarked fonts are accepted.", "sparecrate deliveries list"),
@@ -46,7 +45,7 @@ func deliveriesCommand() *cli.Command {
 				Name: "show", Usage: "show what would become of the things of a delivery", ArgsUsage: "DELIVERY",
 				Description: example("DELIVERY is its number in the list.", "sparecrate deliveries show 1"),
 				Flags:       []cli.Flag{jsonFlag},
-				Action: deliveryAction(one, func(ctx context.Context, _ *cli.Command, s *api.Client, id int64, _ []string) (*api.Delivery, error) {
+				Action: deliveryAction(func(ctx context.Context, _ *cli.Command, s *api.Client, id int64, _ []string) (*api.Delivery, error) {
 					return call[api.Delivery](s.GetDelivery(ctx, id))
 				}),
 			},
@@ -62,13 +61,13 @@ func deliveriesCommand() *cli.Command {
 					&cli.StringFlag{Name: "origin", Usage: "bought, client, open, commissioned, hosted or unknown"},
 					&cli.StringFlag{Name: "family", Usage: "the family `NAME` that they join or start; an empty one for the one they name"},
 				},
-				Action: deliveryAction(one, markItems),
+				Action: deliveryAction(markItems),
 			},
 			{
 				Name: "accept", Usage: "take the marked fonts of a delivery into the catalog", ArgsUsage: "DELIVERY",
 				Description: example("Waits until they are there. The papers beside them are kept with their families.", "sparecrate deliveries accept 1"),
 				Flags:       []cli.Flag{jsonFlag},
-				Action: deliveryAction(one, func(ctx context.Context, c *cli.Command, s *api.Client, id int64, _ []string) (*api.Delivery, error) {
+				Action: deliveryAction(func(ctx context.Context, c *cli.Command, s *api.Client, id int64, _ []string) (*api.Delivery, error) {
 					if _, err := call[api.Delivery](s.AcceptDelivery(ctx, id)); err != nil {
 						return nil, err
 					}
@@ -79,7 +78,7 @@ func deliveriesCommand() *cli.Command {
 				Name: "turn-down", Usage: "end a delivery: what is not taken in stays out", ArgsUsage: "DELIVERY",
 				Description: example("Stops what is under way, too. What is taken in stays in the catalog.", "sparecrate deliveries turn-down 1"),
 				Flags:       []cli.Flag{jsonFlag},
-				Action: deliveryAction(one, func(ctx context.Context, _ *cli.Command, s *api.Client, id int64, _ []string) (*api.Delivery, error) {
+				Action: deliveryAction(func(ctx context.Context, _ *cli.Command, s *api.Client, id int64, _ []string) (*api.Delivery, error) {
 					return call[api.Delivery](s.TurnDownDelivery(ctx, id))
 				}),
 			},
@@ -88,7 +87,8 @@ func deliveriesCommand() *cli.Command {
 }
 
 // deliveryAction runs a command on one delivery and shows what it is then.
-func deliveryAction(what string, do func(ctx context.Context, c *cli.Command, s *api.Client, id int64, more []string) (*api.Delivery, error)) cli.ActionFunc {
+func deliveryAction(do func(ctx context.Context, c *cli.Command, s *api.Client, id int64, more []string) (*api.Delivery, error)) cli.ActionFunc {
+	const what = "a DELIVERY, by its number"
 	return func(ctx context.Context, c *cli.Command) error {
 		args := c.Args().Slice()
 		if c.Name != "mark" {

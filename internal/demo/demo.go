@@ -176,7 +176,10 @@ func (f *filler) fill(ctx context.Context) error {
 	if err := f.licenses(ctx); err != nil {
 		return err
 	}
-	return f.sites(ctx)
+	if err := f.sites(ctx); err != nil {
+		return err
+	}
+	return f.delivery(ctx)
 }
 
 func (f *filler) licenses(ctx context.Context) error {

@@ -1,0 +1,70 @@
+package demo
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+
+	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/internal/demo/foundry"
+)
+
+// delivery leaves what the planetarium sent for somebody to look through: a zip
+// with a style mate missing, the same bytes under two names, a page saved as a
+// font, a paper, and what nobody needs.
+func (f *filler) delivery(ctx context.Context) error {
+	packed, err := Zip()
+	if err != nil {
+		return err
+	}
+	title, client, origin := "Orrery Hall brand fonts", Orrery, api.OriginClient
+	d, err := f.c.OpenDelivery(ctx, f.p, api.NewDelivery{Title: &title, Client: &client, Origin: &origin})
+	if err != nil {
+		return err
+	}
+	_, err = f.c.AddDeliveryItem(ctx, f.p, d.Id, "orrery-hall-fonts.zip", bytes.NewReader(packed))
+	return err
+}
+
+// Zip packs that delivery.
+func Zip() ([]byte, error) {
+	regular, err := foundry.Build(foundry.Signage()[1], font.WOFF)
+	if err != nil {
+		return nil, err
+	}
+	light, err := foundry.Build(foundry.Signage()[0], font.WOFF)
+	if err != nil {
+		return nil, err
+	}
+	display, err := foundry.Build(foundry.Display(), font.WOFF2)
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	for _, one := range []struct {
+		name string
+		data []byte
+	}{
+		{"Orrery Hall/Skerrow/SkerrowSans-Light.woff", light},
+		{"Orrery Hall/Skerrow/SkerrowSans-Regular.woff", regular},
+		{"Orrery Hall/Skerrow/text font (copy).woff", regular},
+		{"Orrery Hall/Skerrow/license.txt", []byte("Skerrow Sans: permission to use it at the planetarium, by letter of 3 May.\n")},
+		{"Orrery Hall/Umbrisk/umbrisk.woff2", display},
+		{"Orrery Hall/Umbrisk/umbrisk-bold.woff2", []byte("<!doctype html><title>Sign in to download</title>")},
+		{"Orrery Hall/Umbrisk/demo.html", []byte("<!doctype html><title>Umbrisk Display</title>")},
+		{"Orrery Hall/Umbrisk/stylesheet.css", []byte("@font-face { font-family: umbrisk }")},
+		{"__MACOSX/Orrery Hall/._Umbrisk", []byte{0, 5, 22, 7}},
+	} {
+		w, err := z.Create(one.name)
+		if err != nil {
+			return nil, err
+		}
+		if _, err := w.Write(one.data); err != nil {
+			return nil, err
+		}
+	}
+	err = z.Close()
+	return out.Bytes(), err
+}
