@@ -52,7 +52,7 @@ func deliveriesCommand() *cli.Command {
 			{
 				Name: "mark", Usage: "say of fonts of a delivery whether they are taken, for whom, and into which family", ArgsUsage: "DELIVERY [FONT...]",
 				Description: example("FONT is a number that `deliveries show` gives; without any, all that are not taken\nin are meant. A family that is named once is remembered for fonts that name the\nsame family when they come again.",
-					"sparecrate deliveries mark --origin bought --client 'Holmvik Ferries' 1"),
+					"sparecrate deliveries mark --origin client --take 1"),
 				Flags: []cli.Flag{
 					jsonFlag,
 					&cli.BoolFlag{Name: "leave", Usage: "leave them out when the delivery is accepted"},

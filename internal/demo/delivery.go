@@ -7,6 +7,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
+	"sparecrate/font/rename"
 	"sparecrate/internal/demo/foundry"
 )
 
@@ -29,11 +30,11 @@ func (f *filler) delivery(ctx context.Context) error {
 
 // Zip packs that delivery.
 func Zip() ([]byte, error) {
-	regular, err := foundry.Build(foundry.Signage()[1], font.WOFF)
+	regular, err := under("Zenithar Sans", foundry.Signage()[1])
 	if err != nil {
 		return nil, err
 	}
-	light, err := foundry.Build(foundry.Signage()[0], font.WOFF)
+	light, err := under("Zenithar Sans", foundry.Signage()[0])
 	if err != nil {
 		return nil, err
 	}
@@ -47,10 +48,10 @@ func Zip() ([]byte, error) {
 		name string
 		data []byte
 	}{
-		{"Orrery Hall/Skerrow/SkerrowSans-Light.woff", light},
-		{"Orrery Hall/Skerrow/SkerrowSans-Regular.woff", regular},
-		{"Orrery Hall/Skerrow/text font (copy).woff", regular},
-		{"Orrery Hall/Skerrow/license.txt", []byte("Skerrow Sans: permission to use it at the planetarium, by letter of 3 May.\n")},
+		{"Orrery Hall/Zenithar/ZenitharSans-Light.woff", light},
+		{"Orrery Hall/Zenithar/ZenitharSans-Regular.woff", regular},
+		{"Orrery Hall/Zenithar/text font (copy).woff", regular},
+		{"Orrery Hall/Zenithar/license.txt", []byte("Zenithar Sans: permission to use it at the planetarium, by letter of 3 May.\n")},
 		{"Orrery Hall/Umbrisk/umbrisk.woff2", display},
 		{"Orrery Hall/Umbrisk/umbrisk-bold.woff2", []byte("<!doctype html><title>Sign in to download</title>")},
 		{"Orrery Hall/Umbrisk/demo.html", []byte("<!doctype html><title>Umbrisk Display</title>")},
@@ -67,4 +68,21 @@ func Zip() ([]byte, error) {
 	}
 	err = z.Close()
 	return out.Bytes(), err
+}
+
+// under draws a design as a WOFF file of another family.
+func under(family string, d *foundry.Design) ([]byte, error) {
+	b, err := foundry.Build(d, font.TTF)
+	if err != nil {
+		return nil, err
+	}
+	opened, err := font.Open(b)
+	if err != nil {
+		return nil, err
+	}
+	face, _, err := rename.Face(opened.Faces[0], rename.Options{Family: family})
+	if err != nil {
+		return nil, err
+	}
+	return font.Make(face, font.WOFF)
 }
