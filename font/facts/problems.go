@@ -92,7 +92,8 @@ func (r *reading) judgeFrame() {
 	for _, pair := range r.font.Overlapping() {
 		r.problem(ProblemTableOverlap, fmt.Sprintf("The tables `%s` and `%s` share bytes of the file; a strict reader refuses it. Write it anew in any container.", pair[0], pair[1]))
 	}
-	if tag, bad := r.font.Unordered(); bad {
+	// Of a compressed file the order is that of its packing, and readers restore another.
+	if tag, bad := r.font.Unordered(); bad && r.font.Tables[0].Offset != 0 {
 		r.problem(ProblemTableOrder, fmt.Sprintf("The file's directory is out of order at `%s`; some readers will not find the tables behind it. Write it anew in any container.", tag))
 	}
 }

@@ -111,6 +111,20 @@ func without(t *testing.T, f *sfnt.Font, missing ...rune) []byte {
 	return table.EncodeCmap(pairs)
 }
 
+// TestTheOrderOfPacking reads a font from a container that has its tables in
+// another order, which says nothing of the font.
+func TestTheOrderOfPacking(t *testing.T) {
+	for _, as := range []font.Container{font.WOFF2, font.WOFF, font.EOT, font.TTF} {
+		b, err := foundry.Build(foundry.Signage()[1], as)
+		require.NoError(t, err)
+		faces, err := facts.Read(b)
+		require.NoError(t, err)
+		for _, p := range faces[0].Problems {
+			assert.NotEqual(t, facts.ProblemTableOrder, p.Code, as)
+		}
+	}
+}
+
 // TestDamageOfTheFrame edits the directory of a file that is right.
 func TestDamageOfTheFrame(t *testing.T) {
 	whole := sfnt.Write(foundrytest.Face(t, foundry.Signage()[1], font.TTF))

@@ -83,6 +83,8 @@ async function apply(group: { name: string; items: Item[] }) {
     editing.value = ''
   })
 }
+/** The folders of a path, with their last slash. */
+const folder = (path: string) => path.slice(0, path.lastIndexOf('/') + 1)
 const kinds: Record<string, string> = { paper: 'Paper', 'left-out': 'Left out', refused: 'Refused' }
 </script>
 
@@ -127,7 +129,7 @@ const kinds: Record<string, string> = { paper: 'Paper', 'left-out': 'Left out', 
           <li v-for="i in g.items" :key="i.id" class="item" :data-outcome="i.outcome" :data-taken="i.taken">
             <ElCheckbox v-if="may && !i.taken" :model-value="i.marked" :aria-label="`Take in ${i.path}`" @change="(on) => mark.mutate({ items: [i.id], mark: !!on })" />
             <span v-else class="soft small">{{ i.taken ? 'in' : i.marked ? '…' : 'out' }}</span>
-            <span><strong class="file">{{ i.path }}</strong> <span class="soft small">{{ i.faces.join(', ') }}, {{ bytes(i.bytes) }}</span></span>
+            <span><span class="soft small file">{{ folder(i.path) }}</span><strong class="file">{{ i.path.slice(folder(i.path).length) }}</strong> <span class="soft small">{{ i.faces.join(', ') }}, {{ bytes(i.bytes) }}</span></span>
             <span>{{ i.why }} <RouterLink v-if="i.taken || i.outcome === 'same' && i.familyId" :to="`/families/${i.familyId}`">Open {{ i.family }}</RouterLink></span>
             <template v-if="i.outcome !== 'same'"><span v-for="p in i.problems" :key="p" class="small query note">{{ p }}</span></template>
           </li>
@@ -139,7 +141,7 @@ const kinds: Record<string, string> = { paper: 'Paper', 'left-out': 'Left out', 
         <ul class="list">
           <li v-for="i in rest" :key="i.id" class="item" :data-outcome="i.kind">
             <span class="small" :class="i.kind === 'refused' ? 'alarm' : 'soft'">{{ kinds[i.kind] }}</span>
-            <span><strong class="file">{{ i.path }}</strong> <span class="soft small">{{ bytes(i.bytes) }}</span></span>
+            <span><span class="soft small file">{{ folder(i.path) }}</span><strong class="file">{{ i.path.slice(folder(i.path).length) }}</strong> <span class="soft small">{{ bytes(i.bytes) }}</span></span>
             <span>{{ i.kind === 'paper' ? 'Kept with the families of the fonts beside it, once those are taken in.' : i.why }}</span>
           </li>
         </ul>
@@ -162,7 +164,9 @@ const kinds: Record<string, string> = { paper: 'Paper', 'left-out': 'Left out', 
 .pick { width: 13rem; }
 .item { display: grid; grid-template-columns: 4rem minmax(0, 1fr) minmax(0, 1fr); gap: 0.2rem 1rem; padding: 0.45rem 0; align-items: start; }
 .note { grid-column: 3; }
-.file { overflow-wrap: anywhere; font-weight: 600; }
+.file { overflow-wrap: anywhere; }
+strong.file { font-weight: 600; }
+.soft.file { display: block; }
 .alarm { color: var(--barred); }
 .query { color: var(--query); }
 @media (max-width: 46rem) { .item { grid-template-columns: 3rem 1fr; } .item > :nth-child(n + 3) { grid-column: 2; } }

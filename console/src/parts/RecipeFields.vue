@@ -66,5 +66,6 @@ const postScript = computed(() => !props.facts || props.facts.outlines !== 'true
 </template>
 
 <style scoped>
+.fields :deep(.el-checkbox) { height: auto; min-height: 32px; white-space: normal; align-items: center; line-height: 1.3; }
 .fields { display: grid; grid-template-columns: repeat(auto-fit, minmax(14rem, 1fr)); gap: 0 1rem; }
 </style>
