@@ -90,7 +90,7 @@ func (c *Catalog) takeIn(ctx context.Context, payload []byte, progress func(done
 			total = n.Marked
 		}
 	}
-	done, left := 0, 0
+	done, left := 0, []string(nil)
 	for at := (store.Page{Limit: 200}); ; {
 		items, err := c.store.DeliveryItems(ctx, a.Delivery, store.ItemFont, at)
 		if err != nil {
@@ -102,7 +102,7 @@ func (c *Catalog) takeIn(ctx context.Context, payload []byte, progress func(done
 			switch {
 			case it.Taken:
 			case !it.Marked:
-				left++
+				left = append(left, it.SHA256)
 			default:
 				now, err := c.store.Delivery(ctx, a.Delivery, false)
 				if err != nil {
@@ -122,13 +122,19 @@ func (c *Catalog) takeIn(ctx context.Context, payload []byte, progress func(done
 			break
 		}
 	}
+	// What is left out is decided on where its bytes are in the catalog.
+	same, err := c.store.FilesByHash(ctx, left)
+	if err != nil {
+		return err
+	}
+	left = slices.DeleteFunc(left, func(hash string) bool { _, there := same[hash]; return there })
 	return c.store.Tx(ctx, func(tx *store.Store) error {
 		now, err := tx.Delivery(ctx, a.Delivery, true)
 		if err != nil || now.State != store.DeliveryAccepting {
 			return err
 		}
 		state := store.DeliverySettled
-		if left > 0 {
+		if len(left) > 0 {
 			state = store.DeliveryOpen
 		}
 		if err := tx.SetDeliveryState(ctx, a.Delivery, state); err != nil {

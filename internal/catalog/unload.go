@@ -169,7 +169,11 @@ func (c *Catalog) summarize(ctx context.Context, it *store.DeliveryItem, s stage
 		}
 	}
 	same, err := c.store.FilesByHash(ctx, []string{it.SHA256})
-	it.Marked = len(same) == 0
+	if err != nil {
+		return err
+	}
+	twice, err := c.store.InDelivery(ctx, it)
+	it.Marked = len(same) == 0 && !twice
 	return err
 }
 

@@ -132,6 +132,13 @@ func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem) error {
 	return err
 }
 
+// InDelivery reports whether a delivery has a thing's bytes at another path, too.
+func (s *Store) InDelivery(ctx context.Context, it *DeliveryItem) (bool, error) {
+	var n int64
+	err := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("delivery_id = ? AND sha256 = ? AND path <> ?", it.DeliveryID, it.SHA256, it.Path).Count(&n).Error
+	return n > 0, told(err)
+}
+
 // DeliveryItem gives one thing.
 func (s *Store) DeliveryItem(ctx context.Context, id int64) (*DeliveryItem, error) {
 	return first[DeliveryItem](s.db.WithContext(ctx).Preload("Client").Where("id = ?", id))
