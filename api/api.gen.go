@@ -546,6 +546,15 @@ type Face struct {
 	Style string `json:"style"`
 }
 
+// FaceMove defines model for FaceMove.
+type FaceMove struct {
+	// Faces Numbers of faces; all when left out
+	Faces *[]int64 `json:"faces,omitempty"`
+
+	// Into The name of the family they go into; it is started where the client has none of that name
+	Into string `json:"into"`
+}
+
 // Facts What a face says of itself; the same object as in `file read --json`
 type Facts = facts.Face
 
@@ -1210,6 +1219,9 @@ type AddDeliveryItemMultipartRequestBody AddDeliveryItemMultipartBody
 // ChangeFamilyJSONRequestBody defines body for ChangeFamily for application/json ContentType.
 type ChangeFamilyJSONRequestBody = FamilyChange
 
+// MoveFacesJSONRequestBody defines body for MoveFaces for application/json ContentType.
+type MoveFacesJSONRequestBody = FaceMove
+
 // AddFileMultipartRequestBody defines body for AddFile for multipart/form-data ContentType.
 type AddFileMultipartRequestBody AddFileMultipartBody
 
@@ -1450,6 +1462,20 @@ type ClientInterface interface {
 	//
 	// Corresponds with PATCH /families/{id} (the `ChangeFamily` operationId).
 	ChangeFamily(ctx context.Context, id Id, params *ChangeFamilyParams, body ChangeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// MoveFacesWithBody Move faces of a family into another of the same client, all of them to merge the two
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
+	MoveFacesWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
+	MoveFaces(ctx context.Context, id Id, body MoveFacesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AddFileWithBody Take a font file into the catalog
 	//
@@ -2079,6 +2105,40 @@ func (c *Client) ChangeFamilyWithBody(ctx context.Context, id Id, params *Change
 // Corresponds with PATCH /families/{id} (the `ChangeFamily` operationId).
 func (c *Client) ChangeFamily(ctx context.Context, id Id, params *ChangeFamilyParams, body ChangeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeFamilyRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// MoveFacesWithBody Move faces of a family into another of the same client, all of them to merge the two
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
+func (c *Client) MoveFacesWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMoveFacesRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
+func (c *Client) MoveFaces(ctx context.Context, id Id, body MoveFacesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMoveFacesRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -3648,6 +3708,53 @@ func NewChangeFamilyRequestWithBody(server string, id Id, params *ChangeFamilyPa
 		req.Header.Set("If-Match", headerParam0)
 
 	}
+
+	return req, nil
+}
+
+// NewMoveFacesRequest calls the generic MoveFaces builder with application/json body
+func NewMoveFacesRequest(server string, id Id, body MoveFacesJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewMoveFacesRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewMoveFacesRequestWithBody constructs an http.Request for the MoveFaces method, with any body, and a specified content type
+func NewMoveFacesRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/move", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -5489,6 +5596,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /families/{id} (the `ChangeFamily` operationId).
 	ChangeFamilyWithResponse(ctx context.Context, id Id, params *ChangeFamilyParams, body ChangeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeFamilyResponse, error)
 
+	// MoveFacesWithBodyWithResponse Move faces of a family into another of the same client, all of them to merge the two
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
+	MoveFacesWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MoveFacesResponse, error)
+
+	// MoveFacesWithResponse Move faces of a family into another of the same client, all of them to merge the two
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
+	MoveFacesWithResponse(ctx context.Context, id Id, body MoveFacesJSONRequestBody, reqEditors ...RequestEditorFn) (*MoveFacesResponse, error)
+
 	// AddFileWithBodyWithResponse Take a font file into the catalog
 	//
 	// The fields `client` and `origin` come before the part `file`.
@@ -6661,6 +6782,61 @@ func (r ChangeFamilyResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ChangeFamilyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// MoveFacesResponse200Headers the declared response headers of an HTTP 200 response for MoveFaces
+type MoveFacesResponse200Headers struct {
+	ETag *string
+}
+
+type MoveFacesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Family
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *MoveFacesResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r MoveFacesResponse) GetJSON200() *Family {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r MoveFacesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r MoveFacesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r MoveFacesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r MoveFacesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r MoveFacesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -8694,6 +8870,32 @@ func (c *ClientWithResponses) ChangeFamilyWithResponse(ctx context.Context, id I
 	return ParseChangeFamilyResponse(rsp)
 }
 
+// MoveFacesWithBodyWithResponse Move faces of a family into another of the same client, all of them to merge the two
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
+func (c *ClientWithResponses) MoveFacesWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MoveFacesResponse, error) {
+	rsp, err := c.MoveFacesWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMoveFacesResponse(rsp)
+}
+
+// MoveFacesWithResponse Move faces of a family into another of the same client, all of them to merge the two
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
+func (c *ClientWithResponses) MoveFacesWithResponse(ctx context.Context, id Id, body MoveFacesJSONRequestBody, reqEditors ...RequestEditorFn) (*MoveFacesResponse, error) {
+	rsp, err := c.MoveFaces(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseMoveFacesResponse(rsp)
+}
+
 // AddFileWithBodyWithResponse Take a font file into the catalog
 //
 // The fields `client` and `origin` come before the part `file`.
@@ -9915,6 +10117,52 @@ func ParseChangeFamilyResponse(rsp *http.Response) (*ChangeFamilyResponse, error
 	switch {
 	case rsp.StatusCode == 200:
 		var headers ChangeFamilyResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseMoveFacesResponse parses an HTTP response from a MoveFacesWithResponse call
+func ParseMoveFacesResponse(rsp *http.Response) (*MoveFacesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &MoveFacesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Family
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers MoveFacesResponse200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {

@@ -26,11 +26,12 @@ func coverageNode(glyphs []GlyphID) *node {
 }
 
 // classNode writes a class definition of glyphs in ascending order in the
-// shorter form; nil where all are of class 0.
+// shorter form; nil where all are of class 0. Glyphs out of order, which only
+// damaged tables have, are left out.
 func classNode(glyphs []GlyphID, class []int) *node {
 	var ranges [][3]int
 	for i, g := range glyphs {
-		if class[i] == 0 {
+		if class[i] == 0 || len(ranges) > 0 && int(g) <= ranges[len(ranges)-1][1] {
 			continue
 		}
 		if n := len(ranges); n > 0 && ranges[n-1][1]+1 == int(g) && ranges[n-1][2] == class[i] {

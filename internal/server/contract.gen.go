@@ -72,6 +72,9 @@ type ServerInterface interface {
 	// ChangeFamily Change origin, client or note
 	// (PATCH /families/{id})
 	ChangeFamily(ctx *echo.Context, id Id, params ChangeFamilyParams) error
+	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
+	// (POST /families/{id}/move)
+	MoveFaces(ctx *echo.Context, id Id) error
 	// AddFile Take a font file into the catalog
 	// (POST /files)
 	AddFile(ctx *echo.Context) error
@@ -507,6 +510,22 @@ func (w *ServerInterfaceWrapper) ChangeFamily(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ChangeFamily(ctx, id, params)
+	return err
+}
+
+// MoveFaces converts echo context to params.
+func (w *ServerInterfaceWrapper) MoveFaces(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MoveFaces(ctx, id)
 	return err
 }
 
@@ -1272,6 +1291,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/families", wrapper.ListFamilies, options.OperationMiddlewares["listFamilies"]...)
 	router.GET(options.BaseURL+"/families/:id", wrapper.GetFamily, options.OperationMiddlewares["getFamily"]...)
 	router.PATCH(options.BaseURL+"/families/:id", wrapper.ChangeFamily, options.OperationMiddlewares["changeFamily"]...)
+	router.POST(options.BaseURL+"/families/:id/move", wrapper.MoveFaces, options.OperationMiddlewares["moveFaces"]...)
 	router.GET(options.BaseURL+"/licenses", wrapper.ListLicenses, options.OperationMiddlewares["listLicenses"]...)
 	router.POST(options.BaseURL+"/licenses", wrapper.AddLicense, options.OperationMiddlewares["addLicense"]...)
 	router.GET(options.BaseURL+"/licenses/:id", wrapper.GetLicense, options.OperationMiddlewares["getLicense"]...)
@@ -1991,6 +2011,56 @@ type ChangeFamilydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangeFamilydefaultApplicationProblemPlusJSONResponse) VisitChangeFamilyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MoveFacesRequestObject struct {
+	Id   Id `json:"id"`
+	Body *MoveFacesJSONRequestBody
+}
+
+type MoveFacesResponseObject interface {
+	VisitMoveFacesResponse(w http.ResponseWriter) error
+}
+
+type MoveFaces200ResponseHeaders struct {
+	ETag *string
+}
+
+type MoveFaces200JSONResponse struct {
+	Body    Family
+	Headers MoveFaces200ResponseHeaders
+}
+
+func (response MoveFaces200JSONResponse) VisitMoveFacesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MoveFacesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MoveFacesdefaultApplicationProblemPlusJSONResponse) VisitMoveFacesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3593,6 +3663,9 @@ type StrictServerInterface interface {
 	// ChangeFamily Change origin, client or note
 	// (PATCH /families/{id})
 	ChangeFamily(ctx context.Context, request ChangeFamilyRequestObject) (ChangeFamilyResponseObject, error)
+	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
+	// (POST /families/{id}/move)
+	MoveFaces(ctx context.Context, request MoveFacesRequestObject) (MoveFacesResponseObject, error)
 	// AddFile Take a font file into the catalog
 	// (POST /files)
 	AddFile(ctx context.Context, request AddFileRequestObject) (AddFileResponseObject, error)
@@ -4224,6 +4297,54 @@ func (sh *strictHandler) ChangeFamily(ctx *echo.Context, id Id, params ChangeFam
 		return err
 	} else if validResponse, ok := response.(ChangeFamilyResponseObject); ok {
 		return validResponse.VisitChangeFamilyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// MoveFaces operation middleware
+func (sh *strictHandler) MoveFaces(ctx *echo.Context, id Id) error {
+	var request MoveFacesRequestObject
+
+	request.Id = id
+
+	var body MoveFacesJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MoveFaces(ctx.Request().Context(), request.(MoveFacesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MoveFaces")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(MoveFacesResponseObject); ok {
+		return validResponse.VisitMoveFacesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

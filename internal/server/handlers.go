@@ -233,6 +233,14 @@ func (h *handlers) ChangeFamily(ctx context.Context, r ChangeFamilyRequestObject
 	return ChangeFamily200JSONResponse{Body: *f, Headers: ChangeFamily200ResponseHeaders{ETag: &f.Etag}}, nil
 }
 
+func (h *handlers) MoveFaces(ctx context.Context, r MoveFacesRequestObject) (MoveFacesResponseObject, error) {
+	f, err := h.catalog.MoveFaces(ctx, who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return MoveFaces200JSONResponse{Body: *f, Headers: MoveFaces200ResponseHeaders{ETag: &f.Etag}}, nil
+}
+
 func (h *handlers) ListLicenses(ctx context.Context, r ListLicensesRequestObject) (ListLicensesResponseObject, error) {
 	found, err := h.catalog.Licenses(ctx, who(ctx), r.Params.Cursor, r.Params.Limit)
 	if err != nil {

@@ -406,6 +406,25 @@ export interface paths {
         patch: operations["changeFamily"];
         trace?: never;
     };
+    "/families/{id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move faces of a family into another of the same client, all of them to merge the two */
+        post: operations["moveFaces"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/licenses": {
         parameters: {
             query?: never;
@@ -1070,6 +1089,12 @@ export interface components {
             /** Format: int64 */
             client?: number;
             note?: string;
+        };
+        FaceMove: {
+            /** @description The name of the family they go into; it is started where the client has none of that name */
+            into: string;
+            /** @description Numbers of faces; all when left out */
+            faces?: number[];
         };
         /** @enum {string} */
         Outcome: "new" | "sibling" | "newer" | "older" | "same";
@@ -2287,6 +2312,34 @@ export interface operations {
         };
         responses: {
             /** @description The family */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    moveFaces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaceMove"];
+            };
+        };
+        responses: {
+            /** @description The family they are in */
             200: {
                 headers: {
                     ETag?: string;

@@ -1,0 +1,97 @@
+package store
+
+import (
+	"context"
+	"slices"
+
+	"gorm.io/gorm"
+)
+
+// MoveFace puts a face into another family, which has none of its key.
+func (s *Store) MoveFace(ctx context.Context, face, family int64) error {
+	return told(s.db.WithContext(ctx).Model(&Face{}).Where("id = ?", face).Update("family_id", family).Error)
+}
+
+// JoinFaces moves the files of a face to another one, which then is the only one
+// of the two.
+func (s *Store) JoinFaces(ctx context.Context, from, to int64) error {
+	for _, q := range []string{
+		"UPDATE face_files SET current = FALSE WHERE face_id = @from",
+		"UPDATE IGNORE face_files SET face_id = @to WHERE face_id = @from",
+		"DELETE FROM face_files WHERE face_id = @from",
+		"DELETE FROM faces WHERE id = @from",
+	} {
+		if err := s.exec(ctx, q, from, to); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ShareUses has what a family is used for hold of another too: the sites it is on,
+// the packs it is in, the papers that came with it, and, where licenses is set,
+// what licenses allow.
+func (s *Store) ShareUses(ctx context.Context, from, to int64, licenses bool) error {
+	queries := []string{
+		"INSERT IGNORE INTO site_families (site_id, family_id, recipe) SELECT site_id, @to, recipe FROM site_families WHERE family_id = @from",
+		`INSERT IGNORE INTO papers (family_id, name, sha256, bytes, added_at, added_by)
+			SELECT @to, name, sha256, bytes, added_at, added_by FROM papers WHERE family_id = @from`,
+	}
+	if licenses {
+		queries = append(queries, "INSERT IGNORE INTO license_families (license_id, family_id) SELECT license_id, @to FROM license_families WHERE family_id = @from")
+	}
+	for _, q := range queries {
+		if err := s.exec(ctx, q, from, to); err != nil {
+			return err
+		}
+	}
+	return s.eachPack(ctx, from, func(families []int64) []int64 {
+		if slices.Contains(families, to) {
+			return families
+		}
+		return append(families, to)
+	})
+}
+
+// EndFamily takes a family away that has no face any more; what named it names
+// another.
+func (s *Store) EndFamily(ctx context.Context, id, now int64) error {
+	for _, q := range []string{
+		"DELETE FROM license_families WHERE family_id = @from",
+		"DELETE FROM site_families WHERE family_id = @from",
+		"DELETE FROM papers WHERE family_id = @from",
+		"UPDATE sign_offs SET family_id = @to WHERE family_id = @from",
+		"UPDATE family_names SET family_id = @to WHERE family_id = @from",
+		"UPDATE delivery_items SET family_id = @to WHERE family_id = @from",
+	} {
+		if err := s.exec(ctx, q, id, now); err != nil {
+			return err
+		}
+	}
+	err := s.eachPack(ctx, id, func(families []int64) []int64 {
+		return slices.DeleteFunc(families, func(f int64) bool { return f == id })
+	})
+	if err != nil {
+		return err
+	}
+	return s.exec(ctx, "DELETE FROM families WHERE id = @from", id, now)
+}
+
+func (s *Store) exec(ctx context.Context, query string, from, to int64) error {
+	return told(s.db.WithContext(ctx).Exec(query, map[string]any{"from": from, "to": to}).Error)
+}
+
+// eachPack changes the list of families of every pack that holds one.
+func (s *Store) eachPack(ctx context.Context, family int64, change func([]int64) []int64) error {
+	packs, err := list[Pack](s.db.WithContext(ctx).Where("JSON_CONTAINS(families, ?)", family))
+	if err != nil {
+		return err
+	}
+	for _, p := range packs {
+		err := s.db.WithContext(ctx).Session(&gorm.Session{}).Model(&Pack{ID: p.ID}).Select("Families").Updates(&Pack{Families: change(p.Families)}).Error
+		if err != nil {
+			return told(err)
+		}
+	}
+	return nil
+}
