@@ -34,7 +34,7 @@ func openOutlines(f *sfnt.Font, glyphs int) (outlines, error) {
 		if len(list) < glyphs {
 			return nil, fmt.Errorf("%w: it holds outlines of %d glyphs only, of %d", ErrDamaged, len(list), glyphs)
 		}
-		return trueType(list), nil
+		return trueType(list[:glyphs]), nil
 	}
 	for _, tag := range []sfnt.Tag{table.TagCFF, table.TagCFF2} {
 		b := f.Table(tag)
@@ -81,6 +81,9 @@ func (o trueType) close(set *layout.Set) error {
 			return damaged(fmt.Sprintf("glyph %d cannot be read", g), err)
 		}
 		for _, p := range parts {
+			if int(p.Glyph) >= len(o) {
+				return fmt.Errorf("%w: glyph %d is made of glyph %d, and there are %d", ErrDamaged, g, p.Glyph, len(o))
+			}
 			if !set.Has(p.Glyph) {
 				set.Add(p.Glyph)
 				queue = append(queue, p.Glyph)

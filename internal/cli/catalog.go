@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -162,6 +163,50 @@ func familyCommand() *cli.Command {
 				return err
 			}
 			f, err := call[api.Family](s.GetFamily(ctx, id))
+			if err != nil {
+				return err
+			}
+			return show(c, f, func(w io.Writer) { showFamily(w, f) })
+		},
+	}
+}
+
+func moveCommand() *cli.Command {
+	return &cli.Command{
+		Name: "move", Usage: "move faces of a family into another, all of them to merge the two", ArgsUsage: "FAMILY",
+		Description: example("Mends where fonts went, splits a family, or merges two of one client. Fonts that\nname the family go to the other one when they come again. Sites that use the one\nuse the other too; a new family has the same licenses.",
+			"sparecrate move --into 'Skerrow Signs' --face Bold 'Skerrow Sans'"),
+		Flags: []cli.Flag{
+			jsonFlag,
+			&cli.StringFlag{Name: "into", Usage: "`NAME` of the family they go into; started where there is none", Required: true},
+			&cli.StringSliceFlag{Name: "face", Usage: "`STYLES` of the faces; all without it"},
+		},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := begin(c, "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			id, err := findFamily(ctx, s, args[0])
+			if err != nil {
+				return err
+			}
+			move := api.FaceMove{Into: c.String("into")}
+			if styles := c.StringSlice("face"); len(styles) > 0 {
+				f, err := call[api.Family](s.GetFamily(ctx, id))
+				if err != nil {
+					return err
+				}
+				var faces []int64
+				for _, style := range styles {
+					i := slices.IndexFunc(f.Faces, func(face api.Face) bool { return strings.EqualFold(face.Style, style) })
+					if i < 0 {
+						return misused("%s has no face %q", f.Name, style)
+					}
+					faces = append(faces, f.Faces[i].Id)
+				}
+				move.Faces = &faces
+			}
+			f, err := call[api.Family](s.MoveFaces(ctx, id, move))
 			if err != nil {
 				return err
 			}

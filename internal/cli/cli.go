@@ -58,7 +58,7 @@ func tree() *cli.Command {
 		Suggest:               true,
 		Commands: []*cli.Command{
 			serveCommand(), demoCommand(), signInCommand(), signOutCommand(),
-			addCommand(), deliveriesCommand(), familiesCommand(), familyCommand(), clientCommand(), licenseCommand(), siteCommand(), packCommand(), reshapeCommand(), pictureCommand(),
+			addCommand(), deliveriesCommand(), familiesCommand(), familyCommand(), moveCommand(), clientCommand(), licenseCommand(), siteCommand(), packCommand(), reshapeCommand(), pictureCommand(),
 			activityCommand(), jobsCommand(), tokensCommand(), peopleCommand(), fileCommand(),
 		},
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},

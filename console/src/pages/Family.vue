@@ -5,6 +5,7 @@ import { api, base, data as dataOf, type Schemas } from '../api/client'
 import { change, family, me } from '../api/queries'
 import FacePanel from '../parts/FacePanel.vue'
 import FamilyPapers from '../parts/FamilyPapers.vue'
+import FamilyMove from '../parts/FamilyMove.vue'
 import LicenseForm from '../parts/LicenseForm.vue'
 import LicenseLine from '../parts/LicenseLine.vue'
 import SampleControls from '../parts/SampleControls.vue'
@@ -41,6 +42,7 @@ const setOrigin = change(
       <SampleControls />
       <h2>Faces</h2>
       <FacePanel v-for="face in f.faces" :key="face.id" :face="face" :family="f.name" :base="base" />
+      <details v-if="mayEdit" class="moving"><summary>Move faces, split or merge</summary><FamilyMove :key="f.id" :family="f" /></details>
       <div class="row split"><h2>Licenses</h2><ElButton v-if="mayEdit" @click="recording = true">Record a license</ElButton></div>
       <p v-if="!f.licenses.length" class="alarm">No license is recorded. Without one this family cannot go out unseen.</p>
       <ul class="list"><li v-for="l in f.licenses" :key="l.id"><LicenseLine :license="l" :may-edit="mayEdit" /></li></ul>
