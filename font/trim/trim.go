@@ -15,6 +15,7 @@ package trim
 import (
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -112,7 +113,7 @@ type trimmer struct {
 
 	keep   layout.Set
 	glyphs []table.GlyphID // that stay, by old number, ascending
-	to     []table.GlyphID // new numbers, by old
+	to     []table.GlyphID // new numbers, by old; of every number there can be
 }
 
 func damaged(what string, err error) error { return fmt.Errorf("%w: %s: %w", ErrDamaged, what, err) }
@@ -264,7 +265,7 @@ func (t *trimmer) close() error {
 
 // number gives the glyphs that stay new numbers in the old order.
 func (t *trimmer) number() error {
-	t.to = make([]table.GlyphID, t.before)
+	t.to = make([]table.GlyphID, math.MaxUint16+1) // damaged tables may name glyphs that are not there
 	for _, g := range t.keep.Glyphs() {
 		if int(g) >= t.before {
 			break // rules may speak of glyphs that are not there
