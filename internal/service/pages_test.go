@@ -209,8 +209,7 @@ func TestADeliveryInTheConsole(t *testing.T) {
 		browsertest.Until(`document.querySelector('input[aria-label="Family of these fonts"]').select() === undefined`), chromedp.SendKeys(`input[aria-label="Family of these fonts"]`, "Dome Sans"),
 		press("Change 3 fonts"), chromedp.WaitVisible(`[data-family="Dome Sans"]`),
 		chromedp.Click(`//li[.//strong[text()="SkerrowSans-Light.ttf"]]//label`), browsertest.Until(`document.body.innerText.includes("2 marked")`))
-	browsertest.Do(t, ctx, press("Take in 2 fonts"), browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 2`))
-	assert.Contains(t, text(t, ctx), "2 in the catalog")
+	browsertest.Do(t, ctx, press("Take in 2 fonts"), browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 2 && document.body.innerText.includes("2 in the catalog")`))
 	browsertest.Do(t, ctx, chromedp.Click(`//h2/a[text()="Dome Sans"]`), chromedp.WaitVisible("section.face"))
 	page = text(t, ctx)
 	for _, want := range []string{"Orrery Hall", "LICENSE.txt", "Regular", "Bold"} {
@@ -219,6 +218,9 @@ func TestADeliveryInTheConsole(t *testing.T) {
 	assert.NotContains(t, page, "SkerrowSans-Light")
 	browsertest.Do(t, ctx, press("Record a license"), chromedp.WaitVisible(".el-dialog"), press("Record"), chromedp.WaitNotVisible(".el-dialog"),
 		choose("Keep LICENSE.txt as evidence of", "License 1"), browsertest.Until(`document.body.innerText.includes("evidence of license 1")`))
+	browsertest.Do(t, ctx, chromedp.Click("details.moving summary"), fill("Faces to move", "Bold\r"), fill("Into the family", "Dome Signs\r"),
+		press("Split off 1 face"), chromedp.WaitVisible(`//h1[text()="Dome Signs"]`))
+	assert.Contains(t, text(t, ctx), "license 1")
 }
 
 func TestAccessPage(t *testing.T) {

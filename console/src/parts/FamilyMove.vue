@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
 import { change, familyNames } from '../api/queries'
-import { useTrouble } from '../state/form'
+import { choosing, useTrouble } from '../state/form'
 import { some } from '../state/show'
 
 /** Moves faces into another family of the same client: mends, splits or merges. */
@@ -28,9 +28,9 @@ const does = computed(() => {
 </script>
 
 <template>
-  <form class="row move" @submit.prevent="trouble.guard(() => move.mutateAsync(undefined))">
+  <form class="row move" @keydown.enter.capture="choosing" @keypress.enter.capture="choosing" @submit.prevent="trouble.guard(() => move.mutateAsync(undefined))">
     <ElFormItem label="Faces" class="field">
-      <ElSelect v-model="faces" multiple placeholder="All of them" aria-label="Faces to move"><ElOption v-for="f in family.faces" :key="f.id" :value="f.id" :label="f.style" /></ElSelect>
+      <ElSelect v-model="faces" multiple filterable default-first-option placeholder="All of them" aria-label="Faces to move"><ElOption v-for="f in family.faces" :key="f.id" :value="f.id" :label="f.style" /></ElSelect>
     </ElFormItem>
     <ElFormItem label="Into the family" class="field">
       <ElSelect v-model="into" filterable allow-create default-first-option placeholder="A family, or a new name" aria-label="Into the family"><ElOption v-for="n in others" :key="n.id" :value="n.name" :label="n.name" /></ElSelect>

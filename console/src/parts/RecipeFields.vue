@@ -3,6 +3,7 @@ import { ElCheckbox, ElFormItem, ElInput, ElInputNumber, ElOption, ElSelect } fr
 import { computed } from 'vue'
 import type { Schemas } from '../api/client'
 import { characterSets, languages } from '../api/queries'
+import { choosing } from '../state/form'
 import type { Draft } from '../state/recipe'
 
 /** What is to become of a face, or of all faces of a family where no facts are given. */
@@ -12,10 +13,6 @@ const { data: sets } = characterSets()
 const { data: spoken } = languages()
 const widely = computed(() => spoken.value?.items.filter((l) => l.widely) ?? [])
 const axes = computed(() => props.facts?.axes ?? [])
-/** Enter in a list chooses from it and sends no form. */
-function choosing(e: KeyboardEvent) {
-  if ((e.target as HTMLElement).closest('.el-select')) e.preventDefault()
-}
 /** The commonest; others can be typed. */
 const locals = ['arial', 'georgia', 'times-new-roman', 'verdana', 'courier-new']
 const postScript = computed(() => !props.facts || props.facts.outlines !== 'truetype')

@@ -1,6 +1,11 @@
 import { ref } from 'vue'
 import { message, ProblemError } from '../api/client'
 
+/** Enter in a list chooses from it and sends no form. */
+export function choosing(e: KeyboardEvent) {
+  if ((e.target as HTMLElement).closest('.el-select')) e.preventDefault()
+}
+
 /** What went wrong with a form: a sentence, and the field it is about where the service named one. */
 export function useTrouble() {
   const text = ref('')
