@@ -18,12 +18,13 @@ type Static struct {
 // Pin writes a CFF2 table after a change of the axes: with static set as version
 // 1, which must leave no axis, else as version 2 with what varies still. Hints
 // stay; subroutines are written out. Coordinates of version 1 are what readers have
-// of the variable outline (see Whole). The error wraps ErrDamaged or ErrTooDeep.
-func (t *Table) Pin(c variation.Change, static *Static) ([]byte, error) {
+// of the variable outline (see Whole); those of version 2 are rounded to whole units,
+// or where fine is set to 1/65536, so that what readers add up is the same. The error wraps ErrDamaged or ErrTooDeep.
+func (t *Table) Pin(c variation.Change, static *Static, fine bool) ([]byte, error) {
 	if t.Version != 2 {
 		return nil, fmt.Errorf("%w: it does not vary", ErrDamaged)
 	}
-	p := &pinning{subset: subset{t: t, trace: &trace{}, numbers: map[codeKey]int{}, locals: map[int][]int{}}, change: c, static: static}
+	p := &pinning{subset: subset{t: t, trace: &trace{}, numbers: map[codeKey]int{}, locals: map[int][]int{}}, change: c, static: static, fine: fine}
 	if err := p.regions(); err != nil {
 		return nil, err
 	}
@@ -54,6 +55,7 @@ type pinning struct {
 	subset
 	change   variation.Change
 	static   *Static
+	fine     bool             // keep parts of units in version 2
 	store    *variation.Store // after the change
 	fixed    [][]float64      // by set and old region: how much of it is for good
 	varies   [][][]float64    // by set and old region: how much goes to each new region of the set
@@ -188,7 +190,7 @@ func (w *charWriter) step(s step, values []float64, left [][]float64) {
 			n := min(len(values), most)
 			last, lastLeft := 0.0, []float64(nil)
 			w.operands(n, func(i int) (float64, []float64) {
-				x, d := math.Round(values[i]), roundAll(left[i])
+				x, d := w.p.nearest(values[i]), w.p.nearestOf(left[i])
 				v, l := x-last, minus(d, lastLeft)
 				last, lastLeft = x, d
 				return v, l
@@ -199,7 +201,7 @@ func (w *charWriter) step(s step, values []float64, left [][]float64) {
 	default:
 		w.operands(len(values), func(i int) (float64, []float64) {
 			xy := i % 2
-			x, d := w.p.whole(values[i]), roundAll(left[i])
+			x, d := w.p.whole(values[i]), w.p.nearestOf(left[i])
 			v, l := x-w.at[xy], minus(d, w.drift[xy])
 			w.at[xy], w.drift[xy] = x, d
 			return v, l
@@ -221,7 +223,24 @@ func (p *pinning) whole(x float64) float64 {
 	if p.static != nil {
 		return Whole(x)
 	}
+	return p.nearest(x)
+}
+
+// nearest rounds to what a charstring is written in.
+func (p *pinning) nearest(x float64) float64 {
+	if p.fine && p.static == nil {
+		const parts = 1 << 16
+		return math.Round(x*parts) / parts
+	}
 	return math.Round(x)
+}
+
+func (p *pinning) nearestOf(d []float64) []float64 {
+	out := make([]float64, len(d))
+	for i, x := range d {
+		out[i] = p.nearest(x)
+	}
+	return out
 }
 
 // operands writes n numbers, with a blend where one of them varies.
@@ -230,7 +249,7 @@ func (w *charWriter) operands(n int, number func(i int) (float64, []float64)) {
 	varies := false
 	for i := range n {
 		v, l := number(i)
-		w.out = appendCharInt(w.out, int(v))
+		w.out = appendCharNumber(w.out, v)
 		for _, d := range l {
 			varies = varies || d != 0
 		}
@@ -240,17 +259,9 @@ func (w *charWriter) operands(n int, number func(i int) (float64, []float64)) {
 		return
 	}
 	for _, d := range rest {
-		w.out = appendCharInt(w.out, int(d))
+		w.out = appendCharNumber(w.out, d)
 	}
 	w.out = append(appendCharInt(w.out, n), csBlend)
-}
-
-func roundAll(d []float64) []float64 {
-	out := make([]float64, len(d))
-	for i, x := range d {
-		out[i] = math.Round(x)
-	}
-	return out
 }
 
 func minus(a, b []float64) []float64 {

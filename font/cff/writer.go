@@ -127,6 +127,16 @@ func appendCharInt(out []byte, n int) []byte {
 	return appendInt(out, n)
 }
 
+// appendCharNumber writes an operand of a charstring, as 16.16 where it is not
+// whole.
+func appendCharNumber(out []byte, x float64) []byte {
+	if x == math.Trunc(x) {
+		return appendCharInt(out, int(x))
+	}
+	const parts = 1 << 16
+	return binary.BigEndian.AppendUint32(append(out, 255), uint32(int32(math.Round(x*parts))))
+}
+
 // appendInt writes an operand of a dictionary (TN 5176, section 4).
 func appendInt(out []byte, n int) []byte {
 	switch {

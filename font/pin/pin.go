@@ -46,6 +46,8 @@ type Options struct {
 	// round the advances of a variable font to whole units; on a finer grid (package
 	// grid) those units are so many.
 	Step int
+	// Fine keeps parts of units in PostScript outlines that go on varying.
+	Fine bool
 }
 
 // Result says what became of the face.
@@ -80,7 +82,8 @@ type pinner struct {
 	limits []limit
 	change variation.Change
 	static bool
-	step   float64   // of advances
+	step   float64 // of advances
+	fine   bool
 	place  []float64 // where a static font lies, normalized
 	glyphs int
 	made   map[sfnt.Tag][]byte // tables written anew; nil ones go
@@ -117,7 +120,7 @@ func (p *pinner) open(o Options) error {
 	if err := p.ask(o); err != nil {
 		return err
 	}
-	p.static, p.step = true, 1
+	p.static, p.step, p.fine = true, 1, o.Fine
 	for i, l := range p.limits {
 		one := variation.AxisChange{}
 		switch {

@@ -27,7 +27,7 @@ func (p *pinner) postScript() error {
 			return err
 		}
 	}
-	b, err := t.Pin(p.change, static)
+	b, err := t.Pin(p.change, static, p.fine)
 	if err != nil {
 		return damaged("its outlines cannot be read", err)
 	}

@@ -247,6 +247,7 @@ func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 		if err != nil {
 			return nil, nil, err
 		}
+		o.Fine = r.Fine
 		if r.Fine && f.Has(table.TagGlyf) {
 			if f, o.Step, err = finer(f); err != nil {
 				return nil, nil, err
