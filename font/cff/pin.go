@@ -105,7 +105,7 @@ func (p *pinning) regions() error {
 // its difference in each old region.
 func (p *pinning) blended(set int, usual float64, differences []float64) (value float64, left []float64) {
 	value = usual
-	if set >= len(p.fixed) {
+	if set < 0 || set >= len(p.fixed) {
 		return value, nil
 	}
 	left = make([]float64, len(p.store.Sets[set].Regions))
