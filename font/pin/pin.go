@@ -1,11 +1,11 @@
 // Package pin takes freedom from a variable font: each axis is pinned to a place,
 // limited to a range, or left as it is. With all axes pinned the face is static.
 // It follows the OpenType specification 1.9.1: `fvar`, `avar`, `gvar`, `cvar`,
-// `HVAR`, `VVAR`, `MVAR`, `STAT`, `CFF2` and the variations of layout tables.
+// `HVAR`, `VVAR`, `MVAR`, `STAT`, `CFF2`, `COLR` and the variations of layout tables.
 //
 // The outcome draws what the variable font drew at the same coordinates, but for
 // rounding to whole font units. Names, weight, width and slope become those a
-// static font of that style has. Colors that vary stay as in the default design.
+// static font of that style has.
 package pin
 
 import (
@@ -66,7 +66,7 @@ func Face(f *sfnt.Font, o Options) (*sfnt.Font, *Result, error) {
 	if err := p.open(o); err != nil {
 		return nil, nil, err
 	}
-	for _, step := range []func() error{p.outlines, p.metrics, p.layout, p.values, p.axes, p.styles} {
+	for _, step := range []func() error{p.outlines, p.metrics, p.layout, p.values, p.colors, p.axes, p.styles} {
 		if err := step(); err != nil {
 			return nil, nil, err
 		}
