@@ -139,10 +139,10 @@ func (c *colorist) paint(at int, add func(int)) {
 	if v, ok := varyingPaints[format]; ok {
 		c.change(at, v)
 	}
-	switch {
-	case format == 5 || format == 7 || format == 9:
+	switch format {
+	case 5, 7, 9:
 		c.line(at + c.u24(at+1))
-	case format == 13:
+	case 13:
 		c.affine(at + c.u24(at+4))
 	}
 	switch {
