@@ -118,8 +118,9 @@ func (t *languageTable) missing(l *language, have []uint64) string {
 	if lacks == 0 {
 		return ""
 	}
-	var letters []rune
-	for _, m := range slices.Backward(l.masks) {
+	letters := make([]rune, 0, maxMissing)
+	for k := len(l.masks) - 1; k >= 0; k-- {
+		m := l.masks[k]
 		for rest := m.bits &^ have[m.word]; rest != 0; rest &= rest - 1 {
 			letters = append(letters, t.letter(m.word<<6+bits.TrailingZeros64(rest)))
 		}

@@ -144,10 +144,10 @@ func (r *reading) readCoverage() {
 		r.problem(ProblemNoCharacters, "The font maps no characters to its glyphs; text cannot be set in it.")
 		return
 	}
-	out.Scripts = coverage.Scripts(r.runs)
-	var nearly []coverage.Nearly
-	if out.Languages, nearly = coverage.Languages(r.runs); nearly != nil {
-		out.Nearly = nearly
+	writes := coverage.Of(r.runs)
+	out.Scripts, out.Languages = writes.Scripts, writes.Languages
+	if writes.Nearly != nil {
+		out.Nearly = writes.Nearly
 	}
 	r.judgeCoverage()
 }
