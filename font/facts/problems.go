@@ -188,9 +188,14 @@ func (r *reading) judgeStyle() {
 // commonSigns are what a page in a Latin script is bound to hold sooner or later.
 const commonSigns = "€£©®™•…–—‘’“”«»°×&@"
 
+var signsInOrder = slices.Sorted(slices.Values([]rune(commonSigns)))
+
 func (r *reading) judgeCoverage() {
-	has := func(c rune) bool {
-		i, _ := slices.BinarySearchFunc(r.runs, c, func(run table.Run, c rune) int { return int(run.First) + run.Count - 1 - int(c) })
+	i := 0
+	has := func(c rune) bool { // asked in the order of the code points
+		for i < len(r.runs) && int(r.runs[i].First)+r.runs[i].Count <= int(c) {
+			i++
+		}
 		return i < len(r.runs) && r.runs[i].First <= c
 	}
 	for _, c := range "AZaehnoz" {
@@ -198,9 +203,19 @@ func (r *reading) judgeCoverage() {
 			return // not a font for text in a Latin script
 		}
 	}
+	i = 0
+	lacks := map[rune]bool(nil)
+	for _, c := range signsInOrder {
+		if !has(c) {
+			if lacks == nil {
+				lacks = map[rune]bool{}
+			}
+			lacks[c] = true
+		}
+	}
 	var missing []string
 	for _, c := range commonSigns {
-		if !has(c) {
+		if lacks[c] {
 			missing = append(missing, string(c))
 		}
 	}

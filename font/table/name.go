@@ -154,11 +154,12 @@ func (n *Name) Texts() []string {
 		size += len(n.Records[i].raw)
 	}
 	all := make([]byte, 0, size)
-	ends := make([]int, len(n.Records))
+	var few [96]int // most fonts have fewer records
+	ends := few[:0]
 	for i := range n.Records {
 		r := &n.Records[i]
 		all = appendName(all, r)
-		ends[i] = len(all)
+		ends = append(ends, len(all))
 	}
 	whole, from := string(all), 0
 	texts := make([]string, len(ends))

@@ -65,9 +65,12 @@ func deliveriesCommand() *cli.Command {
 			},
 			{
 				Name: "accept", Usage: "take the marked fonts of a delivery into the catalog", ArgsUsage: "DELIVERY",
-				Description: example("Waits until they are there. The papers beside them are kept with their families.", "sparecrate deliveries accept 1"),
+				Description: example("Waits until everything is read and they are there. The papers beside them are kept with their families.", "sparecrate deliveries accept 1"),
 				Flags:       []cli.Flag{jsonFlag},
 				Action: deliveryAction(func(ctx context.Context, c *cli.Command, s *api.Client, id int64, _ []string) (*api.Delivery, error) {
+					if _, err := settled(ctx, c, s, id, "reading"); err != nil {
+						return nil, err
+					}
 					if _, err := call[api.Delivery](s.AcceptDelivery(ctx, id)); err != nil {
 						return nil, err
 					}

@@ -62,5 +62,6 @@ const setOrigin = change(
 .split { justify-content: space-between; margin-top: 1.5rem; }
 .split h2 { margin: 0.5rem 0; }
 .alarm { color: var(--barred); }
+.moving summary { cursor: pointer; color: var(--sea); padding: 0.4rem 0; }
 .plainlist { list-style: none; padding: 0; margin: 0; }
 </style>
