@@ -188,7 +188,21 @@ func (r *reading) judgeStyle() {
 // commonSigns are what a page in a Latin script is bound to hold sooner or later.
 const commonSigns = "€£©®™•…–—‘’“”«»°×&@"
 
-var signsInOrder = slices.Sorted(slices.Values([]rune(commonSigns)))
+// sign is one of them, and its place among them.
+type sign struct {
+	char  rune
+	place int
+}
+
+// signsInOrder are they in the order of their code points.
+var signsInOrder = func() []sign {
+	var out []sign
+	for i, c := range []rune(commonSigns) {
+		out = append(out, sign{c, i})
+	}
+	slices.SortFunc(out, func(a, b sign) int { return int(a.char) - int(b.char) })
+	return out
+}()
 
 func (r *reading) judgeCoverage() {
 	i := 0
@@ -204,23 +218,24 @@ func (r *reading) judgeCoverage() {
 		}
 	}
 	i = 0
-	lacks := map[rune]bool(nil)
-	for _, c := range signsInOrder {
-		if !has(c) {
-			if lacks == nil {
-				lacks = map[rune]bool{}
+	lacks := uint64(0) // a bit a sign
+	for _, s := range signsInOrder {
+		if !has(s.char) {
+			lacks |= 1 << s.place
+		}
+	}
+	if lacks != 0 {
+		var missing strings.Builder
+		missing.Grow(4 * len(signsInOrder))
+		place := 0
+		for _, c := range commonSigns {
+			if lacks&(1<<place) != 0 {
+				missing.WriteByte(' ')
+				missing.WriteRune(c)
 			}
-			lacks[c] = true
+			place++
 		}
-	}
-	var missing []string
-	for _, c := range commonSigns {
-		if lacks[c] {
-			missing = append(missing, string(c))
-		}
-	}
-	if len(missing) > 0 {
-		r.problem(ProblemNoSigns, fmt.Sprintf("Common signs are missing: %s. A page that uses them will show them in another font.", strings.Join(missing, " ")))
+		r.problem(ProblemNoSigns, "Common signs are missing:"+missing.String()+". A page that uses them will show them in another font.")
 	}
 	if !slices.Contains(r.out.Features, "kern") && !r.font.Has(tagKern) && !r.monospaced() {
 		r.problem(ProblemNoKerning, "The font has no kerning; pairs like AV and To will stand too wide, most of all in headings.")
