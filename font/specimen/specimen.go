@@ -46,6 +46,10 @@ const (
 	// maxSegments bounds the pieces of all outlines drawn; a page of the most
 	// detailed glyphs known to us comes to a tenth of it.
 	maxSegments = 1 << 22
+	// maxCover bounds how often the area of a picture is drawn over, and maxInk how
+	// many pixels are in all; glyphs of damaged fonts may be as large as the picture.
+	maxCover = 16
+	maxInk   = 1 << 26
 )
 
 // Line is a line of text at a size, in pixels an em.
@@ -298,14 +302,19 @@ func (d *drawer) shape(g table.GlyphID, x, y, size float64, ink color.NRGBA) err
 	return nil
 }
 
-// PNG gives the picture in pixels.
+// PNG gives the picture in pixels. The error wraps ErrDamaged where glyphs are far
+// larger than the font says.
 func (p *Picture) PNG() ([]byte, error) {
+	left := min(maxCover*p.Width*p.Height, maxInk)
 	img := image.NewNRGBA(image.Rect(0, 0, p.Width, p.Height))
 	draw.Draw(img, img.Bounds(), image.NewUniform(p.paper), image.Point{}, draw.Src)
 	for _, s := range p.shapes {
 		box := boxOf(s.contours).Intersect(img.Bounds())
 		if box.Empty() {
 			continue
+		}
+		if left -= box.Dx() * box.Dy(); left < 0 {
+			return nil, fmt.Errorf("%w: its glyphs are far larger than it says", ErrDamaged)
 		}
 		// Each shape on its own, as overlaps of one glyph with the next must not cancel out.
 		r := vector.NewRasterizer(box.Dx(), box.Dy())

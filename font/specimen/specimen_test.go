@@ -2,12 +2,14 @@ package specimen_test
 
 import (
 	"bytes"
+	"encoding/binary"
 	"encoding/xml"
 	"errors"
 	"image"
 	"image/png"
 	"io"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 
@@ -18,6 +20,7 @@ import (
 	"sparecrate/font/sfnt"
 	"sparecrate/font/shape"
 	"sparecrate/font/specimen"
+	"sparecrate/font/table"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
@@ -128,4 +131,21 @@ func TestPicturesThatAreNotDrawn(t *testing.T) {
 	}
 	_, err := specimen.Draw(f, specimen.Options{Lines: []specimen.Line{{Text: "x", Size: -1}}})
 	assert.ErrorIs(t, err, specimen.ErrTooLarge)
+}
+
+// TestGlyphsAsLargeAsThePicture draws a face whose every glyph covers everything,
+// which is given up.
+func TestGlyphsAsLargeAsThePicture(t *testing.T) {
+	f := foundrytest.Face(t, foundry.Poster(), font.TTF)
+	head := slices.Clone(f.Table(table.TagHead))
+	binary.BigEndian.PutUint16(head[18:], 16) // units in an em: glyphs are sixty times as large as they should be
+	for i := range f.Tables {
+		if f.Tables[i].Tag == table.TagHead {
+			f.Tables[i].Data = head
+		}
+	}
+	p, err := specimen.Draw(f, specimen.Options{Glyphs: 250})
+	require.NoError(t, err)
+	_, err = p.PNG()
+	assert.ErrorIs(t, err, specimen.ErrDamaged)
 }
