@@ -202,11 +202,16 @@ func became(o api.Outcome, family, style, version, container string, faces int) 
 func (in *intake) family(ctx context.Context, tx *store.Store, f *facts.Face) (*store.Family, error) {
 	said := saidFamily(f, &in.faces[0])
 	if in.arrival.Family == "" {
-		remembered, err := tx.RememberedFamily(ctx, in.client.ID, said)
-		if !errors.Is(err, store.ErrNotFound) {
-			return remembered, err
+		// Looked up beside the transaction: what that reads first without a lock is all
+		// it sees of what others write until it ends, and a family may be one of that.
+		remembered, err := in.c.store.RememberedFamily(ctx, in.client.ID, said)
+		if errors.Is(err, store.ErrNotFound) {
+			return in.named(ctx, tx, said)
 		}
-		return in.named(ctx, tx, said)
+		if err != nil {
+			return nil, err
+		}
+		return in.named(ctx, tx, remembered.Name)
 	}
 	family, err := in.named(ctx, tx, in.arrival.Family)
 	if err != nil {

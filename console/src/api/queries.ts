@@ -1,6 +1,7 @@
 import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import type { Ref } from 'vue'
+import { lastSent } from '../state/uploads'
 import { api, data, message } from './client'
 
 /** Server state, under one key a kind of thing. Whoever changes something says which kinds it touched. */
@@ -72,12 +73,13 @@ export const activity = () =>
   useInfiniteQuery({ queryKey: ['activity'], queryFn: ({ pageParam }) => data(api.GET('/activity', { params: { query: { cursor: pageParam } } })), ...paged })
 export const deliveries = () =>
   useInfiniteQuery({ queryKey: ['deliveries', 'list'], queryFn: ({ pageParam }) => data(api.GET('/deliveries', { params: { query: { cursor: pageParam } } })), ...paged })
-/** A delivery; read again while something of it is under way. */
+const settling = 1000
+/** A delivery; read again while something of it is under way, and until it was read after the last file of it was sent. */
 export const delivery = (id: Ref<number>) =>
   useQuery({
     queryKey: ['deliveries', id],
     queryFn: () => data(api.GET('/deliveries/{id}', one(id))),
-    refetchInterval: (q) => (q.state.data && (q.state.data.unpacking > 0 || q.state.data.state === 'accepting') ? soon / 3 : false),
+    refetchInterval: (q) => (q.state.data && (q.state.data.unpacking > 0 || q.state.data.state === 'accepting' || q.state.dataUpdatedAt < lastSent(id.value) + settling) ? soon / 3 : false),
   })
 export const deliveryItems = (id: Ref<number>) =>
   useInfiniteQuery({

@@ -8,6 +8,10 @@ export interface Upload { path: string; file: File; sent: number; done: boolean;
 const under = reactive(new Map<number, { files: Upload[]; since: number; stopped: boolean }>())
 const atOnce = 3
 
+/** When the last file of a delivery was sent, in milliseconds; 0 for none. */
+const ended = new Map<number, number>()
+export const lastSent = (delivery: number) => ended.get(delivery) ?? 0
+
 export function uploads(delivery: number) {
   return under.get(delivery)
 }
@@ -23,6 +27,7 @@ export async function sendAll(delivery: number, files: { file: File; path: strin
   const worker = async () => {
     for (let next; !all.stopped && (next = waiting.shift()); ) {
       await send(delivery, next)
+      ended.set(delivery, Date.now())
       after()
     }
   }
