@@ -328,6 +328,13 @@ func (r *review) font(ctx context.Context, it *store.DeliveryItem, v *api.Delive
 	if family != nil {
 		v.FamilyId = &family.ID
 	}
+	if f, same := r.same[it.SHA256]; same { // which may be in another family, of another client
+		holds, err := r.c.store.FamilyOfFile(ctx, f.ID)
+		if err != nil {
+			return err
+		}
+		v.Family, v.FamilyId, v.Moved = &holds.Name, &holds.ID, nil
+	}
 	outcome, why := r.outcome(it, name, family)
 	v.Outcome, v.Why = &outcome, why
 	return nil

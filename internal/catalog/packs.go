@@ -151,7 +151,7 @@ func (c *Catalog) packFace(ctx context.Context, u *usedFamily, cur *store.FaceFi
 		return one, err
 	}
 	whole := *u.recipe.Made()
-	whole.Split = nil
+	whole.Split, whole.Part = nil, ""
 	files, err := c.packFiles(ctx, cur, &whole)
 	if err != nil {
 		return nil, err
@@ -160,10 +160,14 @@ func (c *Catalog) packFace(ctx context.Context, u *usedFamily, cur *store.FaceFi
 	if err != nil {
 		return nil, err
 	}
-	if !u.recipe.Plain() {
+	split := len(u.recipe.Split) > 0 && !b.Form // a form has one place for a face
+	if split || !whole.Plain() {
 		// What is said of the face is what is true of it now.
 		one.Facts = facts.One(opened.Faces[0])
 		one.Changed = u.recipe.Words()
+		if !split {
+			one.Changed = whole.Words()
+		}
 	}
 	if u.recipe.Pin != nil || u.recipe.Rename != nil {
 		one.Style = one.Facts.Names.StyleName()
@@ -177,7 +181,7 @@ func (c *Catalog) packFace(ctx context.Context, u *usedFamily, cur *store.FaceFi
 			one.StandIns = append(one.StandIns, css.Fallbacks(one.Facts, []string{s.Local}, s.Groups)...)
 		}
 	}
-	if len(u.recipe.Split) == 0 || b.Form { // a form has one place for a face
+	if !split {
 		one.Files = files
 		return one, nil
 	}

@@ -197,6 +197,10 @@ func TestAFamilyIsRemembered(t *testing.T) {
 	s.put(other, "light.ttf", drawn(t, foundry.Signage()[0], font.TTF))
 	_, items = s.rested(other)
 	assert.Equal(t, "Skerrow Sans", *items["light.ttf"].Family)
+	s.put(other, "again.ttf", drawn(t, foundry.Signage()[2], font.TTF))
+	_, items = s.rested(other)
+	assert.Equal(t, api.OutcomeSame, *items["again.ttf"].Outcome)
+	assert.Equal(t, family.JSON200.Id, *items["again.ttf"].FamilyId, "the family that has the bytes, whoever's it is")
 }
 
 // TestDeliveriesThatCannotBe asks for what is refused, with the reason.
