@@ -245,6 +245,9 @@ func showFamily(w io.Writer, f *api.Family) {
 	for _, l := range f.Licenses {
 		pairs(w, [2]string{"license", licenseLine(l)})
 	}
+	for _, p := range f.Papers {
+		pairs(w, [2]string{"paper", fmt.Sprintf("%s (paper %d, %s)", p.Name, p.Id, size(p.Bytes))})
+	}
 	for _, s := range f.Sites {
 		pairs(w, [2]string{"site", fmt.Sprintf("%s (site %d)", s.Name, s.Id)})
 	}

@@ -44,6 +44,31 @@ func licenseCommand() *cli.Command {
 				Action: addLicense,
 			},
 			{
+				Name: "keep", Usage: "keep a paper that came with a family as evidence of a license", ArgsUsage: "NUMBER PAPER", Flags: []cli.Flag{jsonFlag},
+				Description: example("PAPER is the number that `sparecrate family` shows with it.", "sparecrate license keep 1 1"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, args, err := begin(c, "the NUMBER of the license", "a PAPER, by its number")
+					if err != nil {
+						return err
+					}
+					id, err := number(args[0], "license")
+					if err != nil {
+						return err
+					}
+					paper, err := number(args[1], "paper")
+					if err != nil {
+						return err
+					}
+					d, err := call[api.Document](s.KeepPaper(ctx, id, api.KeepPaperJSONRequestBody{Paper: paper}))
+					if err != nil {
+						return err
+					}
+					return show(c, d, func(w io.Writer) {
+						_, _ = fmt.Fprintf(w, "Kept %s (%s, SHA-256 %s).\n", d.Name, size(d.Bytes), d.Sha256)
+					})
+				},
+			},
+			{
 				Name: "attach", Usage: "keep a document as evidence of a license", ArgsUsage: "NUMBER FILE", Flags: []cli.Flag{jsonFlag},
 				Description: example("Any file: a PDF, a text, a letter. It is kept under its SHA-256.", "sparecrate license attach 1 README.md"),
 				Action: func(ctx context.Context, c *cli.Command) error {
