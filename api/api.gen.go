@@ -126,6 +126,33 @@ func (e DeliveryState) Valid() bool {
 	}
 }
 
+// Defines values for FamilySort.
+const (
+	SortBest    FamilySort = "best"
+	SortChanged FamilySort = "changed"
+	SortFaces   FamilySort = "faces"
+	SortName    FamilySort = "name"
+	SortNewest  FamilySort = "newest"
+)
+
+// Valid indicates whether the value is a known member of the FamilySort enum.
+func (e FamilySort) Valid() bool {
+	switch e {
+	case SortBest:
+		return true
+	case SortChanged:
+		return true
+	case SortFaces:
+		return true
+	case SortName:
+		return true
+	case SortNewest:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for JobState.
 const (
 	JobDone    JobState = "done"
@@ -168,6 +195,33 @@ func (e LicenseKind) Valid() bool {
 	case KindCommissioned:
 		return true
 	case KindOpen:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for LicenseState.
+const (
+	LicenseEnding   LicenseState = "ending"
+	LicenseInForce  LicenseState = "in-force"
+	LicenseLapsed   LicenseState = "lapsed"
+	LicenseNone     LicenseState = "none"
+	LicenseUnproven LicenseState = "unproven"
+)
+
+// Valid indicates whether the value is a known member of the LicenseState enum.
+func (e LicenseState) Valid() bool {
+	switch e {
+	case LicenseEnding:
+		return true
+	case LicenseInForce:
+		return true
+	case LicenseLapsed:
+		return true
+	case LicenseNone:
+		return true
+	case LicenseUnproven:
 		return true
 	default:
 		return false
@@ -261,6 +315,33 @@ func (e Outcome) Valid() bool {
 	}
 }
 
+// Defines values for PermissionLevel.
+const (
+	PermissionEditable     PermissionLevel = "editable"
+	PermissionInstallable  PermissionLevel = "installable"
+	PermissionNotStated    PermissionLevel = "not-stated"
+	PermissionPreviewPrint PermissionLevel = "preview-print"
+	PermissionRestricted   PermissionLevel = "restricted"
+)
+
+// Valid indicates whether the value is a known member of the PermissionLevel enum.
+func (e PermissionLevel) Valid() bool {
+	switch e {
+	case PermissionEditable:
+		return true
+	case PermissionInstallable:
+		return true
+	case PermissionNotStated:
+		return true
+	case PermissionPreviewPrint:
+		return true
+	case PermissionRestricted:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	RoleAdmin  Role = "admin"
@@ -276,6 +357,27 @@ func (e Role) Valid() bool {
 	case RoleEditor:
 		return true
 	case RoleViewer:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for Shelf.
+const (
+	ShelfCatalog Shelf = "catalog"
+	ShelfDeleted Shelf = "deleted"
+	ShelfRetired Shelf = "retired"
+)
+
+// Valid indicates whether the value is a known member of the Shelf enum.
+func (e Shelf) Valid() bool {
+	switch e {
+	case ShelfCatalog:
+		return true
+	case ShelfDeleted:
+		return true
+	case ShelfRetired:
 		return true
 	default:
 		return false
@@ -327,6 +429,27 @@ func (e VerdictState) Valid() bool {
 	case Clear:
 		return true
 	case Query:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ListFamiliesParamsSlope.
+const (
+	SlopeItalic  ListFamiliesParamsSlope = "italic"
+	SlopeOblique ListFamiliesParamsSlope = "oblique"
+	SlopeUpright ListFamiliesParamsSlope = "upright"
+)
+
+// Valid indicates whether the value is a known member of the ListFamiliesParamsSlope enum.
+func (e ListFamiliesParamsSlope) Valid() bool {
+	switch e {
+	case SlopeItalic:
+		return true
+	case SlopeOblique:
+		return true
+	case SlopeUpright:
 		return true
 	default:
 		return false
@@ -578,25 +701,42 @@ type FallbackList struct {
 
 // Family defines model for Family.
 type Family struct {
-	Client   Ref       `json:"client"`
-	Etag     string    `json:"etag"`
-	Faces    []Face    `json:"faces"`
-	Id       int64     `json:"id"`
-	Licenses []License `json:"licenses"`
-	Name     string    `json:"name"`
-	Note     string    `json:"note"`
-	Origin   Origin    `json:"origin"`
+	Client   Ref    `json:"client"`
+	Designer string `json:"designer"`
+	Etag     string `json:"etag"`
+	Faces    []Face `json:"faces"`
+	Foundry  string `json:"foundry"`
+
+	// GoneAt The day on which a deleted family can no longer be brought back
+	GoneAt   *time.Time `json:"goneAt,omitempty"`
+	Id       int64      `json:"id"`
+	Licenses []License  `json:"licenses"`
+	Name     string     `json:"name"`
+	Note     string     `json:"note"`
+	Origin   Origin     `json:"origin"`
 
 	// Papers That came with its files
 	Papers []Paper `json:"papers"`
-	Sites  []Ref   `json:"sites"`
+	Shelf  Shelf   `json:"shelf"`
+
+	// ShelfAt When it was retired or deleted
+	ShelfAt *time.Time `json:"shelfAt,omitempty"`
+	ShelfBy *string    `json:"shelfBy,omitempty"`
+	Sites   []Ref      `json:"sites"`
+	Tags    []string   `json:"tags"`
 }
 
 // FamilyChange defines model for FamilyChange.
 type FamilyChange struct {
-	Client *int64  `json:"client,omitempty"`
-	Note   *string `json:"note,omitempty"`
-	Origin *Origin `json:"origin,omitempty"`
+	Client   *int64  `json:"client,omitempty"`
+	Designer *string `json:"designer,omitempty"`
+	Foundry  *string `json:"foundry,omitempty"`
+	Note     *string `json:"note,omitempty"`
+	Origin   *Origin `json:"origin,omitempty"`
+
+	// Retired Hidden from lists and not lost; what uses it goes on using it
+	Retired *bool     `json:"retired,omitempty"`
+	Tags    *[]string `json:"tags,omitempty"`
 }
 
 // FamilyOnSite defines model for FamilyOnSite.
@@ -608,14 +748,25 @@ type FamilyOnSite struct {
 // FamilyPage defines model for FamilyPage.
 type FamilyPage struct {
 	Items []FamilySummary `json:"items"`
-	Next  *string         `json:"next,omitempty"`
+
+	// Meant Words that nothing begins with
+	Meant []MeantWord `json:"meant"`
+	Next  *string     `json:"next,omitempty"`
+
+	// Total How many there are in all; with the first page
+	Total *int `json:"total,omitempty"`
 }
+
+// FamilySort defines model for FamilySort.
+type FamilySort string
 
 // FamilySummary defines model for FamilySummary.
 type FamilySummary struct {
-	Client Ref           `json:"client"`
-	Faces  []PreviewFace `json:"faces"`
-	Id     int64         `json:"id"`
+	Client   Ref           `json:"client"`
+	Designer string        `json:"designer"`
+	Faces    []PreviewFace `json:"faces"`
+	Foundry  string        `json:"foundry"`
+	Id       int64         `json:"id"`
 
 	// Licenses How many licenses cover it
 	Licenses int    `json:"licenses"`
@@ -627,6 +778,7 @@ type FamilySummary struct {
 
 	// Sample Sample text from the font, empty where it has none
 	Sample string `json:"sample"`
+	Shelf  Shelf  `json:"shelf"`
 
 	// Sites How many sites use it
 	Sites int `json:"sites"`
@@ -738,6 +890,9 @@ type LicensePage struct {
 	Next  *string   `json:"next,omitempty"`
 }
 
+// LicenseState defines model for LicenseState.
+type LicenseState string
+
 // LicenseTerms defines model for LicenseTerms.
 type LicenseTerms struct {
 	// Changes What the license says of changing the font
@@ -779,6 +934,12 @@ type MadeContainer struct {
 // MadeContainerState defines model for MadeContainer.State.
 type MadeContainerState string
 
+// MeantWord defines model for MeantWord.
+type MeantWord struct {
+	Typed string   `json:"typed"`
+	Words []string `json:"words"`
+}
+
 // NewStudioClient defines model for NewClient.
 type NewStudioClient struct {
 	Name string `json:"name"`
@@ -799,6 +960,15 @@ type NewPerson struct {
 	Email string `json:"email"`
 	Name  string `json:"name"`
 	Role  Role   `json:"role"`
+}
+
+// NewSavedSearch defines model for NewSavedSearch.
+type NewSavedSearch struct {
+	Name string `json:"name"`
+
+	// Query The parameters of /families, as in an address: q=sans&language=pl
+	Query  string `json:"query"`
+	Shared *bool  `json:"shared,omitempty"`
 }
 
 // NewSignOff defines model for NewSignOff.
@@ -850,6 +1020,9 @@ type PasswordChange struct {
 	New     string `json:"new"`
 }
 
+// PermissionLevel defines model for PermissionLevel.
+type PermissionLevel string
+
 // Person defines model for Person.
 type Person struct {
 	Email string `json:"email"`
@@ -892,10 +1065,14 @@ type PlanFile struct {
 type PreviewFace struct {
 	Container Container `json:"container"`
 	FileId    int64     `json:"fileId"`
-	Place     int       `json:"place"`
-	Slope     string    `json:"slope"`
-	Style     string    `json:"style"`
-	Weight    int       `json:"weight"`
+
+	// Meets Meets what was asked of faces
+	Meets    bool   `json:"meets"`
+	Place    int    `json:"place"`
+	Slope    string `json:"slope"`
+	Style    string `json:"style"`
+	Variable bool   `json:"variable"`
+	Weight   int    `json:"weight"`
 }
 
 // Problem defines model for Problem.
@@ -971,6 +1148,32 @@ type Reshaped struct {
 // Role defines model for Role.
 type Role string
 
+// SavedSearch defines model for SavedSearch.
+type SavedSearch struct {
+	Id     int64  `json:"id"`
+	Name   string `json:"name"`
+	Own    bool   `json:"own"`
+	Person string `json:"person"`
+	Query  string `json:"query"`
+	Shared bool   `json:"shared"`
+}
+
+// SavedSearchList defines model for SavedSearchList.
+type SavedSearchList struct {
+	Items []SavedSearch `json:"items"`
+}
+
+// SearchWords defines model for SearchWords.
+type SearchWords struct {
+	Features []string   `json:"features"`
+	Problems []string   `json:"problems"`
+	Scripts  []string   `json:"scripts"`
+	Tags     []TagCount `json:"tags"`
+}
+
+// Shelf defines model for Shelf.
+type Shelf string
+
 // SignIn defines model for SignIn.
 type SignIn struct {
 	Email    string `json:"email"`
@@ -1027,6 +1230,12 @@ type SiteTerms struct {
 	Client  int64     `json:"client"`
 	Domains *[]string `json:"domains,omitempty"`
 	Name    string    `json:"name"`
+}
+
+// TagCount defines model for TagCount.
+type TagCount struct {
+	Families int    `json:"families"`
+	Tag      string `json:"tag"`
 }
 
 // Token defines model for Token.
@@ -1093,15 +1302,62 @@ type AddDeliveryItemMultipartBody struct {
 
 // ListFamiliesParams defines parameters for ListFamilies.
 type ListFamiliesParams struct {
-	// Q Words in family, face, PostScript or client names
+	// Q The beginnings of words in family, face, full, PostScript and file names, designer, foundry, client and tags
 	Q *string `form:"q,omitempty" json:"q,omitempty"`
 
 	// Client Name or number of a client
-	Client *string `form:"client,omitempty" json:"client,omitempty"`
+	Client     *string            `form:"client,omitempty" json:"client,omitempty"`
+	Origin     *[]Origin          `form:"origin,omitempty" json:"origin,omitempty"`
+	Permission *[]PermissionLevel `form:"permission,omitempty" json:"permission,omitempty"`
+	License    *[]LicenseState    `form:"license,omitempty" json:"license,omitempty"`
+
+	// Container Of the files that came in
+	Container *[]string `form:"container,omitempty" json:"container,omitempty"`
+
+	// Weight A number or range from 1 to 1000
+	Weight *string `form:"weight,omitempty" json:"weight,omitempty"`
+
+	// Width Percent, a number or range
+	Width    *string                    `form:"width,omitempty" json:"width,omitempty"`
+	Slope    *[]ListFamiliesParamsSlope `form:"slope,omitempty" json:"slope,omitempty"`
+	Variable *bool                      `form:"variable,omitempty" json:"variable,omitempty"`
+	Color    *bool                      `form:"color,omitempty" json:"color,omitempty"`
+
+	// Script A script's name in Unicode, such as Greek
+	Script *[]string `form:"script,omitempty" json:"script,omitempty"`
+
+	// Language Code or English name of a language that can be set, such as pl or Polish; all of several
+	Language *[]string `form:"language,omitempty" json:"language,omitempty"`
+
+	// Feature Tag of a layout feature, such as smcp; all of several
+	Feature *[]string `form:"feature,omitempty" json:"feature,omitempty"`
+
+	// Problem Code of a problem, or any
+	Problem *[]string `form:"problem,omitempty" json:"problem,omitempty"`
+	Tag     *[]string `form:"tag,omitempty" json:"tag,omitempty"`
+
+	// Used Whether a site uses it
+	Used  *bool  `form:"used,omitempty" json:"used,omitempty"`
+	Shelf *Shelf `form:"shelf,omitempty" json:"shelf,omitempty"`
+
+	// Total Whether to count them all
+	Total *bool `form:"total,omitempty" json:"total,omitempty"`
+
+	// Sort best, where words are given, else name
+	Sort *FamilySort `form:"sort,omitempty" json:"sort,omitempty"`
 
 	// Cursor The `next` of the page before
 	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ListFamiliesParamsSlope defines parameters for ListFamilies.
+type ListFamiliesParamsSlope string
+
+// DeleteFamilyParams defines parameters for DeleteFamily.
+type DeleteFamilyParams struct {
+	// IfMatch The ETag of what is being changed
+	IfMatch IfMatch `json:"If-Match"`
 }
 
 // ChangeFamilyParams defines parameters for ChangeFamily.
@@ -1242,6 +1498,9 @@ type KeepPaperJSONRequestBody KeepPaperJSONBody
 
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
+
+// SaveSearchJSONRequestBody defines body for SaveSearch for application/json ContentType.
+type SaveSearchJSONRequestBody = NewSavedSearch
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
@@ -1439,29 +1698,43 @@ type ClientInterface interface {
 	// Corresponds with GET /documents/{id}/content (the `GetDocumentContent` operationId).
 	GetDocumentContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListFamilies Families by name
+	// ListFamilies Families, found by words and by what they are
+	//
+	// Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
+	// (permission, container, weight, width, slope, variable, color, script, language, feature, problem) must be
+	// met by one face as a whole. Numbers may be ranges with a hyphen, such as `300-500` or `600-`.
 	//
 	// Corresponds with GET /families (the `ListFamilies` operationId).
 	ListFamilies(ctx context.Context, params *ListFamiliesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteFamily Delete a family; it can be brought back for thirty days
+	//
+	// Corresponds with DELETE /families/{id} (the `DeleteFamily` operationId).
+	DeleteFamily(ctx context.Context, id Id, params *DeleteFamilyParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetFamily A family with its faces, files, licenses and sites
 	//
 	// Corresponds with GET /families/{id} (the `GetFamily` operationId).
 	GetFamily(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeFamilyWithBody Change origin, client or note
+	// ChangeFamilyWithBody Change what people say of it, or retire it
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PATCH /families/{id} (the `ChangeFamily` operationId).
 	ChangeFamilyWithBody(ctx context.Context, id Id, params *ChangeFamilyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ChangeFamily Change origin, client or note
+	// ChangeFamily Change what people say of it, or retire it
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with PATCH /families/{id} (the `ChangeFamily` operationId).
 	ChangeFamily(ctx context.Context, id Id, params *ChangeFamilyParams, body ChangeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BringFamilyBack Bring a deleted family back, with all that was its own
+	//
+	// Corresponds with POST /families/{id}/bring-back (the `BringFamilyBack` operationId).
+	BringFamilyBack(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// MoveFacesWithBody Move faces of a family into another of the same client, all of them to merge the two
 	//
@@ -1626,6 +1899,35 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPerson(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListSearchWords What families can be found by - the scripts, layout features, problems and tags there are
+	//
+	// Corresponds with GET /search-words (the `ListSearchWords` operationId).
+	ListSearchWords(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListSearches One's own saved searches, and those others share
+	//
+	// Corresponds with GET /searches (the `ListSearches` operationId).
+	ListSearches(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SaveSearchWithBody Keep a search under a name
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /searches (the `SaveSearch` operationId).
+	SaveSearchWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SaveSearch Keep a search under a name
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /searches (the `SaveSearch` operationId).
+	SaveSearch(ctx context.Context, body SaveSearchJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DropSearch Drop one of one's own saved searches
+	//
+	// Corresponds with DELETE /searches/{id} (the `DropSearch` operationId).
+	DropSearch(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SignOut Sign out
 	//
@@ -2051,11 +2353,30 @@ func (c *Client) GetDocumentContent(ctx context.Context, id Id, reqEditors ...Re
 	return c.Client.Do(req)
 }
 
-// ListFamilies Families by name
+// ListFamilies Families, found by words and by what they are
+//
+// Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
+// (permission, container, weight, width, slope, variable, color, script, language, feature, problem) must be
+// met by one face as a whole. Numbers may be ranges with a hyphen, such as `300-500` or `600-`.
 //
 // Corresponds with GET /families (the `ListFamilies` operationId).
 func (c *Client) ListFamilies(ctx context.Context, params *ListFamiliesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListFamiliesRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteFamily Delete a family; it can be brought back for thirty days
+//
+// Corresponds with DELETE /families/{id} (the `DeleteFamily` operationId).
+func (c *Client) DeleteFamily(ctx context.Context, id Id, params *DeleteFamilyParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteFamilyRequest(c.Server, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -2081,7 +2402,7 @@ func (c *Client) GetFamily(ctx context.Context, id Id, reqEditors ...RequestEdit
 	return c.Client.Do(req)
 }
 
-// ChangeFamilyWithBody Change origin, client or note
+// ChangeFamilyWithBody Change what people say of it, or retire it
 //
 // Takes any type of body and a specified content type.
 //
@@ -2098,13 +2419,28 @@ func (c *Client) ChangeFamilyWithBody(ctx context.Context, id Id, params *Change
 	return c.Client.Do(req)
 }
 
-// ChangeFamily Change origin, client or note
+// ChangeFamily Change what people say of it, or retire it
 //
 // Takes a body of the `application/json` content type.
 //
 // Corresponds with PATCH /families/{id} (the `ChangeFamily` operationId).
 func (c *Client) ChangeFamily(ctx context.Context, id Id, params *ChangeFamilyParams, body ChangeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeFamilyRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BringFamilyBack Bring a deleted family back, with all that was its own
+//
+// Corresponds with POST /families/{id}/bring-back (the `BringFamilyBack` operationId).
+func (c *Client) BringFamilyBack(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBringFamilyBackRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -2529,6 +2865,85 @@ func (c *Client) AddPersonWithBody(ctx context.Context, contentType string, body
 // Corresponds with POST /people (the `AddPerson` operationId).
 func (c *Client) AddPerson(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddPersonRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListSearchWords What families can be found by - the scripts, layout features, problems and tags there are
+//
+// Corresponds with GET /search-words (the `ListSearchWords` operationId).
+func (c *Client) ListSearchWords(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListSearchWordsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListSearches One's own saved searches, and those others share
+//
+// Corresponds with GET /searches (the `ListSearches` operationId).
+func (c *Client) ListSearches(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListSearchesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SaveSearchWithBody Keep a search under a name
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /searches (the `SaveSearch` operationId).
+func (c *Client) SaveSearchWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSaveSearchRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SaveSearch Keep a search under a name
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /searches (the `SaveSearch` operationId).
+func (c *Client) SaveSearch(ctx context.Context, body SaveSearchJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSaveSearchRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DropSearch Drop one of one's own saved searches
+//
+// Corresponds with DELETE /searches/{id} (the `DropSearch` operationId).
+func (c *Client) DropSearch(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDropSearchRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -3580,6 +3995,222 @@ func NewListFamiliesRequest(server string, params *ListFamiliesParams) (*http.Re
 
 		}
 
+		if params.Origin != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "origin", *params.Origin, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Permission != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "permission", *params.Permission, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.License != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "license", *params.License, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Container != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "container", *params.Container, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Weight != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "weight", *params.Weight, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Width != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "width", *params.Width, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Slope != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "slope", *params.Slope, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Variable != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "variable", *params.Variable, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Color != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "color", *params.Color, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Script != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "script", *params.Script, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Language != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "language", *params.Language, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Feature != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "feature", *params.Feature, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Problem != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "problem", *params.Problem, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tag != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tag", *params.Tag, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Used != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "used", *params.Used, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Shelf != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "shelf", *params.Shelf, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Total != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "total", *params.Total, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Sort != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Cursor != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
@@ -3613,6 +4244,53 @@ func NewListFamiliesRequest(server string, params *ListFamiliesParams) (*http.Re
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDeleteFamilyRequest constructs an http.Request for the DeleteFamily method
+func NewDeleteFamilyRequest(server string, id Id, params *DeleteFamilyParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
 	}
 
 	return req, nil
@@ -3707,6 +4385,40 @@ func NewChangeFamilyRequestWithBody(server string, id Id, params *ChangeFamilyPa
 
 		req.Header.Set("If-Match", headerParam0)
 
+	}
+
+	return req, nil
+}
+
+// NewBringFamilyBackRequest constructs an http.Request for the BringFamilyBack method
+func NewBringFamilyBackRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/bring-back", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -4724,6 +5436,134 @@ func NewAddPersonRequestWithBody(server string, contentType string, body io.Read
 	return req, nil
 }
 
+// NewListSearchWordsRequest constructs an http.Request for the ListSearchWords method
+func NewListSearchWordsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/search-words")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListSearchesRequest constructs an http.Request for the ListSearches method
+func NewListSearchesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/searches")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSaveSearchRequest calls the generic SaveSearch builder with application/json body
+func NewSaveSearchRequest(server string, body SaveSearchJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSaveSearchRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewSaveSearchRequestWithBody constructs an http.Request for the SaveSearch method, with any body, and a specified content type
+func NewSaveSearchRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/searches")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDropSearchRequest constructs an http.Request for the DropSearch method
+func NewDropSearchRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/searches/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewSignOutRequest constructs an http.Request for the SignOut method
 func NewSignOutRequest(server string) (*http.Request, error) {
 	var err error
@@ -5568,12 +6408,23 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /documents/{id}/content (the `GetDocumentContent` operationId).
 	GetDocumentContentWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetDocumentContentResponse, error)
 
-	// ListFamiliesWithResponse Families by name
+	// ListFamiliesWithResponse Families, found by words and by what they are
+	//
+	// Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
+	// (permission, container, weight, width, slope, variable, color, script, language, feature, problem) must be
+	// met by one face as a whole. Numbers may be ranges with a hyphen, such as `300-500` or `600-`.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /families (the `ListFamilies` operationId).
 	ListFamiliesWithResponse(ctx context.Context, params *ListFamiliesParams, reqEditors ...RequestEditorFn) (*ListFamiliesResponse, error)
+
+	// DeleteFamilyWithResponse Delete a family; it can be brought back for thirty days
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /families/{id} (the `DeleteFamily` operationId).
+	DeleteFamilyWithResponse(ctx context.Context, id Id, params *DeleteFamilyParams, reqEditors ...RequestEditorFn) (*DeleteFamilyResponse, error)
 
 	// GetFamilyWithResponse A family with its faces, files, licenses and sites
 	//
@@ -5582,19 +6433,26 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /families/{id} (the `GetFamily` operationId).
 	GetFamilyWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetFamilyResponse, error)
 
-	// ChangeFamilyWithBodyWithResponse Change origin, client or note
+	// ChangeFamilyWithBodyWithResponse Change what people say of it, or retire it
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PATCH /families/{id} (the `ChangeFamily` operationId).
 	ChangeFamilyWithBodyWithResponse(ctx context.Context, id Id, params *ChangeFamilyParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeFamilyResponse, error)
 
-	// ChangeFamilyWithResponse Change origin, client or note
+	// ChangeFamilyWithResponse Change what people say of it, or retire it
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PATCH /families/{id} (the `ChangeFamily` operationId).
 	ChangeFamilyWithResponse(ctx context.Context, id Id, params *ChangeFamilyParams, body ChangeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeFamilyResponse, error)
+
+	// BringFamilyBackWithResponse Bring a deleted family back, with all that was its own
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/bring-back (the `BringFamilyBack` operationId).
+	BringFamilyBackWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*BringFamilyBackResponse, error)
 
 	// MoveFacesWithBodyWithResponse Move faces of a family into another of the same client, all of them to merge the two
 	//
@@ -5783,6 +6641,41 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPersonWithResponse(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPersonResponse, error)
+
+	// ListSearchWordsWithResponse What families can be found by - the scripts, layout features, problems and tags there are
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /search-words (the `ListSearchWords` operationId).
+	ListSearchWordsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSearchWordsResponse, error)
+
+	// ListSearchesWithResponse One's own saved searches, and those others share
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /searches (the `ListSearches` operationId).
+	ListSearchesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSearchesResponse, error)
+
+	// SaveSearchWithBodyWithResponse Keep a search under a name
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /searches (the `SaveSearch` operationId).
+	SaveSearchWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SaveSearchResponse, error)
+
+	// SaveSearchWithResponse Keep a search under a name
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /searches (the `SaveSearch` operationId).
+	SaveSearchWithResponse(ctx context.Context, body SaveSearchJSONRequestBody, reqEditors ...RequestEditorFn) (*SaveSearchResponse, error)
+
+	// DropSearchWithResponse Drop one of one's own saved searches
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /searches/{id} (the `DropSearch` operationId).
+	DropSearchWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DropSearchResponse, error)
 
 	// SignOutWithResponse Sign out
 	//
@@ -6678,6 +7571,61 @@ func (r ListFamiliesResponse) ContentType() string {
 	return ""
 }
 
+// DeleteFamilyResponse200Headers the declared response headers of an HTTP 200 response for DeleteFamily
+type DeleteFamilyResponse200Headers struct {
+	ETag *string
+}
+
+type DeleteFamilyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Family
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *DeleteFamilyResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DeleteFamilyResponse) GetJSON200() *Family {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteFamilyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteFamilyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteFamilyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteFamilyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteFamilyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // GetFamilyResponse200Headers the declared response headers of an HTTP 200 response for GetFamily
 type GetFamilyResponse200Headers struct {
 	ETag *string
@@ -6782,6 +7730,61 @@ func (r ChangeFamilyResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ChangeFamilyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// BringFamilyBackResponse200Headers the declared response headers of an HTTP 200 response for BringFamilyBack
+type BringFamilyBackResponse200Headers struct {
+	ETag *string
+}
+
+type BringFamilyBackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Family
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *BringFamilyBackResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r BringFamilyBackResponse) GetJSON200() *Family {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r BringFamilyBackResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r BringFamilyBackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r BringFamilyBackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r BringFamilyBackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r BringFamilyBackResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -7773,6 +8776,191 @@ func (r AddPersonResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AddPersonResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListSearchWordsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SearchWords
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListSearchWordsResponse) GetJSON200() *SearchWords {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListSearchWordsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListSearchWordsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListSearchWordsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListSearchWordsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListSearchWordsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListSearchesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SavedSearchList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListSearchesResponse) GetJSON200() *SavedSearchList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListSearchesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListSearchesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListSearchesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListSearchesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListSearchesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SaveSearchResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *SavedSearch
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r SaveSearchResponse) GetJSON201() *SavedSearch {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SaveSearchResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SaveSearchResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SaveSearchResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SaveSearchResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SaveSearchResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DropSearchResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DropSearchResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DropSearchResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DropSearchResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DropSearchResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DropSearchResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -8818,7 +10006,11 @@ func (c *ClientWithResponses) GetDocumentContentWithResponse(ctx context.Context
 	return ParseGetDocumentContentResponse(rsp)
 }
 
-// ListFamiliesWithResponse Families by name
+// ListFamiliesWithResponse Families, found by words and by what they are
+//
+// Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
+// (permission, container, weight, width, slope, variable, color, script, language, feature, problem) must be
+// met by one face as a whole. Numbers may be ranges with a hyphen, such as `300-500` or `600-`.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -8829,6 +10021,19 @@ func (c *ClientWithResponses) ListFamiliesWithResponse(ctx context.Context, para
 		return nil, err
 	}
 	return ParseListFamiliesResponse(rsp)
+}
+
+// DeleteFamilyWithResponse Delete a family; it can be brought back for thirty days
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /families/{id} (the `DeleteFamily` operationId).
+func (c *ClientWithResponses) DeleteFamilyWithResponse(ctx context.Context, id Id, params *DeleteFamilyParams, reqEditors ...RequestEditorFn) (*DeleteFamilyResponse, error) {
+	rsp, err := c.DeleteFamily(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteFamilyResponse(rsp)
 }
 
 // GetFamilyWithResponse A family with its faces, files, licenses and sites
@@ -8844,7 +10049,7 @@ func (c *ClientWithResponses) GetFamilyWithResponse(ctx context.Context, id Id, 
 	return ParseGetFamilyResponse(rsp)
 }
 
-// ChangeFamilyWithBodyWithResponse Change origin, client or note
+// ChangeFamilyWithBodyWithResponse Change what people say of it, or retire it
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -8857,7 +10062,7 @@ func (c *ClientWithResponses) ChangeFamilyWithBodyWithResponse(ctx context.Conte
 	return ParseChangeFamilyResponse(rsp)
 }
 
-// ChangeFamilyWithResponse Change origin, client or note
+// ChangeFamilyWithResponse Change what people say of it, or retire it
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -8868,6 +10073,19 @@ func (c *ClientWithResponses) ChangeFamilyWithResponse(ctx context.Context, id I
 		return nil, err
 	}
 	return ParseChangeFamilyResponse(rsp)
+}
+
+// BringFamilyBackWithResponse Bring a deleted family back, with all that was its own
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/bring-back (the `BringFamilyBack` operationId).
+func (c *ClientWithResponses) BringFamilyBackWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*BringFamilyBackResponse, error) {
+	rsp, err := c.BringFamilyBack(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBringFamilyBackResponse(rsp)
 }
 
 // MoveFacesWithBodyWithResponse Move faces of a family into another of the same client, all of them to merge the two
@@ -9212,6 +10430,71 @@ func (c *ClientWithResponses) AddPersonWithResponse(ctx context.Context, body Ad
 		return nil, err
 	}
 	return ParseAddPersonResponse(rsp)
+}
+
+// ListSearchWordsWithResponse What families can be found by - the scripts, layout features, problems and tags there are
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /search-words (the `ListSearchWords` operationId).
+func (c *ClientWithResponses) ListSearchWordsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSearchWordsResponse, error) {
+	rsp, err := c.ListSearchWords(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListSearchWordsResponse(rsp)
+}
+
+// ListSearchesWithResponse One's own saved searches, and those others share
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /searches (the `ListSearches` operationId).
+func (c *ClientWithResponses) ListSearchesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListSearchesResponse, error) {
+	rsp, err := c.ListSearches(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListSearchesResponse(rsp)
+}
+
+// SaveSearchWithBodyWithResponse Keep a search under a name
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /searches (the `SaveSearch` operationId).
+func (c *ClientWithResponses) SaveSearchWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SaveSearchResponse, error) {
+	rsp, err := c.SaveSearchWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSaveSearchResponse(rsp)
+}
+
+// SaveSearchWithResponse Keep a search under a name
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /searches (the `SaveSearch` operationId).
+func (c *ClientWithResponses) SaveSearchWithResponse(ctx context.Context, body SaveSearchJSONRequestBody, reqEditors ...RequestEditorFn) (*SaveSearchResponse, error) {
+	rsp, err := c.SaveSearch(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSaveSearchResponse(rsp)
+}
+
+// DropSearchWithResponse Drop one of one's own saved searches
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /searches/{id} (the `DropSearch` operationId).
+func (c *ClientWithResponses) DropSearchWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DropSearchResponse, error) {
+	rsp, err := c.DropSearch(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDropSearchResponse(rsp)
 }
 
 // SignOutWithResponse Sign out
@@ -10038,6 +11321,52 @@ func ParseListFamiliesResponse(rsp *http.Response) (*ListFamiliesResponse, error
 	return response, nil
 }
 
+// ParseDeleteFamilyResponse parses an HTTP response from a DeleteFamilyWithResponse call
+func ParseDeleteFamilyResponse(rsp *http.Response) (*DeleteFamilyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteFamilyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Family
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers DeleteFamilyResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
 // ParseGetFamilyResponse parses an HTTP response from a GetFamilyWithResponse call
 func ParseGetFamilyResponse(rsp *http.Response) (*GetFamilyResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -10117,6 +11446,52 @@ func ParseChangeFamilyResponse(rsp *http.Response) (*ChangeFamilyResponse, error
 	switch {
 	case rsp.StatusCode == 200:
 		var headers ChangeFamilyResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseBringFamilyBackResponse parses an HTTP response from a BringFamilyBackWithResponse call
+func ParseBringFamilyBackResponse(rsp *http.Response) (*BringFamilyBackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &BringFamilyBackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Family
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers BringFamilyBackResponse200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -10880,6 +12255,134 @@ func ParseAddPersonResponse(rsp *http.Response) (*AddPersonResponse, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListSearchWordsResponse parses an HTTP response from a ListSearchWordsWithResponse call
+func ParseListSearchWordsResponse(rsp *http.Response) (*ListSearchWordsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListSearchWordsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SearchWords
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListSearchesResponse parses an HTTP response from a ListSearchesWithResponse call
+func ParseListSearchesResponse(rsp *http.Response) (*ListSearchesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListSearchesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SavedSearchList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSaveSearchResponse parses an HTTP response from a SaveSearchWithResponse call
+func ParseSaveSearchResponse(rsp *http.Response) (*SaveSearchResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SaveSearchResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest SavedSearch
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDropSearchResponse parses an HTTP response from a DropSearchWithResponse call
+func ParseDropSearchResponse(rsp *http.Response) (*DropSearchResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DropSearchResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

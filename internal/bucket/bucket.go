@@ -166,6 +166,14 @@ func (b *Bucket) Open(ctx context.Context, h Hash) (r io.ReadCloser, size int64,
 	return reader, reader.Size(), nil
 }
 
+// Drop takes a file away; one that is not there is no error.
+func (b *Bucket) Drop(ctx context.Context, h Hash) error {
+	if err := b.blobs.Delete(ctx, key(h)); err != nil && gcerrors.Code(err) != gcerrors.NotFound {
+		return fmt.Errorf("take a file out of the bucket: %w", err)
+	}
+	return nil
+}
+
 // Read gives a whole file and makes sure that its bytes are the ones that were
 // put. The error wraps ErrMissing.
 func (b *Bucket) Read(ctx context.Context, h Hash) ([]byte, error) {

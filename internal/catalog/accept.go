@@ -180,6 +180,9 @@ func (c *Catalog) takeItem(ctx context.Context, d *store.Delivery, it *store.Del
 		c: c, person: &store.Person{Name: by}, client: &client, faces: faces, hash: it.SHA256, size: it.Bytes,
 		arrival: Arrival{Name: fileName(it.Path), Origin: api.Origin(cmp.Or(it.Origin, d.Origin)), Family: it.Family},
 	}
+	if err := in.prepare(ctx); err != nil {
+		return err
+	}
 	taken := func(ctx context.Context, tx *store.Store, r *api.IntakeResult) error {
 		for _, p := range delivery.Beside(it.Path, slices.Sorted(maps.Keys(papers))) {
 			paper := papers[p]
@@ -201,6 +204,10 @@ func (c *Catalog) takeItem(ctx context.Context, d *store.Delivery, it *store.Del
 	})
 	if errors.Is(err, store.ErrTaken) { // these bytes are in the catalog
 		same, err := c.sameBytes(ctx, it.SHA256)
+		var told *Error
+		if errors.As(err, &told) { // in a family that was deleted
+			return c.store.RefuseDeliveryItem(ctx, it.ID, told.Message)
+		}
 		if err != nil {
 			return err
 		}

@@ -53,15 +53,20 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, 
 	c.queue.Handle(jobRead, c.readAgain)
 	c.queue.Handle(jobUnpack, c.unpack)
 	c.queue.Handle(jobAccept, c.takeIn)
+	c.queue.Handle(jobIndex, c.indexAll)
 	return c
 }
 
 // Work does the service's jobs in the background until ctx ends. It begins by
-// asking for files that an older version read to be read again.
+// asking for files that an older version read to be read again, and for families
+// that it listed to be listed anew.
 func (c *Catalog) Work(ctx context.Context) error {
-	if err := c.askToReadAgain(ctx); err != nil {
-		return err
+	for _, ask := range []func(context.Context) error{c.askToReadAgain, c.askToIndex} {
+		if err := ask(ctx); err != nil {
+			return err
+		}
 	}
+	go c.sweep(ctx)
 	c.queue.Run(ctx)
 	return nil
 }

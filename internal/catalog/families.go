@@ -3,70 +3,15 @@ package catalog
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
+	"strconv"
+	"strings"
 
 	"sparecrate/api"
 	"sparecrate/font/coverage"
-	"sparecrate/font/facts"
 	"sparecrate/internal/store"
 )
-
-// Families gives a page of families by name, those that match all words of q.
-func (c *Catalog) Families(ctx context.Context, p *store.Person, q api.ListFamiliesParams) (*api.FamilyPage, error) {
-	if err := must(p, api.RoleViewer); err != nil {
-		return nil, err
-	}
-	at, err := page(q.Cursor, q.Limit)
-	if err != nil {
-		return nil, err
-	}
-	var client int64
-	if q.Client != nil && *q.Client != "" {
-		found, err := c.findClient(ctx, *q.Client)
-		if err != nil {
-			return nil, err
-		}
-		client = found.ID
-	}
-	text := ""
-	if q.Q != nil {
-		text = *q.Q
-	}
-	items, err := c.store.Families(ctx, text, client, at)
-	if err != nil {
-		return nil, err
-	}
-	items, next := turn(items, at, func(f store.Family) (string, int64) { return f.Name, f.ID })
-	licenses, sites, err := c.store.Uses(ctx, each(items, func(f store.Family) int64 { return f.ID }))
-	if err != nil {
-		return nil, err
-	}
-	return &api.FamilyPage{Next: next, Items: each(items, func(f store.Family) api.FamilySummary {
-		s := summary(f)
-		s.Licenses, s.Sites = licenses[f.ID], sites[f.ID]
-		return s
-	})}, nil
-}
-
-func summary(f store.Family) api.FamilySummary {
-	s := api.FamilySummary{Id: f.ID, Name: f.Name, Client: clientRef(f.Client), Origin: api.Origin(f.Origin), Faces: []api.PreviewFace{}}
-	worst := -1
-	order := []facts.Level{facts.Installable, facts.NotStated, facts.Editable, facts.PreviewPrint, facts.Restricted}
-	for _, face := range f.Faces {
-		cur := current(face)
-		if cur == nil {
-			continue
-		}
-		s.Faces = append(s.Faces, api.PreviewFace{Style: face.Style, Weight: face.Weight, Slope: face.Slope, FileId: cur.FileID, Place: cur.Place, Container: api.Container(cur.File.Container)})
-		if s.Sample == "" {
-			s.Sample = cur.Facts.Names.SampleText
-		}
-		if r := slices.Index(order, cur.Facts.Embedding.Level); r > worst {
-			worst, s.Permission = r, string(cur.Facts.Embedding.Level)
-		}
-	}
-	return s
-}
 
 // current gives the file of a face that packs take.
 func current(f store.Face) *store.FaceFile {
@@ -106,8 +51,17 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 	v := &api.Family{
 		Papers: each(papers, paperView),
 		Id:     f.ID, Name: f.Name, Client: clientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: etag(f.Version),
+		Designer: f.Designer, Foundry: f.Foundry, Tags: each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
+		Shelf: api.Shelf(f.Shelf), ShelfAt: f.ShelfAt,
 		Licenses: each(licenses, licenseView), Sites: each(sites, func(s store.Site) api.Ref { return api.Ref{Id: s.ID, Name: s.Name} }),
 		Faces: []api.Face{},
+	}
+	if f.ShelfBy != "" {
+		v.ShelfBy = &f.ShelfBy
+	}
+	if f.Shelf == store.Deleted {
+		gone := f.ShelfAt.Add(keepDeleted)
+		v.GoneAt = &gone
 	}
 	var files []store.FaceFile
 	for _, face := range f.Faces {
@@ -148,7 +102,7 @@ func (c *Catalog) Languages(p *store.Person) (*api.LanguageList, error) {
 	})}, nil
 }
 
-// ChangeFamily changes origin, client or note.
+// ChangeFamily changes what people say of a family, or retires it.
 func (c *Catalog) ChangeFamily(ctx context.Context, p *store.Person, id int64, ifMatch string, ch api.FamilyChange) (*api.Family, error) {
 	if err := must(p, api.RoleEditor); err != nil {
 		return nil, err
@@ -165,29 +119,41 @@ func (c *Catalog) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 			return nil, err
 		}
 	}
+	tags, err := tagsOf(id, ch.Tags)
+	if err != nil {
+		return nil, err
+	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		f, err := tx.Family(ctx, id)
 		if err != nil {
 			return err
 		}
+		if err := there(f); err != nil {
+			return err
+		}
 		f.Version = version
-		before := "origin " + f.Origin + ", client " + f.Client.Name
-		if ch.Origin != nil {
-			f.Origin = string(*ch.Origin)
+		before := *f
+		set(&f.ClientID, ch.Client)
+		set(&f.Origin, (*string)(ch.Origin))
+		setText(&f.Note, ch.Note, 5000)
+		setText(&f.Designer, ch.Designer, 200)
+		setText(&f.Foundry, ch.Foundry, 200)
+		set(&f.Tags, tags)
+		if ch.Retired != nil && *ch.Retired != (f.Shelf == store.Retired) {
+			on := store.InCatalog
+			if *ch.Retired {
+				on = store.Retired
+			}
+			c.shelve(f, on, p)
 		}
-		if ch.Client != nil {
-			f.ClientID = *ch.Client
-		}
-		if ch.Note != nil {
-			f.Note = cut(*ch.Note, 5000)
-		}
+		f.ChangedAt = c.now()
 		if err := tx.ChangeFamily(ctx, f); err != nil {
 			return err
 		}
-		if err := index(ctx, tx, id); err != nil {
+		if err := c.index(ctx, tx, id); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "changed family", f.Name, "was: "+before)
+		return c.note(ctx, tx, p, "changed family", f.Name, changed(&before, f))
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, invalid("client", "name-taken", "That client has a family of this name already.")
@@ -196,4 +162,60 @@ func (c *Catalog) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 		return nil, explain(err, "family")
 	}
 	return c.Family(ctx, p, id)
+}
+
+// set writes a value that was given.
+func set[T any](to, given *T) {
+	if given != nil {
+		*to = *given
+	}
+}
+
+func setText(to, given *string, most int) {
+	if given != nil {
+		*to = cut(strings.TrimSpace(*given), most)
+	}
+}
+
+// changed says what was changed of a family.
+func changed(before, after *store.Family) string {
+	var out []string
+	for _, v := range []struct{ what, from, to string }{
+		{"client", strconv.FormatInt(before.ClientID, 10), strconv.FormatInt(after.ClientID, 10)},
+		{"origin", before.Origin, after.Origin}, {"designer", before.Designer, after.Designer}, {"foundry", before.Foundry, after.Foundry},
+		{"tags", tagList(before), tagList(after)}, {"shelf", string(before.Shelf), string(after.Shelf)}, {"note", before.Note, after.Note},
+	} {
+		if v.from != v.to {
+			out = append(out, fmt.Sprintf("%s was %q, is %q", v.what, cut(v.from, 200), cut(v.to, 200)))
+		}
+	}
+	return strings.Join(out, "; ")
+}
+
+func tagList(f *store.Family) string {
+	return strings.Join(each(f.Tags, func(t store.FamilyTag) string { return t.Tag }), ", ")
+}
+
+// tag writes a tag as it is kept: in small letters, with single spaces.
+func tag(text string) string { return strings.ToLower(strings.Join(strings.Fields(text), " ")) }
+
+// tagsOf reads the tags of a family; nil where none are given.
+func tagsOf(family int64, given *[]string) (*[]store.FamilyTag, error) {
+	const most, longest = 50, 60
+	if given == nil {
+		return nil, nil
+	}
+	all := each(*given, tag)
+	slices.Sort(all)
+	all = slices.DeleteFunc(slices.Compact(all), func(t string) bool { return t == "" })
+	if len(all) > most {
+		return nil, invalid("tags", "too-many-tags", "A family carries at most %d tags; leave some out.", most)
+	}
+	for _, t := range all {
+		if len([]rune(t)) > longest || strings.Contains(t, ",") {
+			return nil, invalid("tags", "bad-tag", "The tag %q is longer than %d characters or holds a comma; write it shorter, or as several.", cut(t, 80), longest)
+		}
+	}
+	out := each(all, func(t string) store.FamilyTag { return store.FamilyTag{Tag: t, FamilyID: family} })
+	return &out, nil
 }

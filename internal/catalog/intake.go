@@ -74,6 +74,9 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		return nil, err
 	}
 	in := &intake{c: c, person: p, client: client, arrival: a, faces: faces, hash: string(staged.Hash), size: staged.Size}
+	if err := in.prepare(ctx); err != nil {
+		return nil, err
+	}
 	var result *api.IntakeResult
 	defer c.queue.Wake() // once the jobs asked for can be seen
 	err = c.store.Tx(ctx, func(tx *store.Store) (err error) {
@@ -123,6 +126,9 @@ func (c *Catalog) sameBytes(ctx context.Context, hash string) (*api.IntakeResult
 	if err != nil {
 		return nil, err
 	}
+	if err := there(family); err != nil {
+		return nil, problem(Conflict, "family-deleted", "These bytes are in the family %s of %s, which was deleted. Bring it back, with `sparecrate family bring-back %d` or in the console.", family.Name, family.Client.Name, family.ID)
+	}
 	return &api.IntakeResult{
 		Outcome: api.OutcomeSame, Family: api.Ref{Id: family.ID, Name: family.Name}, Faces: []facts.Face{},
 		Message: fmt.Sprintf("These bytes are in the catalog already, as %s in the family %s of %s. Nothing was changed.", f.Name, family.Name, family.Client.Name),
@@ -138,6 +144,40 @@ type intake struct {
 	faces   []facts.Face
 	hash    string
 	size    int64
+	sets    []int64           // of traits, of each face
+	words   [][]string        // by which each face is found
+	goes    map[string]string // the family that fonts go to that name another, by that
+}
+
+// prepare does what can be done before the transaction: keeps what faces share
+// with others, and looks up where families go. It is looked up here because what a
+// transaction reads first without a lock is all that it sees of what others write
+// until it ends, and a family may be one of that.
+func (in *intake) prepare(ctx context.Context) error {
+	in.goes = map[string]string{}
+	for i := range in.faces {
+		f := &in.faces[i]
+		set, err := in.c.store.TraitSet(ctx, traits(f))
+		if err != nil {
+			return err
+		}
+		words := faceWords(f, f.Names.StyleName(), in.arrival.Name)
+		if err := in.c.store.AddWords(ctx, words); err != nil {
+			return err
+		}
+		in.sets, in.words = append(in.sets, set), append(in.words, words)
+		if said := saidFamily(f, &in.faces[0]); in.arrival.Family == "" {
+			remembered, err := in.c.store.RememberedFamily(ctx, in.client.ID, said)
+			if errors.Is(err, store.ErrNotFound) {
+				continue
+			}
+			if err != nil {
+				return err
+			}
+			in.goes[said] = remembered.Name
+		}
+	}
+	return nil
 }
 
 func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResult, error) {
@@ -150,24 +190,27 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 	}
 	result := &api.IntakeResult{Faces: in.faces}
 	var outcomes []api.Outcome
-	touched := map[int64]bool{}
+	touched := map[int64][]string{}
 	for i := range in.faces {
 		family, err := in.family(ctx, tx, &in.faces[i])
 		if err != nil {
 			return nil, err
 		}
-		outcome, err := in.face(ctx, tx, family, &in.faces[i], &file)
+		outcome, err := in.face(ctx, tx, family, i, &file)
 		if err != nil {
 			return nil, err
 		}
 		outcomes = append(outcomes, outcome)
-		touched[family.ID] = true
+		touched[family.ID] = append(touched[family.ID], in.words[i]...)
 		if i == 0 {
 			result.Family = api.Ref{Id: family.ID, Name: family.Name}
 		}
 	}
-	for id := range touched {
-		if err := index(ctx, tx, id); err != nil {
+	for id, words := range touched {
+		if err := tx.AddFamilyWords(ctx, id, words); err != nil {
+			return nil, err
+		}
+		if err := tx.Recount(ctx, id, in.c.now(), indexVersion); err != nil {
 			return nil, err
 		}
 	}
@@ -202,32 +245,31 @@ func became(o api.Outcome, family, style, version, container string, faces int) 
 func (in *intake) family(ctx context.Context, tx *store.Store, f *facts.Face) (*store.Family, error) {
 	said := saidFamily(f, &in.faces[0])
 	if in.arrival.Family == "" {
-		// Looked up beside the transaction: what that reads first without a lock is all
-		// it sees of what others write until it ends, and a family may be one of that.
-		remembered, err := in.c.store.RememberedFamily(ctx, in.client.ID, said)
-		if errors.Is(err, store.ErrNotFound) {
-			return in.named(ctx, tx, said)
-		}
-		if err != nil {
-			return nil, err
-		}
-		return in.named(ctx, tx, remembered.Name)
+		return in.named(ctx, tx, cmp.Or(in.goes[said], said), f)
 	}
-	family, err := in.named(ctx, tx, in.arrival.Family)
+	family, err := in.named(ctx, tx, in.arrival.Family, f)
 	if err != nil {
 		return nil, err
 	}
 	return family, tx.RememberFamily(ctx, in.client.ID, said, family.ID)
 }
 
-// named finds or starts a family by name.
-func (in *intake) named(ctx context.Context, tx *store.Store, name string) (*store.Family, error) {
+// named finds or starts a family by name, with what the face says of its makers.
+func (in *intake) named(ctx context.Context, tx *store.Store, name string, f *facts.Face) (*store.Family, error) {
 	found, err := tx.FamilyByName(ctx, in.client.ID, name)
 	if !errors.Is(err, store.ErrNotFound) {
 		return found, err
 	}
-	fresh := &store.Family{ClientID: in.client.ID, Name: name, Origin: string(in.arrival.Origin), Version: 1, CreatedAt: in.c.now()}
-	return fresh, tx.AddFamily(ctx, fresh)
+	fresh := &store.Family{ClientID: in.client.ID, Name: name, Origin: string(in.arrival.Origin), Version: 1, CreatedAt: in.c.now(), ChangedAt: in.c.now(), Shelf: store.InCatalog,
+		Designer: cut(strings.TrimSpace(f.Names.Designer), 200), Foundry: cut(strings.TrimSpace(f.Names.Manufacturer), 200)}
+	if err := tx.AddFamily(ctx, fresh); err != nil {
+		return nil, err
+	}
+	words := familyWords(fresh, in.client.Name)
+	if err := tx.AddWords(ctx, words); err != nil {
+		return nil, err
+	}
+	return fresh, tx.AddFamilyWords(ctx, fresh.ID, words)
 }
 
 // saidFamily is the family that a face names, as records keep it.
@@ -236,7 +278,8 @@ func saidFamily(f, first *facts.Face) string {
 }
 
 // face finds the family's face or starts it, and puts the file with it.
-func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Family, f *facts.Face, file *store.File) (api.Outcome, error) {
+func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Family, i int, file *store.File) (api.Outcome, error) {
+	f := &in.faces[i]
 	key := faceKey(f)
 	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: cut(f.Names.Version, 250), Facts: *f, Reader: facts.Version}
 	found, err := tx.FaceByKey(ctx, family.ID, key)
@@ -244,6 +287,7 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 		fresh := &store.Face{
 			FamilyID: family.ID, FaceKey: key, Style: cut(f.Names.StyleName(), 200),
 			Width: f.Style.WidthPercent, Weight: f.Style.Weight, Slope: string(f.Style.Slope),
+			Listing: listing(f, file, f.Index, []string{file.Container}, in.sets[i]),
 		}
 		if err := tx.AddFace(ctx, fresh); err != nil {
 			return "", err
@@ -262,10 +306,17 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	if err := tx.AddFaceFile(ctx, link); err != nil {
 		return "", err
 	}
+	link.File = *file
+	containers := containersOf(append(slices.Clone(found.Files), *link))
 	if !takesOver {
-		return outcome, nil
+		kept := found.Listing
+		kept.Containers = "," + strings.Join(containers, ",") + ","
+		return outcome, tx.SetListing(ctx, found.ID, kept)
 	}
 	if err := tx.SetCurrent(ctx, found.ID, file.ID); err != nil {
+		return "", err
+	}
+	if err := tx.SetListing(ctx, found.ID, listing(f, file, f.Index, containers, in.sets[i])); err != nil {
 		return "", err
 	}
 	return outcome, in.c.askToMake(ctx, tx, file, f.Index)
@@ -330,24 +381,6 @@ func numbers(s string) []int {
 		}
 	}
 	return out
-}
-
-// index gathers the words by which a family is found.
-func index(ctx context.Context, tx *store.Store, id int64) error {
-	family, err := tx.Family(ctx, id)
-	if err != nil {
-		return err
-	}
-	words := []string{family.Name, family.Client.Name}
-	for _, face := range family.Faces {
-		words = append(words, face.Style)
-		for _, f := range face.Files {
-			n := f.Facts.Names
-			words = append(words, n.Family, n.Full, n.PostScript, n.Designer, n.Manufacturer, f.File.Name)
-		}
-	}
-	slices.Sort(words)
-	return tx.SetSearch(ctx, id, strings.Join(slices.Compact(words), "\n"))
 }
 
 // FileContent opens the bytes of a file, or one of its faces in another

@@ -110,7 +110,7 @@ func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License
 	if err != nil {
 		return nil, err
 	}
-	l := &store.License{Kind: string(t.Kind), GrantedToID: client.ID, GrantedTo: *client, Begins: day(t.From), Ends: day(t.Until)}
+	l := &store.License{Kind: string(t.Kind), GrantedToID: client.ID, GrantedTo: *client, Begins: dateOf(t.From), Ends: dateOf(t.Until)}
 	if len(t.Uses) == 0 {
 		return nil, invalid("uses", "no-use", "Say what the license allows: at least one of web, web-hosted, desktop, app, document, server.")
 	}
@@ -163,7 +163,7 @@ func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License
 	return l, nil
 }
 
-func day(d *openapi.Date) *time.Time {
+func dateOf(d *openapi.Date) *time.Time {
 	if d == nil {
 		return nil
 	}

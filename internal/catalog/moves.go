@@ -31,6 +31,9 @@ func (c *Catalog) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 		if err != nil {
 			return explain(err, "family")
 		}
+		if err := there(from); err != nil {
+			return err
+		}
 		faces, err := chosen(from, m.Faces)
 		if err != nil {
 			return err
@@ -54,13 +57,13 @@ func (c *Catalog) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 		if err := tx.ShareUses(ctx, id, to, fresh); err != nil {
 			return err
 		}
-		if err := index(ctx, tx, to); err != nil {
+		if err := c.index(ctx, tx, to); err != nil {
 			return err
 		}
 		if ends {
 			err = tx.EndFamily(ctx, id, to)
 		} else {
-			err = index(ctx, tx, id)
+			err = c.index(ctx, tx, id)
 		}
 		if err != nil {
 			return err
@@ -97,7 +100,8 @@ func (c *Catalog) familyFor(ctx context.Context, tx *store.Store, like *store.Fa
 	target, err = tx.FamilyByName(ctx, like.ClientID, name)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		target = &store.Family{ClientID: like.ClientID, Name: name, Origin: like.Origin, Version: 1, CreatedAt: c.now()}
+		target = &store.Family{ClientID: like.ClientID, Name: name, Origin: like.Origin, Version: 1, CreatedAt: c.now(), ChangedAt: c.now(),
+			Shelf: store.InCatalog, Designer: like.Designer, Foundry: like.Foundry}
 		return target, true, tx.AddFamily(ctx, target)
 	case err != nil:
 		return nil, false, err

@@ -97,6 +97,9 @@ func mayBuild(s *store.Site, used []usedFamily) error {
 	}
 	var stops []string
 	for _, u := range used {
+		if err := there(u.family); err != nil {
+			return problem(Conflict, "family-deleted", "%s Or take it off the site %s.", strings.Replace(err.Error(), " first.", ".", 1), s.Name)
+		}
 		if u.mayGoOut() {
 			continue
 		}

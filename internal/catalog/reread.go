@@ -63,6 +63,15 @@ func (c *Catalog) readAgain(ctx context.Context, payload []byte, _ func(done, to
 				return err
 			}
 		}
+		families, err := tx.FamiliesOfFile(ctx, f.ID)
+		if err != nil {
+			return err
+		}
+		for _, id := range families {
+			if err := c.index(ctx, tx, id); err != nil {
+				return err
+			}
+		}
 		return nil
 	})
 }

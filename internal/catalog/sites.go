@@ -105,7 +105,7 @@ func (c *Catalog) using(ctx context.Context, s *store.Site) ([]usedFamily, error
 	for _, ref := range s.Families {
 		f, err := c.store.Family(ctx, ref.ID)
 		if err != nil {
-			return nil, err
+			return nil, explain(err, "family any more as one that is in here")
 		}
 		recipe, err := recipeOf(recipes[f.ID])
 		if err != nil {
@@ -257,9 +257,11 @@ func (c *Catalog) UseFamily(ctx context.Context, p *store.Person, site, family i
 	})
 }
 
+const actionDrop = "took off site"
+
 // DropFamily says that a site no longer uses a family.
 func (c *Catalog) DropFamily(ctx context.Context, p *store.Person, site, family int64) (*api.Site, error) {
-	return c.setUse(ctx, p, site, family, "took off site", (*store.Store).DropFamily)
+	return c.setUse(ctx, p, site, family, actionDrop, (*store.Store).DropFamily)
 }
 
 func (c *Catalog) setUse(ctx context.Context, p *store.Person, site, family int64, action string,
@@ -275,6 +277,11 @@ func (c *Catalog) setUse(ctx context.Context, p *store.Person, site, family int6
 		f, err := tx.Family(ctx, family)
 		if err != nil {
 			return explain(err, "family")
+		}
+		if action != actionDrop {
+			if err := offered(f); err != nil && !slices.ContainsFunc(s.Families, func(on store.Family) bool { return on.ID == f.ID }) {
+				return err
+			}
 		}
 		changed, err := set(tx, ctx, site, family)
 		if err != nil || !changed {

@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"bufio"
 	"context"
 	"errors"
 	"fmt"
@@ -9,13 +8,11 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"slices"
 	"strings"
 	"time"
 
 	"github.com/schollz/progressbar/v3"
 	"github.com/urfave/cli/v3"
-	"golang.org/x/term"
 
 	"sparecrate/api"
 	"sparecrate/internal/delivery"
@@ -145,8 +142,10 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 		if err := out.look(ctx, c, s); err != nil {
 			return err
 		}
-		if take, err = agreed(c, out.Counts.Marked); err != nil {
-			return err
+		if out.Counts.Marked > 0 {
+			if take, err = ask(c, fmt.Sprintf("Take in %d fonts?", out.Counts.Marked)); err != nil && !errors.Is(err, errNobody) {
+				return err
+			}
 		}
 	}
 	if take && out.Counts.Marked > 0 {
@@ -257,19 +256,6 @@ func (a *arrived) look(ctx context.Context, c *cli.Command, s *api.Client) error
 	}
 	showDelivery(c.Root().Writer, a.Delivery, items)
 	return nil
-}
-
-// agreed asks whether to take fonts in. Where nobody can answer it is no.
-func agreed(c *cli.Command, fonts int) (bool, error) {
-	if fonts == 0 || !term.IsTerminal(int(os.Stdin.Fd())) {
-		return false, nil
-	}
-	_, _ = fmt.Fprintf(c.Root().ErrWriter, "Take in %d fonts? [y/N] ", fonts)
-	answer, err := bufio.NewReader(os.Stdin).ReadString('\n')
-	if err != nil && !errors.Is(err, io.EOF) {
-		return false, err
-	}
-	return slices.Contains([]string{"y", "yes"}, strings.ToLower(strings.TrimSpace(answer))), nil
 }
 
 // outcomes prints a line for each font.

@@ -8,7 +8,6 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -49,49 +48,6 @@ func form(path string, fields [][2]string) (io.ReadCloser, string, error) {
 	return r, m.FormDataContentType(), nil
 }
 
-func familiesCommand() *cli.Command {
-	return &cli.Command{
-		Name: "families", Usage: "list families, those that match some text", ArgsUsage: "[TEXT]",
-		Description: example("Looks for every word of TEXT among families, faces, PostScript names, file names,\ndesigners and clients.", "sparecrate families skerrow"),
-		Flags:       []cli.Flag{jsonFlag, &cli.StringFlag{Name: "client", Usage: "only those of this client, by `NAME` or number"}},
-		Action: func(ctx context.Context, c *cli.Command) error {
-			s, err := connect()
-			if err != nil {
-				return err
-			}
-			found, err := families(ctx, s, strings.Join(c.Args().Slice(), " "), c.String("client"))
-			if err != nil {
-				return err
-			}
-			return show(c, found, func(w io.Writer) {
-				var rows [][]any
-				for _, f := range found {
-					rows = append(rows, []any{f.Id, f.Name, f.Client.Name, f.Origin, len(f.Faces), f.Permission, f.Licenses, f.Sites})
-				}
-				grid(w, []any{"No.", "Family", "Client", "Origin", "Faces", "Permission", "Licenses", "Sites"}, []string{"No.", "Faces", "Licenses", "Sites"}, rows)
-			})
-		},
-	}
-}
-
-// families gives all pages of a search.
-func families(ctx context.Context, s *api.Client, text, client string) ([]api.FamilySummary, error) {
-	limit := 200
-	q := api.ListFamiliesParams{Q: &text, Client: &client, Limit: &limit}
-	found := []api.FamilySummary{}
-	for {
-		page, err := call[api.FamilyPage](s.ListFamilies(ctx, &q))
-		if err != nil {
-			return nil, err
-		}
-		found = append(found, page.Items...)
-		if page.Next == nil {
-			return found, nil
-		}
-		q.Cursor = page.Next
-	}
-}
-
 // named is anything with a number and a name.
 type named struct {
 	id   int64
@@ -125,7 +81,7 @@ func findFamily(ctx context.Context, s *api.Client, text string) (int64, error) 
 	if id, err := strconv.ParseInt(text, 10, 64); err == nil {
 		return id, nil
 	}
-	found, err := families(ctx, s, text, "")
+	found, err := families(ctx, s, api.ListFamiliesParams{Q: &text})
 	if err != nil {
 		return 0, err
 	}
@@ -146,131 +102,6 @@ func findClient(ctx context.Context, s *api.Client, text string) (int64, error) 
 		all[i] = named{k.Id, k.Name, ""}
 	}
 	return choose(text, "client", all)
-}
-
-func familyCommand() *cli.Command {
-	return &cli.Command{
-		Name: "family", Usage: "show a family: faces, names, permission, files, licenses, sites", ArgsUsage: "FAMILY",
-		Description: example("FAMILY is a number or a whole name.", "sparecrate family 'Skerrow Sans'"),
-		Flags:       []cli.Flag{jsonFlag},
-		Action: func(ctx context.Context, c *cli.Command) error {
-			s, args, err := begin(c, "a FAMILY, by number or name")
-			if err != nil {
-				return err
-			}
-			id, err := findFamily(ctx, s, args[0])
-			if err != nil {
-				return err
-			}
-			f, err := call[api.Family](s.GetFamily(ctx, id))
-			if err != nil {
-				return err
-			}
-			return show(c, f, func(w io.Writer) { showFamily(w, f) })
-		},
-	}
-}
-
-func moveCommand() *cli.Command {
-	return &cli.Command{
-		Name: "move", Usage: "move faces of a family into another, all of them to merge the two", ArgsUsage: "FAMILY",
-		Description: example("Mends where fonts went, splits a family, or merges two of one client. Fonts that\nname the family go to the other one when they come again. Sites that use the one\nuse the other too; a new family has the same licenses.",
-			"sparecrate move --into 'Skerrow Signs' --face Bold 'Skerrow Sans'"),
-		Flags: []cli.Flag{
-			jsonFlag,
-			&cli.StringFlag{Name: "into", Usage: "`NAME` of the family they go into; started where there is none", Required: true},
-			&cli.StringSliceFlag{Name: "face", Usage: "`STYLES` of the faces; all without it"},
-		},
-		Action: func(ctx context.Context, c *cli.Command) error {
-			s, args, err := begin(c, "a FAMILY, by number or name")
-			if err != nil {
-				return err
-			}
-			id, err := findFamily(ctx, s, args[0])
-			if err != nil {
-				return err
-			}
-			move := api.FaceMove{Into: c.String("into")}
-			if styles := c.StringSlice("face"); len(styles) > 0 {
-				f, err := call[api.Family](s.GetFamily(ctx, id))
-				if err != nil {
-					return err
-				}
-				var faces []int64
-				for _, style := range styles {
-					i := slices.IndexFunc(f.Faces, func(face api.Face) bool { return strings.EqualFold(face.Style, style) })
-					if i < 0 {
-						return misused("%s has no face %q", f.Name, style)
-					}
-					faces = append(faces, f.Faces[i].Id)
-				}
-				move.Faces = &faces
-			}
-			f, err := call[api.Family](s.MoveFaces(ctx, id, move))
-			if err != nil {
-				return err
-			}
-			return show(c, f, func(w io.Writer) { showFamily(w, f) })
-		},
-	}
-}
-
-func showFamily(w io.Writer, f *api.Family) {
-	_, _ = fmt.Fprintf(w, "%s  (family %d, %s, origin %s)\n", f.Name, f.Id, f.Client.Name, f.Origin)
-	if f.Note != "" {
-		_, _ = fmt.Fprintf(w, "  %s\n", f.Note)
-	}
-	for _, face := range f.Faces {
-		n := face.Facts.Names
-		_, _ = fmt.Fprintf(w, "\n%s\n", face.Style)
-		pairs(w, [2]string{"stylesheet", fmt.Sprintf("font-family: %q; font-weight: %d;", f.Name, face.Facts.Style.Weight)},
-			[2]string{"full name", n.Full}, [2]string{"PostScript", n.PostScript}, [2]string{"version", n.Version},
-			[2]string{"permission", face.Permission})
-		for _, file := range face.Files {
-			mark := ""
-			if file.Current {
-				mark = ", packs use this one"
-			}
-			pairs(w, [2]string{"file", fmt.Sprintf("%s (%s, %s%s)", file.Name, strings.ToUpper(string(file.Container)), size(file.Bytes), mark)})
-		}
-		pairs(w, [2]string{"containers", containers(face.Containers)})
-		for _, p := range face.Facts.Problems {
-			pairs(w, [2]string{"problem", p.Message})
-		}
-	}
-	_, _ = fmt.Fprintln(w)
-	if len(f.Licenses) == 0 {
-		pairs(w, [2]string{"license", "none recorded"})
-	}
-	for _, l := range f.Licenses {
-		pairs(w, [2]string{"license", licenseLine(l)})
-	}
-	for _, p := range f.Papers {
-		pairs(w, [2]string{"paper", fmt.Sprintf("%s (paper %d, %s)", p.Name, p.Id, size(p.Bytes))})
-	}
-	for _, s := range f.Sites {
-		pairs(w, [2]string{"site", fmt.Sprintf("%s (site %d)", s.Name, s.Id)})
-	}
-}
-
-// containers says in a line which containers of a face are there.
-func containers(all []api.MadeContainer) string {
-	var out []string
-	for _, m := range all {
-		name := strings.ToUpper(string(m.Container))
-		switch {
-		case m.Bytes != nil:
-			name += " " + size(*m.Bytes)
-		case m.State == api.Failed:
-			name += " cannot be made"
-		case m.State == api.OnRequest:
-			name += " on request"
-		default:
-			name += " on its way"
-		}
-		out = append(out, name)
-	}
-	return strings.Join(out, ", ")
 }
 
 func clientCommand() *cli.Command {

@@ -6,15 +6,20 @@
 package cli
 
 import (
+	"bufio"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"os"
+	"slices"
+	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/jedib0t/go-pretty/v6/text"
 	"github.com/urfave/cli/v3"
+	"golang.org/x/term"
 )
 
 const (
@@ -58,7 +63,7 @@ func tree() *cli.Command {
 		Suggest:               true,
 		Commands: []*cli.Command{
 			serveCommand(), demoCommand(), signInCommand(), signOutCommand(),
-			addCommand(), deliveriesCommand(), familiesCommand(), familyCommand(), moveCommand(), clientCommand(), licenseCommand(), siteCommand(), packCommand(), reshapeCommand(), pictureCommand(),
+			addCommand(), deliveriesCommand(), familiesCommand(), searchesCommand(), familyCommand(), moveCommand(), clientCommand(), licenseCommand(), siteCommand(), packCommand(), reshapeCommand(), pictureCommand(),
 			activityCommand(), jobsCommand(), tokensCommand(), peopleCommand(), fileCommand(),
 		},
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},
@@ -161,4 +166,20 @@ func arguments(c *cli.Command, names ...string) ([]string, error) {
 		return nil, misused("`%s` does not take %q", c.FullName(), c.Args().Get(len(names)))
 	}
 	return c.Args().Slice(), nil
+}
+
+// errNobody says that nobody can be asked.
+var errNobody = errors.New("there is no terminal to ask in")
+
+// ask asks a question in the terminal; anything but yes is no.
+func ask(c *cli.Command, question string) (bool, error) {
+	if !term.IsTerminal(int(os.Stdin.Fd())) {
+		return false, errNobody
+	}
+	_, _ = fmt.Fprint(c.Root().ErrWriter, question, " [y/N] ")
+	answer, err := bufio.NewReader(os.Stdin).ReadString('\n')
+	if err != nil && !errors.Is(err, io.EOF) {
+		return false, err
+	}
+	return slices.Contains([]string{"y", "yes"}, strings.ToLower(strings.TrimSpace(answer))), nil
 }

@@ -63,15 +63,21 @@ type ServerInterface interface {
 	// GetDocumentContent The bytes of a document
 	// (GET /documents/{id}/content)
 	GetDocumentContent(ctx *echo.Context, id Id) error
-	// ListFamilies Families by name
+	// ListFamilies Families, found by words and by what they are
 	// (GET /families)
 	ListFamilies(ctx *echo.Context, params ListFamiliesParams) error
+	// DeleteFamily Delete a family; it can be brought back for thirty days
+	// (DELETE /families/{id})
+	DeleteFamily(ctx *echo.Context, id Id, params DeleteFamilyParams) error
 	// GetFamily A family with its faces, files, licenses and sites
 	// (GET /families/{id})
 	GetFamily(ctx *echo.Context, id Id) error
-	// ChangeFamily Change origin, client or note
+	// ChangeFamily Change what people say of it, or retire it
 	// (PATCH /families/{id})
 	ChangeFamily(ctx *echo.Context, id Id, params ChangeFamilyParams) error
+	// BringFamilyBack Bring a deleted family back, with all that was its own
+	// (POST /families/{id}/bring-back)
+	BringFamilyBack(ctx *echo.Context, id Id) error
 	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
 	// (POST /families/{id}/move)
 	MoveFaces(ctx *echo.Context, id Id) error
@@ -132,6 +138,18 @@ type ServerInterface interface {
 	// AddPerson Add a person (admin); the answer holds a one-time password
 	// (POST /people)
 	AddPerson(ctx *echo.Context) error
+	// ListSearchWords What families can be found by - the scripts, layout features, problems and tags there are
+	// (GET /search-words)
+	ListSearchWords(ctx *echo.Context) error
+	// ListSearches One's own saved searches, and those others share
+	// (GET /searches)
+	ListSearches(ctx *echo.Context) error
+	// SaveSearch Keep a search under a name
+	// (POST /searches)
+	SaveSearch(ctx *echo.Context) error
+	// DropSearch Drop one of one's own saved searches
+	// (DELETE /searches/{id})
+	DropSearch(ctx *echo.Context, id Id) error
 	// SignOut Sign out
 	// (DELETE /session)
 	SignOut(ctx *echo.Context) error
@@ -440,6 +458,132 @@ func (w *ServerInterfaceWrapper) ListFamilies(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
 	}
 
+	// ------------- Optional query parameter "origin" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "origin", ctx.QueryParams(), &params.Origin, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter origin: %s", err))
+	}
+
+	// ------------- Optional query parameter "permission" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "permission", ctx.QueryParams(), &params.Permission, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter permission: %s", err))
+	}
+
+	// ------------- Optional query parameter "license" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "license", ctx.QueryParams(), &params.License, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter license: %s", err))
+	}
+
+	// ------------- Optional query parameter "container" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "container", ctx.QueryParams(), &params.Container, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter container: %s", err))
+	}
+
+	// ------------- Optional query parameter "weight" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "weight", ctx.QueryParams(), &params.Weight, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter weight: %s", err))
+	}
+
+	// ------------- Optional query parameter "width" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "width", ctx.QueryParams(), &params.Width, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter width: %s", err))
+	}
+
+	// ------------- Optional query parameter "slope" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "slope", ctx.QueryParams(), &params.Slope, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter slope: %s", err))
+	}
+
+	// ------------- Optional query parameter "variable" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "variable", ctx.QueryParams(), &params.Variable, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter variable: %s", err))
+	}
+
+	// ------------- Optional query parameter "color" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "color", ctx.QueryParams(), &params.Color, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter color: %s", err))
+	}
+
+	// ------------- Optional query parameter "script" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "script", ctx.QueryParams(), &params.Script, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter script: %s", err))
+	}
+
+	// ------------- Optional query parameter "language" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "language", ctx.QueryParams(), &params.Language, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter language: %s", err))
+	}
+
+	// ------------- Optional query parameter "feature" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "feature", ctx.QueryParams(), &params.Feature, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter feature: %s", err))
+	}
+
+	// ------------- Optional query parameter "problem" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "problem", ctx.QueryParams(), &params.Problem, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter problem: %s", err))
+	}
+
+	// ------------- Optional query parameter "tag" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tag", ctx.QueryParams(), &params.Tag, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter tag: %s", err))
+	}
+
+	// ------------- Optional query parameter "used" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "used", ctx.QueryParams(), &params.Used, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter used: %s", err))
+	}
+
+	// ------------- Optional query parameter "shelf" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "shelf", ctx.QueryParams(), &params.Shelf, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter shelf: %s", err))
+	}
+
+	// ------------- Optional query parameter "total" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "total", ctx.QueryParams(), &params.Total, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter total: %s", err))
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", ctx.QueryParams(), &params.Sort, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter sort: %s", err))
+	}
+
 	// ------------- Optional query parameter "cursor" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -456,6 +600,44 @@ func (w *ServerInterfaceWrapper) ListFamilies(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ListFamilies(ctx, params)
+	return err
+}
+
+// DeleteFamily converts echo context to params.
+func (w *ServerInterfaceWrapper) DeleteFamily(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DeleteFamilyParams
+
+	headers := ctx.Request().Header
+	// ------------- Required header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Expected one value for If-Match, got %d", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: ""})
+		if err != nil {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter If-Match: %s", err))
+		}
+
+		params.IfMatch = IfMatch
+	} else {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Header parameter If-Match is required, but not found"))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DeleteFamily(ctx, id, params)
 	return err
 }
 
@@ -510,6 +692,22 @@ func (w *ServerInterfaceWrapper) ChangeFamily(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ChangeFamily(ctx, id, params)
+	return err
+}
+
+// BringFamilyBack converts echo context to params.
+func (w *ServerInterfaceWrapper) BringFamilyBack(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.BringFamilyBack(ctx, id)
 	return err
 }
 
@@ -943,6 +1141,49 @@ func (w *ServerInterfaceWrapper) AddPerson(ctx *echo.Context) error {
 	return err
 }
 
+// ListSearchWords converts echo context to params.
+func (w *ServerInterfaceWrapper) ListSearchWords(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListSearchWords(ctx)
+	return err
+}
+
+// ListSearches converts echo context to params.
+func (w *ServerInterfaceWrapper) ListSearches(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListSearches(ctx)
+	return err
+}
+
+// SaveSearch converts echo context to params.
+func (w *ServerInterfaceWrapper) SaveSearch(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SaveSearch(ctx)
+	return err
+}
+
+// DropSearch converts echo context to params.
+func (w *ServerInterfaceWrapper) DropSearch(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropSearch(ctx, id)
+	return err
+}
+
 // SignOut converts echo context to params.
 func (w *ServerInterfaceWrapper) SignOut(ctx *echo.Context) error {
 	var err error
@@ -1289,8 +1530,14 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/files/:id/fallback", wrapper.FindFallback, options.OperationMiddlewares["findFallback"]...)
 	router.GET(options.BaseURL+"/character-sets", wrapper.ListCharacterSets, options.OperationMiddlewares["listCharacterSets"]...)
 	router.GET(options.BaseURL+"/families", wrapper.ListFamilies, options.OperationMiddlewares["listFamilies"]...)
+	router.DELETE(options.BaseURL+"/families/:id", wrapper.DeleteFamily, options.OperationMiddlewares["deleteFamily"]...)
 	router.GET(options.BaseURL+"/families/:id", wrapper.GetFamily, options.OperationMiddlewares["getFamily"]...)
 	router.PATCH(options.BaseURL+"/families/:id", wrapper.ChangeFamily, options.OperationMiddlewares["changeFamily"]...)
+	router.POST(options.BaseURL+"/families/:id/bring-back", wrapper.BringFamilyBack, options.OperationMiddlewares["bringFamilyBack"]...)
+	router.GET(options.BaseURL+"/search-words", wrapper.ListSearchWords, options.OperationMiddlewares["listSearchWords"]...)
+	router.GET(options.BaseURL+"/searches", wrapper.ListSearches, options.OperationMiddlewares["listSearches"]...)
+	router.POST(options.BaseURL+"/searches", wrapper.SaveSearch, options.OperationMiddlewares["saveSearch"]...)
+	router.DELETE(options.BaseURL+"/searches/:id", wrapper.DropSearch, options.OperationMiddlewares["dropSearch"]...)
 	router.POST(options.BaseURL+"/families/:id/move", wrapper.MoveFaces, options.OperationMiddlewares["moveFaces"]...)
 	router.GET(options.BaseURL+"/licenses", wrapper.ListLicenses, options.OperationMiddlewares["listLicenses"]...)
 	router.POST(options.BaseURL+"/licenses", wrapper.AddLicense, options.OperationMiddlewares["addLicense"]...)
@@ -1922,6 +2169,56 @@ func (response ListFamiliesdefaultApplicationProblemPlusJSONResponse) VisitListF
 	return err
 }
 
+type DeleteFamilyRequestObject struct {
+	Id     Id `json:"id"`
+	Params DeleteFamilyParams
+}
+
+type DeleteFamilyResponseObject interface {
+	VisitDeleteFamilyResponse(w http.ResponseWriter) error
+}
+
+type DeleteFamily200ResponseHeaders struct {
+	ETag *string
+}
+
+type DeleteFamily200JSONResponse struct {
+	Body    Family
+	Headers DeleteFamily200ResponseHeaders
+}
+
+func (response DeleteFamily200JSONResponse) VisitDeleteFamilyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteFamilydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteFamilydefaultApplicationProblemPlusJSONResponse) VisitDeleteFamilyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetFamilyRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -2011,6 +2308,55 @@ type ChangeFamilydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangeFamilydefaultApplicationProblemPlusJSONResponse) VisitChangeFamilyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringFamilyBackRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type BringFamilyBackResponseObject interface {
+	VisitBringFamilyBackResponse(w http.ResponseWriter) error
+}
+
+type BringFamilyBack200ResponseHeaders struct {
+	ETag *string
+}
+
+type BringFamilyBack200JSONResponse struct {
+	Body    Family
+	Headers BringFamilyBack200ResponseHeaders
+}
+
+func (response BringFamilyBack200JSONResponse) VisitBringFamilyBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringFamilyBackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringFamilyBackdefaultApplicationProblemPlusJSONResponse) VisitBringFamilyBackResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2932,6 +3278,154 @@ func (response AddPersondefaultApplicationProblemPlusJSONResponse) VisitAddPerso
 	return err
 }
 
+type ListSearchWordsRequestObject struct {
+}
+
+type ListSearchWordsResponseObject interface {
+	VisitListSearchWordsResponse(w http.ResponseWriter) error
+}
+
+type ListSearchWords200JSONResponse SearchWords
+
+func (response ListSearchWords200JSONResponse) VisitListSearchWordsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSearchWordsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSearchWordsdefaultApplicationProblemPlusJSONResponse) VisitListSearchWordsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSearchesRequestObject struct {
+}
+
+type ListSearchesResponseObject interface {
+	VisitListSearchesResponse(w http.ResponseWriter) error
+}
+
+type ListSearches200JSONResponse SavedSearchList
+
+func (response ListSearches200JSONResponse) VisitListSearchesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSearchesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSearchesdefaultApplicationProblemPlusJSONResponse) VisitListSearchesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveSearchRequestObject struct {
+	Body *SaveSearchJSONRequestBody
+}
+
+type SaveSearchResponseObject interface {
+	VisitSaveSearchResponse(w http.ResponseWriter) error
+}
+
+type SaveSearch201JSONResponse SavedSearch
+
+func (response SaveSearch201JSONResponse) VisitSaveSearchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveSearchdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveSearchdefaultApplicationProblemPlusJSONResponse) VisitSaveSearchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropSearchRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type DropSearchResponseObject interface {
+	VisitDropSearchResponse(w http.ResponseWriter) error
+}
+
+type DropSearch204Response struct {
+}
+
+func (response DropSearch204Response) VisitDropSearchResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DropSearchdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropSearchdefaultApplicationProblemPlusJSONResponse) VisitDropSearchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SignOutRequestObject struct {
 }
 
@@ -3654,15 +4148,21 @@ type StrictServerInterface interface {
 	// GetDocumentContent The bytes of a document
 	// (GET /documents/{id}/content)
 	GetDocumentContent(ctx context.Context, request GetDocumentContentRequestObject) (GetDocumentContentResponseObject, error)
-	// ListFamilies Families by name
+	// ListFamilies Families, found by words and by what they are
 	// (GET /families)
 	ListFamilies(ctx context.Context, request ListFamiliesRequestObject) (ListFamiliesResponseObject, error)
+	// DeleteFamily Delete a family; it can be brought back for thirty days
+	// (DELETE /families/{id})
+	DeleteFamily(ctx context.Context, request DeleteFamilyRequestObject) (DeleteFamilyResponseObject, error)
 	// GetFamily A family with its faces, files, licenses and sites
 	// (GET /families/{id})
 	GetFamily(ctx context.Context, request GetFamilyRequestObject) (GetFamilyResponseObject, error)
-	// ChangeFamily Change origin, client or note
+	// ChangeFamily Change what people say of it, or retire it
 	// (PATCH /families/{id})
 	ChangeFamily(ctx context.Context, request ChangeFamilyRequestObject) (ChangeFamilyResponseObject, error)
+	// BringFamilyBack Bring a deleted family back, with all that was its own
+	// (POST /families/{id}/bring-back)
+	BringFamilyBack(ctx context.Context, request BringFamilyBackRequestObject) (BringFamilyBackResponseObject, error)
 	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
 	// (POST /families/{id}/move)
 	MoveFaces(ctx context.Context, request MoveFacesRequestObject) (MoveFacesResponseObject, error)
@@ -3723,6 +4223,18 @@ type StrictServerInterface interface {
 	// AddPerson Add a person (admin); the answer holds a one-time password
 	// (POST /people)
 	AddPerson(ctx context.Context, request AddPersonRequestObject) (AddPersonResponseObject, error)
+	// ListSearchWords What families can be found by - the scripts, layout features, problems and tags there are
+	// (GET /search-words)
+	ListSearchWords(ctx context.Context, request ListSearchWordsRequestObject) (ListSearchWordsResponseObject, error)
+	// ListSearches One's own saved searches, and those others share
+	// (GET /searches)
+	ListSearches(ctx context.Context, request ListSearchesRequestObject) (ListSearchesResponseObject, error)
+	// SaveSearch Keep a search under a name
+	// (POST /searches)
+	SaveSearch(ctx context.Context, request SaveSearchRequestObject) (SaveSearchResponseObject, error)
+	// DropSearch Drop one of one's own saved searches
+	// (DELETE /searches/{id})
+	DropSearch(ctx context.Context, request DropSearchRequestObject) (DropSearchResponseObject, error)
 	// SignOut Sign out
 	// (DELETE /session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
@@ -4229,6 +4741,32 @@ func (sh *strictHandler) ListFamilies(ctx *echo.Context, params ListFamiliesPara
 	return nil
 }
 
+// DeleteFamily operation middleware
+func (sh *strictHandler) DeleteFamily(ctx *echo.Context, id Id, params DeleteFamilyParams) error {
+	var request DeleteFamilyRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteFamily(ctx.Request().Context(), request.(DeleteFamilyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteFamily")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DeleteFamilyResponseObject); ok {
+		return validResponse.VisitDeleteFamilyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetFamily operation middleware
 func (sh *strictHandler) GetFamily(ctx *echo.Context, id Id) error {
 	var request GetFamilyRequestObject
@@ -4297,6 +4835,31 @@ func (sh *strictHandler) ChangeFamily(ctx *echo.Context, id Id, params ChangeFam
 		return err
 	} else if validResponse, ok := response.(ChangeFamilyResponseObject); ok {
 		return validResponse.VisitChangeFamilyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// BringFamilyBack operation middleware
+func (sh *strictHandler) BringFamilyBack(ctx *echo.Context, id Id) error {
+	var request BringFamilyBackRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BringFamilyBack(ctx.Request().Context(), request.(BringFamilyBackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BringFamilyBack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BringFamilyBackResponseObject); ok {
+		return validResponse.VisitBringFamilyBackResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -4942,6 +5505,123 @@ func (sh *strictHandler) AddPerson(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(AddPersonResponseObject); ok {
 		return validResponse.VisitAddPersonResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListSearchWords operation middleware
+func (sh *strictHandler) ListSearchWords(ctx *echo.Context) error {
+	var request ListSearchWordsRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSearchWords(ctx.Request().Context(), request.(ListSearchWordsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSearchWords")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListSearchWordsResponseObject); ok {
+		return validResponse.VisitListSearchWordsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListSearches operation middleware
+func (sh *strictHandler) ListSearches(ctx *echo.Context) error {
+	var request ListSearchesRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSearches(ctx.Request().Context(), request.(ListSearchesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSearches")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListSearchesResponseObject); ok {
+		return validResponse.VisitListSearchesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SaveSearch operation middleware
+func (sh *strictHandler) SaveSearch(ctx *echo.Context) error {
+	var request SaveSearchRequestObject
+
+	var body SaveSearchJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveSearch(ctx.Request().Context(), request.(SaveSearchRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveSearch")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SaveSearchResponseObject); ok {
+		return validResponse.VisitSaveSearchResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropSearch operation middleware
+func (sh *strictHandler) DropSearch(ctx *echo.Context, id Id) error {
+	var request DropSearchRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropSearch(ctx.Request().Context(), request.(DropSearchRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropSearch")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropSearchResponseObject); ok {
+		return validResponse.VisitDropSearchResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -233,6 +233,22 @@ func (h *handlers) ChangeFamily(ctx context.Context, r ChangeFamilyRequestObject
 	return ChangeFamily200JSONResponse{Body: *f, Headers: ChangeFamily200ResponseHeaders{ETag: &f.Etag}}, nil
 }
 
+func (h *handlers) DeleteFamily(ctx context.Context, r DeleteFamilyRequestObject) (DeleteFamilyResponseObject, error) {
+	f, err := h.catalog.DeleteFamily(ctx, who(ctx), r.Id, r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	return DeleteFamily200JSONResponse{Body: *f, Headers: DeleteFamily200ResponseHeaders{ETag: &f.Etag}}, nil
+}
+
+func (h *handlers) BringFamilyBack(ctx context.Context, r BringFamilyBackRequestObject) (BringFamilyBackResponseObject, error) {
+	f, err := h.catalog.BringFamilyBack(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return BringFamilyBack200JSONResponse{Body: *f, Headers: BringFamilyBack200ResponseHeaders{ETag: &f.Etag}}, nil
+}
+
 func (h *handlers) MoveFaces(ctx context.Context, r MoveFacesRequestObject) (MoveFacesResponseObject, error) {
 	f, err := h.catalog.MoveFaces(ctx, who(ctx), r.Id, *r.Body)
 	if err != nil {

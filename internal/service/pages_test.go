@@ -200,7 +200,7 @@ func TestADeliveryInTheConsole(t *testing.T) {
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), chromedp.WaitVisible(".zone"), chromedp.SetUploadFiles(`.zone input[type="file"]`, []string{path}),
-		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`))
+		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3 && !document.body.innerText.includes("being unpacked")`))
 	page := text(t, ctx)
 	for _, want := range []string{"shop.zip", "3 fonts: 3 marked, 0 in the catalog. Besides, 1 paper, 2 left out, 1 refused.", "It belongs to a demo page.", "New: Skerrow Sans Bold.", "a new family"} {
 		assert.Contains(t, page, want)

@@ -241,7 +241,7 @@ func (s *Store) RememberFamily(ctx context.Context, client int64, name string, f
 // into; ErrNotFound where it is the one they name.
 func (s *Store) RememberedFamily(ctx context.Context, client int64, name string) (*Family, error) {
 	return first[Family](s.db.WithContext(ctx).Joins("JOIN family_names ON family_names.family_id = families.id").
-		Where("family_names.client_id = ? AND family_names.name = ?", client, name))
+		Where("family_names.client_id = ? AND family_names.name = ? AND families.gone = 0", client, name))
 }
 
 // FilesByHash gives the files of the catalog with one of these bytes, by hash.
@@ -256,5 +256,5 @@ func (s *Store) FilesByHash(ctx context.Context, hashes []string) (map[string]Fi
 
 // WholeFamilyByName gives a client's family by name with its faces and files.
 func (s *Store) WholeFamilyByName(ctx context.Context, client int64, name string) (*Family, error) {
-	return first[Family](whole(s.db.WithContext(ctx)).Where("families.client_id = ? AND families.name = ?", client, name))
+	return first[Family](whole(s.db.WithContext(ctx)).Where("families.client_id = ? AND families.name = ? AND families.gone = 0", client, name))
 }

@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -15,11 +14,35 @@ import (
 type Family struct {
 	ID, ClientID       int64
 	Name, Origin, Note string
-	Search             string // the words search looks through
+	Designer, Foundry  string
+	Shelf              Shelf      `gorm:"default:catalog"`
+	ShelfAt            *time.Time // when it was put there
+	ShelfBy            string     // who did
+	Gone               int64      // its own number once deleted, so that its name is free
+	FaceCount          int
 	Version            int
+	Indexer            int // catalog's version of what lists and search know of it
 	CreatedAt          time.Time
+	ChangedAt          time.Time
 	Client             Client
 	Faces              []Face
+	Tags               []FamilyTag
+}
+
+// Shelf is where a family is kept: in the catalog, set aside, or on its way out.
+type Shelf string
+
+// The shelves.
+const (
+	InCatalog Shelf = "catalog"
+	Retired   Shelf = "retired"
+	Deleted   Shelf = "deleted"
+)
+
+// FamilyTag is a word a family is marked with.
+type FamilyTag struct {
+	Tag      string `gorm:"primaryKey"`
+	FamilyID int64  `gorm:"primaryKey"`
 }
 
 // Face is one design of a family, or one variable font.
@@ -31,6 +54,7 @@ type Face struct {
 	Weight       int
 	Slope        string
 	Files        []FaceFile
+	Listing      Listing `gorm:"embedded"`
 }
 
 // File is one container's bytes; the bytes themselves are in the bucket.
@@ -71,6 +95,7 @@ func (Derived) TableName() string { return "derived" }
 // width, weight and slope, files newest first.
 func whole(q *gorm.DB) *gorm.DB {
 	return q.Preload("Client").
+		Preload("Tags", func(q *gorm.DB) *gorm.DB { return q.Order("tag") }).
 		Preload("Faces", func(q *gorm.DB) *gorm.DB { return q.Order("width, weight, slope DESC, id") }).
 		Preload("Faces.Files", func(q *gorm.DB) *gorm.DB { return q.Order("current DESC, file_id DESC, place") }).
 		Preload("Faces.Files.File")
@@ -85,37 +110,28 @@ func (s *Store) Family(ctx context.Context, id int64) (*Family, error) {
 // transaction ends. With no client it finds the only family of that name.
 func (s *Store) FamilyByName(ctx context.Context, client int64, name string) (*Family, error) {
 	return first[Family](s.db.WithContext(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).
-		Where("client_id = ? AND name = ?", client, name))
+		Where("client_id = ? AND name = ? AND gone = 0", client, name))
 }
-
-// Families gives a page of families by name. Every word of text must occur
-// among a family's words; client 0 is any.
-func (s *Store) Families(ctx context.Context, text string, client int64, p Page) ([]Family, error) {
-	q := p.byName(whole(s.db.WithContext(ctx)), "families")
-	for word := range strings.FieldsSeq(text) {
-		q = q.Where("families.search LIKE ?", "%"+likeEscape.Replace(word)+"%")
-	}
-	if client != 0 {
-		q = q.Where("families.client_id = ?", client)
-	}
-	return list[Family](q)
-}
-
-var likeEscape = strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`)
 
 // AddFamily adds a family; ErrTaken where the client has one of that name.
 func (s *Store) AddFamily(ctx context.Context, f *Family) error {
 	return told(s.db.WithContext(ctx).Omit(clause.Associations).Create(f).Error)
 }
 
-// ChangeFamily writes client, origin and note if the version still stands.
+// ChangeFamily writes what people say of a family, and its tags, if the version
+// still stands.
 func (s *Store) ChangeFamily(ctx context.Context, f *Family) error {
-	return s.change(ctx, &Family{}, f.ID, f.Version, map[string]any{"client_id": f.ClientID, "origin": f.Origin, "note": f.Note})
-}
-
-// SetSearch writes the words by which a family is found.
-func (s *Store) SetSearch(ctx context.Context, family int64, words string) error {
-	return s.db.WithContext(ctx).Model(&Family{}).Where("id = ?", family).Update("search", words).Error
+	err := s.change(ctx, &Family{}, f.ID, f.Version, map[string]any{
+		"client_id": f.ClientID, "origin": f.Origin, "note": f.Note, "designer": f.Designer, "foundry": f.Foundry,
+		"shelf": f.Shelf, "shelf_at": f.ShelfAt, "shelf_by": f.ShelfBy, "gone": f.Gone, "changed_at": f.ChangedAt,
+	})
+	if err != nil {
+		return err
+	}
+	if err := s.db.WithContext(ctx).Where("family_id = ?", f.ID).Delete(&FamilyTag{}).Error; err != nil || len(f.Tags) == 0 {
+		return err
+	}
+	return told(s.db.WithContext(ctx).Create(&f.Tags).Error)
 }
 
 // FaceByKey finds a face of a family by what makes it the same.
@@ -142,6 +158,14 @@ func (s *Store) File(ctx context.Context, id int64) (*File, error) {
 func (s *Store) FamilyOfFile(ctx context.Context, file int64) (*Family, error) {
 	return first[Family](s.db.WithContext(ctx).Preload("Client").Joins("JOIN faces ON faces.family_id = families.id").
 		Joins("JOIN face_files ON face_files.face_id = faces.id").Where("face_files.file_id = ?", file).Limit(1))
+}
+
+// FamiliesOfFile gives the numbers of all families that a file has faces of.
+func (s *Store) FamiliesOfFile(ctx context.Context, file int64) ([]int64, error) {
+	var ids []int64
+	err := s.db.WithContext(ctx).Model(&Face{}).Distinct("family_id").Where("id IN (SELECT face_id FROM face_files WHERE file_id = ?)", file).
+		Order("family_id").Pluck("family_id", &ids).Error
+	return ids, told(err)
 }
 
 // AddFile adds a file; ErrTaken where the same bytes are there.

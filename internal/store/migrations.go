@@ -130,6 +130,50 @@ var migrations = []*gormigrate.Migration{
 			client_id BIGINT NOT NULL REFERENCES clients (id), name VARCHAR(250) NOT NULL,
 			family_id BIGINT NOT NULL REFERENCES families (id), PRIMARY KEY (client_id, name))`,
 	)},
+	{ID: "0005-search", Migrate: statements(
+		`ALTER TABLE families ADD COLUMN IF NOT EXISTS designer VARCHAR(200) NOT NULL DEFAULT '',
+			ADD COLUMN IF NOT EXISTS foundry VARCHAR(200) NOT NULL DEFAULT '',
+			ADD COLUMN IF NOT EXISTS shelf VARCHAR(8) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT 'catalog',
+			ADD COLUMN IF NOT EXISTS shelf_at DATETIME(6) NULL, ADD COLUMN IF NOT EXISTS shelf_by VARCHAR(200) NOT NULL DEFAULT '',
+			ADD COLUMN IF NOT EXISTS gone BIGINT NOT NULL DEFAULT 0,
+			ADD COLUMN IF NOT EXISTS face_count INT NOT NULL DEFAULT 0,
+			ADD COLUMN IF NOT EXISTS changed_at DATETIME(6) NOT NULL DEFAULT '2000-01-01',
+			ADD COLUMN IF NOT EXISTS indexer INT NOT NULL DEFAULT 0`,
+		`ALTER TABLE families DROP COLUMN IF EXISTS search,
+			ADD UNIQUE KEY IF NOT EXISTS client_name_gone (client_id, name, gone), DROP KEY IF EXISTS client_name, DROP KEY IF EXISTS name,
+			ADD KEY IF NOT EXISTS shelf_name (shelf, name, id), ADD KEY IF NOT EXISTS shelf_newest (shelf, id),
+			ADD KEY IF NOT EXISTS shelf_faces (shelf, face_count, id), ADD KEY IF NOT EXISTS shelf_changed (shelf, changed_at, id),
+			ADD KEY IF NOT EXISTS client_shelf (client_id, shelf, name, id), ADD KEY IF NOT EXISTS indexer (indexer)`,
+		`UPDATE families SET changed_at = created_at WHERE indexer = 0`,
+		`ALTER TABLE faces ADD COLUMN IF NOT EXISTS file_id BIGINT NOT NULL DEFAULT 0,
+			ADD COLUMN IF NOT EXISTS place INT NOT NULL DEFAULT 0,
+			ADD COLUMN IF NOT EXISTS container VARCHAR(8) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT '',
+			ADD COLUMN IF NOT EXISTS containers VARCHAR(60) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT '',
+			ADD COLUMN IF NOT EXISTS weight_min INT NOT NULL DEFAULT 0, ADD COLUMN IF NOT EXISTS weight_max INT NOT NULL DEFAULT 0,
+			ADD COLUMN IF NOT EXISTS width_min DOUBLE NOT NULL DEFAULT 0, ADD COLUMN IF NOT EXISTS width_max DOUBLE NOT NULL DEFAULT 0,
+			ADD COLUMN IF NOT EXISTS variable BOOLEAN NOT NULL DEFAULT FALSE,
+			ADD COLUMN IF NOT EXISTS color BOOLEAN NOT NULL DEFAULT FALSE,
+			ADD COLUMN IF NOT EXISTS permission VARCHAR(16) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT '',
+			ADD COLUMN IF NOT EXISTS sample VARCHAR(200) NOT NULL DEFAULT '',
+			ADD COLUMN IF NOT EXISTS trait_set BIGINT NOT NULL DEFAULT 0`,
+		`ALTER TABLE faces ADD KEY IF NOT EXISTS cover
+			(family_id, trait_set, weight_min, weight_max, width_min, width_max, slope, variable, color, permission, containers)`,
+		`CREATE TABLE IF NOT EXISTS trait_sets (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, UNIQUE KEY hash (hash))`,
+		`CREATE TABLE IF NOT EXISTS set_traits (
+			trait VARCHAR(80) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL, set_id BIGINT NOT NULL REFERENCES trait_sets (id),
+			PRIMARY KEY (trait, set_id), KEY of_set (set_id, trait))`,
+		`CREATE TABLE IF NOT EXISTS words (word VARCHAR(64) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin PRIMARY KEY)`,
+		`CREATE TABLE IF NOT EXISTS family_words (
+			word VARCHAR(64) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL, family_id BIGINT NOT NULL REFERENCES families (id),
+			PRIMARY KEY (word, family_id), KEY of_family (family_id, word))`,
+		`CREATE TABLE IF NOT EXISTS family_tags (
+			tag VARCHAR(60) NOT NULL, family_id BIGINT NOT NULL REFERENCES families (id),
+			PRIMARY KEY (tag, family_id), KEY of_family (family_id, tag))`,
+		`CREATE TABLE IF NOT EXISTS searches (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, person_id BIGINT NOT NULL REFERENCES people (id), name VARCHAR(200) NOT NULL,
+			query TEXT NOT NULL, shared BOOLEAN NOT NULL, created_at DATETIME(6) NOT NULL, UNIQUE KEY person_name (person_id, name))`,
+	)},
 }
 
 func statements(all ...string) gormigrate.MigrateFunc {

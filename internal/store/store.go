@@ -51,7 +51,8 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 	if c.Collation == "" {
 		c.Collation = "utf8mb4_unicode_520_ci"
 	}
-	c.ClientFoundRows = true // an update that changes nothing still found its row
+	c.InterpolateParams = true // one journey to the database for each statement, not three
+	c.ClientFoundRows = true   // an update that changes nothing still found its row
 	if c.Params == nil {
 		c.Params = map[string]string{}
 	}

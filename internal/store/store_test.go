@@ -79,14 +79,14 @@ func TestDeadlockIsTriedAgain(t *testing.T) {
 		both.Go(func() {
 			assert.NoError(t, s.Tx(context.Background(), func(tx *store.Store) error {
 				attempts[i]++
-				if err := tx.SetSearch(ctx, ids[i], "first"); err != nil {
+				if err := tx.Recount(ctx, ids[i], time.Now(), 1); err != nil {
 					return err
 				}
 				if attempts[i] == 1 { // both hold one row before either asks for the other
 					met.Done()
 					met.Wait()
 				}
-				return tx.SetSearch(ctx, ids[1-i], "second")
+				return tx.Recount(ctx, ids[1-i], time.Now(), 2)
 			}))
 		})
 	}

@@ -1,8 +1,10 @@
 import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import type { Ref } from 'vue'
+import { toAddress, type Filters } from '../state/search'
 import { lastSent } from '../state/uploads'
 import { api, data, message } from './client'
+import type { operations } from './schema'
 
 /** Server state, under one key a kind of thing. Whoever changes something says which kinds it touched. */
 export const me = () => useQuery({ queryKey: ['session'], queryFn: () => data(api.GET('/session')), retry: false, staleTime: 60_000 })
@@ -19,14 +21,24 @@ export const fallback = (id: Ref<number>, place: number, groups: Ref<number>) =>
     staleTime: Infinity, placeholderData: keepPreviousData,
   })
 
-export const families = (q: Ref<string>, client: Ref<string>) =>
+const asked = (f: Filters) => toAddress(f) as NonNullable<operations['listFamilies']['parameters']['query']>
+/** Families that are searched for, a page after the other; how many there are is asked apart, so that the first page need not wait for it. */
+export const families = (filters: Ref<Filters>) =>
   useInfiniteQuery({
-    queryKey: ['families', q, client],
-    queryFn: ({ pageParam }) => data(api.GET('/families', { params: { query: { q: q.value, client: client.value, cursor: pageParam, limit: 30 } } })),
+    queryKey: ['families', 'list', filters],
+    queryFn: ({ pageParam, signal }) => data(api.GET('/families', { params: { query: { ...asked(filters.value), cursor: pageParam, limit: 40, total: false } }, signal })),
     initialPageParam: '',
     getNextPageParam: (last) => last.next,
     placeholderData: (before) => before,
   })
+export const familyCount = (filters: Ref<Filters>) =>
+  useQuery({
+    queryKey: ['families', 'count', filters],
+    queryFn: async ({ signal }) => (await data(api.GET('/families', { params: { query: { ...asked(filters.value), limit: 1 } }, signal }))).total,
+    placeholderData: keepPreviousData,
+  })
+export const searchWords = () => useQuery({ queryKey: ['families', 'words'], queryFn: () => data(api.GET('/search-words')) })
+export const searches = () => useQuery({ queryKey: ['searches'], queryFn: () => data(api.GET('/searches')) })
 
 /** Every family's name, for choosing one. */
 export const familyNames = () =>

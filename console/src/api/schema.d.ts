@@ -376,7 +376,12 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Families by name */
+        /**
+         * Families, found by words and by what they are
+         * @description Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
+         *     (permission, container, weight, width, slope, variable, color, script, language, feature, problem) must be
+         *     met by one face as a whole. Numbers may be ranges with a hyphen, such as `300-500` or `600-`.
+         */
         get: operations["listFamilies"];
         put?: never;
         post?: never;
@@ -399,11 +404,85 @@ export interface paths {
         get: operations["getFamily"];
         put?: never;
         post?: never;
+        /** Delete a family; it can be brought back for thirty days */
+        delete: operations["deleteFamily"];
+        options?: never;
+        head?: never;
+        /** Change what people say of it, or retire it */
+        patch: operations["changeFamily"];
+        trace?: never;
+    };
+    "/families/{id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a deleted family back, with all that was its own */
+        post: operations["bringFamilyBack"];
         delete?: never;
         options?: never;
         head?: never;
-        /** Change origin, client or note */
-        patch: operations["changeFamily"];
+        patch?: never;
+        trace?: never;
+    };
+    "/search-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What families can be found by - the scripts, layout features, problems and tags there are */
+        get: operations["listSearchWords"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/searches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's own saved searches, and those others share */
+        get: operations["listSearches"];
+        put?: never;
+        /** Keep a search under a name */
+        post: operations["saveSearch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/searches/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop one of one's own saved searches */
+        delete: operations["dropSearch"];
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/families/{id}/move": {
@@ -1045,6 +1124,9 @@ export interface components {
             style: string;
             weight: number;
             slope: string;
+            variable: boolean;
+            /** @description Meets what was asked of faces */
+            meets: boolean;
             /** Format: int64 */
             fileId: number;
             place: number;
@@ -1056,6 +1138,9 @@ export interface components {
             name: string;
             client: components["schemas"]["Ref"];
             origin: components["schemas"]["Origin"];
+            designer: string;
+            foundry: string;
+            shelf: components["schemas"]["Shelf"];
             faces: components["schemas"]["PreviewFace"][];
             /** @description Sample text from the font, empty where it has none */
             sample: string;
@@ -1069,6 +1154,54 @@ export interface components {
         FamilyPage: {
             items: components["schemas"]["FamilySummary"][];
             next?: string;
+            /** @description How many there are in all; with the first page */
+            total?: number;
+            /** @description Words that nothing begins with */
+            meant: components["schemas"]["MeantWord"][];
+        };
+        MeantWord: {
+            typed: string;
+            words: string[];
+        };
+        /**
+         * @default catalog
+         * @enum {string}
+         */
+        Shelf: "catalog" | "retired" | "deleted";
+        /** @enum {string} */
+        FamilySort: "best" | "name" | "newest" | "changed" | "faces";
+        /** @enum {string} */
+        PermissionLevel: "installable" | "editable" | "preview-print" | "restricted" | "not-stated";
+        /** @enum {string} */
+        LicenseState: "none" | "in-force" | "ending" | "lapsed" | "unproven";
+        SearchWords: {
+            scripts: string[];
+            features: string[];
+            problems: string[];
+            tags: components["schemas"]["TagCount"][];
+        };
+        TagCount: {
+            tag: string;
+            families: number;
+        };
+        NewSavedSearch: {
+            name: string;
+            /** @description The parameters of /families, as in an address: q=sans&language=pl */
+            query: string;
+            /** @default false */
+            shared: boolean;
+        };
+        SavedSearch: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            query: string;
+            shared: boolean;
+            person: string;
+            own: boolean;
+        };
+        SavedSearchList: {
+            items: components["schemas"]["SavedSearch"][];
         };
         Family: {
             /** Format: int64 */
@@ -1077,6 +1210,21 @@ export interface components {
             client: components["schemas"]["Ref"];
             origin: components["schemas"]["Origin"];
             note: string;
+            designer: string;
+            foundry: string;
+            tags: string[];
+            shelf: components["schemas"]["Shelf"];
+            /**
+             * Format: date-time
+             * @description When it was retired or deleted
+             */
+            shelfAt?: string;
+            shelfBy?: string;
+            /**
+             * Format: date-time
+             * @description The day on which a deleted family can no longer be brought back
+             */
+            goneAt?: string;
             faces: components["schemas"]["Face"][];
             licenses: components["schemas"]["License"][];
             sites: components["schemas"]["Ref"][];
@@ -1089,6 +1237,11 @@ export interface components {
             /** Format: int64 */
             client?: number;
             note?: string;
+            designer?: string;
+            foundry?: string;
+            tags?: string[];
+            /** @description Hidden from lists and not lost; what uses it goes on using it */
+            retired?: boolean;
         };
         FaceMove: {
             /** @description The name of the family they go into; it is started where the client has none of that name */
@@ -2243,10 +2396,38 @@ export interface operations {
     listFamilies: {
         parameters: {
             query?: {
-                /** @description Words in family, face, PostScript or client names */
+                /** @description The beginnings of words in family, face, full, PostScript and file names, designer, foundry, client and tags */
                 q?: string;
                 /** @description Name or number of a client */
                 client?: string;
+                origin?: components["schemas"]["Origin"][];
+                permission?: components["schemas"]["PermissionLevel"][];
+                license?: components["schemas"]["LicenseState"][];
+                /** @description Of the files that came in */
+                container?: string[];
+                /** @description A number or range from 1 to 1000 */
+                weight?: string;
+                /** @description Percent, a number or range */
+                width?: string;
+                slope?: ("upright" | "italic" | "oblique")[];
+                variable?: boolean;
+                color?: boolean;
+                /** @description A script's name in Unicode, such as Greek */
+                script?: string[];
+                /** @description Code or English name of a language that can be set, such as pl or Polish; all of several */
+                language?: string[];
+                /** @description Tag of a layout feature, such as smcp; all of several */
+                feature?: string[];
+                /** @description Code of a problem, or any */
+                problem?: string[];
+                tag?: string[];
+                /** @description Whether a site uses it */
+                used?: boolean;
+                shelf?: components["schemas"]["Shelf"];
+                /** @description Whether to count them all */
+                total?: boolean;
+                /** @description best, where words are given, else name */
+                sort?: components["schemas"]["FamilySort"];
                 /** @description The `next` of the page before */
                 cursor?: components["parameters"]["Cursor"];
                 limit?: components["parameters"]["Limit"];
@@ -2273,6 +2454,33 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The family */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteFamily: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The ETag of what is being changed */
+                "If-Match": components["parameters"]["IfMatch"];
+            };
             path: {
                 id: components["parameters"]["Id"];
             };
@@ -2320,6 +2528,118 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Family"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bringFamilyBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The family */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSearchWords: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The words */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchWords"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSearches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The searches */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedSearchList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveSearch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSavedSearch"];
+            };
+        };
+        responses: {
+            /** @description Saved */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedSearch"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropSearch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Dropped */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -1,51 +1,64 @@
 <script setup lang="ts">
-import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
-import { computed, ref, watch } from 'vue'
+import { useWindowVirtualizer } from '@tanstack/vue-virtual'
+import { ElButton, ElInput } from 'element-plus'
+import { computed, nextTick, onMounted, ref, useTemplateRef, watch, type ComponentPublicInstance } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { clients, families } from '../api/queries'
-import type { Schemas } from '../api/client'
-import FaceSample from '../parts/FaceSample.vue'
+import { families, familyCount } from '../api/queries'
+import CatalogFilters from '../parts/CatalogFilters.vue'
+import FamilyStrip from '../parts/FamilyStrip.vue'
 import SampleControls from '../parts/SampleControls.vue'
+import SavedSearches from '../parts/SavedSearches.vue'
 import Trouble from '../parts/Trouble.vue'
-import { label, origins } from '../state/show'
+import { fromAddress, narrowing, toAddress, toLine } from '../state/search'
+import { some } from '../state/show'
 import { useTaste } from '../state/taste'
 
 const route = useRoute()
 const router = useRouter()
 const taste = useTaste()
-const typed = ref(String(route.query.q ?? ''))
-const q = ref(typed.value)
-const client = ref(String(route.query.client ?? ''))
-const { data: known } = clients()
-const { data, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage } = families(q, client)
+const filters = ref(fromAddress(route.query))
+const typed = ref(filters.value.q)
+const narrow = computed(() => narrowing(filters.value))
+const open = ref(narrow.value > 0)
+const { data, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage, isPlaceholderData } = families(filters)
+const { data: total } = familyCount(filters)
 const found = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
+const meant = computed(() => data.value?.pages[0]?.meant ?? [])
+const chosen = ref<number[]>([])
 
 // The address of the page holds the query; typing settles for a moment first.
 let settling = 0
 watch(typed, (t) => {
   clearTimeout(settling)
-  settling = window.setTimeout(() => (q.value = t.trim()), 200)
+  settling = window.setTimeout(() => (filters.value = { ...filters.value, q: t.trim() }), 150)
 })
-watch([q, client], () => router.replace({ query: { ...(q.value && { q: q.value }), ...(client.value && { client: client.value }) } }))
+watch(filters, (f) => router.replace({ query: toAddress(f) }))
+watch(() => route.query, (q) => {
+  if (toLine(fromAddress(q)) !== toLine(filters.value)) take(new URLSearchParams(toLine(fromAddress(q))))
+})
+function take(query: string | URLSearchParams) {
+  filters.value = fromAddress(new URLSearchParams(query))
+  typed.value = filters.value.q
+  open.value ||= narrow.value > 0
+}
+function choose(id: number, on: boolean) {
+  chosen.value = on ? [...chosen.value, id] : chosen.value.filter((c) => c !== id)
+}
 
-type Family = Schemas['FamilySummary']
-/** The face nearest to an upright regular speaks for the family. */
-function speaker(f: Family) {
-  return [...f.faces].sort((a, b) => rank(a) - rank(b))[0]
-}
-function rank(p: Family['faces'][number]) {
-  return Math.abs(p.weight - 400) + (p.slope === 'upright' ? 0 : 1000)
-}
-/** What is in order, and what is not. */
-function standing(f: Family) {
-  return [f.origin !== 'unknown' && label(origins, f.origin), f.licenses && `${f.licenses} license${f.licenses > 1 ? 's' : ''}`].filter(Boolean)
-}
-function alarms(f: Family) {
-  return [f.origin === 'unknown' && 'origin unknown', !f.licenses && 'no license', f.permission === 'restricted' && 'embedding forbidden'].filter(Boolean)
-}
-function words(f: Family) {
-  return taste.words || f.sample || f.name
-}
+// Only the strips in view are there, however many families there are.
+const list = useTemplateRef<HTMLElement>('list')
+const top = ref(0)
+const rows = useWindowVirtualizer(computed(() => ({ count: found.value.length, estimateSize: () => Math.max(96, taste.size * 1.4 + 32), overscan: 6, scrollMargin: top.value, getItemKey: (i: number) => found.value[i]!.id })))
+const shown = computed(() => rows.value.getVirtualItems())
+const measure = (el: Element | ComponentPublicInstance | null) => el instanceof Element && rows.value.measureElement(el)
+const place = () => (top.value = list.value?.offsetTop ?? 0)
+onMounted(place)
+watch([open, meant, found], () => nextTick(place))
+watch(() => taste.size, () => rows.value.measure())
+watch(shown, (items) => {
+  const last = items.at(-1)
+  if (last && last.index >= found.value.length - 12 && hasNextPage.value && !isFetchingNextPage.value) void fetchNextPage()
+})
 </script>
 
 <template>
@@ -55,45 +68,43 @@ function words(f: Family) {
       <RouterLink to="/intake">Add fonts</RouterLink>
     </div>
     <div class="tools sheet">
-      <ElInput v-model="typed" class="find" placeholder="Find: family, PostScript name, file, client" clearable aria-label="Find" />
-      <ElSelect v-model="client" class="client" placeholder="Any client" clearable aria-label="Client" :empty-values="['', null, undefined]" :value-on-clear="''">
-        <ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.name" :label="c.name" />
-      </ElSelect>
+      <div class="row find">
+        <ElInput v-model="typed" class="words" placeholder="Find: family, PostScript name, file, designer, client, tag" clearable aria-label="Find" />
+        <ElButton :aria-expanded="open" @click="open = !open">Filters<template v-if="narrow"> ({{ narrow }})</template></ElButton>
+        <SavedSearches :line="toLine(filters)" @take="take" />
+      </div>
+      <CatalogFilters v-if="open" v-model="filters" />
       <SampleControls />
     </div>
     <Trouble v-if="error" :error="error" />
     <p v-else-if="isPending" class="soft">Reading the catalog …</p>
-    <p v-else-if="!found.length && (q || client)" class="soft">No family matches. Try fewer letters, or another client.</p>
-    <div v-else-if="!found.length" class="sheet"><p>The crate is empty. <RouterLink to="/intake">Add the first fonts</RouterLink>.</p></div>
-    <ul class="list">
-      <li v-for="f in found" :key="f.id" class="strip">
-        <div class="about">
-          <RouterLink class="name" :to="`/families/${f.id}`">{{ f.name }}</RouterLink>
-          <span class="soft small">{{ f.client.name }}</span>
-          <span class="soft small">{{ standing(f).join(', ') }}</span>
-          <span v-if="alarms(f).length" class="small alarm">{{ alarms(f).join(', ') }}</span>
-          <span class="soft small">{{ f.faces.length }} face{{ f.faces.length === 1 ? '' : 's' }}, {{ f.sites ? `on ${f.sites} site${f.sites > 1 ? 's' : ''}` : 'not in use' }}</span>
-        </div>
-        <RouterLink :to="`/families/${f.id}`" class="sample" :aria-label="`Open ${f.name}`" tabindex="-1">
-          <FaceSample v-if="speaker(f)" :file-id="speaker(f)!.fileId" :container="speaker(f)!.container" :place="speaker(f)!.place" :size="taste.size" :text="words(f)" />
-        </RouterLink>
-      </li>
-    </ul>
-    <ElButton v-if="hasNextPage" :loading="isFetchingNextPage" @click="fetchNextPage()">More families</ElButton>
+    <template v-else>
+      <div class="row line" aria-live="polite">
+        <span v-if="total !== undefined" class="soft">{{ some(total, 'family', 'families') }}</span>
+        <span v-for="m in meant" :key="m.typed">Nothing begins with “{{ m.typed }}”; these have {{ m.words.map((w) => `“${w}”`).join(', ') }}.</span>
+        <ElButton v-if="narrow || filters.q" link type="primary" @click="take('')">Show all</ElButton>
+        <RouterLink v-if="chosen.length > 1" :to="`/compare?${chosen.map((c) => `id=${c}`).join('&')}`">Compare {{ some(chosen.length, 'family', 'families') }}</RouterLink>
+        <span v-else-if="chosen.length" class="soft small">Choose another to compare them.</span>
+      </div>
+      <p v-if="!found.length && (filters.q || narrow)" class="soft">No family matches. Try fewer letters, or fewer filters.</p>
+      <div v-else-if="!found.length" class="sheet"><p>The crate is empty. <RouterLink to="/intake">Add the first fonts</RouterLink>.</p></div>
+    </template>
+    <div ref="list" class="crate" :class="{ stale: isPlaceholderData }" :style="{ height: `${rows.getTotalSize()}px` }" role="list">
+      <div v-for="v in shown" :key="String(v.key)" :ref="measure" role="listitem" class="slot" :data-index="v.index" :style="{ transform: `translateY(${v.start - top}px)` }">
+        <FamilyStrip :family="found[v.index]!" :chosen="chosen.includes(found[v.index]!.id)" @choose="choose(found[v.index]!.id, $event)" />
+      </div>
+    </div>
+    <p v-if="isFetchingNextPage" class="soft small">Reading on …</p>
   </div>
 </template>
 
 <style scoped>
-.tools { display: flex; flex-wrap: wrap; gap: 0.6rem 1rem; align-items: end; margin-bottom: 0.75rem; }
-.tools > :last-child { flex: 1 1 100%; }
-.find { flex: 3 1 16rem; }
-.client { flex: 1 1 11rem; }
-.strip { display: grid; grid-template-columns: 13rem minmax(0, 1fr); gap: 0.25rem 1.5rem; padding: 1rem 0; align-items: center; }
-.about { display: grid; }
-.name { font-weight: 650; color: var(--ink); text-decoration: none; }
-.name:hover { text-decoration: underline; }
-.sample { color: inherit; text-decoration: none; min-width: 0; }
-.alarm { color: var(--barred); font-weight: 600; }
-.alarm::first-letter { text-transform: uppercase; }
-@media (max-width: 46rem) { .strip { grid-template-columns: minmax(0, 1fr); } }
+.tools { display: grid; gap: 0.8rem; margin-bottom: 0.75rem; }
+.find { flex-wrap: nowrap; }
+.words { flex: 1; }
+.line { min-height: 1.6rem; margin-bottom: 0.4rem; }
+.crate { position: relative; }
+.slot { position: absolute; inset: 0 0 auto; }
+.stale { opacity: 0.6; }
+@media (max-width: 40rem) { .find { flex-wrap: wrap; } .words { flex-basis: 100%; } }
 </style>

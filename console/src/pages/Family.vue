@@ -1,27 +1,22 @@
 <script setup lang="ts">
-import { ElButton, ElOption, ElSelect } from 'element-plus'
+import { ElButton } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
-import { api, base, data as dataOf, type Schemas } from '../api/client'
-import { change, family, me } from '../api/queries'
+import { base } from '../api/client'
+import { family, me } from '../api/queries'
 import FacePanel from '../parts/FacePanel.vue'
+import FamilyAbout from '../parts/FamilyAbout.vue'
 import FamilyPapers from '../parts/FamilyPapers.vue'
 import FamilyMove from '../parts/FamilyMove.vue'
 import LicenseForm from '../parts/LicenseForm.vue'
 import LicenseLine from '../parts/LicenseLine.vue'
 import SampleControls from '../parts/SampleControls.vue'
 import Trouble from '../parts/Trouble.vue'
-import { origins } from '../state/show'
 
 const props = defineProps<{ id: number }>()
 const { data: f, error } = family(toRef(props, 'id'))
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
 const recording = ref(false)
-const setOrigin = change(
-  (origin: Schemas['Origin']) =>
-    dataOf(api.PATCH('/families/{id}', { params: { path: { id: props.id }, header: { 'If-Match': f.value!.etag } }, body: { origin } })),
-  ['families'],
-)
 </script>
 
 <template>
@@ -33,12 +28,8 @@ const setOrigin = change(
           <p class="soft small crumb"><RouterLink to="/families">Catalog</RouterLink> / {{ f.client.name }}</p>
           <h1>{{ f.name }}</h1>
         </div>
-        <div class="row small"><span class="soft">Origin</span>
-          <ElSelect :model-value="f.origin" :disabled="!mayEdit" class="origin" aria-label="Origin" @change="setOrigin.mutate($event)">
-            <ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label" />
-          </ElSelect>
-        </div>
       </div>
+      <FamilyAbout :key="f.id" :family="f" :may-edit="mayEdit" />
       <SampleControls />
       <h2>Faces</h2>
       <FacePanel v-for="face in f.faces" :key="face.id" :face="face" :family="f.name" :base="base" />
@@ -58,7 +49,6 @@ const setOrigin = change(
 
 <style scoped>
 .crumb { margin: 0 0 0.2rem; }
-.origin { width: 13rem; }
 .split { justify-content: space-between; margin-top: 1.5rem; }
 .split h2 { margin: 0.5rem 0; }
 .alarm { color: var(--barred); }

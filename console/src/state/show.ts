@@ -6,7 +6,7 @@ export function bytes(n: number): string {
 }
 
 /** A number of things: 1 font, 2 fonts. */
-export const some = (n: number, thing: string) => `${n} ${thing}${n === 1 ? '' : 's'}`
+export const some = (n: number, thing: string, things = `${thing}s`) => `${n.toLocaleString()} ${n === 1 ? thing : things}`
 
 export function when(iso: string): string {
   return new Date(iso).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })

@@ -23,8 +23,10 @@ import (
 type Service struct {
 	Address string
 	Data    string // its data folder
-	Log     *Buffer
-	people  map[api.Role]Person
+	// Database is the data source name of its database.
+	Database string
+	Log      *Buffer
+	people   map[api.Role]Person
 }
 
 // Person is somebody who can sign in.
@@ -53,7 +55,7 @@ func (b *Buffer) String() string {
 // The package's TestMain must be mariadbtest.Main.
 func Start(t testing.TB, fill func(ctx context.Context, c *catalog.Catalog, data, oneTimePassword string) (email, password string, err error)) *Service {
 	t.Helper()
-	s := &Service{Data: t.TempDir(), Log: &Buffer{}, people: map[api.Role]Person{}}
+	s := &Service{Data: t.TempDir(), Database: mariadbtest.New(t), Log: &Buffer{}, people: map[api.Role]Person{}}
 	if fill == nil {
 		fill = ownPassword
 	}
@@ -61,7 +63,7 @@ func Start(t testing.TB, fill func(ctx context.Context, c *catalog.Catalog, data
 	ready, done := make(chan string, 1), make(chan error, 1)
 	var crate *catalog.Catalog
 	options := service.Options{
-		Listen: "127.0.0.1:0", Data: s.Data, Database: mariadbtest.New(t), Studio: "Lanternjaw Studio", AdminName: "Ines Varga", AdminEmail: "ines@lanternjaw.example",
+		Listen: "127.0.0.1:0", Data: s.Data, Database: s.Database, Studio: "Lanternjaw Studio", AdminName: "Ines Varga", AdminEmail: "ines@lanternjaw.example",
 		Log: slog.New(slog.NewTextHandler(s.Log, &slog.HandlerOptions{Level: slog.LevelDebug})),
 		Prepare: func(ctx context.Context, c *catalog.Catalog, oneTime string) error {
 			crate = c

@@ -1,0 +1,167 @@
+package catalog
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"sparecrate/font/facts"
+	"sparecrate/internal/search"
+	"sparecrate/internal/store"
+	"sparecrate/internal/work"
+)
+
+// indexVersion goes up when lists and search know other things of a family than
+// before, so that all are listed anew.
+const indexVersion = 1
+
+// The kinds of traits that faces are found by.
+const (
+	traitLanguage = "language"
+	traitScript   = "script"
+	traitFeature  = "feature"
+	traitProblem  = "problem"
+	anyProblem    = "any"
+)
+
+func trait(kind, value string) string { return cut(kind+":"+strings.TrimSpace(value), 80) }
+
+// traits gives all that a face is found by besides its words and numbers.
+func traits(f *facts.Face) []string {
+	var out []string
+	for _, l := range f.Coverage.Languages {
+		out = append(out, trait(traitLanguage, l))
+	}
+	for _, s := range f.Coverage.Scripts {
+		if s.Name != "Common" && s.Name != "Inherited" {
+			out = append(out, trait(traitScript, s.Name))
+		}
+	}
+	for _, t := range f.Features {
+		out = append(out, trait(traitFeature, t))
+	}
+	for _, p := range f.Problems {
+		out = append(out, trait(traitProblem, p.Code))
+	}
+	if len(f.Problems) > 0 {
+		out = append(out, trait(traitProblem, anyProblem))
+	}
+	return out
+}
+
+// listing gives what lists know of a face, from a file of it; set is the number
+// of its set of traits.
+func listing(f *facts.Face, file *store.File, place int, containers []string, set int64) store.Listing {
+	l := store.Listing{
+		FileID: file.ID, Place: place, Container: file.Container, Containers: "," + strings.Join(containers, ",") + ",",
+		WeightMin: f.Style.Weight, WeightMax: f.Style.Weight, WidthMin: f.Style.WidthPercent, WidthMax: f.Style.WidthPercent,
+		Variable: len(f.Axes) > 0, Color: len(f.Color) > 0, Permission: string(f.Embedding.Level), Sample: cut(f.Names.SampleText, 200), TraitSet: set,
+	}
+	for _, a := range f.Axes {
+		switch a.Tag {
+		case "wght":
+			l.WeightMin, l.WeightMax = int(a.Min), int(a.Max)
+		case "wdth":
+			l.WidthMin, l.WidthMax = a.Min, a.Max
+		}
+	}
+	return l
+}
+
+// containersOf are the containers of a face's files, each once.
+func containersOf(files []store.FaceFile) []string {
+	var out []string
+	for _, f := range files {
+		out = append(out, f.File.Container)
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// faceWords are the words by which a face's family is found.
+func faceWords(f *facts.Face, style, fileName string) []string {
+	n := &f.Names
+	names := []string{style, n.Family, n.TypographicFamily, n.Full, n.PostScript, n.Designer, n.Manufacturer, fileName}
+	for _, i := range f.Instances {
+		names = append(names, i.Name, i.PostScript)
+	}
+	return search.Index(names...)
+}
+
+// familyWords are the words by which a family is found besides those of its faces.
+func familyWords(f *store.Family, client string) []string {
+	names := []string{f.Name, client, f.Designer, f.Foundry}
+	for _, t := range f.Tags {
+		names = append(names, t.Tag)
+	}
+	return search.Index(names...)
+}
+
+// index lists a family anew: the words by which it is found, and what lists show
+// of its faces.
+func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
+	family, err := tx.Family(ctx, id)
+	if err != nil {
+		return err
+	}
+	words := familyWords(family, family.Client.Name)
+	for i := range family.Faces {
+		face := &family.Faces[i]
+		for _, f := range face.Files {
+			words = append(words, faceWords(&f.Facts, face.Style, f.File.Name)...)
+		}
+		cur := current(*face)
+		if cur == nil {
+			continue
+		}
+		set, err := tx.TraitSet(ctx, traits(&cur.Facts))
+		if err != nil {
+			return err
+		}
+		if err := tx.SetListing(ctx, face.ID, listing(&cur.Facts, &cur.File, cur.Place, containersOf(face.Files), set)); err != nil {
+			return err
+		}
+	}
+	slices.Sort(words)
+	words = slices.Compact(words)
+	if err := tx.AddWords(ctx, words); err != nil {
+		return err
+	}
+	if err := tx.SetFamilyWords(ctx, id, words); err != nil {
+		return err
+	}
+	return tx.Recount(ctx, id, c.now(), indexVersion)
+}
+
+// jobIndex is the kind of job that lists families anew which an older version of
+// the service listed.
+const jobIndex = "index"
+
+// askToIndex asks for that where there are such families.
+func (c *Catalog) askToIndex(ctx context.Context) error {
+	old, err := c.store.ListedBefore(ctx, indexVersion, 1)
+	if err != nil || len(old) == 0 {
+		return err
+	}
+	return c.store.Tx(ctx, func(tx *store.Store) error {
+		return c.queue.Add(ctx, tx, work.Job{Kind: jobIndex, Key: fmt.Sprintf("v%d from %d", indexVersion, old[0]), Title: "Families listed for search", Payload: struct{}{}})
+	})
+}
+
+// indexAll does a job of the kind index.
+func (c *Catalog) indexAll(ctx context.Context, _ []byte, _ func(done, total int)) error {
+	for {
+		ids, err := c.store.ListedBefore(ctx, indexVersion, 100)
+		if err != nil || len(ids) == 0 {
+			return err
+		}
+		for _, id := range ids {
+			err := c.store.Tx(ctx, func(tx *store.Store) error { return c.index(ctx, tx, id) })
+			if err != nil && !errors.Is(err, store.ErrNotFound) {
+				return err
+			}
+		}
+	}
+}

@@ -1,0 +1,346 @@
+package catalog
+
+import (
+	"context"
+	"errors"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"sparecrate/api"
+	"sparecrate/font/coverage"
+	"sparecrate/font/facts"
+	"sparecrate/internal/search"
+	"sparecrate/internal/store"
+)
+
+// Families gives a page of the families that are asked for.
+func (c *Catalog) Families(ctx context.Context, p *store.Person, q api.ListFamiliesParams) (*api.FamilyPage, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	at, err := page(q.Cursor, q.Limit)
+	if err != nil {
+		return nil, err
+	}
+	query, meant, err := c.query(ctx, &q)
+	if err != nil {
+		return nil, err
+	}
+	items, err := c.store.Search(ctx, query, at)
+	if err != nil {
+		return nil, err
+	}
+	counted := at.AfterID == 0 && (q.Total == nil || *q.Total)
+	total := len(items)
+	if counted && total == at.Limit {
+		if total, err = c.store.Count(ctx, query); err != nil {
+			return nil, err
+		}
+	}
+	items, next := turn(items, at, func(f store.Found) (string, int64) { return f.SortValue, f.ID })
+	out := &api.FamilyPage{Next: next, Items: each(items, summary), Meant: meant}
+	if counted {
+		out.Total = &total
+	}
+	return out, nil
+}
+
+func summary(f store.Found) api.FamilySummary {
+	s := api.FamilySummary{
+		Id: f.ID, Name: f.Name, Client: api.Ref{Id: f.ClientID, Name: f.ClientName}, Origin: api.Origin(f.Origin), Designer: f.Designer, Foundry: f.Foundry,
+		Shelf: api.Shelf(f.Shelf), Licenses: f.Licenses, Sites: f.Sites, Faces: make([]api.PreviewFace, 0, len(f.Faces)),
+	}
+	worst := -1
+	order := []facts.Level{facts.Installable, facts.NotStated, facts.Editable, facts.PreviewPrint, facts.Restricted}
+	for _, face := range f.Faces {
+		l := face.Listing
+		s.Faces = append(s.Faces, api.PreviewFace{
+			Style: face.Style, Weight: face.Weight, Slope: face.Slope, Variable: l.Variable, Meets: face.Meets,
+			FileId: l.FileID, Place: l.Place, Container: api.Container(l.Container),
+		})
+		if s.Sample == "" {
+			s.Sample = l.Sample
+		}
+		if r := slices.Index(order, facts.Level(l.Permission)); r > worst {
+			worst, s.Permission = r, l.Permission
+		}
+	}
+	return s
+}
+
+// query turns what was asked into what the store looks for, and says which words
+// were read as others.
+func (c *Catalog) query(ctx context.Context, q *api.ListFamiliesParams) (*store.Query, []api.MeantWord, error) {
+	out := &store.Query{Day: c.now().UTC().Truncate(24 * time.Hour), Used: q.Used}
+	if text := filled(q.Client); text != "" {
+		found, err := c.findClient(ctx, text)
+		if err != nil {
+			return nil, nil, err
+		}
+		out.Clients = []int64{found.ID}
+	}
+	steps := []func() error{
+		func() (err error) { out.Origins, err = oneOf("origin", q.Origin); return err },
+		func() (err error) { out.Licenses, err = states(q.License); return err },
+		func() error { return sortOf(q, out) },
+		func() error { return shelfOf(q, out) },
+		func() error { return faceQuery(q, &out.Face) },
+	}
+	for _, step := range steps {
+		if err := step(); err != nil {
+			return nil, nil, err
+		}
+	}
+	for _, t := range listed(q.Tag) {
+		out.Tags = append(out.Tags, tag(t))
+	}
+	meant, err := c.words(ctx, filled(q.Q), out)
+	return out, meant, err
+}
+
+func filled(s *string) string {
+	if s == nil {
+		return ""
+	}
+	return strings.TrimSpace(*s)
+}
+
+func listed[T any](l *[]T) []T {
+	if l == nil {
+		return nil
+	}
+	return *l
+}
+
+// oneOf checks values of a list of the contract.
+func oneOf[T interface {
+	~string
+	Valid() bool
+}](field string, values *[]T) ([]string, error) {
+	var out []string
+	for _, v := range listed(values) {
+		if !v.Valid() {
+			return nil, invalid(field, "bad-"+field, "%q is no value of the filter %s.", v, field)
+		}
+		out = append(out, string(v))
+	}
+	return out, nil
+}
+
+func states(l *[]api.LicenseState) ([]store.LicenseState, error) {
+	all, err := oneOf("license", l)
+	return each(all, func(s string) store.LicenseState { return store.LicenseState(s) }), err
+}
+
+func sortOf(q *api.ListFamiliesParams, out *store.Query) error {
+	out.Sort, out.Name = store.SortName, filled(q.Q)
+	if out.Name != "" {
+		out.Sort = store.SortBest
+	}
+	if q.Sort != nil {
+		if !q.Sort.Valid() {
+			return invalid("sort", "bad-sort", "%q is no order; choose best, name, newest, changed or faces.", *q.Sort)
+		}
+		out.Sort = store.Sort(*q.Sort)
+	}
+	return nil
+}
+
+func shelfOf(q *api.ListFamiliesParams, out *store.Query) error {
+	if q.Shelf != nil {
+		if !q.Shelf.Valid() {
+			return invalid("shelf", "bad-shelf", "%q is not where families are kept; choose catalog, retired or deleted.", *q.Shelf)
+		}
+		out.Shelf = store.Shelf(*q.Shelf)
+	}
+	return nil
+}
+
+// faceQuery reads what is asked of faces.
+func faceQuery(q *api.ListFamiliesParams, out *store.FaceQuery) (err error) {
+	if out.Permissions, err = oneOf("permission", q.Permission); err != nil {
+		return err
+	}
+	if out.Slopes, err = oneOf("slope", q.Slope); err != nil {
+		return err
+	}
+	weightMin, weightMax, err := between("weight", q.Weight)
+	if err != nil {
+		return err
+	}
+	out.WeightMin, out.WeightMax = int(weightMin), int(weightMax)
+	if out.WidthMin, out.WidthMax, err = between("width", q.Width); err != nil {
+		return err
+	}
+	out.Variable, out.Color = q.Variable, q.Color
+	for _, k := range listed(q.Container) {
+		if k = strings.ToLower(k); !api.Container(k).Valid() {
+			return invalid("container", "bad-container", "%q is not a container; choose ttf, otf, ttc, woff, woff2 or eot.", k)
+		}
+		out.Containers = append(out.Containers, k)
+	}
+	for _, l := range listed(q.Language) {
+		code, ok := languageCode(l)
+		if !ok {
+			return invalid("language", "unknown-language", "No language is called %q. Give its English name or its code, such as Polish or pl.", l)
+		}
+		out.Traits = append(out.Traits, []string{trait(traitLanguage, code)})
+	}
+	for _, f := range listed(q.Feature) {
+		out.Traits = append(out.Traits, []string{trait(traitFeature, f)})
+	}
+	if scripts := listed(q.Script); len(scripts) > 0 {
+		out.Traits = append(out.Traits, each(scripts, func(s string) string { return trait(traitScript, s) }))
+	}
+	if problems := listed(q.Problem); len(problems) > 0 {
+		out.Traits = append(out.Traits, each(problems, func(s string) string { return trait(traitProblem, s) }))
+	}
+	return nil
+}
+
+// between reads a number, which is both ends, or a range: 300-500, 600-, -400.
+func between(field string, text *string) (low, high float64, err error) {
+	t := strings.TrimSuffix(filled(text), "%")
+	if t == "" {
+		return 0, 0, nil
+	}
+	from, to, isRange := strings.Cut(t, "-")
+	if !isRange {
+		to = from
+	}
+	read := func(s string) float64 {
+		s = strings.TrimSpace(s)
+		if s == "" {
+			return 0
+		}
+		n, bad := strconv.ParseFloat(s, 64)
+		if bad != nil || n < 1 || n > 1000 {
+			err = invalid(field, "bad-range", "%q is no %s; give a number from 1 to 1000 or a range such as 300-500.", t, field)
+		}
+		return n
+	}
+	low, high = read(from), read(to)
+	if err == nil && high > 0 && low > high {
+		err = invalid(field, "bad-range", "The range %s of %s runs backwards; write the smaller number first.", t, field)
+	}
+	return low, high, err
+}
+
+// languageCode finds a language by code or by English name.
+func languageCode(text string) (string, bool) {
+	text = strings.TrimSpace(text)
+	for _, code := range coverage.Codes() {
+		if strings.EqualFold(code, text) || search.Fold(coverage.LanguageName(code)) == search.Fold(text) {
+			return code, true
+		}
+	}
+	return "", false
+}
+
+// words says which words families must have.
+func (c *Catalog) words(ctx context.Context, text string, out *store.Query) ([]api.MeantWord, error) {
+	const maxWords = 12 // more than anybody types
+	meant := []api.MeantWord{}
+	typed := search.Words(text)
+	typed = typed[:min(len(typed), maxWords)]
+	for _, w := range typed {
+		known, err := c.store.WordBegins(ctx, w)
+		if err != nil {
+			return nil, err
+		}
+		if known {
+			out.Words = append(out.Words, store.Word{Begins: w})
+			continue
+		}
+		begins, holds := search.Sieve(w)
+		vocabulary, err := c.store.WordsLike(ctx, begins, holds)
+		if err != nil {
+			return nil, err
+		}
+		others := search.Meant(w, vocabulary)
+		if len(others) == 0 {
+			out.Words = append(out.Words, store.Word{Begins: w}) // nothing will be found
+			continue
+		}
+		out.Words = append(out.Words, store.Word{Any: others})
+		meant = append(meant, api.MeantWord{Typed: w, Words: others[:min(len(others), 5)]})
+	}
+	if text != "" && len(typed) == 0 {
+		out.Only = []int64{0} // nothing but signs was typed
+	}
+	return meant, nil
+}
+
+// SearchWords gives what families can be found by.
+func (c *Catalog) SearchWords(ctx context.Context, p *store.Person) (*api.SearchWords, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	out := &api.SearchWords{}
+	for kind, list := range map[string]*[]string{traitScript: &out.Scripts, traitFeature: &out.Features, traitProblem: &out.Problems} {
+		all, err := c.store.Traits(ctx, kind)
+		if err != nil {
+			return nil, err
+		}
+		*list = each(slices.DeleteFunc(all, func(s string) bool { return s == anyProblem }), func(s string) string { return s })
+	}
+	tags, err := c.store.Tags(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out.Tags = each(tags, func(t store.TagCount) api.TagCount { return api.TagCount{Tag: t.Tag, Families: t.Families} })
+	return out, nil
+}
+
+// Searches gives a person's saved searches and those others share.
+func (c *Catalog) Searches(ctx context.Context, p *store.Person) ([]api.SavedSearch, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	all, err := c.store.Searches(ctx, p.ID)
+	return each(all, func(s store.SavedSearch) api.SavedSearch { return searchView(&s, p) }), err
+}
+
+func searchView(s *store.SavedSearch, p *store.Person) api.SavedSearch {
+	return api.SavedSearch{Id: s.ID, Name: s.Name, Query: s.Query, Shared: s.Shared, Person: s.Person.Name, Own: s.PersonID == p.ID}
+}
+
+// SaveSearch keeps a search under a name.
+func (c *Catalog) SaveSearch(ctx context.Context, p *store.Person, n api.NewSavedSearch) (*api.SavedSearch, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	name, err := required("name", n.Name)
+	if err != nil {
+		return nil, err
+	}
+	values, err := url.ParseQuery(strings.TrimPrefix(n.Query, "?"))
+	if err != nil || len(n.Query) > 4000 {
+		return nil, invalid("query", "bad-query", "The query is not one of the catalog's; it looks like q=sans&language=pl.")
+	}
+	s := store.SavedSearch{PersonID: p.ID, Name: name, Query: values.Encode(), Shared: n.Shared != nil && *n.Shared, CreatedAt: c.now()}
+	if s.Query == "" {
+		return nil, invalid("query", "empty-query", "There is nothing to keep; search for something first.")
+	}
+	err = c.store.SaveSearch(ctx, &s)
+	if errors.Is(err, store.ErrTaken) {
+		return nil, invalid("name", "name-taken", "You have a search of the name %q already; drop it or choose another name.", name)
+	}
+	if err != nil {
+		return nil, err
+	}
+	s.Person = *p
+	v := searchView(&s, p)
+	return &v, nil
+}
+
+// DropSearch ends one of a person's own saved searches.
+func (c *Catalog) DropSearch(ctx context.Context, p *store.Person, id int64) error {
+	if err := must(p, api.RoleViewer); err != nil {
+		return err
+	}
+	return explain(c.store.DropSearch(ctx, p.ID, id), "search of yours")
+}

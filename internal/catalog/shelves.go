@@ -1,0 +1,132 @@
+package catalog
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"sparecrate/api"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/store"
+)
+
+// keepDeleted is how long a deleted family can be brought back.
+const keepDeleted = 30 * 24 * time.Hour
+
+// shelve puts a family on another shelf, and says who did so.
+func (c *Catalog) shelve(f *store.Family, on store.Shelf, p *store.Person) {
+	now := c.now()
+	f.Shelf, f.ShelfAt, f.ShelfBy, f.Gone = on, &now, p.Name, 0
+	switch on {
+	case store.InCatalog:
+		f.ShelfAt, f.ShelfBy = nil, ""
+	case store.Deleted:
+		f.Gone = f.ID
+	}
+}
+
+// there refuses what cannot be done with a deleted family.
+func there(f *store.Family) error {
+	if f.Shelf != store.Deleted {
+		return nil
+	}
+	return problem(Conflict, "family-deleted", "%s was deleted by %s on %s. Bring it back first.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
+}
+
+// offered refuses to begin using a family that is not in the catalog.
+func offered(f *store.Family) error {
+	if f.Shelf == store.Retired {
+		return problem(Conflict, "family-retired", "%s was retired by %s on %s; what uses it goes on using it, new uses need it back in the catalog.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
+	}
+	return there(f)
+}
+
+// DeleteFamily deletes a family: it is found no more, its name is free, and sites
+// that use it get no pack until it is brought back or taken off them. After thirty
+// days it is gone with its files.
+func (c *Catalog) DeleteFamily(ctx context.Context, p *store.Person, id int64, ifMatch string) (*api.Family, error) {
+	return c.reshelve(ctx, p, id, ifMatch, store.Deleted, "deleted family")
+}
+
+// BringFamilyBack undoes a deletion.
+func (c *Catalog) BringFamilyBack(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
+	return c.reshelve(ctx, p, id, "", store.InCatalog, "brought family back")
+}
+
+func (c *Catalog) reshelve(ctx context.Context, p *store.Person, id int64, ifMatch string, on store.Shelf, action string) (*api.Family, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
+		f, err := tx.Family(ctx, id)
+		if err != nil {
+			return err
+		}
+		if on == store.InCatalog && f.Shelf != store.Deleted {
+			return problem(Conflict, "not-deleted", "%s is not deleted.", f.Name)
+		}
+		if on == store.Deleted {
+			if err := there(f); err != nil {
+				return err
+			}
+			if f.Version, err = matched(ifMatch); err != nil {
+				return err
+			}
+		}
+		c.shelve(f, on, p)
+		f.ChangedAt = c.now()
+		if err := tx.ChangeFamily(ctx, f); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, action, f.Name, f.Client.Name)
+	})
+	if errors.Is(err, store.ErrTaken) {
+		return nil, problem(Conflict, "name-taken", "The client has another family of this name by now. Move the faces of that one into one of another name first.")
+	}
+	if err != nil {
+		return nil, explain(err, "family")
+	}
+	return c.Family(ctx, p, id)
+}
+
+// sweep ends deleted families whose time is over, now and then, until ctx ends.
+func (c *Catalog) sweep(ctx context.Context) {
+	tick := time.NewTicker(time.Hour)
+	defer tick.Stop()
+	for {
+		// What fails is tried again the next time.
+		_ = c.Sweep(ctx)
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
+
+// Sweep ends the families that were deleted more than thirty days ago, with their
+// files' bytes where nothing else holds them.
+func (c *Catalog) Sweep(ctx context.Context) error {
+	ids, err := c.store.DeletedBefore(ctx, c.now().Add(-keepDeleted))
+	if err != nil {
+		return err
+	}
+	for _, id := range ids {
+		var free []string
+		err := c.store.Tx(ctx, func(tx *store.Store) error {
+			var err error
+			free, err = tx.PurgeFamily(ctx, id)
+			return err
+		})
+		if err != nil {
+			return err
+		}
+		// The records are gone; bytes that a crash leaves here are only never asked for.
+		for _, hash := range free {
+			if err := c.bucket.Drop(ctx, bucket.Hash(hash)); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}

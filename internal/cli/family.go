@@ -1,0 +1,309 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+)
+
+func familyCommand() *cli.Command {
+	return &cli.Command{
+		Name: "family", Usage: "show a family: faces, names, permission, files, licenses, sites; change, retire or delete it", ArgsUsage: "FAMILY",
+		Description: example("FAMILY is a number or a whole name.", "sparecrate family 'Skerrow Sans'"),
+		Flags:       []cli.Flag{jsonFlag},
+		Commands:    []*cli.Command{changeFamilyCommand(), retireCommand(), deleteCommand(), bringBackCommand()},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := begin(c, "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			id, err := findFamily(ctx, s, args[0])
+			if err != nil {
+				return err
+			}
+			f, err := call[api.Family](s.GetFamily(ctx, id))
+			if err != nil {
+				return err
+			}
+			return show(c, f, func(w io.Writer) { showFamily(w, f) })
+		},
+	}
+}
+
+func changeFamilyCommand() *cli.Command {
+	return &cli.Command{
+		Name: "change", Usage: "change what is said of a family: client, origin, designer, foundry, tags, note", ArgsUsage: "FAMILY",
+		Description: example("Only what is named is changed. --tag replaces all tags; `--tag ''` leaves none.", "sparecrate family change --tag signage --tag 'wide range' 'Skerrow Sans'"),
+		Flags: []cli.Flag{
+			jsonFlag,
+			&cli.StringFlag{Name: "client", Usage: "the `CLIENT` it belongs to, by name or number"},
+			&cli.StringFlag{Name: "origin", Usage: "where it came from: `bought|client|open|commissioned|hosted|unknown`"},
+			&cli.StringFlag{Name: "designer", Usage: "`NAME` of who drew it"},
+			&cli.StringFlag{Name: "foundry", Usage: "`NAME` of who publishes it"},
+			&cli.StringSliceFlag{Name: "tag", Usage: "a `WORD` to find it by; may be repeated"},
+			&cli.StringFlag{Name: "note", Usage: "`TEXT` for the others"},
+		},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := begin(c, "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			given := func(name string) *string {
+				if !c.IsSet(name) {
+					return nil
+				}
+				v := c.String(name)
+				return &v
+			}
+			ch := api.FamilyChange{Origin: (*api.Origin)(given("origin")), Designer: given("designer"), Foundry: given("foundry"), Note: given("note")}
+			if c.IsSet("tag") {
+				tags := c.StringSlice("tag")
+				ch.Tags = &tags
+			}
+			if c.IsSet("client") {
+				id, err := findClient(ctx, s, c.String("client"))
+				if err != nil {
+					return err
+				}
+				ch.Client = &id
+			}
+			if ch == (api.FamilyChange{}) {
+				return misused("say what is to be changed, such as --tag or --designer")
+			}
+			f, err := changeFamily(ctx, s, args[0], ch)
+			if err != nil {
+				return err
+			}
+			return show(c, f, func(w io.Writer) { showFamily(w, f) })
+		},
+	}
+}
+
+func changeFamily(ctx context.Context, s *api.Client, text string, ch api.FamilyChange) (*api.Family, error) {
+	id, err := findFamily(ctx, s, text)
+	if err != nil {
+		return nil, err
+	}
+	f, err := call[api.Family](s.GetFamily(ctx, id))
+	if err != nil {
+		return nil, err
+	}
+	return call[api.Family](s.ChangeFamily(ctx, id, &api.ChangeFamilyParams{IfMatch: f.Etag}, ch))
+}
+
+func retireCommand() *cli.Command {
+	return &cli.Command{
+		Name: "retire", Usage: "hide a family from lists; it is not lost, and what uses it goes on using it", ArgsUsage: "FAMILY", Flags: []cli.Flag{jsonFlag},
+		Description: example("`sparecrate families --shelf retired` lists what is retired, `bring-back` undoes it.", "sparecrate family retire 'Tidegarth Poster'"),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := begin(c, "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			yes := true
+			f, err := changeFamily(ctx, s, args[0], api.FamilyChange{Retired: &yes})
+			if err != nil {
+				return err
+			}
+			return show(c, f, func(w io.Writer) {
+				_, _ = fmt.Fprintf(w, "%s is retired.%s\n", f.Name, usedBy(f, " These go on using it: %s."))
+			})
+		},
+	}
+}
+
+// usedBy says what uses a family, in a sentence; nothing where nothing does.
+func usedBy(f *api.Family, sentence string) string {
+	var out []string
+	for _, s := range f.Sites {
+		out = append(out, "site "+s.Name)
+	}
+	for _, l := range f.Licenses {
+		out = append(out, licenseLine(l))
+	}
+	if len(out) == 0 {
+		return ""
+	}
+	return fmt.Sprintf(sentence, strings.Join(out, "; "))
+}
+
+func deleteCommand() *cli.Command {
+	return &cli.Command{
+		Name: "delete", Usage: "delete a family; it can be brought back for thirty days", ArgsUsage: "FAMILY",
+		Description: example("Says what uses the family and asks, or takes --yes for an answer. Sites that use it\nget no pack until it is brought back or taken off them.", "sparecrate family delete --yes 'Tidegarth Poster'"),
+		Flags:       []cli.Flag{jsonFlag, &cli.BoolFlag{Name: "yes", Usage: "do not ask"}},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := begin(c, "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			id, err := findOnShelves(ctx, s, args[0], api.ShelfCatalog, api.ShelfRetired)
+			if err != nil {
+				return err
+			}
+			f, err := call[api.Family](s.GetFamily(ctx, id))
+			if err != nil {
+				return err
+			}
+			if !c.Bool("yes") {
+				question := fmt.Sprintf("Delete %s of %s, with %d faces?%s It can be brought back for thirty days.", f.Name, f.Client.Name, len(f.Faces), usedBy(f, " It is used by: %s."))
+				ok, err := ask(c, question)
+				if errors.Is(err, errNobody) {
+					return misused("there is no terminal to ask in; give --yes for an answer. The question was: %s", question)
+				}
+				if err != nil || !ok {
+					return err
+				}
+			}
+			gone, err := call[api.Family](s.DeleteFamily(ctx, id, &api.DeleteFamilyParams{IfMatch: f.Etag}))
+			if err != nil {
+				return err
+			}
+			return show(c, gone, func(w io.Writer) {
+				_, _ = fmt.Fprintf(w, "%s is deleted.%s Until %s, `sparecrate family bring-back %d` undoes it.\n", f.Name, usedBy(f, " It was used by: %s."), gone.GoneAt.Format(time.DateOnly), id)
+			})
+		},
+	}
+}
+
+func bringBackCommand() *cli.Command {
+	return &cli.Command{
+		Name: "bring-back", Usage: "bring a retired or deleted family back into the catalog", ArgsUsage: "FAMILY", Flags: []cli.Flag{jsonFlag},
+		Description: example("With all that was its own: faces, files, licenses, sites, tags.", "sparecrate family bring-back 'Tidegarth Poster'"),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := begin(c, "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			id, err := findOnShelves(ctx, s, args[0], api.ShelfDeleted, api.ShelfRetired)
+			if err != nil {
+				return err
+			}
+			f, err := call[api.Family](s.GetFamily(ctx, id))
+			if err != nil {
+				return err
+			}
+			if f.Shelf == api.ShelfRetired {
+				no := false
+				f, err = call[api.Family](s.ChangeFamily(ctx, id, &api.ChangeFamilyParams{IfMatch: f.Etag}, api.FamilyChange{Retired: &no}))
+			} else {
+				f, err = call[api.Family](s.BringFamilyBack(ctx, id))
+			}
+			if err != nil {
+				return err
+			}
+			return show(c, f, func(w io.Writer) { _, _ = fmt.Fprintf(w, "%s is back in the catalog.\n", f.Name) })
+		},
+	}
+}
+
+func moveCommand() *cli.Command {
+	return &cli.Command{
+		Name: "move", Usage: "move faces of a family into another, all of them to merge the two", ArgsUsage: "FAMILY",
+		Description: example("Mends where fonts went, splits a family, or merges two of one client. Fonts that\nname the family go to the other one when they come again. Sites that use the one\nuse the other too; a new family has the same licenses.",
+			"sparecrate move --into 'Skerrow Signs' --face Bold 'Skerrow Sans'"),
+		Flags: []cli.Flag{
+			jsonFlag,
+			&cli.StringFlag{Name: "into", Usage: "`NAME` of the family they go into; started where there is none", Required: true},
+			&cli.StringSliceFlag{Name: "face", Usage: "`STYLES` of the faces; all without it"},
+		},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := begin(c, "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			id, err := findFamily(ctx, s, args[0])
+			if err != nil {
+				return err
+			}
+			move := api.FaceMove{Into: c.String("into")}
+			if styles := c.StringSlice("face"); len(styles) > 0 {
+				f, err := call[api.Family](s.GetFamily(ctx, id))
+				if err != nil {
+					return err
+				}
+				var faces []int64
+				for _, style := range styles {
+					i := slices.IndexFunc(f.Faces, func(face api.Face) bool { return strings.EqualFold(face.Style, style) })
+					if i < 0 {
+						return misused("%s has no face %q", f.Name, style)
+					}
+					faces = append(faces, f.Faces[i].Id)
+				}
+				move.Faces = &faces
+			}
+			f, err := call[api.Family](s.MoveFaces(ctx, id, move))
+			if err != nil {
+				return err
+			}
+			return show(c, f, func(w io.Writer) { showFamily(w, f) })
+		},
+	}
+}
+
+func showFamily(w io.Writer, f *api.Family) {
+	_, _ = fmt.Fprintf(w, "%s  (family %d, %s, origin %s)\n", f.Name, f.Id, f.Client.Name, f.Origin)
+	if f.Shelf != api.ShelfCatalog {
+		_, _ = fmt.Fprintf(w, "  %s by %s on %s\n", strings.ToUpper(string(f.Shelf)), *f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
+	}
+	pairs(w, [2]string{"designer", f.Designer}, [2]string{"foundry", f.Foundry}, [2]string{"tags", strings.Join(f.Tags, ", ")}, [2]string{"note", f.Note})
+	for _, face := range f.Faces {
+		n := face.Facts.Names
+		_, _ = fmt.Fprintf(w, "\n%s\n", face.Style)
+		pairs(w, [2]string{"stylesheet", fmt.Sprintf("font-family: %q; font-weight: %d;", f.Name, face.Facts.Style.Weight)},
+			[2]string{"full name", n.Full}, [2]string{"PostScript", n.PostScript}, [2]string{"version", n.Version},
+			[2]string{"permission", face.Permission})
+		for _, file := range face.Files {
+			mark := ""
+			if file.Current {
+				mark = ", packs use this one"
+			}
+			pairs(w, [2]string{"file", fmt.Sprintf("%s (%s, %s%s)", file.Name, strings.ToUpper(string(file.Container)), size(file.Bytes), mark)})
+		}
+		pairs(w, [2]string{"containers", containers(face.Containers)})
+		for _, p := range face.Facts.Problems {
+			pairs(w, [2]string{"problem", p.Message})
+		}
+	}
+	_, _ = fmt.Fprintln(w)
+	if len(f.Licenses) == 0 {
+		pairs(w, [2]string{"license", "none recorded"})
+	}
+	for _, l := range f.Licenses {
+		pairs(w, [2]string{"license", licenseLine(l)})
+	}
+	for _, p := range f.Papers {
+		pairs(w, [2]string{"paper", fmt.Sprintf("%s (paper %d, %s)", p.Name, p.Id, size(p.Bytes))})
+	}
+	for _, s := range f.Sites {
+		pairs(w, [2]string{"site", fmt.Sprintf("%s (site %d)", s.Name, s.Id)})
+	}
+}
+
+// containers says in a line which containers of a face are there.
+func containers(all []api.MadeContainer) string {
+	var out []string
+	for _, m := range all {
+		name := strings.ToUpper(string(m.Container))
+		switch {
+		case m.Bytes != nil:
+			name += " " + size(*m.Bytes)
+		case m.State == api.Failed:
+			name += " cannot be made"
+		case m.State == api.OnRequest:
+			name += " on request"
+		default:
+			name += " on its way"
+		}
+		out = append(out, name)
+	}
+	return strings.Join(out, ", ")
+}

@@ -1,0 +1,313 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/url"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+)
+
+func familiesCommand() *cli.Command {
+	return &cli.Command{
+		Name: "families", Usage: "find families by words and by what they are", ArgsUsage: "[TEXT]",
+		Description: example("Looks for words that begin like those of TEXT among families, faces, PostScript, full and\n"+
+			"file names, designers, foundries, clients and tags; a word misspelt by a letter is still\n"+
+			"found. What is asked of faces must be met by one face as a whole.",
+			"sparecrate families --language Polish --weight 600- --permission installable skerow"),
+		Flags: append([]cli.Flag{jsonFlag}, searchFlags()...),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, err := connect()
+			if err != nil {
+				return err
+			}
+			q, err := asked(ctx, c, s)
+			if err != nil {
+				return err
+			}
+			if c.Bool("count") {
+				one, yes := 1, true
+				q.Limit, q.Total = &one, &yes
+				page, err := call[api.FamilyPage](s.ListFamilies(ctx, q))
+				if err != nil {
+					return err
+				}
+				return show(c, map[string]int{"families": *page.Total}, func(w io.Writer) { _, _ = fmt.Fprintln(w, *page.Total) })
+			}
+			found, err := families(ctx, s, *q, func(m api.MeantWord) {
+				_, _ = fmt.Fprintf(c.Root().ErrWriter, "Nothing begins with %q; looked for %s.\n", m.Typed, strings.Join(m.Words, ", "))
+			})
+			if err != nil {
+				return err
+			}
+			return show(c, found, func(w io.Writer) { listFamilies(w, found) })
+		},
+	}
+}
+
+func listFamilies(w io.Writer, found []api.FamilySummary) {
+	var rows [][]any
+	for _, f := range found {
+		meets := 0
+		for _, face := range f.Faces {
+			if face.Meets {
+				meets++
+			}
+		}
+		faces := fmt.Sprint(len(f.Faces))
+		if meets < len(f.Faces) {
+			faces = fmt.Sprintf("%d of %d", meets, len(f.Faces))
+		}
+		rows = append(rows, []any{f.Id, f.Name, f.Client.Name, f.Origin, faces, f.Permission, f.Licenses, f.Sites})
+	}
+	grid(w, []any{"No.", "Family", "Client", "Origin", "Faces", "Permission", "Licenses", "Sites"}, []string{"No.", "Faces", "Licenses", "Sites"}, rows)
+}
+
+// searchFlags are the filters of a search.
+func searchFlags() []cli.Flag {
+	list := func(name, usage string) cli.Flag { return &cli.StringSliceFlag{Name: name, Usage: usage} }
+	return []cli.Flag{
+		&cli.StringFlag{Name: "client", Usage: "only those of this client, by `NAME` or number"},
+		list("origin", "came from: `bought|client|open|commissioned|hosted|unknown`"),
+		list("permission", "some face says: `installable|editable|preview-print|restricted|not-stated`"),
+		list("license", "stands with its licenses: `none|in-force|ending|lapsed|unproven`"),
+		list("container", "came in as `ttf|otf|ttc|woff|woff2|eot`"),
+		&cli.StringFlag{Name: "weight", Usage: "a `NUMBER` or range, such as 300-500 or 600-"},
+		&cli.StringFlag{Name: "width", Usage: "in percent, a `NUMBER` or range"},
+		list("slope", "`upright|italic|oblique`"),
+		&cli.BoolFlag{Name: "variable", Usage: "variable fonts; --variable=false for static ones"},
+		&cli.BoolFlag{Name: "color", Usage: "color fonts; --color=false for the others"},
+		list("script", "has letters of a `SCRIPT`, such as Greek"),
+		list("language", "can set a `LANGUAGE`, by name or code; each of several"),
+		list("feature", "has a layout feature, by `TAG`; each of several"),
+		list("problem", "has a problem, by `CODE`, or any"),
+		list("tag", "carries a `TAG`; each of several"),
+		&cli.BoolFlag{Name: "used", Usage: "on a site; --used=false for those on none"},
+		&cli.StringFlag{Name: "shelf", Usage: "`catalog|retired|deleted`"},
+		&cli.StringFlag{Name: "sort", Usage: "`best|name|newest|changed|faces`"},
+		&cli.StringFlag{Name: "saved", Usage: "what a saved search finds, by `NAME`; other filters are added to it"},
+		&cli.BoolFlag{Name: "count", Usage: "print only how many there are"},
+	}
+}
+
+// asked reads the filters of a call into what the service is asked. They go by way
+// of an address, the form in which searches are saved.
+func asked(ctx context.Context, c *cli.Command, s *api.Client) (*api.ListFamiliesParams, error) {
+	values, err := savedQuery(ctx, s, c.String("saved"))
+	if err != nil {
+		return nil, err
+	}
+	for name, v := range flagQuery(c) {
+		values[name] = v
+	}
+	return readQuery(values)
+}
+
+// flagQuery gives the filters that were named, by the contract's names.
+func flagQuery(c *cli.Command) url.Values {
+	values := url.Values{}
+	for _, f := range searchFlags() {
+		name := f.Names()[0]
+		switch f.(type) {
+		case *cli.StringSliceFlag:
+			if c.IsSet(name) {
+				values[name] = c.StringSlice(name)
+			}
+		case *cli.BoolFlag:
+			if c.IsSet(name) && name != "count" {
+				values.Set(name, fmt.Sprint(c.Bool(name)))
+			}
+		default:
+			if c.IsSet(name) && name != "saved" {
+				values.Set(name, c.String(name))
+			}
+		}
+	}
+	if text := strings.Join(c.Args().Slice(), " "); text != "" {
+		values.Set("q", text)
+	}
+	return values
+}
+
+func readQuery(values url.Values) (*api.ListFamiliesParams, error) {
+	text := func(name string) *string {
+		if v := values.Get(name); v != "" {
+			return &v
+		}
+		return nil
+	}
+	truth := func(name string) *bool {
+		v := values.Get(name) == "true"
+		if values.Get(name) == "" {
+			return nil
+		}
+		return &v
+	}
+	q := &api.ListFamiliesParams{
+		Q: text("q"), Client: text("client"), Weight: text("weight"), Width: text("width"), Variable: truth("variable"), Color: truth("color"), Used: truth("used"),
+		Shelf: (*api.Shelf)(text("shelf")), Sort: (*api.FamilySort)(text("sort")),
+		Container: several[string](values["container"]), Script: several[string](values["script"]), Language: several[string](values["language"]),
+		Feature: several[string](values["feature"]), Problem: several[string](values["problem"]), Tag: several[string](values["tag"]),
+		Origin: several[api.Origin](values["origin"]), Permission: several[api.PermissionLevel](values["permission"]),
+		License: several[api.LicenseState](values["license"]), Slope: several[api.ListFamiliesParamsSlope](values["slope"]),
+	}
+	return q, nil
+}
+
+func several[T ~string](values []string) *[]T {
+	if len(values) == 0 {
+		return nil
+	}
+	out := make([]T, len(values))
+	for i, v := range values {
+		out[i] = T(v)
+	}
+	return &out
+}
+
+// families gives all pages of a search, and tells of words that were read as others.
+func families(ctx context.Context, s *api.Client, q api.ListFamiliesParams, meant ...func(api.MeantWord)) ([]api.FamilySummary, error) {
+	limit, total := 200, false
+	q.Limit, q.Total = &limit, &total
+	found := []api.FamilySummary{}
+	for {
+		page, err := call[api.FamilyPage](s.ListFamilies(ctx, &q))
+		if err != nil {
+			return nil, err
+		}
+		if q.Cursor == nil {
+			for _, tell := range meant {
+				for _, m := range page.Meant {
+					tell(m)
+				}
+			}
+		}
+		found = append(found, page.Items...)
+		if page.Next == nil {
+			return found, nil
+		}
+		q.Cursor = page.Next
+	}
+}
+
+// findOnShelves finds a family on one of some shelves.
+func findOnShelves(ctx context.Context, s *api.Client, text string, shelves ...api.Shelf) (int64, error) {
+	var all []named
+	for _, shelf := range shelves {
+		found, err := families(ctx, s, api.ListFamiliesParams{Shelf: &shelf})
+		if err != nil {
+			return 0, err
+		}
+		for _, f := range found {
+			all = append(all, named{f.Id, f.Name, f.Client.Name})
+		}
+	}
+	return choose(text, "family", all)
+}
+
+func searchesCommand() *cli.Command {
+	return &cli.Command{
+		Name: "searches", Usage: "searches kept under a name: list, save, drop",
+		Description: example("`sparecrate families --saved NAME` shows what one finds.", "sparecrate searches list"),
+		Commands: []*cli.Command{
+			{
+				Name: "list", Usage: "list your searches, and those others share", Flags: []cli.Flag{jsonFlag},
+				Description: example("By name.", "sparecrate searches list"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, _, err := begin(c)
+					if err != nil {
+						return err
+					}
+					found, err := call[api.SavedSearchList](s.ListSearches(ctx))
+					if err != nil {
+						return err
+					}
+					return show(c, found.Items, func(w io.Writer) {
+						var rows [][]any
+						for _, f := range found.Items {
+							rows = append(rows, []any{f.Id, f.Name, f.Query, f.Person})
+						}
+						grid(w, []any{"No.", "Search", "Query", "Of"}, []string{"No."}, rows)
+					})
+				},
+			},
+			{
+				Name: "save", Usage: "keep a search under a name", ArgsUsage: "NAME [TEXT]",
+				Description: example("With the filters of `sparecrate families`.", "sparecrate searches save --share --license none --used 'On a site without a license'"),
+				Flags:       append([]cli.Flag{jsonFlag, &cli.BoolFlag{Name: "share", Usage: "show it to everybody"}}, searchFlags()...),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					if c.Args().Len() < 1 {
+						return misused("`%s` needs a NAME", c.FullName())
+					}
+					s, err := connect()
+					if err != nil {
+						return err
+					}
+					values := flagQuery(c)
+					values.Del("q")
+					if text := strings.Join(c.Args().Slice()[1:], " "); text != "" {
+						values.Set("q", text)
+					}
+					shared := c.Bool("share")
+					saved, err := call[api.SavedSearch](s.SaveSearch(ctx, api.NewSavedSearch{Name: c.Args().First(), Query: values.Encode(), Shared: &shared}))
+					if err != nil {
+						return err
+					}
+					return show(c, saved, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Saved %q: %s\n", saved.Name, saved.Query) })
+				},
+			},
+			{
+				Name: "drop", Usage: "drop one of your searches", ArgsUsage: "NAME", Flags: []cli.Flag{jsonFlag},
+				Description: example("By name or number.", "sparecrate searches drop 'On a site without a license'"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, args, err := begin(c, "the NAME of a search")
+					if err != nil {
+						return err
+					}
+					found, err := findSearch(ctx, s, args[0])
+					if err != nil {
+						return err
+					}
+					if _, err := call[nothing](s.DropSearch(ctx, found.Id)); err != nil {
+						return err
+					}
+					return show(c, map[string]string{"dropped": found.Name}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Dropped %q.\n", found.Name) })
+				},
+			},
+		},
+	}
+}
+
+func findSearch(ctx context.Context, s *api.Client, text string) (*api.SavedSearch, error) {
+	found, err := call[api.SavedSearchList](s.ListSearches(ctx))
+	if err != nil {
+		return nil, err
+	}
+	all := make([]named, len(found.Items))
+	for i, f := range found.Items {
+		all[i] = named{f.Id, f.Name, f.Person}
+	}
+	id, err := choose(text, "saved search", all)
+	for i := range found.Items {
+		if found.Items[i].Id == id {
+			return &found.Items[i], err
+		}
+	}
+	return nil, err
+}
+
+// savedQuery gives the query of a saved search, an empty one for no name.
+func savedQuery(ctx context.Context, s *api.Client, name string) (url.Values, error) {
+	if name == "" {
+		return url.Values{}, nil
+	}
+	found, err := findSearch(ctx, s, name)
+	if err != nil {
+		return nil, err
+	}
+	return url.ParseQuery(found.Query)
+}

@@ -1,0 +1,28 @@
+package server
+
+import "context"
+
+func (h *handlers) ListSearchWords(ctx context.Context, _ ListSearchWordsRequestObject) (ListSearchWordsResponseObject, error) {
+	found, err := h.catalog.SearchWords(ctx, who(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return ListSearchWords200JSONResponse(*found), nil
+}
+
+func (h *handlers) ListSearches(ctx context.Context, _ ListSearchesRequestObject) (ListSearchesResponseObject, error) {
+	items, err := h.catalog.Searches(ctx, who(ctx))
+	return ListSearches200JSONResponse{Items: items}, err
+}
+
+func (h *handlers) SaveSearch(ctx context.Context, r SaveSearchRequestObject) (SaveSearchResponseObject, error) {
+	saved, err := h.catalog.SaveSearch(ctx, who(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return SaveSearch201JSONResponse(*saved), nil
+}
+
+func (h *handlers) DropSearch(ctx context.Context, r DropSearchRequestObject) (DropSearchResponseObject, error) {
+	return DropSearch204Response{}, h.catalog.DropSearch(ctx, who(ctx), r.Id)
+}

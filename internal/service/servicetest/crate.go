@@ -1,0 +1,175 @@
+package servicetest
+
+import (
+	"crypto/sha256"
+	"database/sql"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font/coverage"
+	"sparecrate/font/facts"
+	"sparecrate/internal/search"
+)
+
+// FillCrate writes so many faces straight into the records, in families of
+// eight with made-up names, for forty clients. There are no files behind them:
+// they are for lists and search.
+func (s *Service) FillCrate(t testing.TB, faces int) *sql.DB {
+	t.Helper()
+	db, err := sql.Open("mysql", s.Database)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = db.Close() })
+	g := &generator{t: t, db: db, rng: rand.New(rand.NewPCG(7, 7))}
+	g.clients()
+	g.traitSets(400)
+	g.families((faces + perFamily - 1) / perFamily)
+	for _, table := range []string{"families", "faces", "family_words", "words", "set_traits", "license_families", "site_families"} {
+		_, err := db.ExecContext(t.Context(), "ANALYZE TABLE "+table)
+		require.NoError(t, err)
+	}
+	return db
+}
+
+const (
+	perFamily  = 8
+	clientsOf  = 40
+	sitesOf    = 200
+	licensesOf = 200
+)
+
+type generator struct {
+	t   testing.TB
+	db  *sql.DB
+	rng *rand.Rand
+}
+
+// insert writes rows in batches.
+func (g *generator) insert(table string, rows [][]any) {
+	for batch := range slices.Chunk(rows, 500) {
+		var values []any
+		for _, r := range batch {
+			values = append(values, r...)
+		}
+		one := "(" + strings.TrimSuffix(strings.Repeat("?,", len(batch[0])), ",") + ")"
+		_, err := g.db.ExecContext(g.t.Context(), "INSERT IGNORE INTO "+table+" VALUES "+strings.TrimSuffix(strings.Repeat(one+",", len(batch)), ","), values...)
+		require.NoError(g.t, err)
+	}
+}
+
+const base = 1000 // numbers below are the service's own
+
+func (g *generator) clients() {
+	var clients, sites, licenses [][]any
+	for i := range clientsOf {
+		clients = append(clients, []any{base + i, fmt.Sprintf("%s %s", g.name(2), g.pick("Mill", "Harbour", "Works", "Society")), false})
+	}
+	g.insert("clients (id, name, studio)", clients)
+	for i := range sitesOf {
+		sites = append(sites, []any{base + i, base + i%clientsOf, fmt.Sprintf("Site %d", i), "[]", "self-hosted", 1})
+	}
+	g.insert("sites (id, client_id, name, domains, builder, version)", sites)
+	for i := range licensesOf {
+		ends := []any{nil, "2091-01-01", "2021-01-01"}[i%3]
+		licenses = append(licenses, []any{base + i, "bought", base + i%clientsOf, "", "", "[]", ends, "", 1, "2020-01-01", "x"})
+	}
+	g.insert("licenses (id, kind, granted_to_id, licensor, reference, uses, ends, note, version, created_at, created_by)", licenses)
+}
+
+func (g *generator) traitSets(n int) {
+	codes := coverage.Codes()
+	features := []string{"liga", "kern", "smcp", "onum", "tnum", "frac", "ss01", "ss02", "zero", "case"}
+	var sets, traits [][]any
+	for i := range n {
+		sum := sha256.Sum256([]byte{byte(i), byte(i >> 8)})
+		sets = append(sets, []any{base + i, hex.EncodeToString(sum[:])})
+		for _, c := range codes {
+			if g.rng.IntN(3) > 0 {
+				traits = append(traits, []any{"language:" + c, base + i})
+			}
+		}
+		for _, f := range features {
+			if g.rng.IntN(2) > 0 {
+				traits = append(traits, []any{"feature:" + f, base + i})
+			}
+		}
+		traits = append(traits, []any{"script:Latin", base + i})
+		if i%40 == 0 {
+			traits = append(traits, []any{"script:Greek", base + i}, []any{"problem:no-kerning", base + i}, []any{"problem:any", base + i})
+		}
+	}
+	g.insert("trait_sets (id, hash)", sets)
+	g.insert("set_traits (trait, set_id)", traits)
+}
+
+func (g *generator) families(n int) {
+	styles := []string{"Light", "Regular", "Medium", "Bold", "Light Italic", "Italic", "Medium Italic", "Bold Italic"}
+	weights := []int{300, 400, 500, 700, 300, 400, 500, 700}
+	blank, err := json.Marshal(facts.Face{})
+	require.NoError(g.t, err)
+	var families, faces, files, links, words, vocabulary, licensed, used [][]any
+	seen := map[string]bool{}
+	for i := range n {
+		id := base + i
+		name := fmt.Sprintf("%s %s", g.name(3), g.pick("Sans", "Serif", "Mono", "Display", "Text", "Script"))
+		client := base + g.rng.IntN(clientsOf)
+		designer := g.name(2) + " " + g.name(3)
+		families = append(families, []any{id, client, name, g.pick("bought", "open", "unknown", "client"), "", designer, "", "catalog", 0, perFamily, 1, 1000, "2024-01-01", "2024-01-01"})
+		said := []string{name, designer}
+		for k := range perFamily {
+			face := id*perFamily + k
+			ps := strings.ReplaceAll(name, " ", "") + "-" + strings.ReplaceAll(styles[k], " ", "")
+			said = append(said, ps, styles[k])
+			slope := "upright"
+			if k >= perFamily/2 {
+				slope = "italic"
+			}
+			faces = append(faces, []any{face, id, styles[k], styles[k], 100, weights[k], slope, face, 0, "ttf", g.pick(",ttf,", ",otf,", ",ttf,woff2,"),
+				weights[k], weights[k], 100, 100, g.rng.IntN(50) == 0, g.rng.IntN(200) == 0, g.pick("installable", "editable", "restricted"), "", base + id%400})
+			sum := sha256.Sum256(fmt.Append(nil, face))
+			files = append(files, []any{face, hex.EncodeToString(sum[:]), 50_000, "ttf", ps + ".ttf", "2024-01-01", "x", 1})
+			links = append(links, []any{face, face, 0, "1.0", true, blank, 1000})
+		}
+		for _, w := range search.Index(said...) {
+			words = append(words, []any{w, id})
+			if !seen[w] {
+				seen[w] = true
+				vocabulary = append(vocabulary, []any{w})
+			}
+		}
+		if g.rng.IntN(3) > 0 {
+			licensed = append(licensed, []any{base + g.rng.IntN(licensesOf), id})
+		}
+		if g.rng.IntN(5) == 0 {
+			used = append(used, []any{base + g.rng.IntN(sitesOf), id, ""})
+		}
+	}
+	g.insert("families (id, client_id, name, origin, note, designer, foundry, shelf, gone, face_count, version, indexer, created_at, changed_at)", families)
+	g.insert("faces (id, family_id, face_key, style, width, weight, slope, file_id, place, container, containers, weight_min, weight_max, width_min, width_max, variable, color, permission, sample, trait_set)", faces)
+	g.insert("files (id, sha256, bytes, container, name, added_at, added_by, faces)", files)
+	g.insert("face_files (face_id, file_id, place, version, current, facts, reader)", links)
+	g.insert("words (word)", vocabulary)
+	g.insert("family_words (word, family_id)", words)
+	g.insert("license_families (license_id, family_id)", licensed)
+	g.insert("site_families (site_id, family_id, recipe)", used)
+}
+
+func (g *generator) pick(from ...string) string { return from[g.rng.IntN(len(from))] }
+
+// name makes up a word of some syllables.
+func (g *generator) name(syllables int) string {
+	var b strings.Builder
+	for range syllables {
+		b.WriteString(g.pick("b", "d", "f", "g", "h", "k", "l", "m", "n", "p", "r", "s", "t", "v", "sk", "br", "tr", "gl"))
+		b.WriteString(g.pick("a", "e", "i", "o", "u", "ei", "oa"))
+	}
+	b.WriteString(g.pick("n", "r", "th", "sk", "l", ""))
+	s := b.String()
+	return strings.ToUpper(s[:1]) + s[1:]
+}

@@ -1,0 +1,96 @@
+package store
+
+import (
+	"context"
+	"time"
+)
+
+// DeletedBefore gives the numbers of families deleted before a time.
+func (s *Store) DeletedBefore(ctx context.Context, at time.Time) ([]int64, error) {
+	var ids []int64
+	err := s.db.WithContext(ctx).Model(&Family{}).Where("shelf = ? AND shelf_at < ?", Deleted, at).Order("id").Pluck("id", &ids).Error
+	return ids, told(err)
+}
+
+// PurgeFamily ends a family with its faces, and with its files and what was made
+// of them where no other family has them. It gives the hashes of bytes that nothing
+// names any more. Packs that hold the family still say so.
+func (s *Store) PurgeFamily(ctx context.Context, id int64) (free []string, err error) {
+	var f Family
+	if err := s.db.WithContext(ctx).Raw("SELECT * FROM families WHERE id = ? FOR UPDATE", id).Scan(&f).Error; err != nil {
+		return nil, told(err)
+	}
+	if f.Shelf != Deleted {
+		return nil, nil // brought back, or ended by another process
+	}
+	var files []File
+	err = s.db.WithContext(ctx).Raw(`SELECT * FROM files WHERE id IN (SELECT l.file_id FROM face_files l JOIN faces c ON c.id = l.face_id WHERE c.family_id = ?)
+		AND id NOT IN (SELECT l.file_id FROM face_files l JOIN faces c ON c.id = l.face_id WHERE c.family_id <> ?)`, id, id).Scan(&files).Error
+	if err != nil {
+		return nil, told(err)
+	}
+	if free, err = s.forgetFamily(ctx, id, files); err != nil {
+		return nil, err
+	}
+	return s.unnamed(ctx, free)
+}
+
+// forgetFamily takes the records away and gives the hashes they named.
+func (s *Store) forgetFamily(ctx context.Context, id int64, files []File) (hashes []string, err error) {
+	if err := s.db.WithContext(ctx).Model(&Paper{}).Where("family_id = ?", id).Pluck("sha256", &hashes).Error; err != nil {
+		return nil, told(err)
+	}
+	queries := []string{
+		"DELETE FROM face_files WHERE face_id IN (SELECT id FROM faces WHERE family_id = @from)",
+		"DELETE FROM faces WHERE family_id = @from",
+		"DELETE FROM license_families WHERE family_id = @from",
+		"DELETE FROM site_families WHERE family_id = @from",
+		"DELETE FROM sign_offs WHERE family_id = @from",
+		"DELETE FROM papers WHERE family_id = @from",
+		"DELETE FROM family_words WHERE family_id = @from",
+		"DELETE FROM family_tags WHERE family_id = @from",
+		"DELETE FROM family_names WHERE family_id = @from",
+		"UPDATE delivery_items SET family_id = NULL WHERE family_id = @from",
+		"DELETE FROM families WHERE id = @from",
+	}
+	for _, q := range queries {
+		if err := s.exec(ctx, q, id, 0); err != nil {
+			return nil, err
+		}
+	}
+	for _, f := range files {
+		made, err := s.DerivedOf(ctx, []string{f.SHA256})
+		if err != nil {
+			return nil, err
+		}
+		for _, d := range made {
+			hashes = append(hashes, d.Hash)
+		}
+		hashes = append(hashes, f.SHA256)
+		if err := s.db.WithContext(ctx).Exec("DELETE FROM derived WHERE source = ?", f.SHA256).Error; err != nil {
+			return nil, told(err)
+		}
+		if err := s.db.WithContext(ctx).Exec("DELETE FROM files WHERE id = ?", f.ID).Error; err != nil {
+			return nil, told(err)
+		}
+	}
+	return hashes, nil
+}
+
+// unnamed gives those of some hashes that no record names.
+func (s *Store) unnamed(ctx context.Context, hashes []string) ([]string, error) {
+	var out []string
+	for _, h := range hashes {
+		var n int
+		err := s.db.WithContext(ctx).Raw(`SELECT (SELECT COUNT(*) FROM files WHERE sha256 = @h) + (SELECT COUNT(*) FROM derived WHERE hash = @h)
+			+ (SELECT COUNT(*) FROM documents WHERE sha256 = @h) + (SELECT COUNT(*) FROM papers WHERE sha256 = @h)
+			+ (SELECT COUNT(*) FROM packs WHERE sha256 = @h) + (SELECT COUNT(*) FROM delivery_items WHERE sha256 = @h)`, map[string]any{"h": h}).Scan(&n).Error
+		if err != nil {
+			return nil, told(err)
+		}
+		if n == 0 {
+			out = append(out, h)
+		}
+	}
+	return out, nil
+}
