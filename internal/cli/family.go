@@ -145,11 +145,7 @@ func deleteCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			id, err := findOnShelves(ctx, s, args[0], api.ShelfCatalog, api.ShelfRetired)
-			if err != nil {
-				return err
-			}
-			f, err := call[api.Family](s.GetFamily(ctx, id))
+			f, err := familyOnShelves(ctx, s, args[0], api.ShelfCatalog, api.ShelfRetired)
 			if err != nil {
 				return err
 			}
@@ -163,12 +159,12 @@ func deleteCommand() *cli.Command {
 					return err
 				}
 			}
-			gone, err := call[api.Family](s.DeleteFamily(ctx, id, &api.DeleteFamilyParams{IfMatch: f.Etag}))
+			gone, err := call[api.Family](s.DeleteFamily(ctx, f.Id, &api.DeleteFamilyParams{IfMatch: f.Etag}))
 			if err != nil {
 				return err
 			}
 			return show(c, gone, func(w io.Writer) {
-				_, _ = fmt.Fprintf(w, "%s is deleted.%s Until %s, `sparecrate family bring-back %d` undoes it.\n", f.Name, usedBy(f, " It was used by: %s."), gone.GoneAt.Format(time.DateOnly), id)
+				_, _ = fmt.Fprintf(w, "%s is deleted.%s Until %s, `sparecrate family bring-back %d` undoes it.\n", f.Name, usedBy(f, " It was used by: %s."), gone.GoneAt.Format(time.DateOnly), f.Id)
 			})
 		},
 	}
@@ -183,19 +179,15 @@ func bringBackCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			id, err := findOnShelves(ctx, s, args[0], api.ShelfDeleted, api.ShelfRetired)
-			if err != nil {
-				return err
-			}
-			f, err := call[api.Family](s.GetFamily(ctx, id))
+			f, err := familyOnShelves(ctx, s, args[0], api.ShelfDeleted, api.ShelfRetired)
 			if err != nil {
 				return err
 			}
 			if f.Shelf == api.ShelfRetired {
 				no := false
-				f, err = call[api.Family](s.ChangeFamily(ctx, id, &api.ChangeFamilyParams{IfMatch: f.Etag}, api.FamilyChange{Retired: &no}))
+				f, err = call[api.Family](s.ChangeFamily(ctx, f.Id, &api.ChangeFamilyParams{IfMatch: f.Etag}, api.FamilyChange{Retired: &no}))
 			} else {
-				f, err = call[api.Family](s.BringFamilyBack(ctx, id))
+				f, err = call[api.Family](s.BringFamilyBack(ctx, f.Id))
 			}
 			if err != nil {
 				return err

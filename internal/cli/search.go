@@ -194,19 +194,23 @@ func families(ctx context.Context, s *api.Client, q api.ListFamiliesParams, mean
 	}
 }
 
-// findOnShelves finds a family on one of some shelves.
-func findOnShelves(ctx context.Context, s *api.Client, text string, shelves ...api.Shelf) (int64, error) {
+// familyOnShelves gives the family of a name or number on one of some shelves.
+func familyOnShelves(ctx context.Context, s *api.Client, text string, shelves ...api.Shelf) (*api.Family, error) {
 	var all []named
 	for _, shelf := range shelves {
 		found, err := families(ctx, s, api.ListFamiliesParams{Shelf: &shelf})
 		if err != nil {
-			return 0, err
+			return nil, err
 		}
 		for _, f := range found {
 			all = append(all, named{f.Id, f.Name, f.Client.Name})
 		}
 	}
-	return choose(text, "family", all)
+	id, err := choose(text, "family", all)
+	if err != nil {
+		return nil, err
+	}
+	return call[api.Family](s.GetFamily(ctx, id))
 }
 
 func searchesCommand() *cli.Command {
