@@ -472,6 +472,12 @@ type ActivityPage struct {
 	Next  *string    `json:"next,omitempty"`
 }
 
+// AddedHosted defines model for AddedHosted.
+type AddedHosted struct {
+	Families []Ref    `json:"families"`
+	Notes    []string `json:"notes"`
+}
+
 // AddedPerson defines model for AddedPerson.
 type AddedPerson struct {
 	OneTimePassword string `json:"oneTimePassword"`
@@ -482,6 +488,14 @@ type AddedPerson struct {
 type AddedToken struct {
 	Secret string `json:"secret"`
 	Token  Token  `json:"token"`
+}
+
+// BringIn defines model for BringIn.
+type BringIn struct {
+	Origin *Origin `json:"origin,omitempty"`
+
+	// Source The number of a source of the family; all of them when left out
+	Source *int64 `json:"source,omitempty"`
 }
 
 // Builder defines model for Builder.
@@ -708,12 +722,15 @@ type Family struct {
 	Foundry  string `json:"foundry"`
 
 	// GoneAt The day on which a deleted family can no longer be brought back
-	GoneAt   *time.Time `json:"goneAt,omitempty"`
-	Id       int64      `json:"id"`
-	Licenses []License  `json:"licenses"`
-	Name     string     `json:"name"`
-	Note     string     `json:"note"`
-	Origin   Origin     `json:"origin"`
+	GoneAt *time.Time `json:"goneAt,omitempty"`
+
+	// Hosted Where it is served from by others
+	Hosted   []HostedSource `json:"hosted"`
+	Id       int64          `json:"id"`
+	Licenses []License      `json:"licenses"`
+	Name     string         `json:"name"`
+	Note     string         `json:"note"`
+	Origin   Origin         `json:"origin"`
 
 	// Papers That came with its files
 	Papers []Paper `json:"papers"`
@@ -766,7 +783,10 @@ type FamilySummary struct {
 	Designer string        `json:"designer"`
 	Faces    []PreviewFace `json:"faces"`
 	Foundry  string        `json:"foundry"`
-	Id       int64         `json:"id"`
+
+	// Hosts Servers of others that it is served from
+	Hosts []string `json:"hosts"`
+	Id    int64    `json:"id"`
 
 	// Licenses How many licenses cover it
 	Licenses int    `json:"licenses"`
@@ -799,6 +819,66 @@ type File struct {
 	Name    string `json:"name"`
 	Sha256  string `json:"sha256"`
 	Version string `json:"version"`
+}
+
+// HostedFace defines model for HostedFace.
+type HostedFace struct {
+	Files []HostedFile `json:"files"`
+
+	// Range unicode-range; left out for all characters
+	Range   *string `json:"range,omitempty"`
+	Stretch *string `json:"stretch,omitempty"`
+
+	// Style normal, italic or oblique
+	Style string `json:"style"`
+
+	// WeightMax The same but for a range
+	WeightMax int `json:"weightMax"`
+	WeightMin int `json:"weightMin"`
+}
+
+// HostedFamily defines model for HostedFamily.
+type HostedFamily struct {
+	Faces []HostedFace `json:"faces"`
+	Name  string       `json:"name"`
+}
+
+// HostedFile defines model for HostedFile.
+type HostedFile struct {
+	Address string `json:"address"`
+	Format  string `json:"format"`
+}
+
+// HostedReading defines model for HostedReading.
+type HostedReading struct {
+	// Notes What was mended or passed over
+	Notes  []string      `json:"notes"`
+	Sheets []HostedSheet `json:"sheets"`
+}
+
+// HostedSheet defines model for HostedSheet.
+type HostedSheet struct {
+	// Address Empty for rules that were pasted themselves
+	Address  string         `json:"address"`
+	Families []HostedFamily `json:"families"`
+	Host     string         `json:"host"`
+
+	// Trouble Why it could not be read
+	Trouble *string `json:"trouble,omitempty"`
+}
+
+// HostedSource defines model for HostedSource.
+type HostedSource struct {
+	Address string       `json:"address"`
+	Faces   []HostedFace `json:"faces"`
+	Host    string       `json:"host"`
+	Id      int64        `json:"id"`
+	Notice  string       `json:"notice"`
+	ReadAt  time.Time    `json:"readAt"`
+	ReadBy  string       `json:"readBy"`
+
+	// Snippets The forms in which receivers want it
+	Snippets []Snippet `json:"snippets"`
 }
 
 // IntakeResult defines model for IntakeResult.
@@ -955,6 +1035,16 @@ type NewDelivery struct {
 	Title *string `json:"title,omitempty"`
 }
 
+// NewHosted defines model for NewHosted.
+type NewHosted struct {
+	// Client Name or number of the client; the studio when left out
+	Client *string `json:"client,omitempty"`
+
+	// Families Those to keep; all when left out
+	Families *[]string `json:"families,omitempty"`
+	Text     string    `json:"text"`
+}
+
 // NewPerson defines model for NewPerson.
 type NewPerson struct {
 	Email string `json:"email"`
@@ -1018,6 +1108,12 @@ type Paper struct {
 type PasswordChange struct {
 	Current string `json:"current"`
 	New     string `json:"new"`
+}
+
+// PastedCode defines model for PastedCode.
+type PastedCode struct {
+	// Text Link tags, @import rules, addresses of stylesheets, @font-face rules
+	Text string `json:"text"`
 }
 
 // PermissionLevel defines model for PermissionLevel.
@@ -1230,6 +1326,12 @@ type SiteTerms struct {
 	Client  int64     `json:"client"`
 	Domains *[]string `json:"domains,omitempty"`
 	Name    string    `json:"name"`
+}
+
+// Snippet defines model for Snippet.
+type Snippet struct {
+	Name string `json:"name"`
+	Text string `json:"text"`
 }
 
 // TagCount defines model for TagCount.
@@ -1475,6 +1577,9 @@ type AddDeliveryItemMultipartRequestBody AddDeliveryItemMultipartBody
 // ChangeFamilyJSONRequestBody defines body for ChangeFamily for application/json ContentType.
 type ChangeFamilyJSONRequestBody = FamilyChange
 
+// BringFamilyInJSONRequestBody defines body for BringFamilyIn for application/json ContentType.
+type BringFamilyInJSONRequestBody = BringIn
+
 // MoveFacesJSONRequestBody defines body for MoveFaces for application/json ContentType.
 type MoveFacesJSONRequestBody = FaceMove
 
@@ -1483,6 +1588,12 @@ type AddFileMultipartRequestBody AddFileMultipartBody
 
 // ReshapeFileJSONRequestBody defines body for ReshapeFile for application/json ContentType.
 type ReshapeFileJSONRequestBody = ReshapeOrder
+
+// AddHostedJSONRequestBody defines body for AddHosted for application/json ContentType.
+type AddHostedJSONRequestBody = NewHosted
+
+// ReadHostedJSONRequestBody defines body for ReadHosted for application/json ContentType.
+type ReadHostedJSONRequestBody = PastedCode
 
 // AddLicenseJSONRequestBody defines body for AddLicense for application/json ContentType.
 type AddLicenseJSONRequestBody = LicenseTerms
@@ -1736,6 +1847,25 @@ type ClientInterface interface {
 	// Corresponds with POST /families/{id}/bring-back (the `BringFamilyBack` operationId).
 	BringFamilyBack(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// BringFamilyInWithBody Fetch the font files behind a hosted family into a delivery, where they are looked through
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
+	BringFamilyInWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BringFamilyIn Fetch the font files behind a hosted family into a delivery, where they are looked through
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
+	BringFamilyIn(ctx context.Context, id Id, body BringFamilyInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DropHostedSheet Say that a family is no longer served from a stylesheet
+	//
+	// Corresponds with DELETE /families/{id}/hosted/{sheetId} (the `DropHostedSheet` operationId).
+	DropHostedSheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// MoveFacesWithBody Move faces of a family into another of the same client, all of them to merge the two
 	//
 	// Takes any type of body and a specified content type.
@@ -1796,6 +1926,34 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /files/{id}/specimen (the `DrawSpecimen` operationId).
 	DrawSpecimen(ctx context.Context, id Id, params *DrawSpecimenParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddHostedWithBody Keep the families of pasted stylesheets as hosted elsewhere
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /hosted (the `AddHosted` operationId).
+	AddHostedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddHosted Keep the families of pasted stylesheets as hosted elsewhere
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /hosted (the `AddHosted` operationId).
+	AddHosted(ctx context.Context, body AddHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadHostedWithBody Read the stylesheets in what somebody pasted, and list the families in them
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /hosted/read (the `ReadHosted` operationId).
+	ReadHostedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadHosted Read the stylesheets in what somebody pasted, and list the families in them
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /hosted/read (the `ReadHosted` operationId).
+	ReadHosted(ctx context.Context, body ReadHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListJobs What the service does in the background, newest first
 	//
@@ -2451,6 +2609,55 @@ func (c *Client) BringFamilyBack(ctx context.Context, id Id, reqEditors ...Reque
 	return c.Client.Do(req)
 }
 
+// BringFamilyInWithBody Fetch the font files behind a hosted family into a delivery, where they are looked through
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
+func (c *Client) BringFamilyInWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBringFamilyInRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BringFamilyIn Fetch the font files behind a hosted family into a delivery, where they are looked through
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
+func (c *Client) BringFamilyIn(ctx context.Context, id Id, body BringFamilyInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBringFamilyInRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DropHostedSheet Say that a family is no longer served from a stylesheet
+//
+// Corresponds with DELETE /families/{id}/hosted/{sheetId} (the `DropHostedSheet` operationId).
+func (c *Client) DropHostedSheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDropHostedSheetRequest(c.Server, id, sheetId)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // MoveFacesWithBody Move faces of a family into another of the same client, all of them to merge the two
 //
 // Takes any type of body and a specified content type.
@@ -2592,6 +2799,74 @@ func (c *Client) GetReshapedContent(ctx context.Context, id Id, hash string, req
 // Corresponds with GET /files/{id}/specimen (the `DrawSpecimen` operationId).
 func (c *Client) DrawSpecimen(ctx context.Context, id Id, params *DrawSpecimenParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewDrawSpecimenRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddHostedWithBody Keep the families of pasted stylesheets as hosted elsewhere
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /hosted (the `AddHosted` operationId).
+func (c *Client) AddHostedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddHostedRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddHosted Keep the families of pasted stylesheets as hosted elsewhere
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /hosted (the `AddHosted` operationId).
+func (c *Client) AddHosted(ctx context.Context, body AddHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddHostedRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadHostedWithBody Read the stylesheets in what somebody pasted, and list the families in them
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /hosted/read (the `ReadHosted` operationId).
+func (c *Client) ReadHostedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadHostedRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadHosted Read the stylesheets in what somebody pasted, and list the families in them
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /hosted/read (the `ReadHosted` operationId).
+func (c *Client) ReadHosted(ctx context.Context, body ReadHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadHostedRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4424,6 +4699,94 @@ func NewBringFamilyBackRequest(server string, id Id) (*http.Request, error) {
 	return req, nil
 }
 
+// NewBringFamilyInRequest calls the generic BringFamilyIn builder with application/json body
+func NewBringFamilyInRequest(server string, id Id, body BringFamilyInJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewBringFamilyInRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewBringFamilyInRequestWithBody constructs an http.Request for the BringFamilyIn method, with any body, and a specified content type
+func NewBringFamilyInRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/bring-in", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDropHostedSheetRequest constructs an http.Request for the DropHostedSheet method
+func NewDropHostedSheetRequest(server string, id Id, sheetId int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "sheetId", sheetId, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/hosted/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewMoveFacesRequest calls the generic MoveFaces builder with application/json body
 func NewMoveFacesRequest(server string, id Id, body MoveFacesJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -4875,6 +5238,86 @@ func NewDrawSpecimenRequest(server string, id Id, params *DrawSpecimenParams) (*
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewAddHostedRequest calls the generic AddHosted builder with application/json body
+func NewAddHostedRequest(server string, body AddHostedJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddHostedRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewAddHostedRequestWithBody constructs an http.Request for the AddHosted method, with any body, and a specified content type
+func NewAddHostedRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/hosted")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewReadHostedRequest calls the generic ReadHosted builder with application/json body
+func NewReadHostedRequest(server string, body ReadHostedJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewReadHostedRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewReadHostedRequestWithBody constructs an http.Request for the ReadHosted method, with any body, and a specified content type
+func NewReadHostedRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/hosted/read")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -6454,6 +6897,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /families/{id}/bring-back (the `BringFamilyBack` operationId).
 	BringFamilyBackWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*BringFamilyBackResponse, error)
 
+	// BringFamilyInWithBodyWithResponse Fetch the font files behind a hosted family into a delivery, where they are looked through
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
+	BringFamilyInWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*BringFamilyInResponse, error)
+
+	// BringFamilyInWithResponse Fetch the font files behind a hosted family into a delivery, where they are looked through
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
+	BringFamilyInWithResponse(ctx context.Context, id Id, body BringFamilyInJSONRequestBody, reqEditors ...RequestEditorFn) (*BringFamilyInResponse, error)
+
+	// DropHostedSheetWithResponse Say that a family is no longer served from a stylesheet
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /families/{id}/hosted/{sheetId} (the `DropHostedSheet` operationId).
+	DropHostedSheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*DropHostedSheetResponse, error)
+
 	// MoveFacesWithBodyWithResponse Move faces of a family into another of the same client, all of them to merge the two
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -6522,6 +6986,34 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /files/{id}/specimen (the `DrawSpecimen` operationId).
 	DrawSpecimenWithResponse(ctx context.Context, id Id, params *DrawSpecimenParams, reqEditors ...RequestEditorFn) (*DrawSpecimenResponse, error)
+
+	// AddHostedWithBodyWithResponse Keep the families of pasted stylesheets as hosted elsewhere
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /hosted (the `AddHosted` operationId).
+	AddHostedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddHostedResponse, error)
+
+	// AddHostedWithResponse Keep the families of pasted stylesheets as hosted elsewhere
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /hosted (the `AddHosted` operationId).
+	AddHostedWithResponse(ctx context.Context, body AddHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*AddHostedResponse, error)
+
+	// ReadHostedWithBodyWithResponse Read the stylesheets in what somebody pasted, and list the families in them
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /hosted/read (the `ReadHosted` operationId).
+	ReadHostedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadHostedResponse, error)
+
+	// ReadHostedWithResponse Read the stylesheets in what somebody pasted, and list the families in them
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /hosted/read (the `ReadHosted` operationId).
+	ReadHostedWithResponse(ctx context.Context, body ReadHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadHostedResponse, error)
 
 	// ListJobsWithResponse What the service does in the background, newest first
 	//
@@ -7791,6 +8283,109 @@ func (r BringFamilyBackResponse) ContentType() string {
 	return ""
 }
 
+type BringFamilyInResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON202 the response for an HTTP 202 `application/json` response
+	JSON202 *Delivery
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON202 returns the response for an HTTP 202 `application/json` response
+func (r BringFamilyInResponse) GetJSON202() *Delivery {
+	return r.JSON202
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r BringFamilyInResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r BringFamilyInResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r BringFamilyInResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r BringFamilyInResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r BringFamilyInResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// DropHostedSheetResponse200Headers the declared response headers of an HTTP 200 response for DropHostedSheet
+type DropHostedSheetResponse200Headers struct {
+	ETag *string
+}
+
+type DropHostedSheetResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Family
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *DropHostedSheetResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DropHostedSheetResponse) GetJSON200() *Family {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DropHostedSheetResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DropHostedSheetResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DropHostedSheetResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DropHostedSheetResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DropHostedSheetResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // MoveFacesResponse200Headers the declared response headers of an HTTP 200 response for MoveFaces
 type MoveFacesResponse200Headers struct {
 	ETag *string
@@ -8130,6 +8725,102 @@ func (r DrawSpecimenResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r DrawSpecimenResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddHostedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *AddedHosted
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddHostedResponse) GetJSON201() *AddedHosted {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddHostedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddHostedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddHostedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddHostedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddHostedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReadHostedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *HostedReading
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReadHostedResponse) GetJSON200() *HostedReading {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadHostedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadHostedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadHostedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadHostedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadHostedResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -10088,6 +10779,45 @@ func (c *ClientWithResponses) BringFamilyBackWithResponse(ctx context.Context, i
 	return ParseBringFamilyBackResponse(rsp)
 }
 
+// BringFamilyInWithBodyWithResponse Fetch the font files behind a hosted family into a delivery, where they are looked through
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
+func (c *ClientWithResponses) BringFamilyInWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*BringFamilyInResponse, error) {
+	rsp, err := c.BringFamilyInWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBringFamilyInResponse(rsp)
+}
+
+// BringFamilyInWithResponse Fetch the font files behind a hosted family into a delivery, where they are looked through
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
+func (c *ClientWithResponses) BringFamilyInWithResponse(ctx context.Context, id Id, body BringFamilyInJSONRequestBody, reqEditors ...RequestEditorFn) (*BringFamilyInResponse, error) {
+	rsp, err := c.BringFamilyIn(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBringFamilyInResponse(rsp)
+}
+
+// DropHostedSheetWithResponse Say that a family is no longer served from a stylesheet
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /families/{id}/hosted/{sheetId} (the `DropHostedSheet` operationId).
+func (c *ClientWithResponses) DropHostedSheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*DropHostedSheetResponse, error) {
+	rsp, err := c.DropHostedSheet(ctx, id, sheetId, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDropHostedSheetResponse(rsp)
+}
+
 // MoveFacesWithBodyWithResponse Move faces of a family into another of the same client, all of them to merge the two
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -10209,6 +10939,58 @@ func (c *ClientWithResponses) DrawSpecimenWithResponse(ctx context.Context, id I
 		return nil, err
 	}
 	return ParseDrawSpecimenResponse(rsp)
+}
+
+// AddHostedWithBodyWithResponse Keep the families of pasted stylesheets as hosted elsewhere
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /hosted (the `AddHosted` operationId).
+func (c *ClientWithResponses) AddHostedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddHostedResponse, error) {
+	rsp, err := c.AddHostedWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddHostedResponse(rsp)
+}
+
+// AddHostedWithResponse Keep the families of pasted stylesheets as hosted elsewhere
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /hosted (the `AddHosted` operationId).
+func (c *ClientWithResponses) AddHostedWithResponse(ctx context.Context, body AddHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*AddHostedResponse, error) {
+	rsp, err := c.AddHosted(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddHostedResponse(rsp)
+}
+
+// ReadHostedWithBodyWithResponse Read the stylesheets in what somebody pasted, and list the families in them
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /hosted/read (the `ReadHosted` operationId).
+func (c *ClientWithResponses) ReadHostedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadHostedResponse, error) {
+	rsp, err := c.ReadHostedWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadHostedResponse(rsp)
+}
+
+// ReadHostedWithResponse Read the stylesheets in what somebody pasted, and list the families in them
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /hosted/read (the `ReadHosted` operationId).
+func (c *ClientWithResponses) ReadHostedWithResponse(ctx context.Context, body ReadHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadHostedResponse, error) {
+	rsp, err := c.ReadHosted(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadHostedResponse(rsp)
 }
 
 // ListJobsWithResponse What the service does in the background, newest first
@@ -11505,6 +12287,85 @@ func ParseBringFamilyBackResponse(rsp *http.Response) (*BringFamilyBackResponse,
 	return response, nil
 }
 
+// ParseBringFamilyInResponse parses an HTTP response from a BringFamilyInWithResponse call
+func ParseBringFamilyInResponse(rsp *http.Response) (*BringFamilyInResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &BringFamilyInResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 202:
+		var dest Delivery
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON202 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDropHostedSheetResponse parses an HTTP response from a DropHostedSheetWithResponse call
+func ParseDropHostedSheetResponse(rsp *http.Response) (*DropHostedSheetResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DropHostedSheetResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Family
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers DropHostedSheetResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
 // ParseMoveFacesResponse parses an HTTP response from a MoveFacesWithResponse call
 func ParseMoveFacesResponse(rsp *http.Response) (*MoveFacesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -11776,6 +12637,72 @@ func ParseDrawSpecimenResponse(rsp *http.Response) (*DrawSpecimenResponse, error
 			headers.CacheControl = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseAddHostedResponse parses an HTTP response from a AddHostedWithResponse call
+func ParseAddHostedResponse(rsp *http.Response) (*AddHostedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddHostedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest AddedHosted
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReadHostedResponse parses an HTTP response from a ReadHostedWithResponse call
+func ParseReadHostedResponse(rsp *http.Response) (*ReadHostedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadHostedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest HostedReading
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

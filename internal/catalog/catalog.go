@@ -18,10 +18,12 @@ import (
 	"runtime"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/fetch"
 	"sparecrate/internal/store"
 	"sparecrate/internal/work"
 )
@@ -33,6 +35,8 @@ type Catalog struct {
 	now    func() time.Time
 	limits Limits
 	queue  *work.Queue
+	// outside reads from addresses that people give.
+	outside *fetch.Fetcher
 }
 
 // Limits bound what is taken in.
@@ -40,6 +44,8 @@ type Limits struct {
 	FontBytes     int64 // one font file
 	DocumentBytes int64 // one document
 	ArchiveBytes  int64 // one archive
+	// Private lets addresses that people give lead into private networks.
+	Private bool
 }
 
 // DefaultLimits take every real font and paper known to us.
@@ -47,13 +53,14 @@ var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20, Archive
 
 // New gives a catalog over records and files. now is the clock.
 func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, log *slog.Logger) *Catalog {
-	c := &Catalog{store: s, bucket: b, now: now, limits: limits}
+	c := &Catalog{store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private)}
 	c.queue = work.New(s, rand.Text(), runtime.NumCPU(), log)
 	c.queue.Handle(jobMake, c.makeContainer)
 	c.queue.Handle(jobRead, c.readAgain)
 	c.queue.Handle(jobUnpack, c.unpack)
 	c.queue.Handle(jobAccept, c.takeIn)
 	c.queue.Handle(jobIndex, c.indexAll)
+	c.queue.Handle(jobFetch, c.fetchFonts)
 	return c
 }
 
@@ -66,8 +73,10 @@ func (c *Catalog) Work(ctx context.Context) error {
 			return err
 		}
 	}
-	go c.sweep(ctx)
+	var sweeping sync.WaitGroup
+	sweeping.Go(func() { c.sweep(ctx) })
 	c.queue.Run(ctx)
+	sweeping.Wait()
 	return nil
 }
 

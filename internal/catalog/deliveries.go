@@ -336,6 +336,9 @@ func (r *review) font(ctx context.Context, it *store.DeliveryItem, v *api.Delive
 		v.Family, v.FamilyId, v.Moved = &holds.Name, &holds.ID, nil
 	}
 	outcome, why := r.outcome(it, name, family)
+	if it.Summary.Part != "" {
+		why = fmt.Sprintf("Only a part of the face, for %s; the catalog keeps faces whole, so ask its maker for the complete file. %s", it.Summary.Part, why)
+	}
 	v.Outcome, v.Why = &outcome, why
 	return nil
 }

@@ -48,7 +48,12 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 	if err != nil {
 		return nil, err
 	}
+	hosted, err := c.hostedViews(ctx, f.ID)
+	if err != nil {
+		return nil, err
+	}
 	v := &api.Family{
+		Hosted: hosted,
 		Papers: each(papers, paperView),
 		Id:     f.ID, Name: f.Name, Client: clientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: etag(f.Version),
 		Designer: f.Designer, Foundry: f.Foundry, Tags: each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),

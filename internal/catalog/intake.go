@@ -257,6 +257,11 @@ func (in *intake) family(ctx context.Context, tx *store.Store, f *facts.Face) (*
 // named finds or starts a family by name, with what the face says of its makers.
 func (in *intake) named(ctx context.Context, tx *store.Store, name string, f *facts.Face) (*store.Family, error) {
 	found, err := tx.FamilyByName(ctx, in.client.ID, name)
+	if err == nil && found.FaceCount == 0 && found.Origin == string(api.OriginHosted) {
+		// It was only hosted elsewhere; from now on it is where its files came from.
+		found.Origin = string(in.arrival.Origin)
+		err = tx.SetOrigin(ctx, found.ID, found.Origin)
+	}
 	if !errors.Is(err, store.ErrNotFound) {
 		return found, err
 	}

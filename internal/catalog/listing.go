@@ -107,6 +107,11 @@ func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
 		return err
 	}
 	words := familyWords(family, family.Client.Name)
+	hosts, err := tx.Hosts(ctx, []int64{id})
+	if err != nil {
+		return err
+	}
+	words = append(words, search.Index(hosts[id]...)...)
 	for i := range family.Faces {
 		face := &family.Faces[i]
 		for _, f := range face.Files {

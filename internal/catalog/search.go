@@ -41,7 +41,15 @@ func (c *Catalog) Families(ctx context.Context, p *store.Person, q api.ListFamil
 		}
 	}
 	items, next := turn(items, at, func(f store.Found) (string, int64) { return f.SortValue, f.ID })
-	out := &api.FamilyPage{Next: next, Items: each(items, summary), Meant: meant}
+	hosts, err := c.store.Hosts(ctx, each(items, func(f store.Found) int64 { return f.ID }))
+	if err != nil {
+		return nil, err
+	}
+	out := &api.FamilyPage{Next: next, Meant: meant, Items: each(items, func(f store.Found) api.FamilySummary {
+		s := summary(f)
+		s.Hosts = append([]string{}, hosts[f.ID]...)
+		return s
+	})}
 	if counted {
 		out.Total = &total
 	}

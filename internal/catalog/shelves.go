@@ -38,6 +38,9 @@ func offered(f *store.Family) error {
 	if f.Shelf == store.Retired {
 		return problem(Conflict, "family-retired", "%s was retired by %s on %s; what uses it goes on using it, new uses need it back in the catalog.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
 	}
+	if len(f.Faces) == 0 {
+		return problem(Conflict, "no-files", "%s is hosted elsewhere and has no files here, so packs cannot hold it. Bring it in-house first, or give the builder its address.", f.Name)
+	}
 	return there(f)
 }
 

@@ -247,6 +247,12 @@ func showFamily(w io.Writer, f *api.Family) {
 		_, _ = fmt.Fprintf(w, "  %s by %s on %s\n", strings.ToUpper(string(f.Shelf)), *f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
 	}
 	pairs(w, [2]string{"designer", f.Designer}, [2]string{"foundry", f.Foundry}, [2]string{"tags", strings.Join(f.Tags, ", ")}, [2]string{"note", f.Note})
+	for _, h := range f.Hosted {
+		_, _ = fmt.Fprintf(w, "\nHosted at %s (source %d), %d faces\n  %s\n", h.Host, h.Id, len(h.Faces), h.Notice)
+		for _, form := range h.Snippets {
+			pairs(w, [2]string{strings.ToLower(form.Name), strings.ReplaceAll(form.Text, "\n", "\n"+strings.Repeat(" ", 17))})
+		}
+	}
 	for _, face := range f.Faces {
 		n := face.Facts.Names
 		_, _ = fmt.Fprintf(w, "\n%s\n", face.Style)

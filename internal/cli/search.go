@@ -62,7 +62,7 @@ func listFamilies(w io.Writer, found []api.FamilySummary) {
 		if meets < len(f.Faces) {
 			faces = fmt.Sprintf("%d of %d", meets, len(f.Faces))
 		}
-		rows = append(rows, []any{f.Id, f.Name, f.Client.Name, f.Origin, faces, f.Permission, f.Licenses, f.Sites})
+		rows = append(rows, []any{f.Id, f.Name, f.Client.Name, strings.Join(append([]string{string(f.Origin)}, f.Hosts...), ", "), faces, f.Permission, f.Licenses, f.Sites})
 	}
 	grid(w, []any{"No.", "Family", "Client", "Origin", "Faces", "Permission", "Licenses", "Sites"}, []string{"No.", "Faces", "Licenses", "Sites"}, rows)
 }

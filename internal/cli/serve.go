@@ -5,14 +5,19 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"net"
+	"net/http"
 	"os"
 	"path/filepath"
+	"strconv"
+	"time"
 
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo"
 	"sparecrate/internal/service"
+	"sparecrate/internal/standin/hosting"
 )
 
 func dataFolder(name string) string {
@@ -30,6 +35,7 @@ func serveFlags(data string) []cli.Flag {
 		&cli.StringFlag{Name: "data", Usage: "`FOLDER` for files and, without --database, the private database", Value: data, Sources: cli.EnvVars("SPARECRATE_DATA")},
 		&cli.StringFlag{Name: "database", Usage: "a MariaDB server of your own, as `DSN` user:password@tcp(host:3306)/name; a private one is started without it", Sources: cli.EnvVars("SPARECRATE_DATABASE")},
 		&cli.BoolFlag{Name: "secure", Usage: "send the session cookie over HTTPS only; set it behind a proxy that speaks HTTPS", Sources: cli.EnvVars("SPARECRATE_SECURE")},
+		&cli.BoolFlag{Name: "allow-private-addresses", Usage: "read stylesheets and fonts also from private networks and this machine, where people give such addresses", Sources: cli.EnvVars("SPARECRATE_ALLOW_PRIVATE_ADDRESSES")},
 		&cli.StringFlag{Name: "log-format", Usage: "text or json", Value: "text", Sources: cli.EnvVars("SPARECRATE_LOG_FORMAT")},
 		&cli.StringFlag{Name: "log-level", Usage: "debug, info, warn or error", Value: "info", Sources: cli.EnvVars("SPARECRATE_LOG_LEVEL")},
 	}
@@ -55,6 +61,7 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	}
 	return service.Options{
 		Listen: c.String("listen"), Data: c.String("data"), Database: c.String("database"), Secure: c.Bool("secure"), Log: slog.New(handler),
+		Private: c.Bool("allow-private-addresses"),
 	}, nil
 }
 
@@ -116,10 +123,19 @@ func demoCommand() *cli.Command {
 				return err
 			}
 			o.Studio, o.AdminName, o.AdminEmail = demo.Studio, demo.Name, demo.Email
+			hosting, stop, err := hostFonts(ctx, o.Listen)
+			if err != nil {
+				return err
+			}
+			defer stop()
+			o.Private = true // the stand-in for a server of hosted fonts is on this machine
 			var in *demo.SignIn
 			o.Prepare = func(ctx context.Context, crate *catalog.Catalog, password string) (err error) {
 				in, err = demo.Fill(ctx, crate, o.Data, password)
-				return err
+				if err != nil || password == "" {
+					return err
+				}
+				return demo.Hosted(ctx, crate, in, hosting)
 			}
 			o.Ready = func(address string) {
 				_ = show(c, started{Address: address, Email: in.Email, Password: in.Password}, func(w io.Writer) {
@@ -129,4 +145,29 @@ func demoCommand() *cli.Command {
 			return service.Run(ctx, o)
 		},
 	}
+}
+
+// hostFonts runs the stand-in for a server of hosted fonts until stop is called,
+// on the port after the service's own, so that its address stays the same. A
+// service that takes any port has a stand-in that does.
+func hostFonts(ctx context.Context, beside string) (address string, stop func(), err error) {
+	host, port, err := net.SplitHostPort(beside)
+	if err != nil {
+		return "", nil, misused("%q is no address to listen on; it looks like %s", beside, service.DefaultListen)
+	}
+	if n, err := strconv.Atoi(port); err == nil && n > 0 {
+		port = strconv.Itoa(n + 1)
+	}
+	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", net.JoinHostPort(host, port))
+	if err != nil {
+		return "", nil, fmt.Errorf("the demo's server of hosted fonts needs the port %s, after the service's own: %w; choose another with --listen", port, err)
+	}
+	fonts, err := hosting.New()
+	if err != nil {
+		_ = l.Close()
+		return "", nil, err
+	}
+	server := &http.Server{Handler: fonts, ReadHeaderTimeout: 10 * time.Second}
+	go func() { _ = server.Serve(l) }()
+	return "http://" + l.Addr().String(), func() { _ = server.Close() }, nil
 }

@@ -14,7 +14,7 @@ import (
 // Source is one file of a face, in the order a browser should try them.
 type Source struct {
 	URL    string // absolute, or relative to the stylesheet
-	Format string // woff2, woff, truetype, opentype
+	Format string // woff2, woff, truetype, opentype; empty where it is not known
 }
 
 // Face is one @font-face rule.
@@ -97,7 +97,11 @@ func (f Face) String() string {
 		sources = append(sources, fmt.Sprintf("local(%s)", Quote(name)))
 	}
 	for _, src := range f.Sources {
-		sources = append(sources, fmt.Sprintf("url(%s) format(%s)", Quote(src.URL), Quote(src.Format)))
+		source := fmt.Sprintf("url(%s)", Quote(src.URL))
+		if src.Format != "" {
+			source += fmt.Sprintf(" format(%s)", Quote(src.Format))
+		}
+		sources = append(sources, source)
 	}
 	fmt.Fprintf(&s, "  src: %s;\n", strings.Join(sources, ",\n       "))
 	fmt.Fprintf(&s, "  font-weight: %s;\n  font-style: %s;\n", f.Weight, f.Style)

@@ -78,6 +78,12 @@ type ServerInterface interface {
 	// BringFamilyBack Bring a deleted family back, with all that was its own
 	// (POST /families/{id}/bring-back)
 	BringFamilyBack(ctx *echo.Context, id Id) error
+	// BringFamilyIn Fetch the font files behind a hosted family into a delivery, where they are looked through
+	// (POST /families/{id}/bring-in)
+	BringFamilyIn(ctx *echo.Context, id Id) error
+	// DropHostedSheet Say that a family is no longer served from a stylesheet
+	// (DELETE /families/{id}/hosted/{sheetId})
+	DropHostedSheet(ctx *echo.Context, id Id, sheetId int64) error
 	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
 	// (POST /families/{id}/move)
 	MoveFaces(ctx *echo.Context, id Id) error
@@ -99,6 +105,12 @@ type ServerInterface interface {
 	// DrawSpecimen A picture of text set in a face
 	// (GET /files/{id}/specimen)
 	DrawSpecimen(ctx *echo.Context, id Id, params DrawSpecimenParams) error
+	// AddHosted Keep the families of pasted stylesheets as hosted elsewhere
+	// (POST /hosted)
+	AddHosted(ctx *echo.Context) error
+	// ReadHosted Read the stylesheets in what somebody pasted, and list the families in them
+	// (POST /hosted/read)
+	ReadHosted(ctx *echo.Context) error
 	// ListJobs What the service does in the background, newest first
 	// (GET /jobs)
 	ListJobs(ctx *echo.Context, params ListJobsParams) error
@@ -711,6 +723,46 @@ func (w *ServerInterfaceWrapper) BringFamilyBack(ctx *echo.Context) error {
 	return err
 }
 
+// BringFamilyIn converts echo context to params.
+func (w *ServerInterfaceWrapper) BringFamilyIn(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.BringFamilyIn(ctx, id)
+	return err
+}
+
+// DropHostedSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) DropHostedSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "sheetId" -------------
+	var sheetId int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "sheetId", ctx.Param("sheetId"), &sheetId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter sheetId: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropHostedSheet(ctx, id, sheetId)
+	return err
+}
+
 // MoveFaces converts echo context to params.
 func (w *ServerInterfaceWrapper) MoveFaces(ctx *echo.Context) error {
 	var err error
@@ -911,6 +963,24 @@ func (w *ServerInterfaceWrapper) DrawSpecimen(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.DrawSpecimen(ctx, id, params)
+	return err
+}
+
+// AddHosted converts echo context to params.
+func (w *ServerInterfaceWrapper) AddHosted(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddHosted(ctx)
+	return err
+}
+
+// ReadHosted converts echo context to params.
+func (w *ServerInterfaceWrapper) ReadHosted(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReadHosted(ctx)
 	return err
 }
 
@@ -1534,6 +1604,10 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/families/:id", wrapper.GetFamily, options.OperationMiddlewares["getFamily"]...)
 	router.PATCH(options.BaseURL+"/families/:id", wrapper.ChangeFamily, options.OperationMiddlewares["changeFamily"]...)
 	router.POST(options.BaseURL+"/families/:id/bring-back", wrapper.BringFamilyBack, options.OperationMiddlewares["bringFamilyBack"]...)
+	router.DELETE(options.BaseURL+"/families/:id/hosted/:sheetId", wrapper.DropHostedSheet, options.OperationMiddlewares["dropHostedSheet"]...)
+	router.POST(options.BaseURL+"/families/:id/bring-in", wrapper.BringFamilyIn, options.OperationMiddlewares["bringFamilyIn"]...)
+	router.POST(options.BaseURL+"/hosted/read", wrapper.ReadHosted, options.OperationMiddlewares["readHosted"]...)
+	router.POST(options.BaseURL+"/hosted", wrapper.AddHosted, options.OperationMiddlewares["addHosted"]...)
 	router.GET(options.BaseURL+"/search-words", wrapper.ListSearchWords, options.OperationMiddlewares["listSearchWords"]...)
 	router.GET(options.BaseURL+"/searches", wrapper.ListSearches, options.OperationMiddlewares["listSearches"]...)
 	router.POST(options.BaseURL+"/searches", wrapper.SaveSearch, options.OperationMiddlewares["saveSearch"]...)
@@ -2368,6 +2442,96 @@ func (response BringFamilyBackdefaultApplicationProblemPlusJSONResponse) VisitBr
 	return err
 }
 
+type BringFamilyInRequestObject struct {
+	Id   Id `json:"id"`
+	Body *BringFamilyInJSONRequestBody
+}
+
+type BringFamilyInResponseObject interface {
+	VisitBringFamilyInResponse(w http.ResponseWriter) error
+}
+
+type BringFamilyIn202JSONResponse Delivery
+
+func (response BringFamilyIn202JSONResponse) VisitBringFamilyInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringFamilyIndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringFamilyIndefaultApplicationProblemPlusJSONResponse) VisitBringFamilyInResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropHostedSheetRequestObject struct {
+	Id      Id    `json:"id"`
+	SheetId int64 `json:"sheetId"`
+}
+
+type DropHostedSheetResponseObject interface {
+	VisitDropHostedSheetResponse(w http.ResponseWriter) error
+}
+
+type DropHostedSheet200ResponseHeaders struct {
+	ETag *string
+}
+
+type DropHostedSheet200JSONResponse struct {
+	Body    Family
+	Headers DropHostedSheet200ResponseHeaders
+}
+
+func (response DropHostedSheet200JSONResponse) VisitDropHostedSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropHostedSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropHostedSheetdefaultApplicationProblemPlusJSONResponse) VisitDropHostedSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type MoveFacesRequestObject struct {
 	Id   Id `json:"id"`
 	Body *MoveFacesJSONRequestBody
@@ -2696,6 +2860,84 @@ type DrawSpecimendefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response DrawSpecimendefaultApplicationProblemPlusJSONResponse) VisitDrawSpecimenResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddHostedRequestObject struct {
+	Body *AddHostedJSONRequestBody
+}
+
+type AddHostedResponseObject interface {
+	VisitAddHostedResponse(w http.ResponseWriter) error
+}
+
+type AddHosted201JSONResponse AddedHosted
+
+func (response AddHosted201JSONResponse) VisitAddHostedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddHosteddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddHosteddefaultApplicationProblemPlusJSONResponse) VisitAddHostedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadHostedRequestObject struct {
+	Body *ReadHostedJSONRequestBody
+}
+
+type ReadHostedResponseObject interface {
+	VisitReadHostedResponse(w http.ResponseWriter) error
+}
+
+type ReadHosted200JSONResponse HostedReading
+
+func (response ReadHosted200JSONResponse) VisitReadHostedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadHosteddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadHosteddefaultApplicationProblemPlusJSONResponse) VisitReadHostedResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4163,6 +4405,12 @@ type StrictServerInterface interface {
 	// BringFamilyBack Bring a deleted family back, with all that was its own
 	// (POST /families/{id}/bring-back)
 	BringFamilyBack(ctx context.Context, request BringFamilyBackRequestObject) (BringFamilyBackResponseObject, error)
+	// BringFamilyIn Fetch the font files behind a hosted family into a delivery, where they are looked through
+	// (POST /families/{id}/bring-in)
+	BringFamilyIn(ctx context.Context, request BringFamilyInRequestObject) (BringFamilyInResponseObject, error)
+	// DropHostedSheet Say that a family is no longer served from a stylesheet
+	// (DELETE /families/{id}/hosted/{sheetId})
+	DropHostedSheet(ctx context.Context, request DropHostedSheetRequestObject) (DropHostedSheetResponseObject, error)
 	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
 	// (POST /families/{id}/move)
 	MoveFaces(ctx context.Context, request MoveFacesRequestObject) (MoveFacesResponseObject, error)
@@ -4184,6 +4432,12 @@ type StrictServerInterface interface {
 	// DrawSpecimen A picture of text set in a face
 	// (GET /files/{id}/specimen)
 	DrawSpecimen(ctx context.Context, request DrawSpecimenRequestObject) (DrawSpecimenResponseObject, error)
+	// AddHosted Keep the families of pasted stylesheets as hosted elsewhere
+	// (POST /hosted)
+	AddHosted(ctx context.Context, request AddHostedRequestObject) (AddHostedResponseObject, error)
+	// ReadHosted Read the stylesheets in what somebody pasted, and list the families in them
+	// (POST /hosted/read)
+	ReadHosted(ctx context.Context, request ReadHostedRequestObject) (ReadHostedResponseObject, error)
 	// ListJobs What the service does in the background, newest first
 	// (GET /jobs)
 	ListJobs(ctx context.Context, request ListJobsRequestObject) (ListJobsResponseObject, error)
@@ -4866,6 +5120,80 @@ func (sh *strictHandler) BringFamilyBack(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// BringFamilyIn operation middleware
+func (sh *strictHandler) BringFamilyIn(ctx *echo.Context, id Id) error {
+	var request BringFamilyInRequestObject
+
+	request.Id = id
+
+	var body BringFamilyInJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BringFamilyIn(ctx.Request().Context(), request.(BringFamilyInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BringFamilyIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BringFamilyInResponseObject); ok {
+		return validResponse.VisitBringFamilyInResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropHostedSheet operation middleware
+func (sh *strictHandler) DropHostedSheet(ctx *echo.Context, id Id, sheetId int64) error {
+	var request DropHostedSheetRequestObject
+
+	request.Id = id
+	request.SheetId = sheetId
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropHostedSheet(ctx.Request().Context(), request.(DropHostedSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropHostedSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropHostedSheetResponseObject); ok {
+		return validResponse.VisitDropHostedSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // MoveFaces operation middleware
 func (sh *strictHandler) MoveFaces(ctx *echo.Context, id Id) error {
 	var request MoveFacesRequestObject
@@ -5089,6 +5417,98 @@ func (sh *strictHandler) DrawSpecimen(ctx *echo.Context, id Id, params DrawSpeci
 		return err
 	} else if validResponse, ok := response.(DrawSpecimenResponseObject); ok {
 		return validResponse.VisitDrawSpecimenResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddHosted operation middleware
+func (sh *strictHandler) AddHosted(ctx *echo.Context) error {
+	var request AddHostedRequestObject
+
+	var body AddHostedJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddHosted(ctx.Request().Context(), request.(AddHostedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddHosted")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddHostedResponseObject); ok {
+		return validResponse.VisitAddHostedResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ReadHosted operation middleware
+func (sh *strictHandler) ReadHosted(ctx *echo.Context) error {
+	var request ReadHostedRequestObject
+
+	var body ReadHostedJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadHosted(ctx.Request().Context(), request.(ReadHostedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadHosted")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReadHostedResponseObject); ok {
+		return validResponse.VisitReadHostedResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

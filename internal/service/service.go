@@ -32,6 +32,7 @@ type Options struct {
 	AdminName  string // the first admin's name and address, for the first start
 	AdminEmail string
 	Secure     bool // cookies only over HTTPS
+	Private    bool // addresses that people give may lead into private networks
 	Log        *slog.Logger
 	// Prepare runs once all is up but before requests are answered, with the
 	// one-time password of a first start.
@@ -90,7 +91,9 @@ func Run(ctx context.Context, o Options) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, files.Close()) }()
-	c := catalog.New(records, files, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, catalog.DefaultLimits, o.Log)
+	limits := catalog.DefaultLimits
+	limits.Private = o.Private
+	c := catalog.New(records, files, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, limits, o.Log)
 	password, err := c.FirstStart(ctx, o.Studio, o.AdminName, o.AdminEmail)
 	if err != nil {
 		return err

@@ -63,6 +63,7 @@ type ItemSummary struct {
 	Container string     `json:"container,omitempty"`
 	Faces     []ItemFace `json:"faces,omitempty"`
 	Problems  []string   `json:"problems,omitempty"`
+	Part      string     `json:"part,omitempty"` // the characters it is for, of a face that was served in parts
 }
 
 // ItemFace is a face of a font in a delivery.

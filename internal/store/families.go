@@ -134,6 +134,11 @@ func (s *Store) ChangeFamily(ctx context.Context, f *Family) error {
 	return told(s.db.WithContext(ctx).Create(&f.Tags).Error)
 }
 
+// SetOrigin says where a family came from.
+func (s *Store) SetOrigin(ctx context.Context, family int64, origin string) error {
+	return told(s.db.WithContext(ctx).Model(&Family{}).Where("id = ?", family).Update("origin", origin).Error)
+}
+
 // FaceByKey finds a face of a family by what makes it the same.
 func (s *Store) FaceByKey(ctx context.Context, family int64, key string) (*Face, error) {
 	return first[Face](s.db.WithContext(ctx).Preload("Files.File").Where("family_id = ? AND face_key = ?", family, key))

@@ -174,6 +174,13 @@ var migrations = []*gormigrate.Migration{
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, person_id BIGINT NOT NULL REFERENCES people (id), name VARCHAR(200) NOT NULL,
 			query TEXT NOT NULL, shared BOOLEAN NOT NULL, created_at DATETIME(6) NOT NULL, UNIQUE KEY person_name (person_id, name))`,
 	)},
+	{ID: "0006-hosted", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS hosted_sheets (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, family_id BIGINT NOT NULL REFERENCES families (id),
+			address VARCHAR(2000) NOT NULL, address_hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+			host VARCHAR(255) NOT NULL, faces LONGTEXT NOT NULL, read_at DATETIME(6) NOT NULL, read_by VARCHAR(200) NOT NULL,
+			UNIQUE KEY family_address (family_id, address_hash), KEY host (host, family_id))`,
+	)},
 }
 
 func statements(all ...string) gormigrate.MigrateFunc {

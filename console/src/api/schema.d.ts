@@ -431,6 +431,79 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/families/{id}/hosted/{sheetId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                sheetId: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Say that a family is no longer served from a stylesheet */
+        delete: operations["dropHostedSheet"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/families/{id}/bring-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fetch the font files behind a hosted family into a delivery, where they are looked through */
+        post: operations["bringFamilyIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/hosted/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read the stylesheets in what somebody pasted, and list the families in them */
+        post: operations["readHosted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/hosted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the families of pasted stylesheets as hosted elsewhere */
+        post: operations["addHosted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/search-words": {
         parameters: {
             query?: never;
@@ -1141,6 +1214,8 @@ export interface components {
             designer: string;
             foundry: string;
             shelf: components["schemas"]["Shelf"];
+            /** @description Servers of others that it is served from */
+            hosts: string[];
             faces: components["schemas"]["PreviewFace"][];
             /** @description Sample text from the font, empty where it has none */
             sample: string;
@@ -1158,6 +1233,78 @@ export interface components {
             total?: number;
             /** @description Words that nothing begins with */
             meant: components["schemas"]["MeantWord"][];
+        };
+        PastedCode: {
+            /** @description Link tags, @import rules, addresses of stylesheets, @font-face rules */
+            text: string;
+        };
+        HostedReading: {
+            sheets: components["schemas"]["HostedSheet"][];
+            /** @description What was mended or passed over */
+            notes: string[];
+        };
+        HostedSheet: {
+            /** @description Empty for rules that were pasted themselves */
+            address: string;
+            host: string;
+            /** @description Why it could not be read */
+            trouble?: string;
+            families: components["schemas"]["HostedFamily"][];
+        };
+        HostedFamily: {
+            name: string;
+            faces: components["schemas"]["HostedFace"][];
+        };
+        HostedFace: {
+            weightMin: number;
+            /** @description The same but for a range */
+            weightMax: number;
+            /** @description normal, italic or oblique */
+            style: string;
+            stretch?: string;
+            /** @description unicode-range; left out for all characters */
+            range?: string;
+            files: components["schemas"]["HostedFile"][];
+        };
+        HostedFile: {
+            address: string;
+            format: string;
+        };
+        NewHosted: {
+            text: string;
+            /** @description Name or number of the client; the studio when left out */
+            client?: string;
+            /** @description Those to keep; all when left out */
+            families?: string[];
+        };
+        AddedHosted: {
+            families: components["schemas"]["Ref"][];
+            notes: string[];
+        };
+        HostedSource: {
+            /** Format: int64 */
+            id: number;
+            address: string;
+            host: string;
+            faces: components["schemas"]["HostedFace"][];
+            /** @description The forms in which receivers want it */
+            snippets: components["schemas"]["Snippet"][];
+            notice: string;
+            /** Format: date-time */
+            readAt: string;
+            readBy: string;
+        };
+        Snippet: {
+            name: string;
+            text: string;
+        };
+        BringIn: {
+            /**
+             * Format: int64
+             * @description The number of a source of the family; all of them when left out
+             */
+            source?: number;
+            origin?: components["schemas"]["Origin"];
         };
         MeantWord: {
             typed: string;
@@ -1220,6 +1367,8 @@ export interface components {
              */
             shelfAt?: string;
             shelfBy?: string;
+            /** @description Where it is served from by others */
+            hosted: components["schemas"]["HostedSource"][];
             /**
              * Format: date-time
              * @description The day on which a deleted family can no longer be brought back
@@ -2551,6 +2700,108 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropHostedSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                sheetId: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The family */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bringFamilyIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringIn"];
+            };
+        };
+        responses: {
+            /** @description Being fetched */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Delivery"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readHosted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastedCode"];
+            };
+        };
+        responses: {
+            /** @description What is in it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HostedReading"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addHosted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHosted"];
+            };
+        };
+        responses: {
+            /** @description Kept */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedHosted"];
                 };
             };
             default: components["responses"]["Problem"];

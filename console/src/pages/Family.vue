@@ -6,6 +6,7 @@ import { family, me } from '../api/queries'
 import FacePanel from '../parts/FacePanel.vue'
 import FamilyAbout from '../parts/FamilyAbout.vue'
 import FamilyPapers from '../parts/FamilyPapers.vue'
+import FamilyHosted from '../parts/FamilyHosted.vue'
 import FamilyMove from '../parts/FamilyMove.vue'
 import LicenseForm from '../parts/LicenseForm.vue'
 import LicenseLine from '../parts/LicenseLine.vue'
@@ -30,10 +31,13 @@ const recording = ref(false)
         </div>
       </div>
       <FamilyAbout :key="f.id" :family="f" :may-edit="mayEdit" />
-      <SampleControls />
-      <h2>Faces</h2>
-      <FacePanel v-for="face in f.faces" :key="face.id" :face="face" :family="f.name" :base="base" />
-      <details v-if="mayEdit" class="moving"><summary>Move faces, split or merge</summary><FamilyMove :key="f.id" :family="f" /></details>
+      <FamilyHosted v-if="f.hosted.length" :key="`hosted ${f.id}`" :family="f" :may-edit="mayEdit" />
+      <template v-if="f.faces.length">
+        <SampleControls />
+        <h2>Faces</h2>
+        <FacePanel v-for="face in f.faces" :key="face.id" :face="face" :family="f.name" :base="base" />
+      </template>
+      <details v-if="mayEdit && f.faces.length" class="moving"><summary>Move faces, split or merge</summary><FamilyMove :key="f.id" :family="f" /></details>
       <div class="row split"><h2>Licenses</h2><ElButton v-if="mayEdit" @click="recording = true">Record a license</ElButton></div>
       <p v-if="!f.licenses.length" class="alarm">No license is recorded. Without one this family cannot go out unseen.</p>
       <ul class="list"><li v-for="l in f.licenses" :key="l.id"><LicenseLine :license="l" :may-edit="mayEdit" /></li></ul>

@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
 import { clients, deliveries } from '../api/queries'
 import DropZone from '../parts/DropZone.vue'
+import PasteCode from '../parts/PasteCode.vue'
 import { useTrouble } from '../state/form'
 import { deliveryStates, label, origins, some, when } from '../state/show'
 import { sendAll } from '../state/uploads'
@@ -44,6 +45,7 @@ async function take(files: { file: File; path: string }[]) {
       <div class="field"><span class="soft small">Where it came from</span><ElSelect v-model="origin" aria-label="Where it came from"><ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label" /></ElSelect></div>
     </div>
     <DropZone @files="take" />
+    <PasteCode :client="client" />
     <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
     <template v-if="list.length">
       <h2>Deliveries</h2>

@@ -29,12 +29,14 @@ const alarms = computed(() => {
     <div class="about">
       <span class="title"><ElCheckbox :model-value="chosen" :aria-label="`Choose ${family.name}`" @change="$emit('choose', Boolean($event))" /><RouterLink class="name" :to="`/families/${family.id}`">{{ family.name }}</RouterLink></span>
       <span class="soft small">{{ [family.client.name, family.designer].filter(Boolean).join(' · ') }}</span>
+      <span v-if="family.hosts.length" class="small hosts">{{ family.faces.length ? 'Also' : 'Only' }} hosted at {{ family.hosts.join(', ') }}</span>
       <span v-if="standing" class="soft small">{{ standing }}</span>
       <span v-if="alarms" class="small alarm">{{ alarms }}</span>
       <span class="soft small">{{ faces }}, {{ family.sites ? `on ${some(family.sites, 'site')}` : 'not in use' }}</span>
     </div>
-    <RouterLink :to="`/families/${family.id}`" class="sample" :aria-label="`Open ${family.name}`" tabindex="-1">
-      <FaceSample v-if="speaker" :file-id="speaker.fileId" :container="speaker.container" :place="speaker.place" :size="taste.size" :text="taste.words || family.sample || family.name" />
+    <p v-if="!speaker" class="soft small">Not shown: its files are on another server, which every view would call.</p>
+    <RouterLink v-else :to="`/families/${family.id}`" class="sample" :aria-label="`Open ${family.name}`" tabindex="-1">
+      <FaceSample :file-id="speaker.fileId" :container="speaker.container" :place="speaker.place" :size="taste.size" :text="taste.words || family.sample || family.name" />
     </RouterLink>
   </div>
 </template>
@@ -47,6 +49,7 @@ const alarms = computed(() => {
 .name { font-weight: 650; color: var(--ink); text-decoration: none; }
 .name:hover { text-decoration: underline; }
 .sample { color: inherit; text-decoration: none; min-width: 0; }
+.hosts { color: var(--query); }
 .alarm { color: var(--barred); font-weight: 600; }
 .alarm::first-letter { text-transform: uppercase; }
 @media (max-width: 46rem) { .strip { grid-template-columns: minmax(0, 1fr); } }

@@ -63,7 +63,7 @@ func Start(t testing.TB, fill func(ctx context.Context, c *catalog.Catalog, data
 	ready, done := make(chan string, 1), make(chan error, 1)
 	var crate *catalog.Catalog
 	options := service.Options{
-		Listen: "127.0.0.1:0", Data: s.Data, Database: s.Database, Studio: "Lanternjaw Studio", AdminName: "Ines Varga", AdminEmail: "ines@lanternjaw.example",
+		Listen: "127.0.0.1:0", Private: true, Data: s.Data, Database: s.Database, Studio: "Lanternjaw Studio", AdminName: "Ines Varga", AdminEmail: "ines@lanternjaw.example",
 		Log: slog.New(slog.NewTextHandler(s.Log, &slog.HandlerOptions{Level: slog.LevelDebug})),
 		Prepare: func(ctx context.Context, c *catalog.Catalog, oneTime string) error {
 			crate = c

@@ -1,0 +1,477 @@
+package catalog
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/url"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/internal/css"
+	"sparecrate/internal/fetch"
+	"sparecrate/internal/search"
+	"sparecrate/internal/store"
+	"sparecrate/internal/work"
+)
+
+const (
+	sheetBytes  = 2 << 20 // of one stylesheet; the largest there are list a thousand parts
+	maxSheets   = 20      // of one paste, with those they import
+	maxImported = 2       // sheets within sheets
+	pastedBytes = 200_000
+)
+
+// ReadHosted reads the stylesheets in what somebody pasted and lists the families
+// in them. A sheet that cannot be read is listed with the reason.
+func (c *Catalog) ReadHosted(ctx context.Context, p *store.Person, text string) (*api.HostedReading, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	sheets, notes, err := c.readPasted(ctx, text)
+	if err != nil {
+		return nil, err
+	}
+	return &api.HostedReading{Notes: append([]string{}, notes...), Sheets: each(sheets, sheetView)}, nil
+}
+
+// sheet is a stylesheet of somebody else's that was read.
+type sheet struct {
+	address, host, trouble string
+	faces                  []css.Hosted
+}
+
+// readPasted reads all sheets of what was pasted.
+func (c *Catalog) readPasted(ctx context.Context, text string) ([]sheet, []string, error) {
+	if len(text) > pastedBytes {
+		return nil, nil, invalid("text", "too-long", "That is more than %d kB; paste only the code that loads fonts.", pastedBytes/1000)
+	}
+	pasted, err := css.ReadPasted(text)
+	if errors.Is(err, css.ErrNoSheet) {
+		return nil, nil, invalid("text", "no-sheet", "%s", sentence(err))
+	}
+	if err != nil {
+		return nil, nil, err
+	}
+	r := &sheetReader{c: c, seen: map[string]bool{}}
+	if len(pasted.Faces) > 0 {
+		r.pasted(pasted.Faces)
+	}
+	for _, a := range pasted.Addresses {
+		if err := r.read(ctx, a, 0); err != nil {
+			return nil, nil, err
+		}
+	}
+	return r.sheets, append(pasted.Notes, r.notes...), nil
+}
+
+// sheetReader reads sheets and what they import, each once.
+type sheetReader struct {
+	c      *Catalog
+	seen   map[string]bool
+	sheets []sheet
+	notes  []string
+}
+
+// pasted takes rules that were pasted themselves; their source is where their files are.
+func (r *sheetReader) pasted(faces []css.Hosted) {
+	by := map[string][]css.Hosted{}
+	for _, f := range faces {
+		at := ""
+		if len(f.Files) > 0 {
+			at = hostOf(f.Files[0].Address)
+		}
+		if at == "" {
+			r.notes = append(r.notes, fmt.Sprintf("The rule for %s names no whole address of a file, so nobody knows where it is served from; it was passed over.", f.Family))
+			continue
+		}
+		by[at] = append(by[at], f)
+	}
+	for at, faces := range by {
+		r.sheets = append(r.sheets, sheet{host: at, faces: faces})
+	}
+	slices.SortFunc(r.sheets, func(a, b sheet) int { return cmp.Compare(a.host, b.host) })
+}
+
+func hostOf(address string) string {
+	if u, err := url.Parse(address); err == nil {
+		return u.Host
+	}
+	return ""
+}
+
+// read reads a sheet and those it imports. Only what is nobody's fault outside is
+// an error.
+func (r *sheetReader) read(ctx context.Context, address string, depth int) error {
+	if r.seen[address] {
+		return nil
+	}
+	if r.seen[address] = true; len(r.seen) > maxSheets {
+		r.notes = append(r.notes, fmt.Sprintf("More than %d stylesheets are not read at once; %s was passed over.", maxSheets, address))
+		return nil
+	}
+	s := sheet{address: address, host: hostOf(address)}
+	text, at, err := r.c.fetchSheet(ctx, address)
+	var told *fetch.Error
+	switch {
+	case errors.As(err, &told):
+		s.trouble = told.Message
+	case err != nil:
+		return err
+	}
+	read := css.ReadSheet(text, at)
+	s.faces = read.Faces
+	if s.trouble == "" && len(s.faces)+len(read.Imports) == 0 {
+		s.trouble = "It was read, and there is no @font-face rule in it; is it the address of the fonts' stylesheet?"
+	}
+	if s.trouble != "" || len(s.faces) > 0 {
+		r.sheets = append(r.sheets, s)
+	}
+	for _, next := range read.Imports {
+		if depth == maxImported {
+			r.notes = append(r.notes, fmt.Sprintf("Sheets within sheets are read %d deep; %s was passed over.", maxImported, next))
+			continue
+		}
+		if err := r.read(ctx, next, depth+1); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// fetchSheet gives the text of a stylesheet and the address it came from in the end.
+func (c *Catalog) fetchSheet(ctx context.Context, address string) (text, at string, err error) {
+	got, err := c.outside.Get(ctx, address, sheetBytes)
+	if err != nil {
+		return "", "", err
+	}
+	defer func() { _ = got.Body.Close() }()
+	b, err := io.ReadAll(got.Body)
+	if err != nil {
+		return "", "", err
+	}
+	if got.Type == "text/html" || strings.HasPrefix(strings.ToLower(strings.TrimSpace(string(b[:min(len(b), 200)]))), "<!doctype html") {
+		return "", "", &fetch.Error{Message: "There is a web page at this address, not a stylesheet; look in its source for the link tag or the @import rule of the fonts."}
+	}
+	return string(b), got.Address, nil
+}
+
+// byFamily sorts the faces of a sheet by family, in the sheet's order.
+func byFamily(faces []css.Hosted) (names []string, by map[string][]css.Hosted) {
+	by = map[string][]css.Hosted{}
+	for _, f := range faces {
+		name := cut(f.Family, 250)
+		if by[name] == nil {
+			names = append(names, name)
+		}
+		by[name] = append(by[name], f)
+	}
+	return names, by
+}
+
+func sheetView(s sheet) api.HostedSheet {
+	v := api.HostedSheet{Address: s.address, Host: s.host, Families: []api.HostedFamily{}}
+	if s.trouble != "" {
+		v.Trouble = &s.trouble
+	}
+	names, by := byFamily(s.faces)
+	for _, n := range names {
+		v.Families = append(v.Families, api.HostedFamily{Name: n, Faces: each(by[n], hostedFaceView)})
+	}
+	return v
+}
+
+func hostedFaceView(h css.Hosted) api.HostedFace {
+	v := api.HostedFace{WeightMin: h.WeightMin, WeightMax: h.WeightMax, Style: h.Style, Files: each(h.Files, func(f css.HostedFile) api.HostedFile {
+		return api.HostedFile{Address: f.Address, Format: f.Format}
+	})}
+	if h.Stretch != "" {
+		v.Stretch = &h.Stretch
+	}
+	if h.Range != "" {
+		v.Range = &h.Range
+	}
+	return v
+}
+
+// AddHosted keeps the families of pasted stylesheets as hosted elsewhere, each with
+// every source it is served from. One that the client has already gets the source.
+func (c *Catalog) AddHosted(ctx context.Context, p *store.Person, n api.NewHosted) (*api.AddedHosted, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	client, err := c.findClient(ctx, filled(n.Client))
+	if err != nil {
+		return nil, err
+	}
+	sheets, notes, err := c.readPasted(ctx, n.Text)
+	if err != nil {
+		return nil, err
+	}
+	wanted := func(name string) bool {
+		return n.Families == nil || slices.ContainsFunc(*n.Families, func(w string) bool { return strings.EqualFold(w, name) })
+	}
+	out := &api.AddedHosted{Families: []api.Ref{}, Notes: append([]string{}, notes...)}
+	for _, s := range sheets {
+		if s.trouble != "" {
+			out.Notes = append(out.Notes, s.address+": "+s.trouble)
+		}
+		names, by := byFamily(s.faces)
+		for _, name := range names {
+			if !wanted(name) {
+				continue
+			}
+			ref, err := c.keepHosted(ctx, p, client, name, &s, by[name])
+			if err != nil {
+				return nil, err
+			}
+			if !slices.Contains(out.Families, *ref) {
+				out.Families = append(out.Families, *ref)
+			}
+		}
+	}
+	if len(out.Families) == 0 {
+		return nil, invalid("text", "no-families", "No family could be read. %s", strings.Join(out.Notes, " "))
+	}
+	return out, nil
+}
+
+func (c *Catalog) keepHosted(ctx context.Context, p *store.Person, client *store.Client, name string, s *sheet, faces []css.Hosted) (*api.Ref, error) {
+	if err := c.store.AddWords(ctx, search.Index(name, client.Name, s.host)); err != nil {
+		return nil, err
+	}
+	var ref *api.Ref
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
+		f, err := tx.FamilyByName(ctx, client.ID, name)
+		if errors.Is(err, store.ErrNotFound) {
+			f = &store.Family{ClientID: client.ID, Name: name, Origin: string(api.OriginHosted), Version: 1, CreatedAt: c.now(), ChangedAt: c.now(), Shelf: store.InCatalog, Indexer: indexVersion}
+			err = tx.AddFamily(ctx, f)
+		}
+		if err != nil {
+			return err
+		}
+		ref = &api.Ref{Id: f.ID, Name: f.Name}
+		err = tx.PutHostedSheet(ctx, &store.HostedSheet{FamilyID: f.ID, Address: s.address, Host: s.host, Faces: faces, ReadAt: c.now(), ReadBy: p.Name})
+		if err != nil {
+			return err
+		}
+		if err := tx.AddFamilyWords(ctx, f.ID, search.Index(f.Name, client.Name, s.host)); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "kept hosted family", f.Name, cmp.Or(s.address, "rules with files at "+s.host))
+	})
+	return ref, err
+}
+
+// hostedViews gives where a family is served from.
+func (c *Catalog) hostedViews(ctx context.Context, family int64) ([]api.HostedSource, error) {
+	sheets, err := c.store.HostedSheets(ctx, family)
+	return each(sheets, func(h store.HostedSheet) api.HostedSource {
+		v := api.HostedSource{
+			Id: h.ID, Address: h.Address, Host: h.Host, Faces: each(h.Faces, hostedFaceView), ReadAt: h.ReadAt, ReadBy: h.ReadBy,
+			Notice: fmt.Sprintf("Every page view of a site that uses it calls %s, which learns of the visitor; where it is slow or gone, the site waits or falls back.", h.Host),
+		}
+		if h.Address == "" {
+			v.Snippets = []api.Snippet{{Name: "Rules", Text: css.HostedRules(h.Faces)}}
+			return v
+		}
+		s := css.SnippetsOf(h.Address)
+		v.Snippets = []api.Snippet{{Name: "Address only", Text: s.Address}, {Name: "Link tag", Text: s.Link}, {Name: "Import rule", Text: s.Import}, {Name: "Script", Text: s.Script}}
+		return v
+	}), err
+}
+
+// DropHosted says that a family is no longer served from a sheet.
+func (c *Catalog) DropHosted(ctx context.Context, p *store.Person, family, id int64) (*api.Family, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
+		h, err := tx.HostedSheet(ctx, id)
+		if err == nil && h.FamilyID != family {
+			err = store.ErrNotFound
+		}
+		if err != nil {
+			return explain(err, "source of this family")
+		}
+		f, err := tx.Family(ctx, family)
+		if err != nil {
+			return err
+		}
+		if err := tx.DropHostedSheet(ctx, id); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "dropped hosted source", f.Name, cmp.Or(h.Address, h.Host))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.Family(ctx, p, family)
+}
+
+// jobFetch is the kind of job that fetches the files of a hosted family.
+const jobFetch = "fetch"
+
+type fetching struct {
+	Item  int64 `json:"item"`  // of the delivery, that stands for the sheet
+	Sheet int64 `json:"sheet"` // to fetch from
+}
+
+// BringIn fetches the font files behind a hosted family into a delivery.
+func (c *Catalog) BringIn(ctx context.Context, p *store.Person, family int64, b api.BringIn) (*api.Delivery, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	f, err := c.store.Family(ctx, family)
+	if err != nil {
+		return nil, explain(err, "family")
+	}
+	if err := there(f); err != nil {
+		return nil, err
+	}
+	sheets, err := c.store.HostedSheets(ctx, family)
+	if err != nil {
+		return nil, err
+	}
+	if b.Source != nil {
+		sheets = slices.DeleteFunc(sheets, func(h store.HostedSheet) bool { return h.ID != *b.Source })
+	}
+	if len(sheets) == 0 {
+		return nil, problem(Conflict, "not-hosted", "%s has no such source that it is served from, so there is nothing to fetch.", f.Name)
+	}
+	origin, err := originOf(b.Origin)
+	if err != nil {
+		return nil, err
+	}
+	d := &store.Delivery{ClientID: f.ClientID, Client: f.Client, Origin: string(origin), State: store.DeliveryOpen, CreatedAt: c.now(), CreatedBy: p.Name,
+		Title: cut(f.Name+" from "+sheets[0].Host, 200)}
+	defer c.queue.Wake()
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		d.ID = 0
+		if err := tx.AddDelivery(ctx, d); err != nil {
+			return err
+		}
+		for _, h := range sheets {
+			it := store.DeliveryItem{DeliveryID: d.ID, Path: cut(cmp.Or(h.Address, h.Host), 1000), Kind: store.ItemArchive, Why: "Its fonts are being fetched."}
+			if err := tx.PutDeliveryItem(ctx, &it); err != nil {
+				return err
+			}
+			job := work.Job{Kind: jobFetch, Key: strconv.FormatInt(it.ID, 10), Title: cut("Fetch "+f.Name+" from "+h.Host, 290), Payload: fetching{it.ID, h.ID}}
+			if err := c.queue.Add(ctx, tx, job); err != nil {
+				return err
+			}
+		}
+		return c.note(ctx, tx, p, "brings in", f.Name, "from "+sheets[0].Host)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.deliveryView(ctx, d, true)
+}
+
+// fetchFonts does a job of the kind fetch. Files that are there already are
+// fetched again when it is done again, and replace themselves.
+func (c *Catalog) fetchFonts(ctx context.Context, payload []byte, progress func(done, total int)) error {
+	var job fetching
+	if err := json.Unmarshal(payload, &job); err != nil {
+		return fmt.Errorf("%w: %w", work.ErrHopeless, err)
+	}
+	it, err := c.store.DeliveryItem(ctx, job.Item)
+	if errors.Is(err, store.ErrNotFound) || err == nil && it.Unpacked {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	d, err := c.store.Delivery(ctx, it.DeliveryID, false)
+	if err != nil || d.State == store.DeliveryDown {
+		return err
+	}
+	h, err := c.store.HostedSheet(ctx, job.Sheet)
+	if errors.Is(err, store.ErrNotFound) {
+		return c.store.SetUnpacked(ctx, it.ID, store.ItemRefused, "The source was dropped before its fonts were fetched.")
+	}
+	if err != nil {
+		return err
+	}
+	files := fontFiles(h)
+	for i, f := range files {
+		if err := c.fetchFont(ctx, d, f); err != nil {
+			return err
+		}
+		progress(i+1, len(files))
+	}
+	return c.store.SetUnpacked(ctx, it.ID, store.ItemArchive, fmt.Sprintf("%d fonts of it were fetched.", len(files)))
+}
+
+// fontFile is a file to fetch: its address, its place in the delivery, and the
+// characters it is for where it is a part of a face.
+type fontFile struct{ address, path, part string }
+
+// fontFiles chooses one file of each face of a sheet: the one that loses least.
+func fontFiles(h *store.HostedSheet) []fontFile {
+	order := []string{"opentype", "truetype", "", "woff2", "woff"}
+	var out []fontFile
+	seen := map[string]bool{}
+	for _, f := range h.Faces {
+		files := slices.Clone(f.Files)
+		rank := func(f css.HostedFile) int { return (slices.Index(order, f.Format) + len(order) + 1) % (len(order) + 1) }
+		slices.SortStableFunc(files, func(a, b css.HostedFile) int { return cmp.Compare(rank(a), rank(b)) })
+		if len(files) == 0 || seen[files[0].Address] {
+			continue
+		}
+		seen[files[0].Address] = true
+		name := fmt.Sprintf("%d", f.WeightMin)
+		if f.WeightMax != f.WeightMin {
+			name += fmt.Sprintf("-%d", f.WeightMax)
+		}
+		if f.Style != "normal" {
+			name += " " + f.Style
+		}
+		part := ""
+		if f.Range != "" {
+			part = css.ShortRange(f.Range)
+			name += " " + part
+		}
+		u, err := url.Parse(files[0].Address)
+		if err != nil {
+			continue
+		}
+		out = append(out, fontFile{files[0].Address, pathOf(h.Host + "/" + f.Family + "/" + name + "/" + path.Base(u.Path)), part})
+	}
+	return out
+}
+
+// fetchFont fetches one file into a delivery. What cannot be had is listed there
+// with the reason.
+func (c *Catalog) fetchFont(ctx context.Context, d *store.Delivery, f fontFile) error {
+	it, staged, err := c.fetched(ctx, d, f)
+	var told *fetch.Error
+	if errors.As(err, &told) {
+		it, err = &store.DeliveryItem{DeliveryID: d.ID, Path: f.path, Kind: store.ItemRefused, Why: told.Message}, nil
+	}
+	if err != nil {
+		return err
+	}
+	defer staged.Close()
+	if it.Kind == store.ItemFont && f.part != "" {
+		it.Summary.Part = f.part
+		it.Marked = it.Marked && strings.Contains(f.part, "U+0000") // the part that has the basic letters
+	}
+	return c.store.PutDeliveryItem(ctx, it)
+}
+
+func (c *Catalog) fetched(ctx context.Context, d *store.Delivery, f fontFile) (*store.DeliveryItem, stagedFile, error) {
+	got, err := c.outside.Get(ctx, f.address, c.limits.FontBytes)
+	if err != nil {
+		return nil, nothing, err
+	}
+	defer func() { _ = got.Body.Close() }()
+	return c.unload(ctx, d, f.path, got.Body)
+}

@@ -1,0 +1,202 @@
+// Package fetch reads what stands at addresses that people give, guardedly: it
+// reaches no machine of the studio's own network unless that is allowed, follows
+// few redirects, never from https to http, waits only so long and reads only so
+// much. Names are looked up once, and the address that is reached is the one that
+// was checked.
+package fetch
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"mime"
+	"net"
+	"net/http"
+	"net/netip"
+	"net/url"
+	"syscall"
+	"time"
+)
+
+const (
+	maxRedirects = 5
+	timeout      = 30 * time.Second // for all of an answer
+	connecting   = 10 * time.Second
+	agent        = "SpareCrate/0.1"
+)
+
+// Fetcher reads from addresses.
+type Fetcher struct{ client *http.Client }
+
+// Error says in a sentence why something could not be read.
+type Error struct {
+	Message string
+	Again   bool // another attempt may end better
+}
+
+func (e *Error) Error() string { return e.Message }
+
+func refused(format string, args ...any) *Error { return &Error{Message: fmt.Sprintf(format, args...)} }
+
+// New gives a fetcher. private lets it reach addresses of private networks and of
+// this machine.
+func New(private bool) *Fetcher {
+	dialer := &net.Dialer{Timeout: connecting}
+	if !private {
+		dialer.Control = guard
+	}
+	return &Fetcher{&http.Client{
+		Timeout: timeout,
+		Transport: &http.Transport{ // no proxy: it would look names up for itself
+			DialContext: dialer.DialContext, TLSHandshakeTimeout: connecting, ResponseHeaderTimeout: connecting,
+			MaxResponseHeaderBytes: 64 << 10, ForceAttemptHTTP2: true, MaxIdleConnsPerHost: 4, IdleConnTimeout: time.Minute,
+		},
+		CheckRedirect: redirect,
+	}}
+}
+
+// guard refuses to connect to addresses that are not of the public Internet.
+func guard(_, address string, _ syscall.RawConn) error {
+	at, err := netip.ParseAddrPort(address)
+	if err != nil {
+		return refused("The address %s cannot be reached.", address)
+	}
+	if !Public(at.Addr()) {
+		return refused("The address leads into a private network (%s), where this service does not look. An admin can allow it with --allow-private-addresses.", at.Addr())
+	}
+	return nil
+}
+
+// special are blocks that are not of the public Internet, from the registries of
+// RFC 6890; what net/netip knows by a method is not among them.
+var special = func() []netip.Prefix {
+	var out []netip.Prefix
+	for _, p := range []string{
+		"0.0.0.0/8", "100.64.0.0/10", "192.0.0.0/24", "192.0.2.0/24", "192.88.99.0/24", "198.18.0.0/15", "198.51.100.0/24", "203.0.113.0/24", "240.0.0.0/4",
+		"64:ff9b::/96", "64:ff9b:1::/48", "100::/64", "2001::/23", "2001:db8::/32", "2002::/16", "fec0::/10",
+	} {
+		out = append(out, netip.MustParsePrefix(p))
+	}
+	return out
+}()
+
+// Public reports whether an address is one of the public Internet.
+func Public(a netip.Addr) bool {
+	a = a.Unmap()
+	if !a.IsGlobalUnicast() || a.IsPrivate() {
+		return false
+	}
+	for _, p := range special {
+		if p.Contains(a) {
+			return false
+		}
+	}
+	return true
+}
+
+func redirect(next *http.Request, before []*http.Request) error {
+	if len(before) > maxRedirects {
+		return refused("The address was passed on more than %d times; give the one it leads to.", maxRedirects)
+	}
+	if before[0].URL.Scheme == "https" && next.URL.Scheme != "https" {
+		return refused("The address passes on from https to %s, which is not followed.", next.URL.Scheme)
+	}
+	return check(next.URL)
+}
+
+func check(u *url.URL) error {
+	if u.Scheme != "http" && u.Scheme != "https" || u.Host == "" {
+		return refused("%q is not an address of the web; it looks like https://type.example/sheet.css.", u.String())
+	}
+	if u.User != nil {
+		return refused("The address holds a sign-in, which would be kept where others see it. Give one without.")
+	}
+	return nil
+}
+
+// Got is what an address answered. Body gives at most the limit and then an Error.
+type Got struct {
+	Address string // after redirects
+	Type    string // media type, empty where none is said
+	Body    io.ReadCloser
+}
+
+// Get reads from an address, at most limit bytes. Errors meant for people are
+// *Error. Close the body.
+func (f *Fetcher) Get(ctx context.Context, address string, limit int64) (*Got, error) {
+	u, err := url.Parse(address)
+	if err != nil {
+		return nil, refused("%q is not an address.", address)
+	}
+	if err := check(u); err != nil {
+		return nil, err
+	}
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
+	if err != nil {
+		return nil, refused("%q is not an address.", address)
+	}
+	r.Header.Set("User-Agent", agent)
+	r.Header.Set("Accept", "text/css,font/woff2,font/*,*/*;q=0.1")
+	answer, err := f.client.Do(r)
+	if err != nil {
+		return nil, explain(u.Host, err)
+	}
+	if answer.StatusCode != http.StatusOK {
+		_ = answer.Body.Close()
+		return nil, &Error{Message: fmt.Sprintf("%s answered %s.", u.Host, answer.Status), Again: answer.StatusCode >= http.StatusInternalServerError || answer.StatusCode == http.StatusTooManyRequests}
+	}
+	if answer.ContentLength > limit {
+		_ = answer.Body.Close()
+		return nil, tooMuch(u.Host, limit)
+	}
+	kind, _, _ := mime.ParseMediaType(answer.Header.Get("Content-Type"))
+	return &Got{Address: answer.Request.URL.String(), Type: kind, Body: &bounded{answer.Body, u.Host, limit, limit}}, nil
+}
+
+// explain turns what went wrong into a sentence.
+func explain(host string, err error) error {
+	var own *Error
+	var name *net.DNSError
+	switch {
+	case errors.As(err, &own):
+		return own
+	case errors.Is(err, context.Canceled):
+		return err
+	case errors.As(err, &name) && name.IsNotFound:
+		return refused("There is no server of the name %s; look whether the address is whole.", host)
+	}
+	var late net.Error
+	if errors.As(err, &late) && late.Timeout() {
+		return &Error{Message: fmt.Sprintf("%s did not answer in time; try again later.", host), Again: true}
+	}
+	return &Error{Message: fmt.Sprintf("%s cannot be reached; try again later.", host), Again: true}
+}
+
+func tooMuch(host string, limit int64) *Error {
+	if limit < 1<<20 {
+		return refused("%s sends more than %d kB, more than is read.", host, limit>>10)
+	}
+	return refused("%s sends more than %d MB, more than is read.", host, limit>>20)
+}
+
+// bounded reads so much and then says that it is too much.
+type bounded struct {
+	io.ReadCloser
+	host        string
+	left, limit int64
+}
+
+func (b *bounded) Read(p []byte) (int, error) {
+	if int64(len(p)) > b.left+1 {
+		p = p[:b.left+1]
+	}
+	n, err := b.ReadCloser.Read(p)
+	if b.left -= int64(n); b.left < 0 {
+		return 0, tooMuch(b.host, b.limit)
+	}
+	if err != nil && !errors.Is(err, io.EOF) {
+		err = explain(b.host, err)
+	}
+	return n, err
+}
