@@ -363,6 +363,27 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for ShareState.
+const (
+	ShareEnded     ShareState = "ended"
+	ShareOpen      ShareState = "open"
+	ShareWithdrawn ShareState = "withdrawn"
+)
+
+// Valid indicates whether the value is a known member of the ShareState enum.
+func (e ShareState) Valid() bool {
+	switch e {
+	case ShareEnded:
+		return true
+	case ShareOpen:
+		return true
+	case ShareWithdrawn:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Shelf.
 const (
 	ShelfCatalog Shelf = "catalog"
@@ -482,6 +503,13 @@ type AddedHosted struct {
 type AddedPerson struct {
 	OneTimePassword string `json:"oneTimePassword"`
 	Person          Person `json:"person"`
+}
+
+// AddedShare defines model for AddedShare.
+type AddedShare struct {
+	// Path Behind the service's own address; the secret is in it
+	Path  string `json:"path"`
+	Share Share  `json:"share"`
 }
 
 // AddedToken defines model for AddedToken.
@@ -1061,6 +1089,26 @@ type NewSavedSearch struct {
 	Shared *bool  `json:"shared,omitempty"`
 }
 
+// NewShare defines model for NewShare.
+type NewShare struct {
+	// Days How long it works
+	Days *int `json:"days,omitempty"`
+
+	// Words What the families are set in; their own samples when left out
+	Words *string `json:"words,omitempty"`
+}
+
+// NewShortlist defines model for NewShortlist.
+type NewShortlist struct {
+	// Client Name or number of the client; the studio when left out
+	Client *string `json:"client,omitempty"`
+
+	// Families In order
+	Families *[]int64 `json:"families,omitempty"`
+	Name     string   `json:"name"`
+	Note     *string  `json:"note,omitempty"`
+}
+
 // NewSignOff defines model for NewSignOff.
 type NewSignOff struct {
 	Family int64  `json:"family"`
@@ -1267,8 +1315,54 @@ type SearchWords struct {
 	Tags     []TagCount `json:"tags"`
 }
 
+// Share defines model for Share.
+type Share struct {
+	CreatedAt time.Time  `json:"createdAt"`
+	CreatedBy string     `json:"createdBy"`
+	EndsAt    time.Time  `json:"endsAt"`
+	Id        int64      `json:"id"`
+	State     ShareState `json:"state"`
+	ViewedAt  *time.Time `json:"viewedAt,omitempty"`
+	Views     int        `json:"views"`
+	Words     string     `json:"words"`
+}
+
+// ShareState defines model for Share.State.
+type ShareState string
+
 // Shelf defines model for Shelf.
 type Shelf string
+
+// Shortlist defines model for Shortlist.
+type Shortlist struct {
+	Client    Ref       `json:"client"`
+	CreatedAt time.Time `json:"createdAt"`
+	CreatedBy string    `json:"createdBy"`
+	Etag      string    `json:"etag"`
+
+	// Families In order
+	Families []FamilySummary `json:"families"`
+	Id       int64           `json:"id"`
+	Name     string          `json:"name"`
+	Note     string          `json:"note"`
+
+	// Shares Newest first
+	Shares []Share `json:"shares"`
+}
+
+// ShortlistChange defines model for ShortlistChange.
+type ShortlistChange struct {
+	// Families All of them
+	Families *[]int64 `json:"families,omitempty"`
+	Name     *string  `json:"name,omitempty"`
+	Note     *string  `json:"note,omitempty"`
+}
+
+// ShortlistPage defines model for ShortlistPage.
+type ShortlistPage struct {
+	Items []Shortlist `json:"items"`
+	Next  *string     `json:"next,omitempty"`
+}
 
 // SignIn defines model for SignIn.
 type SignIn struct {
@@ -1439,8 +1533,11 @@ type ListFamiliesParams struct {
 	Tag     *[]string `form:"tag,omitempty" json:"tag,omitempty"`
 
 	// Used Whether a site uses it
-	Used  *bool  `form:"used,omitempty" json:"used,omitempty"`
-	Shelf *Shelf `form:"shelf,omitempty" json:"shelf,omitempty"`
+	Used *bool `form:"used,omitempty" json:"used,omitempty"`
+
+	// Shortlist The number of a shortlist that it is on
+	Shortlist *int64 `form:"shortlist,omitempty" json:"shortlist,omitempty"`
+	Shelf     *Shelf `form:"shelf,omitempty" json:"shelf,omitempty"`
 
 	// Total Whether to count them all
 	Total *bool `form:"total,omitempty" json:"total,omitempty"`
@@ -1549,6 +1646,22 @@ type KeepPaperJSONBody struct {
 	Paper int64 `json:"paper"`
 }
 
+// ListShortlistsParams defines parameters for ListShortlists.
+type ListShortlistsParams struct {
+	// Client Name or number of a client
+	Client *string `form:"client,omitempty" json:"client,omitempty"`
+
+	// Cursor The `next` of the page before
+	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ChangeShortlistParams defines parameters for ChangeShortlist.
+type ChangeShortlistParams struct {
+	// IfMatch The ETag of what is being changed
+	IfMatch IfMatch `json:"If-Match"`
+}
+
 // ListSitesParams defines parameters for ListSites.
 type ListSitesParams struct {
 	// Cursor The `next` of the page before
@@ -1618,6 +1731,15 @@ type SignInJSONRequestBody = SignIn
 
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = PasswordChange
+
+// AddShortlistJSONRequestBody defines body for AddShortlist for application/json ContentType.
+type AddShortlistJSONRequestBody = NewShortlist
+
+// ChangeShortlistJSONRequestBody defines body for ChangeShortlist for application/json ContentType.
+type ChangeShortlistJSONRequestBody = ShortlistChange
+
+// ShareShortlistJSONRequestBody defines body for ShareShortlist for application/json ContentType.
+type ShareShortlistJSONRequestBody = NewShare
 
 // AddSiteJSONRequestBody defines body for AddSite for application/json ContentType.
 type AddSiteJSONRequestBody = SiteTerms
@@ -2124,6 +2246,68 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
 	ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListShortlists Named, ordered picks of families, by name
+	//
+	// Corresponds with GET /shortlists (the `ListShortlists` operationId).
+	ListShortlists(ctx context.Context, params *ListShortlistsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddShortlistWithBody Add a shortlist
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /shortlists (the `AddShortlist` operationId).
+	AddShortlistWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddShortlist Add a shortlist
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /shortlists (the `AddShortlist` operationId).
+	AddShortlist(ctx context.Context, body AddShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DropShortlist Drop a shortlist and the links to it; the families stay
+	//
+	// Corresponds with DELETE /shortlists/{id} (the `DropShortlist` operationId).
+	DropShortlist(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetShortlist A shortlist, its families in order, and the links to it
+	//
+	// Corresponds with GET /shortlists/{id} (the `GetShortlist` operationId).
+	GetShortlist(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeShortlistWithBody Change its name, its note, or its families and their order
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /shortlists/{id} (the `ChangeShortlist` operationId).
+	ChangeShortlistWithBody(ctx context.Context, id Id, params *ChangeShortlistParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeShortlist Change its name, its note, or its families and their order
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PATCH /shortlists/{id} (the `ChangeShortlist` operationId).
+	ChangeShortlist(ctx context.Context, id Id, params *ChangeShortlistParams, body ChangeShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShareShortlistWithBody Make a link by which somebody without an account sees it; the address is given this once
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /shortlists/{id}/shares (the `ShareShortlist` operationId).
+	ShareShortlistWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ShareShortlist Make a link by which somebody without an account sees it; the address is given this once
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /shortlists/{id}/shares (the `ShareShortlist` operationId).
+	ShareShortlist(ctx context.Context, id Id, body ShareShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WithdrawShare Withdraw a link
+	//
+	// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `WithdrawShare` operationId).
+	WithdrawShare(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListSites Sites by name
 	//
@@ -3327,6 +3511,168 @@ func (c *Client) ChangePassword(ctx context.Context, body ChangePasswordJSONRequ
 	return c.Client.Do(req)
 }
 
+// ListShortlists Named, ordered picks of families, by name
+//
+// Corresponds with GET /shortlists (the `ListShortlists` operationId).
+func (c *Client) ListShortlists(ctx context.Context, params *ListShortlistsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListShortlistsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddShortlistWithBody Add a shortlist
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /shortlists (the `AddShortlist` operationId).
+func (c *Client) AddShortlistWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddShortlistRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddShortlist Add a shortlist
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /shortlists (the `AddShortlist` operationId).
+func (c *Client) AddShortlist(ctx context.Context, body AddShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddShortlistRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DropShortlist Drop a shortlist and the links to it; the families stay
+//
+// Corresponds with DELETE /shortlists/{id} (the `DropShortlist` operationId).
+func (c *Client) DropShortlist(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDropShortlistRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetShortlist A shortlist, its families in order, and the links to it
+//
+// Corresponds with GET /shortlists/{id} (the `GetShortlist` operationId).
+func (c *Client) GetShortlist(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetShortlistRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeShortlistWithBody Change its name, its note, or its families and their order
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /shortlists/{id} (the `ChangeShortlist` operationId).
+func (c *Client) ChangeShortlistWithBody(ctx context.Context, id Id, params *ChangeShortlistParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeShortlistRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeShortlist Change its name, its note, or its families and their order
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PATCH /shortlists/{id} (the `ChangeShortlist` operationId).
+func (c *Client) ChangeShortlist(ctx context.Context, id Id, params *ChangeShortlistParams, body ChangeShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeShortlistRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShareShortlistWithBody Make a link by which somebody without an account sees it; the address is given this once
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /shortlists/{id}/shares (the `ShareShortlist` operationId).
+func (c *Client) ShareShortlistWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShareShortlistRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ShareShortlist Make a link by which somebody without an account sees it; the address is given this once
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /shortlists/{id}/shares (the `ShareShortlist` operationId).
+func (c *Client) ShareShortlist(ctx context.Context, id Id, body ShareShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewShareShortlistRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WithdrawShare Withdraw a link
+//
+// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `WithdrawShare` operationId).
+func (c *Client) WithdrawShare(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWithdrawShareRequest(c.Server, id, shareId)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListSites Sites by name
 //
 // Corresponds with GET /sites (the `ListSites` operationId).
@@ -4441,6 +4787,18 @@ func NewListFamiliesRequest(server string, params *ListFamiliesParams) (*http.Re
 		if params.Used != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "used", *params.Used, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Shortlist != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "shortlist", *params.Shortlist, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -6141,6 +6499,340 @@ func NewChangePasswordRequestWithBody(server string, contentType string, body io
 	return req, nil
 }
 
+// NewListShortlistsRequest constructs an http.Request for the ListShortlists method
+func NewListShortlistsRequest(server string, params *ListShortlistsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/shortlists")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Client != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddShortlistRequest calls the generic AddShortlist builder with application/json body
+func NewAddShortlistRequest(server string, body AddShortlistJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddShortlistRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewAddShortlistRequestWithBody constructs an http.Request for the AddShortlist method, with any body, and a specified content type
+func NewAddShortlistRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/shortlists")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDropShortlistRequest constructs an http.Request for the DropShortlist method
+func NewDropShortlistRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/shortlists/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetShortlistRequest constructs an http.Request for the GetShortlist method
+func NewGetShortlistRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/shortlists/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeShortlistRequest calls the generic ChangeShortlist builder with application/json body
+func NewChangeShortlistRequest(server string, id Id, params *ChangeShortlistParams, body ChangeShortlistJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeShortlistRequestWithBody(server, id, params, "application/json", bodyReader)
+}
+
+// NewChangeShortlistRequestWithBody constructs an http.Request for the ChangeShortlist method, with any body, and a specified content type
+func NewChangeShortlistRequestWithBody(server string, id Id, params *ChangeShortlistParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/shortlists/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewShareShortlistRequest calls the generic ShareShortlist builder with application/json body
+func NewShareShortlistRequest(server string, id Id, body ShareShortlistJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewShareShortlistRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewShareShortlistRequestWithBody constructs an http.Request for the ShareShortlist method, with any body, and a specified content type
+func NewShareShortlistRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/shortlists/%s/shares", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewWithdrawShareRequest constructs an http.Request for the WithdrawShare method
+func NewWithdrawShareRequest(server string, id Id, shareId int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "shareId", shareId, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/shortlists/%s/shares/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListSitesRequest constructs an http.Request for the ListSites method
 func NewListSitesRequest(server string, params *ListSitesParams) (*http.Request, error) {
 	var err error
@@ -7210,6 +7902,76 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
 	ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error)
+
+	// ListShortlistsWithResponse Named, ordered picks of families, by name
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /shortlists (the `ListShortlists` operationId).
+	ListShortlistsWithResponse(ctx context.Context, params *ListShortlistsParams, reqEditors ...RequestEditorFn) (*ListShortlistsResponse, error)
+
+	// AddShortlistWithBodyWithResponse Add a shortlist
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /shortlists (the `AddShortlist` operationId).
+	AddShortlistWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddShortlistResponse, error)
+
+	// AddShortlistWithResponse Add a shortlist
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /shortlists (the `AddShortlist` operationId).
+	AddShortlistWithResponse(ctx context.Context, body AddShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*AddShortlistResponse, error)
+
+	// DropShortlistWithResponse Drop a shortlist and the links to it; the families stay
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /shortlists/{id} (the `DropShortlist` operationId).
+	DropShortlistWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DropShortlistResponse, error)
+
+	// GetShortlistWithResponse A shortlist, its families in order, and the links to it
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /shortlists/{id} (the `GetShortlist` operationId).
+	GetShortlistWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetShortlistResponse, error)
+
+	// ChangeShortlistWithBodyWithResponse Change its name, its note, or its families and their order
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /shortlists/{id} (the `ChangeShortlist` operationId).
+	ChangeShortlistWithBodyWithResponse(ctx context.Context, id Id, params *ChangeShortlistParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeShortlistResponse, error)
+
+	// ChangeShortlistWithResponse Change its name, its note, or its families and their order
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /shortlists/{id} (the `ChangeShortlist` operationId).
+	ChangeShortlistWithResponse(ctx context.Context, id Id, params *ChangeShortlistParams, body ChangeShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeShortlistResponse, error)
+
+	// ShareShortlistWithBodyWithResponse Make a link by which somebody without an account sees it; the address is given this once
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /shortlists/{id}/shares (the `ShareShortlist` operationId).
+	ShareShortlistWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ShareShortlistResponse, error)
+
+	// ShareShortlistWithResponse Make a link by which somebody without an account sees it; the address is given this once
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /shortlists/{id}/shares (the `ShareShortlist` operationId).
+	ShareShortlistWithResponse(ctx context.Context, id Id, body ShareShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*ShareShortlistResponse, error)
+
+	// WithdrawShareWithResponse Withdraw a link
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `WithdrawShare` operationId).
+	WithdrawShareWithResponse(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*WithdrawShareResponse, error)
 
 	// ListSitesWithResponse Sites by name
 	//
@@ -9836,6 +10598,342 @@ func (r ChangePasswordResponse) ContentType() string {
 	return ""
 }
 
+type ListShortlistsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ShortlistPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListShortlistsResponse) GetJSON200() *ShortlistPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListShortlistsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListShortlistsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListShortlistsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListShortlistsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListShortlistsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddShortlistResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Shortlist
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddShortlistResponse) GetJSON201() *Shortlist {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddShortlistResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddShortlistResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddShortlistResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddShortlistResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddShortlistResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DropShortlistResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DropShortlistResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DropShortlistResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DropShortlistResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DropShortlistResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DropShortlistResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetShortlistResponse200Headers the declared response headers of an HTTP 200 response for GetShortlist
+type GetShortlistResponse200Headers struct {
+	ETag *string
+}
+
+type GetShortlistResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Shortlist
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetShortlistResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetShortlistResponse) GetJSON200() *Shortlist {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetShortlistResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetShortlistResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetShortlistResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetShortlistResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetShortlistResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ChangeShortlistResponse200Headers the declared response headers of an HTTP 200 response for ChangeShortlist
+type ChangeShortlistResponse200Headers struct {
+	ETag *string
+}
+
+type ChangeShortlistResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Shortlist
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ChangeShortlistResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeShortlistResponse) GetJSON200() *Shortlist {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeShortlistResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeShortlistResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeShortlistResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeShortlistResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeShortlistResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ShareShortlistResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *AddedShare
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r ShareShortlistResponse) GetJSON201() *AddedShare {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ShareShortlistResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ShareShortlistResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ShareShortlistResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ShareShortlistResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ShareShortlistResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WithdrawShareResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WithdrawShareResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WithdrawShareResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WithdrawShareResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WithdrawShareResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WithdrawShareResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListSitesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -11355,6 +12453,136 @@ func (c *ClientWithResponses) ChangePasswordWithResponse(ctx context.Context, bo
 		return nil, err
 	}
 	return ParseChangePasswordResponse(rsp)
+}
+
+// ListShortlistsWithResponse Named, ordered picks of families, by name
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /shortlists (the `ListShortlists` operationId).
+func (c *ClientWithResponses) ListShortlistsWithResponse(ctx context.Context, params *ListShortlistsParams, reqEditors ...RequestEditorFn) (*ListShortlistsResponse, error) {
+	rsp, err := c.ListShortlists(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListShortlistsResponse(rsp)
+}
+
+// AddShortlistWithBodyWithResponse Add a shortlist
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /shortlists (the `AddShortlist` operationId).
+func (c *ClientWithResponses) AddShortlistWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddShortlistResponse, error) {
+	rsp, err := c.AddShortlistWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddShortlistResponse(rsp)
+}
+
+// AddShortlistWithResponse Add a shortlist
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /shortlists (the `AddShortlist` operationId).
+func (c *ClientWithResponses) AddShortlistWithResponse(ctx context.Context, body AddShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*AddShortlistResponse, error) {
+	rsp, err := c.AddShortlist(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddShortlistResponse(rsp)
+}
+
+// DropShortlistWithResponse Drop a shortlist and the links to it; the families stay
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /shortlists/{id} (the `DropShortlist` operationId).
+func (c *ClientWithResponses) DropShortlistWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DropShortlistResponse, error) {
+	rsp, err := c.DropShortlist(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDropShortlistResponse(rsp)
+}
+
+// GetShortlistWithResponse A shortlist, its families in order, and the links to it
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /shortlists/{id} (the `GetShortlist` operationId).
+func (c *ClientWithResponses) GetShortlistWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetShortlistResponse, error) {
+	rsp, err := c.GetShortlist(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetShortlistResponse(rsp)
+}
+
+// ChangeShortlistWithBodyWithResponse Change its name, its note, or its families and their order
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /shortlists/{id} (the `ChangeShortlist` operationId).
+func (c *ClientWithResponses) ChangeShortlistWithBodyWithResponse(ctx context.Context, id Id, params *ChangeShortlistParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeShortlistResponse, error) {
+	rsp, err := c.ChangeShortlistWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeShortlistResponse(rsp)
+}
+
+// ChangeShortlistWithResponse Change its name, its note, or its families and their order
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /shortlists/{id} (the `ChangeShortlist` operationId).
+func (c *ClientWithResponses) ChangeShortlistWithResponse(ctx context.Context, id Id, params *ChangeShortlistParams, body ChangeShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeShortlistResponse, error) {
+	rsp, err := c.ChangeShortlist(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeShortlistResponse(rsp)
+}
+
+// ShareShortlistWithBodyWithResponse Make a link by which somebody without an account sees it; the address is given this once
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /shortlists/{id}/shares (the `ShareShortlist` operationId).
+func (c *ClientWithResponses) ShareShortlistWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ShareShortlistResponse, error) {
+	rsp, err := c.ShareShortlistWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShareShortlistResponse(rsp)
+}
+
+// ShareShortlistWithResponse Make a link by which somebody without an account sees it; the address is given this once
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /shortlists/{id}/shares (the `ShareShortlist` operationId).
+func (c *ClientWithResponses) ShareShortlistWithResponse(ctx context.Context, id Id, body ShareShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*ShareShortlistResponse, error) {
+	rsp, err := c.ShareShortlist(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseShareShortlistResponse(rsp)
+}
+
+// WithdrawShareWithResponse Withdraw a link
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `WithdrawShare` operationId).
+func (c *ClientWithResponses) WithdrawShareWithResponse(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*WithdrawShareResponse, error) {
+	rsp, err := c.WithdrawShare(ctx, id, shareId, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWithdrawShareResponse(rsp)
 }
 
 // ListSitesWithResponse Sites by name
@@ -13427,6 +14655,255 @@ func ParseChangePasswordResponse(rsp *http.Response) (*ChangePasswordResponse, e
 	}
 
 	response := &ChangePasswordResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListShortlistsResponse parses an HTTP response from a ListShortlistsWithResponse call
+func ParseListShortlistsResponse(rsp *http.Response) (*ListShortlistsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListShortlistsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ShortlistPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddShortlistResponse parses an HTTP response from a AddShortlistWithResponse call
+func ParseAddShortlistResponse(rsp *http.Response) (*AddShortlistResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddShortlistResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Shortlist
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDropShortlistResponse parses an HTTP response from a DropShortlistWithResponse call
+func ParseDropShortlistResponse(rsp *http.Response) (*DropShortlistResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DropShortlistResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetShortlistResponse parses an HTTP response from a GetShortlistWithResponse call
+func ParseGetShortlistResponse(rsp *http.Response) (*GetShortlistResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetShortlistResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Shortlist
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetShortlistResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseChangeShortlistResponse parses an HTTP response from a ChangeShortlistWithResponse call
+func ParseChangeShortlistResponse(rsp *http.Response) (*ChangeShortlistResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeShortlistResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Shortlist
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ChangeShortlistResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseShareShortlistResponse parses an HTTP response from a ShareShortlistWithResponse call
+func ParseShareShortlistResponse(rsp *http.Response) (*ShareShortlistResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ShareShortlistResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest AddedShare
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWithdrawShareResponse parses an HTTP response from a WithdrawShareWithResponse call
+func ParseWithdrawShareResponse(rsp *http.Response) (*WithdrawShareResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WithdrawShareResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}

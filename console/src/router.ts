@@ -10,6 +10,8 @@ export const router = createRouter({
     { path: '/families/:id(\\d+)', component: () => import('./pages/Family.vue'), props: (r) => ({ id: number(r.params.id) }), meta: { title: 'Family' } },
     { path: '/intake', component: () => import('./pages/Intake.vue'), meta: { title: 'Intake' } },
     { path: '/intake/:id(\\d+)', component: () => import('./pages/Delivery.vue'), props: (r) => ({ id: number(r.params.id) }), meta: { title: 'Delivery' } },
+    { path: '/shortlists', component: () => import('./pages/Shortlists.vue'), meta: { title: 'Shortlists' } },
+    { path: '/shortlists/:id(\\d+)', component: () => import('./pages/Shortlist.vue'), props: (r) => ({ id: number(r.params.id) }), meta: { title: 'Shortlist' } },
     { path: '/licenses', component: () => import('./pages/Licenses.vue'), meta: { title: 'Licenses' } },
     { path: '/sites', component: () => import('./pages/Sites.vue'), meta: { title: 'Sites' } },
     { path: '/sites/:id(\\d+)', component: () => import('./pages/Site.vue'), props: (r) => ({ id: number(r.params.id) }), meta: { title: 'Site' } },

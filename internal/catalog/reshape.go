@@ -218,6 +218,10 @@ func (c *Catalog) Specimen(ctx context.Context, p *store.Person, id int64, q api
 	if err := must(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
+	return c.draw(ctx, id, q)
+}
+
+func (c *Catalog) draw(ctx context.Context, id int64, q api.DrawSpecimenParams) ([]byte, error) {
 	f, err := c.open(ctx, id, q.Place)
 	if err != nil {
 		return nil, err

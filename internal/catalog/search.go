@@ -41,19 +41,25 @@ func (c *Catalog) Families(ctx context.Context, p *store.Person, q api.ListFamil
 		}
 	}
 	items, next := turn(items, at, func(f store.Found) (string, int64) { return f.SortValue, f.ID })
-	hosts, err := c.store.Hosts(ctx, each(items, func(f store.Found) int64 { return f.ID }))
+	views, err := c.summaries(ctx, items)
 	if err != nil {
 		return nil, err
 	}
-	out := &api.FamilyPage{Next: next, Meant: meant, Items: each(items, func(f store.Found) api.FamilySummary {
-		s := summary(f)
-		s.Hosts = append([]string{}, hosts[f.ID]...)
-		return s
-	})}
+	out := &api.FamilyPage{Next: next, Meant: meant, Items: views}
 	if counted {
 		out.Total = &total
 	}
 	return out, nil
+}
+
+// summaries gives families as lists show them.
+func (c *Catalog) summaries(ctx context.Context, found []store.Found) ([]api.FamilySummary, error) {
+	hosts, err := c.store.Hosts(ctx, each(found, func(f store.Found) int64 { return f.ID }))
+	return each(found, func(f store.Found) api.FamilySummary {
+		s := summary(f)
+		s.Hosts = append([]string{}, hosts[f.ID]...)
+		return s
+	}), err
 }
 
 func summary(f store.Found) api.FamilySummary {
@@ -101,6 +107,13 @@ func (c *Catalog) query(ctx context.Context, q *api.ListFamiliesParams) (*store.
 		if err := step(); err != nil {
 			return nil, nil, err
 		}
+	}
+	if q.Shortlist != nil {
+		l, err := c.store.Shortlist(ctx, *q.Shortlist)
+		if err != nil {
+			return nil, nil, explain(err, "shortlist")
+		}
+		out.Only = each(l.Families, func(f store.ShortlistFamily) int64 { return f.FamilyID })
 	}
 	for _, t := range listed(q.Tag) {
 		out.Tags = append(out.Tags, tag(t))
@@ -277,7 +290,7 @@ func (c *Catalog) words(ctx context.Context, text string, out *store.Query) ([]a
 		meant = append(meant, api.MeantWord{Typed: w, Words: others[:min(len(others), 5)]})
 	}
 	if text != "" && len(typed) == 0 {
-		out.Only = []int64{0} // nothing but signs was typed
+		out.Only = []int64{} // nothing but signs was typed
 	}
 	return meant, nil
 }

@@ -63,7 +63,7 @@ func tree() *cli.Command {
 		Suggest:               true,
 		Commands: []*cli.Command{
 			serveCommand(), demoCommand(), signInCommand(), signOutCommand(),
-			addCommand(), deliveriesCommand(), familiesCommand(), searchesCommand(), hostedCommand(), familyCommand(), moveCommand(), clientCommand(), licenseCommand(), siteCommand(), packCommand(), reshapeCommand(), pictureCommand(),
+			addCommand(), deliveriesCommand(), familiesCommand(), searchesCommand(), shortlistCommand(), hostedCommand(), familyCommand(), moveCommand(), clientCommand(), licenseCommand(), siteCommand(), packCommand(), reshapeCommand(), pictureCommand(),
 			activityCommand(), jobsCommand(), tokensCommand(), peopleCommand(), fileCommand(),
 		},
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},

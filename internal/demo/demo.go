@@ -179,7 +179,35 @@ func (f *filler) fill(ctx context.Context) error {
 	if err := f.sites(ctx); err != nil {
 		return err
 	}
+	if err := f.picks(ctx); err != nil {
+		return err
+	}
 	return f.delivery(ctx)
+}
+
+// picks are what people have said of families: tags, a search, a shortlist with a link.
+func (f *filler) picks(ctx context.Context) error {
+	for name, tags := range map[string][]string{"Skerrow Sans": {"signage", "timetable"}, "Skerrow Sans Variable": {"signage"}, "Umbrisk Display": {"headings"}} {
+		family, err := f.c.Family(ctx, f.p, f.families[name])
+		if err != nil {
+			return err
+		}
+		if _, err := f.c.ChangeFamily(ctx, f.p, family.Id, family.Etag, api.FamilyChange{Tags: &tags}); err != nil {
+			return err
+		}
+	}
+	shared, client, note := true, Ferries, "Which of these for the boards at the quays?"
+	if _, err := f.c.SaveSearch(ctx, f.p, api.NewSavedSearch{Name: "On a site without a license", Query: "license=none&used=true", Shared: &shared}); err != nil {
+		return err
+	}
+	families := []int64{f.families["Skerrow Sans"], f.families["Umbrisk Display"]}
+	list, err := f.c.AddShortlist(ctx, f.p, api.NewShortlist{Name: "Winter timetable", Client: &client, Note: &note, Families: &families})
+	if err != nil {
+		return err
+	}
+	words := "Holmvik – Skerry 16:35"
+	_, err = f.c.ShareShortlist(ctx, f.p, list.Id, api.NewShare{Words: &words})
+	return err
 }
 
 func (f *filler) licenses(ctx context.Context) error {

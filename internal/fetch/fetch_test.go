@@ -16,7 +16,7 @@ import (
 
 func server(t *testing.T) *httptest.Server {
 	mux := http.NewServeMux()
-	mux.HandleFunc("/sheet.css", func(w http.ResponseWriter, r *http.Request) {
+	mux.HandleFunc("/sheet.css", func(w http.ResponseWriter, _ *http.Request) {
 		w.Header().Set("Content-Type", "text/css; charset=utf-8")
 		_, _ = io.WriteString(w, "body {}")
 	})
@@ -25,14 +25,14 @@ func server(t *testing.T) *httptest.Server {
 	mux.HandleFunc("/file", func(w http.ResponseWriter, r *http.Request) {
 		http.Redirect(w, r, "file:///etc/passwd", http.StatusFound)
 	})
-	mux.HandleFunc("/large", func(w http.ResponseWriter, r *http.Request) { _, _ = io.WriteString(w, strings.Repeat("x", 5000)) })
-	mux.HandleFunc("/stream", func(w http.ResponseWriter, r *http.Request) {
+	mux.HandleFunc("/large", func(w http.ResponseWriter, _ *http.Request) { _, _ = io.WriteString(w, strings.Repeat("x", 5000)) })
+	mux.HandleFunc("/stream", func(w http.ResponseWriter, _ *http.Request) {
 		for range 100 {
 			_, _ = io.WriteString(w, strings.Repeat("x", 500))
 			w.(http.Flusher).Flush()
 		}
 	})
-	mux.HandleFunc("/down", func(w http.ResponseWriter, r *http.Request) { http.Error(w, "no", http.StatusServiceUnavailable) })
+	mux.HandleFunc("/down", func(w http.ResponseWriter, _ *http.Request) { http.Error(w, "no", http.StatusServiceUnavailable) })
 	s := httptest.NewServer(mux)
 	t.Cleanup(s.Close)
 	return s

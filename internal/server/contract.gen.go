@@ -174,6 +174,27 @@ type ServerInterface interface {
 	// ChangePassword Set a new password for oneself
 	// (PUT /session/password)
 	ChangePassword(ctx *echo.Context) error
+	// ListShortlists Named, ordered picks of families, by name
+	// (GET /shortlists)
+	ListShortlists(ctx *echo.Context, params ListShortlistsParams) error
+	// AddShortlist Add a shortlist
+	// (POST /shortlists)
+	AddShortlist(ctx *echo.Context) error
+	// DropShortlist Drop a shortlist and the links to it; the families stay
+	// (DELETE /shortlists/{id})
+	DropShortlist(ctx *echo.Context, id Id) error
+	// GetShortlist A shortlist, its families in order, and the links to it
+	// (GET /shortlists/{id})
+	GetShortlist(ctx *echo.Context, id Id) error
+	// ChangeShortlist Change its name, its note, or its families and their order
+	// (PATCH /shortlists/{id})
+	ChangeShortlist(ctx *echo.Context, id Id, params ChangeShortlistParams) error
+	// ShareShortlist Make a link by which somebody without an account sees it; the address is given this once
+	// (POST /shortlists/{id}/shares)
+	ShareShortlist(ctx *echo.Context, id Id) error
+	// WithdrawShare Withdraw a link
+	// (DELETE /shortlists/{id}/shares/{shareId})
+	WithdrawShare(ctx *echo.Context, id Id, shareId int64) error
 	// ListSites Sites by name
 	// (GET /sites)
 	ListSites(ctx *echo.Context, params ListSitesParams) error
@@ -573,6 +594,13 @@ func (w *ServerInterfaceWrapper) ListFamilies(ctx *echo.Context) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "used", ctx.QueryParams(), &params.Used, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter used: %s", err))
+	}
+
+	// ------------- Optional query parameter "shortlist" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "shortlist", ctx.QueryParams(), &params.Shortlist, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter shortlist: %s", err))
 	}
 
 	// ------------- Optional query parameter "shelf" -------------
@@ -1290,6 +1318,157 @@ func (w *ServerInterfaceWrapper) ChangePassword(ctx *echo.Context) error {
 	return err
 }
 
+// ListShortlists converts echo context to params.
+func (w *ServerInterfaceWrapper) ListShortlists(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListShortlistsParams
+	// ------------- Optional query parameter "client" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListShortlists(ctx, params)
+	return err
+}
+
+// AddShortlist converts echo context to params.
+func (w *ServerInterfaceWrapper) AddShortlist(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddShortlist(ctx)
+	return err
+}
+
+// DropShortlist converts echo context to params.
+func (w *ServerInterfaceWrapper) DropShortlist(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropShortlist(ctx, id)
+	return err
+}
+
+// GetShortlist converts echo context to params.
+func (w *ServerInterfaceWrapper) GetShortlist(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetShortlist(ctx, id)
+	return err
+}
+
+// ChangeShortlist converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangeShortlist(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeShortlistParams
+
+	headers := ctx.Request().Header
+	// ------------- Required header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Expected one value for If-Match, got %d", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: ""})
+		if err != nil {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter If-Match: %s", err))
+		}
+
+		params.IfMatch = IfMatch
+	} else {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Header parameter If-Match is required, but not found"))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangeShortlist(ctx, id, params)
+	return err
+}
+
+// ShareShortlist converts echo context to params.
+func (w *ServerInterfaceWrapper) ShareShortlist(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ShareShortlist(ctx, id)
+	return err
+}
+
+// WithdrawShare converts echo context to params.
+func (w *ServerInterfaceWrapper) WithdrawShare(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "shareId" -------------
+	var shareId int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "shareId", ctx.Param("shareId"), &shareId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter shareId: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WithdrawShare(ctx, id, shareId)
+	return err
+}
+
 // ListSites converts echo context to params.
 func (w *ServerInterfaceWrapper) ListSites(ctx *echo.Context) error {
 	var err error
@@ -1608,6 +1787,13 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/families/:id/bring-in", wrapper.BringFamilyIn, options.OperationMiddlewares["bringFamilyIn"]...)
 	router.POST(options.BaseURL+"/hosted/read", wrapper.ReadHosted, options.OperationMiddlewares["readHosted"]...)
 	router.POST(options.BaseURL+"/hosted", wrapper.AddHosted, options.OperationMiddlewares["addHosted"]...)
+	router.GET(options.BaseURL+"/shortlists", wrapper.ListShortlists, options.OperationMiddlewares["listShortlists"]...)
+	router.POST(options.BaseURL+"/shortlists", wrapper.AddShortlist, options.OperationMiddlewares["addShortlist"]...)
+	router.DELETE(options.BaseURL+"/shortlists/:id", wrapper.DropShortlist, options.OperationMiddlewares["dropShortlist"]...)
+	router.GET(options.BaseURL+"/shortlists/:id", wrapper.GetShortlist, options.OperationMiddlewares["getShortlist"]...)
+	router.PATCH(options.BaseURL+"/shortlists/:id", wrapper.ChangeShortlist, options.OperationMiddlewares["changeShortlist"]...)
+	router.POST(options.BaseURL+"/shortlists/:id/shares", wrapper.ShareShortlist, options.OperationMiddlewares["shareShortlist"]...)
+	router.DELETE(options.BaseURL+"/shortlists/:id/shares/:shareId", wrapper.WithdrawShare, options.OperationMiddlewares["withdrawShare"]...)
 	router.GET(options.BaseURL+"/search-words", wrapper.ListSearchWords, options.OperationMiddlewares["listSearchWords"]...)
 	router.GET(options.BaseURL+"/searches", wrapper.ListSearches, options.OperationMiddlewares["listSearches"]...)
 	router.POST(options.BaseURL+"/searches", wrapper.SaveSearch, options.OperationMiddlewares["saveSearch"]...)
@@ -3810,6 +3996,291 @@ func (response ChangePassworddefaultApplicationProblemPlusJSONResponse) VisitCha
 	return err
 }
 
+type ListShortlistsRequestObject struct {
+	Params ListShortlistsParams
+}
+
+type ListShortlistsResponseObject interface {
+	VisitListShortlistsResponse(w http.ResponseWriter) error
+}
+
+type ListShortlists200JSONResponse ShortlistPage
+
+func (response ListShortlists200JSONResponse) VisitListShortlistsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListShortlistsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListShortlistsdefaultApplicationProblemPlusJSONResponse) VisitListShortlistsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddShortlistRequestObject struct {
+	Body *AddShortlistJSONRequestBody
+}
+
+type AddShortlistResponseObject interface {
+	VisitAddShortlistResponse(w http.ResponseWriter) error
+}
+
+type AddShortlist201JSONResponse Shortlist
+
+func (response AddShortlist201JSONResponse) VisitAddShortlistResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddShortlistdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddShortlistdefaultApplicationProblemPlusJSONResponse) VisitAddShortlistResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropShortlistRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type DropShortlistResponseObject interface {
+	VisitDropShortlistResponse(w http.ResponseWriter) error
+}
+
+type DropShortlist204Response struct {
+}
+
+func (response DropShortlist204Response) VisitDropShortlistResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DropShortlistdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropShortlistdefaultApplicationProblemPlusJSONResponse) VisitDropShortlistResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetShortlistRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetShortlistResponseObject interface {
+	VisitGetShortlistResponse(w http.ResponseWriter) error
+}
+
+type GetShortlist200ResponseHeaders struct {
+	ETag *string
+}
+
+type GetShortlist200JSONResponse struct {
+	Body    Shortlist
+	Headers GetShortlist200ResponseHeaders
+}
+
+func (response GetShortlist200JSONResponse) VisitGetShortlistResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetShortlistdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetShortlistdefaultApplicationProblemPlusJSONResponse) VisitGetShortlistResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeShortlistRequestObject struct {
+	Id     Id `json:"id"`
+	Params ChangeShortlistParams
+	Body   *ChangeShortlistJSONRequestBody
+}
+
+type ChangeShortlistResponseObject interface {
+	VisitChangeShortlistResponse(w http.ResponseWriter) error
+}
+
+type ChangeShortlist200ResponseHeaders struct {
+	ETag *string
+}
+
+type ChangeShortlist200JSONResponse struct {
+	Body    Shortlist
+	Headers ChangeShortlist200ResponseHeaders
+}
+
+func (response ChangeShortlist200JSONResponse) VisitChangeShortlistResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeShortlistdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeShortlistdefaultApplicationProblemPlusJSONResponse) VisitChangeShortlistResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShareShortlistRequestObject struct {
+	Id   Id `json:"id"`
+	Body *ShareShortlistJSONRequestBody
+}
+
+type ShareShortlistResponseObject interface {
+	VisitShareShortlistResponse(w http.ResponseWriter) error
+}
+
+type ShareShortlist201JSONResponse AddedShare
+
+func (response ShareShortlist201JSONResponse) VisitShareShortlistResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShareShortlistdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShareShortlistdefaultApplicationProblemPlusJSONResponse) VisitShareShortlistResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WithdrawShareRequestObject struct {
+	Id      Id    `json:"id"`
+	ShareId int64 `json:"shareId"`
+}
+
+type WithdrawShareResponseObject interface {
+	VisitWithdrawShareResponse(w http.ResponseWriter) error
+}
+
+type WithdrawShare204Response struct {
+}
+
+func (response WithdrawShare204Response) VisitWithdrawShareResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type WithdrawSharedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WithdrawSharedefaultApplicationProblemPlusJSONResponse) VisitWithdrawShareResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListSitesRequestObject struct {
 	Params ListSitesParams
 }
@@ -4501,6 +4972,27 @@ type StrictServerInterface interface {
 	// ChangePassword Set a new password for oneself
 	// (PUT /session/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
+	// ListShortlists Named, ordered picks of families, by name
+	// (GET /shortlists)
+	ListShortlists(ctx context.Context, request ListShortlistsRequestObject) (ListShortlistsResponseObject, error)
+	// AddShortlist Add a shortlist
+	// (POST /shortlists)
+	AddShortlist(ctx context.Context, request AddShortlistRequestObject) (AddShortlistResponseObject, error)
+	// DropShortlist Drop a shortlist and the links to it; the families stay
+	// (DELETE /shortlists/{id})
+	DropShortlist(ctx context.Context, request DropShortlistRequestObject) (DropShortlistResponseObject, error)
+	// GetShortlist A shortlist, its families in order, and the links to it
+	// (GET /shortlists/{id})
+	GetShortlist(ctx context.Context, request GetShortlistRequestObject) (GetShortlistResponseObject, error)
+	// ChangeShortlist Change its name, its note, or its families and their order
+	// (PATCH /shortlists/{id})
+	ChangeShortlist(ctx context.Context, request ChangeShortlistRequestObject) (ChangeShortlistResponseObject, error)
+	// ShareShortlist Make a link by which somebody without an account sees it; the address is given this once
+	// (POST /shortlists/{id}/shares)
+	ShareShortlist(ctx context.Context, request ShareShortlistRequestObject) (ShareShortlistResponseObject, error)
+	// WithdrawShare Withdraw a link
+	// (DELETE /shortlists/{id}/shares/{shareId})
+	WithdrawShare(ctx context.Context, request WithdrawShareRequestObject) (WithdrawShareResponseObject, error)
 	// ListSites Sites by name
 	// (GET /sites)
 	ListSites(ctx context.Context, request ListSitesRequestObject) (ListSitesResponseObject, error)
@@ -6180,6 +6672,250 @@ func (sh *strictHandler) ChangePassword(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ChangePasswordResponseObject); ok {
 		return validResponse.VisitChangePasswordResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListShortlists operation middleware
+func (sh *strictHandler) ListShortlists(ctx *echo.Context, params ListShortlistsParams) error {
+	var request ListShortlistsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListShortlists(ctx.Request().Context(), request.(ListShortlistsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListShortlists")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListShortlistsResponseObject); ok {
+		return validResponse.VisitListShortlistsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddShortlist operation middleware
+func (sh *strictHandler) AddShortlist(ctx *echo.Context) error {
+	var request AddShortlistRequestObject
+
+	var body AddShortlistJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddShortlist(ctx.Request().Context(), request.(AddShortlistRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddShortlist")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddShortlistResponseObject); ok {
+		return validResponse.VisitAddShortlistResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropShortlist operation middleware
+func (sh *strictHandler) DropShortlist(ctx *echo.Context, id Id) error {
+	var request DropShortlistRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropShortlist(ctx.Request().Context(), request.(DropShortlistRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropShortlist")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropShortlistResponseObject); ok {
+		return validResponse.VisitDropShortlistResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetShortlist operation middleware
+func (sh *strictHandler) GetShortlist(ctx *echo.Context, id Id) error {
+	var request GetShortlistRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetShortlist(ctx.Request().Context(), request.(GetShortlistRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetShortlist")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetShortlistResponseObject); ok {
+		return validResponse.VisitGetShortlistResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangeShortlist operation middleware
+func (sh *strictHandler) ChangeShortlist(ctx *echo.Context, id Id, params ChangeShortlistParams) error {
+	var request ChangeShortlistRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body ChangeShortlistJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeShortlist(ctx.Request().Context(), request.(ChangeShortlistRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeShortlist")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeShortlistResponseObject); ok {
+		return validResponse.VisitChangeShortlistResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ShareShortlist operation middleware
+func (sh *strictHandler) ShareShortlist(ctx *echo.Context, id Id) error {
+	var request ShareShortlistRequestObject
+
+	request.Id = id
+
+	var body ShareShortlistJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShareShortlist(ctx.Request().Context(), request.(ShareShortlistRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShareShortlist")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ShareShortlistResponseObject); ok {
+		return validResponse.VisitShareShortlistResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WithdrawShare operation middleware
+func (sh *strictHandler) WithdrawShare(ctx *echo.Context, id Id, shareId int64) error {
+	var request WithdrawShareRequestObject
+
+	request.Id = id
+	request.ShareId = shareId
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WithdrawShare(ctx.Request().Context(), request.(WithdrawShareRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WithdrawShare")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WithdrawShareResponseObject); ok {
+		return validResponse.VisitWithdrawShareResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

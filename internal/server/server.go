@@ -65,6 +65,7 @@ func Handler(c Config) http.Handler {
 		OperationMiddlewares: map[string][]echo.MiddlewareFunc{"signIn": {throttled(limiter)}},
 	})
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })
+	look(e, c.Catalog)
 	e.GET("/*", console(c.Console))
 	return http.NewCrossOriginProtection().Handler(sessions.LoadAndSave(e))
 }

@@ -27,7 +27,7 @@ import (
 
 // choose picks an option of a select by its label.
 func choose(label, option string) browsertest.Step {
-	item := `//div[contains(@class,"el-popper")][@aria-hidden="false"]//li[contains(normalize-space(),"` + option + `")]`
+	item := `//div[contains(@class,"el-popper")][@aria-hidden="false"]//li[contains(@class,"item")][contains(normalize-space(),"` + option + `")]`
 	return chromedp.Steps(
 		chromedp.Click(`//*[@aria-label="`+label+`"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`),
 		chromedp.WaitVisible(item),

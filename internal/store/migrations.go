@@ -181,6 +181,20 @@ var migrations = []*gormigrate.Migration{
 			host VARCHAR(255) NOT NULL, faces LONGTEXT NOT NULL, read_at DATETIME(6) NOT NULL, read_by VARCHAR(200) NOT NULL,
 			UNIQUE KEY family_address (family_id, address_hash), KEY host (host, family_id))`,
 	)},
+	{ID: "0007-shortlists", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS shortlists (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, client_id BIGINT NOT NULL REFERENCES clients (id), name VARCHAR(200) NOT NULL,
+			note TEXT NOT NULL, version INT NOT NULL, created_at DATETIME(6) NOT NULL, created_by VARCHAR(200) NOT NULL,
+			UNIQUE KEY client_name (client_id, name))`,
+		`CREATE TABLE IF NOT EXISTS shortlist_families (
+			shortlist_id BIGINT NOT NULL REFERENCES shortlists (id), family_id BIGINT NOT NULL REFERENCES families (id),
+			place INT NOT NULL, PRIMARY KEY (shortlist_id, family_id), KEY family (family_id))`,
+		`CREATE TABLE IF NOT EXISTS shares (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, shortlist_id BIGINT NOT NULL REFERENCES shortlists (id),
+			hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, words TEXT NOT NULL,
+			ends_at DATETIME(6) NOT NULL, withdrawn_at DATETIME(6) NULL, views INT NOT NULL, viewed_at DATETIME(6) NULL,
+			created_at DATETIME(6) NOT NULL, created_by VARCHAR(200) NOT NULL, UNIQUE KEY hash (hash), KEY of_list (shortlist_id))`,
+	)},
 }
 
 func statements(all ...string) gormigrate.MigrateFunc {

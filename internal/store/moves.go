@@ -61,6 +61,8 @@ func (s *Store) EndFamily(ctx context.Context, id, now int64) error {
 		"DELETE FROM site_families WHERE family_id = @from",
 		"DELETE FROM papers WHERE family_id = @from",
 		"DELETE FROM family_words WHERE family_id = @from",
+		"UPDATE IGNORE shortlist_families SET family_id = @to WHERE family_id = @from",
+		"DELETE FROM shortlist_families WHERE family_id = @from",
 		"UPDATE IGNORE hosted_sheets SET family_id = @to WHERE family_id = @from",
 		"DELETE FROM hosted_sheets WHERE family_id = @from",
 		"INSERT IGNORE INTO family_tags (tag, family_id) SELECT tag, @to FROM family_tags WHERE family_id = @from",

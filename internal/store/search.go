@@ -143,7 +143,10 @@ func (q *Query) conditions(forPage bool) *where {
 	for _, t := range q.Tags {
 		w.and("EXISTS (SELECT 1 FROM family_tags t WHERE t.family_id = f.id AND t.tag = ?)", t)
 	}
-	if q.Only != nil {
+	switch {
+	case q.Only != nil && len(q.Only) == 0:
+		w.and("FALSE")
+	case q.Only != nil:
 		w.and("f.id IN ?", q.Only)
 	}
 	if q.Used != nil {

@@ -50,6 +50,7 @@ func (s *Store) forgetFamily(ctx context.Context, id int64, files []File) (hashe
 		"DELETE FROM family_words WHERE family_id = @from",
 		"DELETE FROM family_tags WHERE family_id = @from",
 		"DELETE FROM hosted_sheets WHERE family_id = @from",
+		"DELETE FROM shortlist_families WHERE family_id = @from",
 		"DELETE FROM family_names WHERE family_id = @from",
 		"UPDATE delivery_items SET family_id = NULL WHERE family_id = @from",
 		"DELETE FROM families WHERE id = @from",

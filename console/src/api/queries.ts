@@ -1,6 +1,6 @@
 import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
-import type { Ref } from 'vue'
+import { ref, type Ref } from 'vue'
 import { toAddress, type Filters } from '../state/search'
 import { lastSent } from '../state/uploads'
 import { api, data, message } from './client'
@@ -40,21 +40,29 @@ export const familyCount = (filters: Ref<Filters>) =>
 export const searchWords = () => useQuery({ queryKey: ['families', 'words'], queryFn: () => data(api.GET('/search-words')) })
 export const searches = () => useQuery({ queryKey: ['searches'], queryFn: () => data(api.GET('/searches')) })
 
-/** Every family's name, for choosing one. */
-export const familyNames = () =>
+/** Families to choose from, those that match what was typed, the first fifty. */
+export const familyChoices = (typed: Ref<string>, client: Ref<string> = ref('')) =>
   useQuery({
-    queryKey: ['families', 'names'],
+    queryKey: ['families', 'choices', typed, client],
+    queryFn: async ({ signal }) => (await data(api.GET('/families', { params: { query: { q: typed.value, client: client.value, limit: 50, total: false } }, signal }))).items,
+    placeholderData: keepPreviousData,
+  })
+/** Every shortlist of a client, of all without one. */
+export const shortlists = (client: Ref<string>) =>
+  useQuery({
+    queryKey: ['shortlists', 'list', client],
     queryFn: async () => {
       const all = []
       let cursor: string | undefined
       do {
-        const page = await data(api.GET('/families', { params: { query: { cursor, limit: 200 } } }))
-        all.push(...page.items.map((f) => ({ id: f.id, name: f.name, client: f.client.name })))
+        const page = await data(api.GET('/shortlists', { params: { query: { client: client.value, cursor, limit: 200 } } }))
+        all.push(...page.items)
         cursor = page.next
       } while (cursor)
       return all
     },
   })
+export const shortlist = (id: Ref<number>) => useQuery({ queryKey: ['shortlists', id], queryFn: () => data(api.GET('/shortlists/{id}', one(id))) })
 
 const one = (id: Ref<number>) => ({ params: { path: { id: id.value } } })
 const soon = 1500

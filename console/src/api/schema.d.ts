@@ -504,6 +504,84 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/shortlists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Named, ordered picks of families, by name */
+        get: operations["listShortlists"];
+        put?: never;
+        /** Add a shortlist */
+        post: operations["addShortlist"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shortlists/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** A shortlist, its families in order, and the links to it */
+        get: operations["getShortlist"];
+        put?: never;
+        post?: never;
+        /** Drop a shortlist and the links to it; the families stay */
+        delete: operations["dropShortlist"];
+        options?: never;
+        head?: never;
+        /** Change its name, its note, or its families and their order */
+        patch: operations["changeShortlist"];
+        trace?: never;
+    };
+    "/shortlists/{id}/shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a link by which somebody without an account sees it; the address is given this once */
+        post: operations["shareShortlist"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shortlists/{id}/shares/{shareId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                shareId: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw a link */
+        delete: operations["withdrawShare"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/search-words": {
         parameters: {
             query?: never;
@@ -1305,6 +1383,68 @@ export interface components {
              */
             source?: number;
             origin?: components["schemas"]["Origin"];
+        };
+        NewShortlist: {
+            name: string;
+            /** @description Name or number of the client; the studio when left out */
+            client?: string;
+            note?: string;
+            /** @description In order */
+            families?: number[];
+        };
+        ShortlistChange: {
+            name?: string;
+            note?: string;
+            /** @description All of them */
+            families?: number[];
+        };
+        Shortlist: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            client: components["schemas"]["Ref"];
+            note: string;
+            /** @description In order */
+            families: components["schemas"]["FamilySummary"][];
+            /** @description Newest first */
+            shares: components["schemas"]["Share"][];
+            createdBy: string;
+            /** Format: date-time */
+            createdAt: string;
+            etag: string;
+        };
+        ShortlistPage: {
+            items: components["schemas"]["Shortlist"][];
+            next?: string;
+        };
+        NewShare: {
+            /** @description What the families are set in; their own samples when left out */
+            words?: string;
+            /**
+             * @description How long it works
+             * @default 14
+             */
+            days: number;
+        };
+        Share: {
+            /** Format: int64 */
+            id: number;
+            words: string;
+            /** Format: date-time */
+            endsAt: string;
+            /** @enum {string} */
+            state: "open" | "ended" | "withdrawn";
+            views: number;
+            /** Format: date-time */
+            viewedAt?: string;
+            createdBy: string;
+            /** Format: date-time */
+            createdAt: string;
+        };
+        AddedShare: {
+            share: components["schemas"]["Share"];
+            /** @description Behind the service's own address; the secret is in it */
+            path: string;
         };
         MeantWord: {
             typed: string;
@@ -2572,6 +2712,8 @@ export interface operations {
                 tag?: string[];
                 /** @description Whether a site uses it */
                 used?: boolean;
+                /** @description The number of a shortlist that it is on */
+                shortlist?: number;
                 shelf?: components["schemas"]["Shelf"];
                 /** @description Whether to count them all */
                 total?: boolean;
@@ -2803,6 +2945,183 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["AddedHosted"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listShortlists: {
+        parameters: {
+            query?: {
+                /** @description Name or number of a client */
+                client?: string;
+                /** @description The `next` of the page before */
+                cursor?: components["parameters"]["Cursor"];
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page of shortlists */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShortlistPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addShortlist: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShortlist"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shortlist"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getShortlist: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The shortlist */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shortlist"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropShortlist: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Dropped */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeShortlist: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The ETag of what is being changed */
+                "If-Match": components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShortlistChange"];
+            };
+        };
+        responses: {
+            /** @description The shortlist */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shortlist"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    shareShortlist: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShare"];
+            };
+        };
+        responses: {
+            /** @description Made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedShare"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    withdrawShare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                shareId: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Withdrawn */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -3,11 +3,12 @@ import { useWindowVirtualizer } from '@tanstack/vue-virtual'
 import { ElButton, ElInput } from 'element-plus'
 import { computed, nextTick, onMounted, ref, useTemplateRef, watch, type ComponentPublicInstance } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { families, familyCount } from '../api/queries'
+import { families, familyCount, me } from '../api/queries'
 import CatalogFilters from '../parts/CatalogFilters.vue'
 import FamilyStrip from '../parts/FamilyStrip.vue'
 import SampleControls from '../parts/SampleControls.vue'
 import SavedSearches from '../parts/SavedSearches.vue'
+import ShortlistButton from '../parts/ShortlistButton.vue'
 import Trouble from '../parts/Trouble.vue'
 import { fromAddress, narrowing, toAddress, toLine } from '../state/search'
 import { some } from '../state/show'
@@ -24,6 +25,7 @@ const { data, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage, 
 const { data: total } = familyCount(filters)
 const found = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
 const meant = computed(() => data.value?.pages[0]?.meant ?? [])
+const { data: person } = me()
 const chosen = ref<number[]>([])
 
 // The address of the page holds the query; typing settles for a moment first.
@@ -85,6 +87,7 @@ watch(shown, (items) => {
         <ElButton v-if="narrow || filters.q" link type="primary" @click="take('')">Show all</ElButton>
         <RouterLink v-if="chosen.length > 1" :to="`/compare?${chosen.map((c) => `id=${c}`).join('&')}`">Compare {{ some(chosen.length, 'family', 'families') }}</RouterLink>
         <span v-else-if="chosen.length" class="soft small">Choose another to compare them.</span>
+        <ShortlistButton v-if="chosen.length && person?.role !== 'viewer'" :families="chosen" @done="chosen = []" />
       </div>
       <p v-if="!found.length && (filters.q || narrow)" class="soft">No family matches. Try fewer letters, or fewer filters.</p>
       <div v-else-if="!found.length" class="sheet"><p>The crate is empty. <RouterLink to="/intake">Add the first fonts</RouterLink>.</p></div>

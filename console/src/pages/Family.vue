@@ -10,6 +10,7 @@ import FamilyHosted from '../parts/FamilyHosted.vue'
 import FamilyMove from '../parts/FamilyMove.vue'
 import LicenseForm from '../parts/LicenseForm.vue'
 import LicenseLine from '../parts/LicenseLine.vue'
+import ShortlistButton from '../parts/ShortlistButton.vue'
 import SampleControls from '../parts/SampleControls.vue'
 import Trouble from '../parts/Trouble.vue'
 
@@ -29,6 +30,7 @@ const recording = ref(false)
           <p class="soft small crumb"><RouterLink to="/families">Catalog</RouterLink> / {{ f.client.name }}</p>
           <h1>{{ f.name }}</h1>
         </div>
+        <ShortlistButton v-if="mayEdit && f.shelf !== 'deleted'" :families="[f.id]" :client="f.client.name" />
       </div>
       <FamilyAbout :key="f.id" :family="f" :may-edit="mayEdit" />
       <FamilyHosted v-if="f.hosted.length" :key="`hosted ${f.id}`" :family="f" :may-edit="mayEdit" />
@@ -45,7 +47,7 @@ const recording = ref(false)
       <h2>Sites</h2>
       <p v-if="!f.sites.length" class="soft">No site uses this family. <RouterLink to="/sites">Choose a site</RouterLink> to put it on.</p>
       <ul v-else class="row plainlist"><li v-for="s in f.sites" :key="s.id"><RouterLink :to="`/sites/${s.id}`">{{ s.name }}</RouterLink></li></ul>
-      <LicenseForm v-model="recording" :families="[f.id]" :client="f.client.id" />
+      <LicenseForm v-model="recording" :families="[f]" :client="f.client.id" />
     </template>
     <p v-else class="soft">Reading the family …</p>
   </div>

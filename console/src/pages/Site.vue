@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { ElButton, ElOption, ElSelect } from 'element-plus'
+import { ElButton } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
-import { change, familyNames, me, site } from '../api/queries'
+import { change, me, site } from '../api/queries'
+import FamilyPicker from '../parts/FamilyPicker.vue'
 import PackPanel from '../parts/PackPanel.vue'
 import SiteRecipe from '../parts/SiteRecipe.vue'
 import SignOffForm from '../parts/SignOffForm.vue'
@@ -13,14 +14,12 @@ import { when } from '../state/show'
 
 const props = defineProps<{ id: number }>()
 const { data: s, error } = site(toRef(props, 'id'))
-const { data: names } = familyNames()
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
 const chosen = ref<number>()
 const editing = ref(false)
 const signing = ref<{ id: number; name: string }>()
 const reshaping = ref<Schemas['SiteFamily']>()
-const free = computed(() => (names.value ?? []).filter((f) => !s.value?.families.some((u) => u.family.id === f.id)))
 
 const path = (familyId: number) => ({ params: { path: { id: props.id, familyId } } })
 const use = change((family: number) => dataOf(api.PUT('/sites/{id}/families/{familyId}', { ...path(family), body: {} })), ['sites', 'families'], () => (chosen.value = undefined))
@@ -55,7 +54,7 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
         <p v-if="u.signOff" class="small signed">Signed off by {{ u.signOff.by }}, {{ when(u.signOff.at) }}: “{{ u.signOff.reason }}”</p>
       </section>
       <form v-if="mayEdit" class="row" @submit.prevent="chosen && use.mutate(chosen)">
-        <ElSelect v-model="chosen" filterable placeholder="Choose a family" aria-label="Family to put on this site" class="choose"><ElOption v-for="f in free" :key="f.id" :value="f.id" :label="`${f.name} (${f.client})`" /></ElSelect>
+        <FamilyPicker v-model="chosen" placeholder="Choose a family" label="Family to put on this site" :client="s.client.name" :except="s.families.map((u) => u.family.id)" class="choose" />
         <ElButton native-type="submit" :disabled="!chosen">Put on this site</ElButton>
       </form>
       <PackPanel :id="id" :may-edit="mayEdit" :empty="!s.families.length" />

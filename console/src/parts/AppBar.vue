@@ -11,6 +11,7 @@ const queries = useQueryClient()
 const pages = [
   { to: '/families', name: 'Catalog' },
   { to: '/intake', name: 'Intake' },
+  { to: '/shortlists', name: 'Shortlists' },
   { to: '/licenses', name: 'Licenses' },
   { to: '/sites', name: 'Sites' },
   { to: '/activity', name: 'Activity' },

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElInput, ElOption, ElSelect } from 'element-plus'
-import { computed } from 'vue'
-import { clients, languages, searchWords } from '../api/queries'
+import { computed, ref } from 'vue'
+import { clients, languages, searchWords, shortlists } from '../api/queries'
 import { either, licenseStates, permissions, shelves, sorts, type Filters } from '../state/search'
 import { origins } from '../state/show'
 
@@ -10,6 +10,7 @@ const filters = defineModel<Filters>({ required: true })
 const { data: known } = clients()
 const { data: tongues } = languages()
 const { data: words } = searchWords()
+const { data: lists } = shortlists(ref(''))
 const plain = (values?: string[]) => (values ?? []).map((v) => ({ value: v, label: v }))
 
 const many = computed(() => [
@@ -26,6 +27,7 @@ const many = computed(() => [
 ] as const)
 const one = computed(() => [
   { key: 'client', label: 'Client', options: [{ value: '', label: 'Any client' }, ...(known.value?.items ?? []).map((c) => ({ value: c.name, label: c.name }))] },
+  { key: 'shortlist', label: 'Shortlist', options: [{ value: '', label: 'Any or none' }, ...(lists.value ?? []).map((l) => ({ value: String(l.id), label: `${l.name} (${l.client.name})` }))] },
   { key: 'variable', label: 'Variable', options: either('Variable', 'Static') },
   { key: 'color', label: 'Color', options: either('In color', 'In one color') },
   { key: 'used', label: 'In use', options: either('On a site', 'On no site') },

@@ -1,17 +1,18 @@
 <script setup lang="ts">
 import { ElButton, ElFormItem, ElOption, ElSelect } from 'element-plus'
-import { computed, ref } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
-import { change, familyNames } from '../api/queries'
+import { change, familyChoices } from '../api/queries'
 import { choosing, useTrouble } from '../state/form'
 import { some } from '../state/show'
 
 /** Moves faces into another family of the same client: mends, splits or merges. */
 const props = defineProps<{ family: Schemas['Family'] }>()
 const router = useRouter()
-const { data: names } = familyNames()
-const others = computed(() => names.value?.filter((n) => n.client === props.family.client.name && n.id !== props.family.id) ?? [])
+const typed = ref('')
+const { data: found } = familyChoices(typed, toRef(() => props.family.client.name))
+const others = computed(() => found.value?.filter((n) => n.id !== props.family.id) ?? [])
 const faces = ref<number[]>([])
 const into = ref('')
 const trouble = useTrouble()
@@ -33,7 +34,7 @@ const does = computed(() => {
       <ElSelect v-model="faces" multiple filterable default-first-option placeholder="All of them" aria-label="Faces to move"><ElOption v-for="f in family.faces" :key="f.id" :value="f.id" :label="f.style" /></ElSelect>
     </ElFormItem>
     <ElFormItem label="Into the family" class="field">
-      <ElSelect v-model="into" filterable allow-create default-first-option placeholder="A family, or a new name" aria-label="Into the family"><ElOption v-for="n in others" :key="n.id" :value="n.name" :label="n.name" /></ElSelect>
+      <ElSelect v-model="into" filterable allow-create default-first-option remote :remote-method="(t: string) => (typed = t.trim())" placeholder="A family, or a new name" aria-label="Into the family"><ElOption v-for="n in others" :key="n.id" :value="n.name" :label="n.name" /></ElSelect>
     </ElFormItem>
     <ElButton native-type="submit" :disabled="!into.trim()" :loading="move.isPending.value">{{ does }}</ElButton>
   </form>

@@ -7,7 +7,7 @@ import { useTaste } from '../state/taste'
 import FaceSample from './FaceSample.vue'
 
 /** A family in a list, set in itself. */
-const props = defineProps<{ family: Schemas['FamilySummary']; chosen?: boolean }>()
+const props = defineProps<{ family: Schemas['FamilySummary']; chosen?: boolean; plain?: boolean }>()
 defineEmits<{ choose: [on: boolean] }>()
 const taste = useTaste()
 /** The face nearest to an upright regular speaks for the family, of those that meet what was asked. */
@@ -27,7 +27,7 @@ const alarms = computed(() => {
 <template>
   <div class="strip">
     <div class="about">
-      <span class="title"><ElCheckbox :model-value="chosen" :aria-label="`Choose ${family.name}`" @change="$emit('choose', Boolean($event))" /><RouterLink class="name" :to="`/families/${family.id}`">{{ family.name }}</RouterLink></span>
+      <span class="title"><ElCheckbox v-if="!plain" :model-value="chosen" :aria-label="`Choose ${family.name}`" @change="$emit('choose', Boolean($event))" /><RouterLink class="name" :to="`/families/${family.id}`">{{ family.name }}</RouterLink></span>
       <span class="soft small">{{ [family.client.name, family.designer].filter(Boolean).join(' · ') }}</span>
       <span v-if="family.hosts.length" class="small hosts">{{ family.faces.length ? 'Also' : 'Only' }} hosted at {{ family.hosts.join(', ') }}</span>
       <span v-if="standing" class="soft small">{{ standing }}</span>

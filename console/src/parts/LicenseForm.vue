@@ -2,15 +2,15 @@
 import { ElButton, ElCheckbox, ElCheckboxGroup, ElDatePicker, ElDialog, ElForm, ElFormItem, ElInput, ElOption, ElSelect } from 'element-plus'
 import { reactive, ref, watch } from 'vue'
 import { api, data, type Schemas } from '../api/client'
-import { change, clients, familyNames } from '../api/queries'
+import { change, clients } from '../api/queries'
 import { useTrouble } from '../state/form'
 import { uses } from '../state/show'
+import FamilyPicker from './FamilyPicker.vue'
 
 /** Records a license, or changes the one given. */
-const props = defineProps<{ license?: Schemas['License']; families?: number[]; client?: number }>()
+const props = defineProps<{ license?: Schemas['License']; families?: Schemas['Ref'][]; client?: number }>()
 const open = defineModel<boolean>({ required: true })
 const { data: known } = clients()
-const { data: names } = familyNames()
 const kinds = [{ value: 'bought', label: 'Bought' }, { value: 'client', label: 'Supplied by the client' }, { value: 'open', label: 'Open' }, { value: 'commissioned', label: 'Commissioned' }]
 const form = reactive<Schemas['LicenseTerms']>({ kind: 'bought', grantedTo: 0, uses: [], families: [] })
 const consents = [{ value: 'not-said', label: 'Not said' }, { value: 'yes', label: 'Allowed' }, { value: 'no', label: 'Forbidden' }]
@@ -26,7 +26,7 @@ watch(open, (now) => {
   paper.value = []
   Object.assign(form, {
     kind: l?.kind ?? 'bought', grantedTo: l?.grantedTo.id ?? props.client, licensor: l?.licensor ?? '', reference: l?.reference ?? '',
-    uses: [...(l?.uses ?? ['web'])], from: l?.from, until: l?.until, note: l?.note ?? '', families: l?.families.map((f) => f.id) ?? [...(props.families ?? [])],
+    uses: [...(l?.uses ?? ['web'])], from: l?.from, until: l?.until, note: l?.note ?? '', families: l?.families.map((f) => f.id) ?? (props.families ?? []).map((f) => f.id),
   })
   Object.assign(said, { subset: 'not-said', outlines: 'not-said', name: 'not-said' }, l?.changes)
 }, { immediate: true })
@@ -50,7 +50,7 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
   <ElDialog v-model="open" :title="license ? `Change license ${license.id}` : 'Record a license'" width="min(38rem, 94vw)" top="5vh" append-to-body>
     <ElForm label-position="top" @submit.prevent="submit">
       <ElFormItem label="Covers" :error="trouble.at('families')">
-        <ElSelect v-model="form.families" multiple filterable placeholder="Families" aria-label="Covers"><ElOption v-for="f in names ?? []" :key="f.id" :value="f.id" :label="`${f.name} (${f.client})`" /></ElSelect>
+        <FamilyPicker v-model="form.families" multiple placeholder="Families" label="Covers" :client="known?.items.find((c) => c.id === form.grantedTo)?.name" :known="license?.families ?? families" />
       </ElFormItem>
       <ElFormItem label="Granted to" :error="trouble.at('grantedTo')">
         <ElSelect v-model="form.grantedTo" placeholder="Client" aria-label="Granted to"><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.id" :label="c.name" /></ElSelect>

@@ -1,0 +1,409 @@
+package catalog
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"io"
+	"slices"
+	"strings"
+	"time"
+
+	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/license"
+	"sparecrate/internal/store"
+)
+
+// Shortlists gives a page of shortlists by name.
+func (c *Catalog) Shortlists(ctx context.Context, p *store.Person, q api.ListShortlistsParams) (*api.ShortlistPage, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	at, err := page(q.Cursor, q.Limit)
+	if err != nil {
+		return nil, err
+	}
+	var client int64
+	if text := filled(q.Client); text != "" {
+		found, err := c.findClient(ctx, text)
+		if err != nil {
+			return nil, err
+		}
+		client = found.ID
+	}
+	found, err := c.store.Shortlists(ctx, client, at)
+	if err != nil {
+		return nil, err
+	}
+	found, next := turn(found, at, func(l store.Shortlist) (string, int64) { return l.Name, l.ID })
+	out := &api.ShortlistPage{Items: []api.Shortlist{}, Next: next}
+	for i := range found {
+		v, err := c.shortlistView(ctx, &found[i])
+		if err != nil {
+			return nil, err
+		}
+		out.Items = append(out.Items, *v)
+	}
+	return out, nil
+}
+
+// Shortlist gives a shortlist with its families in order.
+func (c *Catalog) Shortlist(ctx context.Context, p *store.Person, id int64) (*api.Shortlist, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	l, err := c.store.Shortlist(ctx, id)
+	if err != nil {
+		return nil, explain(err, "shortlist")
+	}
+	return c.shortlistView(ctx, l)
+}
+
+func (c *Catalog) shortlistView(ctx context.Context, l *store.Shortlist) (*api.Shortlist, error) {
+	families, err := c.onShortlist(ctx, l)
+	if err != nil {
+		return nil, err
+	}
+	v := &api.Shortlist{
+		Id: l.ID, Name: l.Name, Client: clientRef(l.Client), Note: l.Note, CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, Etag: etag(l.Version),
+		Shares: each(l.Shares, func(h store.Share) api.Share { return c.shareView(&h) }),
+	}
+	v.Families, err = c.summaries(ctx, families)
+	return v, err
+}
+
+// onShortlist gives the families of a shortlist that are not deleted, in order.
+func (c *Catalog) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.Found, error) {
+	const most = 500
+	ids := each(l.Families, func(f store.ShortlistFamily) int64 { return f.FamilyID })
+	var all []store.Found
+	for _, shelf := range []store.Shelf{store.InCatalog, store.Retired} {
+		found, err := c.store.Search(ctx, &store.Query{Only: ids, Shelf: shelf, Sort: store.SortName}, store.Page{Limit: most})
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, found...)
+	}
+	slices.SortFunc(all, func(a, b store.Found) int { return slices.Index(ids, a.ID) - slices.Index(ids, b.ID) })
+	return all, nil
+}
+
+func (c *Catalog) shareView(h *store.Share) api.Share {
+	v := api.Share{Id: h.ID, Words: h.Words, EndsAt: h.EndsAt, State: api.ShareOpen, Views: h.Views, ViewedAt: h.ViewedAt, CreatedAt: h.CreatedAt, CreatedBy: h.CreatedBy}
+	switch {
+	case h.WithdrawnAt != nil:
+		v.State = api.ShareWithdrawn
+	case !h.EndsAt.After(c.now()):
+		v.State = api.ShareEnded
+	}
+	return v
+}
+
+// picked checks the families of a shortlist: each once, and there.
+func (c *Catalog) picked(ctx context.Context, families *[]int64) ([]int64, error) {
+	if families == nil {
+		return nil, nil
+	}
+	out := make([]int64, 0, len(*families))
+	for _, id := range *families {
+		if slices.Contains(out, id) {
+			continue
+		}
+		f, err := c.store.Family(ctx, id)
+		if errors.Is(err, store.ErrNotFound) {
+			return nil, invalid("families", "no-such-family", "There is no family with the number %d.", id)
+		}
+		if err != nil {
+			return nil, err
+		}
+		if err := there(f); err != nil {
+			return nil, err
+		}
+		out = append(out, id)
+	}
+	return out, nil
+}
+
+// AddShortlist adds a shortlist.
+func (c *Catalog) AddShortlist(ctx context.Context, p *store.Person, n api.NewShortlist) (*api.Shortlist, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	name, err := required("name", n.Name)
+	if err != nil {
+		return nil, err
+	}
+	client, err := c.findClient(ctx, filled(n.Client))
+	if err != nil {
+		return nil, err
+	}
+	families, err := c.picked(ctx, n.Families)
+	if err != nil {
+		return nil, err
+	}
+	l := store.Shortlist{ClientID: client.ID, Name: name, Version: 1, CreatedAt: c.now(), CreatedBy: p.Name}
+	setText(&l.Note, n.Note, 5000)
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		l.ID = 0
+		if err := tx.AddShortlist(ctx, &l, families); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "added shortlist", name, client.Name)
+	})
+	if errors.Is(err, store.ErrTaken) {
+		return nil, invalid("name", "name-taken", "%s has a shortlist of the name %q already.", client.Name, name)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return c.Shortlist(ctx, p, l.ID)
+}
+
+// ChangeShortlist changes a shortlist's name, note, or families and their order.
+func (c *Catalog) ChangeShortlist(ctx context.Context, p *store.Person, id int64, ifMatch string, ch api.ShortlistChange) (*api.Shortlist, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	version, err := matched(ifMatch)
+	if err != nil {
+		return nil, err
+	}
+	families, err := c.picked(ctx, ch.Families)
+	if err != nil {
+		return nil, err
+	}
+	if ch.Name != nil {
+		if *ch.Name, err = required("name", *ch.Name); err != nil {
+			return nil, err
+		}
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		l, err := tx.Shortlist(ctx, id)
+		if err != nil {
+			return err
+		}
+		l.Version = version
+		set(&l.Name, ch.Name)
+		setText(&l.Note, ch.Note, 5000)
+		if err := tx.ChangeShortlist(ctx, l, families); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "changed shortlist", l.Name, l.Client.Name)
+	})
+	if errors.Is(err, store.ErrTaken) {
+		return nil, invalid("name", "name-taken", "The client has a shortlist of this name already.")
+	}
+	if err != nil {
+		return nil, explain(err, "shortlist")
+	}
+	return c.Shortlist(ctx, p, id)
+}
+
+// DropShortlist ends a shortlist and the links to it.
+func (c *Catalog) DropShortlist(ctx context.Context, p *store.Person, id int64) error {
+	if err := must(p, api.RoleEditor); err != nil {
+		return err
+	}
+	return explain(c.store.Tx(ctx, func(tx *store.Store) error {
+		l, err := tx.Shortlist(ctx, id)
+		if err != nil {
+			return err
+		}
+		if err := tx.DropShortlist(ctx, id); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "dropped shortlist", l.Name, l.Client.Name)
+	}), "shortlist")
+}
+
+// lookPath is where links lead, behind the service's address.
+const lookPath = "/look/"
+
+// ShareShortlist makes a link by which somebody without an account sees a
+// shortlist. The secret in it is given this once.
+func (c *Catalog) ShareShortlist(ctx context.Context, p *store.Person, id int64, n api.NewShare) (*api.AddedShare, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	days := 14
+	set(&days, n.Days)
+	if days < 1 || days > 365 {
+		return nil, invalid("days", "bad-days", "A link works from 1 to 365 days.")
+	}
+	secret := strings.ToLower(rand.Text() + rand.Text()[:6])
+	h := store.Share{ShortlistID: id, Hash: secretHash(secret), EndsAt: c.now().AddDate(0, 0, days), CreatedAt: c.now(), CreatedBy: p.Name}
+	setText(&h.Words, n.Words, 400)
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
+		l, err := tx.Shortlist(ctx, id)
+		if err != nil {
+			return explain(err, "shortlist")
+		}
+		h.ID = 0
+		if err := tx.AddShare(ctx, &h); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "shared shortlist", l.Name, "until "+h.EndsAt.Format(time.DateOnly))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return &api.AddedShare{Share: c.shareView(&h), Path: lookPath + secret}, nil
+}
+
+// WithdrawShare ends a link before its time.
+func (c *Catalog) WithdrawShare(ctx context.Context, p *store.Person, list, id int64) error {
+	if err := must(p, api.RoleEditor); err != nil {
+		return err
+	}
+	return explain(c.store.Tx(ctx, func(tx *store.Store) error {
+		l, err := tx.Shortlist(ctx, list)
+		if err != nil {
+			return err
+		}
+		if err := tx.WithdrawShare(ctx, list, id, c.now()); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "withdrew link", l.Name, "")
+	}), "link that works")
+}
+
+// Look is a shortlist as somebody with a link sees it.
+type Look struct {
+	Name, Client, Note, Words string
+	EndsAt                    time.Time
+	Families                  []LookFamily
+	share                     *store.Share
+}
+
+// LookFamily is a family on it. Fonts are sent only where the license is clear for
+// the client's web; others are drawn here and sent as pictures.
+type LookFamily struct {
+	Name, Designer, Sample string
+	AsFont                 bool
+	Faces                  []LookFace
+}
+
+// LookFace is a face of it.
+type LookFace struct {
+	ID, FileID int64
+	Place      int
+	Style      string
+	Weight     int
+	Slope      string
+}
+
+const lookFaces = 24 // of one family; more would be a wall
+
+// Look gives what a link shows. The error is Missing where no link has this
+// secret, or it no longer works.
+func (c *Catalog) Look(ctx context.Context, secret string) (*Look, error) {
+	h, err := c.store.ShareByHash(ctx, secretHash(secret))
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, problem(Missing, "no-such-link", "There is no such link; look whether the address is whole.")
+	}
+	if err != nil {
+		return nil, err
+	}
+	if c.shareView(h).State != api.ShareOpen {
+		return nil, problem(Missing, "link-ended", "This link no longer works. Ask the studio for another one.")
+	}
+	l, err := c.store.Shortlist(ctx, h.ShortlistID)
+	if err != nil {
+		return nil, err
+	}
+	found, err := c.onShortlist(ctx, l)
+	if err != nil {
+		return nil, err
+	}
+	licenses, err := c.store.LicensesOf(ctx, each(found, func(f store.Found) int64 { return f.ID }))
+	if err != nil {
+		return nil, err
+	}
+	out := &Look{Name: l.Name, Client: l.Client.Name, Note: l.Note, Words: h.Words, EndsAt: h.EndsAt, share: h}
+	for _, f := range found {
+		if len(f.Faces) == 0 {
+			continue // hosted elsewhere: looking at it would call that server
+		}
+		whole, err := c.store.Family(ctx, f.ID)
+		if err != nil {
+			return nil, err
+		}
+		v := LookFamily{Name: f.Name, Designer: f.Designer, AsFont: c.judge(whole, l.Client.Name, licenses, nil).State == license.Clear}
+		for _, face := range f.Faces[:min(len(f.Faces), lookFaces)] {
+			v.Faces = append(v.Faces, LookFace{face.ID, face.Listing.FileID, face.Listing.Place, face.Style, face.Weight, face.Slope})
+			if v.Sample == "" {
+				v.Sample = face.Listing.Sample
+			}
+		}
+		out.Families = append(out.Families, v)
+	}
+	return out, nil
+}
+
+// Viewed counts that somebody opened a link.
+func (c *Catalog) Viewed(ctx context.Context, l *Look) error {
+	return c.store.ShareViewed(ctx, l.share.ID, c.now())
+}
+
+// face finds a face among those a link shows.
+func (l *Look) face(id int64) (*LookFamily, *LookFace) {
+	for i := range l.Families {
+		for j := range l.Families[i].Faces {
+			if l.Families[i].Faces[j].ID == id {
+				return &l.Families[i], &l.Families[i].Faces[j]
+			}
+		}
+	}
+	return nil, nil
+}
+
+var errNotShown = problem(Missing, "not-shown", "This is not on the page of the link.")
+
+// LookPicture draws the words of a link in one of its faces, size in pixels.
+func (c *Catalog) LookPicture(ctx context.Context, secret string, face int64, size float32, width int) ([]byte, error) {
+	l, err := c.Look(ctx, secret)
+	if err != nil {
+		return nil, err
+	}
+	family, f := l.face(face)
+	if f == nil {
+		return nil, errNotShown
+	}
+	text := l.WordsOf(family)
+	return c.draw(ctx, f.FileID, api.DrawSpecimenParams{Place: &f.Place, Text: &text, Size: &size, Width: &width})
+}
+
+// WordsOf gives what a family is set in.
+func (l *Look) WordsOf(f *LookFamily) string {
+	for _, words := range []string{l.Words, f.Sample} {
+		if words != "" {
+			return words
+		}
+	}
+	return f.Name
+}
+
+// LookFont opens one of a link's faces as WOFF2, where the license lets it be sent.
+func (c *Catalog) LookFont(ctx context.Context, secret string, face int64) (io.ReadCloser, int64, error) {
+	l, err := c.Look(ctx, secret)
+	if err != nil {
+		return nil, 0, err
+	}
+	family, f := l.face(face)
+	if f == nil || !family.AsFont {
+		return nil, 0, errNotShown
+	}
+	file, err := c.store.File(ctx, f.FileID)
+	if err != nil {
+		return nil, 0, err
+	}
+	hash := bucket.Hash(file.SHA256)
+	if !asItIs(file, font.WOFF2) {
+		if hash, err = c.derive(ctx, file, f.Place, font.WOFF2); err != nil {
+			return nil, 0, err
+		}
+	}
+	return c.bucket.Open(ctx, hash)
+}

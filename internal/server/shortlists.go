@@ -1,0 +1,51 @@
+package server
+
+import "context"
+
+func (h *handlers) ListShortlists(ctx context.Context, r ListShortlistsRequestObject) (ListShortlistsResponseObject, error) {
+	found, err := h.catalog.Shortlists(ctx, who(ctx), r.Params)
+	if err != nil {
+		return nil, err
+	}
+	return ListShortlists200JSONResponse(*found), nil
+}
+
+func (h *handlers) AddShortlist(ctx context.Context, r AddShortlistRequestObject) (AddShortlistResponseObject, error) {
+	added, err := h.catalog.AddShortlist(ctx, who(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return AddShortlist201JSONResponse(*added), nil
+}
+
+func (h *handlers) GetShortlist(ctx context.Context, r GetShortlistRequestObject) (GetShortlistResponseObject, error) {
+	l, err := h.catalog.Shortlist(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetShortlist200JSONResponse{Body: *l, Headers: GetShortlist200ResponseHeaders{ETag: &l.Etag}}, nil
+}
+
+func (h *handlers) ChangeShortlist(ctx context.Context, r ChangeShortlistRequestObject) (ChangeShortlistResponseObject, error) {
+	l, err := h.catalog.ChangeShortlist(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return ChangeShortlist200JSONResponse{Body: *l, Headers: ChangeShortlist200ResponseHeaders{ETag: &l.Etag}}, nil
+}
+
+func (h *handlers) DropShortlist(ctx context.Context, r DropShortlistRequestObject) (DropShortlistResponseObject, error) {
+	return DropShortlist204Response{}, h.catalog.DropShortlist(ctx, who(ctx), r.Id)
+}
+
+func (h *handlers) ShareShortlist(ctx context.Context, r ShareShortlistRequestObject) (ShareShortlistResponseObject, error) {
+	added, err := h.catalog.ShareShortlist(ctx, who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return ShareShortlist201JSONResponse(*added), nil
+}
+
+func (h *handlers) WithdrawShare(ctx context.Context, r WithdrawShareRequestObject) (WithdrawShareResponseObject, error) {
+	return WithdrawShare204Response{}, h.catalog.WithdrawShare(ctx, who(ctx), r.Id, r.ShareId)
+}
