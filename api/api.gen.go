@@ -14,6 +14,7 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/font/changes"
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
 
@@ -540,6 +541,12 @@ type BuilderList struct {
 	Items []Builder `json:"items"`
 }
 
+// ChangedCharacters defines model for ChangedCharacters.
+type ChangedCharacters = changes.Characters
+
+// Changes What changed between two versions of a face; lengths are thousandths of an em
+type Changes = changes.Changes
+
 // CharacterSet defines model for CharacterSet.
 type CharacterSet struct {
 	// For What is written with it
@@ -834,9 +841,12 @@ type FamilySummary struct {
 
 // File defines model for File.
 type File struct {
-	AddedAt   time.Time `json:"addedAt"`
-	AddedBy   string    `json:"addedBy"`
-	Bytes     int64     `json:"bytes"`
+	AddedAt time.Time `json:"addedAt"`
+	AddedBy string    `json:"addedBy"`
+	Bytes   int64     `json:"bytes"`
+
+	// CarriedBy Sites whose last pack was made from it
+	CarriedBy []Ref     `json:"carriedBy"`
 	Container Container `json:"container"`
 
 	// Current The one that packs take
@@ -844,7 +854,10 @@ type File struct {
 	Id      int64 `json:"id"`
 
 	// Name The file's name on disk when it was added
-	Name    string `json:"name"`
+	Name string `json:"name"`
+
+	// Place Which face of the file it is, from 0
+	Place   int    `json:"place"`
 	Sha256  string `json:"sha256"`
 	Version string `json:"version"`
 }
@@ -1496,6 +1509,15 @@ type AddDeliveryItemMultipartBody struct {
 	Path *string `json:"path,omitempty"`
 }
 
+// CompareVersionsParams defines parameters for CompareVersions.
+type CompareVersionsParams struct {
+	// From The number of a file of the face
+	From int64 `form:"from" json:"from"`
+
+	// To The number of another
+	To int64 `form:"to" json:"to"`
+}
+
 // ListFamiliesParams defines parameters for ListFamilies.
 type ListFamiliesParams struct {
 	// Q The beginnings of words in family, face, full, PostScript and file names, designer, foundry, client and tags
@@ -1930,6 +1952,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /documents/{id}/content (the `GetDocumentContent` operationId).
 	GetDocumentContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CompareVersions What one file of a face changed since another
+	//
+	// Corresponds with GET /faces/{id}/changes (the `CompareVersions` operationId).
+	CompareVersions(ctx context.Context, id Id, params *CompareVersionsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListFamilies Families, found by words and by what they are
 	//
@@ -2685,6 +2712,21 @@ func (c *Client) AddDeliveryItemWithBody(ctx context.Context, id Id, contentType
 // Corresponds with GET /documents/{id}/content (the `GetDocumentContent` operationId).
 func (c *Client) GetDocumentContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetDocumentContentRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CompareVersions What one file of a face changed since another
+//
+// Corresponds with GET /faces/{id}/changes (the `CompareVersions` operationId).
+func (c *Client) CompareVersions(ctx context.Context, id Id, params *CompareVersionsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCompareVersionsRequest(c.Server, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -4554,6 +4596,71 @@ func NewGetDocumentContentRequest(server string, id Id) (*http.Request, error) {
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewCompareVersionsRequest constructs an http.Request for the CompareVersions method
+func NewCompareVersionsRequest(server string, id Id, params *CompareVersionsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/faces/%s/changes", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "to", params.To, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -7543,6 +7650,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /documents/{id}/content (the `GetDocumentContent` operationId).
 	GetDocumentContentWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetDocumentContentResponse, error)
 
+	// CompareVersionsWithResponse What one file of a face changed since another
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /faces/{id}/changes (the `CompareVersions` operationId).
+	CompareVersionsWithResponse(ctx context.Context, id Id, params *CompareVersionsParams, reqEditors ...RequestEditorFn) (*CompareVersionsResponse, error)
+
 	// ListFamiliesWithResponse Families, found by words and by what they are
 	//
 	// Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
@@ -8771,6 +8885,54 @@ func (r GetDocumentContentResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetDocumentContentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CompareVersionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Changes
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CompareVersionsResponse) GetJSON200() *Changes {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CompareVersionsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CompareVersionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CompareVersionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CompareVersionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CompareVersionsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -11795,6 +11957,19 @@ func (c *ClientWithResponses) GetDocumentContentWithResponse(ctx context.Context
 	return ParseGetDocumentContentResponse(rsp)
 }
 
+// CompareVersionsWithResponse What one file of a face changed since another
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /faces/{id}/changes (the `CompareVersions` operationId).
+func (c *ClientWithResponses) CompareVersionsWithResponse(ctx context.Context, id Id, params *CompareVersionsParams, reqEditors ...RequestEditorFn) (*CompareVersionsResponse, error) {
+	rsp, err := c.CompareVersions(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCompareVersionsResponse(rsp)
+}
+
 // ListFamiliesWithResponse Families, found by words and by what they are
 //
 // Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
@@ -13293,6 +13468,39 @@ func ParseGetDocumentContentResponse(rsp *http.Response) (*GetDocumentContentRes
 			headers.ContentDisposition = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseCompareVersionsResponse parses an HTTP response from a CompareVersionsWithResponse call
+func ParseCompareVersionsResponse(rsp *http.Response) (*CompareVersionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CompareVersionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Changes
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

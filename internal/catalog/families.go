@@ -78,6 +78,10 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 	if err != nil {
 		return nil, err
 	}
+	carried, err := c.carriers(ctx, f)
+	if err != nil {
+		return nil, err
+	}
 	for _, face := range f.Faces {
 		cur := current(face)
 		if cur == nil {
@@ -90,6 +94,7 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 				return api.File{
 					Id: l.FileID, Name: l.File.Name, Sha256: l.File.SHA256, Bytes: l.File.Bytes, Container: api.Container(l.File.Container),
 					Version: l.Version, Current: l.Current, AddedAt: l.File.AddedAt, AddedBy: l.File.AddedBy,
+					Place: l.Place, CarriedBy: append([]api.Ref{}, carried[l.FileID]...),
 				}
 			}),
 		})

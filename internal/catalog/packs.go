@@ -79,7 +79,7 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64) (*
 		Families: each(used, func(u usedFamily) int64 { return u.family.ID })}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		built.ID = 0
-		if err := tx.AddPack(ctx, &built); err != nil {
+		if err := tx.AddPack(ctx, &built, sources(used)); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "built pack", s.Name, built.Name+", SHA-256 "+built.SHA256)
@@ -89,6 +89,19 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64) (*
 	}
 	v := packView(built, s.Name)
 	return &v, nil
+}
+
+// sources are the files that a pack is made from.
+func sources(used []usedFamily) []int64 {
+	var out []int64
+	for _, u := range used {
+		for _, face := range u.family.Faces {
+			if cur := current(face); cur != nil {
+				out = append(out, cur.FileID)
+			}
+		}
+	}
+	return out
 }
 
 func mayBuild(s *store.Site, used []usedFamily) error {

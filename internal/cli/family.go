@@ -19,7 +19,7 @@ func familyCommand() *cli.Command {
 		Name: "family", Usage: "show a family: faces, names, permission, files, licenses, sites; change, retire or delete it", ArgsUsage: "FAMILY",
 		Description: example("FAMILY is a number or a whole name.", "sparecrate family 'Skerrow Sans'"),
 		Flags:       []cli.Flag{jsonFlag},
-		Commands:    []*cli.Command{changeFamilyCommand(), retireCommand(), deleteCommand(), bringBackCommand()},
+		Commands:    []*cli.Command{versionsCommand(), changeFamilyCommand(), retireCommand(), deleteCommand(), bringBackCommand()},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := begin(c, "a FAMILY, by number or name")
 			if err != nil {

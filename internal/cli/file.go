@@ -34,7 +34,7 @@ func bytesBar(c *cli.Command, total int64, doing string) *progressbar.ProgressBa
 
 func fileCommand() *cli.Command {
 	return &cli.Command{
-		Name: "file", Usage: "local font files: read, make, test, reshape, show; needs no service",
+		Name: "file", Usage: "local font files: read, make, test, compare, reshape, show; needs no service",
 		Description: example("Works on files of this machine; nothing leaves it.", "sparecrate file read *.ttf"),
 		Commands: append([]*cli.Command{
 			{
@@ -68,6 +68,7 @@ func fileCommand() *cli.Command {
 				Flags:  []cli.Flag{jsonFlag, &cli.BoolFlag{Name: "errors", Usage: "leave out warnings"}},
 				Action: testFiles,
 			},
+			changesCommand(),
 		}, reshapeCommands()...),
 	}
 }

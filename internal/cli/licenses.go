@@ -128,8 +128,8 @@ func listLicenses(ctx context.Context, c *cli.Command) error {
 	})
 }
 
-// changes reads what the license says of changing the font.
-func changes(c *cli.Command, t *api.LicenseTerms) error {
+// licensed reads what the license says of changing the font.
+func licensed(c *cli.Command, t *api.LicenseTerms) error {
 	said := api.LicensedChanges{}
 	for flag, consent := range map[string]api.Consent{"allow": api.ConsentYes, "forbid": api.ConsentNo} {
 		for _, change := range c.StringSlice(flag) {
@@ -202,7 +202,7 @@ func addLicense(ctx context.Context, c *cli.Command) error {
 			*to = &v
 		}
 	}
-	if err := changes(c, &t); err != nil {
+	if err := licensed(c, &t); err != nil {
 		return err
 	}
 	s, err := connect()

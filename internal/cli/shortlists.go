@@ -246,7 +246,7 @@ func shareCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			words, days := c.String("words"), int(c.Int("days"))
+			words, days := c.String("words"), c.Int("days")
 			added, err := call[api.AddedShare](s.ShareShortlist(ctx, l.Id, api.NewShare{Words: &words, Days: &days}))
 			if err != nil {
 				return err

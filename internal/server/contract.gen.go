@@ -63,6 +63,9 @@ type ServerInterface interface {
 	// GetDocumentContent The bytes of a document
 	// (GET /documents/{id}/content)
 	GetDocumentContent(ctx *echo.Context, id Id) error
+	// CompareVersions What one file of a face changed since another
+	// (GET /faces/{id}/changes)
+	CompareVersions(ctx *echo.Context, id Id, params CompareVersionsParams) error
 	// ListFamilies Families, found by words and by what they are
 	// (GET /families)
 	ListFamilies(ctx *echo.Context, params ListFamiliesParams) error
@@ -468,6 +471,38 @@ func (w *ServerInterfaceWrapper) GetDocumentContent(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetDocumentContent(ctx, id)
+	return err
+}
+
+// CompareVersions converts echo context to params.
+func (w *ServerInterfaceWrapper) CompareVersions(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CompareVersionsParams
+	// ------------- Required query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Required query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "to", ctx.QueryParams(), &params.To, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter to: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CompareVersions(ctx, id, params)
 	return err
 }
 
@@ -1777,6 +1812,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/files/:id/reshaped/:hash", wrapper.GetReshapedContent, options.OperationMiddlewares["getReshapedContent"]...)
 	router.GET(options.BaseURL+"/files/:id/specimen", wrapper.DrawSpecimen, options.OperationMiddlewares["drawSpecimen"]...)
 	router.GET(options.BaseURL+"/files/:id/fallback", wrapper.FindFallback, options.OperationMiddlewares["findFallback"]...)
+	router.GET(options.BaseURL+"/faces/:id/changes", wrapper.CompareVersions, options.OperationMiddlewares["compareVersions"]...)
 	router.GET(options.BaseURL+"/character-sets", wrapper.ListCharacterSets, options.OperationMiddlewares["listCharacterSets"]...)
 	router.GET(options.BaseURL+"/families", wrapper.ListFamilies, options.OperationMiddlewares["listFamilies"]...)
 	router.DELETE(options.BaseURL+"/families/:id", wrapper.DeleteFamily, options.OperationMiddlewares["deleteFamily"]...)
@@ -2379,6 +2415,46 @@ type GetDocumentContentdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetDocumentContentdefaultApplicationProblemPlusJSONResponse) VisitGetDocumentContentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CompareVersionsRequestObject struct {
+	Id     Id `json:"id"`
+	Params CompareVersionsParams
+}
+
+type CompareVersionsResponseObject interface {
+	VisitCompareVersionsResponse(w http.ResponseWriter) error
+}
+
+type CompareVersions200JSONResponse Changes
+
+func (response CompareVersions200JSONResponse) VisitCompareVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CompareVersionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CompareVersionsdefaultApplicationProblemPlusJSONResponse) VisitCompareVersionsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4861,6 +4937,9 @@ type StrictServerInterface interface {
 	// GetDocumentContent The bytes of a document
 	// (GET /documents/{id}/content)
 	GetDocumentContent(ctx context.Context, request GetDocumentContentRequestObject) (GetDocumentContentResponseObject, error)
+	// CompareVersions What one file of a face changed since another
+	// (GET /faces/{id}/changes)
+	CompareVersions(ctx context.Context, request CompareVersionsRequestObject) (CompareVersionsResponseObject, error)
 	// ListFamilies Families, found by words and by what they are
 	// (GET /families)
 	ListFamilies(ctx context.Context, request ListFamiliesRequestObject) (ListFamiliesResponseObject, error)
@@ -5456,6 +5535,32 @@ func (sh *strictHandler) GetDocumentContent(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(GetDocumentContentResponseObject); ok {
 		return validResponse.VisitGetDocumentContentResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CompareVersions operation middleware
+func (sh *strictHandler) CompareVersions(ctx *echo.Context, id Id, params CompareVersionsParams) error {
+	var request CompareVersionsRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CompareVersions(ctx.Request().Context(), request.(CompareVersionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CompareVersions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CompareVersionsResponseObject); ok {
+		return validResponse.VisitCompareVersionsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

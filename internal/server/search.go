@@ -26,3 +26,11 @@ func (h *handlers) SaveSearch(ctx context.Context, r SaveSearchRequestObject) (S
 func (h *handlers) DropSearch(ctx context.Context, r DropSearchRequestObject) (DropSearchResponseObject, error) {
 	return DropSearch204Response{}, h.catalog.DropSearch(ctx, who(ctx), r.Id)
 }
+
+func (h *handlers) CompareVersions(ctx context.Context, r CompareVersionsRequestObject) (CompareVersionsResponseObject, error) {
+	found, err := h.catalog.Changes(ctx, who(ctx), r.Id, r.Params.From, r.Params.To)
+	if err != nil {
+		return nil, err
+	}
+	return CompareVersions200JSONResponse(*found), nil
+}

@@ -144,6 +144,11 @@ func (s *Store) FaceByKey(ctx context.Context, family int64, key string) (*Face,
 	return first[Face](s.db.WithContext(ctx).Preload("Files.File").Where("family_id = ? AND face_key = ?", family, key))
 }
 
+// Face gives a face with its files.
+func (s *Store) Face(ctx context.Context, id int64) (*Face, error) {
+	return first[Face](s.db.WithContext(ctx).Preload("Files.File").Where("id = ?", id))
+}
+
 // AddFace adds a face.
 func (s *Store) AddFace(ctx context.Context, f *Face) error {
 	return told(s.db.WithContext(ctx).Omit(clause.Associations).Create(f).Error)

@@ -195,6 +195,11 @@ var migrations = []*gormigrate.Migration{
 			ends_at DATETIME(6) NOT NULL, withdrawn_at DATETIME(6) NULL, views INT NOT NULL, viewed_at DATETIME(6) NULL,
 			created_at DATETIME(6) NOT NULL, created_by VARCHAR(200) NOT NULL, UNIQUE KEY hash (hash), KEY of_list (shortlist_id))`,
 	)},
+	{ID: "0008-versions", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS pack_files (
+			pack_id BIGINT NOT NULL REFERENCES packs (id), file_id BIGINT NOT NULL,
+			PRIMARY KEY (pack_id, file_id), KEY file (file_id))`,
+	)},
 }
 
 func statements(all ...string) gormigrate.MigrateFunc {

@@ -72,6 +72,9 @@ func (s *Store) forgetFamily(ctx context.Context, id int64, files []File) (hashe
 		if err := s.db.WithContext(ctx).Exec("DELETE FROM derived WHERE source = ?", f.SHA256).Error; err != nil {
 			return nil, told(err)
 		}
+		if err := s.db.WithContext(ctx).Exec("DELETE FROM pack_files WHERE file_id = ?", f.ID).Error; err != nil {
+			return nil, told(err)
+		}
 		if err := s.db.WithContext(ctx).Exec("DELETE FROM files WHERE id = ?", f.ID).Error; err != nil {
 			return nil, told(err)
 		}

@@ -136,8 +136,36 @@ func (s *Store) SignOffs(ctx context.Context, site int64) ([]SignOff, error) {
 	return list[SignOff](s.db.WithContext(ctx).Where("site_id = ?", site).Order("id DESC"))
 }
 
-// AddPack keeps a built pack.
-func (s *Store) AddPack(ctx context.Context, p *Pack) error { return add(s, ctx, p) }
+// AddPack keeps a built pack, and the files it was made from.
+func (s *Store) AddPack(ctx context.Context, p *Pack, files []int64) error {
+	if err := add(s, ctx, p); err != nil {
+		return err
+	}
+	for _, f := range files {
+		if err := s.db.WithContext(ctx).Exec("INSERT IGNORE INTO pack_files (pack_id, file_id) VALUES (?, ?)", p.ID, f).Error; err != nil {
+			return told(err)
+		}
+	}
+	return nil
+}
+
+// Carrying is a site whose last pack was made from a file.
+type Carrying struct {
+	FileID, SiteID int64
+	Name           string
+	Since          time.Time // when that pack was built
+}
+
+// Carriers gives the sites whose last pack was made from one of some files.
+func (s *Store) Carriers(ctx context.Context, files []int64) ([]Carrying, error) {
+	var out []Carrying
+	if len(files) == 0 {
+		return out, nil
+	}
+	err := s.db.WithContext(ctx).Raw(`SELECT f.file_id, p.site_id, s.name, p.created_at AS since FROM pack_files f JOIN packs p ON p.id = f.pack_id JOIN sites s ON s.id = p.site_id
+		WHERE f.file_id IN ? AND p.id = (SELECT MAX(id) FROM packs l WHERE l.site_id = p.site_id) ORDER BY s.name, p.site_id`, files).Scan(&out).Error
+	return out, told(err)
+}
 
 // Pack gives a pack by its number.
 func (s *Store) Pack(ctx context.Context, id int64) (*Pack, error) {

@@ -352,6 +352,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/faces/{id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** What one file of a face changed since another */
+        get: operations["compareVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/character-sets": {
         parameters: {
             query?: never;
@@ -1255,6 +1274,10 @@ export interface components {
             version: string;
             /** @description The one that packs take */
             current: boolean;
+            /** @description Which face of the file it is, from 0 */
+            place: number;
+            /** @description Sites whose last pack was made from it */
+            carriedBy: components["schemas"]["Ref"][];
             /** Format: date-time */
             addedAt: string;
             addedBy: string;
@@ -1445,6 +1468,39 @@ export interface components {
             share: components["schemas"]["Share"];
             /** @description Behind the service's own address; the secret is in it */
             path: string;
+        };
+        /** @description What changed between two versions of a face; lengths are thousandths of an em */
+        Changes: {
+            added: components["schemas"]["ChangedCharacters"];
+            gone: components["schemas"]["ChangedCharacters"];
+            widths: {
+                character: string;
+                from: number;
+                to: number;
+            }[];
+            /** @description How many characters have another width */
+            widened: number;
+            /** @description Characters */
+            redrawn: string[];
+            /** @description How many characters are drawn otherwise */
+            redrawnOf: number;
+            /** @description Why drawings are not compared, empty where they are */
+            uncompared: string;
+            values: {
+                name: string;
+                from: string;
+                to: string;
+            }[];
+            tables: {
+                tag: string;
+                from: number;
+                to: number;
+            }[];
+        };
+        ChangedCharacters: {
+            count: number;
+            ranges: string;
+            text: string;
         };
         MeantWord: {
             typed: string;
@@ -2656,6 +2712,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FallbackList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    compareVersions: {
+        parameters: {
+            query: {
+                /** @description The number of a file of the face */
+                from: number;
+                /** @description The number of another */
+                to: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changes"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,61 @@
+package catalog
+
+import (
+	"context"
+	"slices"
+
+	"sparecrate/api"
+	"sparecrate/font/changes"
+	"sparecrate/internal/store"
+)
+
+// carriers gives, for each file of a family, the sites whose last pack was made
+// from it.
+func (c *Catalog) carriers(ctx context.Context, f *store.Family) (map[int64][]api.Ref, error) {
+	var files []int64
+	for _, face := range f.Faces {
+		for _, l := range face.Files {
+			files = append(files, l.FileID)
+		}
+	}
+	found, err := c.store.Carriers(ctx, files)
+	out := map[int64][]api.Ref{}
+	for _, k := range found {
+		out[k.FileID] = append(out[k.FileID], api.Ref{Id: k.SiteID, Name: k.Name})
+	}
+	return out, err
+}
+
+// Changes says what a file changed of a face since another file of the same face.
+func (c *Catalog) Changes(ctx context.Context, p *store.Person, face, from, to int64) (*changes.Changes, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	f, err := c.store.Face(ctx, face)
+	if err != nil {
+		return nil, explain(err, "face")
+	}
+	place := func(field string, file int64) (*int, error) {
+		i := slices.IndexFunc(f.Files, func(l store.FaceFile) bool { return l.FileID == file })
+		if i < 0 {
+			return nil, invalid(field, "no-such-version", "The file %d holds no version of this face.", file)
+		}
+		return &f.Files[i].Place, nil
+	}
+	at, err := place("from", from)
+	if err != nil {
+		return nil, err
+	}
+	was, err := c.open(ctx, from, at)
+	if err != nil {
+		return nil, err
+	}
+	if at, err = place("to", to); err != nil {
+		return nil, err
+	}
+	is, err := c.open(ctx, to, at)
+	if err != nil {
+		return nil, err
+	}
+	return changes.Between(was, is), nil
+}
