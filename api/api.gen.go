@@ -547,6 +547,23 @@ type ChangedCharacters = changes.Characters
 // Changes What changed between two versions of a face; lengths are thousandths of an em
 type Changes = changes.Changes
 
+// Character defines model for Character.
+type Character struct {
+	Code int    `json:"code"`
+	Name string `json:"name"`
+}
+
+// CharacterPage defines model for CharacterPage.
+type CharacterPage struct {
+	Items []Character `json:"items"`
+
+	// Next What `after` is for the next page
+	Next *int `json:"next,omitempty"`
+
+	// Total How many the face has
+	Total int `json:"total"`
+}
+
 // CharacterSet defines model for CharacterSet.
 type CharacterSet struct {
 	// For What is written with it
@@ -1595,6 +1612,18 @@ type AddFileMultipartBody struct {
 	Origin *Origin            `json:"origin,omitempty"`
 }
 
+// ListCharactersParams defines parameters for ListCharacters.
+type ListCharactersParams struct {
+	Place *int `form:"place,omitempty" json:"place,omitempty"`
+
+	// Q Words of the name, a character itself, or a code point such as U+20AC
+	Q *string `form:"q,omitempty" json:"q,omitempty"`
+
+	// After The code point before the page
+	After *int `form:"after,omitempty" json:"after,omitempty"`
+	Limit *int `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
 // GetFileContentParams defines parameters for GetFileContent.
 type GetFileContentParams struct {
 	Container *Container `form:"container,omitempty" json:"container,omitempty"`
@@ -2037,6 +2066,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /files (the `AddFile` operationId).
 	AddFileWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListCharacters The characters of a face in order, with their names in Unicode
+	//
+	// Corresponds with GET /files/{id}/characters (the `ListCharacters` operationId).
+	ListCharacters(ctx context.Context, id Id, params *ListCharactersParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetFileContent The bytes of a file, as they came in or in another container
 	//
@@ -2927,6 +2961,21 @@ func (c *Client) MoveFaces(ctx context.Context, id Id, body MoveFacesJSONRequest
 // Corresponds with POST /files (the `AddFile` operationId).
 func (c *Client) AddFileWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddFileRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListCharacters The characters of a face in order, with their names in Unicode
+//
+// Corresponds with GET /files/{id}/characters (the `ListCharacters` operationId).
+func (c *Client) ListCharacters(ctx context.Context, id Id, params *ListCharactersParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListCharactersRequest(c.Server, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -5324,6 +5373,103 @@ func NewAddFileRequestWithBody(server string, contentType string, body io.Reader
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListCharactersRequest constructs an http.Request for the ListCharacters method
+func NewListCharactersRequest(server string, id Id, params *ListCharactersParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/files/%s/characters", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Place != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "place", *params.Place, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Q != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "q", *params.Q, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.After != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "after", *params.After, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -7747,6 +7893,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /files (the `AddFile` operationId).
 	AddFileWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddFileResponse, error)
 
+	// ListCharactersWithResponse The characters of a face in order, with their names in Unicode
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /files/{id}/characters (the `ListCharacters` operationId).
+	ListCharactersWithResponse(ctx context.Context, id Id, params *ListCharactersParams, reqEditors ...RequestEditorFn) (*ListCharactersResponse, error)
+
 	// GetFileContentWithResponse The bytes of a file, as they came in or in another container
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -9407,6 +9560,54 @@ func (r AddFileResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AddFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListCharactersResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *CharacterPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListCharactersResponse) GetJSON200() *CharacterPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListCharactersResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListCharactersResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListCharactersResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListCharactersResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListCharactersResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -12132,6 +12333,19 @@ func (c *ClientWithResponses) AddFileWithBodyWithResponse(ctx context.Context, c
 	return ParseAddFileResponse(rsp)
 }
 
+// ListCharactersWithResponse The characters of a face in order, with their names in Unicode
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /files/{id}/characters (the `ListCharacters` operationId).
+func (c *ClientWithResponses) ListCharactersWithResponse(ctx context.Context, id Id, params *ListCharactersParams, reqEditors ...RequestEditorFn) (*ListCharactersResponse, error) {
+	rsp, err := c.ListCharacters(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListCharactersResponse(rsp)
+}
+
 // GetFileContentWithResponse The bytes of a file, as they came in or in another container
 //
 // Returns a wrapper object for the known response body format(s).
@@ -13864,6 +14078,39 @@ func ParseAddFileResponse(rsp *http.Response) (*AddFileResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest IntakeResult
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListCharactersResponse parses an HTTP response from a ListCharactersWithResponse call
+func ParseListCharactersResponse(rsp *http.Response) (*ListCharactersResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListCharactersResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest CharacterPage
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -8,6 +8,7 @@ export const router = createRouter({
     { path: '/', redirect: '/families' },
     { path: '/families', component: () => import('./pages/Catalog.vue'), meta: { title: 'Catalog' } },
     { path: '/families/:id(\\d+)', component: () => import('./pages/Family.vue'), props: (r) => ({ id: number(r.params.id) }), meta: { title: 'Family' } },
+    { path: '/compare', component: () => import('./pages/Compare.vue'), meta: { title: 'Side by side' } },
     { path: '/intake', component: () => import('./pages/Intake.vue'), meta: { title: 'Intake' } },
     { path: '/intake/:id(\\d+)', component: () => import('./pages/Delivery.vue'), props: (r) => ({ id: number(r.params.id) }), meta: { title: 'Delivery' } },
     { path: '/shortlists', component: () => import('./pages/Shortlists.vue'), meta: { title: 'Shortlists' } },

@@ -257,7 +257,7 @@ func showFamily(w io.Writer, f *api.Family) {
 		n := face.Facts.Names
 		_, _ = fmt.Fprintf(w, "\n%s\n", face.Style)
 		pairs(w, [2]string{"stylesheet", fmt.Sprintf("font-family: %q; font-weight: %d;", f.Name, face.Facts.Style.Weight)},
-			[2]string{"full name", n.Full}, [2]string{"PostScript", n.PostScript}, [2]string{"version", n.Version},
+			[2]string{"full name", n.Full}, [2]string{"PostScript", n.PostScript}, [2]string{"app code", fmt.Sprintf("UIFont(name: %q, size: 17)", n.PostScript)}, [2]string{"version", n.Version},
 			[2]string{"permission", face.Permission})
 		for _, file := range face.Files {
 			mark := ""

@@ -93,6 +93,9 @@ type ServerInterface interface {
 	// AddFile Take a font file into the catalog
 	// (POST /files)
 	AddFile(ctx *echo.Context) error
+	// ListCharacters The characters of a face in order, with their names in Unicode
+	// (GET /files/{id}/characters)
+	ListCharacters(ctx *echo.Context, id Id, params ListCharactersParams) error
 	// GetFileContent The bytes of a file, as they came in or in another container
 	// (GET /files/{id}/content)
 	GetFileContent(ctx *echo.Context, id Id, params GetFileContentParams) error
@@ -848,6 +851,52 @@ func (w *ServerInterfaceWrapper) AddFile(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AddFile(ctx)
+	return err
+}
+
+// ListCharacters converts echo context to params.
+func (w *ServerInterfaceWrapper) ListCharacters(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListCharactersParams
+	// ------------- Optional query parameter "place" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "place", ctx.QueryParams(), &params.Place, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// ------------- Optional query parameter "after" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "after", ctx.QueryParams(), &params.After, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter after: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListCharacters(ctx, id, params)
 	return err
 }
 
@@ -1811,6 +1860,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/files/:id/reshape", wrapper.ReshapeFile, options.OperationMiddlewares["reshapeFile"]...)
 	router.GET(options.BaseURL+"/files/:id/reshaped/:hash", wrapper.GetReshapedContent, options.OperationMiddlewares["getReshapedContent"]...)
 	router.GET(options.BaseURL+"/files/:id/specimen", wrapper.DrawSpecimen, options.OperationMiddlewares["drawSpecimen"]...)
+	router.GET(options.BaseURL+"/files/:id/characters", wrapper.ListCharacters, options.OperationMiddlewares["listCharacters"]...)
 	router.GET(options.BaseURL+"/files/:id/fallback", wrapper.FindFallback, options.OperationMiddlewares["findFallback"]...)
 	router.GET(options.BaseURL+"/faces/:id/changes", wrapper.CompareVersions, options.OperationMiddlewares["compareVersions"]...)
 	router.GET(options.BaseURL+"/character-sets", wrapper.ListCharacterSets, options.OperationMiddlewares["listCharacterSets"]...)
@@ -2872,6 +2922,46 @@ type AddFiledefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AddFiledefaultApplicationProblemPlusJSONResponse) VisitAddFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCharactersRequestObject struct {
+	Id     Id `json:"id"`
+	Params ListCharactersParams
+}
+
+type ListCharactersResponseObject interface {
+	VisitListCharactersResponse(w http.ResponseWriter) error
+}
+
+type ListCharacters200JSONResponse CharacterPage
+
+func (response ListCharacters200JSONResponse) VisitListCharactersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCharactersdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCharactersdefaultApplicationProblemPlusJSONResponse) VisitListCharactersResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4967,6 +5057,9 @@ type StrictServerInterface interface {
 	// AddFile Take a font file into the catalog
 	// (POST /files)
 	AddFile(ctx context.Context, request AddFileRequestObject) (AddFileResponseObject, error)
+	// ListCharacters The characters of a face in order, with their names in Unicode
+	// (GET /files/{id}/characters)
+	ListCharacters(ctx context.Context, request ListCharactersRequestObject) (ListCharactersResponseObject, error)
 	// GetFileContent The bytes of a file, as they came in or in another container
 	// (GET /files/{id}/content)
 	GetFileContent(ctx context.Context, request GetFileContentRequestObject) (GetFileContentResponseObject, error)
@@ -5862,6 +5955,32 @@ func (sh *strictHandler) AddFile(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(AddFileResponseObject); ok {
 		return validResponse.VisitAddFileResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListCharacters operation middleware
+func (sh *strictHandler) ListCharacters(ctx *echo.Context, id Id, params ListCharactersParams) error {
+	var request ListCharactersRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCharacters(ctx.Request().Context(), request.(ListCharactersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCharacters")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListCharactersResponseObject); ok {
+		return validResponse.VisitListCharactersResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -34,3 +34,11 @@ func (h *handlers) CompareVersions(ctx context.Context, r CompareVersionsRequest
 	}
 	return CompareVersions200JSONResponse(*found), nil
 }
+
+func (h *handlers) ListCharacters(ctx context.Context, r ListCharactersRequestObject) (ListCharactersResponseObject, error) {
+	found, err := h.catalog.Characters(ctx, who(ctx), r.Id, r.Params)
+	if err != nil {
+		return nil, err
+	}
+	return ListCharacters200JSONResponse(*found), nil
+}

@@ -66,7 +66,23 @@ export const shortlist = (id: Ref<number>) => useQuery({ queryKey: ['shortlists'
 
 const one = (id: Ref<number>) => ({ params: { path: { id: id.value } } })
 const soon = 1500
+/** The characters of a face, those that match what was typed, a page after the other. */
+export const characters = (id: number, place: number, typed: Ref<string>) =>
+  useInfiniteQuery({
+    queryKey: ['characters', id, place, typed],
+    queryFn: ({ pageParam, signal }) => data(api.GET('/files/{id}/characters', { params: { path: { id }, query: { place, q: typed.value, after: pageParam } }, signal })),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (last) => last.next,
+    staleTime: Infinity, placeholderData: (before) => before,
+  })
+/** What a file of a face changed since another. */
+export const versionChanges = (face: number, from: Ref<number>, to: Ref<number>, enabled: Ref<boolean>) =>
+  useQuery({
+    queryKey: ['changes', face, from, to], enabled, staleTime: Infinity,
+    queryFn: () => data(api.GET('/faces/{id}/changes', { params: { path: { id: face }, query: { from: from.value, to: to.value } } })),
+  })
 /** A family; read again while containers of it are on their way. */
+export const familyQuery = (id: number) => ({ queryKey: ['families', id], queryFn: () => data(api.GET('/families/{id}', { params: { path: { id } } })) })
 export const family = (id: Ref<number>) =>
   useQuery({
     queryKey: ['families', id],

@@ -333,6 +333,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/files/{id}/characters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** The characters of a face in order, with their names in Unicode */
+        get: operations["listCharacters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/files/{id}/fallback": {
         parameters: {
             query?: never;
@@ -1501,6 +1520,17 @@ export interface components {
             count: number;
             ranges: string;
             text: string;
+        };
+        Character: {
+            code: number;
+            name: string;
+        };
+        CharacterPage: {
+            items: components["schemas"]["Character"][];
+            /** @description How many the face has */
+            total: number;
+            /** @description What `after` is for the next page */
+            next?: number;
         };
         MeantWord: {
             typed: string;
@@ -2681,6 +2711,36 @@ export interface operations {
                 };
                 content: {
                     "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listCharacters: {
+        parameters: {
+            query?: {
+                place?: number;
+                /** @description Words of the name, a character itself, or a code point such as U+20AC */
+                q?: string;
+                /** @description The code point before the page */
+                after?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page of characters */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterPage"];
                 };
             };
             default: components["responses"]["Problem"];

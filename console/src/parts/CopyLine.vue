@@ -1,21 +1,12 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import { copy } from '../state/copy'
 
 const props = defineProps<{ name: string; value: string }>()
 const copied = ref(false)
 
-async function copy() {
-  try {
-    await navigator.clipboard.writeText(props.value)
-  } catch {
-    // Without HTTPS a browser may refuse its clipboard; the older way still works.
-    const area = document.createElement('textarea')
-    area.value = props.value
-    document.body.append(area)
-    area.select()
-    document.execCommand('copy')
-    area.remove()
-  }
+async function take() {
+  await copy(props.value)
   copied.value = true
   setTimeout(() => (copied.value = false), 1600)
 }
@@ -25,7 +16,7 @@ async function copy() {
   <div class="line">
     <span class="name">{{ name }}</span>
     <code>{{ value }}</code>
-    <button type="button" :aria-label="`Copy ${name}`" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</button>
+    <button type="button" :aria-label="`Copy ${name}`" @click="take">{{ copied ? 'Copied' : 'Copy' }}</button>
   </div>
 </template>
 

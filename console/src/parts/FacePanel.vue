@@ -2,21 +2,36 @@
 import { computed, ref } from 'vue'
 import type { Schemas } from '../api/client'
 import { me } from '../api/queries'
-import { bytes, when } from '../state/show'
 import { useTaste } from '../state/taste'
 import CopyLine from './CopyLine.vue'
 import FaceContainers from './FaceContainers.vue'
 import FaceCoverage from './FaceCoverage.vue'
 import FaceDetails from './FaceDetails.vue'
 import FaceFallback from './FaceFallback.vue'
+import FaceLook from './FaceLook.vue'
 import FaceReshape from './FaceReshape.vue'
 import FaceSample from './FaceSample.vue'
+import FaceVersions from './FaceVersions.vue'
 
 const props = defineProps<{ face: Schemas['Face']; family: string; base: string }>()
 const taste = useTaste()
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
 const fallbackOpen = ref(false)
+const looking = ref(false)
+/** A site still carries a file that packs no longer take. */
+const stale = computed(() => props.face.files.some((f) => !f.current && f.carriedBy.length > 0))
+/** How app code calls the face, by its PostScript name; files are named as they are. */
+const appLines = computed(() => {
+  const ps = facts.value.names.postscript
+  const file = current.value?.name ?? ''
+  const plain = file.toLowerCase().replace(/\.[^.]*$/, '').replace(/[^a-z0-9]+/g, '_')
+  return [
+    { name: 'App code by name', value: `UIFont(name: "${ps}", size: 17)` },
+    { name: 'App’s list of fonts', value: `<string>${file}</string>` },
+    { name: 'App code by file', value: `FontFamily(Font(R.font.${plain}, FontWeight.W${facts.value.style.weight}${style.value === 'normal' ? '' : ', FontStyle.Italic'}))` },
+  ]
+})
 const facts = computed(() => props.face.facts)
 const current = computed(() => props.face.files.find((f) => f.current) ?? props.face.files[0])
 const ready = computed(() => props.face.containers.filter((m) => m.bytes !== undefined).length)
@@ -35,6 +50,10 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
     <FaceSample v-if="current" :file-id="current.id" :container="current.container" :place="facts.index" :size="taste.size" :text="words" />
     <p class="small permission" :data-level="facts.embedding.level">{{ face.permission }}</p>
     <ul v-if="facts.problems.length" class="problems small"><li v-for="p in facts.problems" :key="p.code">{{ p.message }}</li></ul>
+    <details class="look" @toggle="looking ||= ($event.target as HTMLDetailsElement).open">
+      <summary>Look closer: sizes, features<template v-if="facts.axes.length">, axes</template>, every character</summary>
+      <FaceLook v-if="current && looking" :face="face" :file="current" :words="words" />
+    </details>
     <details>
       <summary>Names to copy</summary>
       <CopyLine name="Family" :value="family" />
@@ -43,6 +62,7 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
       <CopyLine name="PostScript name" :value="facts.names.postscript" />
       <CopyLine name="Weight" :value="String(facts.style.weight)" />
       <CopyLine v-if="current" name="File name" :value="current.name" />
+      <CopyLine v-for="l in appLines" :key="l.name" :name="l.name" :value="l.value" />
     </details>
     <details class="covers">
       <summary>What it can write ({{ facts.coverage.languages.length }} languages)</summary>
@@ -64,15 +84,9 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
       <summary>What the font says of itself</summary>
       <FaceDetails :facts="facts" />
     </details>
-    <details>
+    <details class="versions" :open="stale">
       <summary>Files ({{ face.files.length }})</summary>
-      <ul class="list small">
-        <li v-for="f in face.files" :key="f.id" class="row file">
-          <a v-if="mayEdit" :href="`${base}/files/${f.id}/content`" :download="f.name">{{ f.name }}</a><span v-else>{{ f.name }}</span>
-          <span class="soft">{{ f.container.toUpperCase() }}, {{ bytes(f.bytes) }}, {{ f.version }}, {{ f.addedBy }}, {{ when(f.addedAt) }}</span>
-          <strong v-if="f.current">in packs</strong>
-        </li>
-      </ul>
+      <FaceVersions :face="face" :base="base" :may-have="mayEdit" />
     </details>
   </section>
 </template>
@@ -84,5 +98,4 @@ h3 { margin: 0; font-size: 1rem; }
 .permission[data-level='restricted'], .permission[data-level='preview-print'] { color: var(--barred); font-weight: 600; }
 .problems { color: var(--query); margin: 0.2rem 0; padding-left: 1.2rem; }
 summary { cursor: pointer; color: var(--sea); padding: 0.25rem 0; font-size: 0.92rem; }
-.file { padding: 0.3rem 0; }
 </style>

@@ -5,7 +5,7 @@ import { me } from '../api/queries'
 import { useTaste } from '../state/taste'
 
 /** Text set in a file of the catalog, fetched once it comes into view. */
-const props = defineProps<{ fileId: number; container: string; place: number; size: number; text: string }>()
+const props = defineProps<{ fileId: number; container: string; place: number; size: number; text: string; variations?: string; features?: string; wrap?: boolean }>()
 const line = useTemplateRef<HTMLElement>('line')
 const state = ref<'waiting' | 'ready' | 'failed'>('waiting')
 let watching: IntersectionObserver | undefined
@@ -14,7 +14,7 @@ const { data: person } = me()
 const taste = useTaste()
 // Who may see a font but not have it sees a picture.
 const pictured = computed(() => person.value?.role === 'viewer')
-const picture = computed(() => `${base}/files/${props.fileId}/specimen?${new URLSearchParams({ place: String(props.place), size: String(props.size), dark: String(taste.dark), text: props.text.slice(0, 200) })}`)
+const picture = computed(() => `${base}/files/${props.fileId}/specimen?${new URLSearchParams({ place: String(props.place), size: String(props.size), dark: String(taste.dark !== taste.reversed), text: props.text.slice(0, 200) })}`)
 const family = computed(() => `crate-file-${props.fileId}-${props.place}`)
 // A browser takes no face out of a collection and reads no EOT; the service does.
 const foreign = computed(() => props.container === 'ttc' || props.container === 'eot' || props.place > 0)
@@ -51,11 +51,11 @@ onBeforeUnmount(() => watching?.disconnect())
 </script>
 
 <template>
-  <div v-if="pictured && state !== 'failed'" class="picture" :data-state="state"><img :src="picture" :alt="text" loading="lazy" :style="{ margin: `${-16 - size / 6}px`, marginRight: 0 }" @load="state = 'ready'" @error="state = 'failed'"></div>
+  <div v-if="pictured && state !== 'failed'" class="picture" :class="{ reversed: taste.reversed }" :data-state="state"><img :src="picture" :alt="text" loading="lazy" :style="{ margin: `${-16 - size / 6}px`, marginRight: 0 }" @load="state = 'ready'" @error="state = 'failed'"></div>
   <p v-else-if="state === 'failed'" class="soft small">The browser does not accept this font file.</p>
   <p
-    v-else ref="line" class="set" :data-state="state"
-    :style="{ fontFamily: `'${family}'`, fontSize: `${size}px`, visibility: state === 'ready' ? 'visible' : 'hidden' }"
+    v-else ref="line" class="set" :class="{ reversed: taste.reversed, wrap }" :data-state="state"
+    :style="{ fontFamily: `'${family}'`, fontSize: `${size}px`, fontVariationSettings: variations, fontFeatureSettings: features, visibility: state === 'ready' ? 'visible' : 'hidden' }"
   >{{ text }}</p>
 </template>
 
@@ -63,4 +63,7 @@ onBeforeUnmount(() => watching?.disconnect())
 .picture { overflow: hidden; padding: 0.05em 0; }
 .picture img { display: block; max-width: none; }
 .set { margin: 0; line-height: 1.25; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-synthesis: none; padding: 0.05em 0; }
+.wrap { white-space: normal; overflow-wrap: anywhere; }
+.reversed { background: #12191c; color: #ece7da; padding: 0.2em 0.4em; }
+:global(html.dark) .reversed { background: #fffdf8; color: #1c2a30; }
 </style>

@@ -1,0 +1,87 @@
+package catalog
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"golang.org/x/text/unicode/runenames"
+
+	"sparecrate/api"
+	"sparecrate/font/trim"
+	"sparecrate/internal/store"
+)
+
+// Characters gives a page of the characters of a face, in order of code points,
+// with their names in the Unicode Character Database.
+func (c *Catalog) Characters(ctx context.Context, p *store.Person, id int64, q api.ListCharactersParams) (*api.CharacterPage, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	limit, after := 400, -1
+	set(&limit, q.Limit)
+	set(&after, q.After)
+	if limit < 1 || limit > 2000 {
+		return nil, invalid("limit", "bad-limit", "The limit must be from 1 to 2000.")
+	}
+	f, err := c.open(ctx, id, q.Place)
+	if err != nil {
+		return nil, err
+	}
+	all, err := trim.Has(f)
+	if err != nil {
+		return nil, invalid("", "unreadable", "%s", sentence(err))
+	}
+	wanted := wants(filled(q.Q))
+	out := &api.CharacterPage{Total: all.Len(), Items: []api.Character{}}
+	for _, run := range all {
+		for i := range run.Count {
+			r := run.First + rune(i)
+			if int(r) <= after || !wanted(r) {
+				continue
+			}
+			if len(out.Items) == limit {
+				last := out.Items[limit-1].Code
+				out.Next = &last
+				return out, nil
+			}
+			out.Items = append(out.Items, api.Character{Code: int(r), Name: runeName(r)})
+		}
+	}
+	return out, nil
+}
+
+// runeName is a character's name, in small letters.
+func runeName(r rune) string {
+	if n := runenames.Name(r); n != "" {
+		return strings.ToLower(strings.Trim(n, "<>"))
+	}
+	if unicode.Is(unicode.Co, r) {
+		return "for private use"
+	}
+	return "without a name"
+}
+
+// wants reads what a character is looked for by.
+func wants(text string) func(rune) bool {
+	if text == "" {
+		return func(rune) bool { return true }
+	}
+	if r, size := utf8.DecodeRuneInString(text); size == len(text) {
+		return func(o rune) bool { return o == r || unicode.ToLower(o) == unicode.ToLower(r) }
+	}
+	hex := strings.TrimPrefix(strings.ToUpper(text), "U+")
+	if n, err := strconv.ParseInt(hex, 16, 32); err == nil && (len(hex) >= 4 || len(hex) < len(text)) {
+		prefix := fmt.Sprintf("%04X", n)
+		return func(o rune) bool { return strings.HasPrefix(fmt.Sprintf("%04X", o), prefix) }
+	}
+	words := strings.Fields(strings.ToLower(text))
+	return func(o rune) bool {
+		name := " " + strings.ReplaceAll(runeName(o), "-", " ")
+		return !slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(name, " "+w) })
+	}
+}
