@@ -23,6 +23,7 @@ require (
 	gocloud.dev v0.47.0
 	golang.org/x/image v0.47.0
 	golang.org/x/net v0.59.0
+	golang.org/x/sync v0.25.0
 	golang.org/x/term v0.46.0
 	golang.org/x/text v0.43.0
 	gorm.io/driver/mysql v1.6.0

@@ -15,8 +15,10 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
+	"time"
 
 	"gocloud.dev/blob"
 	"gocloud.dev/blob/fileblob"
@@ -49,7 +51,30 @@ func Open(folder string) (*Bucket, error) {
 	if err != nil {
 		return nil, fmt.Errorf("open the bucket: %w", err)
 	}
-	return &Bucket{blobs, folder}, nil
+	b := &Bucket{blobs, folder}
+	return b, b.clear()
+}
+
+// staging is the folder within a bucket's where files are gathered.
+const staging = ".staging"
+
+// clear takes away what was being gathered when a process died, a day ago or more:
+// other processes may be gathering files too.
+func (b *Bucket) clear() error {
+	folder := filepath.Join(b.folder, staging)
+	if err := os.MkdirAll(folder, 0o700); err != nil {
+		return fmt.Errorf("open the bucket: %w", err)
+	}
+	left, err := os.ReadDir(folder)
+	if err != nil {
+		return fmt.Errorf("open the bucket: %w", err)
+	}
+	for _, f := range left {
+		if info, err := f.Info(); err == nil && time.Since(info.ModTime()) > 24*time.Hour {
+			_ = os.Remove(filepath.Join(folder, f.Name()))
+		}
+	}
+	return nil
 }
 
 // InMemory gives an empty bucket for tests.
@@ -68,10 +93,14 @@ type Staged struct {
 	file *os.File
 }
 
-// Stage reads r into a temporary file while hashing it, at most limit bytes.
-// More wraps ErrTooLarge.
-func Stage(r io.Reader, limit int64) (*Staged, error) {
-	f, err := os.CreateTemp("", "sparecrate-")
+// Stage reads r into a temporary file while hashing it, at most limit bytes, on
+// the disk of the bucket, where that is a folder. More wraps ErrTooLarge.
+func (b *Bucket) Stage(r io.Reader, limit int64) (*Staged, error) {
+	folder := ""
+	if b.folder != "" {
+		folder = filepath.Join(b.folder, staging)
+	}
+	f, err := os.CreateTemp(folder, "sparecrate-")
 	if err != nil {
 		return nil, fmt.Errorf("make a temporary file: %w", err)
 	}
@@ -109,6 +138,9 @@ func (b *Bucket) Put(ctx context.Context, s *Staged) error {
 	if ok, err := b.blobs.Exists(ctx, key(s.Hash)); err != nil || ok {
 		return err
 	}
+	if b.folder != "" {
+		return b.moveIn(s)
+	}
 	if _, err := s.file.Seek(0, io.SeekStart); err != nil {
 		return err
 	}
@@ -123,30 +155,45 @@ func (b *Bucket) Put(ctx context.Context, s *Staged) error {
 	if err := w.Close(); err != nil {
 		return fmt.Errorf("write to the bucket: %w", err)
 	}
-	return b.sync(s.Hash)
+	return nil
 }
 
-// sync forces a file and its folder entry to disk.
-func (b *Bucket) sync(h Hash) error {
-	if b.folder == "" {
-		return nil
+// moveIn gives a staged file its name in the folder: it is forced to disk before,
+// and its name after.
+func (b *Bucket) moveIn(s *Staged) error {
+	path := filepath.Join(b.folder, filepath.FromSlash(key(s.Hash)))
+	if err := s.file.Sync(); err != nil {
+		return fmt.Errorf("force the file to disk: %w", err)
 	}
-	path := filepath.Join(b.folder, filepath.FromSlash(key(h)))
-	for _, p := range []string{path, filepath.Dir(path)} {
-		f, err := os.Open(p)
-		if err != nil {
+	switch err := os.Mkdir(filepath.Dir(path), 0o700); {
+	case err == nil:
+		if err := syncFolder(b.folder); err != nil {
 			return err
 		}
-		if err := errors.Join(f.Sync(), f.Close()); err != nil {
-			return fmt.Errorf("force the file to disk: %w", err)
-		}
+	case !errors.Is(err, fs.ErrExist):
+		return fmt.Errorf("write to the bucket: %w", err)
+	}
+	if err := os.Rename(s.file.Name(), path); err != nil {
+		return fmt.Errorf("write to the bucket: %w", err)
+	}
+	return syncFolder(filepath.Dir(path))
+}
+
+// syncFolder forces the names in a folder to disk.
+func syncFolder(path string) error {
+	f, err := os.Open(path) //nolint:gosec // the bucket's own folder
+	if err != nil {
+		return err
+	}
+	if err := errors.Join(f.Sync(), f.Close()); err != nil {
+		return fmt.Errorf("force names to disk: %w", err)
 	}
 	return nil
 }
 
 // PutBytes keeps bytes made in memory and gives their hash.
 func (b *Bucket) PutBytes(ctx context.Context, data []byte) (Hash, error) {
-	s, err := Stage(bytes.NewReader(data), int64(len(data)))
+	s, err := b.Stage(bytes.NewReader(data), int64(len(data)))
 	if err != nil {
 		return "", err
 	}

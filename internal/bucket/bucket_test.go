@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -22,7 +23,7 @@ func TestEveryKind(t *testing.T) {
 	for name, b := range map[string]*bucket.Bucket{"folder": folder, "memory": bucket.InMemory()} {
 		t.Run(name, func(t *testing.T) {
 			ctx := context.Background()
-			s, err := bucket.Stage(strings.NewReader("some bytes"), 100)
+			s, err := b.Stage(strings.NewReader("some bytes"), 100)
 			require.NoError(t, err)
 			defer s.Close()
 			assert.Len(t, string(s.Hash), 64)
@@ -51,11 +52,40 @@ func TestEveryKind(t *testing.T) {
 
 func TestStageRefusesTooMuchAndLeavesNothing(t *testing.T) {
 	t.Setenv("TMPDIR", t.TempDir())
-	_, err := bucket.Stage(strings.NewReader(strings.Repeat("x", 101)), 100)
-	require.ErrorIs(t, err, bucket.ErrTooLarge)
-	left, err := os.ReadDir(os.Getenv("TMPDIR"))
+	folder := t.TempDir()
+	b, err := bucket.Open(folder)
 	require.NoError(t, err)
-	assert.Empty(t, left)
+	for _, b := range []*bucket.Bucket{b, bucket.InMemory()} {
+		_, err := b.Stage(strings.NewReader(strings.Repeat("x", 101)), 100)
+		require.ErrorIs(t, err, bucket.ErrTooLarge)
+	}
+	for _, where := range []string{os.Getenv("TMPDIR"), filepath.Join(folder, ".staging")} {
+		left, err := os.ReadDir(where)
+		require.NoError(t, err)
+		assert.Empty(t, left)
+	}
+}
+
+// TestWhatACrashLeftIsCleared leaves a file behind while it is gathered.
+func TestWhatACrashLeftIsCleared(t *testing.T) {
+	folder := t.TempDir()
+	b, err := bucket.Open(folder)
+	require.NoError(t, err)
+	for range 2 {
+		_, err = b.Stage(strings.NewReader("half"), 100)
+		require.NoError(t, err)
+	}
+	staging := filepath.Join(folder, ".staging")
+	left, err := os.ReadDir(staging)
+	require.NoError(t, err)
+	require.Len(t, left, 2)
+	old := time.Now().Add(-25 * time.Hour)
+	require.NoError(t, os.Chtimes(filepath.Join(staging, left[0].Name()), old, old))
+	_, err = bucket.Open(folder)
+	require.NoError(t, err)
+	left, err = os.ReadDir(staging)
+	require.NoError(t, err)
+	assert.Len(t, left, 1, "another process may be gathering the other")
 }
 
 // TestInterruptedWriteLeavesNothing breaks off a write half-way.
@@ -63,7 +93,7 @@ func TestInterruptedWriteLeavesNothing(t *testing.T) {
 	folder := t.TempDir()
 	b, err := bucket.Open(folder)
 	require.NoError(t, err)
-	s, err := bucket.Stage(strings.NewReader("whole"), 100)
+	s, err := b.Stage(strings.NewReader("whole"), 100)
 	require.NoError(t, err)
 	s.Close() // the staged bytes are gone before they are put
 	require.Error(t, b.Put(context.Background(), s))

@@ -9,8 +9,10 @@ import (
 	"io"
 	"maps"
 	"path"
+	"runtime"
 	"slices"
 	"strconv"
+	"sync"
 
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
@@ -65,8 +67,8 @@ func (c *Catalog) Accept(ctx context.Context, p *store.Person, id int64) (*api.D
 	return c.Delivery(ctx, p, id)
 }
 
-// takeIn does a job of the kind accept. Each font is one transaction, so an
-// interruption leaves those before it taken and the others marked.
+// takeIn does a job of the kind accept. Some fonts at a time are one transaction, so
+// an interruption leaves those before it taken and the others marked.
 func (c *Catalog) takeIn(ctx context.Context, payload []byte, progress func(done, total int)) error {
 	var a accepting
 	if err := json.Unmarshal(payload, &a); err != nil {
@@ -90,33 +92,38 @@ func (c *Catalog) takeIn(ctx context.Context, payload []byte, progress func(done
 			total = n.Marked
 		}
 	}
+	t := &taking{c: c, delivery: d, papers: papers, by: a.By}
 	done, left := 0, []string(nil)
 	for at := (store.Page{Limit: 200}); ; {
 		items, err := c.store.DeliveryItems(ctx, a.Delivery, store.ItemFont, at)
 		if err != nil {
 			return err
 		}
+		var marked []*store.DeliveryItem
 		for i := range items {
 			it := &items[i]
 			at.AfterID = it.ID
 			switch {
 			case it.Taken:
-			case !it.Marked:
-				left = append(left, it.SHA256)
+			case it.Marked:
+				marked = append(marked, it)
 			default:
-				now, err := c.store.Delivery(ctx, a.Delivery, false)
-				if err != nil {
-					return err
-				}
-				if now.State != store.DeliveryAccepting { // turned down meanwhile
-					return nil
-				}
-				if err := c.takeItem(ctx, d, it, papers, a.By); err != nil {
-					return err
-				}
-				done++
-				progress(done, total)
+				left = append(left, it.SHA256)
 			}
+		}
+		for _, group := range groups(marked) {
+			now, err := c.store.Delivery(ctx, a.Delivery, false)
+			if err != nil {
+				return err
+			}
+			if now.State != store.DeliveryAccepting { // turned down meanwhile
+				return nil
+			}
+			if err := t.group(ctx, group); err != nil {
+				return err
+			}
+			done += len(group)
+			progress(done, total)
 		}
 		if len(items) < at.Limit {
 			break
@@ -162,60 +169,139 @@ func (c *Catalog) papersOf(ctx context.Context, id int64) (map[string]store.Deli
 	}
 }
 
-// takeItem takes one font in. What cannot be is refused, and says why.
-func (c *Catalog) takeItem(ctx context.Context, d *store.Delivery, it *store.DeliveryItem, papers map[string]store.DeliveryItem, by string) error {
-	data, err := c.bucket.Read(ctx, bucket.Hash(it.SHA256))
-	if err != nil {
+// taking carries what is the same for all fonts of a delivery that is taken in.
+type taking struct {
+	c        *Catalog
+	delivery *store.Delivery
+	papers   map[string]store.DeliveryItem
+	by       string
+}
+
+// together is how many fonts are taken in by one transaction: enough that its end,
+// which waits for the disk, does not count, and few enough to hold in memory.
+const together = 16
+
+// groups parts fonts into what is taken in together. A font that somebody gave a
+// family goes by itself: where fonts of its name go is known only after it.
+func groups(items []*store.DeliveryItem) [][]*store.DeliveryItem {
+	var out [][]*store.DeliveryItem
+	open := false
+	for _, it := range items {
+		if !open || it.Family != "" || len(out[len(out)-1]) == together {
+			out = append(out, nil)
+		}
+		open = it.Family == ""
+		out[len(out)-1] = append(out[len(out)-1], it)
+	}
+	return out
+}
+
+// group takes some fonts in, in one transaction; where that fails for one of them,
+// each in its own.
+func (t *taking) group(ctx context.Context, items []*store.DeliveryItem) error {
+	ready := make([]*intake, len(items))
+	errs := make([]error, len(items))
+	var reading sync.WaitGroup
+	slots := make(chan struct{}, runtime.NumCPU())
+	for i, it := range items {
+		slots <- struct{}{}
+		reading.Go(func() {
+			defer func() { <-slots }()
+			ready[i], errs[i] = t.read(ctx, it)
+		})
+	}
+	reading.Wait()
+	if err := errors.Join(errs...); err != nil {
 		return err
+	}
+	defer t.c.queue.Wake()
+	err := t.c.store.Tx(ctx, func(tx *store.Store) error {
+		for i, in := range ready {
+			if in == nil {
+				continue
+			}
+			r, err := in.record(ctx, tx)
+			if err != nil {
+				return err
+			}
+			if err := t.taken(ctx, tx, items[i], r); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if !errors.Is(err, store.ErrTaken) {
+		return err
+	}
+	for i, in := range ready {
+		if in == nil {
+			continue
+		}
+		if err := t.one(ctx, items[i], in); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// read reads a font and keeps what can be kept before the transaction; nil for one
+// that is refused after all.
+func (t *taking) read(ctx context.Context, it *store.DeliveryItem) (*intake, error) {
+	data, err := t.c.bucket.Read(ctx, bucket.Hash(it.SHA256))
+	if err != nil {
+		return nil, err
 	}
 	faces, err := readFacts(data, path.Base(it.Path))
 	if err != nil { // another version read it
-		return c.store.RefuseDeliveryItem(ctx, it.ID, sentence(err))
+		return nil, t.c.store.RefuseDeliveryItem(ctx, it.ID, sentence(err))
 	}
-	client := d.Client
+	client := t.delivery.Client
 	if it.Client != nil {
 		client = *it.Client
 	}
 	in := &intake{
-		c: c, person: &store.Person{Name: by}, client: &client, faces: faces, hash: it.SHA256, size: it.Bytes,
-		arrival: Arrival{Name: fileName(it.Path), Origin: api.Origin(cmp.Or(it.Origin, d.Origin)), Family: it.Family},
+		c: t.c, person: &store.Person{Name: t.by}, client: &client, faces: faces, hash: it.SHA256, size: it.Bytes,
+		arrival: Arrival{Name: fileName(it.Path), Origin: api.Origin(cmp.Or(it.Origin, t.delivery.Origin)), Family: it.Family},
 	}
-	if err := in.prepare(ctx); err != nil {
-		return err
-	}
-	taken := func(ctx context.Context, tx *store.Store, r *api.IntakeResult) error {
-		for _, p := range delivery.Beside(it.Path, slices.Sorted(maps.Keys(papers))) {
-			paper := papers[p]
-			err := tx.AddPaper(ctx, &store.Paper{FamilyID: r.Family.Id, Name: fileName(p), SHA256: paper.SHA256, Bytes: paper.Bytes, AddedAt: c.now(), AddedBy: by})
-			if err != nil {
-				return err
-			}
+	return in, in.prepare(ctx)
+}
+
+// taken keeps the papers beside a font with its family, and marks it as taken.
+func (t *taking) taken(ctx context.Context, tx *store.Store, it *store.DeliveryItem, r *api.IntakeResult) error {
+	for _, p := range delivery.Beside(it.Path, slices.Sorted(maps.Keys(t.papers))) {
+		paper := t.papers[p]
+		err := tx.AddPaper(ctx, &store.Paper{FamilyID: r.Family.Id, Name: fileName(p), SHA256: paper.SHA256, Bytes: paper.Bytes, AddedAt: t.c.now(), AddedBy: t.by})
+		if err != nil {
+			return err
 		}
-		now := *it
-		now.Outcome, now.FamilyID, now.Why = string(r.Outcome), &r.Family.Id, r.Message
-		return tx.TakeDeliveryItem(ctx, &now)
 	}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	now := *it
+	now.Outcome, now.FamilyID, now.Why = string(r.Outcome), &r.Family.Id, r.Message
+	return tx.TakeDeliveryItem(ctx, &now)
+}
+
+// one takes a font in by itself. Bytes that the catalog has are marked as taken;
+// what cannot be is refused, and says why.
+func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) error {
+	err := t.c.store.Tx(ctx, func(tx *store.Store) error {
 		r, err := in.record(ctx, tx)
 		if err != nil {
 			return err
 		}
-		return taken(ctx, tx, r)
+		return t.taken(ctx, tx, it, r)
 	})
-	if errors.Is(err, store.ErrTaken) { // these bytes are in the catalog
-		same, err := c.sameBytes(ctx, it.SHA256)
-		var told *Error
-		if errors.As(err, &told) { // in a family that was deleted
-			return c.store.RefuseDeliveryItem(ctx, it.ID, told.Message)
-		}
-		if err != nil {
-			return err
-		}
-		if same != nil {
-			return c.store.Tx(ctx, func(tx *store.Store) error { return taken(ctx, tx, same) })
-		}
+	if !errors.Is(err, store.ErrTaken) {
+		return err
 	}
-	return err
+	same, err := t.c.sameBytes(ctx, it.SHA256)
+	var told *Error
+	if errors.As(err, &told) { // in a family that was deleted
+		return t.c.store.RefuseDeliveryItem(ctx, it.ID, told.Message)
+	}
+	if err != nil || same == nil {
+		return err
+	}
+	return t.c.store.Tx(ctx, func(tx *store.Store) error { return t.taken(ctx, tx, it, same) })
 }
 
 // PaperContent opens a document that came with a family.

@@ -61,6 +61,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, 
 	c.queue.Handle(jobAccept, c.takeIn)
 	c.queue.Handle(jobIndex, c.indexAll)
 	c.queue.Handle(jobFetch, c.fetchFonts)
+	c.queue.Prefer(jobUnpack, jobAccept, jobFetch)
 	return c
 }
 

@@ -123,15 +123,21 @@ func (c *Catalog) TurnDown(ctx context.Context, p *store.Person, id int64) (*api
 // openDelivery gives a delivery that things may be put into and decided on, locked.
 func openDelivery(ctx context.Context, tx *store.Store, id int64) (*store.Delivery, error) {
 	d, err := tx.Delivery(ctx, id, true)
-	switch {
-	case err != nil:
+	if err != nil {
 		return nil, explain(err, "delivery")
-	case d.State == store.DeliveryDown:
-		return nil, problem(Conflict, "turned-down", "This delivery was turned down; open another one.")
-	case d.State == store.DeliveryAccepting:
-		return nil, problem(Conflict, "accepting", "Fonts of this delivery are being taken in; wait until that is done.")
 	}
-	return d, nil
+	return d, takesThings(d)
+}
+
+// takesThings refuses what cannot be put into a delivery or decided on.
+func takesThings(d *store.Delivery) error {
+	switch d.State {
+	case store.DeliveryDown:
+		return problem(Conflict, "turned-down", "This delivery was turned down; open another one.")
+	case store.DeliveryAccepting:
+		return problem(Conflict, "accepting", "Fonts of this delivery are being taken in; wait until that is done.")
+	}
+	return nil
 }
 
 // ChangeDeliveryItems says of fonts of a delivery whether they are taken, for
@@ -230,11 +236,14 @@ type review struct {
 func (c *Catalog) newReview(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) (*review, error) {
 	var hashes []string
 	for _, it := range items {
-		if it.Kind == store.ItemFont {
+		if it.Kind == store.ItemFont && (it.Meets == nil || it.Meets.InCatalog) {
 			hashes = append(hashes, it.SHA256)
 		}
 	}
-	r := &review{c: c, delivery: d, families: map[string]*store.Family{}, joins: map[string]string{}, twice: map[string]*store.DeliveryItem{}}
+	r := &review{c: c, delivery: d, families: map[string]*store.Family{}, joins: map[string]string{}, twice: map[string]*store.DeliveryItem{}, same: map[string]store.File{}}
+	if len(hashes) == 0 {
+		return r, nil
+	}
 	var err error
 	r.same, err = c.store.FilesByHash(ctx, hashes)
 	return r, err
@@ -270,7 +279,7 @@ func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.Ite
 	found, known := r.families[key]
 	if !known {
 		var err error
-		if found, err = r.c.store.WholeFamilyByName(ctx, client.ID, name); err != nil && !errors.Is(err, store.ErrNotFound) {
+		if found, err = r.c.store.FacesByName(ctx, client.ID, name); err != nil && !errors.Is(err, store.ErrNotFound) {
 			return "", nil, err
 		}
 		r.families[key] = found

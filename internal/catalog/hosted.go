@@ -359,7 +359,7 @@ func (c *Catalog) BringIn(ctx context.Context, p *store.Person, family int64, b 
 		}
 		for _, h := range sheets {
 			it := store.DeliveryItem{DeliveryID: d.ID, Path: cut(cmp.Or(h.Address, h.Host), 1000), Kind: store.ItemArchive, Why: "Its fonts are being fetched."}
-			if err := tx.PutDeliveryItem(ctx, &it); err != nil {
+			if err := tx.PutDeliveryItem(ctx, &it, false); err != nil {
 				return err
 			}
 			job := work.Job{Kind: jobFetch, Key: strconv.FormatInt(it.ID, 10), Title: cut("Fetch "+f.Name+" from "+h.Host, 290), Payload: fetching{it.ID, h.ID}}
@@ -464,7 +464,7 @@ func (c *Catalog) fetchFont(ctx context.Context, d *store.Delivery, f fontFile) 
 		it.Summary.Part = f.part
 		it.Marked = it.Marked && strings.Contains(f.part, "U+0000") // the part that has the basic letters
 	}
-	return c.store.PutDeliveryItem(ctx, it)
+	return c.store.PutDeliveryItem(ctx, it, false)
 }
 
 func (c *Catalog) fetched(ctx context.Context, d *store.Delivery, f fontFile) (*store.DeliveryItem, stagedFile, error) {

@@ -48,7 +48,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		return nil, err
 	}
 	a.Name = fileName(a.Name)
-	staged, err := bucket.Stage(a.Bytes, c.limits.FontBytes)
+	staged, err := c.bucket.Stage(a.Bytes, c.limits.FontBytes)
 	if errors.Is(err, bucket.ErrTooLarge) {
 		return nil, problem(TooLarge, "file-too-large", "The file is too large: at most %d MB are taken for a font file.", c.limits.FontBytes>>20)
 	}

@@ -234,7 +234,7 @@ func (c *Catalog) AddDocument(ctx context.Context, p *store.Person, id int64, na
 		return nil, explain(err, "license")
 	}
 	name = fileName(name)
-	staged, err := bucket.Stage(r, c.limits.DocumentBytes)
+	staged, err := c.bucket.Stage(r, c.limits.DocumentBytes)
 	if errors.Is(err, bucket.ErrTooLarge) {
 		return nil, problem(TooLarge, "document-too-large", "The document is too large: at most %d MB are taken.", c.limits.DocumentBytes>>20)
 	}

@@ -29,14 +29,11 @@ func (c *Catalog) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 	if err := must(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	var d *store.Delivery
-	err := c.store.Tx(ctx, func(tx *store.Store) (err error) {
-		if d, err = openDelivery(ctx, tx, id); err == nil && d.State == store.DeliverySettled {
-			err = tx.SetDeliveryState(ctx, id, store.DeliveryOpen) // something more came
-		}
-		return err
-	})
+	d, err := c.store.Delivery(ctx, id, false)
 	if err != nil {
+		return nil, explain(err, "delivery")
+	}
+	if err := takesThings(d); err != nil {
 		return nil, err
 	}
 	it, staged, err := c.unload(ctx, d, pathOf(name), r)
@@ -46,8 +43,20 @@ func (c *Catalog) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 	defer staged.Close()
 	defer c.queue.Wake()
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		now, err := tx.SharedDelivery(ctx, id, d.State == store.DeliverySettled)
+		if err != nil {
+			return explain(err, "delivery")
+		}
+		if err := takesThings(now); err != nil {
+			return err
+		}
+		if now.State == store.DeliverySettled { // something more came
+			if err := tx.SetDeliveryState(ctx, id, store.DeliveryOpen); err != nil {
+				return err
+			}
+		}
 		put := *it
-		if err := tx.PutDeliveryItem(ctx, &put); err != nil {
+		if err := tx.PutDeliveryItem(ctx, &put, it.Meets != nil && !it.Meets.There); err != nil {
 			return err
 		}
 		*it = put
@@ -113,7 +122,7 @@ func (c *Catalog) unload(ctx context.Context, d *store.Delivery, name string, r 
 		it.Bytes, err = io.Copy(io.Discard, io.LimitReader(r, c.limits.ArchiveBytes))
 		return it, nothing, err
 	}
-	s, err := bucket.Stage(r, limit)
+	s, err := c.bucket.Stage(r, limit)
 	if errors.Is(err, bucket.ErrTooLarge) {
 		it.Kind, it.Why, it.Bytes = store.ItemRefused, fmt.Sprintf("It is too large: at most %d MB are taken for a %s.", limit>>20, kind), limit
 		return it, nothing, nil
@@ -153,6 +162,11 @@ func (c *Catalog) summarize(ctx context.Context, it *store.DeliveryItem, s stage
 		it.Kind, it.Why = store.ItemRefused, noFamily
 		return nil
 	}
+	m, err := c.store.Meets(ctx, it)
+	if err != nil {
+		return err
+	}
+	it.Meets = &m
 	it.Summary = store.ItemSummary{Container: string(faces[0].Container)}
 	seen := map[string]bool{}
 	for i := range faces {
@@ -168,13 +182,8 @@ func (c *Catalog) summarize(ctx context.Context, it *store.DeliveryItem, s stage
 			}
 		}
 	}
-	same, err := c.store.FilesByHash(ctx, []string{it.SHA256})
-	if err != nil {
-		return err
-	}
-	twice, err := c.store.InDelivery(ctx, it)
-	it.Marked = len(same) == 0 && !twice
-	return err
+	it.Marked = !m.InCatalog && !m.Twice
+	return nil
 }
 
 // noFamily is why a font that names no family is not taken.
@@ -207,7 +216,7 @@ func (c *Catalog) unpack(ctx context.Context, payload []byte, progress func(done
 	if err != nil {
 		return err
 	}
-	s, err := bucket.Stage(r, c.limits.ArchiveBytes)
+	s, err := c.bucket.Stage(r, c.limits.ArchiveBytes)
 	_ = r.Close()
 	if err != nil {
 		return err
@@ -275,6 +284,6 @@ func (x *unpacker) archive(ctx context.Context, name string, s *bucket.Staged, d
 		}
 		x.done++
 		x.progress(x.done, 0)
-		return x.c.store.PutDeliveryItem(ctx, it)
+		return x.c.store.PutDeliveryItem(ctx, it, false)
 	})
 }

@@ -9,10 +9,12 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/schollz/progressbar/v3"
 	"github.com/urfave/cli/v3"
+	"golang.org/x/sync/errgroup"
 
 	"sparecrate/api"
 	"sparecrate/internal/delivery"
@@ -186,8 +188,11 @@ func into(ctx context.Context, c *cli.Command, s *api.Client) (*api.Delivery, er
 	return call[api.Delivery](s.OpenDelivery(ctx, api.NewDelivery{Title: &title, Client: &client, Origin: &origin}))
 }
 
-// send puts files into a delivery one after the other. What the service refuses
-// is told by path; a service that is gone ends it.
+// atOnce is how many files are sent at the same time.
+const atOnce = 4
+
+// send puts files into a delivery, a few at a time. What the service refuses is
+// told by path; a service that is gone ends it.
 func send(ctx context.Context, c *cli.Command, s *api.Client, id int64, list []thing) (map[string]string, error) {
 	total := int64(0)
 	for _, t := range list {
@@ -195,23 +200,31 @@ func send(ctx context.Context, c *cli.Command, s *api.Client, id int64, list []t
 	}
 	bar := bytesBar(c, total, fmt.Sprintf("sending %d files", len(list)))
 	failed := map[string]string{}
+	var keep sync.Mutex
+	g, ctx := errgroup.WithContext(ctx)
+	g.SetLimit(atOnce)
 	for _, t := range list {
-		if err := ctx.Err(); err != nil {
-			return failed, err
-		}
-		body, kind, err := form(t.path, [][2]string{{"path", t.name}})
-		if err == nil {
-			_, err = call[api.DeliveryItem](s.AddDeliveryItemWithBody(ctx, id, kind, io.TeeReader(body, counting{bar})))
-			_ = body.Close()
-		}
-		switch {
-		case err == nil:
-		case isRefusal(err):
-			failed[t.path] = err.Error()
-		default:
-			_ = bar.Exit()
-			return failed, err
-		}
+		g.Go(func() error {
+			if err := ctx.Err(); err != nil {
+				return err
+			}
+			body, kind, err := form(t.path, [][2]string{{"path", t.name}})
+			if err == nil {
+				_, err = call[api.DeliveryItem](s.AddDeliveryItemWithBody(ctx, id, kind, io.TeeReader(body, counting{bar})))
+				_ = body.Close()
+			}
+			if isRefusal(err) {
+				keep.Lock()
+				failed[t.path] = err.Error()
+				keep.Unlock()
+				return nil
+			}
+			return err
+		})
+	}
+	if err := g.Wait(); err != nil {
+		_ = bar.Exit()
+		return failed, err
 	}
 	return failed, bar.Finish()
 }

@@ -241,7 +241,7 @@ func searchesCommand() *cli.Command {
 			},
 			{
 				Name: "save", Usage: "keep a search under a name", ArgsUsage: "NAME [TEXT]",
-				Description: example("With the filters of `sparecrate families`.", "sparecrate searches save --share --license none --used 'On a site without a license'"),
+				Description: example("With the filters of `sparecrate families`.", "sparecrate searches save --share --license none --used 'Loose ends'"),
 				Flags:       append([]cli.Flag{jsonFlag, &cli.BoolFlag{Name: "share", Usage: "show it to everybody"}}, searchFlags()...),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					if c.Args().Len() < 1 {
@@ -266,7 +266,7 @@ func searchesCommand() *cli.Command {
 			},
 			{
 				Name: "drop", Usage: "drop one of your searches", ArgsUsage: "NAME", Flags: []cli.Flag{jsonFlag},
-				Description: example("By name or number.", "sparecrate searches drop 'On a site without a license'"),
+				Description: example("By name or number.", "sparecrate searches drop 'Loose ends'"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := begin(c, "the NAME of a search")
 					if err != nil {

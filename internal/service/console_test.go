@@ -75,7 +75,7 @@ func TestScreens(t *testing.T) {
 		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Holmvik – Skerry 16:35 €"))
 	shot("site", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; trimmed to a text")`))
 	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), allSet(), chromedp.Click("details.reshape summary"),
-		fill("Keep these characters", "latin\r"), chromedp.WaitVisible("details.reshape .el-tag"), fill("Pin wght", "600\t"),
+		fill("Keep these characters", "latin\r\t"), chromedp.WaitVisible("details.reshape .el-tag"), fill("Pin wght", "600\t"),
 		browsertest.Until(`document.querySelector('[aria-label="Pin wght"]').getAttribute("aria-valuenow") === "600"`), press("Make it"), browsertest.Until(`document.body.innerText.includes("SemiBold, PostScript")`), scrollTo("section.face"))
 	shot("activity", chromedp.Navigate(s.Address+"/activity"), chromedp.WaitVisible(".line"))
 	slip := packOf(t, s, 2)

@@ -218,7 +218,7 @@ func TestADeliveryInTheConsole(t *testing.T) {
 	assert.NotContains(t, page, "SkerrowSans-Light")
 	browsertest.Do(t, ctx, press("Record a license"), chromedp.WaitVisible(".el-dialog"), press("Record"), chromedp.WaitNotVisible(".el-dialog"),
 		choose("Keep LICENSE.txt as evidence of", "License 1"), browsertest.Until(`document.body.innerText.includes("evidence of license 1")`))
-	browsertest.Do(t, ctx, chromedp.Click("details.moving summary"), fill("Faces to move", "Bold\r"), fill("Into the family", "Dome Signs\r"),
+	browsertest.Do(t, ctx, chromedp.Click("details.moving summary"), fill("Faces to move", "Bold\r\t"), fill("Into the family", "Dome Signs\t"),
 		press("Split off 1 face"), chromedp.WaitVisible(`//h1[text()="Dome Signs"]`))
 	assert.Contains(t, text(t, ctx), "license 1")
 }

@@ -201,7 +201,7 @@ func TestReshapingInTheConsole(t *testing.T) {
 	ctx := browsertest.New(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), chromedp.Click("details.reshape summary"),
-		fill("Keep these characters", "latin\r"),
+		fill("Keep these characters", "latin\r\t"),
 		chromedp.WaitVisible("details.reshape form"), press("Make it"), chromedp.WaitVisible("[data-made]"))
 	assert.Contains(t, text(t, ctx), "of 296 glyphs")
 	browsertest.Do(t, ctx, chromedp.Click("[data-made] a"))

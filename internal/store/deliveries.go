@@ -55,6 +55,7 @@ type DeliveryItem struct {
 	FamilyID       *int64 // that it went into
 	Unpacked       bool   // of an archive: nothing of it is left to unpack
 	Client         *Client
+	Meets          *Meeting `gorm:"-"` // of a font that is not put into its delivery yet
 }
 
 // ItemSummary is what looking through a delivery needs to know of a font; all
@@ -95,11 +96,21 @@ func (s *Store) AddDelivery(ctx context.Context, d *Delivery) error {
 
 // Delivery gives a delivery; with lock, its row is locked until the transaction ends.
 func (s *Store) Delivery(ctx context.Context, id int64, lock bool) (*Delivery, error) {
-	q := s.db.WithContext(ctx).Preload("Client")
 	if lock {
-		q = q.Clauses(clause.Locking{Strength: "UPDATE"})
+		return first[Delivery](s.db.WithContext(ctx).Preload("Client").Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", id))
 	}
-	return first[Delivery](q.Where("id = ?", id))
+	return first[Delivery](s.db.WithContext(ctx).Joins("Client").Where("deliveries.id = ?", id))
+}
+
+// SharedDelivery gives a delivery without its client, with a lock that keeps its
+// state as it is until the transaction ends; alone keeps others from reading it so,
+// for who wants to change the state.
+func (s *Store) SharedDelivery(ctx context.Context, id int64, alone bool) (*Delivery, error) {
+	strength := "SHARE"
+	if alone {
+		strength = "UPDATE"
+	}
+	return first[Delivery](s.db.WithContext(ctx).Clauses(clause.Locking{Strength: strength}).Where("id = ?", id))
 }
 
 // Deliveries gives a page of deliveries, newest first.
@@ -113,8 +124,9 @@ func (s *Store) SetDeliveryState(ctx context.Context, id int64, state string) er
 }
 
 // PutDeliveryItem adds a thing, or writes it anew where the delivery has one at
-// its path that is not taken in; it sets the ID. What is taken in stays.
-func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem) error {
+// its path that is not taken in; it sets the ID. What is taken in stays. known says
+// that Meets found none at its path.
+func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem, known bool) error {
 	sum := sha256.Sum256([]byte(it.Path))
 	it.PathHash = hex.EncodeToString(sum[:])
 	fresh := clause.Set{}
@@ -122,9 +134,13 @@ func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem) error {
 	for _, column := range []string{"kind", "why", "sha256", "bytes", "summary", "marked", "unpacked"} {
 		fresh = append(fresh, clause.Assignment{Column: clause.Column{Name: column}, Value: gorm.Expr("IF(taken, " + column + ", VALUES(" + column + "))")})
 	}
-	err := s.db.WithContext(ctx).Omit(clause.Associations).Clauses(clause.OnConflict{DoUpdates: fresh}).Create(it).Error
-	if err != nil {
-		return told(err)
+	fresh = append(fresh, clause.Assignment{Column: clause.Column{Name: "id"}, Value: gorm.Expr("LAST_INSERT_ID(id)")})
+	r := s.db.WithContext(ctx).Omit(clause.Associations).Clauses(clause.OnConflict{DoUpdates: fresh}).Create(it)
+	if r.Error != nil {
+		return told(r.Error)
+	}
+	if known && r.RowsAffected == 1 {
+		return nil // it was added, and is what was written
 	}
 	found, err := first[DeliveryItem](s.db.WithContext(ctx).Where("delivery_id = ? AND path_hash = ?", it.DeliveryID, it.PathHash))
 	if err == nil {
@@ -133,11 +149,21 @@ func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem) error {
 	return err
 }
 
-// InDelivery reports whether a delivery has a thing's bytes at another path, too.
-func (s *Store) InDelivery(ctx context.Context, it *DeliveryItem) (bool, error) {
-	var n int64
-	err := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("delivery_id = ? AND sha256 = ? AND path <> ?", it.DeliveryID, it.SHA256, it.Path).Count(&n).Error
-	return n > 0, told(err)
+// Meeting is what a new thing of a delivery meets.
+type Meeting struct {
+	There     bool // the delivery has one at its path
+	Twice     bool // its bytes are in the delivery at another path, too
+	InCatalog bool // its bytes are in the catalog
+}
+
+// Meets says what a thing of a delivery meets that is not put into it yet.
+func (s *Store) Meets(ctx context.Context, it *DeliveryItem) (m Meeting, err error) {
+	sum := sha256.Sum256([]byte(it.Path))
+	err = s.db.WithContext(ctx).Raw(`SELECT EXISTS (SELECT 1 FROM delivery_items WHERE delivery_id = @d AND path_hash = @p) AS there,
+		EXISTS (SELECT 1 FROM delivery_items WHERE delivery_id = @d AND sha256 = @h AND path_hash <> @p) AS twice,
+		EXISTS (SELECT 1 FROM files WHERE sha256 = @h) AS in_catalog`,
+		map[string]any{"d": it.DeliveryID, "p": hex.EncodeToString(sum[:]), "h": it.SHA256}).Scan(&m).Error
+	return m, told(err)
 }
 
 // DeliveryItem gives one thing.
@@ -255,7 +281,9 @@ func (s *Store) FilesByHash(ctx context.Context, hashes []string) (map[string]Fi
 	return out, err
 }
 
-// WholeFamilyByName gives a client's family by name with its faces and files.
-func (s *Store) WholeFamilyByName(ctx context.Context, client int64, name string) (*Family, error) {
-	return first[Family](whole(s.db.WithContext(ctx)).Where("families.client_id = ? AND families.name = ? AND families.gone = 0", client, name))
+// FacesByName gives a client's family by name with its faces and files, without
+// their facts.
+func (s *Store) FacesByName(ctx context.Context, client int64, name string) (*Family, error) {
+	q := s.db.WithContext(ctx).Preload("Faces").Preload("Faces.Files", func(q *gorm.DB) *gorm.DB { return q.Omit("facts") }).Preload("Faces.Files.File")
+	return first[Family](q.Where("families.client_id = ? AND families.name = ? AND families.gone = 0", client, name))
 }

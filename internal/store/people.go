@@ -22,6 +22,7 @@ type Token struct {
 	Name, Hash   string
 	CreatedAt    time.Time
 	LastUsedAt   *time.Time
+	Person       Person
 }
 
 // Session is what a browser's cookie stands for.
@@ -65,7 +66,7 @@ func (s *Store) Tokens(ctx context.Context, person int64) ([]Token, error) {
 
 // TokenByHash finds a token by the hash of its secret.
 func (s *Store) TokenByHash(ctx context.Context, hash string) (*Token, error) {
-	return first[Token](s.db.WithContext(ctx).Where("hash = ?", hash))
+	return first[Token](s.db.WithContext(ctx).Joins("Person").Where("tokens.hash = ?", hash))
 }
 
 // TouchToken notes that a token was used.

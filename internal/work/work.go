@@ -17,6 +17,7 @@ import (
 	"fmt"
 	"log/slog"
 	"runtime/debug"
+	"slices"
 	"sync/atomic"
 	"time"
 
@@ -61,6 +62,8 @@ type Queue struct {
 	log      *slog.Logger
 	handlers map[string]Handler
 	kinds    []string
+	waited   []string      // kinds that people wait for
+	busy     atomic.Int32  // how many of those this process is at
 	slots    chan struct{} // a process works on as many jobs at once, in the background or for a caller
 	wake     chan struct{}
 }
@@ -76,6 +79,24 @@ func New(s *store.Store, holder string, slots int, log *slog.Logger) *Queue {
 func (q *Queue) Handle(kind string, h Handler) {
 	q.handlers[kind] = h
 	q.kinds = append(q.kinds, kind)
+}
+
+// Prefer says which kinds people wait for: they are taken up first, and while this
+// process is at one, it takes up no others; before Run.
+func (q *Queue) Prefer(kinds ...string) { q.waited = append(q.waited, kinds...) }
+
+// next takes up the next job.
+func (q *Queue) next(ctx context.Context) (*store.Job, error) {
+	if len(q.waited) > 0 {
+		job, err := q.store.LeaseJob(ctx, q.waited, 0, q.holder, lease)
+		if !errors.Is(err, store.ErrNotFound) {
+			return job, err
+		}
+		if q.busy.Load() > 0 {
+			return nil, store.ErrNotFound
+		}
+	}
+	return q.store.LeaseJob(ctx, q.kinds, 0, q.holder, lease)
 }
 
 // Add asks for work within a transaction. Call Wake once that is through.
@@ -156,11 +177,19 @@ func (q *Queue) Run(ctx context.Context) {
 	defer sweep.Stop()
 	for ctx.Err() == nil {
 		q.slots <- struct{}{}
-		job, err := q.store.LeaseJob(ctx, q.kinds, 0, q.holder, lease)
+		job, err := q.next(ctx)
 		if err == nil {
+			waited := slices.Contains(q.waited, job.Kind)
+			if waited {
+				q.busy.Add(1)
+			}
 			go func() {
 				defer func() { <-q.slots }()
 				q.run(ctx, job)
+				if waited {
+					q.busy.Add(-1)
+					q.Wake()
+				}
 			}()
 			continue
 		}

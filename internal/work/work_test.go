@@ -245,3 +245,38 @@ func TestOldJobsAreForgotten(t *testing.T) {
 	_, err := s.JobByKey(ctx, "test", "old")
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
+
+// TestWhatPeopleWaitForComesFirst asks for a lot of other work before it, and has
+// none of that taken up while a process is at what people wait for.
+func TestWhatPeopleWaitForComesFirst(t *testing.T) {
+	s := records(t)
+	var mu sync.Mutex
+	var order []string
+	said := func(what string) {
+		mu.Lock()
+		defer mu.Unlock()
+		order = append(order, what)
+	}
+	go1 := make(chan struct{})
+	q := work.New(s, "one", 2, slog.New(slog.DiscardHandler))
+	q.Handle("test", func(context.Context, []byte, func(int, int)) error { said("other"); return nil })
+	q.Handle("waited", func(context.Context, []byte, func(int, int)) error {
+		said("begun")
+		<-go1
+		said("ended")
+		return nil
+	})
+	q.Prefer("waited")
+	for i := range 3 {
+		add(t, s, q, fmt.Sprint(i))
+	}
+	ctx := context.Background()
+	require.NoError(t, s.Tx(ctx, func(tx *store.Store) error { return q.Add(ctx, tx, work.Job{Kind: "waited", Key: "w", Payload: 1}) }))
+	background(t, q)
+	require.Eventually(t, func() bool { mu.Lock(); defer mu.Unlock(); return len(order) > 0 }, 10*time.Second, time.Millisecond)
+	add(t, s, q, "3") // wakes it
+	require.Never(t, func() bool { mu.Lock(); defer mu.Unlock(); return len(order) > 1 }, 300*time.Millisecond, 10*time.Millisecond)
+	close(go1)
+	require.Eventually(t, func() bool { mu.Lock(); defer mu.Unlock(); return len(order) == 6 }, 10*time.Second, time.Millisecond)
+	assert.Equal(t, []string{"begun", "ended", "other", "other", "other", "other"}, order)
+}

@@ -42,7 +42,7 @@ onMounted(() => {
       watching?.disconnect()
       void load()
     }
-  }, { rootMargin: '400px' })
+  }, { rootMargin: '1200px' })
   if (line.value) watching.observe(line.value)
 })
 watch([family, pictured], load)

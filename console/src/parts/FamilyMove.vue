@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElButton, ElFormItem, ElOption, ElSelect } from 'element-plus'
+import { ElAutocomplete, ElButton, ElFormItem, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
@@ -10,11 +10,14 @@ import { some } from '../state/show'
 /** Moves faces into another family of the same client: mends, splits or merges. */
 const props = defineProps<{ family: Schemas['Family'] }>()
 const router = useRouter()
-const typed = ref('')
-const { data: found } = familyChoices(typed, toRef(() => props.family.client.name))
-const others = computed(() => found.value?.filter((n) => n.id !== props.family.id) ?? [])
-const faces = ref<number[]>([])
 const into = ref('')
+const { data: found } = familyChoices(into, toRef(() => props.family.client.name))
+const others = computed(() => found.value?.filter((n) => n.id !== props.family.id) ?? [])
+async function suggest(typed: string, show: (all: { value: string }[]) => void) {
+  const page = await data(api.GET('/families', { params: { query: { q: typed, client: props.family.client.name, limit: 20, total: false } } }))
+  show(page.items.filter((f) => f.id !== props.family.id).map((f) => ({ value: f.name })))
+}
+const faces = ref<number[]>([])
 const trouble = useTrouble()
 const move = change(
   () => data(api.POST('/families/{id}/move', { params: { path: { id: props.family.id } }, body: { into: into.value, faces: faces.value.length ? faces.value : undefined } })),
@@ -34,7 +37,7 @@ const does = computed(() => {
       <ElSelect v-model="faces" multiple filterable default-first-option placeholder="All of them" aria-label="Faces to move"><ElOption v-for="f in family.faces" :key="f.id" :value="f.id" :label="f.style" /></ElSelect>
     </ElFormItem>
     <ElFormItem label="Into the family" class="field">
-      <ElSelect v-model="into" filterable allow-create default-first-option remote :remote-method="(t: string) => (typed = t.trim())" placeholder="A family, or a new name" aria-label="Into the family"><ElOption v-for="n in others" :key="n.id" :value="n.name" :label="n.name" /></ElSelect>
+      <ElAutocomplete v-model="into" :fetch-suggestions="suggest" clearable placeholder="A family, or a new name" aria-label="Into the family" />
     </ElFormItem>
     <ElButton native-type="submit" :disabled="!into.trim()" :loading="move.isPending.value">{{ does }}</ElButton>
   </form>
