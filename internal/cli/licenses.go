@@ -44,8 +44,8 @@ func licenseCommand() *cli.Command {
 				Action: addLicense,
 			},
 			{
-				Name: "keep", Usage: "keep a paper that came with a family as evidence of a license", ArgsUsage: "NUMBER PAPER", Flags: []cli.Flag{jsonFlag},
-				Description: example("PAPER is the number that `sparecrate family` shows with it.", "sparecrate license keep 1 1"),
+				Name: "keep", Usage: "keep a paper that came with a family as evidence of a license", ArgsUsage: "NUMBER PAPER", Flags: []cli.Flag{jsonFlag, &cli.StringFlag{Name: "family", Usage: "the `FAMILY` it came with, where it is named and not numbered"}},
+				Description: example("PAPER is the number that `sparecrate family` shows with it, or its name and --family.", "sparecrate license keep --family 'Zenithar Sans' 1 license.txt"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := begin(c, "the NUMBER of the license", "a PAPER, by its number")
 					if err != nil {
@@ -55,7 +55,7 @@ func licenseCommand() *cli.Command {
 					if err != nil {
 						return err
 					}
-					paper, err := number(args[1], "paper")
+					paper, err := findPaper(ctx, s, args[1], c.String("family"))
 					if err != nil {
 						return err
 					}
@@ -240,4 +240,24 @@ func attach(ctx context.Context, s *api.Client, license int64, path string) (*ap
 	}
 	defer func() { _ = body.Close() }()
 	return call[api.Document](s.AddDocumentWithBody(ctx, license, kind, body))
+}
+
+// findPaper gives the number of a paper that came with a family.
+func findPaper(ctx context.Context, s *api.Client, text, family string) (int64, error) {
+	if family == "" {
+		return number(text, "paper; name its family with --family to give its name")
+	}
+	id, err := findFamily(ctx, s, family)
+	if err != nil {
+		return 0, err
+	}
+	f, err := call[api.Family](s.GetFamily(ctx, id))
+	if err != nil {
+		return 0, err
+	}
+	all := make([]named, len(f.Papers))
+	for i, p := range f.Papers {
+		all[i] = named{p.Id, p.Name, size(p.Bytes)}
+	}
+	return choose(text, "paper", all)
 }

@@ -95,3 +95,22 @@ func TestSnippets(t *testing.T) {
 	}
 	assert.Contains(t, s.Script, `sheet.href = 'https://type.example/s.css?a="b"&c=\'d\'';`)
 }
+
+func FuzzReadPasted(f *testing.F) {
+	f.Add(rules)
+	f.Add(`<link rel="stylesheet" href="https://type.example/s.css"><style>@import "x.css";</style>`)
+	f.Add("@improt url(‘//type.example/a.css’)")
+	f.Add("@ font face { font-family: x; src: url(\\41 ) format(")
+	f.Fuzz(func(t *testing.T, text string) {
+		css.ReadSheet(text, "https://type.example/")
+		p, err := css.ReadPasted(text)
+		if err != nil {
+			return
+		}
+		for _, a := range p.Addresses {
+			if !strings.HasPrefix(a, "http://") && !strings.HasPrefix(a, "https://") {
+				t.Errorf("%q is no address of the web", a)
+			}
+		}
+	})
+}

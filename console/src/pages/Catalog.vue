@@ -36,13 +36,14 @@ watch(typed, (t) => {
 })
 watch(filters, (f) => router.replace({ query: toAddress(f) }))
 watch(() => route.query, (q) => {
-  if (toLine(fromAddress(q)) !== toLine(filters.value)) take(new URLSearchParams(toLine(fromAddress(q))))
-})
-function take(query: string | URLSearchParams) {
-  filters.value = fromAddress(new URLSearchParams(query))
-  typed.value = filters.value.q
+  const asked = fromAddress(q)
+  if (route.path !== '/families' || toLine(asked) === toLine(filters.value)) return
+  filters.value = asked
+  typed.value = asked.q
   open.value ||= narrow.value > 0
-}
+})
+/** Another search as a whole; the one before is a step back. */
+const take = (query: string) => router.push({ query: toAddress(fromAddress(new URLSearchParams(query))) })
 function choose(id: number, on: boolean) {
   chosen.value = on ? [...chosen.value, id] : chosen.value.filter((c) => c !== id)
 }

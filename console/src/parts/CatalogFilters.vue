@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElInput, ElOption, ElSelect } from 'element-plus'
-import { computed, ref } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import { clients, languages, searchWords, shortlists } from '../api/queries'
 import { either, licenseStates, permissions, shelves, sorts, type Filters } from '../state/search'
 import { origins } from '../state/show'
@@ -34,6 +34,9 @@ const one = computed(() => [
   { key: 'shelf', label: 'Kept', options: shelves },
   { key: 'sort', label: 'Order', options: sorts },
 ] as const)
+/** Ranges count once they are typed to their end. */
+const ranges = reactive({ weight: '', width: '' })
+watch(() => [filters.value.weight, filters.value.width] as const, ([weight, width]) => Object.assign(ranges, { weight, width }), { immediate: true })
 function set(key: keyof Filters, value: string | string[]) {
   filters.value = { ...filters.value, [key]: value }
 }
@@ -48,7 +51,7 @@ function set(key: keyof Filters, value: string | string[]) {
     </label>
     <label v-for="r in [{ key: 'weight', label: 'Weight', hint: '400, or 600-900' }, { key: 'width', label: 'Width, %', hint: '100, or 75-' }] as const" :key="r.key">
       <span class="soft small">{{ r.label }}</span>
-      <ElInput :model-value="filters[r.key]" :placeholder="r.hint" :aria-label="r.label" clearable @change="set(r.key, $event.trim())" @clear="set(r.key, '')" />
+      <ElInput v-model="ranges[r.key]" :placeholder="r.hint" :aria-label="r.label" clearable @change="set(r.key, $event.trim())" @clear="set(r.key, '')" />
     </label>
     <label v-for="f in many" :key="f.key"><span class="soft small">{{ f.label }}</span>
       <ElSelect :model-value="filters[f.key]" multiple collapse-tags filterable clearable :placeholder="f.hint" :aria-label="f.label" @change="set(f.key, $event)">

@@ -3,6 +3,7 @@ import { ElButton, ElInput, ElMessageBox, ElOption, ElSelect } from 'element-plu
 import { computed, reactive, ref } from 'vue'
 import { api, data, type Schemas } from '../api/client'
 import { change, searchWords } from '../api/queries'
+import { choosing } from '../state/form'
 import { origins, some, when } from '../state/show'
 
 /** What people say of a family, and where it is kept. */
@@ -36,7 +37,7 @@ async function askToRemove() {
       <template v-else>Lists leave it out; what uses it goes on using it.</template></p>
     <ElButton v-if="mayEdit" type="primary" @click="family.shelf === 'deleted' ? back.mutate(undefined) : save.mutate({ retired: false })">Bring it back</ElButton>
   </div>
-  <form v-if="editing" class="sheet edit" @submit.prevent="save.mutate({ ...form })">
+  <form v-if="editing" class="sheet edit" @keydown.enter.capture="choosing" @keypress.enter.capture="choosing" @submit.prevent="save.mutate({ ...form })">
     <label><span class="soft small">Origin</span><ElSelect v-model="form.origin" aria-label="Origin"><ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label" /></ElSelect></label>
     <label><span class="soft small">Designer</span><ElInput v-model="form.designer" maxlength="200" aria-label="Designer" /></label>
     <label><span class="soft small">Foundry</span><ElInput v-model="form.foundry" maxlength="200" aria-label="Foundry" /></label>
