@@ -62,14 +62,16 @@ func TestScreens(t *testing.T) {
 	}
 	signIn(t, ctx, s, api.RoleAdmin)
 	shot("catalog", allSet())
+	browsertest.Do(t, ctx, press("Filters"), allSet(), chooseAmong("Can set", "Polish"), allSet())
 	shot("catalog-dark", chromedp.Click(`//button[normalize-space()="Dark"]`), allSet())
 	browsertest.Do(t, ctx, chromedp.Click(`//button[normalize-space()="Light"]`))
 	shot("family", chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), allSet(), chromedp.Click("section.face details summary"))
 	shot("face-facts", chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"), allSet(), browsertest.Until(`document.querySelectorAll('[data-state="made"]').length >= 2`),
 		chromedp.Click("details.covers summary"), chromedp.Click("details.containers summary"), scrollTo("section.face"))
 	shot("intake", chromedp.Navigate(s.Address+"/intake/1"), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 1 && document.querySelectorAll('[data-outcome="new"]').length >= 2`))
+	shot("shortlist", chromedp.Navigate(s.Address+"/shortlists/1"), chromedp.WaitVisible(".pick"), allSet())
+	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=2&id=3"), chromedp.WaitVisible(".columns section"), allSet())
 	shot("licenses", chromedp.Navigate(s.Address+"/licenses"), chromedp.WaitVisible(".license"))
-	shot("license-form", press("Record a license"), chromedp.WaitVisible(".el-dialog"))
 	shot("site-stopped", chromedp.Navigate(s.Address+"/sites/3"), chromedp.WaitVisible("table.plain"))
 	shot("site-reshape", chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".used"), press("Reshape in packs"), chromedp.WaitVisible(".el-dialog"),
 		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Holmvik – Skerry 16:35 €"))
@@ -80,7 +82,6 @@ func TestScreens(t *testing.T) {
 	shot("activity", chromedp.Navigate(s.Address+"/activity"), chromedp.WaitVisible(".line"))
 	slip := packOf(t, s, 2)
 	shot("upload-slip", chromedp.Navigate(slip+"/upload-slip.html"))
-	shot("demo-families", chromedp.Navigate(specimens(t)))
 	shot("phone", chromedp.EmulateViewport(390, 800, chromedp.EmulateMobile), chromedp.Navigate(s.Address+"/families"), allSet())
 }
 
@@ -110,23 +111,4 @@ func serve(t testing.TB, folder string) string {
 	server := httptest.NewServer(http.FileServer(http.Dir(folder)))
 	t.Cleanup(server.Close)
 	return server.URL
-}
-
-// specimens serves a sheet that shows the demo families at small and large sizes.
-func specimens(t testing.TB) string {
-	t.Helper()
-	folder := t.TempDir()
-	fonts, err := demo.Fonts()
-	require.NoError(t, err)
-	page := `<!doctype html><meta charset="utf-8"><style>body{margin:20px 28px;background:#fbfaf6;color:#1c2a30}p{margin:0;white-space:nowrap}.a{font-size:76px;line-height:1.15}.b{font-size:32px;line-height:1.3}.c{font-size:16px;line-height:1.4;margin-bottom:6px}`
-	for i, f := range fonts {
-		require.NoError(t, os.WriteFile(filepath.Join(folder, f.Name), f.Data, 0o600))
-		page += fmt.Sprintf(`@font-face{font-family:f%d;src:url("%s")}`, i, f.Name)
-	}
-	page += `</style>`
-	for i := range fonts {
-		page += fmt.Sprintf(`<div style="font-family:f%d"><p class="a">Quay 4: Orrery & office</p><p class="b">Zażółć gęślą jaźń, Příliš žluťoučký kůň, Tavşan İstanbul, Åse Ødegård</p><p class="c">Ferries leave at 16:35 on weekdays; AVATAR Tomorrow “quoted” ¿qué? €12.50 & 100 %%, ßæœðþ</p></div>`, i)
-	}
-	require.NoError(t, os.WriteFile(filepath.Join(folder, "index.html"), []byte(page), 0o600))
-	return serve(t, folder) + "/index.html"
 }

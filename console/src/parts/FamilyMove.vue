@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElAutocomplete, ElButton, ElFormItem, ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElFormItem, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
@@ -13,10 +13,6 @@ const router = useRouter()
 const into = ref('')
 const { data: found } = familyChoices(into, toRef(() => props.family.client.name))
 const others = computed(() => found.value?.filter((n) => n.id !== props.family.id) ?? [])
-async function suggest(typed: string, show: (all: { value: string }[]) => void) {
-  const page = await data(api.GET('/families', { params: { query: { q: typed, client: props.family.client.name, limit: 20, total: false } } }))
-  show(page.items.filter((f) => f.id !== props.family.id).map((f) => ({ value: f.name })))
-}
 const faces = ref<number[]>([])
 const trouble = useTrouble()
 const move = change(
@@ -37,10 +33,11 @@ const does = computed(() => {
       <ElSelect v-model="faces" multiple filterable default-first-option placeholder="All of them" aria-label="Faces to move"><ElOption v-for="f in family.faces" :key="f.id" :value="f.id" :label="f.style" /></ElSelect>
     </ElFormItem>
     <ElFormItem label="Into the family" class="field">
-      <ElAutocomplete v-model="into" :fetch-suggestions="suggest" clearable placeholder="A family, or a new name" aria-label="Into the family" />
+      <ElInput v-model="into" list="families-to-join" clearable placeholder="A family, or a new name" aria-label="Into the family" />
     </ElFormItem>
     <ElButton native-type="submit" :disabled="!into.trim()" :loading="move.isPending.value">{{ does }}</ElButton>
   </form>
+  <datalist id="families-to-join"><option v-for="n in others" :key="n.id" :value="n.name" /></datalist>
   <p class="soft small">Fonts that name {{ family.name }} go there when they come again. Sites that use the one use the other too; a new family has the same licenses.</p>
   <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
 </template>
