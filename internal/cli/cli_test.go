@@ -361,6 +361,7 @@ func TestExamplesWorkAsTheyStand(t *testing.T) {
 	said := strings.Join(lines, "\n")
 	address := regexp.MustCompile(`http://\S+`).FindString(said)
 	s.ok("sign-in", "--email", demo.Email, "--password-file", s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said))), address)
+	hosting := strings.TrimSuffix(regexp.MustCompile(`hosts fonts:\s+(\S+)`).FindStringSubmatch(said)[1], "/sheets/brackmoor-sans.css")
 	fonts, err := demo.Fonts()
 	require.NoError(t, err)
 	for _, f := range fonts {
@@ -375,7 +376,8 @@ func TestExamplesWorkAsTheyStand(t *testing.T) {
 	look = func(args []string) {
 		help := s.ok(append(append([]string{}, args...), "--help")...)
 		if m := regexp.MustCompile(`Example:\n\s+(sparecrate .*)`).FindStringSubmatch(help); m != nil && !skip.MatchString(m[1]) {
-			c := exec.Command("bash", "-c", m[1]) //nolint:gosec // our own examples
+			// The demo of the examples listens on the usual ports, this one on any.
+			c := exec.Command("bash", "-c", strings.ReplaceAll(m[1], "http://127.0.0.1:8481", hosting)) //nolint:gosec // our own examples
 			c.Dir, c.Env = s.folder, s.env
 			out, err := c.CombinedOutput()
 			assert.NoError(t, err, "%s\n%s", m[1], out)

@@ -17,7 +17,7 @@ import (
 	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo"
 	"sparecrate/internal/service"
-	"sparecrate/internal/standin/hosting"
+	sheets "sparecrate/internal/standin/hosting"
 )
 
 func dataFolder(name string) string {
@@ -71,6 +71,7 @@ type started struct {
 	Email           string `json:"email,omitempty"`
 	OneTimePassword string `json:"oneTimePassword,omitempty"`
 	Password        string `json:"password,omitempty"`
+	Hosting         string `json:"hosting,omitempty"` // the demo's server of hosted fonts
 }
 
 func serveCommand() *cli.Command {
@@ -138,8 +139,8 @@ func demoCommand() *cli.Command {
 				return demo.Hosted(ctx, crate, in, hosting)
 			}
 			o.Ready = func(address string) {
-				_ = show(c, started{Address: address, Email: in.Email, Password: in.Password}, func(w io.Writer) {
-					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, in.Email, in.Password)
+				_ = show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting}, func(w io.Writer) {
+					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A stand-in that hosts fonts:        %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, in.Email, in.Password)
 				})
 			}
 			return service.Run(ctx, o)
@@ -162,7 +163,7 @@ func hostFonts(ctx context.Context, beside string) (address string, stop func(),
 	if err != nil {
 		return "", nil, fmt.Errorf("the demo's server of hosted fonts needs the port %s, after the service's own: %w; choose another with --listen", port, err)
 	}
-	fonts, err := hosting.New()
+	fonts, err := sheets.New()
 	if err != nil {
 		_ = l.Close()
 		return "", nil, err

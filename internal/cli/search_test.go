@@ -1,0 +1,71 @@
+package cli_test
+
+import (
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/internal/demo"
+)
+
+// TestFindingOnTheCommandLine narrows, misspells, counts, and keeps a search; then
+// a family is retired, deleted and brought back, and a shortlist shared.
+func TestFindingOnTheCommandLine(t *testing.T) {
+	s := newShell(t)
+	lines, _ := s.serve("demo")
+	said := strings.Join(lines, "\n")
+	address := regexp.MustCompile(`http://\S+`).FindString(said)
+	s.ok("sign-in", "--email", demo.Email, "--password-file", s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said))), address)
+
+	out, errs, code := s.run("families", "--license", "none", "--used", "tidegrath")
+	require.Equal(t, 0, code, errs)
+	assert.Contains(t, errs, `Nothing begins with "tidegrath"; looked for tidegarth`)
+	assert.Contains(t, out, "Tidegarth Poster")
+	assert.NotContains(t, out, "Skerrow")
+	assert.Contains(t, s.ok("families", "--weight", "700-", "--variable=false"), "1 of 3")
+	assert.Equal(t, "5\n", s.ok("families", "--count"))
+	for _, wrong := range [][]string{{"--weight", "heavy"}, {"--language", "Klingon"}, {"--sort", "size"}} {
+		_, errs, code := s.run(append([]string{"families"}, wrong...)...)
+		assert.Equal(t, 1, code)
+		assert.Contains(t, errs, wrong[1])
+	}
+	s.ok("searches", "save", "--origin", "hosted", "From elsewhere")
+	found := s.ok("families", "--saved", "from elsewhere")
+	assert.Contains(t, found, "Brackmoor Sans")
+	assert.Contains(t, found, "127.0.0.1")
+	_, errs, code = s.run("families", "--saved", "Nothing")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, `there is no saved search "Nothing"`)
+
+	assert.Contains(t, s.ok("family", "change", "--tag", "almanac", "--designer", "Ottoline Krag", "Tidegarth Poster"), "Ottoline Krag")
+	_, errs, code = s.run("family", "change", "Tidegarth Poster")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "say what is to be changed")
+	_, errs, code = s.run("family", "delete", "Tidegarth Poster")
+	assert.Equal(t, 2, code, "nobody can be asked")
+	assert.Contains(t, errs, "It is used by: site Growers' almanac")
+	assert.Contains(t, s.ok("family", "delete", "--yes", "Tidegarth Poster"), "`sparecrate family bring-back 3` undoes it")
+	assert.NotContains(t, s.ok("families"), "Tidegarth")
+	_, errs, code = s.run("pack", "Growers' almanac")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "Bring it back")
+	assert.Contains(t, s.ok("family", "bring-back", "Tidegarth Poster"), "is back in the catalog")
+	assert.Contains(t, s.ok("family", "retire", "Tidegarth Poster"), "These go on using it")
+	assert.Contains(t, s.ok("families", "--shelf", "retired"), "Tidegarth Poster")
+
+	s.ok("shortlist", "change", "--family", "Umbrisk Display", "--family", "Skerrow Sans", "--add", "4", "--remove", "Skerrow Sans", "Winter timetable")
+	var list struct{ Families []struct{ Name string } }
+	s.json(&list, 2, "shortlist", "show", "1")
+	require.Len(t, list.Families, 2)
+	assert.Equal(t, "Umbrisk Display", list.Families[0].Name)
+	assert.Equal(t, "Skerrow Sans Variable", list.Families[1].Name)
+	var shared struct{ Address string }
+	s.json(&shared, 2, "shortlist", "share", "--days", "3", "Winter timetable")
+	assert.Regexp(t, `^http://127\.0\.0\.1:\d+/look/[a-z2-7]{32}$`, shared.Address)
+	_, errs, code = s.run("shortlist", "withdraw", "Winter timetable", "99")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "There is no such link")
+}
