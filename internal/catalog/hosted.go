@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"sparecrate/api"
 	"sparecrate/internal/css"
@@ -26,6 +27,7 @@ const (
 	maxSheets   = 20      // of one paste, with those they import
 	maxImported = 2       // sheets within sheets
 	pastedBytes = 200_000
+	readingTime = time.Minute // all sheets of one paste; somebody waits for it
 )
 
 // ReadHosted reads the stylesheets in what somebody pasted and lists the families
@@ -59,6 +61,8 @@ func (c *Catalog) readPasted(ctx context.Context, text string) ([]sheet, []strin
 	if err != nil {
 		return nil, nil, err
 	}
+	ctx, cancel := context.WithTimeout(ctx, readingTime)
+	defer cancel()
 	r := &sheetReader{c: c, seen: map[string]bool{}}
 	if len(pasted.Faces) > 0 {
 		r.pasted(pasted.Faces)

@@ -216,3 +216,47 @@ func TestReshapingInTheConsole(t *testing.T) {
 		browsertest.Until(`document.body.innerText.includes("In packs: trimmed to a text; a stand-in of georgia.")`))
 	assert.Contains(t, text(t, ctx), "Build and download", "the license of the demo allows it")
 }
+
+// TestFormsGetWholeFaces has a site split its faces whose builder is a form with one
+// place for a face: the pack holds each whole, and says nothing of parts.
+func TestFormsGetWholeFaces(t *testing.T) {
+	s := servicetest.Start(t, demoStudio)
+	c := s.Client(t, api.RoleEditor)
+	ferries, err := c.ListClientsWithResponse(t.Context())
+	require.NoError(t, err)
+	var client int64
+	for _, k := range ferries.JSON200.Items {
+		if k.Name == "Holmvik Ferries" {
+			client = k.Id
+		}
+	}
+	recipe := reshape.Recipe{Split: []string{"latin", "rest"}}
+	pack := func(builder string) (paths []string, said string) {
+		site, err := c.AddSiteWithResponse(t.Context(), api.SiteTerms{Name: "Boards " + builder, Client: client, Builder: builder})
+		require.NoError(t, err)
+		require.NotNil(t, site.JSON201, "%s", site.Body)
+		used, err := c.UseFamilyWithResponse(t.Context(), site.JSON201.Id, 1, api.FamilyOnSite{Recipe: &recipe})
+		require.NoError(t, err)
+		require.NotNil(t, used.JSON200, "%s", used.Body)
+		plan, err := c.PlanPackWithResponse(t.Context(), site.JSON201.Id)
+		require.NoError(t, err)
+		require.NotNil(t, plan.JSON200, "%s", plan.Body)
+		for _, f := range plan.JSON200.Files {
+			paths, said = append(paths, f.Path), said+f.Why
+		}
+		return paths, said
+	}
+	split, _ := pack("self-hosted")
+	assert.Contains(t, split, "fonts/skerrow-sans-bold-latin.woff2")
+	whole, said := pack("upload-form")
+	fonts := 0
+	for _, p := range whole {
+		assert.NotContains(t, p, "latin")
+		if strings.Contains(strings.ToLower(p), "skerrow") {
+			fonts++
+		}
+	}
+	assert.Positive(t, fonts, "%v", whole)
+	assert.Zero(t, fonts%3, "each of three faces in as many files: %v", whole)
+	assert.NotContains(t, said, "split")
+}
