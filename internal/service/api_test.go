@@ -5,9 +5,10 @@ import (
 	"context"
 	"encoding/binary"
 	"io"
+	"io/fs"
 	"mime/multipart"
 	"net/http"
-	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -231,9 +232,14 @@ func TestWhatIsRefusedLeavesNothing(t *testing.T) {
 	list, err := s.admin.ListFamiliesWithResponse(t.Context(), &api.ListFamiliesParams{})
 	require.NoError(t, err)
 	assert.Empty(t, list.JSON200.Items)
-	found, err := os.ReadDir(s.Data + "/files")
-	require.NoError(t, err)
-	assert.Empty(t, found, "nothing was kept in the bucket")
+	var found []string
+	require.NoError(t, filepath.WalkDir(s.Data+"/files", func(path string, e fs.DirEntry, err error) error {
+		if err == nil && !e.IsDir() {
+			found = append(found, path)
+		}
+		return err
+	}))
+	assert.Empty(t, found, "nothing was kept in the bucket, nor left beside it")
 }
 
 // TestManyAtOnce sends the same bytes and several faces of one family at the
