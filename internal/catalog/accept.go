@@ -268,12 +268,13 @@ func (t *taking) read(ctx context.Context, it *store.DeliveryItem) (*intake, err
 
 // taken keeps the papers beside a font with its family, and marks it as taken.
 func (t *taking) taken(ctx context.Context, tx *store.Store, it *store.DeliveryItem, r *api.IntakeResult) error {
+	var papers []store.Paper
 	for _, p := range delivery.Beside(it.Path, slices.Sorted(maps.Keys(t.papers))) {
 		paper := t.papers[p]
-		err := tx.AddPaper(ctx, &store.Paper{FamilyID: r.Family.Id, Name: fileName(p), SHA256: paper.SHA256, Bytes: paper.Bytes, AddedAt: t.c.now(), AddedBy: t.by})
-		if err != nil {
-			return err
-		}
+		papers = append(papers, store.Paper{FamilyID: r.Family.Id, Name: fileName(p), SHA256: paper.SHA256, Bytes: paper.Bytes, AddedAt: t.c.now(), AddedBy: t.by})
+	}
+	if err := tx.AddPapers(ctx, papers); err != nil {
+		return err
 	}
 	now := *it
 	now.Outcome, now.FamilyID, now.Why = string(r.Outcome), &r.Family.Id, r.Message

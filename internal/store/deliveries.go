@@ -233,9 +233,12 @@ func (s *Store) RefuseDeliveryItem(ctx context.Context, id int64, why string) er
 		Updates(map[string]any{"marked": false, "kind": ItemRefused, "why": why}).Error)
 }
 
-// AddPaper keeps a document with a family; one that is kept already stays.
-func (s *Store) AddPaper(ctx context.Context, p *Paper) error {
-	return told(s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(p).Error)
+// AddPapers keeps documents with families; those that are kept already stay.
+func (s *Store) AddPapers(ctx context.Context, papers []Paper) error {
+	if len(papers) == 0 {
+		return nil
+	}
+	return told(s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).CreateInBatches(papers, 200).Error)
 }
 
 // Papers gives the documents that came with a family.
