@@ -613,11 +613,13 @@ type Delivery struct {
 		// Taken Fonts that are in the catalog
 		Taken int `json:"taken"`
 	} `json:"counts"`
-	CreatedAt time.Time        `json:"createdAt"`
-	CreatedBy string           `json:"createdBy"`
-	Families  []DeliveryFamily `json:"families"`
-	Id        int64            `json:"id"`
-	Origin    Origin           `json:"origin"`
+	CreatedAt time.Time `json:"createdAt"`
+	CreatedBy string    `json:"createdBy"`
+
+	// Families Empty while more than 500 fonts are being read or taken in
+	Families []DeliveryFamily `json:"families"`
+	Id       int64            `json:"id"`
+	Origin   Origin           `json:"origin"`
 
 	// State Open for things and decisions; accepting, while marked fonts are taken in; settled, when nothing is left to decide; turned down
 	State DeliveryState `json:"state"`

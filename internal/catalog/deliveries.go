@@ -409,7 +409,11 @@ func (c *Catalog) deliveryView(ctx context.Context, d *store.Delivery, whole boo
 		}
 		v.Unpacking = len(packed)
 	}
-	if whole {
+	// Whoever watches a large delivery asks again and again; its families stand once
+	// it is at rest.
+	const many = 500
+	busy := v.Unpacking > 0 || d.State == store.DeliveryAccepting
+	if whole && (!busy || v.Counts.Fonts <= many) {
 		v.Families, err = c.deliveryFamilies(ctx, d)
 	}
 	return v, err

@@ -1674,6 +1674,7 @@ export interface components {
                 leftOut: number;
                 refused: number;
             };
+            /** @description Empty while more than 500 fonts are being read or taken in */
             families: components["schemas"]["DeliveryFamily"][];
         };
         /** @description A family as it would be once what is marked is taken in */
