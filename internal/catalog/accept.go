@@ -3,7 +3,6 @@ package catalog
 import (
 	"cmp"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -70,9 +69,9 @@ func (c *Catalog) Accept(ctx context.Context, p *store.Person, id int64) (*api.D
 // takeIn does a job of the kind accept. Some fonts at a time are one transaction, so
 // an interruption leaves those before it taken and the others marked.
 func (c *Catalog) takeIn(ctx context.Context, payload []byte, progress func(done, total int)) error {
-	var a accepting
-	if err := json.Unmarshal(payload, &a); err != nil {
-		return fmt.Errorf("%w: %w", work.ErrHopeless, err)
+	a, err := payloadOf[accepting](payload)
+	if err != nil {
+		return err
 	}
 	d, err := c.store.Delivery(ctx, a.Delivery, false)
 	if err != nil {

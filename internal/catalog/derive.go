@@ -4,7 +4,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -97,9 +96,9 @@ func reason(err error) string {
 // makeContainer does a job of the kind make. Made again it is the same bytes
 // under the same hash.
 func (c *Catalog) makeContainer(ctx context.Context, payload []byte, _ func(done, total int)) error {
-	var m making
-	if err := json.Unmarshal(payload, &m); err != nil {
-		return fmt.Errorf("%w: %w", work.ErrHopeless, err)
+	m, err := payloadOf[making](payload)
+	if err != nil {
+		return err
 	}
 	recipe := m.recipe()
 	data, err := c.bucket.Read(ctx, bucket.Hash(m.Source))

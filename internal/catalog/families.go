@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
 	"sparecrate/api"
@@ -124,8 +123,9 @@ func (c *Catalog) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 	if ch.Origin != nil && !ch.Origin.Valid() {
 		return nil, invalid("origin", "bad-origin", "%q is not an origin; choose bought, client, open, commissioned, hosted or unknown.", *ch.Origin)
 	}
+	var client *store.Client
 	if ch.Client != nil {
-		if _, err := c.client(ctx, "client", *ch.Client); err != nil {
+		if client, err = c.client(ctx, "client", *ch.Client); err != nil {
 			return nil, err
 		}
 	}
@@ -143,7 +143,9 @@ func (c *Catalog) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 		}
 		f.Version = version
 		before := *f
-		set(&f.ClientID, ch.Client)
+		if client != nil {
+			f.ClientID, f.Client = client.ID, *client
+		}
 		set(&f.Origin, (*string)(ch.Origin))
 		setText(&f.Note, ch.Note, 5000)
 		setText(&f.Designer, ch.Designer, 200)
@@ -191,7 +193,7 @@ func setText(to, given *string, most int) {
 func changed(before, after *store.Family) string {
 	var out []string
 	for _, v := range []struct{ what, from, to string }{
-		{"client", strconv.FormatInt(before.ClientID, 10), strconv.FormatInt(after.ClientID, 10)},
+		{"client", before.Client.Name, after.Client.Name},
 		{"origin", before.Origin, after.Origin}, {"designer", before.Designer, after.Designer}, {"foundry", before.Foundry, after.Foundry},
 		{"tags", tagList(before), tagList(after)}, {"shelf", string(before.Shelf), string(after.Shelf)}, {"note", before.Note, after.Note},
 	} {

@@ -3,7 +3,6 @@ package catalog
 import (
 	"cmp"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -382,9 +381,9 @@ func (c *Catalog) BringIn(ctx context.Context, p *store.Person, family int64, b 
 // fetchFonts does a job of the kind fetch. Files that are there already are
 // fetched again when it is done again, and replace themselves.
 func (c *Catalog) fetchFonts(ctx context.Context, payload []byte, progress func(done, total int)) error {
-	var job fetching
-	if err := json.Unmarshal(payload, &job); err != nil {
-		return fmt.Errorf("%w: %w", work.ErrHopeless, err)
+	job, err := payloadOf[fetching](payload)
+	if err != nil {
+		return err
 	}
 	it, err := c.store.DeliveryItem(ctx, job.Item)
 	if errors.Is(err, store.ErrNotFound) || err == nil && it.Unpacked {

@@ -2,7 +2,6 @@ package catalog
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"strconv"
@@ -38,9 +37,9 @@ func (c *Catalog) askToReadAgain(ctx context.Context) error {
 
 // readAgain does a job of the kind read.
 func (c *Catalog) readAgain(ctx context.Context, payload []byte, _ func(done, total int)) error {
-	var r reading
-	if err := json.Unmarshal(payload, &r); err != nil {
-		return fmt.Errorf("%w: %w", work.ErrHopeless, err)
+	r, err := payloadOf[reading](payload)
+	if err != nil {
+		return err
 	}
 	f, err := c.store.File(ctx, r.File)
 	if errors.Is(err, store.ErrNotFound) {

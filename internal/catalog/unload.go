@@ -3,7 +3,6 @@ package catalog
 import (
 	"bytes"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -197,9 +196,9 @@ type unpacking struct {
 // unpack does a job of the kind unpack. What it has put into the delivery stays
 // when it is interrupted, and is put there again when it is done again.
 func (c *Catalog) unpack(ctx context.Context, payload []byte, progress func(done, total int)) error {
-	var u unpacking
-	if err := json.Unmarshal(payload, &u); err != nil {
-		return fmt.Errorf("%w: %w", work.ErrHopeless, err)
+	u, err := payloadOf[unpacking](payload)
+	if err != nil {
+		return err
 	}
 	it, err := c.store.DeliveryItem(ctx, u.Item)
 	if errors.Is(err, store.ErrNotFound) || err == nil && it.Unpacked {

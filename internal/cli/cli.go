@@ -168,6 +168,15 @@ func arguments(c *cli.Command, names ...string) ([]string, error) {
 	return c.Args().Slice(), nil
 }
 
+// given gives the text of a flag that was named, nil for one that was not.
+func given(c *cli.Command, name string) *string {
+	if !c.IsSet(name) {
+		return nil
+	}
+	v := c.String(name)
+	return &v
+}
+
 // errNobody says that nobody can be asked.
 var errNobody = errors.New("there is no terminal to ask in")
 

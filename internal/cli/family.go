@@ -21,21 +21,27 @@ func familyCommand() *cli.Command {
 		Flags:       []cli.Flag{jsonFlag},
 		Commands:    []*cli.Command{versionsCommand(), changeFamilyCommand(), retireCommand(), deleteCommand(), bringBackCommand()},
 		Action: func(ctx context.Context, c *cli.Command) error {
-			s, args, err := begin(c, "a FAMILY, by number or name")
-			if err != nil {
-				return err
-			}
-			id, err := findFamily(ctx, s, args[0])
-			if err != nil {
-				return err
-			}
-			f, err := call[api.Family](s.GetFamily(ctx, id))
+			_, f, err := withFamily(ctx, c)
 			if err != nil {
 				return err
 			}
 			return show(c, f, func(w io.Writer) { showFamily(w, f) })
 		},
 	}
+}
+
+// withFamily begins a call that names a family.
+func withFamily(ctx context.Context, c *cli.Command) (*api.Client, *api.Family, error) {
+	s, args, err := begin(c, "a FAMILY, by number or name")
+	if err != nil {
+		return nil, nil, err
+	}
+	id, err := findFamily(ctx, s, args[0])
+	if err != nil {
+		return nil, nil, err
+	}
+	f, err := call[api.Family](s.GetFamily(ctx, id))
+	return s, f, err
 }
 
 func changeFamilyCommand() *cli.Command {
@@ -52,18 +58,11 @@ func changeFamilyCommand() *cli.Command {
 			&cli.StringFlag{Name: "note", Usage: "`TEXT` for the others"},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
-			s, args, err := begin(c, "a FAMILY, by number or name")
+			s, f, err := withFamily(ctx, c)
 			if err != nil {
 				return err
 			}
-			given := func(name string) *string {
-				if !c.IsSet(name) {
-					return nil
-				}
-				v := c.String(name)
-				return &v
-			}
-			ch := api.FamilyChange{Origin: (*api.Origin)(given("origin")), Designer: given("designer"), Foundry: given("foundry"), Note: given("note")}
+			ch := api.FamilyChange{Origin: (*api.Origin)(given(c, "origin")), Designer: given(c, "designer"), Foundry: given(c, "foundry"), Note: given(c, "note")}
 			if c.IsSet("tag") {
 				tags := c.StringSlice("tag")
 				ch.Tags = &tags
@@ -78,8 +77,7 @@ func changeFamilyCommand() *cli.Command {
 			if ch == (api.FamilyChange{}) {
 				return misused("say what is to be changed, such as --tag or --designer")
 			}
-			f, err := changeFamily(ctx, s, args[0], ch)
-			if err != nil {
+			if f, err = changeFamily(ctx, s, f, ch); err != nil {
 				return err
 			}
 			return show(c, f, func(w io.Writer) { showFamily(w, f) })
@@ -87,16 +85,8 @@ func changeFamilyCommand() *cli.Command {
 	}
 }
 
-func changeFamily(ctx context.Context, s *api.Client, text string, ch api.FamilyChange) (*api.Family, error) {
-	id, err := findFamily(ctx, s, text)
-	if err != nil {
-		return nil, err
-	}
-	f, err := call[api.Family](s.GetFamily(ctx, id))
-	if err != nil {
-		return nil, err
-	}
-	return call[api.Family](s.ChangeFamily(ctx, id, &api.ChangeFamilyParams{IfMatch: f.Etag}, ch))
+func changeFamily(ctx context.Context, s *api.Client, f *api.Family, ch api.FamilyChange) (*api.Family, error) {
+	return call[api.Family](s.ChangeFamily(ctx, f.Id, &api.ChangeFamilyParams{IfMatch: f.Etag}, ch))
 }
 
 func retireCommand() *cli.Command {
@@ -104,13 +94,12 @@ func retireCommand() *cli.Command {
 		Name: "retire", Usage: "hide a family from lists; it is not lost, and what uses it goes on using it", ArgsUsage: "FAMILY", Flags: []cli.Flag{jsonFlag},
 		Description: example("`sparecrate families --shelf retired` lists what is retired, `bring-back` undoes it.", "sparecrate family retire 'Tidegarth Poster'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
-			s, args, err := begin(c, "a FAMILY, by number or name")
+			s, f, err := withFamily(ctx, c)
 			if err != nil {
 				return err
 			}
 			yes := true
-			f, err := changeFamily(ctx, s, args[0], api.FamilyChange{Retired: &yes})
-			if err != nil {
+			if f, err = changeFamily(ctx, s, f, api.FamilyChange{Retired: &yes}); err != nil {
 				return err
 			}
 			return show(c, f, func(w io.Writer) {
@@ -145,12 +134,12 @@ func deleteCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			f, err := familyOnShelves(ctx, s, args[0], api.ShelfCatalog, api.ShelfRetired)
+			f, err := familyOnShelves(ctx, s, args[0], "family", api.ShelfCatalog, api.ShelfRetired)
 			if err != nil {
 				return err
 			}
 			if !c.Bool("yes") {
-				question := fmt.Sprintf("Delete %s of %s, with %d faces?%s It can be brought back for thirty days.", f.Name, f.Client.Name, len(f.Faces), usedBy(f, " It is used by: %s."))
+				question := fmt.Sprintf("Delete %s of %s (faces: %d)?%s It can be brought back for thirty days.", f.Name, f.Client.Name, len(f.Faces), usedBy(f, " It is used by: %s."))
 				ok, err := ask(c, question)
 				if errors.Is(err, errNobody) {
 					return misused("there is no terminal to ask in; give --yes for an answer. The question was: %s", question)
@@ -179,13 +168,13 @@ func bringBackCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			f, err := familyOnShelves(ctx, s, args[0], api.ShelfDeleted, api.ShelfRetired)
+			f, err := familyOnShelves(ctx, s, args[0], "retired or deleted family", api.ShelfDeleted, api.ShelfRetired)
 			if err != nil {
 				return err
 			}
 			if f.Shelf == api.ShelfRetired {
 				no := false
-				f, err = call[api.Family](s.ChangeFamily(ctx, f.Id, &api.ChangeFamilyParams{IfMatch: f.Etag}, api.FamilyChange{Retired: &no}))
+				f, err = changeFamily(ctx, s, f, api.FamilyChange{Retired: &no})
 			} else {
 				f, err = call[api.Family](s.BringFamilyBack(ctx, f.Id))
 			}
@@ -208,20 +197,12 @@ func moveCommand() *cli.Command {
 			&cli.StringSliceFlag{Name: "face", Usage: "`STYLES` of the faces; all without it"},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
-			s, args, err := begin(c, "a FAMILY, by number or name")
-			if err != nil {
-				return err
-			}
-			id, err := findFamily(ctx, s, args[0])
+			s, f, err := withFamily(ctx, c)
 			if err != nil {
 				return err
 			}
 			move := api.FaceMove{Into: c.String("into")}
 			if styles := c.StringSlice("face"); len(styles) > 0 {
-				f, err := call[api.Family](s.GetFamily(ctx, id))
-				if err != nil {
-					return err
-				}
 				var faces []int64
 				for _, style := range styles {
 					i := slices.IndexFunc(f.Faces, func(face api.Face) bool { return strings.EqualFold(face.Style, style) })
@@ -232,8 +213,7 @@ func moveCommand() *cli.Command {
 				}
 				move.Faces = &faces
 			}
-			f, err := call[api.Family](s.MoveFaces(ctx, id, move))
-			if err != nil {
+			if f, err = call[api.Family](s.MoveFaces(ctx, f.Id, move)); err != nil {
 				return err
 			}
 			return show(c, f, func(w io.Writer) { showFamily(w, f) })

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -53,7 +54,11 @@ func readHostedCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			return show(c, read, func(w io.Writer) { showReading(w, read) })
+			err = show(c, read, func(w io.Writer) { showReading(w, read) })
+			if err == nil && !slices.ContainsFunc(read.Sheets, func(h api.HostedSheet) bool { return len(h.Families) > 0 }) {
+				err = errReported // nothing could be read, which is said
+			}
+			return err
 		},
 	}
 }
@@ -123,11 +128,7 @@ func addHostedCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			n := api.NewHosted{Text: text}
-			if c.IsSet("client") {
-				client := c.String("client")
-				n.Client = &client
-			}
+			n := api.NewHosted{Text: text, Client: given(c, "client")}
 			if names := c.StringSlice("family"); len(names) > 0 {
 				n.Families = &names
 			}
@@ -247,13 +248,9 @@ func bringInCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			var b api.BringIn
+			b := api.BringIn{Origin: (*api.Origin)(given(c, "origin"))}
 			if source != 0 {
 				b.Source = &source
-			}
-			if c.IsSet("origin") {
-				origin := api.Origin(c.String("origin"))
-				b.Origin = &origin
 			}
 			d, err := call[api.Delivery](s.BringFamilyIn(ctx, f.Id, b))
 			if err != nil {

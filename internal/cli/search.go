@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"net/url"
+	"strconv"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -50,6 +51,10 @@ func familiesCommand() *cli.Command {
 }
 
 func listFamilies(w io.Writer, found []api.FamilySummary) {
+	if len(found) == 0 {
+		_, _ = fmt.Fprintln(w, "No family matches. Try fewer letters, or fewer filters.")
+		return
+	}
 	var rows [][]any
 	for _, f := range found {
 		meets := 0
@@ -87,6 +92,7 @@ func searchFlags() []cli.Flag {
 		list("problem", "has a problem, by `CODE`, or any"),
 		list("tag", "carries a `TAG`; each of several"),
 		&cli.BoolFlag{Name: "used", Usage: "on a site; --used=false for those on none"},
+		&cli.StringFlag{Name: "shortlist", Usage: "on a shortlist, by `NAME` or number"},
 		&cli.StringFlag{Name: "shelf", Usage: "`catalog|retired|deleted`"},
 		&cli.StringFlag{Name: "sort", Usage: "`best|name|newest|changed|faces`"},
 		&cli.StringFlag{Name: "saved", Usage: "what a saved search finds, by `NAME`; other filters are added to it"},
@@ -101,14 +107,18 @@ func asked(ctx context.Context, c *cli.Command, s *api.Client) (*api.ListFamilie
 	if err != nil {
 		return nil, err
 	}
-	for name, v := range flagQuery(c) {
+	named, err := flagQuery(ctx, c, s)
+	if err != nil {
+		return nil, err
+	}
+	for name, v := range named {
 		values[name] = v
 	}
-	return readQuery(values)
+	return readQuery(values), nil
 }
 
 // flagQuery gives the filters that were named, by the contract's names.
-func flagQuery(c *cli.Command) url.Values {
+func flagQuery(ctx context.Context, c *cli.Command, s *api.Client) (url.Values, error) {
 	values := url.Values{}
 	for _, f := range searchFlags() {
 		name := f.Names()[0]
@@ -130,10 +140,17 @@ func flagQuery(c *cli.Command) url.Values {
 	if text := strings.Join(c.Args().Slice(), " "); text != "" {
 		values.Set("q", text)
 	}
-	return values
+	if text := values.Get("shortlist"); text != "" {
+		l, err := findShortlist(ctx, s, text)
+		if err != nil {
+			return nil, err
+		}
+		values.Set("shortlist", strconv.FormatInt(l.Id, 10))
+	}
+	return values, nil
 }
 
-func readQuery(values url.Values) (*api.ListFamiliesParams, error) {
+func readQuery(values url.Values) *api.ListFamiliesParams {
 	text := func(name string) *string {
 		if v := values.Get(name); v != "" {
 			return &v
@@ -147,15 +164,19 @@ func readQuery(values url.Values) (*api.ListFamiliesParams, error) {
 		}
 		return &v
 	}
-	q := &api.ListFamiliesParams{
-		Q: text("q"), Client: text("client"), Weight: text("weight"), Width: text("width"), Variable: truth("variable"), Color: truth("color"), Used: truth("used"),
+	var shortlist *int64
+	if id, err := strconv.ParseInt(values.Get("shortlist"), 10, 64); err == nil {
+		shortlist = &id
+	}
+	return &api.ListFamiliesParams{
+		Shortlist: shortlist,
+		Q:         text("q"), Client: text("client"), Weight: text("weight"), Width: text("width"), Variable: truth("variable"), Color: truth("color"), Used: truth("used"),
 		Shelf: (*api.Shelf)(text("shelf")), Sort: (*api.FamilySort)(text("sort")),
 		Container: several[string](values["container"]), Script: several[string](values["script"]), Language: several[string](values["language"]),
 		Feature: several[string](values["feature"]), Problem: several[string](values["problem"]), Tag: several[string](values["tag"]),
 		Origin: several[api.Origin](values["origin"]), Permission: several[api.PermissionLevel](values["permission"]),
 		License: several[api.LicenseState](values["license"]), Slope: several[api.ListFamiliesParamsSlope](values["slope"]),
 	}
-	return q, nil
 }
 
 func several[T ~string](values []string) *[]T {
@@ -194,8 +215,9 @@ func families(ctx context.Context, s *api.Client, q api.ListFamiliesParams, mean
 	}
 }
 
-// familyOnShelves gives the family of a name or number on one of some shelves.
-func familyOnShelves(ctx context.Context, s *api.Client, text string, shelves ...api.Shelf) (*api.Family, error) {
+// familyOnShelves gives the family of a name or number on one of some shelves;
+// what says in words which families those are.
+func familyOnShelves(ctx context.Context, s *api.Client, text, what string, shelves ...api.Shelf) (*api.Family, error) {
 	var all []named
 	for _, shelf := range shelves {
 		found, err := families(ctx, s, api.ListFamiliesParams{Shelf: &shelf})
@@ -206,7 +228,7 @@ func familyOnShelves(ctx context.Context, s *api.Client, text string, shelves ..
 			all = append(all, named{f.Id, f.Name, f.Client.Name})
 		}
 	}
-	id, err := choose(text, "family", all)
+	id, err := choose(text, what, all)
 	if err != nil {
 		return nil, err
 	}
@@ -251,7 +273,10 @@ func searchesCommand() *cli.Command {
 					if err != nil {
 						return err
 					}
-					values := flagQuery(c)
+					values, err := flagQuery(ctx, c, s)
+					if err != nil {
+						return err
+					}
 					values.Del("q")
 					if text := strings.Join(c.Args().Slice()[1:], " "); text != "" {
 						values.Set("q", text)

@@ -157,12 +157,7 @@ func addShortlistCommand() *cli.Command {
 			if n.Families, err = familyNumbers(ctx, s, c.Args().Slice()[1:]); err != nil {
 				return err
 			}
-			if v := c.String("client"); v != "" {
-				n.Client = &v
-			}
-			if v := c.String("note"); v != "" {
-				n.Note = &v
-			}
+			n.Client, n.Note = given(c, "client"), given(c, "note")
 			l, err := call[api.Shortlist](s.AddShortlist(ctx, n))
 			if err != nil {
 				return err
@@ -185,15 +180,7 @@ func changeShortlistCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			var ch api.ShortlistChange
-			if c.IsSet("name") {
-				v := c.String("name")
-				ch.Name = &v
-			}
-			if c.IsSet("note") {
-				v := c.String("note")
-				ch.Note = &v
-			}
+			ch := api.ShortlistChange{Name: given(c, "name"), Note: given(c, "note")}
 			if ch.Families, err = reordered(ctx, c, s, l); err != nil {
 				return err
 			}

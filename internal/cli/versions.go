@@ -114,15 +114,7 @@ func versionsCommand() *cli.Command {
 		Description: example("Each version is compared with the one before it; siblings in another container are\nnot versions of their own.", "sparecrate family versions 'Skerrow Sans'"),
 		Flags:       []cli.Flag{jsonFlag, &cli.StringFlag{Name: "face", Usage: "only the face of this `STYLE`"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
-			s, args, err := begin(c, "a FAMILY, by number or name")
-			if err != nil {
-				return err
-			}
-			id, err := findFamily(ctx, s, args[0])
-			if err != nil {
-				return err
-			}
-			f, err := call[api.Family](s.GetFamily(ctx, id))
+			s, f, err := withFamily(ctx, c)
 			if err != nil {
 				return err
 			}

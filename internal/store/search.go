@@ -11,19 +11,18 @@ import (
 // Query says which families are looked for. What is left empty does not matter;
 // of several values of one kind, any will do.
 type Query struct {
-	Words      []Word // each must be met
-	Name       string // those that begin with it come first when sorted by SortBest
-	Clients    []int64
-	Origins    []string
-	Tags       []string // each must be there
-	Licenses   []LicenseState
-	Day        time.Time // the day that license states are judged on
-	Used       *bool     // on a site
-	Shelf      Shelf     // InCatalog where empty
-	Only       []int64   // nil for all
-	Face       FaceQuery
-	Sort       Sort
-	Descending bool // the other way round
+	Words    []Word // each must be met
+	Name     string // those that begin with it come first when sorted by SortBest
+	Clients  []int64
+	Origins  []string
+	Tags     []string // each must be there
+	Licenses []LicenseState
+	Day      time.Time // the day that license states are judged on
+	Used     *bool     // on a site
+	Shelf    Shelf     // InCatalog where empty
+	Only     []int64   // nil for all
+	Face     FaceQuery
+	Sort     Sort
 }
 
 // Word is met by a family that has a word beginning with Begins, or else one of Any.
@@ -275,7 +274,6 @@ func (s *Store) Search(ctx context.Context, q *Query, p Page) ([]Found, error) {
 	}
 	w := q.conditions(true)
 	by, down, values := q.order()
-	down = down != q.Descending
 	turn, way := ">", ""
 	if down {
 		turn, way = "<", " DESC"

@@ -59,31 +59,6 @@ func (s *Store) SitesOf(ctx context.Context, family int64) ([]Site, error) {
 		Where("id IN (SELECT site_id FROM site_families WHERE family_id = ?)", family))
 }
 
-// Uses counts, for each of the families, the licenses that cover it and the
-// sites that use it.
-func (s *Store) Uses(ctx context.Context, families []int64) (licenses, sites map[int64]int, err error) {
-	licenses, err = s.countBy(ctx, "license_families", families)
-	if err != nil {
-		return nil, nil, err
-	}
-	sites, err = s.countBy(ctx, "site_families", families)
-	return licenses, sites, err
-}
-
-func (s *Store) countBy(ctx context.Context, table string, families []int64) (map[int64]int, error) {
-	var rows []struct {
-		FamilyID int64
-		N        int
-	}
-	err := s.db.WithContext(ctx).Table(table).Select("family_id, COUNT(*) AS n").
-		Where("family_id IN ?", families).Group("family_id").Scan(&rows).Error
-	counts := make(map[int64]int, len(rows))
-	for _, r := range rows {
-		counts[r.FamilyID] = r.N
-	}
-	return counts, err
-}
-
 // AddSite adds a site; ErrTaken where the client has one of that name.
 func (s *Store) AddSite(ctx context.Context, site *Site) error {
 	return told(s.db.WithContext(ctx).Omit(clause.Associations).Create(site).Error)

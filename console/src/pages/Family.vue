@@ -45,7 +45,8 @@ const recording = ref(false)
       <ul class="list"><li v-for="l in f.licenses" :key="l.id"><LicenseLine :license="l" :may-edit="mayEdit" /></li></ul>
       <template v-if="f.papers.length"><h3>Papers that came with it</h3><FamilyPapers :family="f" /></template>
       <h2>Sites</h2>
-      <p v-if="!f.sites.length" class="soft">No site uses this family. <RouterLink to="/sites">Choose a site</RouterLink> to put it on.</p>
+      <p v-if="!f.sites.length && !f.faces.length" class="soft">No site here uses this family: there are no files of it to pack. Bring it in-house, or give the builder its address.</p>
+      <p v-else-if="!f.sites.length" class="soft">No site uses this family. <RouterLink to="/sites">Choose a site</RouterLink> to put it on.</p>
       <ul v-else class="row plainlist"><li v-for="s in f.sites" :key="s.id"><RouterLink :to="`/sites/${s.id}`">{{ s.name }}</RouterLink></li></ul>
       <LicenseForm v-model="recording" :families="[f]" :client="f.client.id" />
     </template>

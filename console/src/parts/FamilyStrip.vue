@@ -17,7 +17,7 @@ const speaker = computed(() => {
 })
 const meeting = computed(() => props.family.faces.filter((f) => f.meets).length)
 const faces = computed(() => (meeting.value < props.family.faces.length ? `${meeting.value} of ${some(props.family.faces.length, 'face')}` : some(props.family.faces.length, 'face')))
-const standing = computed(() => [props.family.origin !== 'unknown' && label(origins, props.family.origin), props.family.licenses && some(props.family.licenses, 'license')].filter(Boolean).join(', '))
+const standing = computed(() => [!['unknown', 'hosted'].includes(props.family.origin) && label(origins, props.family.origin), props.family.licenses && some(props.family.licenses, 'license')].filter(Boolean).join(', '))
 const alarms = computed(() => {
   const f = props.family
   return [f.origin === 'unknown' && 'origin unknown', !f.licenses && 'no license', f.permission === 'restricted' && 'embedding forbidden'].filter(Boolean).join(', ')
@@ -32,7 +32,7 @@ const alarms = computed(() => {
       <span v-if="family.hosts.length" class="small hosts">{{ family.faces.length ? 'Also' : 'Only' }} hosted at {{ family.hosts.join(', ') }}</span>
       <span v-if="standing" class="soft small">{{ standing }}</span>
       <span v-if="alarms" class="small alarm">{{ alarms }}</span>
-      <span class="soft small">{{ faces }}, {{ family.sites ? `on ${some(family.sites, 'site')}` : 'not in use' }}</span>
+      <span class="soft small">{{ family.faces.length ? `${faces}, ` : '' }}{{ family.sites ? `on ${some(family.sites, 'site')}` : 'not in use' }}</span>
     </div>
     <p v-if="!speaker" class="soft small">Not shown: its files are on another server, which every view would call.</p>
     <RouterLink v-else :to="`/families/${family.id}`" class="sample" :aria-label="`Open ${family.name}`" tabindex="-1">

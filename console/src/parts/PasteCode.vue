@@ -18,11 +18,9 @@ const { mutate: keepIt, isPending: isKeeping } = change(
   ['families'],
   (added) => void router.push(added.families.length === 1 ? `/families/${added.families[0]!.id}` : '/families?origin=hosted'),
 )
+const weight = (h: Schemas['HostedFace']) => (h.weightMin === h.weightMax ? `${h.weightMin}` : `${h.weightMin} to ${h.weightMax}`) + (h.style === 'normal' ? '' : ` ${h.style}`)
 /** Weights and styles of a family, each once. */
-function styles(f: Schemas['HostedFamily']) {
-  const weight = (h: Schemas['HostedFace']) => (h.weightMin === h.weightMax ? `${h.weightMin}` : `${h.weightMin} to ${h.weightMax}`)
-  return [...new Set(f.faces.map((h) => weight(h) + (h.style === 'normal' ? '' : ` ${h.style}`)))].join(', ')
-}
+const styles = (f: Schemas['HostedFamily']) => [...new Set(f.faces.map(weight))].join(', ')
 </script>
 
 <template>
@@ -37,7 +35,9 @@ function styles(f: Schemas['HostedFamily']) {
         <h3>{{ s.address || `Rules with files at ${s.host}` }}</h3>
         <p v-if="s.trouble" class="trouble">{{ s.trouble }}</p>
         <ul v-else class="list">
-          <li v-for="f in s.families" :key="f.name" class="row found"><strong>{{ f.name }}</strong><span>{{ styles(f) }}</span><span class="soft small">{{ some(f.faces.length, 'rule') }}</span></li>
+          <li v-for="f in s.families" :key="f.name" class="row found"><strong>{{ f.name }}</strong><span>{{ styles(f) }}</span>
+            <details class="small rules"><summary>{{ some(f.faces.length, 'rule') }}</summary><ul><li v-for="(h, i) in f.faces" :key="i">{{ weight(h) }}: {{ h.range ?? 'all characters' }} <span class="soft">({{ h.files.map((x) => x.format || 'not said').join(', ') || 'a local font only' }})</span></li></ul></details>
+          </li>
         </ul>
       </section>
     </div>
@@ -50,5 +50,7 @@ label { display: grid; }
 h3 { font-size: 0.9rem; margin: 0.6rem 0 0.2rem; overflow-wrap: anywhere; }
 .note { color: var(--query); margin: 0.2rem 0; }
 .trouble { color: var(--barred); margin: 0.2rem 0; }
+.rules summary { cursor: pointer; color: var(--sea); }
+.rules { flex-basis: 100%; }
 .found { padding: 0.3rem 0; }
 </style>
