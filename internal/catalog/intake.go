@@ -265,8 +265,8 @@ func (in *intake) named(ctx context.Context, tx *store.Store, name string, f *fa
 	if !errors.Is(err, store.ErrNotFound) {
 		return found, err
 	}
-	fresh := &store.Family{ClientID: in.client.ID, Name: name, Origin: string(in.arrival.Origin), Version: 1, CreatedAt: in.c.now(), ChangedAt: in.c.now(), Shelf: store.InCatalog,
-		Designer: cut(strings.TrimSpace(f.Names.Designer), 200), Foundry: cut(strings.TrimSpace(f.Names.Manufacturer), 200)}
+	fresh := &store.Family{ClientID: in.client.ID, Name: name, Origin: string(in.arrival.Origin), Version: 1, CreatedAt: in.c.now(), ChangedAt: in.c.now(), Shelf: store.InCatalog, Indexer: indexVersion}
+	fresh.Designer, fresh.Foundry = makersOf(f)
 	if err := tx.AddFamily(ctx, fresh); err != nil {
 		return nil, err
 	}

@@ -106,6 +106,11 @@ func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
 	if err != nil {
 		return err
 	}
+	if family.Indexer == 0 { // from before families had makers
+		if err := makers(ctx, tx, family); err != nil {
+			return err
+		}
+	}
 	words := familyWords(family, family.Client.Name)
 	hosts, err := tx.Hosts(ctx, []int64{id})
 	if err != nil {
@@ -138,6 +143,22 @@ func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
 		return err
 	}
 	return tx.Recount(ctx, id, c.now(), indexVersion)
+}
+
+// makers has a family say who drew and who publishes it, as its first face does.
+func makers(ctx context.Context, tx *store.Store, f *store.Family) error {
+	for _, face := range f.Faces {
+		if cur := current(face); cur != nil {
+			f.Designer, f.Foundry = makersOf(&cur.Facts)
+			return tx.SetMakers(ctx, f)
+		}
+	}
+	return nil
+}
+
+// makersOf gives what a face says of its designer and foundry.
+func makersOf(f *facts.Face) (designer, foundry string) {
+	return cut(strings.TrimSpace(f.Names.Designer), 200), cut(strings.TrimSpace(f.Names.Manufacturer), 200)
 }
 
 // jobIndex is the kind of job that lists families anew which an older version of

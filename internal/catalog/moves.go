@@ -101,7 +101,7 @@ func (c *Catalog) familyFor(ctx context.Context, tx *store.Store, like *store.Fa
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		target = &store.Family{ClientID: like.ClientID, Name: name, Origin: like.Origin, Version: 1, CreatedAt: c.now(), ChangedAt: c.now(),
-			Shelf: store.InCatalog, Designer: like.Designer, Foundry: like.Foundry}
+			Shelf: store.InCatalog, Indexer: indexVersion, Designer: like.Designer, Foundry: like.Foundry}
 		return target, true, tx.AddFamily(ctx, target)
 	case err != nil:
 		return nil, false, err

@@ -203,15 +203,7 @@ func pictureCommand() *cli.Command {
 
 // catalogFace finds the face that a command names by family and style.
 func catalogFace(ctx context.Context, c *cli.Command) (*api.Client, *api.Face, error) {
-	s, args, err := begin(c, "a FAMILY, by number or name")
-	if err != nil {
-		return nil, nil, err
-	}
-	id, err := findFamily(ctx, s, args[0])
-	if err != nil {
-		return nil, nil, err
-	}
-	f, err := call[api.Family](s.GetFamily(ctx, id))
+	s, f, err := withFamily(ctx, c)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -1,6 +1,8 @@
 package service_test
 
 import (
+	"context"
+	"database/sql"
 	"log/slog"
 	"net/http"
 	"os"
@@ -334,4 +336,32 @@ func addFile(t testing.TB, c *api.ClientWithResponses, name string, data []byte,
 	r, err := c.AddFileWithBodyWithResponse(t.Context(), kind, body)
 	require.NoError(t, err)
 	return r
+}
+
+// TestFamiliesOfAnOlderServiceAreListed has families stand as an older version left
+// them, without words, listings and makers; the next start lists them.
+func TestFamiliesOfAnOlderServiceAreListed(t *testing.T) {
+	s := servicetest.Start(t, demoStudio)
+	c := s.Client(t, api.RoleViewer)
+	db, err := sql.Open("mysql", s.Database)
+	require.NoError(t, err)
+	defer func() { _ = db.Close() }()
+	for _, q := range []string{"DELETE FROM family_words", "DELETE FROM family_tags", "UPDATE families SET indexer = 0, designer = '', foundry = '', face_count = 0", "UPDATE faces SET file_id = 0, container = '', containers = '', weight_min = 0, weight_max = 0, trait_set = 0"} {
+		_, err := db.ExecContext(t.Context(), q)
+		require.NoError(t, err)
+	}
+	require.Empty(t, names(t, c, api.ListFamiliesParams{Q: new("umbrisk")}))
+	ctx, stop := context.WithCancel(t.Context())
+	done := make(chan error, 1)
+	crate := later(t, s, 0)
+	go func() { done <- crate.Work(ctx) }()
+	assert.Eventually(t, func() bool {
+		return len(names(t, c, api.ListFamiliesParams{Q: new("varga"), Language: &[]string{"pl"}, Weight: new("400")})) == 4
+	}, wait, tick)
+	stop()
+	require.NoError(t, <-done)
+	f, err := c.GetFamilyWithResponse(t.Context(), 2)
+	require.NoError(t, err)
+	assert.Equal(t, "Ines Varga", f.JSON200.Designer)
+	assert.Equal(t, "Lanternjaw Studio", f.JSON200.Foundry)
 }

@@ -134,6 +134,11 @@ func (s *Store) ChangeFamily(ctx context.Context, f *Family) error {
 	return told(s.db.WithContext(ctx).Create(&f.Tags).Error)
 }
 
+// SetMakers writes a family's designer and foundry.
+func (s *Store) SetMakers(ctx context.Context, f *Family) error {
+	return told(s.db.WithContext(ctx).Model(&Family{}).Where("id = ?", f.ID).Updates(map[string]any{"designer": f.Designer, "foundry": f.Foundry}).Error)
+}
+
 // SetOrigin says where a family came from.
 func (s *Store) SetOrigin(ctx context.Context, family int64, origin string) error {
 	return told(s.db.WithContext(ctx).Model(&Family{}).Where("id = ?", family).Update("origin", origin).Error)
