@@ -793,8 +793,11 @@ type Family struct {
 	// ShelfAt When it was retired or deleted
 	ShelfAt *time.Time `json:"shelfAt,omitempty"`
 	ShelfBy *string    `json:"shelfBy,omitempty"`
-	Sites   []Ref      `json:"sites"`
-	Tags    []string   `json:"tags"`
+
+	// Shortlists That it stands on
+	Shortlists []Ref    `json:"shortlists"`
+	Sites      []Ref    `json:"sites"`
+	Tags       []string `json:"tags"`
 }
 
 // FamilyChange defines model for FamilyChange.

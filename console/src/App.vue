@@ -6,10 +6,12 @@ import AppBar from './parts/AppBar.vue'
 import Trouble from './parts/Trouble.vue'
 import SignIn from './pages/SignIn.vue'
 import OwnPassword from './pages/OwnPassword.vue'
+import { providePerson } from './state/person'
 import { useTaste } from './state/taste'
 
 useTaste()
 const { data: person, error, isPending } = me()
+providePerson(person)
 const signedOut = computed(() => error.value instanceof ProblemError && error.value.problem.status === 401)
 </script>
 

@@ -43,6 +43,10 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 	if err != nil {
 		return nil, err
 	}
+	lists, err := c.store.ShortlistsWith(ctx, f.ID)
+	if err != nil {
+		return nil, err
+	}
 	papers, err := c.store.Papers(ctx, f.ID)
 	if err != nil {
 		return nil, err
@@ -58,7 +62,8 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 		Designer: f.Designer, Foundry: f.Foundry, Tags: each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
 		Shelf: api.Shelf(f.Shelf), ShelfAt: f.ShelfAt,
 		Licenses: each(licenses, licenseView), Sites: each(sites, func(s store.Site) api.Ref { return api.Ref{Id: s.ID, Name: s.Name} }),
-		Faces: []api.Face{},
+		Shortlists: each(lists, func(l store.Shortlist) api.Ref { return api.Ref{Id: l.ID, Name: l.Name} }),
+		Faces:      []api.Face{},
 	}
 	if f.ShelfBy != "" {
 		v.ShelfBy = &f.ShelfBy

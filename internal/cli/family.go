@@ -115,6 +115,9 @@ func usedBy(f *api.Family, sentence string) string {
 	for _, s := range f.Sites {
 		out = append(out, "site "+s.Name)
 	}
+	for _, l := range f.Shortlists {
+		out = append(out, "shortlist "+l.Name)
+	}
 	for _, l := range f.Licenses {
 		out = append(out, licenseLine(l))
 	}

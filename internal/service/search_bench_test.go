@@ -4,13 +4,16 @@ import (
 	"database/sql"
 	"fmt"
 	"slices"
+	"sort"
 	"strings"
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/api"
+	"sparecrate/internal/browsertest"
 	"sparecrate/internal/service/servicetest"
 )
 
@@ -22,7 +25,7 @@ func BenchmarkSearch(b *testing.B) {
 	db := s.FillCrate(b, 100_000)
 	viewer := s.Client(b, api.RoleViewer)
 	text := func(s string) *string { return &s }
-	yes, sort, limit := true, api.SortFaces, 30
+	yes, order, limit := true, api.SortFaces, 30
 	later := behind(b, viewer)
 	for _, c := range []struct {
 		name  string
@@ -39,7 +42,7 @@ func BenchmarkSearch(b *testing.B) {
 			"EXISTS (SELECT 1 FROM faces c WHERE c.family_id = f.id AND c.weight_max >= 700 AND c.weight_min <= 700 AND EXISTS (SELECT 1 FROM set_traits t WHERE t.set_id = c.trait_set AND t.trait = 'language:pl'))", "f.name, f.id"},
 		{"rare script", api.ListFamiliesParams{Script: &[]string{"Greek"}},
 			"EXISTS (SELECT 1 FROM faces c WHERE c.family_id = f.id AND EXISTS (SELECT 1 FROM set_traits t WHERE t.set_id = c.trait_set AND t.trait = 'script:Greek'))", "f.name, f.id"},
-		{"used, with a license in force, most faces first", api.ListFamiliesParams{Used: &yes, License: &[]api.LicenseState{api.LicenseInForce}, Sort: &sort},
+		{"used, with a license in force, most faces first", api.ListFamiliesParams{Used: &yes, License: &[]api.LicenseState{api.LicenseInForce}, Sort: &order},
 			"EXISTS (SELECT 1 FROM site_families s WHERE s.family_id = f.id) AND EXISTS (SELECT 1 FROM license_families lf JOIN licenses l ON l.id = lf.license_id WHERE lf.family_id = f.id AND (l.begins IS NULL OR l.begins <= CURDATE()) AND (l.ends IS NULL OR l.ends >= CURDATE()))", "f.face_count DESC, f.id DESC"},
 	} {
 		b.Run(c.name, func(b *testing.B) {
@@ -130,4 +133,51 @@ func behind(b *testing.B, client *api.ClientWithResponses) place {
 		at = place{*q.Cursor, last.Name, last.Id}
 	}
 	return at
+}
+
+// BenchmarkScroll scrolls through the families of 100,000 faces in the browser, 150
+// pixels a frame and 20, which is slow enough for fonts to be fetched, and for as many
+// frames through a plain page of the same words. late is the share of frames that came more than half a
+// frame late; worst-ms the longest wait for one.
+func BenchmarkScroll(b *testing.B) {
+	s := servicetest.Start(b, nil)
+	s.FillCrate(b, 100_000)
+	ctx := browsertest.New(b, "")
+	signIn(b, ctx, s, api.RoleEditor)
+	const frames = 1500
+	scroll := func(step string) []float64 {
+		return browsertest.Eval[[]float64](b, ctx, fmt.Sprintf(`new Promise(done => {
+			const gaps = []; let last = 0
+			const frame = (now) => { if (last) gaps.push(now - last); last = now; if (gaps.length === %d) return done(gaps); %s; requestAnimationFrame(frame) }
+			requestAnimationFrame(frame)
+		})`, frames, step))
+	}
+	report := func(b *testing.B, gaps []float64) {
+		slices.Sort(gaps)
+		late := len(gaps) - sort.SearchFloat64s(gaps, 1.5*1000/60)
+		b.ReportMetric(float64(late)/float64(len(gaps)), "late")
+		b.ReportMetric(gaps[len(gaps)/2], "frame-ms")
+		b.ReportMetric(gaps[len(gaps)*99/100], "p99-ms")
+		b.ReportMetric(gaps[len(gaps)-1], "worst-ms")
+		b.ReportMetric(0, "ns/op")
+	}
+	b.Run("through plain text", func(b *testing.B) {
+		var gaps []float64
+		for b.Loop() {
+			browsertest.Do(b, ctx, chromedp.Navigate("about:blank"), browsertest.Until(`(document.body.innerHTML = Array.from({ length: 3000 }, (_, i) => "<div style='height:96px'><a href='#'>Family " + i + "</a><p style='font-size:40px;margin:0;white-space:nowrap;overflow:hidden'>The quick brown fox jumps over the lazy dog " + i + "</p></div>").join(""), true)`))
+			gaps = append(gaps, scroll("scrollBy(0, 150)")...)
+		}
+		report(b, gaps)
+	})
+	for name, step := range map[string]int{"through the catalog": 150, "slowly": 20} {
+		b.Run(name, func(b *testing.B) {
+			var gaps []float64
+			for b.Loop() {
+				browsertest.Do(b, ctx, chromedp.Navigate(s.Address+"/families"), chromedp.WaitVisible(".strip"))
+				gaps = append(gaps, scroll(fmt.Sprintf("scrollBy(0, %d)", step))...)
+			}
+			report(b, gaps)
+			b.ReportMetric(browsertest.Eval[float64](b, ctx, `Number([...document.querySelectorAll(".slot")].at(-1).dataset.index)`), "families")
+		})
+	}
 }

@@ -60,6 +60,9 @@ func TestShortlists(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "name-taken", again.ApplicationproblemJSONDefault.Code)
 	assert.Equal(t, []string{"Skerrow Sans", "Tidegarth Poster", "Umbrisk Display"}, names(t, c, api.ListFamiliesParams{Shortlist: &l.Id}))
+	stands, err := c.GetFamilyWithResponse(t.Context(), 3)
+	require.NoError(t, err)
+	assert.Contains(t, stands.JSON200.Shortlists, api.Ref{Id: l.Id, Name: "Dome and kiosks"})
 	listed, err := c.ListShortlistsWithResponse(t.Context(), &api.ListShortlistsParams{Client: &orrery})
 	require.NoError(t, err)
 	require.Len(t, listed.JSON200.Items, 1)
@@ -138,7 +141,7 @@ func TestShortlistInTheConsole(t *testing.T) {
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	check := func(name string) browsertest.Step {
-		return chromedp.Click(`//*[@aria-label="Choose ` + name + `"]/ancestor-or-self::label`)
+		return chromedp.Click(`//*[@aria-label="Choose ` + name + `"]`)
 	}
 	names := `[...document.querySelectorAll(".pick .name")].map(n => n.textContent).join()`
 	browsertest.Do(t, ctx, allSet(), check("Umbrisk Display"), check("Tidegarth Poster"), press("Put on a shortlist"), fill("Name of a new shortlist", "Posters\r"),

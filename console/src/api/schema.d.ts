@@ -1603,6 +1603,8 @@ export interface components {
             faces: components["schemas"]["Face"][];
             licenses: components["schemas"]["License"][];
             sites: components["schemas"]["Ref"][];
+            /** @description That it stands on */
+            shortlists: components["schemas"]["Ref"][];
             /** @description That came with its files */
             papers: components["schemas"]["Paper"][];
             etag: string;

@@ -108,7 +108,7 @@ watch(shown, (items) => {
 .words { flex: 1; }
 .line { min-height: 1.6rem; margin-bottom: 0.4rem; }
 .crate { position: relative; }
-.slot { position: absolute; inset: 0 0 auto; }
+.slot { position: absolute; inset: 0 0 auto; contain: layout style; }
 .stale { opacity: 0.6; }
 @media (max-width: 40rem) { .find { flex-wrap: wrap; } .words { flex-basis: 100%; } }
 </style>

@@ -1,7 +1,23 @@
+<script lang="ts">
+const fonts = new Map<string, FontFace>()
+
+/** Loads a font once for the page, whatever shows it. */
+function fontOf(family: string, address: string) {
+  let face = fonts.get(family)
+  if (!face) {
+    face = new FontFace(family, `url(${address})`)
+    fonts.set(family, face)
+    document.fonts.add(face)
+  }
+  return face.load()
+}
+</script>
+
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { base } from '../api/client'
-import { me } from '../api/queries'
+import { usePerson } from '../state/person'
+import { still } from '../state/still'
 import { useTaste } from '../state/taste'
 
 /** Text set in a file of the catalog, fetched once it comes into view. */
@@ -9,8 +25,9 @@ const props = defineProps<{ fileId: number; container: string; place: number; si
 const line = useTemplateRef<HTMLElement>('line')
 const state = ref<'waiting' | 'ready' | 'failed'>('waiting')
 let watching: IntersectionObserver | undefined
+let gone = false
 
-const { data: person } = me()
+const person = usePerson()
 const taste = useTaste()
 // Who may see a font but not have it sees a picture.
 const pictured = computed(() => person.value?.role === 'viewer')
@@ -23,13 +40,10 @@ const address = computed(() => `${base}/files/${props.fileId}/content${foreign.v
 async function load() {
   if (!person.value || pictured.value) return
   state.value = 'waiting'
+  await still()
+  if (gone) return
   try {
-    let face = [...document.fonts].find((f) => f.family.replaceAll('"', '') === family.value)
-    if (!face) {
-      face = new FontFace(family.value, `url(${address.value})`)
-      document.fonts.add(face)
-    }
-    await face.load()
+    await fontOf(family.value, address.value)
     state.value = 'ready'
   } catch {
     state.value = 'failed'
@@ -47,7 +61,10 @@ onMounted(() => {
 })
 watch([family, pictured], load)
 watch(person, (now, before) => now && !before && load())
-onBeforeUnmount(() => watching?.disconnect())
+onBeforeUnmount(() => {
+  gone = true
+  watching?.disconnect()
+})
 </script>
 
 <template>

@@ -23,8 +23,9 @@ function edit() {
 }
 async function askToRemove() {
   const f = props.family
-  const uses = [...f.sites.map((s) => `the site ${s.name}`), ...(f.licenses.length ? [some(f.licenses.length, 'license')] : [])]
-  const question = `${f.name} has ${some(f.faces.length, 'face')}. ${uses.length ? `It is used by ${uses.join(', ')}; those sites get no pack while it is gone. ` : 'Nothing uses it. '}It can be brought back for thirty days.`
+  const sites = f.sites.length ? `It is used by ${f.sites.map((s) => `the site ${s.name}`).join(', ')}; sites get no pack while it is gone. ` : 'No site uses it. '
+  const named = [...f.shortlists.map((l) => `the shortlist ${l.name}`), ...(f.licenses.length ? [some(f.licenses.length, 'license')] : [])]
+  const question = `${f.name} has ${some(f.faces.length, 'face')}. ${sites}${named.length ? `It stands on ${named.join(', ')}. ` : ''}It can be brought back for thirty days.`
   const sure = await ElMessageBox.confirm(question, `Delete ${f.name}?`, { confirmButtonText: 'Delete', cancelButtonText: 'Keep it', type: 'warning' }).catch(() => '')
   if (sure) remove.mutate(undefined)
 }

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { ElCheckbox } from 'element-plus'
 import { computed } from 'vue'
 import type { Schemas } from '../api/client'
 import { label, origins, some } from '../state/show'
@@ -27,7 +26,7 @@ const alarms = computed(() => {
 <template>
   <div class="strip">
     <div class="about">
-      <span class="title"><ElCheckbox v-if="!plain" :model-value="chosen" :aria-label="`Choose ${family.name}`" @change="$emit('choose', Boolean($event))" /><RouterLink class="name" :to="`/families/${family.id}`">{{ family.name }}</RouterLink></span>
+      <span class="title"><input v-if="!plain" type="checkbox" :checked="chosen" :aria-label="`Choose ${family.name}`" @change="$emit('choose', ($event.target as HTMLInputElement).checked)"><RouterLink class="name" :to="`/families/${family.id}`">{{ family.name }}</RouterLink></span>
       <span class="soft small">{{ [family.client.name, family.designer].filter(Boolean).join(' · ') }}</span>
       <span v-if="family.hosts.length" class="small hosts">{{ family.faces.length ? 'Also' : 'Only' }} hosted at {{ family.hosts.join(', ') }}</span>
       <span v-if="standing" class="soft small">{{ standing }}</span>
@@ -45,7 +44,7 @@ const alarms = computed(() => {
 .strip { display: grid; grid-template-columns: 14rem minmax(0, 1fr); gap: 0.25rem 1.5rem; padding: 0.9rem 0; align-items: center; border-top: 1px solid var(--rule); }
 .about { display: grid; }
 .title { display: flex; gap: 0.5rem; align-items: center; }
-.title .el-checkbox { height: 1.4rem; }
+.title input { width: 1rem; height: 1rem; margin: 0; accent-color: var(--sea); }
 .name { font-weight: 650; color: var(--ink); text-decoration: none; }
 .name:hover { text-decoration: underline; }
 .sample { color: inherit; text-decoration: none; min-width: 0; }
