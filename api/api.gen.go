@@ -127,6 +127,45 @@ func (e DeliveryState) Valid() bool {
 	}
 }
 
+// Defines values for DueKind.
+const (
+	DueBarred     DueKind = "barred"
+	DueEnded      DueKind = "license-ended"
+	DueEnds       DueKind = "license-ends"
+	DueNear       DueKind = "near-limit"
+	DueOver       DueKind = "over-limit"
+	DueQuery      DueKind = "query"
+	DueSignOff    DueKind = "sign-off-ends"
+	DueUnknown    DueKind = "unknown-origin"
+	DueUnlicensed DueKind = "unlicensed"
+)
+
+// Valid indicates whether the value is a known member of the DueKind enum.
+func (e DueKind) Valid() bool {
+	switch e {
+	case DueBarred:
+		return true
+	case DueEnded:
+		return true
+	case DueEnds:
+		return true
+	case DueNear:
+		return true
+	case DueOver:
+		return true
+	case DueQuery:
+		return true
+	case DueSignOff:
+		return true
+	case DueUnknown:
+		return true
+	case DueUnlicensed:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FamilySort.
 const (
 	SortBest    FamilySort = "best"
@@ -259,6 +298,48 @@ func (e MadeContainerState) Valid() bool {
 	}
 }
 
+// Defines values for Measure.
+const (
+	MeasureApps      Measure = "apps"
+	MeasurePageViews Measure = "page-views"
+	MeasureSeats     Measure = "seats"
+)
+
+// Valid indicates whether the value is a known member of the Measure enum.
+func (e Measure) Valid() bool {
+	switch e {
+	case MeasureApps:
+		return true
+	case MeasurePageViews:
+		return true
+	case MeasureSeats:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MonthViewsSource.
+const (
+	ViewsCounted  MonthViewsSource = "counted"
+	ViewsImported MonthViewsSource = "imported"
+	ViewsTyped    MonthViewsSource = "typed"
+)
+
+// Valid indicates whether the value is a known member of the MonthViewsSource enum.
+func (e MonthViewsSource) Valid() bool {
+	switch e {
+	case ViewsCounted:
+		return true
+	case ViewsImported:
+		return true
+	case ViewsTyped:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Origin.
 const (
 	OriginBought       Origin = "bought"
@@ -343,6 +424,27 @@ func (e PermissionLevel) Valid() bool {
 	}
 }
 
+// Defines values for Renewal.
+const (
+	RenewalAutomatic Renewal = "automatic"
+	RenewalByHand    Renewal = "by-hand"
+	RenewalNone      Renewal = "none"
+)
+
+// Valid indicates whether the value is a known member of the Renewal enum.
+func (e Renewal) Valid() bool {
+	switch e {
+	case RenewalAutomatic:
+		return true
+	case RenewalByHand:
+		return true
+	case RenewalNone:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	RoleAdmin  Role = "admin"
@@ -400,6 +502,51 @@ func (e Shelf) Valid() bool {
 	case ShelfDeleted:
 		return true
 	case ShelfRetired:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SignOffState.
+const (
+	SignOffEnded     SignOffState = "ended"
+	SignOffHolds     SignOffState = "holds"
+	SignOffOvertaken SignOffState = "overtaken"
+	SignOffWithdrawn SignOffState = "withdrawn"
+)
+
+// Valid indicates whether the value is a known member of the SignOffState enum.
+func (e SignOffState) Valid() bool {
+	switch e {
+	case SignOffEnded:
+		return true
+	case SignOffHolds:
+		return true
+	case SignOffOvertaken:
+		return true
+	case SignOffWithdrawn:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for TermState.
+const (
+	TermEnded    TermState = "ended"
+	TermInForce  TermState = "in-force"
+	TermNotBegun TermState = "not-begun"
+)
+
+// Valid indicates whether the value is a known member of the TermState enum.
+func (e TermState) Valid() bool {
+	switch e {
+	case TermEnded:
+		return true
+	case TermInForce:
+		return true
+	case TermNotBegun:
 		return true
 	default:
 		return false
@@ -472,6 +619,45 @@ func (e ListFamiliesParamsSlope) Valid() bool {
 	case SlopeOblique:
 		return true
 	case SlopeUpright:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetVerdictParamsChange.
+const (
+	ChangeName     GetVerdictParamsChange = "name"
+	ChangeOutlines GetVerdictParamsChange = "outlines"
+	ChangeSubset   GetVerdictParamsChange = "subset"
+)
+
+// Valid indicates whether the value is a known member of the GetVerdictParamsChange enum.
+func (e GetVerdictParamsChange) Valid() bool {
+	switch e {
+	case ChangeName:
+		return true
+	case ChangeOutlines:
+		return true
+	case ChangeSubset:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GetRegisterFileParamsFormat.
+const (
+	RegisterCSV  GetRegisterFileParamsFormat = "csv"
+	RegisterXLSX GetRegisterFileParamsFormat = "xlsx"
+)
+
+// Valid indicates whether the value is a known member of the GetRegisterFileParamsFormat enum.
+func (e GetRegisterFileParamsFormat) Valid() bool {
+	switch e {
+	case RegisterCSV:
+		return true
+	case RegisterXLSX:
 		return true
 	default:
 		return false
@@ -588,6 +774,12 @@ type StudioClient struct {
 // ClientList defines model for ClientList.
 type ClientList struct {
 	Items []StudioClient `json:"items"`
+}
+
+// Confirmation defines model for Confirmation.
+type Confirmation struct {
+	Note *string `json:"note,omitempty"`
+	Spdx string  `json:"spdx"`
 }
 
 // Consent defines model for Consent.
@@ -720,6 +912,86 @@ type Document struct {
 	Sha256  string    `json:"sha256"`
 }
 
+// DocumentHit defines model for DocumentHit.
+type DocumentHit struct {
+	Bytes int64 `json:"bytes"`
+
+	// Family For a paper that came with a family
+	Family  *int64 `json:"family,omitempty"`
+	Id      int64  `json:"id"`
+	License *int64 `json:"license,omitempty"`
+	Name    string `json:"name"`
+
+	// Quote Where the words stand
+	Quote string `json:"quote"`
+}
+
+// DocumentHits defines model for DocumentHits.
+type DocumentHits struct {
+	Items []DocumentHit `json:"items"`
+}
+
+// DueCount defines model for DueCount.
+type DueCount struct {
+	Count int     `json:"count"`
+	Kind  DueKind `json:"kind"`
+}
+
+// DueItem defines model for DueItem.
+type DueItem struct {
+	Client *Ref `json:"client,omitempty"`
+
+	// Day The day it is about
+	Day *openapi_types.Date `json:"day,omitempty"`
+
+	// Days From today; less than 0 once past
+	Days     *int    `json:"days,omitempty"`
+	Families []Ref   `json:"families"`
+	Kind     DueKind `json:"kind"`
+	License  *Ref    `json:"license,omitempty"`
+
+	// Message What is the matter and what to do
+	Message string       `json:"message"`
+	SignOff *int64       `json:"signOff,omitempty"`
+	Sites   []Ref        `json:"sites"`
+	State   VerdictState `json:"state"`
+}
+
+// DueKind defines model for DueKind.
+type DueKind string
+
+// DueList defines model for DueList.
+type DueList struct {
+	Counts []DueCount         `json:"counts"`
+	Day    openapi_types.Date `json:"day"`
+	Items  []DueItem          `json:"items"`
+	Within int                `json:"within"`
+}
+
+// Ending defines model for Ending.
+type Ending struct {
+	Families []EndingFamily `json:"families"`
+	License  License        `json:"license"`
+}
+
+// EndingFamily defines model for EndingFamily.
+type EndingFamily struct {
+	Family Ref `json:"family"`
+
+	// Sites From which it must come off
+	Sites []EndingSite `json:"sites"`
+}
+
+// EndingSite defines model for EndingSite.
+type EndingSite struct {
+	Client  string   `json:"client"`
+	Domains []string `json:"domains"`
+
+	// Packs That hold it
+	Packs []Ref `json:"packs"`
+	Site  Ref   `json:"site"`
+}
+
 // Face defines model for Face.
 type Face struct {
 	// Containers Of the file that packs take
@@ -734,7 +1006,8 @@ type Face struct {
 	Permission string `json:"permission"`
 
 	// Style The style's name within the family
-	Style string `json:"style"`
+	Style   string       `json:"style"`
+	Verdict VerdictState `json:"verdict"`
 }
 
 // FaceMove defines model for FaceMove.
@@ -798,6 +1071,7 @@ type Family struct {
 	Shortlists []Ref    `json:"shortlists"`
 	Sites      []Ref    `json:"sites"`
 	Tags       []string `json:"tags"`
+	Verdict    Verdict  `json:"verdict"`
 }
 
 // FamilyChange defines model for FamilyChange.
@@ -861,6 +1135,25 @@ type FamilySummary struct {
 	Sites int `json:"sites"`
 }
 
+// Feed defines model for Feed.
+type Feed struct {
+	CreatedAt time.Time  `json:"createdAt"`
+	Id        int64      `json:"id"`
+	ReadAt    *time.Time `json:"readAt,omitempty"`
+}
+
+// FeedList defines model for FeedList.
+type FeedList struct {
+	Items []Feed `json:"items"`
+}
+
+// FieldChange defines model for FieldChange.
+type FieldChange struct {
+	Field string `json:"field"`
+	From  string `json:"from"`
+	To    string `json:"to"`
+}
+
 // File defines model for File.
 type File struct {
 	AddedAt time.Time `json:"addedAt"`
@@ -882,6 +1175,18 @@ type File struct {
 	Place   int    `json:"place"`
 	Sha256  string `json:"sha256"`
 	Version string `json:"version"`
+}
+
+// Finding defines model for Finding.
+type Finding struct {
+	// Paper The paper it stands in
+	Paper  *int64  `json:"paper,omitempty"`
+	Phrase *string `json:"phrase,omitempty"`
+	Quote  string  `json:"quote"`
+	Signal *string `json:"signal,omitempty"`
+
+	// Source Where it stands
+	Source string `json:"source"`
 }
 
 // HostedFace defines model for HostedFace.
@@ -1006,26 +1311,68 @@ type LanguageList struct {
 
 // License defines model for License.
 type License struct {
+	Apps *int64 `json:"apps,omitempty"`
+
 	// Changes What the license says of changing the font
-	Changes   LicensedChanges     `json:"changes"`
-	CreatedAt time.Time           `json:"createdAt"`
-	CreatedBy string              `json:"createdBy"`
-	Documents []Document          `json:"documents"`
-	Etag      string              `json:"etag"`
+	Changes   LicensedChanges `json:"changes"`
+	CreatedAt time.Time       `json:"createdAt"`
+	CreatedBy string          `json:"createdBy"`
+
+	// Currency ISO 4217
+	Currency  *string    `json:"currency,omitempty"`
+	Documents []Document `json:"documents"`
+
+	// Domains It is granted for these, and what is below them; any when empty
+	Domains []string `json:"domains"`
+	Etag    string   `json:"etag"`
+
+	// Faces Numbers of the faces it covers; all when empty
+	Faces     []int64             `json:"faces"`
 	Families  []Ref               `json:"families"`
 	From      *openapi_types.Date `json:"from,omitempty"`
 	GrantedTo Ref                 `json:"grantedTo"`
 	Id        int64               `json:"id"`
 	Kind      LicenseKind         `json:"kind"`
 	Licensor  string              `json:"licensor"`
+	Limits    []LicenseLimit      `json:"limits"`
 	Note      string              `json:"note"`
-	Reference string              `json:"reference"`
-	Until     *openapi_types.Date `json:"until,omitempty"`
-	Uses      []Use               `json:"uses"`
+
+	// PageViews At most these a month
+	PageViews *int64 `json:"pageViews,omitempty"`
+
+	// Places Seats and apps it is used for
+	Places []Place `json:"places"`
+
+	// Price In hundredths of the currency
+	Price     *int64 `json:"price,omitempty"`
+	Reference string `json:"reference"`
+
+	// Renewal What happens at the end of the term
+	Renewal *Renewal `json:"renewal,omitempty"`
+	Seats   *int64   `json:"seats,omitempty"`
+
+	// Spdx SPDX identifier of an open license
+	Spdx  *string             `json:"spdx,omitempty"`
+	State TermState           `json:"state"`
+	Until *openapi_types.Date `json:"until,omitempty"`
+	Uses  []Use               `json:"uses"`
 }
 
 // LicenseKind defines model for LicenseKind.
 type LicenseKind string
+
+// LicenseLimit defines model for LicenseLimit.
+type LicenseLimit struct {
+	Cap     int64   `json:"cap"`
+	Measure Measure `json:"measure"`
+
+	// Reached The month in which the cap will be passed if it goes on like this, as 2027-02
+	Reached *string `json:"reached,omitempty"`
+	Used    int64   `json:"used"`
+
+	// When The month of page views, as 2026-10
+	When *string `json:"when,omitempty"`
+}
 
 // LicensePage defines model for LicensePage.
 type LicensePage struct {
@@ -1038,8 +1385,19 @@ type LicenseState string
 
 // LicenseTerms defines model for LicenseTerms.
 type LicenseTerms struct {
+	Apps *int64 `json:"apps,omitempty"`
+
 	// Changes What the license says of changing the font
-	Changes  *LicensedChanges    `json:"changes,omitempty"`
+	Changes *LicensedChanges `json:"changes,omitempty"`
+
+	// Currency ISO 4217
+	Currency *string `json:"currency,omitempty"`
+
+	// Domains It is granted for these, and what is below them; any when empty
+	Domains *[]string `json:"domains,omitempty"`
+
+	// Faces Numbers of the faces it covers; all when empty
+	Faces    *[]int64            `json:"faces,omitempty"`
 	Families []int64             `json:"families"`
 	From     *openapi_types.Date `json:"from,omitempty"`
 
@@ -1049,12 +1407,43 @@ type LicenseTerms struct {
 	Licensor  *string     `json:"licensor,omitempty"`
 	Note      *string     `json:"note,omitempty"`
 
+	// PageViews At most these a month
+	PageViews *int64 `json:"pageViews,omitempty"`
+
+	// Price In hundredths of the currency
+	Price *int64 `json:"price,omitempty"`
+
 	// Reference Order number or the like
 	Reference *string `json:"reference,omitempty"`
+
+	// Renewal What happens at the end of the term
+	Renewal *Renewal `json:"renewal,omitempty"`
+	Seats   *int64   `json:"seats,omitempty"`
+
+	// Spdx SPDX identifier of an open license
+	Spdx *string `json:"spdx,omitempty"`
 
 	// Until Last day; perpetual when left out
 	Until *openapi_types.Date `json:"until,omitempty"`
 	Uses  []Use               `json:"uses"`
+}
+
+// LicenseVersion defines model for LicenseVersion.
+type LicenseVersion struct {
+	At time.Time `json:"at"`
+	By string    `json:"by"`
+
+	// Changed Against the version before
+	Changed []FieldChange `json:"changed"`
+
+	// Terms In a line
+	Terms   string `json:"terms"`
+	Version int    `json:"version"`
+}
+
+// LicenseVersionList defines model for LicenseVersionList.
+type LicenseVersionList struct {
+	Items []LicenseVersion `json:"items"`
 }
 
 // LicensedChanges What the license says of changing the font
@@ -1083,6 +1472,20 @@ type MeantWord struct {
 	Words []string `json:"words"`
 }
 
+// Measure defines model for Measure.
+type Measure string
+
+// MonthViews defines model for MonthViews.
+type MonthViews struct {
+	By     *string           `json:"by,omitempty"`
+	Month  string            `json:"month"`
+	Source *MonthViewsSource `json:"source,omitempty"`
+	Views  int64             `json:"views"`
+}
+
+// MonthViewsSource defines model for MonthViews.Source.
+type MonthViewsSource string
+
 // NewStudioClient defines model for NewClient.
 type NewStudioClient struct {
 	Name string `json:"name"`
@@ -1096,6 +1499,14 @@ type NewDelivery struct {
 
 	// Title What it is known by; the day when left out
 	Title *string `json:"title,omitempty"`
+}
+
+// NewFeed defines model for NewFeed.
+type NewFeed struct {
+	Feed Feed `json:"feed"`
+
+	// Path To be put behind the address of the service; whoever has it can read the due list
+	Path string `json:"path"`
 }
 
 // NewHosted defines model for NewHosted.
@@ -1113,6 +1524,14 @@ type NewPerson struct {
 	Email string `json:"email"`
 	Name  string `json:"name"`
 	Role  Role   `json:"role"`
+}
+
+// NewPlace defines model for NewPlace.
+type NewPlace struct {
+	Measure Measure `json:"measure"`
+
+	// Name Of the person or the app
+	Name string `json:"name"`
 }
 
 // NewSavedSearch defines model for NewSavedSearch.
@@ -1148,11 +1567,38 @@ type NewShortlist struct {
 type NewSignOff struct {
 	Family int64  `json:"family"`
 	Reason string `json:"reason"`
+
+	// Until Last day; as long as the reasons stand when left out
+	Until *openapi_types.Date `json:"until,omitempty"`
+}
+
+// NewTemplate defines model for NewTemplate.
+type NewTemplate struct {
+	Name  string        `json:"name"`
+	Terms TemplateTerms `json:"terms"`
 }
 
 // NewToken defines model for NewToken.
 type NewToken struct {
 	Name string `json:"name"`
+}
+
+// NewViews defines model for NewViews.
+type NewViews struct {
+	Items []MonthViews `json:"items"`
+}
+
+// OpenLicense defines model for OpenLicense.
+type OpenLicense struct {
+	// Copies What it asks for
+	Copies string `json:"copies"`
+	Spdx   string `json:"spdx"`
+	Title  string `json:"title"`
+}
+
+// OpenLicenseList defines model for OpenLicenseList.
+type OpenLicenseList struct {
+	Items []OpenLicense `json:"items"`
 }
 
 // Origin defines model for Origin.
@@ -1211,11 +1657,23 @@ type Person struct {
 	MustChangePassword bool   `json:"mustChangePassword"`
 	Name               string `json:"name"`
 	Role               Role   `json:"role"`
+
+	// Weekly Gets the due list by e-mail
+	Weekly bool `json:"weekly"`
 }
 
 // PersonList defines model for PersonList.
 type PersonList struct {
 	Items []Person `json:"items"`
+}
+
+// Place defines model for Place.
+type Place struct {
+	By      string    `json:"by"`
+	Id      int64     `json:"id"`
+	Measure Measure   `json:"measure"`
+	Name    string    `json:"name"`
+	Since   time.Time `json:"since"`
 }
 
 // Plan defines model for Plan.
@@ -1269,14 +1727,41 @@ type Problem struct {
 	Type   string  `json:"type"`
 }
 
+// Proposal defines model for Proposal.
+type Proposal struct {
+	// Confidence 0 to 1
+	Confidence float32 `json:"confidence"`
+
+	// Copies What the license asks for
+	Copies   string    `json:"copies"`
+	Findings []Finding `json:"findings"`
+	License  *Ref      `json:"license,omitempty"`
+
+	// Reserved Names kept for the unchanged font
+	Reserved []string `json:"reserved"`
+
+	// Spdx SPDX identifier
+	Spdx  string `json:"spdx"`
+	Title string `json:"title"`
+}
+
+// ProposalList defines model for ProposalList.
+type ProposalList struct {
+	Items    []Proposal `json:"items"`
+	Warnings []Finding  `json:"warnings"`
+}
+
 // Reason defines model for Reason.
 type Reason struct {
 	Code string `json:"code"`
 
 	// Evidence Where it stands: a field, a name record, a license
-	Evidence string       `json:"evidence"`
-	Message  string       `json:"message"`
-	State    VerdictState `json:"state"`
+	Evidence string `json:"evidence"`
+
+	// License Number of the license it points at
+	License *int64       `json:"license,omitempty"`
+	Message string       `json:"message"`
+	State   VerdictState `json:"state"`
 }
 
 // Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
@@ -1287,6 +1772,33 @@ type Ref struct {
 	Id   int64  `json:"id"`
 	Name string `json:"name"`
 }
+
+// Register defines model for Register.
+type Register struct {
+	Client *Ref               `json:"client,omitempty"`
+	Day    openapi_types.Date `json:"day"`
+	Items  []RegisterRow      `json:"items"`
+}
+
+// RegisterRow defines model for RegisterRow.
+type RegisterRow struct {
+	Client   Ref      `json:"client"`
+	Evidence []string `json:"evidence"`
+	Faces    int      `json:"faces"`
+	Family   Ref      `json:"family"`
+
+	// Licenses What is licensed
+	Licenses []string `json:"licenses"`
+	Missing  []string `json:"missing"`
+	Origin   Origin   `json:"origin"`
+
+	// Sites Where it is used
+	Sites   []string     `json:"sites"`
+	Verdict VerdictState `json:"verdict"`
+}
+
+// Renewal What happens at the end of the term
+type Renewal string
 
 // ReshapeOrder defines model for ReshapeOrder.
 type ReshapeOrder struct {
@@ -1407,11 +1919,31 @@ type SignIn struct {
 
 // SignOff defines model for SignOff.
 type SignOff struct {
-	At     time.Time    `json:"at"`
-	By     string       `json:"by"`
-	Reason string       `json:"reason"`
-	State  VerdictState `json:"state"`
+	At     time.Time `json:"at"`
+	By     string    `json:"by"`
+	Family Ref       `json:"family"`
+	Id     int64     `json:"id"`
+	Reason string    `json:"reason"`
+	Site   Ref       `json:"site"`
+
+	// Standing Overtaken when the reasons it was given for are others now
+	Standing SignOffState `json:"standing"`
+	State    VerdictState `json:"state"`
+
+	// Until Last day; as long as the reasons stand when left out
+	Until       *openapi_types.Date `json:"until,omitempty"`
+	WithdrawnAt *time.Time          `json:"withdrawnAt,omitempty"`
+	WithdrawnBy *string             `json:"withdrawnBy,omitempty"`
 }
+
+// SignOffList defines model for SignOffList.
+type SignOffList struct {
+	Holding int       `json:"holding"`
+	Items   []SignOff `json:"items"`
+}
+
+// SignOffState Overtaken when the reasons it was given for are others now
+type SignOffState string
 
 // Site defines model for Site.
 type Site struct {
@@ -1457,6 +1989,13 @@ type SiteTerms struct {
 	Name    string    `json:"name"`
 }
 
+// SiteViews defines model for SiteViews.
+type SiteViews struct {
+	Limits []ViewsLimit `json:"limits"`
+	Months []MonthViews `json:"months"`
+	Site   Ref          `json:"site"`
+}
+
 // Snippet defines model for Snippet.
 type Snippet struct {
 	Name string `json:"name"`
@@ -1468,6 +2007,42 @@ type TagCount struct {
 	Families int    `json:"families"`
 	Tag      string `json:"tag"`
 }
+
+// Template defines model for Template.
+type Template struct {
+	CreatedBy string        `json:"createdBy"`
+	Id        int64         `json:"id"`
+	Name      string        `json:"name"`
+	Terms     TemplateTerms `json:"terms"`
+}
+
+// TemplateList defines model for TemplateList.
+type TemplateList struct {
+	Items []Template `json:"items"`
+}
+
+// TemplateTerms defines model for TemplateTerms.
+type TemplateTerms struct {
+	Apps *int64 `json:"apps,omitempty"`
+
+	// Changes What the license says of changing the font
+	Changes  *LicensedChanges `json:"changes,omitempty"`
+	Kind     *LicenseKind     `json:"kind,omitempty"`
+	Licensor *string          `json:"licensor,omitempty"`
+
+	// Months How long it lasts from the day it is recorded; perpetual when left out
+	Months    *int    `json:"months,omitempty"`
+	Note      *string `json:"note,omitempty"`
+	PageViews *int64  `json:"pageViews,omitempty"`
+
+	// Renewal What happens at the end of the term
+	Renewal *Renewal `json:"renewal,omitempty"`
+	Seats   *int64   `json:"seats,omitempty"`
+	Uses    *[]Use   `json:"uses,omitempty"`
+}
+
+// TermState defines model for TermState.
+type TermState string
 
 // Token defines model for Token.
 type Token struct {
@@ -1485,8 +2060,39 @@ type TokenList struct {
 // Use defines model for Use.
 type Use string
 
+// Verdict defines model for Verdict.
+type Verdict struct {
+	Client Ref                `json:"client"`
+	Day    openapi_types.Date `json:"day"`
+	Family Ref                `json:"family"`
+
+	// MayGoOut Clear or signed off
+	MayGoOut bool         `json:"mayGoOut"`
+	Reasons  []Reason     `json:"reasons"`
+	SignOff  *SignOff     `json:"signOff,omitempty"`
+	Site     *Ref         `json:"site,omitempty"`
+	State    VerdictState `json:"state"`
+	Use      Use          `json:"use"`
+}
+
 // VerdictState defines model for VerdictState.
 type VerdictState string
+
+// ViewsLimit defines model for ViewsLimit.
+type ViewsLimit struct {
+	Cap int64 `json:"cap"`
+
+	// Latest All sites that count against it
+	Latest  int64   `json:"latest"`
+	License Ref     `json:"license"`
+	Month   *string `json:"month,omitempty"`
+
+	// Reached The month in which the cap is passed if it goes on like this, as 2027-02
+	Reached *string `json:"reached,omitempty"`
+
+	// Trend More each month
+	Trend int64 `json:"trend"`
+}
 
 // Cursor defines model for Cursor.
 type Cursor = string
@@ -1529,6 +2135,24 @@ type AddDeliveryItemMultipartBody struct {
 
 	// Path With slashes; the name of the file when left out
 	Path *string `json:"path,omitempty"`
+}
+
+// FindDocumentsParams defines parameters for FindDocuments.
+type FindDocumentsParams struct {
+	Q string `form:"q" json:"q"`
+}
+
+// GetDocumentContentParams defines parameters for GetDocumentContent.
+type GetDocumentContentParams struct {
+	// Inline To look at rather than to save; for what a browser shows safely
+	Inline *bool `form:"inline,omitempty" json:"inline,omitempty"`
+}
+
+// ListDueParams defines parameters for ListDue.
+type ListDueParams struct {
+	// Within Days ahead
+	Within *int   `form:"within,omitempty" json:"within,omitempty"`
+	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
 }
 
 // CompareVersionsParams defines parameters for CompareVersions.
@@ -1608,6 +2232,30 @@ type ChangeFamilyParams struct {
 	// IfMatch The ETag of what is being changed
 	IfMatch IfMatch `json:"If-Match"`
 }
+
+// GetVerdictParams defines parameters for GetVerdict.
+type GetVerdictParams struct {
+	// Use Web when left out
+	Use *Use `form:"use,omitempty" json:"use,omitempty"`
+
+	// Site Number of a site; its client and domains count
+	Site *int64 `form:"site,omitempty" json:"site,omitempty"`
+
+	// Client Number of a client; that of the family when left out
+	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
+
+	// Face Number of one face; all when left out
+	Face *int64 `form:"face,omitempty" json:"face,omitempty"`
+
+	// Change What is changed on the way out
+	Change *[]GetVerdictParamsChange `form:"change,omitempty" json:"change,omitempty"`
+
+	// Day Today when left out
+	Day *openapi_types.Date `form:"day,omitempty" json:"day,omitempty"`
+}
+
+// GetVerdictParamsChange defines parameters for GetVerdict.
+type GetVerdictParamsChange string
 
 // AddFileMultipartBody defines parameters for AddFile.
 type AddFileMultipartBody struct {
@@ -1702,6 +2350,31 @@ type KeepPaperJSONBody struct {
 	Paper int64 `json:"paper"`
 }
 
+// GetPaperContentParams defines parameters for GetPaperContent.
+type GetPaperContentParams struct {
+	// Inline To look at rather than to save; for what a browser shows safely
+	Inline *bool `form:"inline,omitempty" json:"inline,omitempty"`
+}
+
+// GetRegisterParams defines parameters for GetRegister.
+type GetRegisterParams struct {
+	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
+}
+
+// GetRegisterFileParams defines parameters for GetRegisterFile.
+type GetRegisterFileParams struct {
+	Format GetRegisterFileParamsFormat `form:"format" json:"format"`
+	Client *int64                      `form:"client,omitempty" json:"client,omitempty"`
+}
+
+// GetRegisterFileParamsFormat defines parameters for GetRegisterFile.
+type GetRegisterFileParamsFormat string
+
+// SetWeeklyJSONBody defines parameters for SetWeekly.
+type SetWeeklyJSONBody struct {
+	Weekly bool `json:"weekly"`
+}
+
 // ListShortlistsParams defines parameters for ListShortlists.
 type ListShortlistsParams struct {
 	// Client Name or number of a client
@@ -1718,6 +2391,12 @@ type ChangeShortlistParams struct {
 	IfMatch IfMatch `json:"If-Match"`
 }
 
+// ListSignOffsParams defines parameters for ListSignOffs.
+type ListSignOffsParams struct {
+	Site  *int64        `form:"site,omitempty" json:"site,omitempty"`
+	State *SignOffState `form:"state,omitempty" json:"state,omitempty"`
+}
+
 // ListSitesParams defines parameters for ListSites.
 type ListSitesParams struct {
 	// Cursor The `next` of the page before
@@ -1729,6 +2408,11 @@ type ListSitesParams struct {
 type ChangeSiteParams struct {
 	// IfMatch The ETag of what is being changed
 	IfMatch IfMatch `json:"If-Match"`
+}
+
+// ImportViewsMultipartBody defines parameters for ImportViews.
+type ImportViewsMultipartBody struct {
+	File openapi_types.File `json:"file"`
 }
 
 // AddClientJSONRequestBody defines body for AddClient for application/json ContentType.
@@ -1752,6 +2436,9 @@ type BringFamilyInJSONRequestBody = BringIn
 // MoveFacesJSONRequestBody defines body for MoveFaces for application/json ContentType.
 type MoveFacesJSONRequestBody = FaceMove
 
+// ConfirmProposalJSONRequestBody defines body for ConfirmProposal for application/json ContentType.
+type ConfirmProposalJSONRequestBody = Confirmation
+
 // AddFileMultipartRequestBody defines body for AddFile for multipart/form-data ContentType.
 type AddFileMultipartRequestBody AddFileMultipartBody
 
@@ -1763,6 +2450,9 @@ type AddHostedJSONRequestBody = NewHosted
 
 // ReadHostedJSONRequestBody defines body for ReadHosted for application/json ContentType.
 type ReadHostedJSONRequestBody = PastedCode
+
+// SaveTemplateJSONRequestBody defines body for SaveTemplate for application/json ContentType.
+type SaveTemplateJSONRequestBody = NewTemplate
 
 // AddLicenseJSONRequestBody defines body for AddLicense for application/json ContentType.
 type AddLicenseJSONRequestBody = LicenseTerms
@@ -1776,6 +2466,9 @@ type AddDocumentMultipartRequestBody AddDocumentMultipartBody
 // KeepPaperJSONRequestBody defines body for KeepPaper for application/json ContentType.
 type KeepPaperJSONRequestBody KeepPaperJSONBody
 
+// AddPlaceJSONRequestBody defines body for AddPlace for application/json ContentType.
+type AddPlaceJSONRequestBody = NewPlace
+
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
 
@@ -1787,6 +2480,9 @@ type SignInJSONRequestBody = SignIn
 
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = PasswordChange
+
+// SetWeeklyJSONRequestBody defines body for SetWeekly for application/json ContentType.
+type SetWeeklyJSONRequestBody SetWeeklyJSONBody
 
 // AddShortlistJSONRequestBody defines body for AddShortlist for application/json ContentType.
 type AddShortlistJSONRequestBody = NewShortlist
@@ -1808,6 +2504,12 @@ type UseFamilyJSONRequestBody = FamilyOnSite
 
 // AddSignOffJSONRequestBody defines body for AddSignOff for application/json ContentType.
 type AddSignOffJSONRequestBody = NewSignOff
+
+// ImportViewsMultipartRequestBody defines body for ImportViews for multipart/form-data ContentType.
+type ImportViewsMultipartRequestBody ImportViewsMultipartBody
+
+// SetViewsJSONRequestBody defines body for SetViews for application/json ContentType.
+type SetViewsJSONRequestBody = NewViews
 
 // AddTokenJSONRequestBody defines body for AddToken for application/json ContentType.
 type AddTokenJSONRequestBody = NewToken
@@ -1982,10 +2684,25 @@ type ClientInterface interface {
 	// Corresponds with POST /deliveries/{id}/items (the `AddDeliveryItem` operationId).
 	AddDeliveryItemWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// FindDocuments Documents and papers whose name or text holds words
+	//
+	// Corresponds with GET /documents (the `FindDocuments` operationId).
+	FindDocuments(ctx context.Context, params *FindDocumentsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetDocumentContent The bytes of a document
 	//
 	// Corresponds with GET /documents/{id}/content (the `GetDocumentContent` operationId).
-	GetDocumentContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+	GetDocumentContent(ctx context.Context, id Id, params *GetDocumentContentParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListDue What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts
+	//
+	// Corresponds with GET /due (the `ListDue` operationId).
+	ListDue(ctx context.Context, params *ListDueParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SendDue Send oneself the weekly e-mail now
+	//
+	// Corresponds with POST /due/mail (the `SendDue` operationId).
+	SendDue(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// CompareVersions What one file of a face changed since another
 	//
@@ -2062,6 +2779,45 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
 	MoveFaces(ctx context.Context, id Id, body MoveFacesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListProposals What the files of a family and the papers beside them say of a license
+	//
+	// Corresponds with GET /families/{id}/proposals (the `ListProposals` operationId).
+	ListProposals(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ConfirmProposalWithBody Confirm an open license, with what says so as its evidence
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
+	ConfirmProposalWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ConfirmProposal Confirm an open license, with what says so as its evidence
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
+	ConfirmProposal(ctx context.Context, id Id, body ConfirmProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetVerdict Whether a family may be used, and why
+	//
+	// Corresponds with GET /families/{id}/verdict (the `GetVerdict` operationId).
+	GetVerdict(ctx context.Context, id Id, params *GetVerdictParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListFeeds The secret addresses of ones own for calendar programs
+	//
+	// Corresponds with GET /feeds (the `ListFeeds` operationId).
+	ListFeeds(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddFeed Make a secret address under which a calendar program reads the due list
+	//
+	// Corresponds with POST /feeds (the `AddFeed` operationId).
+	AddFeed(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WithdrawFeed Withdraw a secret address
+	//
+	// Corresponds with DELETE /feeds/{id} (the `WithdrawFeed` operationId).
+	WithdrawFeed(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AddFileWithBody Take a font file into the catalog
 	//
@@ -2158,6 +2914,30 @@ type ClientInterface interface {
 	// Corresponds with GET /languages (the `ListLanguages` operationId).
 	ListLanguages(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListTemplates The usual kinds of licenses
+	//
+	// Corresponds with GET /license-templates (the `ListTemplates` operationId).
+	ListTemplates(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SaveTemplateWithBody Keep a usual kind of license; one of the same name is replaced
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /license-templates (the `SaveTemplate` operationId).
+	SaveTemplateWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SaveTemplate Keep a usual kind of license; one of the same name is replaced
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /license-templates (the `SaveTemplate` operationId).
+	SaveTemplate(ctx context.Context, body SaveTemplateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DropTemplate Drop a usual kind
+	//
+	// Corresponds with DELETE /license-templates/{id} (the `DropTemplate` operationId).
+	DropTemplate(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListLicenses The license register, newest first
 	//
 	// Corresponds with GET /licenses (the `ListLicenses` operationId).
@@ -2203,6 +2983,11 @@ type ClientInterface interface {
 	// Corresponds with POST /licenses/{id}/documents (the `AddDocument` operationId).
 	AddDocumentWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// EndLicense What must come off if a license ends
+	//
+	// Corresponds with GET /licenses/{id}/ending (the `EndLicense` operationId).
+	EndLicense(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// KeepPaperWithBody Keep a paper that came with a family as evidence of a license
 	//
 	// Takes any type of body and a specified content type.
@@ -2217,6 +3002,35 @@ type ClientInterface interface {
 	// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
 	KeepPaper(ctx context.Context, id Id, body KeepPaperJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// AddPlaceWithBody Give a seat to a person, or count an app
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
+	AddPlaceWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddPlace Give a seat to a person, or count an app
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
+	AddPlace(ctx context.Context, id Id, body AddPlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DropPlace Take a seat or an app away
+	//
+	// Corresponds with DELETE /licenses/{id}/places/{placeId} (the `DropPlace` operationId).
+	DropPlace(ctx context.Context, id Id, placeId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListLicenseVersions The terms of a license as they were recorded, newest first
+	//
+	// Corresponds with GET /licenses/{id}/versions (the `ListLicenseVersions` operationId).
+	ListLicenseVersions(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListOpenLicenses The open licenses that are recognised
+	//
+	// Corresponds with GET /open-licenses (the `ListOpenLicenses` operationId).
+	ListOpenLicenses(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetPackContent The zip
 	//
 	// Corresponds with GET /packs/{id}/content (the `GetPackContent` operationId).
@@ -2225,7 +3039,7 @@ type ClientInterface interface {
 	// GetPaperContent The bytes of a paper that came with a family
 	//
 	// Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
-	GetPaperContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+	GetPaperContent(ctx context.Context, id Id, params *GetPaperContentParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListPeople Everyone with an account (admin)
 	//
@@ -2245,6 +3059,16 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPerson(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetRegister The register - for each family what is licensed, where it is used, evidence, what is missing
+	//
+	// Corresponds with GET /register (the `GetRegister` operationId).
+	GetRegister(ctx context.Context, params *GetRegisterParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetRegisterFile The register as a file
+	//
+	// Corresponds with GET /register/file (the `GetRegisterFile` operationId).
+	GetRegisterFile(ctx context.Context, params *GetRegisterFileParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListSearchWords What families can be found by - the scripts, layout features, problems and tags there are
 	//
@@ -2313,6 +3137,20 @@ type ClientInterface interface {
 	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
 	ChangePassword(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// SetWeeklyWithBody Say whether one gets the due list by e-mail each week
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /session/weekly (the `SetWeekly` operationId).
+	SetWeeklyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetWeekly Say whether one gets the due list by e-mail each week
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /session/weekly (the `SetWeekly` operationId).
+	SetWeekly(ctx context.Context, body SetWeeklyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListShortlists Named, ordered picks of families, by name
 	//
 	// Corresponds with GET /shortlists (the `ListShortlists` operationId).
@@ -2374,6 +3212,16 @@ type ClientInterface interface {
 	//
 	// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `WithdrawShare` operationId).
 	WithdrawShare(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListSignOffs Sign-offs, newest first
+	//
+	// Corresponds with GET /sign-offs (the `ListSignOffs` operationId).
+	ListSignOffs(ctx context.Context, params *ListSignOffsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WithdrawSignOff Withdraw a sign-off; it is kept and no longer holds
+	//
+	// Corresponds with DELETE /sign-offs/{id} (the `WithdrawSignOff` operationId).
+	WithdrawSignOff(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListSites Sites by name
 	//
@@ -2464,6 +3312,32 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /sites/{id}/sign-offs (the `AddSignOff` operationId).
 	AddSignOff(ctx context.Context, id Id, body AddSignOffJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetViews Page views of a site by month, against the limits of its licenses
+	//
+	// Corresponds with GET /sites/{id}/views (the `GetViews` operationId).
+	GetViews(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ImportViewsWithBody Read page views out of a CSV file; a column with months or days and one with numbers
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /sites/{id}/views (the `ImportViews` operationId).
+	ImportViewsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetViewsWithBody Enter page views of months
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /sites/{id}/views (the `SetViews` operationId).
+	SetViewsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetViews Enter page views of months
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /sites/{id}/views (the `SetViews` operationId).
+	SetViews(ctx context.Context, id Id, body SetViewsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListTokens One's own tokens
 	//
@@ -2746,11 +3620,56 @@ func (c *Client) AddDeliveryItemWithBody(ctx context.Context, id Id, contentType
 	return c.Client.Do(req)
 }
 
+// FindDocuments Documents and papers whose name or text holds words
+//
+// Corresponds with GET /documents (the `FindDocuments` operationId).
+func (c *Client) FindDocuments(ctx context.Context, params *FindDocumentsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFindDocumentsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetDocumentContent The bytes of a document
 //
 // Corresponds with GET /documents/{id}/content (the `GetDocumentContent` operationId).
-func (c *Client) GetDocumentContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewGetDocumentContentRequest(c.Server, id)
+func (c *Client) GetDocumentContent(ctx context.Context, id Id, params *GetDocumentContentParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetDocumentContentRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListDue What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts
+//
+// Corresponds with GET /due (the `ListDue` operationId).
+func (c *Client) ListDue(ctx context.Context, params *ListDueParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListDueRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SendDue Send oneself the weekly e-mail now
+//
+// Corresponds with POST /due/mail (the `SendDue` operationId).
+func (c *Client) SendDue(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSendDueRequest(c.Server)
 	if err != nil {
 		return nil, err
 	}
@@ -2947,6 +3866,115 @@ func (c *Client) MoveFacesWithBody(ctx context.Context, id Id, contentType strin
 // Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
 func (c *Client) MoveFaces(ctx context.Context, id Id, body MoveFacesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewMoveFacesRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListProposals What the files of a family and the papers beside them say of a license
+//
+// Corresponds with GET /families/{id}/proposals (the `ListProposals` operationId).
+func (c *Client) ListProposals(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListProposalsRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ConfirmProposalWithBody Confirm an open license, with what says so as its evidence
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
+func (c *Client) ConfirmProposalWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewConfirmProposalRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ConfirmProposal Confirm an open license, with what says so as its evidence
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
+func (c *Client) ConfirmProposal(ctx context.Context, id Id, body ConfirmProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewConfirmProposalRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetVerdict Whether a family may be used, and why
+//
+// Corresponds with GET /families/{id}/verdict (the `GetVerdict` operationId).
+func (c *Client) GetVerdict(ctx context.Context, id Id, params *GetVerdictParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetVerdictRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListFeeds The secret addresses of ones own for calendar programs
+//
+// Corresponds with GET /feeds (the `ListFeeds` operationId).
+func (c *Client) ListFeeds(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListFeedsRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddFeed Make a secret address under which a calendar program reads the due list
+//
+// Corresponds with POST /feeds (the `AddFeed` operationId).
+func (c *Client) AddFeed(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddFeedRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WithdrawFeed Withdraw a secret address
+//
+// Corresponds with DELETE /feeds/{id} (the `WithdrawFeed` operationId).
+func (c *Client) WithdrawFeed(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWithdrawFeedRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -3202,6 +4230,70 @@ func (c *Client) ListLanguages(ctx context.Context, reqEditors ...RequestEditorF
 	return c.Client.Do(req)
 }
 
+// ListTemplates The usual kinds of licenses
+//
+// Corresponds with GET /license-templates (the `ListTemplates` operationId).
+func (c *Client) ListTemplates(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListTemplatesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SaveTemplateWithBody Keep a usual kind of license; one of the same name is replaced
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /license-templates (the `SaveTemplate` operationId).
+func (c *Client) SaveTemplateWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSaveTemplateRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SaveTemplate Keep a usual kind of license; one of the same name is replaced
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /license-templates (the `SaveTemplate` operationId).
+func (c *Client) SaveTemplate(ctx context.Context, body SaveTemplateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSaveTemplateRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DropTemplate Drop a usual kind
+//
+// Corresponds with DELETE /license-templates/{id} (the `DropTemplate` operationId).
+func (c *Client) DropTemplate(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDropTemplateRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListLicenses The license register, newest first
 //
 // Corresponds with GET /licenses (the `ListLicenses` operationId).
@@ -3317,6 +4409,21 @@ func (c *Client) AddDocumentWithBody(ctx context.Context, id Id, contentType str
 	return c.Client.Do(req)
 }
 
+// EndLicense What must come off if a license ends
+//
+// Corresponds with GET /licenses/{id}/ending (the `EndLicense` operationId).
+func (c *Client) EndLicense(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewEndLicenseRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // KeepPaperWithBody Keep a paper that came with a family as evidence of a license
 //
 // Takes any type of body and a specified content type.
@@ -3351,6 +4458,85 @@ func (c *Client) KeepPaper(ctx context.Context, id Id, body KeepPaperJSONRequest
 	return c.Client.Do(req)
 }
 
+// AddPlaceWithBody Give a seat to a person, or count an app
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
+func (c *Client) AddPlaceWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddPlaceRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddPlace Give a seat to a person, or count an app
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
+func (c *Client) AddPlace(ctx context.Context, id Id, body AddPlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddPlaceRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DropPlace Take a seat or an app away
+//
+// Corresponds with DELETE /licenses/{id}/places/{placeId} (the `DropPlace` operationId).
+func (c *Client) DropPlace(ctx context.Context, id Id, placeId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDropPlaceRequest(c.Server, id, placeId)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListLicenseVersions The terms of a license as they were recorded, newest first
+//
+// Corresponds with GET /licenses/{id}/versions (the `ListLicenseVersions` operationId).
+func (c *Client) ListLicenseVersions(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListLicenseVersionsRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListOpenLicenses The open licenses that are recognised
+//
+// Corresponds with GET /open-licenses (the `ListOpenLicenses` operationId).
+func (c *Client) ListOpenLicenses(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListOpenLicensesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // GetPackContent The zip
 //
 // Corresponds with GET /packs/{id}/content (the `GetPackContent` operationId).
@@ -3369,8 +4555,8 @@ func (c *Client) GetPackContent(ctx context.Context, id Id, reqEditors ...Reques
 // GetPaperContent The bytes of a paper that came with a family
 //
 // Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
-func (c *Client) GetPaperContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewGetPaperContentRequest(c.Server, id)
+func (c *Client) GetPaperContent(ctx context.Context, id Id, params *GetPaperContentParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetPaperContentRequest(c.Server, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -3420,6 +4606,36 @@ func (c *Client) AddPersonWithBody(ctx context.Context, contentType string, body
 // Corresponds with POST /people (the `AddPerson` operationId).
 func (c *Client) AddPerson(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddPersonRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetRegister The register - for each family what is licensed, where it is used, evidence, what is missing
+//
+// Corresponds with GET /register (the `GetRegister` operationId).
+func (c *Client) GetRegister(ctx context.Context, params *GetRegisterParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetRegisterRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetRegisterFile The register as a file
+//
+// Corresponds with GET /register/file (the `GetRegisterFile` operationId).
+func (c *Client) GetRegisterFile(ctx context.Context, params *GetRegisterFileParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetRegisterFileRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -3607,6 +4823,40 @@ func (c *Client) ChangePassword(ctx context.Context, body ChangePasswordJSONRequ
 	return c.Client.Do(req)
 }
 
+// SetWeeklyWithBody Say whether one gets the due list by e-mail each week
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /session/weekly (the `SetWeekly` operationId).
+func (c *Client) SetWeeklyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetWeeklyRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetWeekly Say whether one gets the due list by e-mail each week
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /session/weekly (the `SetWeekly` operationId).
+func (c *Client) SetWeekly(ctx context.Context, body SetWeeklyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetWeeklyRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListShortlists Named, ordered picks of families, by name
 //
 // Corresponds with GET /shortlists (the `ListShortlists` operationId).
@@ -3759,6 +5009,36 @@ func (c *Client) ShareShortlist(ctx context.Context, id Id, body ShareShortlistJ
 // Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `WithdrawShare` operationId).
 func (c *Client) WithdrawShare(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewWithdrawShareRequest(c.Server, id, shareId)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListSignOffs Sign-offs, newest first
+//
+// Corresponds with GET /sign-offs (the `ListSignOffs` operationId).
+func (c *Client) ListSignOffs(ctx context.Context, params *ListSignOffsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListSignOffsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WithdrawSignOff Withdraw a sign-off; it is kept and no longer holds
+//
+// Corresponds with DELETE /sign-offs/{id} (the `WithdrawSignOff` operationId).
+func (c *Client) WithdrawSignOff(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWithdrawSignOffRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -3989,6 +5269,72 @@ func (c *Client) AddSignOffWithBody(ctx context.Context, id Id, contentType stri
 // Corresponds with POST /sites/{id}/sign-offs (the `AddSignOff` operationId).
 func (c *Client) AddSignOff(ctx context.Context, id Id, body AddSignOffJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddSignOffRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetViews Page views of a site by month, against the limits of its licenses
+//
+// Corresponds with GET /sites/{id}/views (the `GetViews` operationId).
+func (c *Client) GetViews(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetViewsRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ImportViewsWithBody Read page views out of a CSV file; a column with months or days and one with numbers
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /sites/{id}/views (the `ImportViews` operationId).
+func (c *Client) ImportViewsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewImportViewsRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetViewsWithBody Enter page views of months
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /sites/{id}/views (the `SetViews` operationId).
+func (c *Client) SetViewsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetViewsRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetViews Enter page views of months
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /sites/{id}/views (the `SetViews` operationId).
+func (c *Client) SetViews(ctx context.Context, id Id, body SetViewsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetViewsRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -4626,8 +5972,58 @@ func NewAddDeliveryItemRequestWithBody(server string, id Id, contentType string,
 	return req, nil
 }
 
+// NewFindDocumentsRequest constructs an http.Request for the FindDocuments method
+func NewFindDocumentsRequest(server string, params *FindDocumentsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/documents")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "q", params.Q, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetDocumentContentRequest constructs an http.Request for the GetDocumentContent method
-func NewGetDocumentContentRequest(server string, id Id) (*http.Request, error) {
+func NewGetDocumentContentRequest(server string, id Id, params *GetDocumentContentParams) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -4652,7 +6048,127 @@ func NewGetDocumentContentRequest(server string, id Id) (*http.Request, error) {
 		return nil, err
 	}
 
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Inline != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "inline", *params.Inline, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListDueRequest constructs an http.Request for the ListDue method
+func NewListDueRequest(server string, params *ListDueParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/due")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Within != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "within", *params.Within, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Client != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSendDueRequest constructs an http.Request for the SendDue method
+func NewSendDueRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/due/mail")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -5349,6 +6865,296 @@ func NewMoveFacesRequestWithBody(server string, id Id, contentType string, body 
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListProposalsRequest constructs an http.Request for the ListProposals method
+func NewListProposalsRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/proposals", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewConfirmProposalRequest calls the generic ConfirmProposal builder with application/json body
+func NewConfirmProposalRequest(server string, id Id, body ConfirmProposalJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewConfirmProposalRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewConfirmProposalRequestWithBody constructs an http.Request for the ConfirmProposal method, with any body, and a specified content type
+func NewConfirmProposalRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/proposals", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGetVerdictRequest constructs an http.Request for the GetVerdict method
+func NewGetVerdictRequest(server string, id Id, params *GetVerdictParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/verdict", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Use != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "use", *params.Use, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Site != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "site", *params.Site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Client != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Face != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "face", *params.Face, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Change != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "change", *params.Change, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Day != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "day", *params.Day, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListFeedsRequest constructs an http.Request for the ListFeeds method
+func NewListFeedsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/feeds")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddFeedRequest constructs an http.Request for the AddFeed method
+func NewAddFeedRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/feeds")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewWithdrawFeedRequest constructs an http.Request for the WithdrawFeed method
+func NewWithdrawFeedRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/feeds/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -6077,6 +7883,107 @@ func NewListLanguagesRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewListTemplatesRequest constructs an http.Request for the ListTemplates method
+func NewListTemplatesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/license-templates")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSaveTemplateRequest calls the generic SaveTemplate builder with application/json body
+func NewSaveTemplateRequest(server string, body SaveTemplateJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSaveTemplateRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewSaveTemplateRequestWithBody constructs an http.Request for the SaveTemplate method, with any body, and a specified content type
+func NewSaveTemplateRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/license-templates")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDropTemplateRequest constructs an http.Request for the DropTemplate method
+func NewDropTemplateRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/license-templates/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListLicensesRequest constructs an http.Request for the ListLicenses method
 func NewListLicensesRequest(server string, params *ListLicensesParams) (*http.Request, error) {
 	var err error
@@ -6313,6 +8220,40 @@ func NewAddDocumentRequestWithBody(server string, id Id, contentType string, bod
 	return req, nil
 }
 
+// NewEndLicenseRequest constructs an http.Request for the EndLicense method
+func NewEndLicenseRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/licenses/%s/ending", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewKeepPaperRequest calls the generic KeepPaper builder with application/json body
 func NewKeepPaperRequest(server string, id Id, body KeepPaperJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -6360,6 +8301,155 @@ func NewKeepPaperRequestWithBody(server string, id Id, contentType string, body 
 	return req, nil
 }
 
+// NewAddPlaceRequest calls the generic AddPlace builder with application/json body
+func NewAddPlaceRequest(server string, id Id, body AddPlaceJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddPlaceRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewAddPlaceRequestWithBody constructs an http.Request for the AddPlace method, with any body, and a specified content type
+func NewAddPlaceRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/licenses/%s/places", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDropPlaceRequest constructs an http.Request for the DropPlace method
+func NewDropPlaceRequest(server string, id Id, placeId int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "placeId", placeId, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/licenses/%s/places/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListLicenseVersionsRequest constructs an http.Request for the ListLicenseVersions method
+func NewListLicenseVersionsRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/licenses/%s/versions", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListOpenLicensesRequest constructs an http.Request for the ListOpenLicenses method
+func NewListOpenLicensesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/open-licenses")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetPackContentRequest constructs an http.Request for the GetPackContent method
 func NewGetPackContentRequest(server string, id Id) (*http.Request, error) {
 	var err error
@@ -6395,7 +8485,7 @@ func NewGetPackContentRequest(server string, id Id) (*http.Request, error) {
 }
 
 // NewGetPaperContentRequest constructs an http.Request for the GetPaperContent method
-func NewGetPaperContentRequest(server string, id Id) (*http.Request, error) {
+func NewGetPaperContentRequest(server string, id Id, params *GetPaperContentParams) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -6418,6 +8508,33 @@ func NewGetPaperContentRequest(server string, id Id) (*http.Request, error) {
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Inline != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "inline", *params.Inline, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -6491,6 +8608,122 @@ func NewAddPersonRequestWithBody(server string, contentType string, body io.Read
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGetRegisterRequest constructs an http.Request for the GetRegister method
+func NewGetRegisterRequest(server string, params *GetRegisterParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/register")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Client != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetRegisterFileRequest constructs an http.Request for the GetRegisterFile method
+func NewGetRegisterFileRequest(server string, params *GetRegisterFileParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/register/file")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "format", params.Format, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Client != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -6738,6 +8971,46 @@ func NewChangePasswordRequestWithBody(server string, contentType string, body io
 	}
 
 	operationPath := fmt.Sprintf("/session/password")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewSetWeeklyRequest calls the generic SetWeekly builder with application/json body
+func NewSetWeeklyRequest(server string, body SetWeeklyJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetWeeklyRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewSetWeeklyRequestWithBody constructs an http.Request for the SetWeekly method, with any body, and a specified content type
+func NewSetWeeklyRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/weekly")
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -7074,6 +9347,106 @@ func NewWithdrawShareRequest(server string, id Id, shareId int64) (*http.Request
 	}
 
 	operationPath := fmt.Sprintf("/shortlists/%s/shares/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListSignOffsRequest constructs an http.Request for the ListSignOffs method
+func NewListSignOffsRequest(server string, params *ListSignOffsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sign-offs")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Site != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "site", *params.Site, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.State != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "state", *params.State, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewWithdrawSignOffRequest constructs an http.Request for the WithdrawSignOff method
+func NewWithdrawSignOffRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sign-offs/%s", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -7535,6 +9908,123 @@ func NewAddSignOffRequestWithBody(server string, id Id, contentType string, body
 	return req, nil
 }
 
+// NewGetViewsRequest constructs an http.Request for the GetViews method
+func NewGetViewsRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/views", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewImportViewsRequestWithBody constructs an http.Request for the ImportViews method, with any body, and a specified content type
+func NewImportViewsRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/views", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewSetViewsRequest calls the generic SetViews builder with application/json body
+func NewSetViewsRequest(server string, id Id, body SetViewsJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetViewsRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewSetViewsRequestWithBody constructs an http.Request for the SetViews method, with any body, and a specified content type
+func NewSetViewsRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/views", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListTokensRequest constructs an http.Request for the ListTokens method
 func NewListTokensRequest(server string) (*http.Request, error) {
 	var err error
@@ -7794,12 +10284,33 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /deliveries/{id}/items (the `AddDeliveryItem` operationId).
 	AddDeliveryItemWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddDeliveryItemResponse, error)
 
+	// FindDocumentsWithResponse Documents and papers whose name or text holds words
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /documents (the `FindDocuments` operationId).
+	FindDocumentsWithResponse(ctx context.Context, params *FindDocumentsParams, reqEditors ...RequestEditorFn) (*FindDocumentsResponse, error)
+
 	// GetDocumentContentWithResponse The bytes of a document
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /documents/{id}/content (the `GetDocumentContent` operationId).
-	GetDocumentContentWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetDocumentContentResponse, error)
+	GetDocumentContentWithResponse(ctx context.Context, id Id, params *GetDocumentContentParams, reqEditors ...RequestEditorFn) (*GetDocumentContentResponse, error)
+
+	// ListDueWithResponse What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /due (the `ListDue` operationId).
+	ListDueWithResponse(ctx context.Context, params *ListDueParams, reqEditors ...RequestEditorFn) (*ListDueResponse, error)
+
+	// SendDueWithResponse Send oneself the weekly e-mail now
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /due/mail (the `SendDue` operationId).
+	SendDueWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*SendDueResponse, error)
 
 	// CompareVersionsWithResponse What one file of a face changed since another
 	//
@@ -7888,6 +10399,55 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
 	MoveFacesWithResponse(ctx context.Context, id Id, body MoveFacesJSONRequestBody, reqEditors ...RequestEditorFn) (*MoveFacesResponse, error)
+
+	// ListProposalsWithResponse What the files of a family and the papers beside them say of a license
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /families/{id}/proposals (the `ListProposals` operationId).
+	ListProposalsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListProposalsResponse, error)
+
+	// ConfirmProposalWithBodyWithResponse Confirm an open license, with what says so as its evidence
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
+	ConfirmProposalWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmProposalResponse, error)
+
+	// ConfirmProposalWithResponse Confirm an open license, with what says so as its evidence
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
+	ConfirmProposalWithResponse(ctx context.Context, id Id, body ConfirmProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmProposalResponse, error)
+
+	// GetVerdictWithResponse Whether a family may be used, and why
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /families/{id}/verdict (the `GetVerdict` operationId).
+	GetVerdictWithResponse(ctx context.Context, id Id, params *GetVerdictParams, reqEditors ...RequestEditorFn) (*GetVerdictResponse, error)
+
+	// ListFeedsWithResponse The secret addresses of ones own for calendar programs
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /feeds (the `ListFeeds` operationId).
+	ListFeedsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListFeedsResponse, error)
+
+	// AddFeedWithResponse Make a secret address under which a calendar program reads the due list
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /feeds (the `AddFeed` operationId).
+	AddFeedWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*AddFeedResponse, error)
+
+	// WithdrawFeedWithResponse Withdraw a secret address
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /feeds/{id} (the `WithdrawFeed` operationId).
+	WithdrawFeedWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*WithdrawFeedResponse, error)
 
 	// AddFileWithBodyWithResponse Take a font file into the catalog
 	//
@@ -8000,6 +10560,34 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /languages (the `ListLanguages` operationId).
 	ListLanguagesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListLanguagesResponse, error)
 
+	// ListTemplatesWithResponse The usual kinds of licenses
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /license-templates (the `ListTemplates` operationId).
+	ListTemplatesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTemplatesResponse, error)
+
+	// SaveTemplateWithBodyWithResponse Keep a usual kind of license; one of the same name is replaced
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /license-templates (the `SaveTemplate` operationId).
+	SaveTemplateWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SaveTemplateResponse, error)
+
+	// SaveTemplateWithResponse Keep a usual kind of license; one of the same name is replaced
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /license-templates (the `SaveTemplate` operationId).
+	SaveTemplateWithResponse(ctx context.Context, body SaveTemplateJSONRequestBody, reqEditors ...RequestEditorFn) (*SaveTemplateResponse, error)
+
+	// DropTemplateWithResponse Drop a usual kind
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /license-templates/{id} (the `DropTemplate` operationId).
+	DropTemplateWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DropTemplateResponse, error)
+
 	// ListLicensesWithResponse The license register, newest first
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -8049,6 +10637,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /licenses/{id}/documents (the `AddDocument` operationId).
 	AddDocumentWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddDocumentResponse, error)
 
+	// EndLicenseWithResponse What must come off if a license ends
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /licenses/{id}/ending (the `EndLicense` operationId).
+	EndLicenseWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*EndLicenseResponse, error)
+
 	// KeepPaperWithBodyWithResponse Keep a paper that came with a family as evidence of a license
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -8063,6 +10658,41 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
 	KeepPaperWithResponse(ctx context.Context, id Id, body KeepPaperJSONRequestBody, reqEditors ...RequestEditorFn) (*KeepPaperResponse, error)
 
+	// AddPlaceWithBodyWithResponse Give a seat to a person, or count an app
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
+	AddPlaceWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddPlaceResponse, error)
+
+	// AddPlaceWithResponse Give a seat to a person, or count an app
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
+	AddPlaceWithResponse(ctx context.Context, id Id, body AddPlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPlaceResponse, error)
+
+	// DropPlaceWithResponse Take a seat or an app away
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /licenses/{id}/places/{placeId} (the `DropPlace` operationId).
+	DropPlaceWithResponse(ctx context.Context, id Id, placeId int64, reqEditors ...RequestEditorFn) (*DropPlaceResponse, error)
+
+	// ListLicenseVersionsWithResponse The terms of a license as they were recorded, newest first
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /licenses/{id}/versions (the `ListLicenseVersions` operationId).
+	ListLicenseVersionsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListLicenseVersionsResponse, error)
+
+	// ListOpenLicensesWithResponse The open licenses that are recognised
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /open-licenses (the `ListOpenLicenses` operationId).
+	ListOpenLicensesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListOpenLicensesResponse, error)
+
 	// GetPackContentWithResponse The zip
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -8075,7 +10705,7 @@ type ClientWithResponsesInterface interface {
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
-	GetPaperContentWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetPaperContentResponse, error)
+	GetPaperContentWithResponse(ctx context.Context, id Id, params *GetPaperContentParams, reqEditors ...RequestEditorFn) (*GetPaperContentResponse, error)
 
 	// ListPeopleWithResponse Everyone with an account (admin)
 	//
@@ -8097,6 +10727,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPersonWithResponse(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPersonResponse, error)
+
+	// GetRegisterWithResponse The register - for each family what is licensed, where it is used, evidence, what is missing
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /register (the `GetRegister` operationId).
+	GetRegisterWithResponse(ctx context.Context, params *GetRegisterParams, reqEditors ...RequestEditorFn) (*GetRegisterResponse, error)
+
+	// GetRegisterFileWithResponse The register as a file
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /register/file (the `GetRegisterFile` operationId).
+	GetRegisterFileWithResponse(ctx context.Context, params *GetRegisterFileParams, reqEditors ...RequestEditorFn) (*GetRegisterFileResponse, error)
 
 	// ListSearchWordsWithResponse What families can be found by - the scripts, layout features, problems and tags there are
 	//
@@ -8175,6 +10819,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /session/password (the `ChangePassword` operationId).
 	ChangePasswordWithResponse(ctx context.Context, body ChangePasswordJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePasswordResponse, error)
 
+	// SetWeeklyWithBodyWithResponse Say whether one gets the due list by e-mail each week
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/weekly (the `SetWeekly` operationId).
+	SetWeeklyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetWeeklyResponse, error)
+
+	// SetWeeklyWithResponse Say whether one gets the due list by e-mail each week
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/weekly (the `SetWeekly` operationId).
+	SetWeeklyWithResponse(ctx context.Context, body SetWeeklyJSONRequestBody, reqEditors ...RequestEditorFn) (*SetWeeklyResponse, error)
+
 	// ListShortlistsWithResponse Named, ordered picks of families, by name
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -8244,6 +10902,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `WithdrawShare` operationId).
 	WithdrawShareWithResponse(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*WithdrawShareResponse, error)
+
+	// ListSignOffsWithResponse Sign-offs, newest first
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sign-offs (the `ListSignOffs` operationId).
+	ListSignOffsWithResponse(ctx context.Context, params *ListSignOffsParams, reqEditors ...RequestEditorFn) (*ListSignOffsResponse, error)
+
+	// WithdrawSignOffWithResponse Withdraw a sign-off; it is kept and no longer holds
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /sign-offs/{id} (the `WithdrawSignOff` operationId).
+	WithdrawSignOffWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*WithdrawSignOffResponse, error)
 
 	// ListSitesWithResponse Sites by name
 	//
@@ -8346,6 +11018,34 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /sites/{id}/sign-offs (the `AddSignOff` operationId).
 	AddSignOffWithResponse(ctx context.Context, id Id, body AddSignOffJSONRequestBody, reqEditors ...RequestEditorFn) (*AddSignOffResponse, error)
+
+	// GetViewsWithResponse Page views of a site by month, against the limits of its licenses
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sites/{id}/views (the `GetViews` operationId).
+	GetViewsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetViewsResponse, error)
+
+	// ImportViewsWithBodyWithResponse Read page views out of a CSV file; a column with months or days and one with numbers
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/views (the `ImportViews` operationId).
+	ImportViewsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ImportViewsResponse, error)
+
+	// SetViewsWithBodyWithResponse Enter page views of months
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/views (the `SetViews` operationId).
+	SetViewsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetViewsResponse, error)
+
+	// SetViewsWithResponse Enter page views of months
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/views (the `SetViews` operationId).
+	SetViewsWithResponse(ctx context.Context, id Id, body SetViewsJSONRequestBody, reqEditors ...RequestEditorFn) (*SetViewsResponse, error)
 
 	// ListTokensWithResponse One's own tokens
 	//
@@ -9000,10 +11700,59 @@ func (r AddDeliveryItemResponse) ContentType() string {
 	return ""
 }
 
+type FindDocumentsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DocumentHits
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r FindDocumentsResponse) GetJSON200() *DocumentHits {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FindDocumentsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FindDocumentsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FindDocumentsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FindDocumentsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FindDocumentsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 // GetDocumentContentResponse200Headers the declared response headers of an HTTP 200 response for GetDocumentContent
 type GetDocumentContentResponse200Headers struct {
 	CacheControl       *string
 	ContentDisposition *string
+	ContentType        *string
 }
 
 type GetDocumentContentResponse struct {
@@ -9043,6 +11792,95 @@ func (r GetDocumentContentResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetDocumentContentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListDueResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DueList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListDueResponse) GetJSON200() *DueList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListDueResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListDueResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListDueResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListDueResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListDueResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SendDueResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SendDueResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SendDueResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SendDueResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SendDueResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SendDueResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -9517,6 +12355,287 @@ func (r MoveFacesResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r MoveFacesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListProposalsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ProposalList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListProposalsResponse) GetJSON200() *ProposalList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListProposalsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListProposalsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListProposalsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListProposalsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListProposalsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ConfirmProposalResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *License
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r ConfirmProposalResponse) GetJSON201() *License {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ConfirmProposalResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ConfirmProposalResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ConfirmProposalResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ConfirmProposalResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ConfirmProposalResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetVerdictResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Verdict
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetVerdictResponse) GetJSON200() *Verdict {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetVerdictResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetVerdictResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetVerdictResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetVerdictResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetVerdictResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListFeedsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FeedList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListFeedsResponse) GetJSON200() *FeedList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListFeedsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListFeedsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListFeedsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListFeedsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListFeedsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddFeedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *NewFeed
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddFeedResponse) GetJSON201() *NewFeed {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddFeedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddFeedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddFeedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddFeedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddFeedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WithdrawFeedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WithdrawFeedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WithdrawFeedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WithdrawFeedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WithdrawFeedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WithdrawFeedResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -10101,6 +13220,143 @@ func (r ListLanguagesResponse) ContentType() string {
 	return ""
 }
 
+type ListTemplatesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *TemplateList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListTemplatesResponse) GetJSON200() *TemplateList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListTemplatesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListTemplatesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListTemplatesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListTemplatesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListTemplatesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SaveTemplateResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Template
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r SaveTemplateResponse) GetJSON201() *Template {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SaveTemplateResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SaveTemplateResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SaveTemplateResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SaveTemplateResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SaveTemplateResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DropTemplateResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DropTemplateResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DropTemplateResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DropTemplateResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DropTemplateResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DropTemplateResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListLicensesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -10362,6 +13618,54 @@ func (r AddDocumentResponse) ContentType() string {
 	return ""
 }
 
+type EndLicenseResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Ending
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r EndLicenseResponse) GetJSON200() *Ending {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r EndLicenseResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r EndLicenseResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r EndLicenseResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r EndLicenseResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r EndLicenseResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type KeepPaperResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -10404,6 +13708,198 @@ func (r KeepPaperResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r KeepPaperResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddPlaceResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *License
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddPlaceResponse) GetJSON201() *License {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddPlaceResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddPlaceResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddPlaceResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddPlaceResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddPlaceResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DropPlaceResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *License
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DropPlaceResponse) GetJSON200() *License {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DropPlaceResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DropPlaceResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DropPlaceResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DropPlaceResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DropPlaceResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListLicenseVersionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *LicenseVersionList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListLicenseVersionsResponse) GetJSON200() *LicenseVersionList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListLicenseVersionsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListLicenseVersionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListLicenseVersionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListLicenseVersionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListLicenseVersionsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListOpenLicensesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *OpenLicenseList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListOpenLicensesResponse) GetJSON200() *OpenLicenseList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListOpenLicensesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListOpenLicensesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListOpenLicensesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListOpenLicensesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListOpenLicensesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -10462,6 +13958,7 @@ func (r GetPackContentResponse) ContentType() string {
 type GetPaperContentResponse200Headers struct {
 	CacheControl       *string
 	ContentDisposition *string
+	ContentType        *string
 }
 
 type GetPaperContentResponse struct {
@@ -10597,6 +14094,102 @@ func (r AddPersonResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AddPersonResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetRegisterResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Register
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetRegisterResponse) GetJSON200() *Register {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetRegisterResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetRegisterResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetRegisterResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetRegisterResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetRegisterResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetRegisterFileResponse200Headers the declared response headers of an HTTP 200 response for GetRegisterFile
+type GetRegisterFileResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type GetRegisterFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetRegisterFileResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetRegisterFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetRegisterFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetRegisterFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetRegisterFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetRegisterFileResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -10966,6 +14559,54 @@ func (r ChangePasswordResponse) ContentType() string {
 	return ""
 }
 
+type SetWeeklyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Person
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetWeeklyResponse) GetJSON200() *Person {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetWeeklyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetWeeklyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetWeeklyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetWeeklyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetWeeklyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListShortlistsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -11296,6 +14937,102 @@ func (r WithdrawShareResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r WithdrawShareResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListSignOffsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SignOffList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListSignOffsResponse) GetJSON200() *SignOffList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListSignOffsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListSignOffsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListSignOffsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListSignOffsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListSignOffsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WithdrawSignOffResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SignOff
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r WithdrawSignOffResponse) GetJSON200() *SignOff {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WithdrawSignOffResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WithdrawSignOffResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WithdrawSignOffResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WithdrawSignOffResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WithdrawSignOffResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -11803,6 +15540,150 @@ func (r AddSignOffResponse) ContentType() string {
 	return ""
 }
 
+type GetViewsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteViews
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetViewsResponse) GetJSON200() *SiteViews {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetViewsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetViewsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetViewsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetViewsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetViewsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ImportViewsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteViews
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ImportViewsResponse) GetJSON200() *SiteViews {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ImportViewsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ImportViewsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ImportViewsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ImportViewsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ImportViewsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SetViewsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteViews
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetViewsResponse) GetJSON200() *SiteViews {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetViewsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetViewsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetViewsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetViewsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetViewsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListTokensResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -12150,17 +16031,56 @@ func (c *ClientWithResponses) AddDeliveryItemWithBodyWithResponse(ctx context.Co
 	return ParseAddDeliveryItemResponse(rsp)
 }
 
+// FindDocumentsWithResponse Documents and papers whose name or text holds words
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /documents (the `FindDocuments` operationId).
+func (c *ClientWithResponses) FindDocumentsWithResponse(ctx context.Context, params *FindDocumentsParams, reqEditors ...RequestEditorFn) (*FindDocumentsResponse, error) {
+	rsp, err := c.FindDocuments(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFindDocumentsResponse(rsp)
+}
+
 // GetDocumentContentWithResponse The bytes of a document
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /documents/{id}/content (the `GetDocumentContent` operationId).
-func (c *ClientWithResponses) GetDocumentContentWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetDocumentContentResponse, error) {
-	rsp, err := c.GetDocumentContent(ctx, id, reqEditors...)
+func (c *ClientWithResponses) GetDocumentContentWithResponse(ctx context.Context, id Id, params *GetDocumentContentParams, reqEditors ...RequestEditorFn) (*GetDocumentContentResponse, error) {
+	rsp, err := c.GetDocumentContent(ctx, id, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
 	return ParseGetDocumentContentResponse(rsp)
+}
+
+// ListDueWithResponse What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /due (the `ListDue` operationId).
+func (c *ClientWithResponses) ListDueWithResponse(ctx context.Context, params *ListDueParams, reqEditors ...RequestEditorFn) (*ListDueResponse, error) {
+	rsp, err := c.ListDue(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListDueResponse(rsp)
+}
+
+// SendDueWithResponse Send oneself the weekly e-mail now
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /due/mail (the `SendDue` operationId).
+func (c *ClientWithResponses) SendDueWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*SendDueResponse, error) {
+	rsp, err := c.SendDue(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSendDueResponse(rsp)
 }
 
 // CompareVersionsWithResponse What one file of a face changed since another
@@ -12321,6 +16241,97 @@ func (c *ClientWithResponses) MoveFacesWithResponse(ctx context.Context, id Id, 
 		return nil, err
 	}
 	return ParseMoveFacesResponse(rsp)
+}
+
+// ListProposalsWithResponse What the files of a family and the papers beside them say of a license
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /families/{id}/proposals (the `ListProposals` operationId).
+func (c *ClientWithResponses) ListProposalsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListProposalsResponse, error) {
+	rsp, err := c.ListProposals(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListProposalsResponse(rsp)
+}
+
+// ConfirmProposalWithBodyWithResponse Confirm an open license, with what says so as its evidence
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
+func (c *ClientWithResponses) ConfirmProposalWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmProposalResponse, error) {
+	rsp, err := c.ConfirmProposalWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseConfirmProposalResponse(rsp)
+}
+
+// ConfirmProposalWithResponse Confirm an open license, with what says so as its evidence
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
+func (c *ClientWithResponses) ConfirmProposalWithResponse(ctx context.Context, id Id, body ConfirmProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmProposalResponse, error) {
+	rsp, err := c.ConfirmProposal(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseConfirmProposalResponse(rsp)
+}
+
+// GetVerdictWithResponse Whether a family may be used, and why
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /families/{id}/verdict (the `GetVerdict` operationId).
+func (c *ClientWithResponses) GetVerdictWithResponse(ctx context.Context, id Id, params *GetVerdictParams, reqEditors ...RequestEditorFn) (*GetVerdictResponse, error) {
+	rsp, err := c.GetVerdict(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetVerdictResponse(rsp)
+}
+
+// ListFeedsWithResponse The secret addresses of ones own for calendar programs
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /feeds (the `ListFeeds` operationId).
+func (c *ClientWithResponses) ListFeedsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListFeedsResponse, error) {
+	rsp, err := c.ListFeeds(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListFeedsResponse(rsp)
+}
+
+// AddFeedWithResponse Make a secret address under which a calendar program reads the due list
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /feeds (the `AddFeed` operationId).
+func (c *ClientWithResponses) AddFeedWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*AddFeedResponse, error) {
+	rsp, err := c.AddFeed(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddFeedResponse(rsp)
+}
+
+// WithdrawFeedWithResponse Withdraw a secret address
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /feeds/{id} (the `WithdrawFeed` operationId).
+func (c *ClientWithResponses) WithdrawFeedWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*WithdrawFeedResponse, error) {
+	rsp, err := c.WithdrawFeed(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWithdrawFeedResponse(rsp)
 }
 
 // AddFileWithBodyWithResponse Take a font file into the catalog
@@ -12524,6 +16535,58 @@ func (c *ClientWithResponses) ListLanguagesWithResponse(ctx context.Context, req
 	return ParseListLanguagesResponse(rsp)
 }
 
+// ListTemplatesWithResponse The usual kinds of licenses
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /license-templates (the `ListTemplates` operationId).
+func (c *ClientWithResponses) ListTemplatesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTemplatesResponse, error) {
+	rsp, err := c.ListTemplates(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListTemplatesResponse(rsp)
+}
+
+// SaveTemplateWithBodyWithResponse Keep a usual kind of license; one of the same name is replaced
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /license-templates (the `SaveTemplate` operationId).
+func (c *ClientWithResponses) SaveTemplateWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SaveTemplateResponse, error) {
+	rsp, err := c.SaveTemplateWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSaveTemplateResponse(rsp)
+}
+
+// SaveTemplateWithResponse Keep a usual kind of license; one of the same name is replaced
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /license-templates (the `SaveTemplate` operationId).
+func (c *ClientWithResponses) SaveTemplateWithResponse(ctx context.Context, body SaveTemplateJSONRequestBody, reqEditors ...RequestEditorFn) (*SaveTemplateResponse, error) {
+	rsp, err := c.SaveTemplate(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSaveTemplateResponse(rsp)
+}
+
+// DropTemplateWithResponse Drop a usual kind
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /license-templates/{id} (the `DropTemplate` operationId).
+func (c *ClientWithResponses) DropTemplateWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DropTemplateResponse, error) {
+	rsp, err := c.DropTemplate(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDropTemplateResponse(rsp)
+}
+
 // ListLicensesWithResponse The license register, newest first
 //
 // Returns a wrapper object for the known response body format(s).
@@ -12615,6 +16678,19 @@ func (c *ClientWithResponses) AddDocumentWithBodyWithResponse(ctx context.Contex
 	return ParseAddDocumentResponse(rsp)
 }
 
+// EndLicenseWithResponse What must come off if a license ends
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /licenses/{id}/ending (the `EndLicense` operationId).
+func (c *ClientWithResponses) EndLicenseWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*EndLicenseResponse, error) {
+	rsp, err := c.EndLicense(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseEndLicenseResponse(rsp)
+}
+
 // KeepPaperWithBodyWithResponse Keep a paper that came with a family as evidence of a license
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -12641,6 +16717,71 @@ func (c *ClientWithResponses) KeepPaperWithResponse(ctx context.Context, id Id, 
 	return ParseKeepPaperResponse(rsp)
 }
 
+// AddPlaceWithBodyWithResponse Give a seat to a person, or count an app
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
+func (c *ClientWithResponses) AddPlaceWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddPlaceResponse, error) {
+	rsp, err := c.AddPlaceWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddPlaceResponse(rsp)
+}
+
+// AddPlaceWithResponse Give a seat to a person, or count an app
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
+func (c *ClientWithResponses) AddPlaceWithResponse(ctx context.Context, id Id, body AddPlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPlaceResponse, error) {
+	rsp, err := c.AddPlace(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddPlaceResponse(rsp)
+}
+
+// DropPlaceWithResponse Take a seat or an app away
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /licenses/{id}/places/{placeId} (the `DropPlace` operationId).
+func (c *ClientWithResponses) DropPlaceWithResponse(ctx context.Context, id Id, placeId int64, reqEditors ...RequestEditorFn) (*DropPlaceResponse, error) {
+	rsp, err := c.DropPlace(ctx, id, placeId, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDropPlaceResponse(rsp)
+}
+
+// ListLicenseVersionsWithResponse The terms of a license as they were recorded, newest first
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /licenses/{id}/versions (the `ListLicenseVersions` operationId).
+func (c *ClientWithResponses) ListLicenseVersionsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListLicenseVersionsResponse, error) {
+	rsp, err := c.ListLicenseVersions(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListLicenseVersionsResponse(rsp)
+}
+
+// ListOpenLicensesWithResponse The open licenses that are recognised
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /open-licenses (the `ListOpenLicenses` operationId).
+func (c *ClientWithResponses) ListOpenLicensesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListOpenLicensesResponse, error) {
+	rsp, err := c.ListOpenLicenses(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListOpenLicensesResponse(rsp)
+}
+
 // GetPackContentWithResponse The zip
 //
 // Returns a wrapper object for the known response body format(s).
@@ -12659,8 +16800,8 @@ func (c *ClientWithResponses) GetPackContentWithResponse(ctx context.Context, id
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
-func (c *ClientWithResponses) GetPaperContentWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetPaperContentResponse, error) {
-	rsp, err := c.GetPaperContent(ctx, id, reqEditors...)
+func (c *ClientWithResponses) GetPaperContentWithResponse(ctx context.Context, id Id, params *GetPaperContentParams, reqEditors ...RequestEditorFn) (*GetPaperContentResponse, error) {
+	rsp, err := c.GetPaperContent(ctx, id, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -12704,6 +16845,32 @@ func (c *ClientWithResponses) AddPersonWithResponse(ctx context.Context, body Ad
 		return nil, err
 	}
 	return ParseAddPersonResponse(rsp)
+}
+
+// GetRegisterWithResponse The register - for each family what is licensed, where it is used, evidence, what is missing
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /register (the `GetRegister` operationId).
+func (c *ClientWithResponses) GetRegisterWithResponse(ctx context.Context, params *GetRegisterParams, reqEditors ...RequestEditorFn) (*GetRegisterResponse, error) {
+	rsp, err := c.GetRegister(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetRegisterResponse(rsp)
+}
+
+// GetRegisterFileWithResponse The register as a file
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /register/file (the `GetRegisterFile` operationId).
+func (c *ClientWithResponses) GetRegisterFileWithResponse(ctx context.Context, params *GetRegisterFileParams, reqEditors ...RequestEditorFn) (*GetRegisterFileResponse, error) {
+	rsp, err := c.GetRegisterFile(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetRegisterFileResponse(rsp)
 }
 
 // ListSearchWordsWithResponse What families can be found by - the scripts, layout features, problems and tags there are
@@ -12849,6 +17016,32 @@ func (c *ClientWithResponses) ChangePasswordWithResponse(ctx context.Context, bo
 	return ParseChangePasswordResponse(rsp)
 }
 
+// SetWeeklyWithBodyWithResponse Say whether one gets the due list by e-mail each week
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/weekly (the `SetWeekly` operationId).
+func (c *ClientWithResponses) SetWeeklyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetWeeklyResponse, error) {
+	rsp, err := c.SetWeeklyWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetWeeklyResponse(rsp)
+}
+
+// SetWeeklyWithResponse Say whether one gets the due list by e-mail each week
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/weekly (the `SetWeekly` operationId).
+func (c *ClientWithResponses) SetWeeklyWithResponse(ctx context.Context, body SetWeeklyJSONRequestBody, reqEditors ...RequestEditorFn) (*SetWeeklyResponse, error) {
+	rsp, err := c.SetWeekly(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetWeeklyResponse(rsp)
+}
+
 // ListShortlistsWithResponse Named, ordered picks of families, by name
 //
 // Returns a wrapper object for the known response body format(s).
@@ -12977,6 +17170,32 @@ func (c *ClientWithResponses) WithdrawShareWithResponse(ctx context.Context, id 
 		return nil, err
 	}
 	return ParseWithdrawShareResponse(rsp)
+}
+
+// ListSignOffsWithResponse Sign-offs, newest first
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sign-offs (the `ListSignOffs` operationId).
+func (c *ClientWithResponses) ListSignOffsWithResponse(ctx context.Context, params *ListSignOffsParams, reqEditors ...RequestEditorFn) (*ListSignOffsResponse, error) {
+	rsp, err := c.ListSignOffs(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListSignOffsResponse(rsp)
+}
+
+// WithdrawSignOffWithResponse Withdraw a sign-off; it is kept and no longer holds
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /sign-offs/{id} (the `WithdrawSignOff` operationId).
+func (c *ClientWithResponses) WithdrawSignOffWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*WithdrawSignOffResponse, error) {
+	rsp, err := c.WithdrawSignOff(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWithdrawSignOffResponse(rsp)
 }
 
 // ListSitesWithResponse Sites by name
@@ -13163,6 +17382,58 @@ func (c *ClientWithResponses) AddSignOffWithResponse(ctx context.Context, id Id,
 		return nil, err
 	}
 	return ParseAddSignOffResponse(rsp)
+}
+
+// GetViewsWithResponse Page views of a site by month, against the limits of its licenses
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sites/{id}/views (the `GetViews` operationId).
+func (c *ClientWithResponses) GetViewsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetViewsResponse, error) {
+	rsp, err := c.GetViews(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetViewsResponse(rsp)
+}
+
+// ImportViewsWithBodyWithResponse Read page views out of a CSV file; a column with months or days and one with numbers
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/views (the `ImportViews` operationId).
+func (c *ClientWithResponses) ImportViewsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ImportViewsResponse, error) {
+	rsp, err := c.ImportViewsWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseImportViewsResponse(rsp)
+}
+
+// SetViewsWithBodyWithResponse Enter page views of months
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/views (the `SetViews` operationId).
+func (c *ClientWithResponses) SetViewsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetViewsResponse, error) {
+	rsp, err := c.SetViewsWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetViewsResponse(rsp)
+}
+
+// SetViewsWithResponse Enter page views of months
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/views (the `SetViews` operationId).
+func (c *ClientWithResponses) SetViewsWithResponse(ctx context.Context, id Id, body SetViewsJSONRequestBody, reqEditors ...RequestEditorFn) (*SetViewsResponse, error) {
+	rsp, err := c.SetViews(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetViewsResponse(rsp)
 }
 
 // ListTokensWithResponse One's own tokens
@@ -13646,6 +17917,39 @@ func ParseAddDeliveryItemResponse(rsp *http.Response) (*AddDeliveryItemResponse,
 	return response, nil
 }
 
+// ParseFindDocumentsResponse parses an HTTP response from a FindDocumentsWithResponse call
+func ParseFindDocumentsResponse(rsp *http.Response) (*FindDocumentsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FindDocumentsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DocumentHits
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseGetDocumentContentResponse parses an HTTP response from a GetDocumentContentWithResponse call
 func ParseGetDocumentContentResponse(rsp *http.Response) (*GetDocumentContentResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -13686,7 +17990,76 @@ func ParseGetDocumentContentResponse(rsp *http.Response) (*GetDocumentContentRes
 			}
 			headers.ContentDisposition = &value
 		}
+		if values := rsp.Header.Values("Content-Type"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Type", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentType = &value
+		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListDueResponse parses an HTTP response from a ListDueWithResponse call
+func ParseListDueResponse(rsp *http.Response) (*ListDueResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListDueResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DueList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSendDueResponse parses an HTTP response from a SendDueWithResponse call
+func ParseSendDueResponse(rsp *http.Response) (*SendDueResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SendDueResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -14062,6 +18435,200 @@ func ParseMoveFacesResponse(rsp *http.Response) (*MoveFacesResponse, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListProposalsResponse parses an HTTP response from a ListProposalsWithResponse call
+func ParseListProposalsResponse(rsp *http.Response) (*ListProposalsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListProposalsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ProposalList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseConfirmProposalResponse parses an HTTP response from a ConfirmProposalWithResponse call
+func ParseConfirmProposalResponse(rsp *http.Response) (*ConfirmProposalResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ConfirmProposalResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest License
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetVerdictResponse parses an HTTP response from a GetVerdictWithResponse call
+func ParseGetVerdictResponse(rsp *http.Response) (*GetVerdictResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetVerdictResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Verdict
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListFeedsResponse parses an HTTP response from a ListFeedsWithResponse call
+func ParseListFeedsResponse(rsp *http.Response) (*ListFeedsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListFeedsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FeedList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddFeedResponse parses an HTTP response from a AddFeedWithResponse call
+func ParseAddFeedResponse(rsp *http.Response) (*AddFeedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddFeedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest NewFeed
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWithdrawFeedResponse parses an HTTP response from a WithdrawFeedWithResponse call
+func ParseWithdrawFeedResponse(rsp *http.Response) (*WithdrawFeedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WithdrawFeedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil
@@ -14495,6 +19062,101 @@ func ParseListLanguagesResponse(rsp *http.Response) (*ListLanguagesResponse, err
 	return response, nil
 }
 
+// ParseListTemplatesResponse parses an HTTP response from a ListTemplatesWithResponse call
+func ParseListTemplatesResponse(rsp *http.Response) (*ListTemplatesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListTemplatesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest TemplateList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSaveTemplateResponse parses an HTTP response from a SaveTemplateWithResponse call
+func ParseSaveTemplateResponse(rsp *http.Response) (*SaveTemplateResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SaveTemplateResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Template
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDropTemplateResponse parses an HTTP response from a DropTemplateWithResponse call
+func ParseDropTemplateResponse(rsp *http.Response) (*DropTemplateResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DropTemplateResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListLicensesResponse parses an HTTP response from a ListLicensesWithResponse call
 func ParseListLicensesResponse(rsp *http.Response) (*ListLicensesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -14699,6 +19361,39 @@ func ParseAddDocumentResponse(rsp *http.Response) (*AddDocumentResponse, error) 
 	return response, nil
 }
 
+// ParseEndLicenseResponse parses an HTTP response from a EndLicenseWithResponse call
+func ParseEndLicenseResponse(rsp *http.Response) (*EndLicenseResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &EndLicenseResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Ending
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseKeepPaperResponse parses an HTTP response from a KeepPaperWithResponse call
 func ParseKeepPaperResponse(rsp *http.Response) (*KeepPaperResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -14719,6 +19414,138 @@ func ParseKeepPaperResponse(rsp *http.Response) (*KeepPaperResponse, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddPlaceResponse parses an HTTP response from a AddPlaceWithResponse call
+func ParseAddPlaceResponse(rsp *http.Response) (*AddPlaceResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddPlaceResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest License
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDropPlaceResponse parses an HTTP response from a DropPlaceWithResponse call
+func ParseDropPlaceResponse(rsp *http.Response) (*DropPlaceResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DropPlaceResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest License
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListLicenseVersionsResponse parses an HTTP response from a ListLicenseVersionsWithResponse call
+func ParseListLicenseVersionsResponse(rsp *http.Response) (*ListLicenseVersionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListLicenseVersionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest LicenseVersionList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListOpenLicensesResponse parses an HTTP response from a ListOpenLicensesWithResponse call
+func ParseListOpenLicensesResponse(rsp *http.Response) (*ListOpenLicensesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListOpenLicensesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest OpenLicenseList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
@@ -14811,6 +19638,13 @@ func ParseGetPaperContentResponse(rsp *http.Response) (*GetPaperContentResponse,
 			}
 			headers.ContentDisposition = &value
 		}
+		if values := rsp.Header.Values("Content-Type"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Type", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentType = &value
+		}
 		response.Headers200 = &headers
 	}
 
@@ -14878,6 +19712,78 @@ func ParseAddPersonResponse(rsp *http.Response) (*AddPersonResponse, error) {
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
+	}
+
+	return response, nil
+}
+
+// ParseGetRegisterResponse parses an HTTP response from a GetRegisterWithResponse call
+func ParseGetRegisterResponse(rsp *http.Response) (*GetRegisterResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetRegisterResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Register
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetRegisterFileResponse parses an HTTP response from a GetRegisterFileWithResponse call
+func ParseGetRegisterFileResponse(rsp *http.Response) (*GetRegisterFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetRegisterFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetRegisterFileResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
 	}
 
 	return response, nil
@@ -15135,6 +20041,39 @@ func ParseChangePasswordResponse(rsp *http.Response) (*ChangePasswordResponse, e
 	return response, nil
 }
 
+// ParseSetWeeklyResponse parses an HTTP response from a SetWeeklyWithResponse call
+func ParseSetWeeklyResponse(rsp *http.Response) (*SetWeeklyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetWeeklyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Person
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListShortlistsResponse parses an HTTP response from a ListShortlistsWithResponse call
 func ParseListShortlistsResponse(rsp *http.Response) (*ListShortlistsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -15371,6 +20310,72 @@ func ParseWithdrawShareResponse(rsp *http.Response) (*WithdrawShareResponse, err
 	switch {
 	case rsp.StatusCode == 204:
 		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListSignOffsResponse parses an HTTP response from a ListSignOffsWithResponse call
+func ParseListSignOffsResponse(rsp *http.Response) (*ListSignOffsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListSignOffsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SignOffList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWithdrawSignOffResponse parses an HTTP response from a WithdrawSignOffWithResponse call
+func ParseWithdrawSignOffResponse(rsp *http.Response) (*WithdrawSignOffResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WithdrawSignOffResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SignOff
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
@@ -15740,6 +20745,105 @@ func ParseAddSignOffResponse(rsp *http.Response) (*AddSignOffResponse, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetViewsResponse parses an HTTP response from a GetViewsWithResponse call
+func ParseGetViewsResponse(rsp *http.Response) (*GetViewsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetViewsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteViews
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseImportViewsResponse parses an HTTP response from a ImportViewsWithResponse call
+func ParseImportViewsResponse(rsp *http.Response) (*ImportViewsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ImportViewsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteViews
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSetViewsResponse parses an HTTP response from a SetViewsWithResponse call
+func ParseSetViewsResponse(rsp *http.Response) (*SetViewsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetViewsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteViews
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

@@ -5,7 +5,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"maps"
 	"path"
 	"runtime"
@@ -150,7 +149,7 @@ func (c *Catalog) takeIn(ctx context.Context, payload []byte, progress func(done
 	})
 }
 
-// papersOf gives the papers of a delivery by path.
+// papersOf gives the papers of a delivery by path, their texts read.
 func (c *Catalog) papersOf(ctx context.Context, id int64) (map[string]store.DeliveryItem, error) {
 	papers := map[string]store.DeliveryItem{}
 	for at := (store.Page{Limit: 500}); ; {
@@ -161,6 +160,9 @@ func (c *Catalog) papersOf(ctx context.Context, id int64) (map[string]store.Deli
 		for _, it := range items {
 			at.AfterID = it.ID
 			papers[it.Path] = it
+			if err := c.readText(ctx, it.Path, it.SHA256); err != nil {
+				return nil, err
+			}
 		}
 		if len(items) < at.Limit {
 			return papers, nil
@@ -305,16 +307,15 @@ func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) er
 }
 
 // PaperContent opens a document that came with a family.
-func (c *Catalog) PaperContent(ctx context.Context, p *store.Person, id int64) (r io.ReadCloser, size int64, name string, err error) {
+func (c *Catalog) PaperContent(ctx context.Context, p *store.Person, id int64) (*Content, error) {
 	if err := must(p, api.RoleViewer); err != nil {
-		return nil, 0, "", err
+		return nil, err
 	}
 	paper, err := c.store.Paper(ctx, id)
 	if err != nil {
-		return nil, 0, "", explain(err, "paper")
+		return nil, explain(err, "paper")
 	}
-	r, size, err = c.bucket.Open(ctx, bucket.Hash(paper.SHA256))
-	return r, size, paper.Name, err
+	return c.content(ctx, paper.Name, paper.SHA256)
 }
 
 // KeepPaper keeps a document that came with a family as evidence of a license.

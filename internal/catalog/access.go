@@ -259,7 +259,7 @@ func (c *Catalog) WithdrawToken(ctx context.Context, p *store.Person, id int64) 
 }
 
 func personView(p store.Person) api.Person {
-	return api.Person{Id: p.ID, Name: p.Name, Email: p.Email, Role: api.Role(p.Role), MustChangePassword: p.MustChangePassword}
+	return api.Person{Id: p.ID, Name: p.Name, Email: p.Email, Role: api.Role(p.Role), MustChangePassword: p.MustChangePassword, Weekly: p.Weekly}
 }
 
 func tokenView(t store.Token) api.Token {

@@ -24,6 +24,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/fetch"
+	"sparecrate/internal/mail"
 	"sparecrate/internal/store"
 	"sparecrate/internal/work"
 )
@@ -37,15 +38,22 @@ type Catalog struct {
 	queue  *work.Queue
 	// outside reads from addresses that people give.
 	outside *fetch.Fetcher
+	post    mail.Config
+	address string // of the service, for e-mails
+	log     *slog.Logger
 }
 
-// Limits bound what is taken in.
+// Limits bound what is taken in, and say what the service may reach.
 type Limits struct {
 	FontBytes     int64 // one font file
 	DocumentBytes int64 // one document
 	ArchiveBytes  int64 // one archive
 	// Private lets addresses that people give lead into private networks.
 	Private bool
+	// Mail says how e-mails leave; none do without a server.
+	Mail mail.Config
+	// Address is that of the service, as e-mails give it.
+	Address string
 }
 
 // DefaultLimits take every real font and paper known to us.
@@ -53,7 +61,7 @@ var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20, Archive
 
 // New gives a catalog over records and files. now is the clock.
 func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, log *slog.Logger) *Catalog {
-	c := &Catalog{store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private)}
+	c := &Catalog{store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private), post: limits.Mail, address: limits.Address, log: log}
 	c.queue = work.New(s, rand.Text(), runtime.NumCPU(), log)
 	c.queue.Handle(jobMake, c.makeContainer)
 	c.queue.Handle(jobRead, c.readAgain)
@@ -61,6 +69,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, 
 	c.queue.Handle(jobAccept, c.takeIn)
 	c.queue.Handle(jobIndex, c.indexAll)
 	c.queue.Handle(jobFetch, c.fetchFonts)
+	c.queue.Handle(jobTexts, c.readTexts)
 	c.queue.Prefer(jobUnpack, jobAccept, jobFetch)
 	return c
 }
@@ -69,13 +78,14 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, 
 // asking for files that an older version read to be read again, and for families
 // that it listed to be listed anew.
 func (c *Catalog) Work(ctx context.Context) error {
-	for _, ask := range []func(context.Context) error{c.askToReadAgain, c.askToIndex} {
+	for _, ask := range []func(context.Context) error{c.askToReadAgain, c.askToIndex, c.askToReadTexts} {
 		if err := ask(ctx); err != nil {
 			return err
 		}
 	}
 	var sweeping sync.WaitGroup
 	sweeping.Go(func() { c.sweep(ctx) })
+	sweeping.Go(func() { c.mailing(ctx) })
 	c.queue.Run(ctx)
 	sweeping.Wait()
 	return nil

@@ -35,10 +35,15 @@ func (c *Catalog) Family(ctx context.Context, p *store.Person, id int64) (*api.F
 }
 
 func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family, error) {
-	licenses, err := c.store.LicensesOf(ctx, []int64{f.ID})
+	weighed, err := c.weigh(ctx, []int64{f.ID})
 	if err != nil {
 		return nil, err
 	}
+	licenses, err := c.licenseViews(ctx, weighed.licensesOf(f.ID))
+	if err != nil {
+		return nil, err
+	}
+	question := asked{family: f, client: f.Client.Name}
 	sites, err := c.store.SitesOf(ctx, f.ID)
 	if err != nil {
 		return nil, err
@@ -61,7 +66,7 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 		Id:     f.ID, Name: f.Name, Client: clientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: etag(f.Version),
 		Designer: f.Designer, Foundry: f.Foundry, Tags: each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
 		Shelf: api.Shelf(f.Shelf), ShelfAt: f.ShelfAt,
-		Licenses: each(licenses, licenseView), Sites: each(sites, func(s store.Site) api.Ref { return api.Ref{Id: s.ID, Name: s.Name} }),
+		Licenses: licenses, Verdict: *verdictView(f, f.Client, question, weighed.judge(question), weighed.day), Sites: each(sites, func(s store.Site) api.Ref { return api.Ref{Id: s.ID, Name: s.Name} }),
 		Shortlists: each(lists, func(l store.Shortlist) api.Ref { return api.Ref{Id: l.ID, Name: l.Name} }),
 		Faces:      []api.Face{},
 	}
@@ -92,8 +97,8 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 			continue
 		}
 		v.Faces = append(v.Faces, api.Face{
-			Containers: containers[face.ID],
-			Id:         face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
+			Containers: containers[face.ID], Verdict: api.VerdictState(weighed.judge(asked{family: f, client: f.Client.Name, face: face.ID}).State),
+			Id: face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
 			Files: each(face.Files, func(l store.FaceFile) api.File {
 				return api.File{
 					Id: l.FileID, Name: l.File.Name, Sha256: l.File.SHA256, Bytes: l.File.Bytes, Container: api.Container(l.File.Container),

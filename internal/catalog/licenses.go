@@ -12,7 +12,6 @@ import (
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
-	"sparecrate/font/reshape"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
@@ -32,7 +31,11 @@ func (c *Catalog) Licenses(ctx context.Context, p *store.Person, cursor *string,
 		return nil, err
 	}
 	items, next := turn(items, at, func(l store.License) (string, int64) { return "", l.ID })
-	return &api.LicensePage{Items: each(items, licenseView), Next: next}, nil
+	views, err := c.licenseViews(ctx, items)
+	if err != nil {
+		return nil, err
+	}
+	return &api.LicensePage{Items: views, Next: next}, nil
 }
 
 // License gives a license.
@@ -44,8 +47,11 @@ func (c *Catalog) License(ctx context.Context, p *store.Person, id int64) (*api.
 	if err != nil {
 		return nil, explain(err, "license")
 	}
-	v := licenseView(*l)
-	return &v, nil
+	v, err := c.licenseViews(ctx, []store.License{*l})
+	if err != nil {
+		return nil, err
+	}
+	return &v[0], nil
 }
 
 // AddLicense records a license.
@@ -61,6 +67,9 @@ func (c *Catalog) AddLicense(ctx context.Context, p *store.Person, t api.License
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		l.ID = 0
 		if err := tx.AddLicense(ctx, l, t.Families); err != nil {
+			return err
+		}
+		if err := c.keepVersion(ctx, tx, p, l); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "recorded license", licenseName(*l), describe(*l))
@@ -93,6 +102,11 @@ func (c *Catalog) ChangeLicense(ctx context.Context, p *store.Person, id int64, 
 		if err := tx.ChangeLicense(ctx, l, t.Families); err != nil {
 			return err
 		}
+		changed := *l
+		changed.Version++
+		if err := c.keepVersion(ctx, tx, p, &changed); err != nil {
+			return err
+		}
 		return c.note(ctx, tx, p, "changed license", licenseName(*l), "was: "+describe(*before)+"; now: "+describe(*l))
 	})
 	if err != nil {
@@ -116,7 +130,7 @@ func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License
 	}
 	for _, u := range t.Uses {
 		if !u.Valid() {
-			return nil, invalid("uses", "bad-use", "%q is not a use; choose web, web-hosted, desktop, app, document or server.", u)
+			return nil, badUse("uses", u)
 		}
 		if !slices.Contains(l.Uses, string(u)) {
 			l.Uses = append(l.Uses, string(u))
@@ -150,6 +164,9 @@ func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License
 			}
 			l.Changes[string(c)] = string(*said)
 		}
+	}
+	if err := limitsOf(l, t); err != nil {
+		return nil, err
 	}
 	for _, text := range []struct {
 		from *string
@@ -211,6 +228,11 @@ func describe(l store.License) string {
 			s += fmt.Sprintf("; %s: %s", c, said)
 		}
 	}
+	for _, one := range fieldsOf(l) {
+		if one.extra && one.value != "" {
+			s += "; " + one.name + ": " + one.value
+		}
+	}
 	if l.Note != "" {
 		s += "; note: " + l.Note
 	}
@@ -254,6 +276,9 @@ func (c *Catalog) AddDocument(ctx context.Context, p *store.Person, id int64, na
 // keepDocument records a document, whose bytes are in the bucket, with a license.
 func (c *Catalog) keepDocument(ctx context.Context, p *store.Person, l *store.License, d store.Document) (*api.Document, error) {
 	d.LicenseID, d.AddedAt, d.AddedBy = l.ID, c.now(), p.Name
+	if err := c.readText(ctx, d.Name, d.SHA256); err != nil {
+		return nil, err
+	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		d.ID = 0
 		if err := tx.AddDocument(ctx, &d); err != nil {
@@ -272,25 +297,15 @@ func (c *Catalog) keepDocument(ctx context.Context, p *store.Person, l *store.Li
 }
 
 // DocumentContent opens the bytes of a document.
-func (c *Catalog) DocumentContent(ctx context.Context, p *store.Person, id int64) (r io.ReadCloser, size int64, name string, err error) {
+func (c *Catalog) DocumentContent(ctx context.Context, p *store.Person, id int64) (*Content, error) {
 	if err := must(p, api.RoleViewer); err != nil {
-		return nil, 0, "", err
+		return nil, err
 	}
 	d, err := c.store.Document(ctx, id)
 	if err != nil {
-		return nil, 0, "", explain(err, "document")
+		return nil, explain(err, "document")
 	}
-	r, size, err = c.bucket.Open(ctx, bucket.Hash(d.SHA256))
-	return r, size, d.Name, err
-}
-
-func licenseView(l store.License) api.License {
-	return api.License{
-		Id: l.ID, Kind: api.LicenseKind(l.Kind), GrantedTo: clientRef(l.GrantedTo), Licensor: l.Licensor, Reference: l.Reference,
-		Uses: each(l.Uses, func(u string) api.Use { return api.Use(u) }), From: apiDay(l.Begins), Until: apiDay(l.Ends), Note: l.Note, Changes: changesView(l.Changes),
-		Families:  each(l.Families, func(f store.Family) api.Ref { return api.Ref{Id: f.ID, Name: f.Name} }),
-		Documents: each(l.Documents, documentView), CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, Etag: etag(l.Version),
-	}
+	return c.content(ctx, d.Name, d.SHA256)
 }
 
 func changesView(changes map[string]string) api.LicensedChanges {
@@ -306,45 +321,4 @@ func changesView(changes map[string]string) api.LicensedChanges {
 
 func documentView(d store.Document) api.Document {
 	return api.Document{Id: d.ID, Name: d.Name, Sha256: d.SHA256, Bytes: d.Bytes, AddedAt: d.AddedAt, AddedBy: d.AddedBy}
-}
-
-// judge gives the verdict on a family for a client's web use, today, changed by
-// a recipe.
-func (c *Catalog) judge(f *store.Family, client string, licenses []store.License, r *reshape.Recipe) license.Verdict {
-	return license.Judge(c.question(f, client, licenses, changesOf(r)))
-}
-
-func (c *Catalog) question(f *store.Family, client string, licenses []store.License, changes []license.Change) license.Question {
-	q := license.Question{Family: f.Name, Client: client, Use: license.Web, Day: c.now(), Changes: changes}
-	for _, face := range f.Faces {
-		if cur := current(face); cur != nil {
-			q.Faces = append(q.Faces, cur.Facts)
-		}
-	}
-	for _, l := range covering(licenses, f.ID) {
-		q.Terms = append(q.Terms, license.Terms{
-			Name: licenseName(l), GrantedTo: l.GrantedTo.Name, Begins: l.Begins, Ends: l.Ends, Documents: len(l.Documents),
-			Uses: each(l.Uses, func(u string) license.Use { return license.Use(u) }), Changes: consents(l.Changes),
-		})
-	}
-	return q
-}
-
-func consents(changes map[string]string) map[license.Change]license.Consent {
-	out := map[license.Change]license.Consent{}
-	for c, said := range changes {
-		out[license.Change(c)] = license.Consent(said)
-	}
-	return out
-}
-
-// covering gives the licenses that cover a family.
-func covering(licenses []store.License, family int64) []store.License {
-	var out []store.License
-	for _, l := range licenses {
-		if slices.ContainsFunc(l.Families, func(f store.Family) bool { return f.ID == family }) {
-			out = append(out, l)
-		}
-	}
-	return out
 }

@@ -2,12 +2,14 @@ package catalog
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
 	"strings"
 
 	"sparecrate/font/facts"
+	"sparecrate/internal/license"
 	"sparecrate/internal/search"
 	"sparecrate/internal/store"
 	"sparecrate/internal/work"
@@ -15,7 +17,7 @@ import (
 
 // indexVersion goes up when lists and search know other things of a family than
 // before, so that all are listed anew.
-const indexVersion = 1
+const indexVersion = 2
 
 // The kinds of traits that faces are found by.
 const (
@@ -130,6 +132,9 @@ func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
 		if err != nil {
 			return err
 		}
+		if err := bear(ctx, tx, face.ID, &cur.Facts); err != nil {
+			return err
+		}
 		if err := tx.SetListing(ctx, face.ID, listing(&cur.Facts, &cur.File, cur.Place, containersOf(face.Files), set)); err != nil {
 			return err
 		}
@@ -143,6 +148,19 @@ func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
 		return err
 	}
 	return tx.Recount(ctx, id, c.now(), indexVersion)
+}
+
+// bear keeps what verdicts need of a face.
+func bear(ctx context.Context, tx *store.Store, face int64, f *facts.Face) error {
+	b, err := json.Marshal(license.FaceOf(f))
+	if err != nil {
+		return err
+	}
+	id, err := tx.Bearing(ctx, string(b))
+	if err != nil {
+		return err
+	}
+	return tx.SetBearing(ctx, face, cut(f.Names.Full, 250), id)
 }
 
 // makers has a family say who drew and who publishes it, as its first face does.

@@ -32,7 +32,7 @@ func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64) (*api.P
 	if err != nil {
 		return nil, err
 	}
-	plan := &api.Plan{Site: siteView(s, used), Files: []api.PlanFile{}, Ready: len(used) > 0}
+	plan := &api.Plan{Site: c.siteView(s, used), Files: []api.PlanFile{}, Ready: len(used) > 0}
 	for _, u := range used {
 		plan.Ready = plan.Ready && u.mayGoOut()
 	}
@@ -116,12 +116,8 @@ func mayBuild(s *store.Site, used []usedFamily) error {
 		if u.mayGoOut() {
 			continue
 		}
-		for _, r := range u.verdict.Reasons {
-			if r.State == u.verdict.State {
-				stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.family.Name, u.verdict.State, r.Message, r.Evidence))
-				break
-			}
-		}
+		worst := u.verdict.Worst()
+		stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.family.Name, u.verdict.State, worst.Message, worst.Evidence))
 	}
 	if len(stops) == 0 {
 		return nil
@@ -140,6 +136,9 @@ func (c *Catalog) assemble(ctx context.Context, s *store.Site, used []usedFamily
 		f := pack.Family{Name: u.family.Name, Verdict: u.verdict, Licenses: each(u.licenses, licenseName)}
 		if u.verdict.State != license.Clear && u.signOff != nil {
 			f.SignOff = &pack.SignOff{By: u.signOff.Person, At: u.signOff.At.Format(time.RFC3339), Reason: u.signOff.Reason}
+			if u.signOff.Ends != nil {
+				f.SignOff.Until = u.signOff.Ends.Format(time.DateOnly)
+			}
 		}
 		for _, face := range u.family.Faces {
 			cur := current(face)

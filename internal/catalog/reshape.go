@@ -164,16 +164,20 @@ func (c *Catalog) ReshapedContent(ctx context.Context, p *store.Person, id int64
 
 // judgeChanges weighs changes to a family for its client.
 func (c *Catalog) judgeChanges(ctx context.Context, f *store.Family, changes []license.Change) (license.Verdict, error) {
-	licenses, err := c.store.LicensesOf(ctx, []int64{f.ID})
+	s, err := c.weigh(ctx, []int64{f.ID})
 	if err != nil {
 		return license.Verdict{}, err
 	}
-	return license.JudgeChanges(c.question(f, f.Client.Name, licenses, changes)), nil
+	return license.JudgeChanges(s.question(asked{family: f, client: f.Client.Name, changes: changes})), nil
 }
 
 func reasonViews(reasons []license.Reason) []api.Reason {
 	return each(reasons, func(r license.Reason) api.Reason {
-		return api.Reason{State: api.VerdictState(r.State), Code: r.Code, Message: r.Message, Evidence: r.Evidence}
+		v := api.Reason{State: api.VerdictState(r.State), Code: r.Code, Message: r.Message, Evidence: r.Evidence}
+		if r.License != 0 {
+			v.License = &r.License
+		}
+		return v
 	})
 }
 

@@ -317,7 +317,7 @@ func (c *Catalog) Look(ctx context.Context, secret string) (*Look, error) {
 	if err != nil {
 		return nil, err
 	}
-	licenses, err := c.store.LicensesOf(ctx, each(found, func(f store.Found) int64 { return f.ID }))
+	weighed, err := c.weigh(ctx, each(found, func(f store.Found) int64 { return f.ID }))
 	if err != nil {
 		return nil, err
 	}
@@ -326,11 +326,8 @@ func (c *Catalog) Look(ctx context.Context, secret string) (*Look, error) {
 		if len(f.Faces) == 0 {
 			continue // hosted elsewhere: looking at it would call that server
 		}
-		whole, err := c.store.Family(ctx, f.ID)
-		if err != nil {
-			return nil, err
-		}
-		v := LookFamily{Name: f.Name, Designer: f.Designer, AsFont: c.judge(whole, l.Client.Name, licenses, nil).State == license.Clear}
+		verdict := weighed.judge(asked{family: &store.Family{ID: f.ID, Name: f.Name}, client: l.Client.Name})
+		v := LookFamily{Name: f.Name, Designer: f.Designer, AsFont: verdict.State == license.Clear}
 		for _, face := range f.Faces[:min(len(f.Faces), lookFaces)] {
 			v.Faces = append(v.Faces, LookFace{face.ID, face.Listing.FileID, face.Listing.Place, face.Style, face.Weight, face.Slope})
 			if v.Sample == "" {

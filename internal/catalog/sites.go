@@ -46,7 +46,7 @@ func (c *Catalog) Sites(ctx context.Context, p *store.Person, cursor *string, li
 		if err != nil {
 			return nil, err
 		}
-		out.Items = append(out.Items, siteView(&items[i], used))
+		out.Items = append(out.Items, c.siteView(&items[i], used))
 	}
 	return out, nil
 }
@@ -60,7 +60,7 @@ func (c *Catalog) Site(ctx context.Context, p *store.Person, id int64) (*api.Sit
 	if err != nil {
 		return nil, err
 	}
-	v := siteView(s, used)
+	v := c.siteView(s, used)
 	return &v, nil
 }
 
@@ -89,7 +89,7 @@ func (c *Catalog) using(ctx context.Context, s *store.Site) ([]usedFamily, error
 	if len(s.Families) == 0 {
 		return nil, nil
 	}
-	licenses, err := c.store.LicensesOf(ctx, each(s.Families, func(f store.Family) int64 { return f.ID }))
+	weighed, err := c.weigh(ctx, each(s.Families, func(f store.Family) int64 { return f.ID }))
 	if err != nil {
 		return nil, err
 	}
@@ -111,17 +111,14 @@ func (c *Catalog) using(ctx context.Context, s *store.Site) ([]usedFamily, error
 		if err != nil {
 			return nil, err
 		}
-		u := usedFamily{family: f, licenses: covering(licenses, f.ID), verdict: c.judge(f, s.Client.Name, licenses, recipe), recipe: recipe}
-		grounds := u.verdict.Grounds()
-		if i := slices.IndexFunc(signOffs, func(o store.SignOff) bool { return o.FamilyID == f.ID && o.Grounds == grounds }); i >= 0 && u.verdict.State != license.Clear {
-			u.signOff = &signOffs[i]
-		}
+		u := usedFamily{family: f, licenses: weighed.licensesOf(f.ID), verdict: weighed.judge(asked{family: f, client: s.Client.Name, site: s, changes: changesOf(recipe)}), recipe: recipe}
+		u.signOff = holding(signOffs, f.ID, u.verdict, weighed.day)
 		out = append(out, u)
 	}
 	return out, nil
 }
 
-func siteView(s *store.Site, used []usedFamily) api.Site {
+func (c *Catalog) siteView(s *store.Site, used []usedFamily) api.Site {
 	b, _ := pack.BuilderOf(s.Builder)
 	return api.Site{
 		Id: s.ID, Name: s.Name, Client: clientRef(s.Client), Domains: append([]string{}, s.Domains...), Builder: builderView(b),
@@ -137,7 +134,8 @@ func siteView(s *store.Site, used []usedFamily) api.Site {
 				v.Recipe, v.Reshaped = u.recipe, &words
 			}
 			if o := u.signOff; o != nil {
-				v.SignOff = &api.SignOff{Reason: o.Reason, By: o.Person, At: o.At, State: api.VerdictState(o.State)}
+				view := c.signOffView(*o, s, u.family, api.SignOffHolds)
+				v.SignOff = &view
 			}
 			return v
 		}),
@@ -222,24 +220,33 @@ func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, 
 	}
 	s := &store.Site{Name: name, ClientID: client.ID, Client: *client, Builder: t.Builder, Domains: []string{}}
 	if t.Domains != nil {
-		for _, d := range *t.Domains {
-			host := strings.ToLower(strings.TrimSpace(d))
-			if _, rest, ok := strings.Cut(host, "://"); ok { // a whole address was pasted
-				host = rest
-			}
-			host, _, _ = strings.Cut(host, "/")
-			if host == "" {
-				continue
-			}
-			if len(host) > 253 || !domain.MatchString(host) {
-				return nil, invalid("domains", "bad-domain", "%q is not a domain; write it like holmvik.example.", d)
-			}
-			if !slices.Contains(s.Domains, host) {
-				s.Domains = append(s.Domains, host)
-			}
+		if s.Domains, err = domainsOf(*t.Domains); err != nil {
+			return nil, err
 		}
 	}
 	return s, nil
+}
+
+// domainsOf reads domains as people paste them, each once; never nil.
+func domainsOf(given []string) ([]string, error) {
+	out := []string{}
+	for _, d := range given {
+		host := strings.ToLower(strings.TrimSpace(d))
+		if _, rest, ok := strings.Cut(host, "://"); ok { // a whole address was pasted
+			host = rest
+		}
+		host, _, _ = strings.Cut(host, "/")
+		if host == "" {
+			continue
+		}
+		if len(host) > 253 || !domain.MatchString(host) {
+			return nil, invalid("domains", "bad-domain", "%q is not a domain; write it like holmvik.example.", d)
+		}
+		if !slices.Contains(out, host) {
+			out = append(out, host)
+		}
+	}
+	return out, nil
 }
 
 // UseFamily says that a site uses a family, and how its packs reshape it; nil or
@@ -288,46 +295,6 @@ func (c *Catalog) setUse(ctx context.Context, p *store.Person, site, family int6
 			return err
 		}
 		return c.note(ctx, tx, p, action, s.Name, f.Name)
-	})
-	if err != nil {
-		return nil, err
-	}
-	return c.Site(ctx, p, site)
-}
-
-// SignOff takes responsibility for a family on a site: an editor for a query,
-// an admin for a bar. It holds for the reasons that stand at this moment.
-func (c *Catalog) SignOff(ctx context.Context, p *store.Person, site int64, n api.NewSignOff) (*api.Site, error) {
-	if err := must(p, api.RoleEditor); err != nil {
-		return nil, err
-	}
-	reason := cut(strings.TrimSpace(n.Reason), 2000)
-	if reason == "" {
-		return nil, invalid("reason", "missing-value", "Write down why this may go out; the reason is kept with your name.")
-	}
-	s, used, err := c.site(ctx, site)
-	if err != nil {
-		return nil, err
-	}
-	i := slices.IndexFunc(used, func(u usedFamily) bool { return u.family.ID == n.Family })
-	if i < 0 {
-		return nil, invalid("family", "not-on-site", "The site %s does not use this family.", s.Name)
-	}
-	u := used[i]
-	switch u.verdict.State {
-	case license.Clear:
-		return nil, problem(Conflict, "nothing-to-sign", "%s is clear for %s; no sign-off is needed.", u.family.Name, s.Name)
-	case license.Barred:
-		if err := must(p, api.RoleAdmin); err != nil {
-			return nil, err
-		}
-	}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		o := store.SignOff{SiteID: site, FamilyID: n.Family, State: string(u.verdict.State), Grounds: u.verdict.Grounds(), Reason: reason, Person: p.Name, At: c.now()}
-		if err := tx.AddSignOff(ctx, &o); err != nil {
-			return err
-		}
-		return c.note(ctx, tx, p, "signed off", s.Name, u.family.Name+" ("+string(u.verdict.State)+"): "+reason)
 	})
 	if err != nil {
 		return nil, err

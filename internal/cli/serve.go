@@ -10,12 +10,14 @@ import (
 	"os"
 	"path/filepath"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo"
+	"sparecrate/internal/mail"
 	"sparecrate/internal/service"
 	sheets "sparecrate/internal/standin/hosting"
 )
@@ -36,6 +38,12 @@ func serveFlags(data string) []cli.Flag {
 		&cli.StringFlag{Name: "database", Usage: "a MariaDB server of your own, as `DSN` user:password@tcp(host:3306)/name; a private one is started without it", Sources: cli.EnvVars("SPARECRATE_DATABASE")},
 		&cli.BoolFlag{Name: "secure", Usage: "send the session cookie over HTTPS only; set it behind a proxy that speaks HTTPS", Sources: cli.EnvVars("SPARECRATE_SECURE")},
 		&cli.BoolFlag{Name: "allow-private-addresses", Usage: "read stylesheets and fonts also from private networks and this machine, where people give such addresses", Sources: cli.EnvVars("SPARECRATE_ALLOW_PRIVATE_ADDRESSES")},
+		&cli.StringFlag{Name: "address", Usage: "`ADDRESS` under which people reach the service, for e-mails and calendars; like https://fonts.lanternjaw.example", Sources: cli.EnvVars("SPARECRATE_ADDRESS")},
+		&cli.StringFlag{Name: "mail-server", Usage: "SMTP server that takes the weekly e-mail, as `HOST:PORT`; without it no e-mail leaves", Sources: cli.EnvVars("SPARECRATE_MAIL_SERVER")},
+		&cli.StringFlag{Name: "mail-from", Usage: "e-mail `ADDRESS` that mail comes from", Value: "crate@localhost.example", Sources: cli.EnvVars("SPARECRATE_MAIL_FROM")},
+		&cli.StringFlag{Name: "mail-user", Usage: "`NAME` to sign in to the mail server", Sources: cli.EnvVars("SPARECRATE_MAIL_USER")},
+		&cli.StringFlag{Name: "mail-password-file", Usage: "`FILE` with the password for the mail server", Sources: cli.EnvVars("SPARECRATE_MAIL_PASSWORD_FILE")},
+		&cli.BoolFlag{Name: "mail-plain", Usage: "send mail without encryption, to a server on this machine", Sources: cli.EnvVars("SPARECRATE_MAIL_PLAIN")},
 		&cli.StringFlag{Name: "log-format", Usage: "text or json", Value: "text", Sources: cli.EnvVars("SPARECRATE_LOG_FORMAT")},
 		&cli.StringFlag{Name: "log-level", Usage: "debug, info, warn or error", Value: "info", Sources: cli.EnvVars("SPARECRATE_LOG_LEVEL")},
 	}
@@ -59,8 +67,16 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	default:
 		return service.Options{}, misused("--log-format is text or json, not %q", c.String("log-format"))
 	}
+	post := mail.Config{Server: c.String("mail-server"), From: c.String("mail-from"), User: c.String("mail-user"), Plain: c.Bool("mail-plain")}
+	if path := c.String("mail-password-file"); path != "" {
+		b, err := os.ReadFile(path)
+		if err != nil {
+			return service.Options{}, fmt.Errorf("the password for the mail server: %w", err)
+		}
+		post.Password = strings.TrimRight(string(b), "\r\n")
+	}
 	return service.Options{
-		Listen: c.String("listen"), Data: c.String("data"), Database: c.String("database"), Secure: c.Bool("secure"), Log: slog.New(handler),
+		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Database: c.String("database"), Secure: c.Bool("secure"), Log: slog.New(handler),
 		Private: c.Bool("allow-private-addresses"),
 	}, nil
 }

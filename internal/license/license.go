@@ -1,16 +1,21 @@
 // Package license judges whether a family may go out: it weighs the licenses
 // that are recorded against what the font says of itself and gives a verdict
-// with reasons, each pointing at its evidence. It is pure.
+// with reasons, each pointing at its evidence. It also reads license texts
+// (Read, Propose) and says when a count will reach its cap (Outlook). It is pure.
 //
-// The rules, in the order they are tried:
+// The rules, in the order they are tried, for each face:
 //
-//  1. A license in force that covers the family, the client and the use, with a
-//     document kept: clear, whatever the font's fsType says, which becomes a
-//     note. Without a document: query. Ending within WarnDays: clear, with a note.
-//  2. Licenses that cover all but the day (expired, or not yet begun): barred.
-//  3. No license: restricted or preview-and-print fonts and fonts that speak of
-//     personal or trial use are barred; everything else is a query.
-//  4. A font that lets only its bitmaps be embedded: barred, license or not.
+//  1. A license in force that covers the face, the client or the site's domains
+//     and the use, is within its limits and has a document kept: clear, whatever
+//     the font's fsType says, which becomes a note. Without a document, or where it
+//     names domains and the site has none: query. Ending within WarnDays, or above
+//     WarnShare of a limit: clear, with a note.
+//  2. Licenses that cover all but the day (expired, or not yet begun) or that are
+//     over a limit: barred, naming the day or the count.
+//  3. No license: restricted or preview-and-print fonts, and fonts that speak of
+//     personal or trial use, are barred for web and apps; everything else is a query,
+//     and so is an open license that nobody has confirmed.
+//  4. A font that lets only its bitmaps be embedded and has none: barred.
 //  5. A subset of a font that forbids subsetting (fsType bit 8), where no license
 //     in force allows it: barred. A change that the license in force forbids:
 //     barred; one it does not speak of: query. A change of a font with a reserved
@@ -23,7 +28,6 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -31,8 +35,12 @@ import (
 	"sparecrate/font/facts"
 )
 
-// WarnDays is how long before its end a license is spoken of.
-const WarnDays = 30
+const (
+	// WarnDays is how long before its end a license is spoken of.
+	WarnDays = 30
+	// WarnShare is the share of a limit from which it is spoken of.
+	WarnShare = 0.8
+)
 
 // State is a verdict's or a reason's weight.
 type State string
@@ -59,6 +67,13 @@ const (
 	Server    Use = "server"
 )
 
+// Uses lists all uses.
+var Uses = []Use{Web, WebHosted, Desktop, App, Document, Server}
+
+// goesOut reports whether the use sends the font itself to others, which a font's
+// own words can bar.
+func (u Use) goesOut() bool { return u == Web || u == WebHosted || u == App }
+
 // Change is something done to a font on its way out.
 type Change string
 
@@ -83,17 +98,76 @@ const (
 	NotSaid Consent = "not-said"
 )
 
-// Uses lists all uses.
-var Uses = []Use{Web, WebHosted, Desktop, App, Document, Server}
+// Measure is what a license limits.
+type Measure string
+
+// The measures.
+const (
+	PageViews Measure = "page-views" // a month
+	Seats     Measure = "seats"
+	Apps      Measure = "apps"
+)
+
+// counts gives the uses that a measure limits.
+func (m Measure) counts(u Use) bool {
+	switch m {
+	case PageViews:
+		return u == Web || u == WebHosted
+	case Seats:
+		return u == Desktop
+	case Apps:
+		return u == App
+	}
+	return false
+}
+
+// Limit is a cap and what has been counted against it.
+type Limit struct {
+	Measure   Measure
+	Cap, Used int64
+	When      string // the month of page views, as 2026-10
+}
+
+// Share is the part of the cap that is used.
+func (l Limit) Share() float64 {
+	if l.Cap == 0 {
+		return 1
+	}
+	return float64(l.Used) / float64(l.Cap)
+}
+
+// Said says the count against the cap in words.
+func (l Limit) Said() string {
+	what := map[Measure]string{PageViews: "page views", Seats: "seats", Apps: "apps"}[l.Measure]
+	s := fmt.Sprintf("%s of %s %s", grouped(l.Used), grouped(l.Cap), what)
+	if l.When != "" {
+		s += " in " + l.When
+	}
+	return s
+}
+
+// grouped writes a number with a comma between thousands.
+func grouped(n int64) string {
+	s := fmt.Sprint(n)
+	for i := len(s) - 3; i > 0; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return s
+}
 
 // Terms is what the verdict needs of a license that covers the family.
 type Terms struct {
+	ID        int64
 	Name      string // as people know it: number, licensor and reference
 	GrantedTo string // name of the client
+	Anyone    bool   // an open license: granted to everybody
 	Uses      []Use
 	Begins    *time.Time // first day; nil is always
 	Ends      *time.Time // last day; nil is perpetual
 	Documents int        // pieces of evidence kept
+	Faces     []int64    // numbers of the faces it covers; nil for all
+	Domains   []string   // that it is granted for, with those below them; nil for any
+	Limits    []Limit
 	Changes   map[Change]Consent
 }
 
@@ -104,14 +178,47 @@ func (t Terms) says(c Change) Consent {
 	return NotSaid
 }
 
-// Question is one family, one use, one client, one day.
+// Face is what the verdict needs of a face.
+type Face struct {
+	ID           int64       `json:"-"`
+	Name         string      `json:"-"` // full
+	Level        facts.Level `json:"level"`
+	Permission   string      `json:"permission"` // in words
+	NoSubsetting bool        `json:"noSubsetting,omitempty"`
+	BitmapOnly   bool        `json:"bitmapOnly,omitempty"`
+	Strikes      bool        `json:"strikes,omitempty"`  // it holds bitmaps
+	Findings     []Finding   `json:"findings,omitempty"` // in its name records
+}
+
+// FaceOf takes what the verdict needs out of a face's facts.
+func FaceOf(f *facts.Face) Face {
+	out := Face{Name: f.Names.Full, Level: f.Embedding.Level, Permission: f.Embedding.Words(), NoSubsetting: f.Embedding.NoSubsetting, BitmapOnly: f.Embedding.BitmapOnly}
+	out.Strikes = slices.ContainsFunc(f.Tables, func(t facts.Table) bool { return slices.Contains([]string{"EBDT", "CBDT", "sbix", "bdat"}, t.Tag) })
+	out.Findings = inNames(f)
+	return out
+}
+
+// Says gives what the face's name records say, each with the face's name before its place.
+func (f Face) Says() []Finding {
+	out := slices.Clone(f.Findings)
+	for i := range out {
+		out[i].Source = f.Name + ", " + out[i].Source
+	}
+	return out
+}
+
+// Question is one family, one use, one client or site, one day.
 type Question struct {
 	Family string
-	Faces  []facts.Face
+	Faces  []Face
+	Papers []Finding // in the documents that came with the family
 	Client string
-	Use    Use
-	Day    time.Time
-	Terms  []Terms
+	Site   string // empty where the question is not about one
+	// Domains are the site's.
+	Domains []string
+	Use     Use
+	Day     time.Time
+	Terms   []Terms
 	// Changes are those asked for.
 	Changes []Change
 }
@@ -122,6 +229,8 @@ type Reason struct {
 	Code     string // stable
 	Message  string // a sentence
 	Evidence string // where it stands
+	License  int64  // the license it points at; 0 for none
+	ground   string // stands for Evidence among the grounds, where that holds a count
 }
 
 // Verdict is the answer to a question.
@@ -136,134 +245,252 @@ func (v Verdict) Grounds() string {
 	h := sha256.New()
 	for _, r := range v.Reasons {
 		if r.State != Clear {
-			_, _ = fmt.Fprintf(h, "%s\x00%s\x00%s\x00", r.State, r.Code, r.Evidence)
+			ground := r.ground
+			if ground == "" {
+				ground = r.Evidence
+			}
+			_, _ = fmt.Fprintf(h, "%s\x00%s\x00%s\x00", r.State, r.Code, ground)
 		}
 	}
 	return hex.EncodeToString(h.Sum(nil))
 }
 
-// Judge answers a question.
-func Judge(q Question) Verdict {
-	var v Verdict
-	inForce, dated := q.covering()
-	switch {
-	case len(inForce) > 0:
-		v.licensed(q, inForce)
-	case len(dated) > 0:
-		v.outOfTerm(q, dated)
-	default:
-		v.unlicensed(q)
-	}
-	for _, f := range q.Faces {
-		if f.Embedding.BitmapOnly {
-			v.add(Barred, "bitmap-only", "Only the bitmaps of this font may be embedded, and web pages use outlines. Ask the maker for another license or another file.",
-				evidence(f, f.Embedding.Words()))
-			break
+// Worst is the first of the heaviest reasons.
+func (v Verdict) Worst() Reason {
+	for _, r := range v.Reasons {
+		if r.State == v.State {
+			return r
 		}
 	}
-	v.changed(q, inForce)
-	return v
+	return Reason{State: v.State}
+}
+
+// Judge answers a question.
+func Judge(q Question) Verdict {
+	return q.byFaces(func(v *Verdict, q Question, c covering) { v.whole(q, c) })
 }
 
 // JudgeChanges answers for the changes alone, whatever the use: what stands
 // against making them, and not against sending the font out.
 func JudgeChanges(q Question) Verdict {
-	v := Verdict{State: Clear}
-	inForce, _ := q.covering()
-	v.changed(q, inForce)
+	v := q.byFaces(func(v *Verdict, q Question, c covering) { v.changed(q, c.inForce) })
+	if v.State == "" {
+		v.State = Clear
+	}
 	return v
+}
+
+// byFaces judges the faces together that the same licenses cover, and says which
+// they are where there are several such groups.
+func (q Question) byFaces(judge func(*Verdict, Question, covering)) Verdict {
+	var out Verdict
+	groups := q.groups()
+	for _, faces := range groups {
+		one := q
+		one.Faces = faces
+		var v Verdict
+		judge(&v, one, one.covering())
+		for _, r := range v.Reasons {
+			if len(groups) > 1 && r.State != Clear && len(faces) > 0 {
+				names := make([]string, len(faces))
+				for i, f := range faces {
+					names[i] = f.Name
+				}
+				r.Message += " This is about " + strings.Join(names, ", ") + "."
+			}
+			if !slices.Contains(out.Reasons, r) {
+				out.Reasons = append(out.Reasons, r)
+			}
+			if out.State == "" || r.State.weight() > out.State.weight() {
+				out.State = r.State
+			}
+		}
+	}
+	return out
+}
+
+// groups parts the faces by the licenses that cover them.
+func (q Question) groups() [][]Face {
+	var keys []string
+	by := map[string][]Face{}
+	for _, f := range q.Faces {
+		key := ""
+		for _, t := range q.Terms {
+			if t.Faces != nil {
+				key += fmt.Sprint(slices.Contains(t.Faces, f.ID))
+			}
+		}
+		if by[key] == nil {
+			keys = append(keys, key)
+		}
+		by[key] = append(by[key], f)
+	}
+	out := make([][]Face, 0, len(keys))
+	for _, k := range keys {
+		out = append(out, by[k])
+	}
+	if len(out) == 0 {
+		out = append(out, nil)
+	}
+	return out
+}
+
+func (v *Verdict) whole(q Question, c covering) {
+	switch {
+	case len(c.inForce) > 0:
+		v.licensed(q, c.inForce)
+	case len(c.outside) > 0:
+		v.outOfTerms(q, c.outside)
+	default:
+		v.unlicensed(q)
+	}
+	for _, f := range q.Faces {
+		if f.BitmapOnly && !f.Strikes {
+			v.add(Barred, "bitmap-only", "Only the bitmaps of this font may be embedded, and it has none. Ask the maker for another license or another file.", evidence(f, "OS/2.fsType, bit 9"), 0)
+			break
+		}
+	}
+	v.changed(q, c.inForce)
 }
 
 // changed weighs the changes asked for. Of several licenses in force, the one
 // that says most in favor counts.
 func (v *Verdict) changed(q Question, inForce []Terms) {
 	for _, c := range q.Changes {
-		said, name := NotSaid, ""
+		said, by := NotSaid, Terms{}
 		for _, t := range inForce {
-			one := t.says(c)
-			if name == "" || one == Yes || one == No && said == NotSaid {
-				if said != Yes {
-					said, name = one, t.Name
-				}
+			if one := t.says(c); by.Name == "" || said != Yes && (one == Yes || one == No) {
+				said, by = one, t
 			}
 		}
 		if c == Subset && said != Yes {
-			if f, ok := q.noSubsetting(); ok {
-				v.add(Barred, "no-subsetting", "The font forbids subsetting, and no license in force allows it. Send the whole font, or record the license that allows it.", evidence(f, "OS/2.fsType, bit 8"))
+			if i := slices.IndexFunc(q.Faces, func(f Face) bool { return f.NoSubsetting }); i >= 0 {
+				v.add(Barred, "no-subsetting", "The font forbids subsetting, and no license in force allows it. Send the whole font, or record the license that allows it.", evidence(q.Faces[i], "OS/2.fsType, bit 8"), 0)
 				continue
 			}
 		}
 		switch {
 		case said == No:
-			v.add(Barred, "change-forbidden", fmt.Sprintf("The license forbids a change that is asked for: %s. Leave it out.", changeWords[c]), name)
-		case said == NotSaid && name != "":
-			v.add(Query, "change-not-said", fmt.Sprintf("The license does not say whether this may be changed: %s. Ask the maker, and record the answer.", changeWords[c]), name)
+			v.add(Barred, "change-forbidden", fmt.Sprintf("The license forbids a change that is asked for: %s. Leave it out.", changeWords[c]), by.Name+", what may be changed", by.ID)
+		case said == NotSaid && by.Name != "":
+			v.add(Query, "change-not-said", fmt.Sprintf("The license does not say whether this may be changed: %s. Ask the maker, and record the answer.", changeWords[c]), by.Name+", what may be changed", by.ID)
 		}
 	}
-	if slices.Contains(q.Changes, Subset) || slices.Contains(q.Changes, Outlines) {
-		if f, reserved, ok := q.reserved(); ok && !slices.Contains(q.Changes, Name) {
-			v.add(Query, "reserved-name", fmt.Sprintf("The name “%s” is reserved for the unchanged font. Rename the changed one.", reserved), evidence(f, "name record 0 or 13"))
+	if (slices.Contains(q.Changes, Subset) || slices.Contains(q.Changes, Outlines)) && !slices.Contains(q.Changes, Name) {
+		if name, at, ok := q.reserved(); ok {
+			v.add(Query, "reserved-name", fmt.Sprintf("The name “%s” is reserved for the unchanged font. Rename the changed one.", name), at, 0)
 		}
 	}
 }
 
 var changeWords = map[Change]string{Subset: "fewer characters", Outlines: "other outlines", Name: "another name"}
 
-// noSubsetting gives a face whose font forbids subsetting.
-func (q Question) noSubsetting() (facts.Face, bool) {
+// reserved gives a reserved name that a face bears, and where that is said.
+func (q Question) reserved() (name, at string, ok bool) {
 	for _, f := range q.Faces {
-		if f.Embedding.NoSubsetting {
-			return f, true
-		}
-	}
-	return facts.Face{}, false
-}
-
-// reservedName matches the phrase by which a font's license keeps its name.
-var reservedName = regexp.MustCompile(`(?i)with\s+(?:the\s+)?reserved\s+font\s+names?\s*:?\s*["“'‘]?([^"”'’\n.,;()]+)`)
-
-// reserved gives a face with a reserved name, and the name.
-func (q Question) reserved() (facts.Face, string, bool) {
-	for _, f := range q.Faces {
-		for _, text := range []string{f.Names.Copyright, f.Names.License} {
-			if m := reservedName.FindStringSubmatch(text); m != nil {
-				return f, strings.TrimSpace(m[1]), true
+		for _, said := range slices.Concat(f.Says(), q.Papers) {
+			for _, r := range said.Reserved {
+				if strings.Contains(strings.ToLower(f.Name), strings.ToLower(r)) || f.Name == "" {
+					return r, said.At(), true
+				}
 			}
 		}
 	}
-	return facts.Face{}, "", false
+	return "", "", false
 }
 
-func (v *Verdict) add(s State, code, message, evidence string) {
-	v.Reasons = append(v.Reasons, Reason{s, code, message, evidence})
+func (v *Verdict) add(s State, code, message, evidence string, license int64) {
+	v.Reasons = append(v.Reasons, Reason{State: s, Code: code, Message: message, Evidence: evidence, License: license})
 	if v.State == "" || s.weight() > v.State.weight() {
 		v.State = s
 	}
 }
 
-// covering gives the licenses for this client and use: those in force, and
-// those that fail by their dates alone.
-func (q Question) covering() (inForce, dated []Terms) {
-	day := q.Day.UTC().Truncate(24 * time.Hour)
+// covering are the licenses for this client or site, use and faces: those in
+// force and within their limits, and those that fail by day or limit alone.
+type covering struct{ inForce, outside []Terms }
+
+func (q Question) covering() covering {
+	var c covering
 	for _, t := range q.Terms {
-		if t.GrantedTo != q.Client || !slices.Contains(t.Uses, q.Use) {
+		if q.short(t) != "" {
 			continue
 		}
-		if t.Begins != nil && day.Before(*t.Begins) || t.Ends != nil && day.After(*t.Ends) {
-			dated = append(dated, t)
+		if _, over := q.over(t); over || q.dated(t) {
+			c.outside = append(c.outside, t)
 			continue
 		}
-		inForce = append(inForce, t)
+		c.inForce = append(c.inForce, t)
 	}
-	return inForce, dated
+	return c
 }
 
-// licensed takes the best of the licenses in force: with evidence before
-// without, the longest first.
+// short gives the code of what a license lacks for this question besides days and
+// limits; empty where it covers it.
+func (q Question) short(t Terms) string {
+	switch {
+	case !t.Anyone && t.GrantedTo != q.Client && !q.onItsDomains(t):
+		return "other-client"
+	case len(t.Domains) > 0 && len(q.Domains) > 0 && q.Use != Desktop && !q.onItsDomains(t):
+		return "other-domain"
+	case !slices.Contains(t.Uses, q.Use):
+		return "other-use"
+	}
+	for _, f := range q.Faces {
+		if t.Faces != nil && !slices.Contains(t.Faces, f.ID) {
+			return "other-faces"
+		}
+	}
+	return ""
+}
+
+// onItsDomains reports whether all of the site's domains are among those that a
+// license names, or below them.
+func (q Question) onItsDomains(t Terms) bool {
+	for _, d := range q.Domains {
+		if !slices.ContainsFunc(t.Domains, func(of string) bool { return d == of || strings.HasSuffix(d, "."+of) }) {
+			return false
+		}
+	}
+	return len(q.Domains) > 0
+}
+
+func (q Question) dated(t Terms) bool {
+	day := q.Day.UTC().Truncate(24 * time.Hour)
+	return t.Begins != nil && day.Before(*t.Begins) || t.Ends != nil && day.After(*t.Ends)
+}
+
+// over gives the limit that a license is over, of those that this use counts against.
+func (q Question) over(t Terms) (Limit, bool) {
+	for _, l := range t.Limits {
+		if l.Measure.counts(q.Use) && l.Used > l.Cap {
+			return l, true
+		}
+	}
+	return Limit{}, false
+}
+
+// undecided reports whether a license names domains and the site has none.
+func (q Question) undecided(t Terms) bool {
+	return len(t.Domains) > 0 && len(q.Domains) == 0 && q.Site != ""
+}
+
+// licensed takes the best of the licenses in force: one that is sure to cover the
+// site, with evidence, the longest first.
 func (v *Verdict) licensed(q Question, inForce []Terms) {
+	rank := func(t Terms) int {
+		n := 0
+		if t.Documents > 0 {
+			n++
+		}
+		if !q.undecided(t) {
+			n++
+		}
+		return n
+	}
 	best := slices.MaxFunc(inForce, func(a, b Terms) int {
-		if (a.Documents > 0) != (b.Documents > 0) {
-			return map[bool]int{true: 1, false: -1}[a.Documents > 0]
+		if d := rank(a) - rank(b); d != 0 {
+			return d
 		}
 		switch {
 		case a.Ends == nil && b.Ends == nil:
@@ -275,85 +502,100 @@ func (v *Verdict) licensed(q Question, inForce []Terms) {
 		}
 		return a.Ends.Compare(*b.Ends)
 	})
+	to := best.GrantedTo
+	if best.Anyone {
+		to = "everybody"
+	}
 	if best.Documents > 0 {
-		v.add(Clear, "licensed", fmt.Sprintf("A license granted to %s covers this use.", best.GrantedTo), best.Name)
+		v.add(Clear, "licensed", fmt.Sprintf("A license granted to %s covers this use.", to), best.Name, best.ID)
 	} else {
-		v.add(Query, "no-evidence", "A license is recorded, but no document proves it. Add the order, the license text or the maker's letter.", best.Name)
+		v.add(Query, "no-evidence", "A license is recorded, but no document proves it. Add the order, the license text or the maker's letter.", best.Name, best.ID)
+	}
+	if q.undecided(best) {
+		v.add(Query, "domain-not-known", fmt.Sprintf("The license is for %s, and the site has no domain entered. Enter the site's domains.", strings.Join(best.Domains, ", ")), best.Name+", domains", best.ID)
 	}
 	if best.Ends != nil && best.Ends.Sub(q.Day) < WarnDays*24*time.Hour {
-		v.add(Clear, "ends-soon", fmt.Sprintf("The license ends on %s. Renew it or plan the replacement.", best.Ends.Format(time.DateOnly)), best.Name)
+		v.add(Clear, "ends-soon", fmt.Sprintf("The license ends on %s. Renew it or plan the replacement.", best.Ends.Format(time.DateOnly)), best.Name, best.ID)
+	}
+	for _, l := range best.Limits {
+		if l.Measure.counts(q.Use) && l.Share() > WarnShare {
+			v.add(Clear, "near-limit", fmt.Sprintf("%s are counted. Ask for more before it is over the limit.", l.Said()), best.Name+", "+string(l.Measure), best.ID)
+		}
 	}
 	if f, ok := q.narrowest(); ok {
-		v.add(Clear, "permission-note", "The font itself asks for more care than the license: "+f.Embedding.Words(), evidence(f, "OS/2.fsType"))
+		v.add(Clear, "permission-note", "The font itself asks for more care than the license: "+f.Permission, evidence(f, "OS/2.fsType"), 0)
 	}
 }
 
-func (v *Verdict) outOfTerm(q Question, dated []Terms) {
-	for _, t := range dated {
-		if t.Ends != nil && q.Day.After(*t.Ends) {
-			v.add(Barred, "expired", fmt.Sprintf("The license ended on %s. Renew it, or take the family off.", t.Ends.Format(time.DateOnly)), t.Name)
+func (v *Verdict) outOfTerms(q Question, outside []Terms) {
+	for _, t := range outside {
+		if q.dated(t) {
+			if t.Ends != nil && q.Day.After(*t.Ends) {
+				v.add(Barred, "expired", fmt.Sprintf("The license ended on %s. Renew it, or take the family off.", t.Ends.Format(time.DateOnly)), t.Name, t.ID)
+			} else {
+				v.add(Barred, "not-begun", fmt.Sprintf("The license begins on %s.", t.Begins.Format(time.DateOnly)), t.Name, t.ID)
+			}
 			continue
 		}
-		v.add(Barred, "not-begun", fmt.Sprintf("The license begins on %s.", t.Begins.Format(time.DateOnly)), t.Name)
+		l, _ := q.over(t)
+		v.add(Barred, "over-limit", fmt.Sprintf("The license is over its limit: %s. Buy a larger one, or take the family off.", l.Said()), t.Name+", "+string(l.Measure)+": "+l.Said(), t.ID)
+		v.Reasons[len(v.Reasons)-1].ground = t.Name + ", " + string(l.Measure)
 	}
 }
 
 func (v *Verdict) unlicensed(q Question) {
 	for _, t := range q.Terms {
-		switch {
-		case t.GrantedTo != q.Client:
-			v.add(Query, "other-client", fmt.Sprintf("The license recorded is granted to %s, not to %s.", t.GrantedTo, q.Client), t.Name)
-		default:
-			v.add(Query, "other-use", fmt.Sprintf("The license recorded does not grant the use %q.", q.Use), t.Name)
+		switch code := q.short(t); code {
+		case "other-client":
+			v.add(Query, code, fmt.Sprintf("The license recorded is granted to %s, not to %s.", t.GrantedTo, q.Client), t.Name, t.ID)
+		case "other-domain":
+			v.add(Query, code, fmt.Sprintf("The license recorded is for %s, not for %s.", strings.Join(t.Domains, ", "), strings.Join(q.Domains, ", ")), t.Name+", domains", t.ID)
+		case "other-use":
+			v.add(Query, code, fmt.Sprintf("The license recorded does not grant the use %q.", q.Use), t.Name, t.ID)
+		case "other-faces":
+			v.add(Query, code, "The license recorded covers other faces of the family.", t.Name, t.ID)
 		}
 	}
-	if f, ok := q.narrowest(); ok && (f.Embedding.Level == facts.Restricted || f.Embedding.Level == facts.PreviewPrint) {
-		v.add(Barred, "permission-"+string(f.Embedding.Level), "No license covers this use, and the font forbids it: "+f.Embedding.Words()+" Buy a license and record it.",
-			evidence(f, "OS/2.fsType"))
+	if f, ok := q.narrowest(); ok && (f.Level == facts.Restricted || f.Level == facts.PreviewPrint) {
+		state := Query
+		if q.Use.goesOut() {
+			state = Barred
+		}
+		v.add(state, "permission-"+string(f.Level), "No license covers this use, and the font forbids it: "+f.Permission+" Buy a license and record it.", evidence(f, "OS/2.fsType"), 0)
 	}
+	said := slices.Clone(q.Papers)
 	for _, f := range q.Faces {
-		if phrase, record := warning(f.Names); phrase != "" {
-			v.add(Barred, "personal-use", fmt.Sprintf("No license covers this use, and the font speaks of “%s”. Buy a license and record it.", phrase), evidence(f, record))
-			break
+		said = append(said, f.Says()...)
+	}
+	if w, ok := heaviest(said); ok {
+		switch {
+		case w.Signal.personal() && q.Use.goesOut():
+			v.add(Barred, "personal-use", fmt.Sprintf("No license covers this use, and the font speaks of “%s”. Buy a license and record it.", w.Phrase), w.At(), 0)
+		case w.Signal.personal():
+			v.add(Query, "personal-use", fmt.Sprintf("No license covers this use, and the font speaks of “%s”. Ask the maker what is meant.", w.Phrase), w.At(), 0)
+		default:
+			v.add(Query, "terms-unclear", fmt.Sprintf("The font speaks of “%s”, and that is no license. Ask the maker for one.", w.Phrase), w.At(), 0)
 		}
+	}
+	if p := Propose(said); len(p) > 0 {
+		v.add(Query, "open-unconfirmed", fmt.Sprintf("The font seems to be under an open license, %s. Look at what it says and confirm it.", p[0].License), p[0].Findings[0].At(), 0)
+		return
 	}
 	if v.State != Barred && len(q.Terms) == 0 {
-		v.add(Query, "no-license", "No license is recorded for this family. Record the one that was bought or given, with its document.", "license register")
+		v.add(Query, "no-license", "No license is recorded for this family. Record the one that was bought or given, with its document.", "license register", 0)
 	}
 }
 
 // narrowest gives the face with the narrowest permission, where that is not installable.
-func (q Question) narrowest() (facts.Face, bool) {
+func (q Question) narrowest() (Face, bool) {
 	order := []facts.Level{facts.Installable, facts.NotStated, facts.Editable, facts.PreviewPrint, facts.Restricted}
-	worst, rank := facts.Face{}, 0
+	worst, rank := Face{}, 0
 	for _, f := range q.Faces {
-		if r := slices.Index(order, f.Embedding.Level); r > rank {
+		if r := slices.Index(order, f.Level); r > rank {
 			worst, rank = f, r
 		}
 	}
 	return worst, rank > 1
 }
 
-// warnings are phrases in a font's names that speak against professional use.
-var warnings = []string{"personal use only", "for personal use", "personal use", "non-commercial", "noncommercial", "not for commercial", "trial version", "trial font", "demo version", "demo font", "evaluation only"}
-
-// warning gives the first such phrase as it stands in the font, and the name
-// record it is quoted from.
-func warning(n facts.Names) (phrase, record string) {
-	for _, r := range []struct{ text, record string }{
-		{n.License, "name record 13, license"}, {n.Description, "name record 10, description"},
-		{n.Copyright, "name record 0, copyright"}, {n.Full, "name record 4, full name"},
-	} {
-		lower := strings.ToLower(r.text)
-		for _, w := range warnings {
-			if at := strings.Index(lower, w); at >= 0 && len(lower) == len(r.text) {
-				return r.text[at : at+len(w)], r.record
-			}
-		}
-	}
-	return "", ""
-}
-
-func evidence(f facts.Face, place string) string {
-	return fmt.Sprintf("%s, %s", f.Names.Full, place)
-}
+func evidence(f Face, place string) string { return fmt.Sprintf("%s, %s", f.Name, place) }

@@ -75,7 +75,8 @@ type Part struct {
 // SignOff is the responsibility a person took.
 type SignOff struct {
 	By     string `json:"by"`
-	At     string `json:"at"` // RFC 3339
+	At     string `json:"at"`              // RFC 3339
+	Until  string `json:"until,omitempty"` // last day, as 2026-12-31
 	Reason string `json:"reason"`
 }
 
@@ -274,7 +275,11 @@ func (in *Input) note() string {
 			fmt.Fprintf(&s, "  %s: %s [%s]\n", r.State, r.Message, r.Evidence)
 		}
 		if f.SignOff != nil {
-			fmt.Fprintf(&s, "  Signed off by %s on %s: %s\n", f.SignOff.By, f.SignOff.At, f.SignOff.Reason)
+			until := ""
+			if f.SignOff.Until != "" {
+				until = " until " + f.SignOff.Until
+			}
+			fmt.Fprintf(&s, "  Signed off by %s on %s%s: %s\n", f.SignOff.By, f.SignOff.At, until, f.SignOff.Reason)
 		}
 		if owner := f.Faces[0].Facts.Names.Copyright; owner != "" {
 			fmt.Fprintf(&s, "  %s\n", owner)
@@ -324,7 +329,7 @@ func (in *Input) manifest(fonts []fontEntry, entries []Entry) ([]byte, error) {
 	for _, f := range in.Families {
 		mf := manifestFamily{Name: f.Name, Verdict: f.Verdict.State, Licenses: append([]string{}, f.Licenses...), SignOff: f.SignOff}
 		for _, r := range f.Verdict.Reasons {
-			mf.Reasons = append(mf.Reasons, manifestReason(r))
+			mf.Reasons = append(mf.Reasons, manifestReason{r.State, r.Code, r.Message, r.Evidence})
 		}
 		m.Families = append(m.Families, mf)
 	}

@@ -60,9 +60,18 @@ type ServerInterface interface {
 	// AddDeliveryItem Add a file to a delivery; a zip is unpacked there
 	// (POST /deliveries/{id}/items)
 	AddDeliveryItem(ctx *echo.Context, id Id) error
+	// FindDocuments Documents and papers whose name or text holds words
+	// (GET /documents)
+	FindDocuments(ctx *echo.Context, params FindDocumentsParams) error
 	// GetDocumentContent The bytes of a document
 	// (GET /documents/{id}/content)
-	GetDocumentContent(ctx *echo.Context, id Id) error
+	GetDocumentContent(ctx *echo.Context, id Id, params GetDocumentContentParams) error
+	// ListDue What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts
+	// (GET /due)
+	ListDue(ctx *echo.Context, params ListDueParams) error
+	// SendDue Send oneself the weekly e-mail now
+	// (POST /due/mail)
+	SendDue(ctx *echo.Context) error
 	// CompareVersions What one file of a face changed since another
 	// (GET /faces/{id}/changes)
 	CompareVersions(ctx *echo.Context, id Id, params CompareVersionsParams) error
@@ -90,6 +99,24 @@ type ServerInterface interface {
 	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
 	// (POST /families/{id}/move)
 	MoveFaces(ctx *echo.Context, id Id) error
+	// ListProposals What the files of a family and the papers beside them say of a license
+	// (GET /families/{id}/proposals)
+	ListProposals(ctx *echo.Context, id Id) error
+	// ConfirmProposal Confirm an open license, with what says so as its evidence
+	// (POST /families/{id}/proposals)
+	ConfirmProposal(ctx *echo.Context, id Id) error
+	// GetVerdict Whether a family may be used, and why
+	// (GET /families/{id}/verdict)
+	GetVerdict(ctx *echo.Context, id Id, params GetVerdictParams) error
+	// ListFeeds The secret addresses of ones own for calendar programs
+	// (GET /feeds)
+	ListFeeds(ctx *echo.Context) error
+	// AddFeed Make a secret address under which a calendar program reads the due list
+	// (POST /feeds)
+	AddFeed(ctx *echo.Context) error
+	// WithdrawFeed Withdraw a secret address
+	// (DELETE /feeds/{id})
+	WithdrawFeed(ctx *echo.Context, id Id) error
 	// AddFile Take a font file into the catalog
 	// (POST /files)
 	AddFile(ctx *echo.Context) error
@@ -126,6 +153,15 @@ type ServerInterface interface {
 	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
 	// (GET /languages)
 	ListLanguages(ctx *echo.Context) error
+	// ListTemplates The usual kinds of licenses
+	// (GET /license-templates)
+	ListTemplates(ctx *echo.Context) error
+	// SaveTemplate Keep a usual kind of license; one of the same name is replaced
+	// (POST /license-templates)
+	SaveTemplate(ctx *echo.Context) error
+	// DropTemplate Drop a usual kind
+	// (DELETE /license-templates/{id})
+	DropTemplate(ctx *echo.Context, id Id) error
 	// ListLicenses The license register, newest first
 	// (GET /licenses)
 	ListLicenses(ctx *echo.Context, params ListLicensesParams) error
@@ -141,21 +177,42 @@ type ServerInterface interface {
 	// AddDocument Keep a document as evidence of a license
 	// (POST /licenses/{id}/documents)
 	AddDocument(ctx *echo.Context, id Id) error
+	// EndLicense What must come off if a license ends
+	// (GET /licenses/{id}/ending)
+	EndLicense(ctx *echo.Context, id Id) error
 	// KeepPaper Keep a paper that came with a family as evidence of a license
 	// (POST /licenses/{id}/papers)
 	KeepPaper(ctx *echo.Context, id Id) error
+	// AddPlace Give a seat to a person, or count an app
+	// (POST /licenses/{id}/places)
+	AddPlace(ctx *echo.Context, id Id) error
+	// DropPlace Take a seat or an app away
+	// (DELETE /licenses/{id}/places/{placeId})
+	DropPlace(ctx *echo.Context, id Id, placeId int64) error
+	// ListLicenseVersions The terms of a license as they were recorded, newest first
+	// (GET /licenses/{id}/versions)
+	ListLicenseVersions(ctx *echo.Context, id Id) error
+	// ListOpenLicenses The open licenses that are recognised
+	// (GET /open-licenses)
+	ListOpenLicenses(ctx *echo.Context) error
 	// GetPackContent The zip
 	// (GET /packs/{id}/content)
 	GetPackContent(ctx *echo.Context, id Id) error
 	// GetPaperContent The bytes of a paper that came with a family
 	// (GET /papers/{id}/content)
-	GetPaperContent(ctx *echo.Context, id Id) error
+	GetPaperContent(ctx *echo.Context, id Id, params GetPaperContentParams) error
 	// ListPeople Everyone with an account (admin)
 	// (GET /people)
 	ListPeople(ctx *echo.Context) error
 	// AddPerson Add a person (admin); the answer holds a one-time password
 	// (POST /people)
 	AddPerson(ctx *echo.Context) error
+	// GetRegister The register - for each family what is licensed, where it is used, evidence, what is missing
+	// (GET /register)
+	GetRegister(ctx *echo.Context, params GetRegisterParams) error
+	// GetRegisterFile The register as a file
+	// (GET /register/file)
+	GetRegisterFile(ctx *echo.Context, params GetRegisterFileParams) error
 	// ListSearchWords What families can be found by - the scripts, layout features, problems and tags there are
 	// (GET /search-words)
 	ListSearchWords(ctx *echo.Context) error
@@ -180,6 +237,9 @@ type ServerInterface interface {
 	// ChangePassword Set a new password for oneself
 	// (PUT /session/password)
 	ChangePassword(ctx *echo.Context) error
+	// SetWeekly Say whether one gets the due list by e-mail each week
+	// (PUT /session/weekly)
+	SetWeekly(ctx *echo.Context) error
 	// ListShortlists Named, ordered picks of families, by name
 	// (GET /shortlists)
 	ListShortlists(ctx *echo.Context, params ListShortlistsParams) error
@@ -201,6 +261,12 @@ type ServerInterface interface {
 	// WithdrawShare Withdraw a link
 	// (DELETE /shortlists/{id}/shares/{shareId})
 	WithdrawShare(ctx *echo.Context, id Id, shareId int64) error
+	// ListSignOffs Sign-offs, newest first
+	// (GET /sign-offs)
+	ListSignOffs(ctx *echo.Context, params ListSignOffsParams) error
+	// WithdrawSignOff Withdraw a sign-off; it is kept and no longer holds
+	// (DELETE /sign-offs/{id})
+	WithdrawSignOff(ctx *echo.Context, id Id) error
 	// ListSites Sites by name
 	// (GET /sites)
 	ListSites(ctx *echo.Context, params ListSitesParams) error
@@ -231,6 +297,15 @@ type ServerInterface interface {
 	// AddSignOff Take responsibility for a family on a site whose verdict is not clear
 	// (POST /sites/{id}/sign-offs)
 	AddSignOff(ctx *echo.Context, id Id) error
+	// GetViews Page views of a site by month, against the limits of its licenses
+	// (GET /sites/{id}/views)
+	GetViews(ctx *echo.Context, id Id) error
+	// ImportViews Read page views out of a CSV file; a column with months or days and one with numbers
+	// (POST /sites/{id}/views)
+	ImportViews(ctx *echo.Context, id Id) error
+	// SetViews Enter page views of months
+	// (PUT /sites/{id}/views)
+	SetViews(ctx *echo.Context, id Id) error
 	// ListTokens One's own tokens
 	// (GET /tokens)
 	ListTokens(ctx *echo.Context) error
@@ -461,6 +536,24 @@ func (w *ServerInterfaceWrapper) AddDeliveryItem(ctx *echo.Context) error {
 	return err
 }
 
+// FindDocuments converts echo context to params.
+func (w *ServerInterfaceWrapper) FindDocuments(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FindDocumentsParams
+	// ------------- Required query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.FindDocuments(ctx, params)
+	return err
+}
+
 // GetDocumentContent converts echo context to params.
 func (w *ServerInterfaceWrapper) GetDocumentContent(ctx *echo.Context) error {
 	var err error
@@ -472,8 +565,51 @@ func (w *ServerInterfaceWrapper) GetDocumentContent(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetDocumentContentParams
+	// ------------- Optional query parameter "inline" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "inline", ctx.QueryParams(), &params.Inline, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter inline: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GetDocumentContent(ctx, id)
+	err = w.Handler.GetDocumentContent(ctx, id, params)
+	return err
+}
+
+// ListDue converts echo context to params.
+func (w *ServerInterfaceWrapper) ListDue(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListDueParams
+	// ------------- Optional query parameter "within" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "within", ctx.QueryParams(), &params.Within, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter within: %s", err))
+	}
+
+	// ------------- Optional query parameter "client" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListDue(ctx, params)
+	return err
+}
+
+// SendDue converts echo context to params.
+func (w *ServerInterfaceWrapper) SendDue(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SendDue(ctx)
 	return err
 }
 
@@ -845,6 +981,132 @@ func (w *ServerInterfaceWrapper) MoveFaces(ctx *echo.Context) error {
 	return err
 }
 
+// ListProposals converts echo context to params.
+func (w *ServerInterfaceWrapper) ListProposals(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListProposals(ctx, id)
+	return err
+}
+
+// ConfirmProposal converts echo context to params.
+func (w *ServerInterfaceWrapper) ConfirmProposal(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ConfirmProposal(ctx, id)
+	return err
+}
+
+// GetVerdict converts echo context to params.
+func (w *ServerInterfaceWrapper) GetVerdict(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetVerdictParams
+	// ------------- Optional query parameter "use" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "use", ctx.QueryParams(), &params.Use, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter use: %s", err))
+	}
+
+	// ------------- Optional query parameter "site" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "site", ctx.QueryParams(), &params.Site, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter site: %s", err))
+	}
+
+	// ------------- Optional query parameter "client" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
+	}
+
+	// ------------- Optional query parameter "face" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "face", ctx.QueryParams(), &params.Face, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter face: %s", err))
+	}
+
+	// ------------- Optional query parameter "change" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "change", ctx.QueryParams(), &params.Change, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter change: %s", err))
+	}
+
+	// ------------- Optional query parameter "day" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "day", ctx.QueryParams(), &params.Day, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter day: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetVerdict(ctx, id, params)
+	return err
+}
+
+// ListFeeds converts echo context to params.
+func (w *ServerInterfaceWrapper) ListFeeds(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListFeeds(ctx)
+	return err
+}
+
+// AddFeed converts echo context to params.
+func (w *ServerInterfaceWrapper) AddFeed(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddFeed(ctx)
+	return err
+}
+
+// WithdrawFeed converts echo context to params.
+func (w *ServerInterfaceWrapper) WithdrawFeed(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WithdrawFeed(ctx, id)
+	return err
+}
+
 // AddFile converts echo context to params.
 func (w *ServerInterfaceWrapper) AddFile(ctx *echo.Context) error {
 	var err error
@@ -1153,6 +1415,40 @@ func (w *ServerInterfaceWrapper) ListLanguages(ctx *echo.Context) error {
 	return err
 }
 
+// ListTemplates converts echo context to params.
+func (w *ServerInterfaceWrapper) ListTemplates(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListTemplates(ctx)
+	return err
+}
+
+// SaveTemplate converts echo context to params.
+func (w *ServerInterfaceWrapper) SaveTemplate(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SaveTemplate(ctx)
+	return err
+}
+
+// DropTemplate converts echo context to params.
+func (w *ServerInterfaceWrapper) DropTemplate(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropTemplate(ctx, id)
+	return err
+}
+
 // ListLicenses converts echo context to params.
 func (w *ServerInterfaceWrapper) ListLicenses(ctx *echo.Context) error {
 	var err error
@@ -1257,6 +1553,22 @@ func (w *ServerInterfaceWrapper) AddDocument(ctx *echo.Context) error {
 	return err
 }
 
+// EndLicense converts echo context to params.
+func (w *ServerInterfaceWrapper) EndLicense(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EndLicense(ctx, id)
+	return err
+}
+
 // KeepPaper converts echo context to params.
 func (w *ServerInterfaceWrapper) KeepPaper(ctx *echo.Context) error {
 	var err error
@@ -1270,6 +1582,71 @@ func (w *ServerInterfaceWrapper) KeepPaper(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.KeepPaper(ctx, id)
+	return err
+}
+
+// AddPlace converts echo context to params.
+func (w *ServerInterfaceWrapper) AddPlace(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddPlace(ctx, id)
+	return err
+}
+
+// DropPlace converts echo context to params.
+func (w *ServerInterfaceWrapper) DropPlace(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "placeId" -------------
+	var placeId int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "placeId", ctx.Param("placeId"), &placeId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter placeId: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropPlace(ctx, id, placeId)
+	return err
+}
+
+// ListLicenseVersions converts echo context to params.
+func (w *ServerInterfaceWrapper) ListLicenseVersions(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListLicenseVersions(ctx, id)
+	return err
+}
+
+// ListOpenLicenses converts echo context to params.
+func (w *ServerInterfaceWrapper) ListOpenLicenses(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListOpenLicenses(ctx)
 	return err
 }
 
@@ -1300,8 +1677,17 @@ func (w *ServerInterfaceWrapper) GetPaperContent(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetPaperContentParams
+	// ------------- Optional query parameter "inline" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "inline", ctx.QueryParams(), &params.Inline, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter inline: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GetPaperContent(ctx, id)
+	err = w.Handler.GetPaperContent(ctx, id, params)
 	return err
 }
 
@@ -1320,6 +1706,49 @@ func (w *ServerInterfaceWrapper) AddPerson(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AddPerson(ctx)
+	return err
+}
+
+// GetRegister converts echo context to params.
+func (w *ServerInterfaceWrapper) GetRegister(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetRegisterParams
+	// ------------- Optional query parameter "client" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetRegister(ctx, params)
+	return err
+}
+
+// GetRegisterFile converts echo context to params.
+func (w *ServerInterfaceWrapper) GetRegisterFile(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetRegisterFileParams
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
+	}
+
+	// ------------- Optional query parameter "client" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetRegisterFile(ctx, params)
 	return err
 }
 
@@ -1399,6 +1828,15 @@ func (w *ServerInterfaceWrapper) ChangePassword(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ChangePassword(ctx)
+	return err
+}
+
+// SetWeekly converts echo context to params.
+func (w *ServerInterfaceWrapper) SetWeekly(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetWeekly(ctx)
 	return err
 }
 
@@ -1550,6 +1988,47 @@ func (w *ServerInterfaceWrapper) WithdrawShare(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.WithdrawShare(ctx, id, shareId)
+	return err
+}
+
+// ListSignOffs converts echo context to params.
+func (w *ServerInterfaceWrapper) ListSignOffs(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListSignOffsParams
+	// ------------- Optional query parameter "site" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "site", ctx.QueryParams(), &params.Site, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter site: %s", err))
+	}
+
+	// ------------- Optional query parameter "state" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", ctx.QueryParams(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter state: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListSignOffs(ctx, params)
+	return err
+}
+
+// WithdrawSignOff converts echo context to params.
+func (w *ServerInterfaceWrapper) WithdrawSignOff(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WithdrawSignOff(ctx, id)
 	return err
 }
 
@@ -1753,6 +2232,54 @@ func (w *ServerInterfaceWrapper) AddSignOff(ctx *echo.Context) error {
 	return err
 }
 
+// GetViews converts echo context to params.
+func (w *ServerInterfaceWrapper) GetViews(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetViews(ctx, id)
+	return err
+}
+
+// ImportViews converts echo context to params.
+func (w *ServerInterfaceWrapper) ImportViews(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ImportViews(ctx, id)
+	return err
+}
+
+// SetViews converts echo context to params.
+func (w *ServerInterfaceWrapper) SetViews(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetViews(ctx, id)
+	return err
+}
+
 // ListTokens converts echo context to params.
 func (w *ServerInterfaceWrapper) ListTokens(ctx *echo.Context) error {
 	var err error
@@ -1891,6 +2418,31 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.PUT(options.BaseURL+"/licenses/:id", wrapper.ChangeLicense, options.OperationMiddlewares["changeLicense"]...)
 	router.POST(options.BaseURL+"/licenses/:id/documents", wrapper.AddDocument, options.OperationMiddlewares["addDocument"]...)
 	router.GET(options.BaseURL+"/documents/:id/content", wrapper.GetDocumentContent, options.OperationMiddlewares["getDocumentContent"]...)
+	router.GET(options.BaseURL+"/licenses/:id/versions", wrapper.ListLicenseVersions, options.OperationMiddlewares["listLicenseVersions"]...)
+	router.GET(options.BaseURL+"/licenses/:id/ending", wrapper.EndLicense, options.OperationMiddlewares["endLicense"]...)
+	router.POST(options.BaseURL+"/licenses/:id/places", wrapper.AddPlace, options.OperationMiddlewares["addPlace"]...)
+	router.DELETE(options.BaseURL+"/licenses/:id/places/:placeId", wrapper.DropPlace, options.OperationMiddlewares["dropPlace"]...)
+	router.GET(options.BaseURL+"/license-templates", wrapper.ListTemplates, options.OperationMiddlewares["listTemplates"]...)
+	router.POST(options.BaseURL+"/license-templates", wrapper.SaveTemplate, options.OperationMiddlewares["saveTemplate"]...)
+	router.DELETE(options.BaseURL+"/license-templates/:id", wrapper.DropTemplate, options.OperationMiddlewares["dropTemplate"]...)
+	router.GET(options.BaseURL+"/open-licenses", wrapper.ListOpenLicenses, options.OperationMiddlewares["listOpenLicenses"]...)
+	router.GET(options.BaseURL+"/families/:id/proposals", wrapper.ListProposals, options.OperationMiddlewares["listProposals"]...)
+	router.POST(options.BaseURL+"/families/:id/proposals", wrapper.ConfirmProposal, options.OperationMiddlewares["confirmProposal"]...)
+	router.GET(options.BaseURL+"/families/:id/verdict", wrapper.GetVerdict, options.OperationMiddlewares["getVerdict"]...)
+	router.GET(options.BaseURL+"/sign-offs", wrapper.ListSignOffs, options.OperationMiddlewares["listSignOffs"]...)
+	router.DELETE(options.BaseURL+"/sign-offs/:id", wrapper.WithdrawSignOff, options.OperationMiddlewares["withdrawSignOff"]...)
+	router.GET(options.BaseURL+"/sites/:id/views", wrapper.GetViews, options.OperationMiddlewares["getViews"]...)
+	router.POST(options.BaseURL+"/sites/:id/views", wrapper.ImportViews, options.OperationMiddlewares["importViews"]...)
+	router.PUT(options.BaseURL+"/sites/:id/views", wrapper.SetViews, options.OperationMiddlewares["setViews"]...)
+	router.GET(options.BaseURL+"/due", wrapper.ListDue, options.OperationMiddlewares["listDue"]...)
+	router.POST(options.BaseURL+"/due/mail", wrapper.SendDue, options.OperationMiddlewares["sendDue"]...)
+	router.PUT(options.BaseURL+"/session/weekly", wrapper.SetWeekly, options.OperationMiddlewares["setWeekly"]...)
+	router.GET(options.BaseURL+"/feeds", wrapper.ListFeeds, options.OperationMiddlewares["listFeeds"]...)
+	router.POST(options.BaseURL+"/feeds", wrapper.AddFeed, options.OperationMiddlewares["addFeed"]...)
+	router.DELETE(options.BaseURL+"/feeds/:id", wrapper.WithdrawFeed, options.OperationMiddlewares["withdrawFeed"]...)
+	router.GET(options.BaseURL+"/register", wrapper.GetRegister, options.OperationMiddlewares["getRegister"]...)
+	router.GET(options.BaseURL+"/register/file", wrapper.GetRegisterFile, options.OperationMiddlewares["getRegisterFile"]...)
+	router.GET(options.BaseURL+"/documents", wrapper.FindDocuments, options.OperationMiddlewares["findDocuments"]...)
 	router.GET(options.BaseURL+"/languages", wrapper.ListLanguages, options.OperationMiddlewares["listLanguages"]...)
 	router.GET(options.BaseURL+"/jobs", wrapper.ListJobs, options.OperationMiddlewares["listJobs"]...)
 	router.POST(options.BaseURL+"/jobs/:id/retry", wrapper.RetryJob, options.OperationMiddlewares["retryJob"]...)
@@ -2419,8 +2971,48 @@ func (response AddDeliveryItemdefaultApplicationProblemPlusJSONResponse) VisitAd
 	return err
 }
 
+type FindDocumentsRequestObject struct {
+	Params FindDocumentsParams
+}
+
+type FindDocumentsResponseObject interface {
+	VisitFindDocumentsResponse(w http.ResponseWriter) error
+}
+
+type FindDocuments200JSONResponse DocumentHits
+
+func (response FindDocuments200JSONResponse) VisitFindDocumentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindDocumentsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindDocumentsdefaultApplicationProblemPlusJSONResponse) VisitFindDocumentsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetDocumentContentRequestObject struct {
-	Id Id `json:"id"`
+	Id     Id `json:"id"`
+	Params GetDocumentContentParams
 }
 
 type GetDocumentContentResponseObject interface {
@@ -2430,6 +3022,7 @@ type GetDocumentContentResponseObject interface {
 type GetDocumentContent200ResponseHeaders struct {
 	CacheControl       *string
 	ContentDisposition *string
+	ContentType        *string
 }
 
 type GetDocumentContent200ApplicationoctetStreamResponse struct {
@@ -2450,6 +3043,9 @@ func (response GetDocumentContent200ApplicationoctetStreamResponse) VisitGetDocu
 	if response.Headers.ContentDisposition != nil {
 		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
 	}
+	if response.Headers.ContentType != nil {
+		w.Header().Set("Content-Type", fmt.Sprint(*response.Headers.ContentType))
+	}
 	w.WriteHeader(200)
 
 	if closer, ok := response.Body.(io.ReadCloser); ok {
@@ -2465,6 +3061,77 @@ type GetDocumentContentdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetDocumentContentdefaultApplicationProblemPlusJSONResponse) VisitGetDocumentContentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDueRequestObject struct {
+	Params ListDueParams
+}
+
+type ListDueResponseObject interface {
+	VisitListDueResponse(w http.ResponseWriter) error
+}
+
+type ListDue200JSONResponse DueList
+
+func (response ListDue200JSONResponse) VisitListDueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDuedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDuedefaultApplicationProblemPlusJSONResponse) VisitListDueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendDueRequestObject struct {
+}
+
+type SendDueResponseObject interface {
+	VisitSendDueResponse(w http.ResponseWriter) error
+}
+
+type SendDue204Response struct {
+}
+
+func (response SendDue204Response) VisitSendDueResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SendDuedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SendDuedefaultApplicationProblemPlusJSONResponse) VisitSendDueResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2883,6 +3550,234 @@ type MoveFacesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response MoveFacesdefaultApplicationProblemPlusJSONResponse) VisitMoveFacesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListProposalsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ListProposalsResponseObject interface {
+	VisitListProposalsResponse(w http.ResponseWriter) error
+}
+
+type ListProposals200JSONResponse ProposalList
+
+func (response ListProposals200JSONResponse) VisitListProposalsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListProposalsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListProposalsdefaultApplicationProblemPlusJSONResponse) VisitListProposalsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmProposalRequestObject struct {
+	Id   Id `json:"id"`
+	Body *ConfirmProposalJSONRequestBody
+}
+
+type ConfirmProposalResponseObject interface {
+	VisitConfirmProposalResponse(w http.ResponseWriter) error
+}
+
+type ConfirmProposal201JSONResponse License
+
+func (response ConfirmProposal201JSONResponse) VisitConfirmProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmProposaldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ConfirmProposaldefaultApplicationProblemPlusJSONResponse) VisitConfirmProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetVerdictRequestObject struct {
+	Id     Id `json:"id"`
+	Params GetVerdictParams
+}
+
+type GetVerdictResponseObject interface {
+	VisitGetVerdictResponse(w http.ResponseWriter) error
+}
+
+type GetVerdict200JSONResponse Verdict
+
+func (response GetVerdict200JSONResponse) VisitGetVerdictResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetVerdictdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetVerdictdefaultApplicationProblemPlusJSONResponse) VisitGetVerdictResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFeedsRequestObject struct {
+}
+
+type ListFeedsResponseObject interface {
+	VisitListFeedsResponse(w http.ResponseWriter) error
+}
+
+type ListFeeds200JSONResponse FeedList
+
+func (response ListFeeds200JSONResponse) VisitListFeedsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFeedsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFeedsdefaultApplicationProblemPlusJSONResponse) VisitListFeedsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFeedRequestObject struct {
+}
+
+type AddFeedResponseObject interface {
+	VisitAddFeedResponse(w http.ResponseWriter) error
+}
+
+type AddFeed201JSONResponse NewFeed
+
+func (response AddFeed201JSONResponse) VisitAddFeedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFeeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddFeeddefaultApplicationProblemPlusJSONResponse) VisitAddFeedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WithdrawFeedRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type WithdrawFeedResponseObject interface {
+	VisitWithdrawFeedResponse(w http.ResponseWriter) error
+}
+
+type WithdrawFeed204Response struct {
+}
+
+func (response WithdrawFeed204Response) VisitWithdrawFeedResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type WithdrawFeeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WithdrawFeeddefaultApplicationProblemPlusJSONResponse) VisitWithdrawFeedResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3417,6 +4312,116 @@ func (response ListLanguagesdefaultApplicationProblemPlusJSONResponse) VisitList
 	return err
 }
 
+type ListTemplatesRequestObject struct {
+}
+
+type ListTemplatesResponseObject interface {
+	VisitListTemplatesResponse(w http.ResponseWriter) error
+}
+
+type ListTemplates200JSONResponse TemplateList
+
+func (response ListTemplates200JSONResponse) VisitListTemplatesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListTemplatesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListTemplatesdefaultApplicationProblemPlusJSONResponse) VisitListTemplatesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveTemplateRequestObject struct {
+	Body *SaveTemplateJSONRequestBody
+}
+
+type SaveTemplateResponseObject interface {
+	VisitSaveTemplateResponse(w http.ResponseWriter) error
+}
+
+type SaveTemplate201JSONResponse Template
+
+func (response SaveTemplate201JSONResponse) VisitSaveTemplateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveTemplatedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveTemplatedefaultApplicationProblemPlusJSONResponse) VisitSaveTemplateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropTemplateRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type DropTemplateResponseObject interface {
+	VisitDropTemplateResponse(w http.ResponseWriter) error
+}
+
+type DropTemplate204Response struct {
+}
+
+func (response DropTemplate204Response) VisitDropTemplateResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DropTemplatedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropTemplatedefaultApplicationProblemPlusJSONResponse) VisitDropTemplateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListLicensesRequestObject struct {
 	Params ListLicensesParams
 }
@@ -3645,6 +4650,45 @@ func (response AddDocumentdefaultApplicationProblemPlusJSONResponse) VisitAddDoc
 	return err
 }
 
+type EndLicenseRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type EndLicenseResponseObject interface {
+	VisitEndLicenseResponse(w http.ResponseWriter) error
+}
+
+type EndLicense200JSONResponse Ending
+
+func (response EndLicense200JSONResponse) VisitEndLicenseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndLicensedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndLicensedefaultApplicationProblemPlusJSONResponse) VisitEndLicenseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type KeepPaperRequestObject struct {
 	Id   Id `json:"id"`
 	Body *KeepPaperJSONRequestBody
@@ -3674,6 +4718,163 @@ type KeepPaperdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response KeepPaperdefaultApplicationProblemPlusJSONResponse) VisitKeepPaperResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPlaceRequestObject struct {
+	Id   Id `json:"id"`
+	Body *AddPlaceJSONRequestBody
+}
+
+type AddPlaceResponseObject interface {
+	VisitAddPlaceResponse(w http.ResponseWriter) error
+}
+
+type AddPlace201JSONResponse License
+
+func (response AddPlace201JSONResponse) VisitAddPlaceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPlacedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddPlacedefaultApplicationProblemPlusJSONResponse) VisitAddPlaceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropPlaceRequestObject struct {
+	Id      Id    `json:"id"`
+	PlaceId int64 `json:"placeId"`
+}
+
+type DropPlaceResponseObject interface {
+	VisitDropPlaceResponse(w http.ResponseWriter) error
+}
+
+type DropPlace200JSONResponse License
+
+func (response DropPlace200JSONResponse) VisitDropPlaceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropPlacedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropPlacedefaultApplicationProblemPlusJSONResponse) VisitDropPlaceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLicenseVersionsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ListLicenseVersionsResponseObject interface {
+	VisitListLicenseVersionsResponse(w http.ResponseWriter) error
+}
+
+type ListLicenseVersions200JSONResponse LicenseVersionList
+
+func (response ListLicenseVersions200JSONResponse) VisitListLicenseVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLicenseVersionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLicenseVersionsdefaultApplicationProblemPlusJSONResponse) VisitListLicenseVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListOpenLicensesRequestObject struct {
+}
+
+type ListOpenLicensesResponseObject interface {
+	VisitListOpenLicensesResponse(w http.ResponseWriter) error
+}
+
+type ListOpenLicenses200JSONResponse OpenLicenseList
+
+func (response ListOpenLicenses200JSONResponse) VisitListOpenLicensesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListOpenLicensesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListOpenLicensesdefaultApplicationProblemPlusJSONResponse) VisitListOpenLicensesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3739,7 +4940,8 @@ func (response GetPackContentdefaultApplicationProblemPlusJSONResponse) VisitGet
 }
 
 type GetPaperContentRequestObject struct {
-	Id Id `json:"id"`
+	Id     Id `json:"id"`
+	Params GetPaperContentParams
 }
 
 type GetPaperContentResponseObject interface {
@@ -3749,6 +4951,7 @@ type GetPaperContentResponseObject interface {
 type GetPaperContent200ResponseHeaders struct {
 	CacheControl       *string
 	ContentDisposition *string
+	ContentType        *string
 }
 
 type GetPaperContent200ApplicationoctetStreamResponse struct {
@@ -3768,6 +4971,9 @@ func (response GetPaperContent200ApplicationoctetStreamResponse) VisitGetPaperCo
 	}
 	if response.Headers.ContentDisposition != nil {
 		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ContentType != nil {
+		w.Header().Set("Content-Type", fmt.Sprint(*response.Headers.ContentType))
 	}
 	w.WriteHeader(200)
 
@@ -3861,6 +5067,98 @@ type AddPersondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AddPersondefaultApplicationProblemPlusJSONResponse) VisitAddPersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRegisterRequestObject struct {
+	Params GetRegisterParams
+}
+
+type GetRegisterResponseObject interface {
+	VisitGetRegisterResponse(w http.ResponseWriter) error
+}
+
+type GetRegister200JSONResponse Register
+
+func (response GetRegister200JSONResponse) VisitGetRegisterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRegisterdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRegisterdefaultApplicationProblemPlusJSONResponse) VisitGetRegisterResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRegisterFileRequestObject struct {
+	Params GetRegisterFileParams
+}
+
+type GetRegisterFileResponseObject interface {
+	VisitGetRegisterFileResponse(w http.ResponseWriter) error
+}
+
+type GetRegisterFile200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type GetRegisterFile200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       GetRegisterFile200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetRegisterFile200ApplicationoctetStreamResponse) VisitGetRegisterFileResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetRegisterFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRegisterFiledefaultApplicationProblemPlusJSONResponse) VisitGetRegisterFileResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4162,6 +5460,45 @@ func (response ChangePassworddefaultApplicationProblemPlusJSONResponse) VisitCha
 	return err
 }
 
+type SetWeeklyRequestObject struct {
+	Body *SetWeeklyJSONRequestBody
+}
+
+type SetWeeklyResponseObject interface {
+	VisitSetWeeklyResponse(w http.ResponseWriter) error
+}
+
+type SetWeekly200JSONResponse Person
+
+func (response SetWeekly200JSONResponse) VisitSetWeeklyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetWeeklydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetWeeklydefaultApplicationProblemPlusJSONResponse) VisitSetWeeklyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListShortlistsRequestObject struct {
 	Params ListShortlistsParams
 }
@@ -4436,6 +5773,84 @@ type WithdrawSharedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response WithdrawSharedefaultApplicationProblemPlusJSONResponse) VisitWithdrawShareResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSignOffsRequestObject struct {
+	Params ListSignOffsParams
+}
+
+type ListSignOffsResponseObject interface {
+	VisitListSignOffsResponse(w http.ResponseWriter) error
+}
+
+type ListSignOffs200JSONResponse SignOffList
+
+func (response ListSignOffs200JSONResponse) VisitListSignOffsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSignOffsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSignOffsdefaultApplicationProblemPlusJSONResponse) VisitListSignOffsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WithdrawSignOffRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type WithdrawSignOffResponseObject interface {
+	VisitWithdrawSignOffResponse(w http.ResponseWriter) error
+}
+
+type WithdrawSignOff200JSONResponse SignOff
+
+func (response WithdrawSignOff200JSONResponse) VisitWithdrawSignOffResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WithdrawSignOffdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WithdrawSignOffdefaultApplicationProblemPlusJSONResponse) VisitWithdrawSignOffResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4873,6 +6288,125 @@ func (response AddSignOffdefaultApplicationProblemPlusJSONResponse) VisitAddSign
 	return err
 }
 
+type GetViewsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetViewsResponseObject interface {
+	VisitGetViewsResponse(w http.ResponseWriter) error
+}
+
+type GetViews200JSONResponse SiteViews
+
+func (response GetViews200JSONResponse) VisitGetViewsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetViewsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetViewsdefaultApplicationProblemPlusJSONResponse) VisitGetViewsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ImportViewsRequestObject struct {
+	Id   Id `json:"id"`
+	Body *multipart.Reader
+}
+
+type ImportViewsResponseObject interface {
+	VisitImportViewsResponse(w http.ResponseWriter) error
+}
+
+type ImportViews200JSONResponse SiteViews
+
+func (response ImportViews200JSONResponse) VisitImportViewsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ImportViewsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ImportViewsdefaultApplicationProblemPlusJSONResponse) VisitImportViewsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetViewsRequestObject struct {
+	Id   Id `json:"id"`
+	Body *SetViewsJSONRequestBody
+}
+
+type SetViewsResponseObject interface {
+	VisitSetViewsResponse(w http.ResponseWriter) error
+}
+
+type SetViews200JSONResponse SiteViews
+
+func (response SetViews200JSONResponse) VisitSetViewsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetViewsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetViewsdefaultApplicationProblemPlusJSONResponse) VisitSetViewsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListTokensRequestObject struct {
 }
 
@@ -5024,9 +6558,18 @@ type StrictServerInterface interface {
 	// AddDeliveryItem Add a file to a delivery; a zip is unpacked there
 	// (POST /deliveries/{id}/items)
 	AddDeliveryItem(ctx context.Context, request AddDeliveryItemRequestObject) (AddDeliveryItemResponseObject, error)
+	// FindDocuments Documents and papers whose name or text holds words
+	// (GET /documents)
+	FindDocuments(ctx context.Context, request FindDocumentsRequestObject) (FindDocumentsResponseObject, error)
 	// GetDocumentContent The bytes of a document
 	// (GET /documents/{id}/content)
 	GetDocumentContent(ctx context.Context, request GetDocumentContentRequestObject) (GetDocumentContentResponseObject, error)
+	// ListDue What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts
+	// (GET /due)
+	ListDue(ctx context.Context, request ListDueRequestObject) (ListDueResponseObject, error)
+	// SendDue Send oneself the weekly e-mail now
+	// (POST /due/mail)
+	SendDue(ctx context.Context, request SendDueRequestObject) (SendDueResponseObject, error)
 	// CompareVersions What one file of a face changed since another
 	// (GET /faces/{id}/changes)
 	CompareVersions(ctx context.Context, request CompareVersionsRequestObject) (CompareVersionsResponseObject, error)
@@ -5054,6 +6597,24 @@ type StrictServerInterface interface {
 	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
 	// (POST /families/{id}/move)
 	MoveFaces(ctx context.Context, request MoveFacesRequestObject) (MoveFacesResponseObject, error)
+	// ListProposals What the files of a family and the papers beside them say of a license
+	// (GET /families/{id}/proposals)
+	ListProposals(ctx context.Context, request ListProposalsRequestObject) (ListProposalsResponseObject, error)
+	// ConfirmProposal Confirm an open license, with what says so as its evidence
+	// (POST /families/{id}/proposals)
+	ConfirmProposal(ctx context.Context, request ConfirmProposalRequestObject) (ConfirmProposalResponseObject, error)
+	// GetVerdict Whether a family may be used, and why
+	// (GET /families/{id}/verdict)
+	GetVerdict(ctx context.Context, request GetVerdictRequestObject) (GetVerdictResponseObject, error)
+	// ListFeeds The secret addresses of ones own for calendar programs
+	// (GET /feeds)
+	ListFeeds(ctx context.Context, request ListFeedsRequestObject) (ListFeedsResponseObject, error)
+	// AddFeed Make a secret address under which a calendar program reads the due list
+	// (POST /feeds)
+	AddFeed(ctx context.Context, request AddFeedRequestObject) (AddFeedResponseObject, error)
+	// WithdrawFeed Withdraw a secret address
+	// (DELETE /feeds/{id})
+	WithdrawFeed(ctx context.Context, request WithdrawFeedRequestObject) (WithdrawFeedResponseObject, error)
 	// AddFile Take a font file into the catalog
 	// (POST /files)
 	AddFile(ctx context.Context, request AddFileRequestObject) (AddFileResponseObject, error)
@@ -5090,6 +6651,15 @@ type StrictServerInterface interface {
 	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
 	// (GET /languages)
 	ListLanguages(ctx context.Context, request ListLanguagesRequestObject) (ListLanguagesResponseObject, error)
+	// ListTemplates The usual kinds of licenses
+	// (GET /license-templates)
+	ListTemplates(ctx context.Context, request ListTemplatesRequestObject) (ListTemplatesResponseObject, error)
+	// SaveTemplate Keep a usual kind of license; one of the same name is replaced
+	// (POST /license-templates)
+	SaveTemplate(ctx context.Context, request SaveTemplateRequestObject) (SaveTemplateResponseObject, error)
+	// DropTemplate Drop a usual kind
+	// (DELETE /license-templates/{id})
+	DropTemplate(ctx context.Context, request DropTemplateRequestObject) (DropTemplateResponseObject, error)
 	// ListLicenses The license register, newest first
 	// (GET /licenses)
 	ListLicenses(ctx context.Context, request ListLicensesRequestObject) (ListLicensesResponseObject, error)
@@ -5105,9 +6675,24 @@ type StrictServerInterface interface {
 	// AddDocument Keep a document as evidence of a license
 	// (POST /licenses/{id}/documents)
 	AddDocument(ctx context.Context, request AddDocumentRequestObject) (AddDocumentResponseObject, error)
+	// EndLicense What must come off if a license ends
+	// (GET /licenses/{id}/ending)
+	EndLicense(ctx context.Context, request EndLicenseRequestObject) (EndLicenseResponseObject, error)
 	// KeepPaper Keep a paper that came with a family as evidence of a license
 	// (POST /licenses/{id}/papers)
 	KeepPaper(ctx context.Context, request KeepPaperRequestObject) (KeepPaperResponseObject, error)
+	// AddPlace Give a seat to a person, or count an app
+	// (POST /licenses/{id}/places)
+	AddPlace(ctx context.Context, request AddPlaceRequestObject) (AddPlaceResponseObject, error)
+	// DropPlace Take a seat or an app away
+	// (DELETE /licenses/{id}/places/{placeId})
+	DropPlace(ctx context.Context, request DropPlaceRequestObject) (DropPlaceResponseObject, error)
+	// ListLicenseVersions The terms of a license as they were recorded, newest first
+	// (GET /licenses/{id}/versions)
+	ListLicenseVersions(ctx context.Context, request ListLicenseVersionsRequestObject) (ListLicenseVersionsResponseObject, error)
+	// ListOpenLicenses The open licenses that are recognised
+	// (GET /open-licenses)
+	ListOpenLicenses(ctx context.Context, request ListOpenLicensesRequestObject) (ListOpenLicensesResponseObject, error)
 	// GetPackContent The zip
 	// (GET /packs/{id}/content)
 	GetPackContent(ctx context.Context, request GetPackContentRequestObject) (GetPackContentResponseObject, error)
@@ -5120,6 +6705,12 @@ type StrictServerInterface interface {
 	// AddPerson Add a person (admin); the answer holds a one-time password
 	// (POST /people)
 	AddPerson(ctx context.Context, request AddPersonRequestObject) (AddPersonResponseObject, error)
+	// GetRegister The register - for each family what is licensed, where it is used, evidence, what is missing
+	// (GET /register)
+	GetRegister(ctx context.Context, request GetRegisterRequestObject) (GetRegisterResponseObject, error)
+	// GetRegisterFile The register as a file
+	// (GET /register/file)
+	GetRegisterFile(ctx context.Context, request GetRegisterFileRequestObject) (GetRegisterFileResponseObject, error)
 	// ListSearchWords What families can be found by - the scripts, layout features, problems and tags there are
 	// (GET /search-words)
 	ListSearchWords(ctx context.Context, request ListSearchWordsRequestObject) (ListSearchWordsResponseObject, error)
@@ -5144,6 +6735,9 @@ type StrictServerInterface interface {
 	// ChangePassword Set a new password for oneself
 	// (PUT /session/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
+	// SetWeekly Say whether one gets the due list by e-mail each week
+	// (PUT /session/weekly)
+	SetWeekly(ctx context.Context, request SetWeeklyRequestObject) (SetWeeklyResponseObject, error)
 	// ListShortlists Named, ordered picks of families, by name
 	// (GET /shortlists)
 	ListShortlists(ctx context.Context, request ListShortlistsRequestObject) (ListShortlistsResponseObject, error)
@@ -5165,6 +6759,12 @@ type StrictServerInterface interface {
 	// WithdrawShare Withdraw a link
 	// (DELETE /shortlists/{id}/shares/{shareId})
 	WithdrawShare(ctx context.Context, request WithdrawShareRequestObject) (WithdrawShareResponseObject, error)
+	// ListSignOffs Sign-offs, newest first
+	// (GET /sign-offs)
+	ListSignOffs(ctx context.Context, request ListSignOffsRequestObject) (ListSignOffsResponseObject, error)
+	// WithdrawSignOff Withdraw a sign-off; it is kept and no longer holds
+	// (DELETE /sign-offs/{id})
+	WithdrawSignOff(ctx context.Context, request WithdrawSignOffRequestObject) (WithdrawSignOffResponseObject, error)
 	// ListSites Sites by name
 	// (GET /sites)
 	ListSites(ctx context.Context, request ListSitesRequestObject) (ListSitesResponseObject, error)
@@ -5195,6 +6795,15 @@ type StrictServerInterface interface {
 	// AddSignOff Take responsibility for a family on a site whose verdict is not clear
 	// (POST /sites/{id}/sign-offs)
 	AddSignOff(ctx context.Context, request AddSignOffRequestObject) (AddSignOffResponseObject, error)
+	// GetViews Page views of a site by month, against the limits of its licenses
+	// (GET /sites/{id}/views)
+	GetViews(ctx context.Context, request GetViewsRequestObject) (GetViewsResponseObject, error)
+	// ImportViews Read page views out of a CSV file; a column with months or days and one with numbers
+	// (POST /sites/{id}/views)
+	ImportViews(ctx context.Context, request ImportViewsRequestObject) (ImportViewsResponseObject, error)
+	// SetViews Enter page views of months
+	// (PUT /sites/{id}/views)
+	SetViews(ctx context.Context, request SetViewsRequestObject) (SetViewsResponseObject, error)
 	// ListTokens One's own tokens
 	// (GET /tokens)
 	ListTokens(ctx context.Context, request ListTokensRequestObject) (ListTokensResponseObject, error)
@@ -5609,11 +7218,37 @@ func (sh *strictHandler) AddDeliveryItem(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// FindDocuments operation middleware
+func (sh *strictHandler) FindDocuments(ctx *echo.Context, params FindDocumentsParams) error {
+	var request FindDocumentsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FindDocuments(ctx.Request().Context(), request.(FindDocumentsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FindDocuments")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(FindDocumentsResponseObject); ok {
+		return validResponse.VisitFindDocumentsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetDocumentContent operation middleware
-func (sh *strictHandler) GetDocumentContent(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) GetDocumentContent(ctx *echo.Context, id Id, params GetDocumentContentParams) error {
 	var request GetDocumentContentRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.GetDocumentContent(ctx.Request().Context(), request.(GetDocumentContentRequestObject))
@@ -5628,6 +7263,54 @@ func (sh *strictHandler) GetDocumentContent(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(GetDocumentContentResponseObject); ok {
 		return validResponse.VisitGetDocumentContentResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListDue operation middleware
+func (sh *strictHandler) ListDue(ctx *echo.Context, params ListDueParams) error {
+	var request ListDueRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDue(ctx.Request().Context(), request.(ListDueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListDueResponseObject); ok {
+		return validResponse.VisitListDueResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SendDue operation middleware
+func (sh *strictHandler) SendDue(ctx *echo.Context) error {
+	var request SendDueRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SendDue(ctx.Request().Context(), request.(SendDueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SendDue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SendDueResponseObject); ok {
+		return validResponse.VisitSendDueResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -5926,6 +7609,176 @@ func (sh *strictHandler) MoveFaces(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(MoveFacesResponseObject); ok {
 		return validResponse.VisitMoveFacesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListProposals operation middleware
+func (sh *strictHandler) ListProposals(ctx *echo.Context, id Id) error {
+	var request ListProposalsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListProposals(ctx.Request().Context(), request.(ListProposalsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListProposals")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListProposalsResponseObject); ok {
+		return validResponse.VisitListProposalsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ConfirmProposal operation middleware
+func (sh *strictHandler) ConfirmProposal(ctx *echo.Context, id Id) error {
+	var request ConfirmProposalRequestObject
+
+	request.Id = id
+
+	var body ConfirmProposalJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ConfirmProposal(ctx.Request().Context(), request.(ConfirmProposalRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ConfirmProposal")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ConfirmProposalResponseObject); ok {
+		return validResponse.VisitConfirmProposalResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetVerdict operation middleware
+func (sh *strictHandler) GetVerdict(ctx *echo.Context, id Id, params GetVerdictParams) error {
+	var request GetVerdictRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetVerdict(ctx.Request().Context(), request.(GetVerdictRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetVerdict")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetVerdictResponseObject); ok {
+		return validResponse.VisitGetVerdictResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListFeeds operation middleware
+func (sh *strictHandler) ListFeeds(ctx *echo.Context) error {
+	var request ListFeedsRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListFeeds(ctx.Request().Context(), request.(ListFeedsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListFeeds")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListFeedsResponseObject); ok {
+		return validResponse.VisitListFeedsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddFeed operation middleware
+func (sh *strictHandler) AddFeed(ctx *echo.Context) error {
+	var request AddFeedRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddFeed(ctx.Request().Context(), request.(AddFeedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddFeed")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddFeedResponseObject); ok {
+		return validResponse.VisitAddFeedResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WithdrawFeed operation middleware
+func (sh *strictHandler) WithdrawFeed(ctx *echo.Context, id Id) error {
+	var request WithdrawFeedRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WithdrawFeed(ctx.Request().Context(), request.(WithdrawFeedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WithdrawFeed")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WithdrawFeedResponseObject); ok {
+		return validResponse.VisitWithdrawFeedResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -6304,6 +8157,100 @@ func (sh *strictHandler) ListLanguages(ctx *echo.Context) error {
 	return nil
 }
 
+// ListTemplates operation middleware
+func (sh *strictHandler) ListTemplates(ctx *echo.Context) error {
+	var request ListTemplatesRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListTemplates(ctx.Request().Context(), request.(ListTemplatesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListTemplates")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListTemplatesResponseObject); ok {
+		return validResponse.VisitListTemplatesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SaveTemplate operation middleware
+func (sh *strictHandler) SaveTemplate(ctx *echo.Context) error {
+	var request SaveTemplateRequestObject
+
+	var body SaveTemplateJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveTemplate(ctx.Request().Context(), request.(SaveTemplateRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveTemplate")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SaveTemplateResponseObject); ok {
+		return validResponse.VisitSaveTemplateResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropTemplate operation middleware
+func (sh *strictHandler) DropTemplate(ctx *echo.Context, id Id) error {
+	var request DropTemplateRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropTemplate(ctx.Request().Context(), request.(DropTemplateRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropTemplate")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropTemplateResponseObject); ok {
+		return validResponse.VisitDropTemplateResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListLicenses operation middleware
 func (sh *strictHandler) ListLicenses(ctx *echo.Context, params ListLicensesParams) error {
 	var request ListLicensesRequestObject
@@ -6480,6 +8427,31 @@ func (sh *strictHandler) AddDocument(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// EndLicense operation middleware
+func (sh *strictHandler) EndLicense(ctx *echo.Context, id Id) error {
+	var request EndLicenseRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndLicense(ctx.Request().Context(), request.(EndLicenseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndLicense")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(EndLicenseResponseObject); ok {
+		return validResponse.VisitEndLicenseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // KeepPaper operation middleware
 func (sh *strictHandler) KeepPaper(ctx *echo.Context, id Id) error {
 	var request KeepPaperRequestObject
@@ -6528,6 +8500,128 @@ func (sh *strictHandler) KeepPaper(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// AddPlace operation middleware
+func (sh *strictHandler) AddPlace(ctx *echo.Context, id Id) error {
+	var request AddPlaceRequestObject
+
+	request.Id = id
+
+	var body AddPlaceJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddPlace(ctx.Request().Context(), request.(AddPlaceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddPlace")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddPlaceResponseObject); ok {
+		return validResponse.VisitAddPlaceResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropPlace operation middleware
+func (sh *strictHandler) DropPlace(ctx *echo.Context, id Id, placeId int64) error {
+	var request DropPlaceRequestObject
+
+	request.Id = id
+	request.PlaceId = placeId
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropPlace(ctx.Request().Context(), request.(DropPlaceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropPlace")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropPlaceResponseObject); ok {
+		return validResponse.VisitDropPlaceResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListLicenseVersions operation middleware
+func (sh *strictHandler) ListLicenseVersions(ctx *echo.Context, id Id) error {
+	var request ListLicenseVersionsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLicenseVersions(ctx.Request().Context(), request.(ListLicenseVersionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLicenseVersions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListLicenseVersionsResponseObject); ok {
+		return validResponse.VisitListLicenseVersionsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListOpenLicenses operation middleware
+func (sh *strictHandler) ListOpenLicenses(ctx *echo.Context) error {
+	var request ListOpenLicensesRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListOpenLicenses(ctx.Request().Context(), request.(ListOpenLicensesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListOpenLicenses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListOpenLicensesResponseObject); ok {
+		return validResponse.VisitListOpenLicensesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetPackContent operation middleware
 func (sh *strictHandler) GetPackContent(ctx *echo.Context, id Id) error {
 	var request GetPackContentRequestObject
@@ -6554,10 +8648,11 @@ func (sh *strictHandler) GetPackContent(ctx *echo.Context, id Id) error {
 }
 
 // GetPaperContent operation middleware
-func (sh *strictHandler) GetPaperContent(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) GetPaperContent(ctx *echo.Context, id Id, params GetPaperContentParams) error {
 	var request GetPaperContentRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.GetPaperContent(ctx.Request().Context(), request.(GetPaperContentRequestObject))
@@ -6641,6 +8736,56 @@ func (sh *strictHandler) AddPerson(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(AddPersonResponseObject); ok {
 		return validResponse.VisitAddPersonResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetRegister operation middleware
+func (sh *strictHandler) GetRegister(ctx *echo.Context, params GetRegisterParams) error {
+	var request GetRegisterRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetRegister(ctx.Request().Context(), request.(GetRegisterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetRegister")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetRegisterResponseObject); ok {
+		return validResponse.VisitGetRegisterResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetRegisterFile operation middleware
+func (sh *strictHandler) GetRegisterFile(ctx *echo.Context, params GetRegisterFileParams) error {
+	var request GetRegisterFileRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetRegisterFile(ctx.Request().Context(), request.(GetRegisterFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetRegisterFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetRegisterFileResponseObject); ok {
+		return validResponse.VisitGetRegisterFileResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -6902,6 +9047,52 @@ func (sh *strictHandler) ChangePassword(ctx *echo.Context) error {
 	return nil
 }
 
+// SetWeekly operation middleware
+func (sh *strictHandler) SetWeekly(ctx *echo.Context) error {
+	var request SetWeeklyRequestObject
+
+	var body SetWeeklyJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetWeekly(ctx.Request().Context(), request.(SetWeeklyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetWeekly")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SetWeeklyResponseObject); ok {
+		return validResponse.VisitSetWeeklyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListShortlists operation middleware
 func (sh *strictHandler) ListShortlists(ctx *echo.Context, params ListShortlistsParams) error {
 	var request ListShortlistsRequestObject
@@ -7140,6 +9331,56 @@ func (sh *strictHandler) WithdrawShare(ctx *echo.Context, id Id, shareId int64) 
 		return err
 	} else if validResponse, ok := response.(WithdrawShareResponseObject); ok {
 		return validResponse.VisitWithdrawShareResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListSignOffs operation middleware
+func (sh *strictHandler) ListSignOffs(ctx *echo.Context, params ListSignOffsParams) error {
+	var request ListSignOffsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSignOffs(ctx.Request().Context(), request.(ListSignOffsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSignOffs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListSignOffsResponseObject); ok {
+		return validResponse.VisitListSignOffsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WithdrawSignOff operation middleware
+func (sh *strictHandler) WithdrawSignOff(ctx *echo.Context, id Id) error {
+	var request WithdrawSignOffRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WithdrawSignOff(ctx.Request().Context(), request.(WithdrawSignOffRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WithdrawSignOff")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WithdrawSignOffResponseObject); ok {
+		return validResponse.VisitWithdrawSignOffResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -7486,6 +9727,110 @@ func (sh *strictHandler) AddSignOff(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(AddSignOffResponseObject); ok {
 		return validResponse.VisitAddSignOffResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetViews operation middleware
+func (sh *strictHandler) GetViews(ctx *echo.Context, id Id) error {
+	var request GetViewsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetViews(ctx.Request().Context(), request.(GetViewsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetViews")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetViewsResponseObject); ok {
+		return validResponse.VisitGetViewsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ImportViews operation middleware
+func (sh *strictHandler) ImportViews(ctx *echo.Context, id Id) error {
+	var request ImportViewsRequestObject
+
+	request.Id = id
+
+	if reader, err := ctx.Request().MultipartReader(); err != nil {
+		return err
+	} else {
+		request.Body = reader
+	}
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ImportViews(ctx.Request().Context(), request.(ImportViewsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ImportViews")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ImportViewsResponseObject); ok {
+		return validResponse.VisitImportViewsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SetViews operation middleware
+func (sh *strictHandler) SetViews(ctx *echo.Context, id Id) error {
+	var request SetViewsRequestObject
+
+	request.Id = id
+
+	var body SetViewsJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetViews(ctx.Request().Context(), request.(SetViewsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetViews")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SetViewsResponseObject); ok {
+		return validResponse.VisitSetViewsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -75,12 +75,13 @@ func (h *handlers) AcceptDelivery(ctx context.Context, r AcceptDeliveryRequestOb
 }
 
 func (h *handlers) GetPaperContent(ctx context.Context, r GetPaperContentRequestObject) (GetPaperContentResponseObject, error) {
-	body, size, name, err := h.catalog.PaperContent(ctx, who(ctx), r.Id)
+	found, err := h.catalog.PaperContent(ctx, who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
-	return GetPaperContent200ApplicationoctetStreamResponse{Body: body, ContentLength: size, Headers: GetPaperContent200ResponseHeaders{
-		CacheControl: &keep, ContentDisposition: saveAs(name),
+	kind, save := shown(found, r.Params.Inline)
+	return GetPaperContent200ApplicationoctetStreamResponse{Body: found.Body, ContentLength: found.Size, Headers: GetPaperContent200ResponseHeaders{
+		CacheControl: &keep, ContentDisposition: save, ContentType: kind,
 	}}, nil
 }
 

@@ -302,12 +302,13 @@ func (h *handlers) AddDocument(ctx context.Context, r AddDocumentRequestObject) 
 }
 
 func (h *handlers) GetDocumentContent(ctx context.Context, r GetDocumentContentRequestObject) (GetDocumentContentResponseObject, error) {
-	body, size, name, err := h.catalog.DocumentContent(ctx, who(ctx), r.Id)
+	found, err := h.catalog.DocumentContent(ctx, who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
-	return GetDocumentContent200ApplicationoctetStreamResponse{Body: body, ContentLength: size, Headers: GetDocumentContent200ResponseHeaders{
-		CacheControl: &keep, ContentDisposition: saveAs(name),
+	kind, save := shown(found, r.Params.Inline)
+	return GetDocumentContent200ApplicationoctetStreamResponse{Body: found.Body, ContentLength: found.Size, Headers: GetDocumentContent200ResponseHeaders{
+		CacheControl: &keep, ContentDisposition: save, ContentType: kind,
 	}}, nil
 }
 

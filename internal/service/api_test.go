@@ -374,7 +374,7 @@ func TestLicenseTermsAreChecked(t *testing.T) {
 	again, err := s.admin.AddDocumentWithBodyWithResponse(t.Context(), l.Id, kind, body)
 	require.NoError(t, err)
 	problemOf(t, again.HTTPResponse, again.ApplicationproblemJSONDefault, http.StatusConflict, "same-document")
-	doc, err := s.admin.GetDocumentContentWithResponse(t.Context(), 1)
+	doc, err := s.admin.GetDocumentContentWithResponse(t.Context(), 1, &api.GetDocumentContentParams{})
 	require.NoError(t, err)
 	assert.Equal(t, "Order 7", strings.TrimSpace(string(doc.Body)))
 }

@@ -65,7 +65,7 @@ func TestAFamilysLifeInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), chromedp.WaitVisible("section.face"), press("Retire"), says("Lists leave it out"),
 		chromedp.Navigate(s.Address+"/families"), browsertest.Until(`document.querySelectorAll(".strip").length === 3`), chromedp.Navigate(s.Address+"/families?shelf=retired"), browsertest.Until(listed+` === "Tidegarth Poster"`),
 		chromedp.Navigate(s.Address+"/families/3"), press("Bring it back"), chromedp.WaitNotPresent(".gone"),
-		press("Delete"), chromedp.WaitVisible(".el-message-box"), says("It is used by the site Growers"), says("It stands on the shortlist Winter timetable"), chromedp.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Keep it"]`), chromedp.WaitNotPresent(".el-message-box"),
+		press("Delete"), chromedp.WaitVisible(".el-message-box"), says("It is used by the site Growers"), chromedp.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Keep it"]`), chromedp.WaitNotPresent(".el-message-box"),
 		press("Delete"), chromedp.WaitVisible(".el-message-box"), chromedp.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Delete"]`), says("It can be brought back until"),
 		press("Bring it back"), chromedp.WaitNotPresent(".gone"))
 }

@@ -147,7 +147,7 @@ func TestADelivery(t *testing.T) {
 	require.Len(t, family.JSON200.Faces, 2)
 	require.Len(t, family.JSON200.Papers, 1)
 	assert.Equal(t, "LICENSE.txt", family.JSON200.Papers[0].Name)
-	read, err := s.admin.GetPaperContentWithResponse(t.Context(), family.JSON200.Papers[0].Id)
+	read, err := s.admin.GetPaperContentWithResponse(t.Context(), family.JSON200.Papers[0].Id, &api.GetPaperContentParams{})
 	require.NoError(t, err)
 	assert.Equal(t, "For one web site.", string(read.Body))
 

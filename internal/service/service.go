@@ -11,12 +11,15 @@ import (
 	"net"
 	"os"
 	"path/filepath"
+	"runtime/debug"
+	"strings"
 	"syscall"
 	"time"
 
 	"sparecrate/console"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/catalog"
+	"sparecrate/internal/mail"
 	"sparecrate/internal/mariadb"
 	"sparecrate/internal/server"
 	"sparecrate/internal/store"
@@ -33,6 +36,8 @@ type Options struct {
 	AdminEmail string
 	Secure     bool // cookies only over HTTPS
 	Private    bool // addresses that people give may lead into private networks
+	Mail       mail.Config
+	Address    string // under which people reach the service, for e-mails; http:// and Listen when empty
 	Log        *slog.Logger
 	// Prepare runs once all is up but before requests are answered, with the
 	// one-time password of a first start.
@@ -49,8 +54,15 @@ const (
 	DefaultEmail  = "admin@studio.example"
 )
 
+// memoryGoal is what the collector of memory works harder to stay under while large
+// deliveries are taken in; GOMEMLIMIT sets another. It is no bound: what is needed is had.
+const memoryGoal = 140 << 20
+
 // Run runs the service until ctx ends.
 func Run(ctx context.Context, o Options) (err error) {
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(memoryGoal)
+	}
 	if o.Listen == "" {
 		o.Listen = DefaultListen
 	}
@@ -92,7 +104,10 @@ func Run(ctx context.Context, o Options) (err error) {
 	}
 	defer func() { err = errors.Join(err, files.Close()) }()
 	limits := catalog.DefaultLimits
-	limits.Private = o.Private
+	limits.Private, limits.Mail, limits.Address = o.Private, o.Mail, strings.TrimSuffix(o.Address, "/")
+	if limits.Address == "" {
+		limits.Address = "http://" + l.Addr().String()
+	}
 	c := catalog.New(records, files, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, limits, o.Log)
 	password, err := c.FirstStart(ctx, o.Studio, o.AdminName, o.AdminEmail)
 	if err != nil {

@@ -200,6 +200,40 @@ var migrations = []*gormigrate.Migration{
 			pack_id BIGINT NOT NULL REFERENCES packs (id), file_id BIGINT NOT NULL,
 			PRIMARY KEY (pack_id, file_id), KEY file (file_id))`,
 	)},
+	{ID: "0009-register", Migrate: statements(
+		`ALTER TABLE licenses
+			ADD COLUMN IF NOT EXISTS spdx VARCHAR(80) NOT NULL DEFAULT '', ADD COLUMN IF NOT EXISTS domains LONGTEXT NULL,
+			ADD COLUMN IF NOT EXISTS face_ids LONGTEXT NULL, ADD COLUMN IF NOT EXISTS page_views BIGINT NULL,
+			ADD COLUMN IF NOT EXISTS seats BIGINT NULL, ADD COLUMN IF NOT EXISTS apps BIGINT NULL,
+			ADD COLUMN IF NOT EXISTS price BIGINT NULL, ADD COLUMN IF NOT EXISTS currency CHAR(3) NOT NULL DEFAULT '',
+			ADD COLUMN IF NOT EXISTS renewal VARCHAR(20) NOT NULL DEFAULT ''`,
+		`CREATE TABLE IF NOT EXISTS license_versions (
+			license_id BIGINT NOT NULL REFERENCES licenses (id), version INT NOT NULL, terms LONGTEXT NOT NULL,
+			at DATETIME(6) NOT NULL, person VARCHAR(200) NOT NULL, PRIMARY KEY (license_id, version))`,
+		`CREATE TABLE IF NOT EXISTS license_templates (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, name VARCHAR(200) NOT NULL, terms LONGTEXT NOT NULL,
+			created_at DATETIME(6) NOT NULL, created_by VARCHAR(200) NOT NULL, UNIQUE KEY name (name))`,
+		`CREATE TABLE IF NOT EXISTS license_places (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, license_id BIGINT NOT NULL REFERENCES licenses (id), measure VARCHAR(20) NOT NULL,
+			name VARCHAR(200) NOT NULL, since DATETIME(6) NOT NULL, person VARCHAR(200) NOT NULL, UNIQUE KEY place (license_id, measure, name))`,
+		`CREATE TABLE IF NOT EXISTS site_views (
+			site_id BIGINT NOT NULL REFERENCES sites (id), month DATE NOT NULL, views BIGINT NOT NULL, source VARCHAR(20) NOT NULL,
+			at DATETIME(6) NOT NULL, person VARCHAR(200) NOT NULL, PRIMARY KEY (site_id, month))`,
+		`ALTER TABLE sign_offs ADD COLUMN IF NOT EXISTS ends DATE NULL, ADD COLUMN IF NOT EXISTS withdrawn_at DATETIME(6) NULL,
+			ADD COLUMN IF NOT EXISTS withdrawn_by VARCHAR(200) NOT NULL DEFAULT ''`,
+		`CREATE TABLE IF NOT EXISTS bearings (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, body LONGTEXT NOT NULL, UNIQUE KEY hash (hash))`,
+		`ALTER TABLE faces ADD COLUMN IF NOT EXISTS bearing BIGINT NOT NULL DEFAULT 0, ADD COLUMN IF NOT EXISTS full_name VARCHAR(250) NOT NULL DEFAULT ''`,
+		`CREATE TABLE IF NOT EXISTS texts (
+			sha256 CHAR(64) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY, body LONGTEXT NOT NULL, findings LONGTEXT NOT NULL, reader INT NOT NULL,
+			FULLTEXT KEY body (body))`,
+		`CREATE TABLE IF NOT EXISTS feeds (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, person_id BIGINT NOT NULL REFERENCES people (id), hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+			created_at DATETIME(6) NOT NULL, withdrawn_at DATETIME(6) NULL, read_at DATETIME(6) NULL, UNIQUE KEY hash (hash), KEY person (person_id))`,
+		`ALTER TABLE people ADD COLUMN IF NOT EXISTS weekly BOOLEAN NOT NULL DEFAULT FALSE`,
+		`CREATE TABLE IF NOT EXISTS mailings (
+			person_id BIGINT NOT NULL REFERENCES people (id), week CHAR(8) NOT NULL, at DATETIME(6) NOT NULL, PRIMARY KEY (person_id, week))`,
+	)},
 }
 
 func statements(all ...string) gormigrate.MigrateFunc {

@@ -13,6 +13,7 @@ type Person struct {
 	Name, Email, Role  string
 	PasswordHash       string
 	MustChangePassword bool
+	Weekly             bool // gets the due list by e-mail
 	CreatedAt          time.Time
 }
 

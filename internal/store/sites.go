@@ -26,6 +26,14 @@ type SignOff struct {
 	Grounds              string // hash of the reasons it was given for
 	Reason, Person       string
 	At                   time.Time
+	Ends                 *time.Time // last day; nil for as long as the reasons stand
+	WithdrawnAt          *time.Time
+	WithdrawnBy          string
+}
+
+// Holds reports whether a sign-off stands on a day.
+func (o *SignOff) Holds(day time.Time) bool {
+	return o.WithdrawnAt == nil && (o.Ends == nil || !day.UTC().Truncate(24*time.Hour).After(*o.Ends))
 }
 
 // Pack is a built export; its bytes are in the bucket.
@@ -109,6 +117,25 @@ func (s *Store) AddSignOff(ctx context.Context, o *SignOff) error { return add(s
 // SignOffs gives a site's sign-offs, newest first.
 func (s *Store) SignOffs(ctx context.Context, site int64) ([]SignOff, error) {
 	return list[SignOff](s.db.WithContext(ctx).Where("site_id = ?", site).Order("id DESC"))
+}
+
+// AllSignOffs gives all sign-offs, newest first.
+func (s *Store) AllSignOffs(ctx context.Context) ([]SignOff, error) {
+	return list[SignOff](s.db.WithContext(ctx).Order("id DESC"))
+}
+
+// SignOff gives a sign-off by its number.
+func (s *Store) SignOff(ctx context.Context, id int64) (*SignOff, error) {
+	return first[SignOff](s.db.WithContext(ctx).Where("id = ?", id))
+}
+
+// WithdrawSignOff withdraws a sign-off; ErrStale where that was done already.
+func (s *Store) WithdrawSignOff(ctx context.Context, id int64, at time.Time, by string) error {
+	r := s.db.WithContext(ctx).Model(&SignOff{}).Where("id = ? AND withdrawn_at IS NULL", id).Updates(map[string]any{"withdrawn_at": at, "withdrawn_by": by})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrStale
+	}
+	return told(r.Error)
 }
 
 // AddPack keeps a built pack, and the files it was made from.

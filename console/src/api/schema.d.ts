@@ -769,6 +769,372 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/licenses/{id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** The terms of a license as they were recorded, newest first */
+        get: operations["listLicenseVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/licenses/{id}/ending": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** What must come off if a license ends */
+        get: operations["endLicense"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/licenses/{id}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a seat to a person, or count an app */
+        post: operations["addPlace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/licenses/{id}/places/{placeId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                placeId: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a seat or an app away */
+        delete: operations["dropPlace"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/license-templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The usual kinds of licenses */
+        get: operations["listTemplates"];
+        put?: never;
+        /** Keep a usual kind of license; one of the same name is replaced */
+        post: operations["saveTemplate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/license-templates/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop a usual kind */
+        delete: operations["dropTemplate"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/open-licenses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The open licenses that are recognised */
+        get: operations["listOpenLicenses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/families/{id}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** What the files of a family and the papers beside them say of a license */
+        get: operations["listProposals"];
+        put?: never;
+        /** Confirm an open license, with what says so as its evidence */
+        post: operations["confirmProposal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/families/{id}/verdict": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** Whether a family may be used, and why */
+        get: operations["getVerdict"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sign-offs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sign-offs, newest first */
+        get: operations["listSignOffs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sign-offs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw a sign-off; it is kept and no longer holds */
+        delete: operations["withdrawSignOff"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{id}/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** Page views of a site by month, against the limits of its licenses */
+        get: operations["getViews"];
+        /** Enter page views of months */
+        put: operations["setViews"];
+        /** Read page views out of a CSV file; a column with months or days and one with numbers */
+        post: operations["importViews"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts */
+        get: operations["listDue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/due/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send oneself the weekly e-mail now */
+        post: operations["sendDue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/weekly": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say whether one gets the due list by e-mail each week */
+        put: operations["setWeekly"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/feeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The secret addresses of ones own for calendar programs */
+        get: operations["listFeeds"];
+        put?: never;
+        /** Make a secret address under which a calendar program reads the due list */
+        post: operations["addFeed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/feeds/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw a secret address */
+        delete: operations["withdrawFeed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/register": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The register - for each family what is licensed, where it is used, evidence, what is missing */
+        get: operations["getRegister"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/register/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The register as a file */
+        get: operations["getRegisterFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/documents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Documents and papers whose name or text holds words */
+        get: operations["findDocuments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/languages": {
         parameters: {
             query?: never;
@@ -1028,6 +1394,8 @@ export interface components {
             role: components["schemas"]["Role"];
             /** @description The password is a one-time one; nothing but changing it is possible */
             mustChangePassword: boolean;
+            /** @description Gets the due list by e-mail */
+            weekly: boolean;
         };
         PersonList: {
             items: components["schemas"]["Person"][];
@@ -1310,6 +1678,7 @@ export interface components {
             style: string;
             /** @description The embedding permission in words, with its number */
             permission: string;
+            verdict: components["schemas"]["VerdictState"];
             facts: components["schemas"]["Facts"];
             files: components["schemas"]["File"][];
         };
@@ -1603,6 +1972,7 @@ export interface components {
             faces: components["schemas"]["Face"][];
             licenses: components["schemas"]["License"][];
             sites: components["schemas"]["Ref"][];
+            verdict: components["schemas"]["Verdict"];
             /** @description That it stands on */
             shortlists: components["schemas"]["Ref"][];
             /** @description That came with its files */
@@ -1861,6 +2231,288 @@ export interface components {
         FamilyOnSite: {
             recipe?: components["schemas"]["Recipe"];
         };
+        /** @enum {string} */
+        TermState: "in-force" | "ended" | "not-begun";
+        /**
+         * @description What happens at the end of the term
+         * @enum {string}
+         */
+        Renewal: "none" | "by-hand" | "automatic";
+        /** @enum {string} */
+        Measure: "page-views" | "seats" | "apps";
+        LicenseLimit: {
+            measure: components["schemas"]["Measure"];
+            /** Format: int64 */
+            cap: number;
+            /** Format: int64 */
+            used: number;
+            /** @description The month of page views, as 2026-10 */
+            when?: string;
+            /** @description The month in which the cap will be passed if it goes on like this, as 2027-02 */
+            reached?: string;
+        };
+        NewPlace: {
+            measure: components["schemas"]["Measure"];
+            /** @description Of the person or the app */
+            name: string;
+        };
+        Place: {
+            /** Format: int64 */
+            id: number;
+            measure: components["schemas"]["Measure"];
+            name: string;
+            /** Format: date-time */
+            since: string;
+            by: string;
+        };
+        LicenseVersion: {
+            version: number;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** @description In a line */
+            terms: string;
+            /** @description Against the version before */
+            changed: components["schemas"]["FieldChange"][];
+        };
+        FieldChange: {
+            field: string;
+            from: string;
+            to: string;
+        };
+        LicenseVersionList: {
+            items: components["schemas"]["LicenseVersion"][];
+        };
+        EndingSite: {
+            site: components["schemas"]["Ref"];
+            client: string;
+            domains: string[];
+            /** @description That hold it */
+            packs: components["schemas"]["Ref"][];
+        };
+        EndingFamily: {
+            family: components["schemas"]["Ref"];
+            /** @description From which it must come off */
+            sites: components["schemas"]["EndingSite"][];
+        };
+        Ending: {
+            license: components["schemas"]["License"];
+            families: components["schemas"]["EndingFamily"][];
+        };
+        TemplateTerms: {
+            kind?: components["schemas"]["LicenseKind"];
+            licensor?: string;
+            uses?: components["schemas"]["Use"][];
+            /** @description How long it lasts from the day it is recorded; perpetual when left out */
+            months?: number;
+            changes?: components["schemas"]["LicensedChanges"];
+            /** Format: int64 */
+            pageViews?: number;
+            /** Format: int64 */
+            seats?: number;
+            /** Format: int64 */
+            apps?: number;
+            renewal?: components["schemas"]["Renewal"];
+            note?: string;
+        };
+        NewTemplate: {
+            name: string;
+            terms: components["schemas"]["TemplateTerms"];
+        };
+        Template: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            terms: components["schemas"]["TemplateTerms"];
+            createdBy: string;
+        };
+        TemplateList: {
+            items: components["schemas"]["Template"][];
+        };
+        OpenLicense: {
+            spdx: string;
+            title: string;
+            /** @description What it asks for */
+            copies: string;
+        };
+        OpenLicenseList: {
+            items: components["schemas"]["OpenLicense"][];
+        };
+        Finding: {
+            /** @description Where it stands */
+            source: string;
+            quote: string;
+            phrase?: string;
+            signal?: string;
+            /**
+             * Format: int64
+             * @description The paper it stands in
+             */
+            paper?: number;
+        };
+        Proposal: {
+            /** @description SPDX identifier */
+            spdx: string;
+            title: string;
+            /** @description What the license asks for */
+            copies: string;
+            /** @description 0 to 1 */
+            confidence: number;
+            findings: components["schemas"]["Finding"][];
+            /** @description Names kept for the unchanged font */
+            reserved: string[];
+            license?: components["schemas"]["Ref"];
+        };
+        ProposalList: {
+            items: components["schemas"]["Proposal"][];
+            warnings: components["schemas"]["Finding"][];
+        };
+        Confirmation: {
+            spdx: string;
+            note?: string;
+        };
+        Verdict: {
+            family: components["schemas"]["Ref"];
+            client: components["schemas"]["Ref"];
+            site?: components["schemas"]["Ref"];
+            use: components["schemas"]["Use"];
+            /** Format: date */
+            day: string;
+            state: components["schemas"]["VerdictState"];
+            /** @description Clear or signed off */
+            mayGoOut: boolean;
+            reasons: components["schemas"]["Reason"][];
+            signOff?: components["schemas"]["SignOff"];
+        };
+        /**
+         * @description Overtaken when the reasons it was given for are others now
+         * @enum {string}
+         */
+        SignOffState: "holds" | "ended" | "withdrawn" | "overtaken";
+        SignOffList: {
+            items: components["schemas"]["SignOff"][];
+            holding: number;
+        };
+        MonthViews: {
+            month: string;
+            /** Format: int64 */
+            views: number;
+            /** @enum {string} */
+            source?: "typed" | "imported" | "counted";
+            by?: string;
+        };
+        NewViews: {
+            items: components["schemas"]["MonthViews"][];
+        };
+        ViewsLimit: {
+            license: components["schemas"]["Ref"];
+            /** Format: int64 */
+            cap: number;
+            /**
+             * Format: int64
+             * @description All sites that count against it
+             */
+            latest: number;
+            month?: string;
+            /**
+             * Format: int64
+             * @description More each month
+             */
+            trend: number;
+            /** @description The month in which the cap is passed if it goes on like this, as 2027-02 */
+            reached?: string;
+        };
+        SiteViews: {
+            site: components["schemas"]["Ref"];
+            months: components["schemas"]["MonthViews"][];
+            limits: components["schemas"]["ViewsLimit"][];
+        };
+        /** @enum {string} */
+        DueKind: "barred" | "unlicensed" | "query" | "license-ended" | "license-ends" | "over-limit" | "near-limit" | "unknown-origin" | "sign-off-ends";
+        DueItem: {
+            kind: components["schemas"]["DueKind"];
+            state: components["schemas"]["VerdictState"];
+            /** @description What is the matter and what to do */
+            message: string;
+            client?: components["schemas"]["Ref"];
+            families: components["schemas"]["Ref"][];
+            sites: components["schemas"]["Ref"][];
+            license?: components["schemas"]["Ref"];
+            /** Format: int64 */
+            signOff?: number;
+            /**
+             * Format: date
+             * @description The day it is about
+             */
+            day?: string;
+            /** @description From today; less than 0 once past */
+            days?: number;
+        };
+        DueCount: {
+            kind: components["schemas"]["DueKind"];
+            count: number;
+        };
+        DueList: {
+            items: components["schemas"]["DueItem"][];
+            counts: components["schemas"]["DueCount"][];
+            /** Format: date */
+            day: string;
+            within: number;
+        };
+        Feed: {
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            createdAt: string;
+            /** Format: date-time */
+            readAt?: string;
+        };
+        FeedList: {
+            items: components["schemas"]["Feed"][];
+        };
+        NewFeed: {
+            feed: components["schemas"]["Feed"];
+            /** @description To be put behind the address of the service; whoever has it can read the due list */
+            path: string;
+        };
+        RegisterRow: {
+            family: components["schemas"]["Ref"];
+            client: components["schemas"]["Ref"];
+            origin: components["schemas"]["Origin"];
+            faces: number;
+            verdict: components["schemas"]["VerdictState"];
+            /** @description What is licensed */
+            licenses: string[];
+            /** @description Where it is used */
+            sites: string[];
+            evidence: string[];
+            missing: string[];
+        };
+        Register: {
+            items: components["schemas"]["RegisterRow"][];
+            /** Format: date */
+            day: string;
+            client?: components["schemas"]["Ref"];
+        };
+        DocumentHit: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: int64 */
+            bytes: number;
+            /** @description Where the words stand */
+            quote: string;
+            /** Format: int64 */
+            license?: number;
+            /**
+             * Format: int64
+             * @description For a paper that came with a family
+             */
+            family?: number;
+        };
+        DocumentHits: {
+            items: components["schemas"]["DocumentHit"][];
+        };
         LicenseTerms: {
             kind: components["schemas"]["LicenseKind"];
             /**
@@ -1881,6 +2533,29 @@ export interface components {
             until?: string;
             note?: string;
             changes?: components["schemas"]["LicensedChanges"];
+            /** @description SPDX identifier of an open license */
+            spdx?: string;
+            /** @description It is granted for these, and what is below them; any when empty */
+            domains?: string[];
+            /** @description Numbers of the faces it covers; all when empty */
+            faces?: number[];
+            /**
+             * Format: int64
+             * @description At most these a month
+             */
+            pageViews?: number;
+            /** Format: int64 */
+            seats?: number;
+            /** Format: int64 */
+            apps?: number;
+            /**
+             * Format: int64
+             * @description In hundredths of the currency
+             */
+            price?: number;
+            /** @description ISO 4217 */
+            currency?: string;
+            renewal?: components["schemas"]["Renewal"];
             families: number[];
         };
         License: {
@@ -1897,6 +2572,33 @@ export interface components {
             until?: string;
             note: string;
             changes: components["schemas"]["LicensedChanges"];
+            /** @description SPDX identifier of an open license */
+            spdx?: string;
+            /** @description It is granted for these, and what is below them; any when empty */
+            domains: string[];
+            /** @description Numbers of the faces it covers; all when empty */
+            faces: number[];
+            /**
+             * Format: int64
+             * @description At most these a month
+             */
+            pageViews?: number;
+            /** Format: int64 */
+            seats?: number;
+            /** Format: int64 */
+            apps?: number;
+            /**
+             * Format: int64
+             * @description In hundredths of the currency
+             */
+            price?: number;
+            /** @description ISO 4217 */
+            currency?: string;
+            renewal?: components["schemas"]["Renewal"];
+            state: components["schemas"]["TermState"];
+            limits: components["schemas"]["LicenseLimit"][];
+            /** @description Seats and apps it is used for */
+            places: components["schemas"]["Place"][];
             families: components["schemas"]["Ref"][];
             documents: components["schemas"]["Document"][];
             /** Format: date-time */
@@ -1944,18 +2646,41 @@ export interface components {
             message: string;
             /** @description Where it stands: a field, a name record, a license */
             evidence: string;
+            /**
+             * Format: int64
+             * @description Number of the license it points at
+             */
+            license?: number;
         };
         SignOff: {
+            /** Format: int64 */
+            id: number;
+            site: components["schemas"]["Ref"];
+            family: components["schemas"]["Ref"];
             reason: string;
             by: string;
             /** Format: date-time */
             at: string;
+            /**
+             * Format: date
+             * @description Last day; as long as the reasons stand when left out
+             */
+            until?: string;
             state: components["schemas"]["VerdictState"];
+            standing: components["schemas"]["SignOffState"];
+            withdrawnBy?: string;
+            /** Format: date-time */
+            withdrawnAt?: string;
         };
         NewSignOff: {
             /** Format: int64 */
             family: number;
             reason: string;
+            /**
+             * Format: date
+             * @description Last day; as long as the reasons stand when left out
+             */
+            until?: string;
         };
         SiteFamily: {
             family: components["schemas"]["Ref"];
@@ -2547,7 +3272,10 @@ export interface operations {
     };
     getPaperContent: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description To look at rather than to save; for what a browser shows safely */
+                inline?: boolean;
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -2560,6 +3288,7 @@ export interface operations {
             200: {
                 headers: {
                     "Cache-Control"?: string;
+                    "Content-Type"?: string;
                     "Content-Disposition"?: string;
                     [name: string]: unknown;
                 };
@@ -3527,7 +4256,10 @@ export interface operations {
     };
     getDocumentContent: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description To look at rather than to save; for what a browser shows safely */
+                inline?: boolean;
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -3540,11 +4272,615 @@ export interface operations {
             200: {
                 headers: {
                     "Cache-Control"?: string;
+                    "Content-Type"?: string;
                     "Content-Disposition"?: string;
                     [name: string]: unknown;
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listLicenseVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The terms of a license as they were recorded */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LicenseVersionList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endLicense: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Families and the sites and packs that carry them */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ending"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addPlace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPlace"];
+            };
+        };
+        responses: {
+            /** @description The license */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["License"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropPlace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                placeId: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The license */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["License"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listTemplates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The usual kinds of licenses */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveTemplate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTemplate"];
+            };
+        };
+        responses: {
+            /** @description The template */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Template"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropTemplate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Dropped */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listOpenLicenses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The open licenses that are recognised */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenLicenseList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listProposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Proposals and warnings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    confirmProposal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirmation"];
+            };
+        };
+        responses: {
+            /** @description The license */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["License"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getVerdict: {
+        parameters: {
+            query?: {
+                /** @description Web when left out */
+                use?: components["schemas"]["Use"];
+                /** @description Number of a site; its client and domains count */
+                site?: number;
+                /** @description Number of a client; that of the family when left out */
+                client?: number;
+                /** @description Number of one face; all when left out */
+                face?: number;
+                /** @description What is changed on the way out */
+                change?: ("subset" | "outlines" | "name")[];
+                /** @description Today when left out */
+                day?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The verdict */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Verdict"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSignOffs: {
+        parameters: {
+            query?: {
+                site?: number;
+                state?: components["schemas"]["SignOffState"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Sign-offs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignOffList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    withdrawSignOff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sign-off */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignOff"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getViews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Page views of a site by month */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteViews"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setViews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewViews"];
+            };
+        };
+        responses: {
+            /** @description Enter page views of months */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteViews"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    importViews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Read page views out of a CSV file; a column with months or days and one with numbers */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteViews"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listDue: {
+        parameters: {
+            query?: {
+                /** @description Days ahead */
+                within?: number;
+                client?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What needs somebody - ends */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sendDue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Sent */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setWeekly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    weekly: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description The person */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listFeeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The secret addresses of ones own for calendar programs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The address */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewFeed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    withdrawFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Withdrawn */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRegister: {
+        parameters: {
+            query?: {
+                client?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The register - for each family what is licensed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Register"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRegisterFile: {
+        parameters: {
+            query: {
+                format: "csv" | "xlsx";
+                client?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The bytes */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    findDocuments: {
+        parameters: {
+            query: {
+                q: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Documents and papers whose name or text holds words */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentHits"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,341 @@
+package catalog
+
+import (
+	"context"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"sparecrate/api"
+	"sparecrate/internal/license"
+	"sparecrate/internal/store"
+)
+
+// counted gives what is counted against the limits of licenses, by number.
+func (c *Catalog) counted(ctx context.Context, licenses []store.License) (map[int64][]license.Limit, error) {
+	out := map[int64][]license.Limit{}
+	capped := false
+	for _, l := range licenses {
+		for _, m := range []struct {
+			measure license.Measure
+			limit   *int64
+		}{{license.Seats, l.Seats}, {license.Apps, l.Apps}} {
+			if m.limit == nil {
+				continue
+			}
+			used := 0
+			for _, p := range l.Places {
+				if p.Measure == string(m.measure) {
+					used++
+				}
+			}
+			out[l.ID] = append(out[l.ID], license.Limit{Measure: m.measure, Cap: *m.limit, Used: int64(used)})
+		}
+		capped = capped || l.PageViews != nil
+	}
+	if !capped {
+		return out, nil
+	}
+	views, err := c.viewed(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range licenses {
+		if l.PageViews == nil {
+			continue
+		}
+		limit := license.Limit{Measure: license.PageViews, Cap: *l.PageViews}
+		this := monthOf(c.now())
+		var latest license.Count
+		for _, n := range views.of(l) { // the month that is going on counts once it has more than the one before
+			if n.Month.Before(this) || n.Views >= latest.Views {
+				latest = n
+			}
+		}
+		if limit.Used = latest.Views; !latest.Month.IsZero() {
+			limit.When = latest.Month.Format(monthForm)
+		}
+		out[l.ID] = append(out[l.ID], limit)
+	}
+	return out, nil
+}
+
+const monthForm = "2006-01"
+
+func monthOf(t time.Time) time.Time {
+	t = t.UTC()
+	return time.Date(t.Year(), t.Month(), 1, 0, 0, 0, 0, time.UTC)
+}
+
+// viewed are the page views of all sites, and what the sites use.
+type viewed struct {
+	sites map[int64]store.Site
+	uses  map[int64][]int64       // families by site
+	views map[int64][]store.Views // by site
+}
+
+func (c *Catalog) viewed(ctx context.Context) (*viewed, error) {
+	v := &viewed{map[int64]store.Site{}, map[int64][]int64{}, map[int64][]store.Views{}}
+	all, err := c.store.SiteViews(ctx, nil)
+	if err != nil {
+		return nil, err
+	}
+	for _, one := range all {
+		v.views[one.SiteID] = append(v.views[one.SiteID], one)
+	}
+	sites, err := c.store.AllSites(ctx, 0)
+	if err != nil {
+		return nil, err
+	}
+	for _, s := range sites {
+		v.sites[s.ID] = s
+	}
+	uses, err := c.store.Uses(ctx, nil)
+	for _, u := range uses {
+		v.uses[u.SiteID] = append(v.uses[u.SiteID], u.FamilyID)
+	}
+	return v, err
+}
+
+// of gives the page views that count against a license by month: those of all the
+// sites that use what it covers and that it was granted for.
+func (v *viewed) of(l store.License) []license.Count {
+	sum := map[time.Time]int64{}
+	for site, families := range v.uses {
+		s := v.sites[site]
+		uses := slices.ContainsFunc(families, func(f int64) bool {
+			return slices.ContainsFunc(l.Families, func(of store.Family) bool { return of.ID == f })
+		})
+		if !uses || l.Kind != string(api.KindOpen) && s.ClientID != l.GrantedToID && !slices.ContainsFunc(s.Domains, func(d string) bool { return slices.Contains(l.Domains, d) }) {
+			continue
+		}
+		for _, m := range v.views[site] {
+			sum[monthOf(m.Month)] += m.Views
+		}
+	}
+	out := make([]license.Count, 0, len(sum))
+	for month, n := range sum {
+		out = append(out, license.Count{Month: month, Views: n})
+	}
+	slices.SortFunc(out, func(a, b license.Count) int { return a.Month.Compare(b.Month) })
+	return out
+}
+
+// Views gives a site's page views, against the limits of the licenses of its families.
+func (c *Catalog) Views(ctx context.Context, p *store.Person, id int64) (*api.SiteViews, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	s, err := c.store.Site(ctx, id)
+	if err != nil {
+		return nil, explain(err, "site")
+	}
+	months, err := c.store.SiteViews(ctx, []int64{id})
+	if err != nil {
+		return nil, err
+	}
+	out := &api.SiteViews{Site: api.Ref{Id: s.ID, Name: s.Name}, Limits: []api.ViewsLimit{}, Months: each(months, func(m store.Views) api.MonthViews {
+		source := api.MonthViewsSource(m.Source)
+		return api.MonthViews{Month: m.Month.Format(monthForm), Views: m.Views, Source: &source, By: &m.Person}
+	})}
+	if len(s.Families) == 0 {
+		return out, nil
+	}
+	licenses, err := c.store.LicensesOf(ctx, each(s.Families, func(f store.Family) int64 { return f.ID }))
+	if err != nil {
+		return nil, err
+	}
+	all, err := c.viewed(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range licenses {
+		if l.PageViews == nil || l.GrantedToID != s.ClientID && !slices.ContainsFunc(s.Domains, func(d string) bool { return slices.Contains(l.Domains, d) }) {
+			continue
+		}
+		look := license.Look(all.of(l), *l.PageViews)
+		v := api.ViewsLimit{License: api.Ref{Id: l.ID, Name: licenseName(l)}, Cap: *l.PageViews, Latest: look.Latest, Trend: int64(math.Round(look.Trend)), Reached: monthView(look.Reached)}
+		if !look.Month.IsZero() {
+			v.Month = monthView(&look.Month)
+		}
+		out.Limits = append(out.Limits, v)
+	}
+	return out, nil
+}
+
+func monthView(t *time.Time) *string {
+	if t == nil {
+		return nil
+	}
+	s := t.Format(monthForm)
+	return &s
+}
+
+const maxViews = 1_000_000_000_000 // a month; more is a slip
+
+// SetViews enters a site's page views of months.
+func (c *Catalog) SetViews(ctx context.Context, p *store.Person, id int64, in []api.MonthViews) (*api.SiteViews, error) {
+	counts := map[time.Time]int64{}
+	for _, m := range in {
+		month, err := time.Parse(monthForm, m.Month)
+		if err != nil {
+			return nil, invalid("month", "bad-month", "%q is no month; write it like 2026-10.", m.Month)
+		}
+		counts[month] = m.Views
+	}
+	return c.keepViews(ctx, p, id, counts, api.ViewsTyped)
+}
+
+func (c *Catalog) keepViews(ctx context.Context, p *store.Person, id int64, counts map[time.Time]int64, source api.MonthViewsSource) (*api.SiteViews, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	s, err := c.store.Site(ctx, id)
+	if err != nil {
+		return nil, explain(err, "site")
+	}
+	if len(counts) == 0 {
+		return nil, invalid("month", "no-month", "No month is given; enter at least one, like 2026-10.")
+	}
+	var rows []store.Views
+	for month, n := range counts {
+		if n < 0 || n > maxViews {
+			return nil, invalid("views", "bad-count", "%d page views in %s cannot be; correct the number.", n, month.Format(monthForm))
+		}
+		if month.After(c.now()) {
+			return nil, invalid("month", "month-to-come", "%s is still to come; enter months that were counted.", month.Format(monthForm))
+		}
+		rows = append(rows, store.Views{SiteID: id, Month: month, Views: n, Source: string(source), At: c.now(), Person: p.Name})
+	}
+	slices.SortFunc(rows, func(a, b store.Views) int { return a.Month.Compare(b.Month) })
+	before, err := c.store.SiteViews(ctx, []int64{id})
+	if err != nil {
+		return nil, err
+	}
+	var said []string
+	for _, r := range rows {
+		line := fmt.Sprintf("%s: %d", r.Month.Format(monthForm), r.Views)
+		for _, b := range before {
+			if b.Month.Equal(r.Month) && b.Views != r.Views {
+				line += fmt.Sprintf(" (was %d, %s by %s)", b.Views, b.Source, b.Person)
+			}
+		}
+		said = append(said, line)
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.SetViews(ctx, rows); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "counted page views", s.Name, string(source)+"; "+strings.Join(said, ", "))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.Views(ctx, p, id)
+}
+
+// ImportViews reads a site's page views out of a CSV file: a row a month or a day,
+// with the date in one column and the count in another. Days are summed by month.
+func (c *Catalog) ImportViews(ctx context.Context, p *store.Person, id int64, r io.Reader) (*api.SiteViews, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	counts, err := readViews(r)
+	if err != nil {
+		return nil, err
+	}
+	return c.keepViews(ctx, p, id, counts, api.ViewsImported)
+}
+
+const maxViewRows = 100_000
+
+// readViews reads such a file. Which columns are meant is told by what is in them.
+func readViews(r io.Reader) (map[time.Time]int64, error) {
+	data, err := io.ReadAll(io.LimitReader(r, 8<<20))
+	if err != nil {
+		return nil, err
+	}
+	text := strings.TrimPrefix(strings.ToValidUTF8(string(data), ""), "\ufeff")
+	in := csv.NewReader(strings.NewReader(text))
+	in.FieldsPerRecord, in.LazyQuotes, in.TrimLeadingSpace = -1, true, true
+	head, _, _ := strings.Cut(text, "\n")
+	for _, sep := range []rune{';', '\t'} {
+		if strings.ContainsRune(head, sep) && !strings.ContainsRune(head, ',') || strings.Count(head, string(sep)) > strings.Count(head, ",") {
+			in.Comma = sep
+		}
+	}
+	counts := map[time.Time]int64{}
+	dateAt, countAt := -1, -1
+	for line := 1; ; line++ {
+		row, err := in.Read()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil || line > maxViewRows {
+			return nil, invalid("file", "bad-csv", "The file cannot be read as CSV in line %d. Export it with a column of dates and a column of numbers.", line)
+		}
+		if dateAt < 0 {
+			for i, cell := range row {
+				if _, err := dateIn(cell); err == nil && dateAt < 0 {
+					dateAt = i
+				}
+			}
+			for i, cell := range row {
+				if _, err := countIn(cell); err == nil && i != dateAt && dateAt >= 0 && countAt < 0 {
+					countAt = i
+				}
+			}
+			if dateAt < 0 || countAt < 0 {
+				dateAt = -1
+				if line > 20 {
+					return nil, invalid("file", "no-months", "No line of the first 20 holds a month or day and a number. Export a column of dates (2026-10 or 2026-10-31) and a column of page views.")
+				}
+				continue // a heading, or words before it
+			}
+		}
+		if len(row) <= max(dateAt, countAt) || strings.TrimSpace(row[dateAt]) == "" {
+			continue
+		}
+		day, err := dateIn(row[dateAt])
+		if err != nil {
+			if _, err := countIn(row[countAt]); err == nil && strings.ContainsAny(strings.ToLower(row[dateAt]), "tsgσ") { // a line of totals
+				continue
+			}
+			return nil, invalid("file", "bad-month", "Line %d: %q is no month or day.", line, cut(row[dateAt], 40))
+		}
+		n, err := countIn(row[countAt])
+		if err != nil {
+			return nil, invalid("file", "bad-count", "Line %d: %q is no count of page views.", line, cut(row[countAt], 40))
+		}
+		counts[monthOf(day)] += n
+	}
+	if len(counts) == 0 {
+		return nil, invalid("file", "no-months", "The file holds no month or day with a number. Export a column of dates (2026-10 or 2026-10-31) and a column of page views.")
+	}
+	return counts, nil
+}
+
+func dateIn(cell string) (time.Time, error) {
+	cell = strings.TrimSpace(cell)
+	for _, form := range []string{"2006-01", "2006-01-02", "2006-01-02T15:04:05Z07:00", "2006-01-02 15:04:05", "20060102", "2006/01/02", "2006/01", "January 2006", "Jan 2006", "02.01.2006", "01.2006", "2 January 2006", "Jan 2, 2006"} {
+		if t, err := time.Parse(form, cell); err == nil && t.Year() > 1990 && t.Year() < 2200 {
+			return t, nil
+		}
+	}
+	return time.Time{}, errors.New("no date")
+}
+
+// countIn reads a whole number, with any of the marks that part thousands.
+func countIn(cell string) (int64, error) {
+	s := strings.NewReplacer(",", "", "'", "", "’", "", " ", "", "\u00a0", "", "\u202f", "", ".", "").Replace(strings.TrimSpace(cell))
+	if whole, ok := strings.CutSuffix(strings.TrimSpace(cell), ".0"); ok {
+		s = whole
+	}
+	return strconv.ParseInt(s, 10, 64)
+}

@@ -1,0 +1,161 @@
+package catalog
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"io"
+	"strings"
+	"unicode"
+
+	"sparecrate/api"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/license"
+	"sparecrate/internal/papers"
+	"sparecrate/internal/store"
+	"sparecrate/internal/work"
+)
+
+// textsVersion goes up when texts are read in another way than before, so that all
+// are read again.
+const textsVersion = 1
+
+// Content is the bytes of a document.
+type Content struct {
+	Body io.ReadCloser
+	Size int64
+	Name string
+	// Shown is the media type under which a browser may show it; empty for what is
+	// only saved.
+	Shown string
+}
+
+func (c *Catalog) content(ctx context.Context, name, hash string) (*Content, error) {
+	r, size, err := c.bucket.Open(ctx, bucket.Hash(hash))
+	if err != nil {
+		return nil, err
+	}
+	head := make([]byte, 1024)
+	n, err := io.ReadFull(r, head)
+	if err != nil && n == 0 && err != io.EOF {
+		_ = r.Close()
+		return nil, err
+	}
+	body := struct {
+		io.Reader
+		io.Closer
+	}{io.MultiReader(bytes.NewReader(head[:n]), r), r}
+	return &Content{body, size, name, papers.Kind(name, head[:n])}, nil
+}
+
+// readText keeps the text of a document, whose bytes are in the bucket, and what it
+// says of a license. One that cannot be read has none.
+func (c *Catalog) readText(ctx context.Context, name, hash string) error {
+	data, err := c.bucket.Read(ctx, bucket.Hash(hash))
+	if err != nil {
+		return err
+	}
+	text, err := papers.Text(name, data)
+	if err != nil {
+		text = "" // damaged or locked: it still proves what a person sees in it
+	}
+	found := license.Read(license.Text{Source: name, Body: text})
+	b, err := json.Marshal(append([]license.Finding{}, found...))
+	if err != nil {
+		return err
+	}
+	return c.store.KeepText(ctx, &store.Kept{SHA256: hash, Body: text, Findings: string(b), Reader: textsVersion})
+}
+
+// jobTexts is the kind of job that reads documents which an older version of the
+// service did not.
+const jobTexts = "texts"
+
+func (c *Catalog) askToReadTexts(ctx context.Context) error {
+	left, err := c.store.UnreadTexts(ctx, textsVersion, 1)
+	if err != nil || len(left) == 0 {
+		return err
+	}
+	return c.store.Tx(ctx, func(tx *store.Store) error {
+		return c.queue.Add(ctx, tx, work.Job{Kind: jobTexts, Key: left[0].SHA256[:16], Title: "Texts of documents", Payload: struct{}{}})
+	})
+}
+
+func (c *Catalog) readTexts(ctx context.Context, _ []byte, _ func(done, total int)) error {
+	for {
+		left, err := c.store.UnreadTexts(ctx, textsVersion, 100)
+		if err != nil || len(left) == 0 {
+			return err
+		}
+		for _, d := range left {
+			if err := c.readText(ctx, d.Name, d.SHA256); err != nil {
+				return err
+			}
+		}
+	}
+}
+
+const maxHits = 100
+
+// Documents finds documents of licenses and papers of families by what is in them.
+func (c *Catalog) Documents(ctx context.Context, p *store.Person, q string) (*api.DocumentHits, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	q = strings.Join(strings.Fields(q), " ")
+	if q == "" {
+		return nil, invalid("q", "missing-value", "Say which words to look for.")
+	}
+	// Every word, or its beginning; words of less than three letters are in no index.
+	var words []string
+	for _, w := range strings.FieldsFunc(q, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+		if len([]rune(w)) >= 3 {
+			words = append(words, "+"+w+"*")
+		}
+	}
+	found, err := c.store.DocumentsWith(ctx, strings.Join(words, " "), q, maxHits)
+	if err != nil {
+		return nil, err
+	}
+	out := &api.DocumentHits{Items: []api.DocumentHit{}}
+	for _, d := range found {
+		v := api.DocumentHit{Id: d.ID, Name: d.Name, Bytes: d.Bytes, Quote: around(d.Body, q)}
+		if d.LicenseID != 0 {
+			v.License = &d.LicenseID
+		}
+		if d.FamilyID != 0 {
+			v.Family = &d.FamilyID
+		}
+		out.Items = append(out.Items, v)
+	}
+	return out, nil
+}
+
+// around gives the words of a text near the first place where what was looked for, or
+// its first word, stands.
+func around(text, q string) string {
+	const before, after = 60, 140
+	runes, lower := []rune(text), []rune(strings.ToLower(text))
+	find := func(what string) int {
+		w := []rune(strings.ToLower(what))
+		for i := 0; len(lower) == len(runes) && i+len(w) <= len(lower); i++ {
+			if string(lower[i:i+len(w)]) == string(w) {
+				return i
+			}
+		}
+		return -1
+	}
+	at := find(q)
+	if first, _, ok := strings.Cut(q, " "); at < 0 && ok {
+		at = find(first)
+	}
+	at = max(at, 0)
+	s := strings.Join(strings.Fields(string(runes[max(0, at-before):min(len(runes), at+after)])), " ")
+	if at-before > 0 {
+		s = "… " + s
+	}
+	if at+after < len(runes) {
+		s += " …"
+	}
+	return s
+}

@@ -1,0 +1,292 @@
+package catalog
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	ics "github.com/arran4/golang-ical"
+
+	"sparecrate/api"
+	"sparecrate/internal/mail"
+	"sparecrate/internal/store"
+)
+
+// AddFeed makes a secret address under which a calendar program reads the due list
+// with the rights of the person.
+func (c *Catalog) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, error) {
+	const most = 20
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	had, err := c.store.Feeds(ctx, p.ID)
+	if err != nil {
+		return nil, err
+	}
+	if len(had) >= most {
+		return nil, problem(Conflict, "too-many-feeds", "You have %d secret addresses. Withdraw one that is not used any more.", most)
+	}
+	secret := strings.ToLower(rand.Text())
+	f := store.Feed{PersonID: p.ID, Hash: secretHash(secret), CreatedAt: c.now()}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		f.ID = 0
+		if err := tx.AddFeed(ctx, &f); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "made calendar address", p.Name, "")
+	})
+	if err != nil {
+		return nil, err
+	}
+	return &api.NewFeed{Feed: feedView(f), Path: "/calendar/" + secret + ".ics"}, nil
+}
+
+func feedView(f store.Feed) api.Feed {
+	return api.Feed{Id: f.ID, CreatedAt: f.CreatedAt, ReadAt: f.ReadAt}
+}
+
+// Feeds gives a person's own secret addresses; the secrets themselves are not kept.
+func (c *Catalog) Feeds(ctx context.Context, p *store.Person) (*api.FeedList, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	found, err := c.store.Feeds(ctx, p.ID)
+	if err != nil {
+		return nil, err
+	}
+	return &api.FeedList{Items: each(found, feedView)}, nil
+}
+
+// WithdrawFeed ends one of a person's own secret addresses.
+func (c *Catalog) WithdrawFeed(ctx context.Context, p *store.Person, id int64) error {
+	if err := must(p, api.RoleViewer); err != nil {
+		return err
+	}
+	return c.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.WithdrawFeed(ctx, p.ID, id, c.now()); err != nil {
+			return explain(err, "calendar address")
+		}
+		return c.note(ctx, tx, p, "withdrew calendar address", p.Name, "")
+	})
+}
+
+// Calendar gives the days of the due list as iCalendar (RFC 5545): an entry a day
+// for what ends on it. base is the address of the service.
+func (c *Catalog) Calendar(ctx context.Context, secret, base string) (string, error) {
+	none := problem(Missing, "no-such-calendar", "There is no such calendar, or it was withdrawn.")
+	f, err := c.store.FeedByHash(ctx, secretHash(secret))
+	if errors.Is(err, store.ErrNotFound) {
+		return "", none
+	}
+	if err != nil {
+		return "", err
+	}
+	p, err := c.store.Person(ctx, f.PersonID)
+	if errors.Is(err, store.ErrNotFound) {
+		return "", none
+	}
+	if err != nil {
+		return "", err
+	}
+	within := maxWithin
+	due, err := c.Due(ctx, p, api.ListDueParams{Within: &within})
+	if err != nil {
+		return "", err
+	}
+	cal := ics.NewCalendarFor("-//Spare Crate//Due list//EN")
+	cal.SetMethod(ics.MethodPublish)
+	cal.SetName("Spare Crate: due")
+	cal.SetXWRCalName("Spare Crate: due")
+	for _, i := range due.Items {
+		if i.Day == nil {
+			continue
+		}
+		id := fmt.Sprintf("%s-%s", i.Kind, i.Day.Format("20060102"))
+		if i.License != nil {
+			id += fmt.Sprintf("-license-%d", i.License.Id)
+		}
+		if i.SignOff != nil {
+			id += fmt.Sprintf("-sign-off-%d", *i.SignOff)
+		}
+		e := cal.AddEvent(id + "@sparecrate")
+		e.SetDtStampTime(c.now())
+		e.SetAllDayStartAt(i.Day.Time)
+		e.SetAllDayEndAt(i.Day.AddDate(0, 0, 1))
+		e.SetSummary(dueTitle(i))
+		e.SetDescription(i.Message)
+		e.SetURL(base + "/due")
+		e.SetTimeTransparency(ics.TransparencyTransparent)
+		alarm := e.AddAlarm()
+		alarm.SetAction(ics.ActionDisplay)
+		alarm.SetProperty(ics.ComponentPropertyDescription, dueTitle(i))
+		alarm.SetTrigger("-P14D")
+	}
+	if err := c.store.FeedRead(ctx, f.ID, c.now()); err != nil {
+		return "", err
+	}
+	return cal.Serialize(), nil
+}
+
+func dueTitle(i api.DueItem) string {
+	what := map[api.DueKind]string{api.DueEnds: "License ends", api.DueEnded: "License ended", api.DueSignOff: "Sign-off ends"}[i.Kind]
+	if what == "" {
+		what = string(i.Kind)
+	}
+	if len(i.Families) > 0 {
+		what += ": " + names(i.Families)
+	} else if i.License != nil {
+		what += ": " + i.License.Name
+	}
+	if i.Client != nil {
+		what += ", " + i.Client.Name
+	}
+	return what
+}
+
+// SetWeekly says whether a person gets the due list by e-mail each week.
+func (c *Catalog) SetWeekly(ctx context.Context, p *store.Person, weekly bool) (*store.Person, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	if weekly && c.post.Server == "" {
+		return nil, problem(Conflict, "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Ask whoever runs it to set --mail-server.")
+	}
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.SetWeekly(ctx, p.ID, weekly); err != nil {
+			return err
+		}
+		what := "ordered the weekly e-mail"
+		if !weekly {
+			what = "stopped the weekly e-mail"
+		}
+		return c.note(ctx, tx, p, what, p.Email, "")
+	})
+	if err != nil {
+		return nil, err
+	}
+	changed := *p
+	changed.Weekly = weekly
+	return &changed, nil
+}
+
+// SendDue sends a person the due list by e-mail, now.
+func (c *Catalog) SendDue(ctx context.Context, p *store.Person) error {
+	if err := must(p, api.RoleViewer); err != nil {
+		return err
+	}
+	if c.post.Server == "" {
+		return problem(Conflict, "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Ask whoever runs it to set --mail-server.")
+	}
+	if err := c.mailDue(ctx, p); err != nil {
+		return problem(Conflict, "mail-refused", "The e-mail could not be sent: %s", sentence(err))
+	}
+	return nil
+}
+
+func (c *Catalog) mailDue(ctx context.Context, p *store.Person) error {
+	due, err := c.Due(ctx, p, api.ListDueParams{})
+	if err != nil {
+		return err
+	}
+	return c.post.Send(ctx, mail.Letter{To: p.Email, Subject: dueSubject(due), Text: dueLetter(p.Name, due, c.address)})
+}
+
+func dueSubject(due *api.DueList) string {
+	if len(due.Items) == 0 {
+		return "Fonts: nothing is due"
+	}
+	barred := 0
+	for _, i := range due.Items {
+		if i.State == api.Barred {
+			barred++
+		}
+	}
+	s := fmt.Sprintf("Fonts: %d due", len(due.Items))
+	if barred > 0 {
+		s += fmt.Sprintf(", %d barred", barred)
+	}
+	return s
+}
+
+// dueLetter writes the due list as a letter in plain text.
+func dueLetter(name string, due *api.DueList, address string) string {
+	var b strings.Builder
+	fmt.Fprintf(&b, "Hello %s,\n\n", name)
+	if len(due.Items) == 0 {
+		fmt.Fprintf(&b, "nothing needs you: no license ends within %d days, and all that is in use may be.\n", due.Within)
+	} else {
+		fmt.Fprintf(&b, "this is what fonts need within the next %d days, the heaviest first.\n", due.Within)
+	}
+	last := api.VerdictState("")
+	for _, i := range due.Items {
+		if i.State != last {
+			last = i.State
+			fmt.Fprintf(&b, "\n%s\n", map[api.VerdictState]string{api.Barred: "BARRED", api.Query: "TO BE SETTLED", api.Clear: "TO KEEP IN MIND"}[last])
+		}
+		fmt.Fprintf(&b, "\n- %s", i.Message)
+		if i.Client != nil {
+			fmt.Fprintf(&b, " (%s)", i.Client.Name)
+		}
+		b.WriteByte('\n')
+	}
+	if address != "" {
+		fmt.Fprintf(&b, "\n%s/due\n", address)
+	}
+	b.WriteString("\nYou get this each week because you asked for it; on the page of your own account you can stop it.\n")
+	return b.String()
+}
+
+// MailWeekly sends the due list to everybody who asked for it and did not get it
+// this week, from Monday on. Of several processes one sends it.
+func (c *Catalog) MailWeekly(ctx context.Context) error {
+	if c.post.Server == "" {
+		return nil
+	}
+	people, err := c.store.People(ctx)
+	if err != nil {
+		return err
+	}
+	year, week := c.now().UTC().ISOWeek()
+	name := fmt.Sprintf("%d-W%02d", year, week)
+	var failed []error
+	for i := range people {
+		p := &people[i]
+		if !p.Weekly || p.MustChangePassword {
+			continue
+		}
+		ours, err := c.store.ClaimMailing(ctx, p.ID, name, c.now())
+		if err != nil {
+			return err
+		}
+		if !ours {
+			continue
+		}
+		if err := c.mailDue(ctx, p); err != nil {
+			failed = append(failed, fmt.Errorf("to %s: %w", p.Email, err))
+			if err := c.store.ReleaseMailing(context.WithoutCancel(ctx), p.ID, name); err != nil {
+				failed = append(failed, err)
+			}
+		}
+	}
+	return errors.Join(failed...)
+}
+
+// mailing sends what is to be sent, now and then, until ctx ends. What fails is
+// tried again the next time.
+func (c *Catalog) mailing(ctx context.Context) {
+	tick := time.NewTicker(10 * time.Minute)
+	defer tick.Stop()
+	for {
+		if err := c.MailWeekly(ctx); err != nil && ctx.Err() == nil {
+			c.log.Warn("the weekly e-mail was not sent; it is tried again", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}

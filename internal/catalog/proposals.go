@@ -1,0 +1,169 @@
+package catalog
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/internal/license"
+	"sparecrate/internal/store"
+)
+
+// OpenLicenses gives the open licenses that are recognised.
+func (c *Catalog) OpenLicenses(p *store.Person) (*api.OpenLicenseList, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	return &api.OpenLicenseList{Items: each(license.KnownLicenses, func(k license.Known) api.OpenLicense {
+		return api.OpenLicense{Spdx: k.ID, Title: k.Title, Copies: k.Copies}
+	})}, nil
+}
+
+// said gives what the files of a family and the papers beside them say of a license.
+func (c *Catalog) said(ctx context.Context, id int64) (found []license.Finding, covered []store.License, err error) {
+	s, err := c.weigh(ctx, []int64{id})
+	if err != nil {
+		return nil, nil, err
+	}
+	// Of faces that say the same, one speaks.
+	had := map[string]bool{}
+	for _, f := range s.faces[id] {
+		for i, one := range f.Says() {
+			key := f.Findings[i].Source + one.License + string(one.Signal) + one.Phrase + strings.Join(one.Reserved, ",")
+			if !had[key] {
+				had[key] = true
+				found = append(found, one)
+			}
+		}
+	}
+	return append(found, s.papers[id]...), s.licensesOf(id), nil
+}
+
+// Proposals gives the open licenses that a family seems to be under, and what warns.
+func (c *Catalog) Proposals(ctx context.Context, p *store.Person, id int64) (*api.ProposalList, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	if _, err := c.store.Family(ctx, id); err != nil {
+		return nil, explain(err, "family")
+	}
+	found, covered, err := c.said(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	beside, err := c.store.Papers(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	view := func(f license.Finding) api.Finding {
+		v := api.Finding{Source: f.At(), Quote: f.Quote}
+		if f.Signal != "" {
+			signal := string(f.Signal)
+			v.Signal, v.Phrase = &signal, &f.Phrase
+		}
+		if i := slices.IndexFunc(beside, func(p store.Paper) bool { return p.Name == f.Source }); i >= 0 {
+			v.Paper = &beside[i].ID
+		}
+		return v
+	}
+	out := &api.ProposalList{Items: []api.Proposal{}, Warnings: each(license.Warnings(found), view)}
+	for _, one := range license.Propose(found) {
+		v := api.Proposal{Spdx: one.License, Title: one.Title, Copies: one.Copies, Confidence: float32(one.Confidence), Findings: each(one.Findings, view), Reserved: append([]string{}, one.Reserved...)}
+		if i := slices.IndexFunc(covered, func(l store.License) bool { return l.SPDX == one.License }); i >= 0 {
+			v.License = &api.Ref{Id: covered[i].ID, Name: licenseName(covered[i])}
+		}
+		out.Items = append(out.Items, v)
+	}
+	return out, nil
+}
+
+// Confirm records an open license that a person has looked at. Its evidence is the
+// paper that says so where there is one, else the words of the font itself.
+func (c *Catalog) Confirm(ctx context.Context, p *store.Person, id int64, n api.Confirmation) (*api.License, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	f, err := c.store.Family(ctx, id)
+	if err != nil {
+		return nil, explain(err, "family")
+	}
+	found, covered, err := c.said(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	all := license.Propose(found)
+	i := slices.IndexFunc(all, func(one license.Proposal) bool { return one.License == n.Spdx })
+	if i < 0 {
+		return nil, invalid("spdx", "not-proposed", "Nothing in %s speaks of %s. Record the license by hand, with the document that proves it.", f.Name, n.Spdx)
+	}
+	one := all[i]
+	if slices.ContainsFunc(covered, func(l store.License) bool { return l.SPDX == n.Spdx && l.Kind == string(api.KindOpen) }) {
+		return nil, problem(Conflict, "confirmed-already", "%s is recorded under %s already.", f.Name, n.Spdx)
+	}
+	client, err := c.store.Studio(ctx)
+	if err != nil {
+		return nil, err
+	}
+	terms := api.LicenseTerms{Kind: api.KindOpen, GrantedTo: client.ID, Spdx: &one.License, Licensor: &f.Foundry, Reference: &one.Title, Families: []int64{id}, Note: n.Note,
+		Uses: each(license.Uses, func(u license.Use) api.Use { return api.Use(u) })}
+	if terms.Note == nil && len(one.Reserved) > 0 {
+		note := "Reserved for the unchanged font: " + strings.Join(one.Reserved, ", ") + "."
+		terms.Note = &note
+	}
+	terms.Changes = &api.LicensedChanges{}
+	for change, to := range map[license.Change]**api.Consent{license.Subset: &terms.Changes.Subset, license.Outlines: &terms.Changes.Outlines, license.Name: &terms.Changes.Name} {
+		if said := api.Consent(one.Changes[change]); said != "" {
+			*to = &said
+		}
+	}
+	added, err := c.AddLicense(ctx, p, terms)
+	if err != nil {
+		return nil, err
+	}
+	beside, err := c.store.Papers(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	kept := map[string]bool{}
+	for _, says := range one.Findings {
+		for _, paper := range beside {
+			if paper.Name == says.Source && !kept[paper.SHA256] {
+				kept[paper.SHA256] = true
+				if _, err := c.KeepPaper(ctx, p, added.Id, paper.ID); err != nil {
+					return nil, err
+				}
+			}
+		}
+	}
+	if len(kept) == 0 {
+		if _, err := c.AddDocument(ctx, p, added.Id, f.Name+" - what the font says.txt", c.spoken(f, one)); err != nil {
+			return nil, err
+		}
+	}
+	return c.License(ctx, p, added.Id)
+}
+
+// spoken writes down what a family's fonts say of their license, with their hashes.
+func (c *Catalog) spoken(f *store.Family, one license.Proposal) io.Reader {
+	var b strings.Builder
+	fmt.Fprintf(&b, "%s: %s (%s)\n\n", f.Name, one.Title, one.License)
+	for _, says := range one.Findings {
+		fmt.Fprintf(&b, "%s: “%s”\n", says.At(), says.Quote)
+	}
+	for _, face := range f.Faces {
+		cur := current(face)
+		if cur == nil {
+			continue
+		}
+		fmt.Fprintf(&b, "\n%s, %s, SHA-256 %s\n", cur.Facts.Names.Full, cur.File.Name, cur.File.SHA256)
+		for _, r := range []struct{ what, text string }{{"Copyright", cur.Facts.Names.Copyright}, {"License", cur.Facts.Names.License}, {"License address", cur.Facts.Names.LicenseURL}} {
+			if r.text != "" {
+				fmt.Fprintf(&b, "%s: %s\n", r.what, r.text)
+			}
+		}
+	}
+	return strings.NewReader(b.String())
+}

@@ -1,0 +1,248 @@
+package catalog
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"time"
+
+	openapi "github.com/oapi-codegen/runtime/types"
+
+	"sparecrate/api"
+	"sparecrate/internal/license"
+	"sparecrate/internal/register"
+	"sparecrate/internal/store"
+)
+
+// Register gives, for each family, what is licensed, where it is used, what proves it
+// and what is missing: of a client, or of all.
+func (c *Catalog) Register(ctx context.Context, p *store.Person, client *int64) (*api.Register, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	out := &api.Register{Items: []api.RegisterRow{}, Day: openapi.Date{Time: c.now().UTC().Truncate(24 * time.Hour)}}
+	var of *store.Client
+	if client != nil {
+		var err error
+		if of, err = c.client(ctx, "client", *client); err != nil {
+			return nil, err
+		}
+		ref := clientRef(*of)
+		out.Client = &ref
+	}
+	number := int64(0)
+	if of != nil {
+		number = of.ID
+	}
+	families, err := c.store.RegisterFamilies(ctx, number)
+	if err != nil {
+		return nil, err
+	}
+	s, err := c.weigh(ctx, each(families, func(f store.Family) int64 { return f.ID }))
+	if err != nil {
+		return nil, err
+	}
+	sites, err := c.store.AllSites(ctx, number)
+	if err != nil {
+		return nil, err
+	}
+	by := map[int64]*store.Site{}
+	for i := range sites {
+		by[sites[i].ID] = &sites[i]
+	}
+	uses, err := c.store.Uses(ctx, nil)
+	if err != nil {
+		return nil, err
+	}
+	on := map[int64][]*store.Site{}
+	for _, u := range uses {
+		if site := by[u.SiteID]; site != nil {
+			on[u.FamilyID] = append(on[u.FamilyID], site)
+		}
+	}
+	for i := range families {
+		out.Items = append(out.Items, s.row(&families[i], of, on[families[i].ID]))
+	}
+	return out, nil
+}
+
+// row says what the register knows of a family. Its verdict is the worst of those on
+// its sites, or that for its client where it is on none.
+func (s *scales) row(f *store.Family, of *store.Client, on []*store.Site) api.RegisterRow {
+	r := api.RegisterRow{Family: familyRef(f), Client: clientRef(f.Client), Origin: api.Origin(f.Origin), Faces: len(s.faces[f.ID]),
+		Licenses: []string{}, Sites: []string{}, Evidence: []string{}, Missing: []string{}, Verdict: api.Clear}
+	for _, l := range s.licensesOf(f.ID) {
+		if of != nil && l.GrantedToID != of.ID && l.Kind != string(api.KindOpen) {
+			continue
+		}
+		r.Licenses = append(r.Licenses, licensed(l))
+		for _, d := range l.Documents {
+			r.Evidence = append(r.Evidence, fmt.Sprintf("%s (license %d, SHA-256 %s…)", d.Name, l.ID, d.SHA256[:12]))
+		}
+	}
+	weight := map[license.State]int{license.Clear: 0, license.Query: 1, license.Barred: 2}
+	worst := license.Clear
+	miss := func(a asked) {
+		v := s.judge(a)
+		if weight[v.State] > weight[worst] {
+			worst = v.State
+		}
+		for _, reason := range v.Reasons {
+			if reason.State == license.Clear {
+				continue
+			}
+			text := reason.Message
+			if a.site != nil && len(on) > 1 {
+				text = a.site.Name + ": " + text
+			}
+			if !slices.Contains(r.Missing, text) {
+				r.Missing = append(r.Missing, text)
+			}
+		}
+	}
+	for _, site := range on {
+		where := site.Name
+		if of == nil {
+			where += ", " + site.Client.Name
+		}
+		if len(site.Domains) > 0 {
+			where += " (" + strings.Join(site.Domains, ", ") + ")"
+		}
+		r.Sites = append(r.Sites, where)
+		miss(asked{family: f, client: site.Client.Name, site: site})
+	}
+	if len(on) == 0 {
+		client := f.Client.Name
+		if of != nil {
+			client = of.Name
+		}
+		miss(asked{family: f, client: client})
+	}
+	if f.Origin == string(api.OriginUnknown) {
+		r.Missing = append(r.Missing, "Nobody knows where it came from.")
+	}
+	r.Verdict = api.VerdictState(worst)
+	return r
+}
+
+// licensed says in a line what a license grants.
+func licensed(l store.License) string {
+	parts := []string{fmt.Sprintf("%d: %s to %s", l.ID, l.Kind, l.GrantedTo.Name)}
+	if l.Kind == string(api.KindOpen) {
+		parts[0] = fmt.Sprintf("%d: open", l.ID)
+		if l.SPDX != "" {
+			parts[0] += ", " + l.SPDX
+		}
+	}
+	parts = append(parts, strings.Join(l.Uses, ", "))
+	switch {
+	case l.Ends != nil:
+		parts = append(parts, "until "+l.Ends.Format(time.DateOnly))
+	case l.Begins != nil:
+		parts = append(parts, "from "+l.Begins.Format(time.DateOnly)+" without end")
+	default:
+		parts = append(parts, "perpetual")
+	}
+	if l.Reference != "" && l.SPDX == "" {
+		parts = append(parts, l.Reference)
+	}
+	for _, f := range fieldsOf(l) {
+		if f.value != "" && slices.Contains([]string{"faces", "domains", "page views a month", "seats", "apps"}, f.name) {
+			parts = append(parts, f.name+": "+f.value)
+		}
+	}
+	return strings.Join(parts, "; ")
+}
+
+// RegisterFile writes the register for people outside: as csv, xlsx, or as html to print.
+func (c *Catalog) RegisterFile(ctx context.Context, p *store.Person, client *int64, format string, w io.Writer) (name string, err error) {
+	r, err := c.Register(ctx, p, client)
+	if err != nil {
+		return "", err
+	}
+	studio, err := c.store.Studio(ctx)
+	if err != nil {
+		return "", err
+	}
+	out := register.Register{Studio: studio.Name, Day: r.Day.Time}
+	name = "license-register-" + r.Day.Format(time.DateOnly)
+	if r.Client != nil {
+		out.Client = r.Client.Name
+		name = fileName("license-register-"+strings.ReplaceAll(strings.ToLower(r.Client.Name), " ", "-")) + "-" + r.Day.Format(time.DateOnly)
+	}
+	for _, i := range r.Items {
+		out.Rows = append(out.Rows, register.Row{Family: i.Family.Name, Client: i.Client.Name, Origin: string(i.Origin), Verdict: string(i.Verdict), Faces: i.Faces,
+			Licenses: i.Licenses, Sites: i.Sites, Evidence: i.Evidence, Missing: i.Missing})
+	}
+	switch format {
+	case "csv":
+		return name + ".csv", out.CSV(w)
+	case "xlsx":
+		return name + ".xlsx", out.XLSX(w)
+	case "html":
+		return name + ".html", out.HTML(w)
+	}
+	return "", invalid("format", "bad-format", "%q is no form of the register; choose csv or xlsx.", format)
+}
+
+// Ending says what must come off if a license ends: the families that nothing else
+// clears, with the sites and packs that carry them.
+func (c *Catalog) Ending(ctx context.Context, p *store.Person, id int64) (*api.Ending, error) {
+	view, err := c.License(ctx, p, id)
+	if err != nil {
+		return nil, err
+	}
+	l, err := c.store.License(ctx, id)
+	if err != nil {
+		return nil, explain(err, "license")
+	}
+	s, err := c.weigh(ctx, each(l.Families, func(f store.Family) int64 { return f.ID }))
+	if err != nil {
+		return nil, err
+	}
+	for f := range s.terms { // as if it were not there
+		s.terms[f] = slices.DeleteFunc(s.terms[f], func(t license.Terms) bool { return t.ID == id })
+	}
+	sites, err := c.store.AllSites(ctx, 0)
+	if err != nil {
+		return nil, err
+	}
+	uses, err := c.store.Uses(ctx, nil)
+	if err != nil {
+		return nil, err
+	}
+	packs := map[int64][]store.Pack{}
+	out := &api.Ending{License: *view, Families: []api.EndingFamily{}}
+	for _, f := range l.Families {
+		v := api.EndingFamily{Family: familyRef(&f), Sites: []api.EndingSite{}}
+		for _, u := range uses {
+			i := slices.IndexFunc(sites, func(site store.Site) bool { return site.ID == u.SiteID })
+			if u.FamilyID != f.ID || i < 0 {
+				continue
+			}
+			site := &sites[i]
+			if l.Kind != string(api.KindOpen) && site.ClientID != l.GrantedToID && !slices.ContainsFunc(site.Domains, func(d string) bool { return slices.Contains(l.Domains, d) }) {
+				continue
+			}
+			if s.judge(asked{family: &f, client: site.Client.Name, site: site}).State == license.Clear {
+				continue // another license covers it
+			}
+			if packs[site.ID] == nil {
+				if packs[site.ID], err = c.store.Packs(ctx, site.ID); err != nil {
+					return nil, err
+				}
+			}
+			one := api.EndingSite{Site: siteRef(site), Client: site.Client.Name, Domains: append([]string{}, site.Domains...), Packs: []api.Ref{}}
+			for _, pack := range packs[site.ID] {
+				if slices.Contains(pack.Families, f.ID) {
+					one.Packs = append(one.Packs, api.Ref{Id: pack.ID, Name: fmt.Sprintf("%s of %s", pack.Name, pack.CreatedAt.Format(time.DateOnly))})
+				}
+			}
+			v.Sites = append(v.Sites, one)
+		}
+		out.Families = append(out.Families, v)
+	}
+	return out, nil
+}

@@ -1,0 +1,141 @@
+package catalog
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"sparecrate/api"
+	"sparecrate/internal/license"
+	"sparecrate/internal/store"
+)
+
+// SignOff takes responsibility for a family on a site: an editor for a query,
+// an admin for a bar. It holds for the reasons that stand at this moment, and to the
+// end of a day where one is given.
+func (c *Catalog) SignOff(ctx context.Context, p *store.Person, site int64, n api.NewSignOff) (*api.Site, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	reason := cut(strings.TrimSpace(n.Reason), 2000)
+	if reason == "" {
+		return nil, invalid("reason", "missing-value", "Write down why this may go out; the reason is kept with your name.")
+	}
+	until := dateOf(n.Until)
+	if until != nil && until.Before(c.now().UTC().Truncate(24*time.Hour)) {
+		return nil, invalid("until", "day-past", "The sign-off would end on %s, which is past. Choose a day to come, or none.", until.Format(time.DateOnly))
+	}
+	s, used, err := c.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(used, func(u usedFamily) bool { return u.family.ID == n.Family })
+	if i < 0 {
+		return nil, invalid("family", "not-on-site", "The site %s does not use this family.", s.Name)
+	}
+	u := used[i]
+	switch u.verdict.State {
+	case license.Clear:
+		return nil, problem(Conflict, "nothing-to-sign", "%s is clear for %s; no sign-off is needed.", u.family.Name, s.Name)
+	case license.Barred:
+		if err := must(p, api.RoleAdmin); err != nil {
+			return nil, err
+		}
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		o := store.SignOff{SiteID: site, FamilyID: n.Family, State: string(u.verdict.State), Grounds: u.verdict.Grounds(), Reason: reason, Person: p.Name, At: c.now(), Ends: until}
+		if err := tx.AddSignOff(ctx, &o); err != nil {
+			return err
+		}
+		said := fmt.Sprintf("%s (%s)", u.family.Name, u.verdict.State)
+		if until != nil {
+			said += " until " + until.Format(time.DateOnly)
+		}
+		return c.note(ctx, tx, p, "signed off", s.Name, said+": "+reason)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.Site(ctx, p, site)
+}
+
+// WithdrawSignOff withdraws a sign-off. Who may give one may withdraw it.
+func (c *Catalog) WithdrawSignOff(ctx context.Context, p *store.Person, id int64) (*api.SignOff, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	o, err := c.store.SignOff(ctx, id)
+	if err != nil {
+		return nil, explain(err, "sign-off")
+	}
+	s, err := c.store.Site(ctx, o.SiteID)
+	if err != nil {
+		return nil, explain(err, "site")
+	}
+	f, err := c.store.Family(ctx, o.FamilyID)
+	if err != nil {
+		return nil, explain(err, "family")
+	}
+	now := c.now()
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.WithdrawSignOff(ctx, id, now, p.Name); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "withdrew sign-off", s.Name, fmt.Sprintf("%s, by %s: %s", f.Name, o.Person, o.Reason))
+	})
+	if errors.Is(err, store.ErrStale) {
+		return nil, problem(Conflict, "withdrawn-already", "This sign-off was withdrawn already.")
+	}
+	if err != nil {
+		return nil, err
+	}
+	o.WithdrawnAt, o.WithdrawnBy = &now, p.Name
+	v := c.signOffView(*o, s, f, api.SignOffWithdrawn)
+	return &v, nil
+}
+
+// SignOffs gives the sign-offs of a site, or of all, newest first.
+func (c *Catalog) SignOffs(ctx context.Context, p *store.Person, q api.ListSignOffsParams) (*api.SignOffList, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	if q.State != nil && !q.State.Valid() {
+		return nil, invalid("state", "bad-state", "%q is no state of a sign-off; choose holds, ended, withdrawn or overtaken.", *q.State)
+	}
+	standing, err := c.standing(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := &api.SignOffList{Items: []api.SignOff{}}
+	for _, o := range standing.signed {
+		s, f := standing.sites[o.SiteID], standing.families[o.FamilyID]
+		if s == nil || q.Site != nil && *q.Site != o.SiteID {
+			continue
+		}
+		if f == nil {
+			if f, err = c.store.Family(ctx, o.FamilyID); err != nil {
+				f = &store.Family{ID: o.FamilyID, Name: "a family that is gone"}
+			}
+		}
+		state := standing.of(o)
+		if state == api.SignOffHolds {
+			out.Holding++
+		}
+		if q.State == nil || *q.State == state {
+			out.Items = append(out.Items, c.signOffView(o, s, f, state))
+		}
+	}
+	return out, nil
+}
+
+func (c *Catalog) signOffView(o store.SignOff, s *store.Site, f *store.Family, standing api.SignOffState) api.SignOff {
+	v := api.SignOff{Id: o.ID, Site: api.Ref{Id: s.ID, Name: s.Name}, Family: api.Ref{Id: f.ID, Name: f.Name}, Reason: o.Reason, By: o.Person, At: o.At,
+		Until: apiDay(o.Ends), State: api.VerdictState(o.State), Standing: standing, WithdrawnAt: o.WithdrawnAt}
+	if o.WithdrawnBy != "" {
+		v.WithdrawnBy = &o.WithdrawnBy
+	}
+	return v
+}

@@ -1,0 +1,289 @@
+package catalog
+
+import (
+	"context"
+	"encoding/json"
+	"slices"
+	"time"
+
+	openapi "github.com/oapi-codegen/runtime/types"
+
+	"sparecrate/api"
+	"sparecrate/internal/license"
+	"sparecrate/internal/store"
+)
+
+// scales hold what verdicts on families need, gathered in a few statements however
+// many they are.
+type scales struct {
+	day    time.Time
+	faces  map[int64][]license.Face    // by family
+	papers map[int64][]license.Finding // by family
+	terms  map[int64][]license.Terms   // by family
+	by     map[int64]store.License     // the licenses by number
+}
+
+// weigh gathers it for families; for nil, for all that sites use.
+func (c *Catalog) weigh(ctx context.Context, families []int64) (*scales, error) {
+	s := &scales{day: c.now(), faces: map[int64][]license.Face{}, papers: map[int64][]license.Finding{}, terms: map[int64][]license.Terms{}, by: map[int64]store.License{}}
+	if families != nil && len(families) == 0 {
+		return s, nil
+	}
+	if err := c.weighFaces(ctx, s, families); err != nil {
+		return nil, err
+	}
+	papers, err := c.store.PaperFindings(ctx, families)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range papers {
+		var found []license.Finding
+		if err := json.Unmarshal([]byte(p.Findings), &found); err != nil {
+			return nil, err
+		}
+		for i := range found {
+			found[i].Source = p.Name
+		}
+		s.papers[p.FamilyID] = append(s.papers[p.FamilyID], found...)
+	}
+	var licenses []store.License
+	if families == nil {
+		licenses, err = c.store.AllLicenses(ctx, 0)
+	} else {
+		licenses, err = c.store.LicensesOf(ctx, families)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return s, c.addTerms(ctx, s, licenses)
+}
+
+func (c *Catalog) weighFaces(ctx context.Context, s *scales, families []int64) error {
+	faces, err := c.store.BearingFaces(ctx, families)
+	if err != nil {
+		return err
+	}
+	var ids []int64
+	had := map[int64]bool{}
+	for _, f := range faces {
+		if !had[f.Bearing] {
+			had[f.Bearing] = true
+			ids = append(ids, f.Bearing)
+		}
+	}
+	bodies, err := c.store.Bearings(ctx, ids)
+	if err != nil {
+		return err
+	}
+	read := make(map[int64]license.Face, len(bodies))
+	for id, body := range bodies {
+		var f license.Face
+		if err := json.Unmarshal([]byte(body), &f); err != nil {
+			return err
+		}
+		read[id] = f
+	}
+	old := map[int64]bool{}
+	for _, f := range faces {
+		one, ok := read[f.Bearing]
+		if !ok { // listed by an older version, and not yet listed anew
+			old[f.FamilyID] = true
+			continue
+		}
+		one.ID, one.Name = f.ID, f.FullName
+		s.faces[f.FamilyID] = append(s.faces[f.FamilyID], one)
+	}
+	for id := range old {
+		f, err := c.store.Family(ctx, id)
+		if err != nil {
+			return err
+		}
+		s.faces[id] = facesOf(f)
+	}
+	return nil
+}
+
+// facesOf gives a family's faces as verdicts need them, out of their facts.
+func facesOf(f *store.Family) []license.Face {
+	var out []license.Face
+	for _, face := range f.Faces {
+		if cur := current(face); cur != nil {
+			one := license.FaceOf(&cur.Facts)
+			one.ID = face.ID
+			out = append(out, one)
+		}
+	}
+	return out
+}
+
+// addTerms puts licenses on the scales, with what is counted against their limits.
+func (c *Catalog) addTerms(ctx context.Context, s *scales, licenses []store.License) error {
+	counts, err := c.counted(ctx, licenses)
+	if err != nil {
+		return err
+	}
+	for _, l := range licenses {
+		t := termsOf(l)
+		t.Limits = counts[l.ID]
+		s.by[l.ID] = l
+		for _, f := range l.Families {
+			s.terms[f.ID] = append(s.terms[f.ID], t)
+		}
+	}
+	return nil
+}
+
+func termsOf(l store.License) license.Terms {
+	t := license.Terms{
+		ID: l.ID, Name: licenseName(l), GrantedTo: l.GrantedTo.Name, Anyone: l.Kind == string(api.KindOpen), Begins: l.Begins, Ends: l.Ends, Documents: len(l.Documents),
+		Uses: each(l.Uses, func(u string) license.Use { return license.Use(u) }), Changes: map[license.Change]license.Consent{}, Domains: l.Domains,
+	}
+	for change, said := range l.Changes {
+		t.Changes[license.Change(change)] = license.Consent(said)
+	}
+	if len(l.FaceIDs) > 0 {
+		t.Faces = l.FaceIDs
+	}
+	return t
+}
+
+// asked is a question about a family, for a client or one of its sites.
+type asked struct {
+	family  *store.Family // its number and name
+	client  string
+	site    *store.Site // nil for none
+	use     license.Use // Web when empty
+	changes []license.Change
+	face    int64 // one face; 0 for all
+	day     *time.Time
+}
+
+func (s *scales) question(a asked) license.Question {
+	q := license.Question{Family: a.family.Name, Faces: s.faces[a.family.ID], Papers: s.papers[a.family.ID], Terms: s.terms[a.family.ID],
+		Client: a.client, Use: license.Web, Day: s.day, Changes: a.changes}
+	if a.site != nil {
+		q.Site, q.Domains = a.site.Name, a.site.Domains
+	}
+	if a.use != "" {
+		q.Use = a.use
+	}
+	if a.day != nil {
+		q.Day = *a.day
+	}
+	if a.face != 0 {
+		q.Faces = slices.DeleteFunc(slices.Clone(q.Faces), func(f license.Face) bool { return f.ID != a.face })
+	}
+	return q
+}
+
+func (s *scales) judge(a asked) license.Verdict { return license.Judge(s.question(a)) }
+
+// Verdict says whether a family, or a face of it, may be used for a client or on a
+// site, and why.
+func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.GetVerdictParams) (*api.Verdict, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	f, err := c.store.Family(ctx, id)
+	if err != nil {
+		return nil, explain(err, "family")
+	}
+	a := asked{family: f, client: f.Client.Name}
+	client := f.Client
+	if q.Use != nil {
+		if !q.Use.Valid() {
+			return nil, badUse("use", *q.Use)
+		}
+		a.use = license.Use(*q.Use)
+	}
+	if q.Client != nil {
+		found, err := c.client(ctx, "client", *q.Client)
+		if err != nil {
+			return nil, err
+		}
+		client = *found
+	}
+	var recipe string
+	if q.Site != nil {
+		s, err := c.store.Site(ctx, *q.Site)
+		if err != nil {
+			return nil, explain(err, "site")
+		}
+		if q.Client != nil && *q.Client != s.ClientID {
+			return nil, invalid("client", "other-client", "The site %s is %s's; leave the client out, or choose another site.", s.Name, s.Client.Name)
+		}
+		client, a.site = s.Client, s
+		recipes, err := c.store.Recipes(ctx, s.ID)
+		if err != nil {
+			return nil, err
+		}
+		recipe = recipes[f.ID]
+	}
+	a.client = client.Name
+	if q.Change != nil {
+		for _, change := range *q.Change {
+			if !slices.Contains(license.Changes, license.Change(change)) {
+				return nil, invalid("change", "bad-change", "%q is no change; choose subset, outlines or name.", change)
+			}
+			a.changes = append(a.changes, license.Change(change))
+		}
+	} else if recipe != "" { // as its packs do
+		r, err := recipeOf(recipe)
+		if err != nil {
+			return nil, err
+		}
+		a.changes = changesOf(r)
+	}
+	if q.Face != nil {
+		if a.face = *q.Face; !slices.ContainsFunc(f.Faces, func(face store.Face) bool { return face.ID == a.face }) {
+			return nil, invalid("face", "unknown-face", "%s has no face with the number %d.", f.Name, a.face)
+		}
+	}
+	a.day = dateOf(q.Day)
+	s, err := c.weigh(ctx, []int64{id})
+	if err != nil {
+		return nil, err
+	}
+	v := verdictView(f, client, a, s.judge(a), s.day)
+	if a.site != nil {
+		signed, err := c.store.SignOffs(ctx, a.site.ID)
+		if err != nil {
+			return nil, err
+		}
+		if o := holding(signed, f.ID, s.judge(a), s.day); o != nil {
+			view := c.signOffView(*o, a.site, f, api.SignOffHolds)
+			v.SignOff, v.MayGoOut = &view, true
+		}
+	}
+	return v, nil
+}
+
+func verdictView(f *store.Family, client store.Client, a asked, v license.Verdict, today time.Time) *api.Verdict {
+	out := &api.Verdict{Family: api.Ref{Id: f.ID, Name: f.Name}, Client: clientRef(client), Use: api.UseWeb, Day: openapi.Date{Time: today.UTC().Truncate(24 * time.Hour)},
+		State: api.VerdictState(v.State), MayGoOut: v.State == license.Clear, Reasons: reasonViews(v.Reasons)}
+	if a.site != nil {
+		out.Site = &api.Ref{Id: a.site.ID, Name: a.site.Name}
+	}
+	if a.use != "" {
+		out.Use = api.Use(a.use)
+	}
+	if a.day != nil {
+		out.Day = openapi.Date{Time: *a.day}
+	}
+	return out
+}
+
+// holding gives the sign-off that lets a family go out in spite of a verdict, nil
+// for none.
+func holding(signed []store.SignOff, family int64, v license.Verdict, day time.Time) *store.SignOff {
+	if v.State == license.Clear {
+		return nil
+	}
+	grounds := v.Grounds()
+	for i, o := range signed {
+		if o.FamilyID == family && o.Grounds == grounds && o.Holds(day) {
+			return &signed[i]
+		}
+	}
+	return nil
+}

@@ -1,0 +1,249 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"mime"
+	"net/http"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"sparecrate/internal/catalog"
+)
+
+// shown says how a document is sent: to look at, where that is asked for and a
+// browser shows it safely, or to save.
+func shown(c *catalog.Content, inline *bool) (kind, disposition *string) {
+	if inline == nil || !*inline || c.Shown == "" {
+		return nil, saveAs(c.Name)
+	}
+	s := mime.FormatMediaType("inline", map[string]string{"filename": c.Name})
+	return &c.Shown, &s
+}
+
+// paperwork answers what people print and what calendar programs read.
+func paperwork(e *echo.Echo, c *catalog.Catalog, identified echo.MiddlewareFunc) {
+	e.GET("/register/print", func(ctx *echo.Context) error {
+		var client *int64
+		if text := ctx.QueryParam("client"); text != "" {
+			n, err := strconv.ParseInt(text, 10, 64)
+			if err != nil {
+				return echo.ErrNotFound
+			}
+			client = &n
+		}
+		var out bytes.Buffer
+		if _, err := c.RegisterFile(ctx.Request().Context(), who(ctx.Request().Context()), client, "html", &out); err != nil {
+			return err
+		}
+		return ctx.HTMLBlob(http.StatusOK, out.Bytes())
+	}, identified)
+	e.GET("/calendar/:name", func(ctx *echo.Context) error {
+		name := ctx.Param("name")
+		secret, ok := bytes.CutSuffix([]byte(name), []byte(".ics"))
+		if !ok {
+			return echo.ErrNotFound
+		}
+		text, err := c.Calendar(ctx.Request().Context(), string(secret), ctx.Scheme()+"://"+ctx.Request().Host)
+		if err != nil {
+			return err
+		}
+		ctx.Response().Header().Set("Content-Disposition", `inline; filename="spare-crate.ics"`)
+		return ctx.Blob(http.StatusOK, "text/calendar; charset=utf-8", []byte(text))
+	}, unlisted)
+}
+
+func (h *handlers) ListLicenseVersions(ctx context.Context, r ListLicenseVersionsRequestObject) (ListLicenseVersionsResponseObject, error) {
+	found, err := h.catalog.LicenseVersions(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return ListLicenseVersions200JSONResponse(*found), nil
+}
+
+func (h *handlers) EndLicense(ctx context.Context, r EndLicenseRequestObject) (EndLicenseResponseObject, error) {
+	found, err := h.catalog.Ending(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return EndLicense200JSONResponse(*found), nil
+}
+
+func (h *handlers) AddPlace(ctx context.Context, r AddPlaceRequestObject) (AddPlaceResponseObject, error) {
+	l, err := h.catalog.AddPlace(ctx, who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return AddPlace201JSONResponse(*l), nil
+}
+
+func (h *handlers) DropPlace(ctx context.Context, r DropPlaceRequestObject) (DropPlaceResponseObject, error) {
+	l, err := h.catalog.DropPlace(ctx, who(ctx), r.Id, r.PlaceId)
+	if err != nil {
+		return nil, err
+	}
+	return DropPlace200JSONResponse(*l), nil
+}
+
+func (h *handlers) ListTemplates(ctx context.Context, _ ListTemplatesRequestObject) (ListTemplatesResponseObject, error) {
+	found, err := h.catalog.Templates(ctx, who(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return ListTemplates200JSONResponse(*found), nil
+}
+
+func (h *handlers) SaveTemplate(ctx context.Context, r SaveTemplateRequestObject) (SaveTemplateResponseObject, error) {
+	t, err := h.catalog.SaveTemplate(ctx, who(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return SaveTemplate201JSONResponse(*t), nil
+}
+
+func (h *handlers) DropTemplate(ctx context.Context, r DropTemplateRequestObject) (DropTemplateResponseObject, error) {
+	return DropTemplate204Response{}, h.catalog.DropTemplate(ctx, who(ctx), r.Id)
+}
+
+func (h *handlers) ListOpenLicenses(ctx context.Context, _ ListOpenLicensesRequestObject) (ListOpenLicensesResponseObject, error) {
+	found, err := h.catalog.OpenLicenses(who(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return ListOpenLicenses200JSONResponse(*found), nil
+}
+
+func (h *handlers) ListProposals(ctx context.Context, r ListProposalsRequestObject) (ListProposalsResponseObject, error) {
+	found, err := h.catalog.Proposals(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return ListProposals200JSONResponse(*found), nil
+}
+
+func (h *handlers) ConfirmProposal(ctx context.Context, r ConfirmProposalRequestObject) (ConfirmProposalResponseObject, error) {
+	l, err := h.catalog.Confirm(ctx, who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return ConfirmProposal201JSONResponse(*l), nil
+}
+
+func (h *handlers) GetVerdict(ctx context.Context, r GetVerdictRequestObject) (GetVerdictResponseObject, error) {
+	v, err := h.catalog.Verdict(ctx, who(ctx), r.Id, r.Params)
+	if err != nil {
+		return nil, err
+	}
+	return GetVerdict200JSONResponse(*v), nil
+}
+
+func (h *handlers) ListSignOffs(ctx context.Context, r ListSignOffsRequestObject) (ListSignOffsResponseObject, error) {
+	found, err := h.catalog.SignOffs(ctx, who(ctx), r.Params)
+	if err != nil {
+		return nil, err
+	}
+	return ListSignOffs200JSONResponse(*found), nil
+}
+
+func (h *handlers) WithdrawSignOff(ctx context.Context, r WithdrawSignOffRequestObject) (WithdrawSignOffResponseObject, error) {
+	o, err := h.catalog.WithdrawSignOff(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return WithdrawSignOff200JSONResponse(*o), nil
+}
+
+func (h *handlers) GetViews(ctx context.Context, r GetViewsRequestObject) (GetViewsResponseObject, error) {
+	v, err := h.catalog.Views(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetViews200JSONResponse(*v), nil
+}
+
+func (h *handlers) SetViews(ctx context.Context, r SetViewsRequestObject) (SetViewsResponseObject, error) {
+	v, err := h.catalog.SetViews(ctx, who(ctx), r.Id, r.Body.Items)
+	if err != nil {
+		return nil, err
+	}
+	return SetViews200JSONResponse(*v), nil
+}
+
+func (h *handlers) ImportViews(ctx context.Context, r ImportViewsRequestObject) (ImportViewsResponseObject, error) {
+	part, err := upload(r.Body, nil)
+	if err != nil {
+		return nil, err
+	}
+	v, err := h.catalog.ImportViews(ctx, who(ctx), r.Id, part)
+	if err != nil {
+		return nil, err
+	}
+	return ImportViews200JSONResponse(*v), nil
+}
+
+func (h *handlers) ListDue(ctx context.Context, r ListDueRequestObject) (ListDueResponseObject, error) {
+	found, err := h.catalog.Due(ctx, who(ctx), r.Params)
+	if err != nil {
+		return nil, err
+	}
+	return ListDue200JSONResponse(*found), nil
+}
+
+func (h *handlers) SendDue(ctx context.Context, _ SendDueRequestObject) (SendDueResponseObject, error) {
+	return SendDue204Response{}, h.catalog.SendDue(ctx, who(ctx))
+}
+
+func (h *handlers) SetWeekly(ctx context.Context, r SetWeeklyRequestObject) (SetWeeklyResponseObject, error) {
+	p, err := h.catalog.SetWeekly(ctx, who(ctx), r.Body.Weekly)
+	if err != nil {
+		return nil, err
+	}
+	me, err := h.catalog.Me(p)
+	return SetWeekly200JSONResponse(me), err
+}
+
+func (h *handlers) ListFeeds(ctx context.Context, _ ListFeedsRequestObject) (ListFeedsResponseObject, error) {
+	found, err := h.catalog.Feeds(ctx, who(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return ListFeeds200JSONResponse(*found), nil
+}
+
+func (h *handlers) AddFeed(ctx context.Context, _ AddFeedRequestObject) (AddFeedResponseObject, error) {
+	f, err := h.catalog.AddFeed(ctx, who(ctx))
+	if err != nil {
+		return nil, err
+	}
+	return AddFeed201JSONResponse(*f), nil
+}
+
+func (h *handlers) WithdrawFeed(ctx context.Context, r WithdrawFeedRequestObject) (WithdrawFeedResponseObject, error) {
+	return WithdrawFeed204Response{}, h.catalog.WithdrawFeed(ctx, who(ctx), r.Id)
+}
+
+func (h *handlers) GetRegister(ctx context.Context, r GetRegisterRequestObject) (GetRegisterResponseObject, error) {
+	found, err := h.catalog.Register(ctx, who(ctx), r.Params.Client)
+	if err != nil {
+		return nil, err
+	}
+	return GetRegister200JSONResponse(*found), nil
+}
+
+func (h *handlers) GetRegisterFile(ctx context.Context, r GetRegisterFileRequestObject) (GetRegisterFileResponseObject, error) {
+	var out bytes.Buffer
+	name, err := h.catalog.RegisterFile(ctx, who(ctx), r.Params.Client, string(r.Params.Format), &out)
+	if err != nil {
+		return nil, err
+	}
+	return GetRegisterFile200ApplicationoctetStreamResponse{Body: &out, ContentLength: int64(out.Len()), Headers: GetRegisterFile200ResponseHeaders{ContentDisposition: saveAs(name)}}, nil
+}
+
+func (h *handlers) FindDocuments(ctx context.Context, r FindDocumentsRequestObject) (FindDocumentsResponseObject, error) {
+	found, err := h.catalog.Documents(ctx, who(ctx), r.Params.Q)
+	if err != nil {
+		return nil, err
+	}
+	return FindDocuments200JSONResponse(*found), nil
+}
