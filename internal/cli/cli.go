@@ -2,7 +2,8 @@
 // a running service, and local commands over the font core.
 //
 // Every command prints a table, or JSON with --json. Errors go to stderr; the
-// exit code is 1 for what failed and 2 for a call that makes no sense.
+// exit code is 1 for what failed and 2 for a call that makes no sense; `verdict`
+// answers with 3 for a query and 4 for a bar.
 package cli
 
 import (
@@ -32,6 +33,11 @@ type misuse struct{ error }
 
 func misused(format string, args ...any) error { return misuse{fmt.Errorf(format, args...)} }
 
+// answered is an exit code that is an answer and no failure.
+type answered int
+
+func (o answered) Error() string { return fmt.Sprintf("exit code %d", int(o)) }
+
 // errReported says that everything about a failure was printed already.
 var errReported = errors.New("reported")
 
@@ -41,9 +47,12 @@ func Run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 	root.Writer, root.ErrWriter = stdout, stderr
 	err := root.Run(ctx, args)
 	var wrong misuse
+	var said answered
 	switch {
 	case err == nil:
 		return 0
+	case errors.As(err, &said):
+		return int(said)
 	case errors.As(err, &wrong):
 		_, _ = fmt.Fprintf(stderr, "sparecrate: %v\nSee the command with --help.\n", err)
 		return exitMisuse
@@ -63,7 +72,7 @@ func tree() *cli.Command {
 		Suggest:               true,
 		Commands: []*cli.Command{
 			serveCommand(), demoCommand(), signInCommand(), signOutCommand(),
-			addCommand(), deliveriesCommand(), familiesCommand(), searchesCommand(), shortlistCommand(), hostedCommand(), familyCommand(), moveCommand(), clientCommand(), licenseCommand(), siteCommand(), packCommand(), reshapeCommand(), pictureCommand(),
+			addCommand(), deliveriesCommand(), familiesCommand(), searchesCommand(), shortlistCommand(), hostedCommand(), familyCommand(), moveCommand(), clientCommand(), licenseCommand(), verdictCommand(), dueCommand(), registerCommand(), siteCommand(), viewsCommand(), signOffsCommand(), packCommand(), reshapeCommand(), pictureCommand(),
 			activityCommand(), jobsCommand(), tokensCommand(), peopleCommand(), fileCommand(),
 		},
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},

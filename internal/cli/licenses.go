@@ -5,9 +5,7 @@ import (
 	"fmt"
 	"io"
 	"strings"
-	"time"
 
-	openapi "github.com/oapi-codegen/runtime/types"
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/api"
@@ -15,7 +13,7 @@ import (
 
 func licenseCommand() *cli.Command {
 	return &cli.Command{
-		Name: "license", Usage: "the license register: list, add, attach a document",
+		Name: "license", Usage: "the license register: record, change, copy and prove licenses, find documents, recognise open ones",
 		Description: example("A license says what a client may do with which families, until when, and keeps\nthe paper that proves it.", "sparecrate license list"),
 		Commands: []*cli.Command{
 			{
@@ -27,22 +25,10 @@ func licenseCommand() *cli.Command {
 				Name: "add", Usage: "record a license", ArgsUsage: "FAMILY...",
 				Description: example("Records a license for one or more families, by number or name.",
 					"sparecrate license add --client 'Orrery Hall' --use web --until 2027-06-30 --reference N-90114 'Umbrisk Display'"),
-				Flags: []cli.Flag{
-					jsonFlag,
-					&cli.StringFlag{Name: "client", Usage: "`CLIENT` it is granted to, by name or number", Required: true},
-					&cli.StringFlag{Name: "kind", Usage: "bought, client, open or commissioned", Value: "bought"},
-					&cli.StringSliceFlag{Name: "use", Usage: "`USE` it allows: web, web-hosted, desktop, app, document, server; several with commas", Required: true},
-					&cli.StringFlag{Name: "from", Usage: "first `DAY`, as 2026-03-01"},
-					&cli.StringFlag{Name: "until", Usage: "last `DAY`; without it the license is perpetual"},
-					&cli.StringFlag{Name: "licensor", Usage: "`WHO` grants it"},
-					&cli.StringFlag{Name: "reference", Usage: "order `NUMBER` or the like"},
-					&cli.StringFlag{Name: "note", Usage: "a remark"},
-					&cli.StringSliceFlag{Name: "allow", Usage: "`CHANGES` it allows: subset, outlines, name"},
-					&cli.StringSliceFlag{Name: "forbid", Usage: "`CHANGES` it forbids"},
-					&cli.StringSliceFlag{Name: "document", Usage: "`FILE` to keep as evidence"},
-				},
+				Flags:  append([]cli.Flag{jsonFlag}, termFlags()...),
 				Action: addLicense,
 			},
+			showLicenseCommand(), changeLicenseCommand(), copyLicenseCommand(), proposeCommand(), giveCommand(), takeCommand(), licenseVersionsCommand(), endingCommand(), findDocumentsCommand(), templatesCommand(),
 			{
 				Name: "keep", Usage: "keep a paper that came with a family as evidence of a license", ArgsUsage: "NUMBER PAPER", Flags: []cli.Flag{jsonFlag, &cli.StringFlag{Name: "family", Usage: "the `FAMILY` it came with, where it is named and not numbered"}},
 				Description: example("PAPER is the number that `sparecrate family` shows with it, or its name and --family.", "sparecrate license keep --family 'Zenithar Sans' 1 license.txt"),
@@ -128,22 +114,6 @@ func listLicenses(ctx context.Context, c *cli.Command) error {
 	})
 }
 
-// licensed reads what the license says of changing the font.
-func licensed(c *cli.Command, t *api.LicenseTerms) error {
-	said := api.LicensedChanges{}
-	for flag, consent := range map[string]api.Consent{"allow": api.ConsentYes, "forbid": api.ConsentNo} {
-		for _, change := range c.StringSlice(flag) {
-			to, ok := map[string]**api.Consent{"subset": &said.Subset, "outlines": &said.Outlines, "name": &said.Name}[strings.TrimSpace(change)]
-			if !ok {
-				return misused("--%s takes subset, outlines and name, not %q", flag, change)
-			}
-			*to = &consent
-		}
-	}
-	t.Changes = &said
-	return nil
-}
-
 func uses(l api.License) string {
 	out := make([]string, len(l.Uses))
 	for i, u := range l.Uses {
@@ -169,6 +139,9 @@ func licenseLine(l api.License) string {
 	if l.Reference != "" {
 		parts = append(parts, l.Reference)
 	}
+	for _, n := range l.Limits {
+		parts = append(parts, fmt.Sprintf("%s of %s %s", thousands(n.Used), thousands(n.Cap), n.Measure))
+	}
 	switch len(l.Documents) {
 	case 0:
 		parts = append(parts, "no document kept")
@@ -178,59 +151,6 @@ func licenseLine(l api.License) string {
 		parts = append(parts, fmt.Sprintf("%d documents", len(l.Documents)))
 	}
 	return strings.Join(parts, "; ")
-}
-
-func addLicense(ctx context.Context, c *cli.Command) error {
-	if c.Args().Len() == 0 {
-		return misused("license add needs at least one FAMILY, by number or name")
-	}
-	t := api.LicenseTerms{Kind: api.LicenseKind(c.String("kind"))}
-	for _, u := range c.StringSlice("use") {
-		t.Uses = append(t.Uses, api.Use(strings.TrimSpace(u)))
-	}
-	for flag, to := range map[string]**openapi.Date{"from": &t.From, "until": &t.Until} {
-		if v := c.String(flag); v != "" {
-			d, err := time.Parse(time.DateOnly, v)
-			if err != nil {
-				return misused("--%s takes a day like 2026-03-01, not %q", flag, v)
-			}
-			*to = &openapi.Date{Time: d}
-		}
-	}
-	for flag, to := range map[string]**string{"licensor": &t.Licensor, "reference": &t.Reference, "note": &t.Note} {
-		if v := c.String(flag); v != "" {
-			*to = &v
-		}
-	}
-	if err := licensed(c, &t); err != nil {
-		return err
-	}
-	s, err := connect()
-	if err != nil {
-		return err
-	}
-	if t.GrantedTo, err = findClient(ctx, s, c.String("client")); err != nil {
-		return err
-	}
-	for _, name := range c.Args().Slice() {
-		id, err := findFamily(ctx, s, name)
-		if err != nil {
-			return err
-		}
-		t.Families = append(t.Families, id)
-	}
-	l, err := call[api.License](s.AddLicense(ctx, t))
-	if err != nil {
-		return err
-	}
-	for _, path := range c.StringSlice("document") {
-		d, err := attach(ctx, s, l.Id, path)
-		if err != nil {
-			return fmt.Errorf("license %d is recorded, but its document was not kept: %w; repeat with `sparecrate license attach %d FILE`", l.Id, err, l.Id)
-		}
-		l.Documents = append(l.Documents, *d)
-	}
-	return show(c, l, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Recorded license %s.\n", licenseLine(*l)) })
 }
 
 func attach(ctx context.Context, s *api.Client, license int64, path string) (*api.Document, error) {

@@ -61,15 +61,7 @@ func siteCommand() *cli.Command {
 				}
 				return call[api.Site](s.DropFamily(ctx, site, family))
 			}),
-			siteAction("sign-off", "take responsibility for a family whose verdict is not clear", "SITE FAMILY REASON",
-				`sparecrate site sign-off "Growers' almanac" 'Tidegarth Poster' 'The maker agreed by letter'`, []string{"a FAMILY, by number or name", "the REASON in writing"},
-				func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
-					family, err := findFamily(ctx, s, args[0])
-					if err != nil {
-						return nil, err
-					}
-					return call[api.Site](s.AddSignOff(ctx, site, api.NewSignOff{Family: family, Reason: args[1]}))
-				}),
+			signOffCommand(),
 		},
 	}
 }
@@ -145,7 +137,7 @@ func showSite(w io.Writer, v *api.Site) {
 			pairs(w, [2]string{string(r.State), r.Message + " [" + r.Evidence + "]"})
 		}
 		if o := f.SignOff; o != nil {
-			pairs(w, [2]string{"signed off", fmt.Sprintf("by %s on %s: %s", o.By, when(o.At), o.Reason)})
+			pairs(w, [2]string{"signed off", fmt.Sprintf("by %s on %s%s: %s", o.By, when(o.At), untilDay(o), o.Reason)})
 		}
 	}
 }

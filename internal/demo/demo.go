@@ -221,12 +221,14 @@ func (f *filler) licenses(ctx context.Context) error {
 		{api.LicenseTerms{
 			Kind: api.KindCommissioned, GrantedTo: f.clients[Ferries], Licensor: text("Lanternjaw Type"), Reference: text("LJ-2026-014"),
 			Uses: []api.Use{api.UseWeb, api.UseApp, api.UseDesktop}, From: day(today.AddDate(0, -8, 0)), Note: text("Drawn for the ferries; signs included."),
+			Seats: number(6), Apps: number(2), Price: number(1_480_000), Currency: text("EUR"),
 			Changes:  &api.LicensedChanges{Subset: said(api.ConsentYes), Outlines: said(api.ConsentYes), Name: said(api.ConsentNo)},
 			Families: []int64{f.families["Skerrow Sans"], f.families["Skerrow Sans Variable"]},
 		}, "LJ-2026-014 agreement.txt", "Agreement LJ-2026-014 between Lanternjaw Studio and Holmvik Ferries: Skerrow Sans for web, app and desktop, without end.\n"},
 		{api.LicenseTerms{
 			Kind: api.KindBought, GrantedTo: f.clients[Orrery], Licensor: text("Gantry Row Letters"), Reference: text("N-88213"),
 			Uses: []api.Use{api.UseWeb}, From: day(today.AddDate(-1, 0, 19)), Until: day(today.AddDate(0, 0, 18)), Note: text("One year, one domain."),
+			Domains: &[]string{"orreryhall.example"}, PageViews: number(50_000), Price: number(18_000), Currency: text("EUR"), Renewal: renewal(api.RenewalByHand),
 			Families: []int64{f.families["Umbrisk Display"]},
 		}, "order N-88213.txt", "Order N-88213. Licensee: Orrery Hall. Umbrisk Display Regular, web license, orreryhall.example, one year.\n"},
 	} {
@@ -237,8 +239,39 @@ func (f *filler) licenses(ctx context.Context) error {
 		if _, err := f.c.AddDocument(ctx, f.p, added.Id, l.document, strings.NewReader(l.text)); err != nil {
 			return err
 		}
+		if l.terms.Seats == nil {
+			continue
+		}
+		for _, place := range []api.NewPlace{{Measure: api.MeasureSeats, Name: "Ines Varga"}, {Measure: api.MeasureSeats, Name: "Tomas Lindqvist"}, {Measure: api.MeasureSeats, Name: "Marit Sund, Holmvik Ferries"},
+			{Measure: api.MeasureApps, Name: "Holmvik timetable app"}} {
+			if _, err := f.c.AddPlace(ctx, f.p, added.Id, place); err != nil {
+				return err
+			}
+		}
 	}
-	return nil
+	web, months, bought := []api.Use{api.UseWeb}, 12, api.KindBought
+	_, err := f.c.SaveTemplate(ctx, f.p, api.NewTemplate{Name: "Web, one year", Terms: api.TemplateTerms{Kind: &bought, Uses: &web, Months: &months, PageViews: number(50_000),
+		Renewal: renewal(api.RenewalByHand), Changes: &api.LicensedChanges{Subset: said(api.ConsentYes)}}})
+	return err
+}
+
+func number(n int64) *int64 { return &n }
+
+func renewal(r api.Renewal) *api.Renewal { return &r }
+
+// views are the page views of the sites in the months before this one: the
+// planetarium's come near what its license allows.
+func (f *filler) views(ctx context.Context, site int64, latest, more int64) error {
+	const months = 9
+	this := time.Now().UTC()
+	this = time.Date(this.Year(), this.Month(), 1, 0, 0, 0, 0, time.UTC)
+	var in []api.MonthViews
+	for back := int64(months); back >= 1; back-- {
+		n := latest - (back-1)*more + (back*back*37)%900
+		in = append(in, api.MonthViews{Month: this.AddDate(0, -int(back), 0).Format("2006-01"), Views: n})
+	}
+	_, err := f.c.SetViews(ctx, f.p, site, in)
+	return err
 }
 
 func said(c api.Consent) *api.Consent { return &c }
@@ -249,10 +282,11 @@ func (f *filler) sites(ctx context.Context) error {
 		domains               []string
 		families              []string
 		pack                  bool
+		views                 int64
 	}{
-		{"Holmvik timetable", Ferries, "self-hosted", []string{"holmvik.example", "times.holmvik.example"}, []string{"Skerrow Sans"}, true},
-		{"Orrery Hall visitor site", Orrery, "upload-form", []string{"orreryhall.example"}, []string{"Umbrisk Display"}, false},
-		{"Growers' almanac", Seeds, "bundler", []string{"almanac.saltmarsh.example"}, []string{"Tidegarth Poster", "Skerrow Sans"}, false},
+		{"Holmvik timetable", Ferries, "self-hosted", []string{"holmvik.example", "times.holmvik.example"}, []string{"Skerrow Sans"}, true, 19_100},
+		{"Orrery Hall visitor site", Orrery, "upload-form", []string{"orreryhall.example"}, []string{"Umbrisk Display"}, false, 43_800},
+		{"Growers' almanac", Seeds, "bundler", []string{"almanac.saltmarsh.example"}, []string{"Tidegarth Poster", "Skerrow Sans"}, false, 0},
 	} {
 		site, err := f.c.AddSite(ctx, f.p, api.SiteTerms{Name: s.name, Client: f.clients[s.client], Builder: s.builder, Domains: &s.domains})
 		if err != nil {
@@ -260,6 +294,11 @@ func (f *filler) sites(ctx context.Context) error {
 		}
 		for _, name := range s.families {
 			if _, err := f.c.UseFamily(ctx, f.p, site.Id, f.families[name], nil); err != nil {
+				return err
+			}
+		}
+		if s.views > 0 {
+			if err := f.views(ctx, site.Id, s.views, s.views/16); err != nil {
 				return err
 			}
 		}

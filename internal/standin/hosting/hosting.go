@@ -22,6 +22,9 @@ import (
 // Family is the family that is served.
 const Family = "Brackmoor Sans"
 
+// openLicense is what its fonts say of their license.
+const openLicense = "This Font Software is licensed under the SIL Open Font License, Version 1.1. This license is available at https://openfontlicense.org"
+
 // The addresses of its stylesheets.
 const (
 	SheetPath  = "/sheets/brackmoor-sans.css"
@@ -42,6 +45,7 @@ func New() (*Server, error) {
 	s := &Server{files: map[string][]byte{}, calls: map[string]int{}}
 	var rules []css.Face
 	for _, d := range foundry.Signage()[1:] { // regular and bold
+		d.License, d.LicenseURL = openLicense, "https://openfontlicense.org"
 		data, err := foundry.Build(d, font.TTF)
 		if err != nil {
 			return nil, err
