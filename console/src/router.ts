@@ -5,7 +5,9 @@ const number = (id: unknown) => Number(id)
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', redirect: '/families' },
+    { path: '/', redirect: '/due' },
+    { path: '/due', component: () => import('./pages/Due.vue'), meta: { title: 'Due' } },
+    { path: '/register', component: () => import('./pages/Register.vue'), meta: { title: 'Register' } },
     { path: '/families', component: () => import('./pages/Catalog.vue'), meta: { title: 'Catalog' } },
     { path: '/families/:id(\\d+)', component: () => import('./pages/Family.vue'), props: (r) => ({ id: number(r.params.id) }), meta: { title: 'Family' } },
     { path: '/compare', component: () => import('./pages/Compare.vue'), meta: { title: 'Side by side' } },

@@ -129,7 +129,7 @@ func (s *scales) row(f *store.Family, of *store.Client, on []*store.Site) api.Re
 
 // licensed says in a line what a license grants.
 func licensed(l store.License) string {
-	parts := []string{fmt.Sprintf("%d: %s to %s", l.ID, l.Kind, l.GrantedTo.Name)}
+	parts := []string{fmt.Sprintf("%d: %s, granted to %s", l.ID, l.Kind, l.GrantedTo.Name)}
 	if l.Kind == string(api.KindOpen) {
 		parts[0] = fmt.Sprintf("%d: open", l.ID)
 		if l.SPDX != "" {

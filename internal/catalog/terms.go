@@ -127,7 +127,7 @@ func fieldsOf(l store.License) []field {
 		if n == nil {
 			return ""
 		}
-		return fmt.Sprint(*n)
+		return license.Grouped(*n)
 	}
 	var faces []string
 	for _, f := range l.Families {

@@ -10,6 +10,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/api"
+	"sparecrate/internal/license"
 )
 
 func viewsCommand() *cli.Command {
@@ -92,7 +93,7 @@ func showViews(w io.Writer, v *api.SiteViews) {
 		_, _ = fmt.Fprintln(w, "  None were counted yet.")
 	}
 	for _, l := range v.Limits {
-		_, _ = fmt.Fprintf(w, "\n%s allows %s a month; all its sites had %s", l.License.Name, thousands(l.Cap), thousands(l.Latest))
+		_, _ = fmt.Fprintf(w, "\n%s allows %s a month; all its sites had %s", strings.ToUpper(l.License.Name[:1])+l.License.Name[1:], thousands(l.Cap), thousands(l.Latest))
 		if l.Month != nil {
 			_, _ = fmt.Fprintf(w, " in %s", *l.Month)
 		}
@@ -106,10 +107,4 @@ func showViews(w io.Writer, v *api.SiteViews) {
 	}
 }
 
-func thousands(n int64) string {
-	s := strconv.FormatInt(n, 10)
-	for i := len(s) - 3; i > 0; i -= 3 {
-		s = s[:i] + "," + s[i:]
-	}
-	return s
-}
+func thousands(n int64) string { return license.Grouped(n) }

@@ -139,15 +139,15 @@ func (l Limit) Share() float64 {
 // Said says the count against the cap in words.
 func (l Limit) Said() string {
 	what := map[Measure]string{PageViews: "page views", Seats: "seats", Apps: "apps"}[l.Measure]
-	s := fmt.Sprintf("%s of %s %s", grouped(l.Used), grouped(l.Cap), what)
+	s := fmt.Sprintf("%s of %s %s", Grouped(l.Used), Grouped(l.Cap), what)
 	if l.When != "" {
 		s += " in " + l.When
 	}
 	return s
 }
 
-// grouped writes a number with a comma between thousands.
-func grouped(n int64) string {
+// Grouped writes a number with a comma between thousands.
+func Grouped(n int64) string {
 	s := fmt.Sprint(n)
 	for i := len(s) - 3; i > 0; i -= 3 {
 		s = s[:i] + "," + s[i:]

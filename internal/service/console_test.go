@@ -35,7 +35,7 @@ func demoStudio(ctx context.Context, c *catalog.Catalog, data, oneTime string) (
 func signIn(t testing.TB, ctx context.Context, s *servicetest.Service, role api.Role) { //nolint:revive // t first
 	t.Helper()
 	who := s.As(role)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address), chromedp.WaitVisible("#email"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), chromedp.WaitVisible("#email"),
 		chromedp.SendKeys("#email", who.Email), chromedp.SendKeys("#password", who.Password+"\r"),
 		chromedp.WaitVisible("header nav"))
 }

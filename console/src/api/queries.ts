@@ -103,6 +103,20 @@ export const packs = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'pa
 const paged = { initialPageParam: '', getNextPageParam: (last: { next?: string }) => last.next }
 export const licenses = () =>
   useInfiniteQuery({ queryKey: ['licenses'], queryFn: ({ pageParam }) => data(api.GET('/licenses', { params: { query: { cursor: pageParam } } })), ...paged })
+export const templates = () => useQuery({ queryKey: ['templates'], queryFn: () => data(api.GET('/license-templates')) })
+export const proposals = (id: Ref<number>) => useQuery({ queryKey: ['families', id, 'proposals'], queryFn: () => data(api.GET('/families/{id}/proposals', one(id))) })
+export const licenseVersions = (id: number, enabled: Ref<boolean>) =>
+  useQuery({ queryKey: ['licenses', id, 'versions'], enabled, queryFn: async () => (await data(api.GET('/licenses/{id}/versions', { params: { path: { id } } }))).items })
+export const ending = (id: number, enabled: Ref<boolean>) => useQuery({ queryKey: ['licenses', id, 'ending'], enabled, queryFn: () => data(api.GET('/licenses/{id}/ending', { params: { path: { id } } })) })
+export const documents = (q: Ref<string>) =>
+  useQuery({ queryKey: ['documents', q], enabled: () => !!q.value.trim(), placeholderData: keepPreviousData, queryFn: async ({ signal }) => (await data(api.GET('/documents', { params: { query: { q: q.value } }, signal }))).items })
+export const due = (within: Ref<number>, client: Ref<number | undefined>) =>
+  useQuery({ queryKey: ['due', within, client], placeholderData: keepPreviousData, queryFn: () => data(api.GET('/due', { params: { query: { within: within.value, client: client.value } } })) })
+export const register = (client: Ref<number | undefined>) =>
+  useQuery({ queryKey: ['register', client], placeholderData: keepPreviousData, queryFn: () => data(api.GET('/register', { params: { query: { client: client.value } } })) })
+export const signOffs = () => useQuery({ queryKey: ['sign-offs'], queryFn: () => data(api.GET('/sign-offs')) })
+export const feeds = () => useQuery({ queryKey: ['feeds'], queryFn: async () => (await data(api.GET('/feeds'))).items })
+export const views = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'views'], queryFn: () => data(api.GET('/sites/{id}/views', one(id))) })
 export const sites = () =>
   useInfiniteQuery({ queryKey: ['sites'], queryFn: ({ pageParam }) => data(api.GET('/sites', { params: { query: { cursor: pageParam } } })), ...paged })
 export const activity = () =>
@@ -134,7 +148,7 @@ export function change<I, O>(run: (input: I) => Promise<O>, touched: string[], d
     mutationFn: run,
     onSuccess: async (out) => {
       done?.(out)
-      await Promise.all([...touched, 'activity'].map((k) => client.invalidateQueries({ queryKey: [k] })))
+      await Promise.all([...touched, 'activity', 'due', 'register', 'sign-offs'].map((k) => client.invalidateQueries({ queryKey: [k] })))
     },
     onError: (e) => inForm || ElMessage({ type: 'error', message: message(e), duration: 8000, showClose: true }),
   })

@@ -8,6 +8,8 @@ import FamilyAbout from '../parts/FamilyAbout.vue'
 import FamilyPapers from '../parts/FamilyPapers.vue'
 import FamilyHosted from '../parts/FamilyHosted.vue'
 import FamilyMove from '../parts/FamilyMove.vue'
+import FamilyProposals from '../parts/FamilyProposals.vue'
+import FamilyVerdict from '../parts/FamilyVerdict.vue'
 import LicenseForm from '../parts/LicenseForm.vue'
 import LicenseLine from '../parts/LicenseLine.vue'
 import ShortlistButton from '../parts/ShortlistButton.vue'
@@ -33,15 +35,17 @@ const recording = ref(false)
         <ShortlistButton v-if="mayEdit && f.shelf !== 'deleted'" :families="[f.id]" :client="f.client.name" />
       </div>
       <FamilyAbout :key="f.id" :family="f" :may-edit="mayEdit" />
+      <FamilyVerdict v-if="f.faces.length" :verdict="f.verdict" />
       <FamilyHosted v-if="f.hosted.length" :key="`hosted ${f.id}`" :family="f" :may-edit="mayEdit" />
       <template v-if="f.faces.length">
         <SampleControls />
         <h2>Faces</h2>
-        <FacePanel v-for="face in f.faces" :key="face.id" :face="face" :family="f.name" :base="base" />
+        <FacePanel v-for="face in f.faces" :key="face.id" :face="face" :family="f.name" :base="base" :verdict="f.verdict.state" />
       </template>
       <details v-if="mayEdit && f.faces.length" class="moving"><summary>Move faces, split or merge</summary><FamilyMove :key="f.id" :family="f" /></details>
       <div class="row split"><h2>Licenses</h2><ElButton v-if="mayEdit" @click="recording = true">Record a license</ElButton></div>
       <p v-if="!f.licenses.length" class="alarm">No license is recorded. Without one this family cannot go out unseen.</p>
+      <FamilyProposals :id="f.id" :key="`says ${f.id}`" :may-edit="mayEdit" />
       <ul class="list"><li v-for="l in f.licenses" :key="l.id"><LicenseLine :license="l" :may-edit="mayEdit" /></li></ul>
       <template v-if="f.papers.length"><h3>Papers that came with it</h3><FamilyPapers :family="f" /></template>
       <h2>Sites</h2>

@@ -6,6 +6,7 @@ import { change, me, site } from '../api/queries'
 import FamilyPicker from '../parts/FamilyPicker.vue'
 import PackPanel from '../parts/PackPanel.vue'
 import SiteRecipe from '../parts/SiteRecipe.vue'
+import SiteViews from '../parts/SiteViews.vue'
 import SignOffForm from '../parts/SignOffForm.vue'
 import SiteForm from '../parts/SiteForm.vue'
 import Trouble from '../parts/Trouble.vue'
@@ -24,6 +25,7 @@ const reshaping = ref<Schemas['SiteFamily']>()
 const path = (familyId: number) => ({ params: { path: { id: props.id, familyId } } })
 const use = change((family: number) => dataOf(api.PUT('/sites/{id}/families/{familyId}', { ...path(family), body: {} })), ['sites', 'families'], () => (chosen.value = undefined))
 const drop = change((family: number) => dataOf(api.DELETE('/sites/{id}/families/{familyId}', path(family))), ['sites', 'families'])
+const withdraw = change((id: number) => dataOf(api.DELETE('/sign-offs/{id}', { params: { path: { id } } })), ['sites'])
 const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdict === 'barred' && person.value?.role === 'admin'
 </script>
 
@@ -50,13 +52,14 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
           </span>
         </div>
         <p v-if="u.reshaped" class="small reshaped">In packs: {{ u.reshaped }}.</p>
-        <ul class="reasons small"><li v-for="r in u.reasons" :key="r.code + r.evidence"><span>{{ r.message }}</span> <span class="soft">{{ r.evidence }}</span></li></ul>
-        <p v-if="u.signOff" class="small signed">Signed off by {{ u.signOff.by }}, {{ when(u.signOff.at) }}: “{{ u.signOff.reason }}”</p>
+        <ul class="reasons small"><li v-for="r in u.reasons" :key="r.code + r.evidence"><span>{{ r.message }}</span> <RouterLink v-if="r.license" :to="{ path: '/licenses', query: { show: r.license } }">{{ r.evidence }}</RouterLink><span v-else class="soft">{{ r.evidence }}</span></li></ul>
+        <p v-if="u.signOff" class="small signed">Signed off by {{ u.signOff.by }}, {{ when(u.signOff.at) }}<template v-if="u.signOff.until">, until {{ u.signOff.until }}</template>: “{{ u.signOff.reason }}” <button v-if="mayEdit" type="button" class="act" @click="withdraw.mutate(u.signOff.id)">Withdraw</button></p>
       </section>
       <form v-if="mayEdit" class="row" @submit.prevent="chosen && use.mutate(chosen)">
         <FamilyPicker v-model="chosen" placeholder="Choose a family" label="Family to put on this site" :client="s.client.name" :except="s.families.map((u) => u.family.id)" class="choose" />
         <ElButton native-type="submit" :disabled="!chosen">Put on this site</ElButton>
       </form>
+      <SiteViews :id="id" :key="`views ${id}`" :may-edit="mayEdit" />
       <PackPanel :id="id" :may-edit="mayEdit" :empty="!s.families.length" />
       <SiteForm v-model="editing" :site="s" />
       <SiteRecipe v-model="reshaping" :site="id" />
@@ -73,5 +76,6 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
 .reasons { margin: 0.5rem 0 0; padding-left: 1.1rem; }
 .reshaped { margin: 0.4rem 0 0; }
 .signed { margin: 0.4rem 0 0; color: var(--clear); }
+.act { color: var(--sea); background: none; border: 0; padding: 0; font: inherit; cursor: pointer; }
 .choose { width: min(24rem, 100%); }
 </style>

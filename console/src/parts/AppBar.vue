@@ -9,6 +9,7 @@ defineProps<{ person: Schemas['Person'] }>()
 const taste = useTaste()
 const queries = useQueryClient()
 const pages = [
+  { to: '/due', name: 'Due' },
   { to: '/families', name: 'Catalog' },
   { to: '/intake', name: 'Intake' },
   { to: '/shortlists', name: 'Shortlists' },
@@ -25,7 +26,7 @@ const signOut = change(() => api.DELETE('/session'), [], () => {
 <template>
   <a class="skip" href="#main">Skip to the page</a>
   <header class="bar">
-    <RouterLink to="/families" class="brand"><img src="/mark.svg" alt="" width="26" height="26">Spare Crate</RouterLink>
+    <RouterLink to="/due" class="brand"><img src="/mark.svg" alt="" width="26" height="26">Spare Crate</RouterLink>
     <nav aria-label="Pages">
       <RouterLink v-for="p in pages" :key="p.to" :to="p.to">{{ p.name }}</RouterLink>
     </nav>

@@ -12,8 +12,9 @@ import FaceLook from './FaceLook.vue'
 import FaceReshape from './FaceReshape.vue'
 import FaceSample from './FaceSample.vue'
 import FaceVersions from './FaceVersions.vue'
+import VerdictTag from './VerdictTag.vue'
 
-const props = defineProps<{ face: Schemas['Face']; family: string; base: string }>()
+const props = defineProps<{ face: Schemas['Face']; family: string; base: string; verdict: string }>()
 const taste = useTaste()
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
@@ -45,6 +46,7 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
   <section class="sheet face">
     <header class="row">
       <h3>{{ face.style }}</h3>
+      <VerdictTag v-if="face.verdict !== verdict" :state="face.verdict" />
       <span class="soft small">weight {{ facts.style.weight }}, width {{ facts.style.widthPercent }} %, {{ facts.style.slope }}; {{ facts.coverage.codepoints }} characters<template v-if="facts.axes.length">; variable</template></span>
     </header>
     <FaceSample v-if="current" :file-id="current.id" :container="current.container" :place="facts.index" :size="taste.size" :text="words" />

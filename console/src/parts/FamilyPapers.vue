@@ -16,7 +16,7 @@ const called = (l: Schemas['License']) => `License ${l.id}${l.reference ? `, ${l
 <template>
   <ul class="list">
     <li v-for="p in family.papers" :key="p.id" class="row paper">
-      <a :href="`${base}/papers/${p.id}/content`">{{ p.name }}</a><span class="soft small">{{ bytes(p.bytes) }}</span>
+      <a :href="`${base}/papers/${p.id}/content?inline=true`" target="_blank">{{ p.name }}</a><span class="soft small">{{ bytes(p.bytes) }}</span>
       <span v-for="l in family.licenses.filter((l) => kept(p, l))" :key="l.id" class="small clear">evidence of {{ called(l).toLowerCase() }}</span>
       <ElSelect v-if="person?.role !== 'viewer' && free(p).length" :model-value="undefined" class="pick" size="small" placeholder="Keep as evidence of …" :aria-label="`Keep ${p.name} as evidence of`" @change="(license: number) => keep.mutate({ license, paper: p.id })">
         <ElOption v-for="l in free(p)" :key="l.id" :value="l.id" :label="called(l)" />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElButton, ElDialog, ElInput } from 'element-plus'
+import { ElButton, ElDatePicker, ElDialog, ElInput } from 'element-plus'
 import { ref, watch } from 'vue'
 import { api, data } from '../api/client'
 import { change } from '../api/queries'
@@ -7,9 +7,14 @@ import { change } from '../api/queries'
 const props = defineProps<{ site: number }>()
 const family = defineModel<{ id: number; name: string }>()
 const reason = ref('')
-watch(family, () => (reason.value = ''))
+const until = ref<string>()
+watch(family, () => {
+  reason.value = ''
+  until.value = undefined
+})
+const past = (d: Date) => d.getTime() < Date.now() - 864e5
 const sign = change(
-  () => data(api.POST('/sites/{id}/sign-offs', { params: { path: { id: props.site } }, body: { family: family.value!.id, reason: reason.value } })),
+  () => data(api.POST('/sites/{id}/sign-offs', { params: { path: { id: props.site } }, body: { family: family.value!.id, reason: reason.value, until: until.value || undefined } })),
   ['sites'],
   () => (family.value = undefined),
 )
@@ -21,6 +26,7 @@ const sign = change(
       <p>You take responsibility for this family going out although its verdict is not clear. Your name, the time and your reason are kept and printed in the pack. It holds as long as the reasons stay what they are now.</p>
       <label for="why">Why may it go out?</label>
       <ElInput id="why" v-model="reason" type="textarea" :rows="3" maxlength="2000" />
+      <label class="until"><span>Until, last day (as long as the reasons stand, if empty)</span><ElDatePicker v-model="until" type="date" value-format="YYYY-MM-DD" :disabled-date="past" aria-label="Until" /></label>
       <div class="row after"><ElButton type="primary" native-type="submit" :disabled="!reason.trim()">Sign off</ElButton><ElButton @click="family = undefined">Leave</ElButton></div>
     </form>
   </ElDialog>
@@ -28,4 +34,5 @@ const sign = change(
 
 <style scoped>
 .after { margin-top: 1rem; }
+.until { display: grid; justify-items: start; margin-top: 0.8rem; }
 </style>

@@ -46,3 +46,21 @@ export const uses = [
 export function label(list: readonly { value: string; label: string }[], value: string): string {
   return list.find((o) => o.value === value)?.label ?? value
 }
+
+/** An amount of money, given in hundredths. */
+export const money = (hundredths: number, currency: string) => new Intl.NumberFormat(undefined, { style: 'currency', currency }).format(hundredths / 100)
+
+/** A month written 2026-10, in words. */
+export const month = (m: string) => new Date(`${m}-01T00:00:00Z`).toLocaleDateString(undefined, { month: 'long', year: 'numeric', timeZone: 'UTC' })
+
+export const measures = [
+  { value: 'page-views', label: 'page views a month' },
+  { value: 'seats', label: 'seats' },
+  { value: 'apps', label: 'apps' },
+] as const
+
+/** How far away a day is, in words. */
+export function away(days: number): string {
+  if (days === 0) return 'today'
+  return days < 0 ? `${some(-days, 'day')} ago` : `in ${some(days, 'day')}`
+}
