@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -255,6 +256,9 @@ func (c *Catalog) ImportViews(ctx context.Context, p *store.Person, id int64, r 
 
 const maxViewRows = 100_000
 
+// totals matches the head of a line that sums up the others, in the languages of reports.
+var totals = regexp.MustCompile(`(?i)^\s*(?:grand )?(?:total|totals|sum|summe|gesamt|somme|totale|suma|razem|totaal|summa)\b`)
+
 // readViews reads such a file. Which columns are meant is told by what is in them.
 func readViews(r io.Reader) (map[time.Time]int64, error) {
 	data, err := io.ReadAll(io.LimitReader(r, 8<<20))
@@ -264,9 +268,9 @@ func readViews(r io.Reader) (map[time.Time]int64, error) {
 	text := strings.TrimPrefix(strings.ToValidUTF8(string(data), ""), "\ufeff")
 	in := csv.NewReader(strings.NewReader(text))
 	in.FieldsPerRecord, in.LazyQuotes, in.TrimLeadingSpace = -1, true, true
-	head, _, _ := strings.Cut(text, "\n")
+	head := text[:min(len(text), 2000)]
 	for _, sep := range []rune{';', '\t'} {
-		if strings.ContainsRune(head, sep) && !strings.ContainsRune(head, ',') || strings.Count(head, string(sep)) > strings.Count(head, ",") {
+		if strings.Count(head, string(sep)) > strings.Count(head, string(in.Comma)) {
 			in.Comma = sep
 		}
 	}
@@ -304,7 +308,7 @@ func readViews(r io.Reader) (map[time.Time]int64, error) {
 		}
 		day, err := dateIn(row[dateAt])
 		if err != nil {
-			if _, err := countIn(row[countAt]); err == nil && strings.ContainsAny(strings.ToLower(row[dateAt]), "tsgσ") { // a line of totals
+			if _, err := countIn(row[countAt]); err == nil && totals.MatchString(row[dateAt]) {
 				continue
 			}
 			return nil, invalid("file", "bad-month", "Line %d: %q is no month or day.", line, cut(row[dateAt], 40))

@@ -74,8 +74,8 @@ func (c *Catalog) WithdrawFeed(ctx context.Context, p *store.Person, id int64) e
 }
 
 // Calendar gives the days of the due list as iCalendar (RFC 5545): an entry a day
-// for what ends on it. base is the address of the service.
-func (c *Catalog) Calendar(ctx context.Context, secret, base string) (string, error) {
+// for what ends on it.
+func (c *Catalog) Calendar(ctx context.Context, secret string) (string, error) {
 	none := problem(Missing, "no-such-calendar", "There is no such calendar, or it was withdrawn.")
 	f, err := c.store.FeedByHash(ctx, secretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
@@ -96,7 +96,8 @@ func (c *Catalog) Calendar(ctx context.Context, secret, base string) (string, er
 	if err != nil {
 		return "", err
 	}
-	cal := ics.NewCalendarFor("-//Spare Crate//Due list//EN")
+	cal := ics.NewCalendar()
+	cal.SetProductId("-//Spare Crate//Due list//EN")
 	cal.SetMethod(ics.MethodPublish)
 	cal.SetName("Spare Crate: due")
 	cal.SetXWRCalName("Spare Crate: due")
@@ -117,7 +118,7 @@ func (c *Catalog) Calendar(ctx context.Context, secret, base string) (string, er
 		e.SetAllDayEndAt(i.Day.AddDate(0, 0, 1))
 		e.SetSummary(dueTitle(i))
 		e.SetDescription(i.Message)
-		e.SetURL(base + "/due")
+		e.SetURL(c.address + "/due")
 		e.SetTimeTransparency(ics.TransparencyTransparent)
 		alarm := e.AddAlarm()
 		alarm.SetAction(ics.ActionDisplay)
@@ -127,7 +128,7 @@ func (c *Catalog) Calendar(ctx context.Context, secret, base string) (string, er
 	if err := c.store.FeedRead(ctx, f.ID, c.now()); err != nil {
 		return "", err
 	}
-	return cal.Serialize(), nil
+	return cal.Serialize(ics.WithNewLineWindows), nil
 }
 
 func dueTitle(i api.DueItem) string {

@@ -4,12 +4,14 @@ package papers
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"io"
 	"mime"
 	"path"
 	"slices"
 	"strings"
+	"time"
 	"unicode/utf16"
 	"unicode/utf8"
 
@@ -43,8 +45,30 @@ func Text(name string, data []byte) (string, error) {
 	return clean(text), nil
 }
 
-// ofPDF reads a PDF. The reader is not made for hostile files: it panics on some.
-func ofPDF(data []byte) (text string, err error) {
+// patience is how long a PDF may take; one that takes longer is kept without text.
+const patience = 20 * time.Second
+
+// ofPDF reads a PDF. The reader is not made for hostile files: it panics on some, and
+// others could keep it going, which nothing ends but the end of the process.
+func ofPDF(data []byte) (string, error) {
+	type result struct {
+		text string
+		err  error
+	}
+	done := make(chan result, 1)
+	go func() {
+		text, err := pagesOf(data)
+		done <- result{text, err}
+	}()
+	select {
+	case r := <-done:
+		return r.text, r.err
+	case <-time.After(patience):
+		return "", errors.New("the PDF takes too long to read")
+	}
+}
+
+func pagesOf(data []byte) (text string, err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			text, err = "", fmt.Errorf("the PDF is damaged: %v", p)
@@ -167,7 +191,7 @@ func Kind(name string, head []byte) string {
 	case bytes.HasPrefix(head, []byte("\xff\xd8\xff")):
 		return "image/jpeg"
 	}
-	if kind := mime.TypeByExtension(strings.ToLower(path.Ext(name))); strings.HasPrefix(kind, "image/") || strings.HasPrefix(kind, "application/") {
+	if kind := mime.TypeByExtension(strings.ToLower(path.Ext(name))); strings.HasPrefix(kind, "image/") || strings.HasPrefix(kind, "application/") || strings.Contains(kind, "html") || strings.Contains(kind, "xml") {
 		return ""
 	}
 	if textual(head) && !bytes.HasPrefix(head, []byte("\xff\xfe")) && !bytes.HasPrefix(head, []byte("\xfe\xff")) {

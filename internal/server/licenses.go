@@ -45,7 +45,7 @@ func paperwork(e *echo.Echo, c *catalog.Catalog, identified echo.MiddlewareFunc)
 		if !ok {
 			return echo.ErrNotFound
 		}
-		text, err := c.Calendar(ctx.Request().Context(), string(secret), ctx.Scheme()+"://"+ctx.Request().Host)
+		text, err := c.Calendar(ctx.Request().Context(), string(secret))
 		if err != nil {
 			return err
 		}

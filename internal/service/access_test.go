@@ -132,6 +132,42 @@ func TestRoles(t *testing.T) {
 			r, err := c.BuildPackWithResponse(ctx, site)
 			return r.StatusCode(), err
 		}},
+		{"read the due list", api.RoleViewer, func(c *api.ClientWithResponses) (int, error) {
+			r, err := c.ListDueWithResponse(ctx, &api.ListDueParams{})
+			return r.StatusCode(), err
+		}},
+		{"read the register", api.RoleViewer, func(c *api.ClientWithResponses) (int, error) {
+			r, err := c.GetRegisterWithResponse(ctx, &api.GetRegisterParams{})
+			return r.StatusCode(), err
+		}},
+		{"give a seat", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
+			r, err := c.AddPlaceWithResponse(ctx, l.Id, api.NewPlace{Measure: api.MeasureSeats, Name: "x"})
+			return r.StatusCode(), err
+		}},
+		{"take a seat away", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
+			r, err := c.DropPlaceWithResponse(ctx, l.Id, 1)
+			return r.StatusCode(), err
+		}},
+		{"save a template", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
+			r, err := c.SaveTemplateWithResponse(ctx, api.NewTemplate{})
+			return r.StatusCode(), err
+		}},
+		{"drop a template", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
+			r, err := c.DropTemplateWithResponse(ctx, 99)
+			return r.StatusCode(), err
+		}},
+		{"confirm an open license", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
+			r, err := c.ConfirmProposalWithResponse(ctx, family, api.Confirmation{Spdx: "OFL-1.1"})
+			return r.StatusCode(), err
+		}},
+		{"withdraw a sign-off", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
+			r, err := c.WithdrawSignOffWithResponse(ctx, 99)
+			return r.StatusCode(), err
+		}},
+		{"enter page views", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
+			r, err := c.SetViewsWithResponse(ctx, site, api.NewViews{})
+			return r.StatusCode(), err
+		}},
 		{"see people", api.RoleAdmin, func(c *api.ClientWithResponses) (int, error) {
 			r, err := c.ListPeopleWithResponse(ctx)
 			return r.StatusCode(), err

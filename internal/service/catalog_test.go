@@ -52,9 +52,6 @@ func TestAFamilysLifeInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, demoStudio)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
-	says := func(words string) browsertest.Step {
-		return browsertest.Until(`document.body.innerText.includes("` + words + `")`)
-	}
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), chromedp.WaitVisible("section.face"), press("Edit"), choose("Origin", "Open"),
 		fill("Designer", " and Ottoline Krag"), fill("Tags", "almanac\r\t"), chromedp.SendKeys(`//textarea[@aria-label="Note"]`, "Ask Ottoline."), press("Save"),
 		says("Ines Varga and Ottoline Krag"), says("Ask Ottoline."), chromedp.Click(`//a[contains(@class,"tag")][.="almanac"]`), browsertest.Until(listed+` === "Tidegarth Poster"`))

@@ -40,6 +40,11 @@ func signIn(t testing.TB, ctx context.Context, s *servicetest.Service, role api.
 		chromedp.WaitVisible("header nav"))
 }
 
+// says waits until the page says something.
+func says(words string) browsertest.Step {
+	return browsertest.Until(fmt.Sprintf("document.body.innerText.includes(%q)", words))
+}
+
 // allSet waits until every sample in view is set in its own font.
 func allSet() browsertest.Step {
 	return browsertest.Until(`document.querySelectorAll('[data-state="ready"]').length > 0 && document.querySelectorAll('[data-state="waiting"]').length === 0`)

@@ -62,11 +62,11 @@ function picked(e: Event) {
             <ElButton v-if="holds.seats" size="small" :disabled="!name.trim()" @click="give.mutate('seats')">Give a seat</ElButton><ElButton v-if="holds.apps" size="small" :disabled="!name.trim()" @click="give.mutate('apps')">Count an app</ElButton>
           </form>
         </template>
-        <h4>If it ends</h4>
+        <p class="sub">If it ends</p>
         <p v-if="end && !coming.length" class="small soft">Nothing must come off: what it covers is in use nowhere, or other licenses cover it too.</p>
         <ul class="small"><li v-for="c in coming" :key="`${c.family.id} ${c.site.id}`">{{ c.family.name }} comes off <RouterLink :to="`/sites/${c.site.id}`">{{ c.site.name }}</RouterLink><template v-if="c.domains.length"> ({{ c.domains.join(', ') }})</template><template v-if="c.packs.length">; in {{ some(c.packs.length, 'pack') }}: {{ c.packs.map((p) => p.name).join(', ') }}</template></li></ul>
-        <h4>Changes</h4>
-        <ul class="small"><li v-for="v in versions ?? []" :key="v.version">{{ when(v.at) }}, {{ v.by }}: <template v-if="v.changed.length"><span v-for="(c, i) in v.changed" :key="c.field">{{ i ? '; ' : '' }}{{ c.field }} <template v-if="c.from">was “{{ c.from }}”, </template>is “{{ c.to || 'none' }}”</span></template><template v-else>recorded</template></li></ul>
+        <p class="sub">Changes</p>
+        <ul class="small"><li v-for="v in versions ?? []" :key="v.version">{{ when(v.at) }}, {{ v.by }}: <template v-if="v.changed.length"><span v-for="(c, i) in v.changed" :key="c.field">{{ i ? '; ' : '' }}{{ c.field }} <template v-if="c.from">was “{{ c.from }}”, </template>is “{{ c.to || 'none' }}”</span></template><template v-else>{{ v.version === 1 ? 'recorded' : 'saved without a change' }}</template></li></ul>
       </details>
     </div>
     <div class="small papers">
@@ -90,8 +90,8 @@ function picked(e: Event) {
 .more summary { cursor: pointer; color: var(--sea); }
 .more ul { margin: 0.2rem 0; padding-left: 1.1rem; }
 .more ul.list { padding: 0; }
-.more h4 { font-size: 0.86rem; margin: 0.6rem 0 0.1rem; }
 .more p { margin: 0.3rem 0; }
+.more .sub { font-size: 0.86rem; font-weight: 700; margin: 0.6rem 0 0.1rem; }
 .place { padding: 0.1rem 0; }
 .who { width: 14rem; }
 .alarm { color: var(--query); font-weight: 600; }

@@ -15,6 +15,7 @@ import (
 
 	"sparecrate/font/coverage"
 	"sparecrate/font/facts"
+	"sparecrate/internal/license"
 	"sparecrate/internal/search"
 )
 
@@ -77,7 +78,7 @@ func (g *generator) clients() {
 	g.insert("sites (id, client_id, name, domains, builder, version)", sites)
 	for i := range licensesOf {
 		ends := []any{nil, "2091-01-01", "2021-01-01"}[i%3]
-		licenses = append(licenses, []any{base + i, "bought", base + i%clientsOf, "", "", "[]", ends, "", 1, "2020-01-01", "x"})
+		licenses = append(licenses, []any{base + i, "bought", base + i%clientsOf, "", "", `["web"]`, ends, "", 1, "2020-01-01", "x"})
 	}
 	g.insert("licenses (id, kind, granted_to_id, licensor, reference, uses, ends, note, version, created_at, created_by)", licenses)
 }
@@ -108,11 +109,28 @@ func (g *generator) traitSets(n int) {
 	g.insert("set_traits (trait, set_id)", traits)
 }
 
+// bearings are what verdicts need of faces; every tenth speaks of personal use.
+func (g *generator) bearings(n int) {
+	var rows [][]any
+	for i := range n {
+		f := facts.Face{Embedding: facts.Embedding{Level: []facts.Level{facts.Installable, facts.Editable, facts.Restricted}[i%3]}}
+		f.Names.License = fmt.Sprintf("License of maker %d.", i)
+		if i%10 == 0 {
+			f.Names.License += " Free for personal use only."
+		}
+		body, err := json.Marshal(license.FaceOf(&f))
+		require.NoError(g.t, err)
+		rows = append(rows, []any{base + i, fmt.Sprintf("%064d", i), body})
+	}
+	g.insert("bearings (id, hash, body)", rows)
+}
+
 func (g *generator) families(n int) {
 	styles := []string{"Light", "Regular", "Medium", "Bold", "Light Italic", "Italic", "Medium Italic", "Bold Italic"}
 	weights := []int{300, 400, 500, 700, 300, 400, 500, 700}
 	blank, err := json.Marshal(facts.Face{})
 	require.NoError(g.t, err)
+	g.bearings(200)
 	var families, faces, files, links, words, vocabulary, licensed, used [][]any
 	seen := map[string]bool{}
 	for i := range n {
@@ -131,7 +149,7 @@ func (g *generator) families(n int) {
 				slope = "italic"
 			}
 			faces = append(faces, []any{face, id, styles[k], styles[k], 100, weights[k], slope, face, 0, "ttf", g.pick(",ttf,", ",otf,", ",ttf,woff2,"),
-				weights[k], weights[k], 100, 100, g.rng.IntN(50) == 0, g.rng.IntN(200) == 0, g.pick("installable", "editable", "restricted"), "", base + id%400})
+				weights[k], weights[k], 100, 100, g.rng.IntN(50) == 0, g.rng.IntN(200) == 0, g.pick("installable", "editable", "restricted"), "", base + id%400, name + " " + styles[k], base + id%200})
 			sum := sha256.Sum256(fmt.Append(nil, face))
 			files = append(files, []any{face, hex.EncodeToString(sum[:]), 50_000, "ttf", ps + ".ttf", "2024-01-01", "x", 1})
 			links = append(links, []any{face, face, 0, "1.0", true, blank, 1000})
@@ -151,7 +169,7 @@ func (g *generator) families(n int) {
 		}
 	}
 	g.insert("families (id, client_id, name, origin, note, designer, foundry, shelf, gone, face_count, version, indexer, created_at, changed_at)", families)
-	g.insert("faces (id, family_id, face_key, style, width, weight, slope, file_id, place, container, containers, weight_min, weight_max, width_min, width_max, variable, color, permission, sample, trait_set)", faces)
+	g.insert("faces (id, family_id, face_key, style, width, weight, slope, file_id, place, container, containers, weight_min, weight_max, width_min, width_max, variable, color, permission, sample, trait_set, full_name, bearing)", faces)
 	g.insert("files (id, sha256, bytes, container, name, added_at, added_by, faces)", files)
 	g.insert("face_files (face_id, file_id, place, version, current, facts, reader)", links)
 	g.insert("words (word)", vocabulary)

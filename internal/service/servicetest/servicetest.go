@@ -26,6 +26,7 @@ type Service struct {
 	// Database is the data source name of its database.
 	Database string
 	Log      *Buffer
+	Crate    *catalog.Catalog
 	people   map[api.Role]Person
 }
 
@@ -52,8 +53,8 @@ func (b *Buffer) String() string {
 
 // Start runs a service until the test ends. fill, where given, is called with
 // the catalog before requests are answered and returns the admin's password.
-// The package's TestMain must be mariadbtest.Main.
-func Start(t testing.TB, fill func(ctx context.Context, c *catalog.Catalog, data, oneTimePassword string) (email, password string, err error)) *Service {
+// more change how it runs. The package's TestMain must be mariadbtest.Main.
+func Start(t testing.TB, fill func(ctx context.Context, c *catalog.Catalog, data, oneTimePassword string) (email, password string, err error), more ...func(*service.Options)) *Service {
 	t.Helper()
 	s := &Service{Data: t.TempDir(), Database: mariadbtest.New(t), Log: &Buffer{}, people: map[api.Role]Person{}}
 	if fill == nil {
@@ -61,17 +62,19 @@ func Start(t testing.TB, fill func(ctx context.Context, c *catalog.Catalog, data
 	}
 	ctx, stop := context.WithCancel(context.Background())
 	ready, done := make(chan string, 1), make(chan error, 1)
-	var crate *catalog.Catalog
 	options := service.Options{
 		Listen: "127.0.0.1:0", Private: true, Data: s.Data, Database: s.Database, Studio: "Lanternjaw Studio", AdminName: "Ines Varga", AdminEmail: "ines@lanternjaw.example",
 		Log: slog.New(slog.NewTextHandler(s.Log, &slog.HandlerOptions{Level: slog.LevelDebug})),
 		Prepare: func(ctx context.Context, c *catalog.Catalog, oneTime string) error {
-			crate = c
+			s.Crate = c
 			email, password, err := fill(ctx, c, s.Data, oneTime)
 			s.people[api.RoleAdmin] = Person{Email: email, Password: password}
 			return err
 		},
 		Ready: func(address string) { ready <- address },
+	}
+	for _, change := range more {
+		change(&options)
 	}
 	go func() { done <- service.Run(ctx, options) }()
 	select {
@@ -92,7 +95,7 @@ func Start(t testing.TB, fill func(ctx context.Context, c *catalog.Catalog, data
 			t.Log(s.Log.String())
 		}
 	})
-	s.addPeople(t, crate)
+	s.addPeople(t, s.Crate)
 	return s
 }
 

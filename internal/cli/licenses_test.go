@@ -1,0 +1,129 @@
+package cli_test
+
+import (
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/internal/demo"
+)
+
+// demoShell is signed in to a demo of its own.
+func demoShell(t *testing.T) *shell {
+	t.Helper()
+	s := newShell(t)
+	lines, _ := s.serve("demo")
+	said := strings.Join(lines, "\n")
+	s.ok("sign-in", "--email", demo.Email, "--password-file", s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said))), regexp.MustCompile(`http://\S+`).FindString(said))
+	return s
+}
+
+// TestVerdictsStopABuild gives the exit codes that a build pipeline goes by, and what
+// changes them.
+func TestVerdictsStopABuild(t *testing.T) {
+	s := demoShell(t)
+	almanac := "Growers' almanac"
+	for _, test := range []struct {
+		args []string
+		code int
+		says string
+	}{
+		{[]string{"Skerrow Sans"}, 0, "CLEAR"},
+		{[]string{"--site", "Holmvik timetable", "--change", "trim,pin", "Skerrow Sans"}, 0, "CLEAR"},
+		{[]string{"--site", almanac, "Skerrow Sans"}, 3, "granted to Holmvik Ferries, not to Saltmarsh Seed Exchange"},
+		{[]string{"--use", "desktop", "--client", "Orrery Hall", "Umbrisk Display"}, 3, "does not grant the use"},
+		{[]string{"--site", almanac, "Tidegarth Poster"}, 4, "Free for personal use only"},
+		{[]string{"--change", "trim", "Umbrisk Display"}, 4, "forbids subsetting"},
+		{[]string{"--day", "2031-01-01", "Umbrisk Display"}, 4, "The license ended on"},
+		{[]string{"--face", "Bold", "Skerrow Sans"}, 0, "CLEAR"},
+		{[]string{"--face", "Heavy", "Skerrow Sans"}, 1, "it has Light, Regular, Bold"},
+		{[]string{"--day", "soon", "Skerrow Sans"}, 2, "takes a day"},
+		{[]string{"--use", "billboard", "Skerrow Sans"}, 1, "is not a use"},
+	} {
+		out, errs, code := s.run(append([]string{"verdict"}, test.args...)...)
+		assert.Equal(t, test.code, code, "%v: %s%s", test.args, out, errs)
+		assert.Contains(t, out+errs, test.says, "%v", test.args)
+	}
+	s.ok("site", "sign-off", "--until", "2091-12-31", almanac, "Tidegarth Poster", "By letter of 3 May")
+	out, _, code := s.run("verdict", "--site", almanac, "Tidegarth Poster")
+	assert.Equal(t, 0, code, "signed off")
+	assert.Contains(t, out, "until 2091-12-31: By letter of 3 May")
+	assert.Contains(t, s.ok("sign-offs", "list", "--state", "holds"), "Holding: 1")
+	assert.Contains(t, s.ok("sign-offs", "withdraw", "1"), "is withdrawn")
+	_, _, code = s.run("verdict", "--site", almanac, "Tidegarth Poster")
+	assert.Equal(t, 4, code)
+	_, errs, code := s.run("pack", almanac)
+	assert.Equal(t, 1, code, "there is no other way")
+	assert.Contains(t, errs, "Tidegarth Poster is barred")
+}
+
+func TestTheRegisterOnTheCommandLine(t *testing.T) {
+	s := demoShell(t)
+	assert.Regexp(t, `(?s)Barred.*Tidegarth Poster is on Growers' almanac and barred.*To be settled.*in 18 days`, s.ok("due"))
+	assert.NotContains(t, s.ok("due", "--client", "Holmvik Ferries"), "Tidegarth")
+	assert.Contains(t, s.ok("due", "--client", "Holmvik Ferries"), "Nothing is due within 90 days.")
+	_, errs, code := s.run("due", "soon")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, `has no command "soon"`)
+	_, errs, code = s.run("due", "mail", "--order")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "--mail-server")
+	assert.Regexp(t, `http://127\.0\.0\.1:\d+/calendar/[a-z2-7]+\.ics`, s.ok("due", "calendar"))
+	assert.Contains(t, s.ok("due", "calendar", "--list"), "never")
+	assert.Contains(t, s.ok("due", "calendar", "--withdraw", "1"), "no longer works")
+
+	assert.Contains(t, s.ok("register", "--client", "Orrery Hall"), "order N-88213.txt")
+	for _, name := range []string{"r.csv", "r.xlsx"} {
+		s.ok("register", "--out", name)
+		b, err := os.ReadFile(filepath.Join(s.folder, name))
+		require.NoError(t, err)
+		assert.Greater(t, len(b), 500)
+	}
+	_, errs, code = s.run("register", "--out", "r.doc")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, ".csv or .xlsx")
+
+	s.ok("license", "templates", "--save", "Desks", "--use", "desktop", "--seats", "2", "--months", "12", "--allow", "subset")
+	assert.Contains(t, s.ok("license", "templates"), "desktop; 12 months; 2 seats")
+	added := s.ok("license", "add", "--client", "Orrery Hall", "--like", "Desks", "--price", "99,50 EUR", "--reference", "N-1", "--document", s.write("order.txt", []byte("Order N-1 for the planetarium's desks")), "Umbrisk Display")
+	assert.Contains(t, added, "Recorded license 3: bought for Orrery Hall; desktop")
+	s.ok("license", "give", "3", "Runa Holt")
+	assert.Regexp(t, `(?s)99\.50 EUR.*seats +1 of 2.*seat +\d+: Runa Holt`, s.ok("license", "show", "3"))
+	assert.NotContains(t, s.ok("license", "take", "3", "Runa Holt"), "Runa")
+	_, errs, code = s.run("license", "give", "--app", "3", "An app")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "does not allow the use app")
+	s.ok("license", "change", "--until", "", "--renewal", "none", "--note", "Kept for good", "3")
+	versions := s.ok("license", "versions", "3")
+	assert.Regexp(t, `until +"", was "20\d\d-`, versions)
+	assert.Contains(t, versions, `"Kept for good", was ""`)
+	assert.Contains(t, s.ok("license", "copy", "--client", "Holmvik Ferries", "--reference", "N-2", "3"), "Recorded license 4: bought for Holmvik Ferries")
+	assert.Contains(t, s.ok("license", "find", "planetarium"), "Order N-1 for the planetarium's desks")
+	assert.Contains(t, s.ok("license", "find", "dirigible"), "No document holds these words.")
+	assert.Contains(t, s.ok("license", "ending", "1"), "Skerrow Sans must come off Holmvik timetable")
+	assert.Contains(t, s.ok("license", "ending", "3"), "Nothing:")
+	assert.Contains(t, s.ok("license", "propose", "Tidegarth Poster"), "“Free for personal use only.”")
+	_, errs, code = s.run("license", "propose", "--confirm", "OFL-1.1", "Tidegarth Poster")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "Record the license by hand")
+	for _, wrong := range [][]string{{"license", "add", "Umbrisk Display"}, {"license", "add", "--client", "Orrery Hall", "--use", "web", "--price", "much", "Umbrisk Display"}, {"views", "enter", "Holmvik timetable", "October"}} {
+		_, _, code := s.run(wrong...)
+		assert.Equal(t, 2, code, "%v", wrong)
+	}
+	s.ok("license", "templates", "--drop", "Desks")
+	assert.NotContains(t, s.ok("license", "templates"), "Desks")
+
+	assert.Contains(t, s.ok("views", "enter", "Orrery Hall visitor site", "2026-10=51,000"), "It is over its limit.")
+	assert.Contains(t, s.ok("due"), "51,000 of 50,000 page views")
+	assert.Contains(t, s.ok("views", "import", "Orrery Hall visitor site", s.write("v.csv", []byte("Month,Views\n2026-10,41000\n"))), "41,000")
+	out, _, _ := s.run("verdict", "--json", "Tidegarth Poster")
+	var v struct{ State string }
+	require.NoError(t, json.Unmarshal([]byte(out), &v))
+	assert.Equal(t, "barred", v.State)
+}

@@ -1,0 +1,58 @@
+package papers_test
+
+import (
+	"strings"
+	"testing"
+	"unicode/utf8"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/internal/papers"
+)
+
+func TestText(t *testing.T) {
+	for _, test := range []struct{ name, data, want string }{
+		{"plain.txt", "Für Holmvik", "Für Holmvik"},
+		{"old.txt", "F\xfcr Holmvik \x80 5", "Für Holmvik € 5"},
+		{"wide.txt", "\xff\xfeF\x00\xfc\x00r\x00", "Für"},
+		{"wide, big end first.txt", "\xfe\xff\x00F\x00\xfc\x00r", "Für"},
+		{"marked.txt", "\xef\xbb\xbfFür", "Für"},
+		{"page.html", "<p>Terms &amp; conditions</p><script>alert(1)</script><style>p{}</style><p>apply</p>", "Terms & conditions\napply\n"},
+		{"no ending", "<!DOCTYPE html><title>Order</title><body>42", "Order\n42"},
+		{"scan.png", "\x89PNG\r\n\x1a\n\x00\x00", ""},
+		{"empty.txt", "", ""},
+	} {
+		got, err := papers.Text(test.name, []byte(test.data))
+		require.NoError(t, err, test.name)
+		assert.Equal(t, test.want, got, test.name)
+	}
+	long, err := papers.Text("long.txt", []byte(strings.Repeat("ü", papers.MaxText)))
+	require.NoError(t, err)
+	assert.LessOrEqual(t, len(long), papers.MaxText)
+	assert.True(t, utf8.ValidString(long))
+	_, err = papers.Text("broken.pdf", []byte("%PDF-1.7\nnothing of the kind"))
+	require.Error(t, err)
+}
+
+func TestOnlyWhatIsSafeIsShown(t *testing.T) {
+	for name, want := range map[string]string{
+		"a.txt": "text/plain; charset=utf-8", "readme": "text/plain; charset=utf-8", "a.html": "", "a.svg": "", "a.xml": "", "a.docx": "",
+	} {
+		assert.Equal(t, want, papers.Kind(name, []byte("<svg onload=alert(1)>")), name)
+	}
+	assert.Equal(t, "application/pdf", papers.Kind("order.html", []byte("%PDF-1.4")), "what it is, not what it is called")
+	assert.Empty(t, papers.Kind("a", []byte{0, 1, 2}))
+}
+
+func FuzzText(f *testing.F) {
+	f.Add("a.pdf", []byte("%PDF-1.4\n1 0 obj\n<< /Type /Catalog >>\nendobj\ntrailer << /Root 1 0 R >>\nstartxref\n9\n%%EOF"))
+	f.Add("a.html", []byte("<p>x<script>"))
+	f.Add("a.txt", []byte("\xff\xfe\x00"))
+	f.Fuzz(func(t *testing.T, name string, data []byte) {
+		s, err := papers.Text(name, data)
+		if err == nil && (!utf8.ValidString(s) || strings.ContainsRune(s, 0) || len(s) > papers.MaxText) {
+			t.Fatalf("%q is no text for records", s)
+		}
+	})
+}
