@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"io"
 	"strings"
 	"unicode"
@@ -37,7 +38,7 @@ func (c *Catalog) content(ctx context.Context, name, hash string) (*Content, err
 	}
 	head := make([]byte, 1024)
 	n, err := io.ReadFull(r, head)
-	if err != nil && n == 0 && err != io.EOF {
+	if err != nil && n == 0 && !errors.Is(err, io.EOF) {
 		_ = r.Close()
 		return nil, err
 	}

@@ -425,7 +425,7 @@ func inNames(f *facts.Face) []Finding {
 	read(f.Names.Copyright, "0, copyright")
 	read(f.Names.Description, "10, description")
 	for _, r := range f.Records {
-		if what, ok := map[int]string{0: "0, copyright", 10: "10, description", 13: "13, license", 14: "14, license address"}[int(r.ID)]; ok {
+		if what, ok := map[int]string{0: "0, copyright", 10: "10, description", 13: "13, license", 14: "14, license address"}[r.ID]; ok {
 			read(r.Value, what)
 		}
 	}

@@ -145,7 +145,7 @@ func ofPage(page string) string {
 	for z := html.NewTokenizer(strings.NewReader(page)); ; {
 		kind := z.Next()
 		if kind == html.ErrorToken {
-			if z.Err() != io.EOF {
+			if !errors.Is(z.Err(), io.EOF) {
 				return b.String()
 			}
 			break

@@ -70,7 +70,7 @@ func TestLimitsInTheConsole(t *testing.T) {
 	assert.Equal(t, api.ConsentYes, *made.Changes.Subset)
 	assert.WithinDuration(t, time.Now().AddDate(1, 0, -1), made.Until.Time, 48*time.Hour)
 
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/3"), press("Sign off"), chromedp.WaitVisible("#why"), chromedp.SendKeys("#why", "By letter of 3 May"), fill("Until", inDays(9).String()+"\r"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/3"), press("Sign off"), chromedp.WaitVisible("#why"), chromedp.SendKeys("#why", "By letter of 3 May"), fill("Until", inDays(9).String()+"\t"),
 		chromedp.Click(`//div[contains(@class,"el-dialog")]//button[normalize-space()="Sign off"]`), says("By letter of 3 May"), says("until "+inDays(9).String()))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), says("1 holds"), press("Withdraw"), chromedp.WaitVisible(".el-message-box"),
 		chromedp.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Withdraw"]`), says("withdrawn by Ines Varga"))

@@ -22,12 +22,12 @@ const sign = change(
 
 <template>
   <ElDialog :model-value="!!family" :title="`Sign off ${family?.name ?? ''}`" width="min(32rem, 94vw)" append-to-body @close="family = undefined">
-    <form @submit.prevent="sign.mutate(undefined)">
+    <form @submit.prevent="sign.isPending.value || sign.mutate(undefined)">
       <p>You take responsibility for this family going out although its verdict is not clear. Your name, the time and your reason are kept and printed in the pack. It holds as long as the reasons stay what they are now.</p>
       <label for="why">Why may it go out?</label>
       <ElInput id="why" v-model="reason" type="textarea" :rows="3" maxlength="2000" />
       <label class="until"><span>Until, last day (as long as the reasons stand, if empty)</span><ElDatePicker v-model="until" type="date" value-format="YYYY-MM-DD" :disabled-date="past" aria-label="Until" /></label>
-      <div class="row after"><ElButton type="primary" native-type="submit" :disabled="!reason.trim()">Sign off</ElButton><ElButton @click="family = undefined">Leave</ElButton></div>
+      <div class="row after"><ElButton type="primary" native-type="submit" :disabled="!reason.trim()" :loading="sign.isPending.value">Sign off</ElButton><ElButton @click="family = undefined">Leave</ElButton></div>
     </form>
   </ElDialog>
 </template>

@@ -18,7 +18,7 @@ const standings = { holds: 'holds', ended: 'ended', withdrawn: 'withdrawn', over
 
 <template>
   <section v-if="list?.items.length">
-    <h2>Sign-offs<span class="soft small"> {{ some(list.holding, 'holds', 'hold') }}</span></h2>
+    <h2>Sign-offs <span class="soft small count"> {{ some(list.holding, 'holds', 'hold') }}</span></h2>
     <ul class="list">
       <li v-for="o in list.items" :key="o.id" class="one">
         <div><span class="row"><VerdictTag :state="o.state" /><RouterLink :to="`/sites/${o.site.id}`">{{ o.family.name }} on {{ o.site.name }}</RouterLink><span class="small" :class="o.standing === 'holds' ? 'holds' : 'soft'">{{ standings[o.standing] }}</span></span>
@@ -32,5 +32,6 @@ const standings = { holds: 'holds', ended: 'ended', withdrawn: 'withdrawn', over
 <style scoped>
 .one { display: flex; justify-content: space-between; align-items: start; gap: 1rem; padding: 0.6rem 0; }
 .one p { margin: 0.2rem 0 0; }
+.count { margin-left: 0.6rem; font-weight: 400; }
 .holds { color: var(--clear); font-weight: 600; }
 </style>
