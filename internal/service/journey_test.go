@@ -169,7 +169,7 @@ func TestKeyboardAlone(t *testing.T) {
 	s.family(foundry.Signage()[0])
 	ctx := browsertest.New(t, "")
 	who := s.As(api.RoleViewer)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address), chromedp.WaitVisible("#email"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), chromedp.WaitVisible("#email"),
 		chromedp.KeyEvent(who.Email), chromedp.KeyEvent("\t"), chromedp.KeyEvent(who.Password), chromedp.KeyEvent("\r"), chromedp.WaitVisible(".strip"))
 	for range 30 {
 		browsertest.Do(t, ctx, chromedp.KeyEvent("\t"))
