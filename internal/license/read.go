@@ -144,6 +144,7 @@ var signs = []sign{
 	is("MIT", ofURL, `opensource\.org/licenses/mit\b`),
 	is("Ubuntu-font-1.0", ofTitle, `ubuntu font licen[cs]e,? ?(?:version |v\.? ?)?1\.0`),
 	is("Ubuntu-font-1.0", ofName, `ubuntu font licen[cs]e`),
+	is("CC0-1.0", ofBody, `the laws of most jurisdictions throughout the world automatically confer exclusive copyright and related rights`),
 	is("CC0-1.0", ofTitle, `cc0 1\.0(?: universal)?|creative commons zero|creative commons cc0|\bcc0-1\.0\b`),
 	is("CC0-1.0", ofURL, `creativecommons\.org/publicdomain/zero/1\.0`),
 	is("LPPL-1.3c", ofTitle, `latex project public licen[cs]e,? ?(?:\(lppl\),? ?)?(?:version |v\.? ?)?1\.3|lppl[- ](?:version )?1\.3`),

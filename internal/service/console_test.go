@@ -67,18 +67,16 @@ func TestScreens(t *testing.T) {
 	}
 	signIn(t, ctx, s, api.RoleAdmin)
 	shot("catalog", allSet())
-	browsertest.Do(t, ctx, press("Filters"), allSet(), chooseAmong("Can set", "Polish"), allSet())
-	shot("catalog-dark", chromedp.Click(`//button[normalize-space()="Dark"]`), allSet())
-	browsertest.Do(t, ctx, chromedp.Click(`//button[normalize-space()="Light"]`))
+	shot("due", chromedp.Navigate(s.Address+"/due"), chromedp.WaitVisible(".item"))
+	shot("register", chromedp.Navigate(s.Address+"/register/print"))
+	shot("page-views", chromedp.Navigate(s.Address+"/sites/2"), chromedp.WaitVisible(".chart svg"), scrollTo(".chart"), browsertest.Until(`(scrollBy(0, -150), true)`))
 	shot("family", chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), allSet(), chromedp.Click("section.face details summary"))
-	shot("face-facts", chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"), allSet(), browsertest.Until(`document.querySelectorAll('[data-state="made"]').length >= 2`),
-		chromedp.Click("details.covers summary"), chromedp.Click("details.containers summary"), scrollTo("section.face"))
 	shot("intake", chromedp.Navigate(s.Address+"/intake/1"), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 1 && document.querySelectorAll('[data-outcome="new"]').length >= 2`))
 	shot("shortlist", chromedp.Navigate(s.Address+"/shortlists/1"), chromedp.WaitVisible(".pick"), allSet())
 	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=2&id=3"), chromedp.WaitVisible(".columns section"), allSet())
-	shot("licenses", chromedp.Navigate(s.Address+"/licenses"), chromedp.WaitVisible(".license"))
+	shot("licenses", chromedp.Navigate(s.Address+"/licenses?show=2"), chromedp.WaitVisible(".license"), says("comes off"))
 	shot("site-stopped", chromedp.Navigate(s.Address+"/sites/3"), chromedp.WaitVisible("table.plain"))
-	shot("site-reshape", chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".used"), press("Reshape in packs"), chromedp.WaitVisible(".el-dialog"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".used"), press("Reshape in packs"), chromedp.WaitVisible(".el-dialog"),
 		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Holmvik – Skerry 16:35 €"))
 	shot("site", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; trimmed to a text")`))
 	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), allSet(), chromedp.Click("details.reshape summary"),
