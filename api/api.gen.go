@@ -1453,6 +1453,18 @@ type LicensedChanges struct {
 	Subset   *Consent `json:"subset,omitempty"`
 }
 
+// LiveSheet defines model for LiveSheet.
+type LiveSheet struct {
+	CreatedAt time.Time `json:"createdAt"`
+	CreatedBy string    `json:"createdBy"`
+	Id        int64     `json:"id"`
+}
+
+// LiveSheetList defines model for LiveSheetList.
+type LiveSheetList struct {
+	Items []LiveSheet `json:"items"`
+}
+
 // MadeContainer A container of a face, and whether it is there
 type MadeContainer struct {
 	Bytes     *int64             `json:"bytes,omitempty"`
@@ -1517,6 +1529,13 @@ type NewHosted struct {
 	// Families Those to keep; all when left out
 	Families *[]string `json:"families,omitempty"`
 	Text     string    `json:"text"`
+}
+
+// NewLiveSheet defines model for NewLiveSheet.
+type NewLiveSheet struct {
+	// Path Of the stylesheet behind the address of the service
+	Path  string    `json:"path"`
+	Sheet LiveSheet `json:"sheet"`
 }
 
 // NewPerson defines model for NewPerson.
@@ -3279,6 +3298,21 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
 	UseFamily(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListLiveSheets The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
+	//
+	// Corresponds with GET /sites/{id}/live (the `ListLiveSheets` operationId).
+	ListLiveSheets(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddLiveSheet Make a live sheet; each time it is read counts as a page view, and what may not go out stops it
+	//
+	// Corresponds with POST /sites/{id}/live (the `AddLiveSheet` operationId).
+	AddLiveSheet(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WithdrawLiveSheet Withdraw a live sheet; pages that load it fall back to other fonts
+	//
+	// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `WithdrawLiveSheet` operationId).
+	WithdrawLiveSheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListPacks Packs built for the site, newest first
 	//
@@ -5186,6 +5220,51 @@ func (c *Client) UseFamilyWithBody(ctx context.Context, id Id, familyId int64, c
 // Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
 func (c *Client) UseFamily(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewUseFamilyRequest(c.Server, id, familyId, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListLiveSheets The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
+//
+// Corresponds with GET /sites/{id}/live (the `ListLiveSheets` operationId).
+func (c *Client) ListLiveSheets(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListLiveSheetsRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddLiveSheet Make a live sheet; each time it is read counts as a page view, and what may not go out stops it
+//
+// Corresponds with POST /sites/{id}/live (the `AddLiveSheet` operationId).
+func (c *Client) AddLiveSheet(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddLiveSheetRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WithdrawLiveSheet Withdraw a live sheet; pages that load it fall back to other fonts
+//
+// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `WithdrawLiveSheet` operationId).
+func (c *Client) WithdrawLiveSheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWithdrawLiveSheetRequest(c.Server, id, sheetId)
 	if err != nil {
 		return nil, err
 	}
@@ -9759,6 +9838,115 @@ func NewUseFamilyRequestWithBody(server string, id Id, familyId int64, contentTy
 	return req, nil
 }
 
+// NewListLiveSheetsRequest constructs an http.Request for the ListLiveSheets method
+func NewListLiveSheetsRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/live", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddLiveSheetRequest constructs an http.Request for the AddLiveSheet method
+func NewAddLiveSheetRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/live", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewWithdrawLiveSheetRequest constructs an http.Request for the WithdrawLiveSheet method
+func NewWithdrawLiveSheetRequest(server string, id Id, sheetId int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "sheetId", sheetId, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/live/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListPacksRequest constructs an http.Request for the ListPacks method
 func NewListPacksRequest(server string, id Id) (*http.Request, error) {
 	var err error
@@ -10979,6 +11167,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
 	UseFamilyWithResponse(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error)
+
+	// ListLiveSheetsWithResponse The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sites/{id}/live (the `ListLiveSheets` operationId).
+	ListLiveSheetsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListLiveSheetsResponse, error)
+
+	// AddLiveSheetWithResponse Make a live sheet; each time it is read counts as a page view, and what may not go out stops it
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/live (the `AddLiveSheet` operationId).
+	AddLiveSheetWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AddLiveSheetResponse, error)
+
+	// WithdrawLiveSheetWithResponse Withdraw a live sheet; pages that load it fall back to other fonts
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `WithdrawLiveSheet` operationId).
+	WithdrawLiveSheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*WithdrawLiveSheetResponse, error)
 
 	// ListPacksWithResponse Packs built for the site, newest first
 	//
@@ -15348,6 +15557,143 @@ func (r UseFamilyResponse) ContentType() string {
 	return ""
 }
 
+type ListLiveSheetsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *LiveSheetList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListLiveSheetsResponse) GetJSON200() *LiveSheetList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListLiveSheetsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListLiveSheetsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListLiveSheetsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListLiveSheetsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListLiveSheetsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddLiveSheetResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *NewLiveSheet
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddLiveSheetResponse) GetJSON201() *NewLiveSheet {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddLiveSheetResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddLiveSheetResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddLiveSheetResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddLiveSheetResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddLiveSheetResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WithdrawLiveSheetResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WithdrawLiveSheetResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WithdrawLiveSheetResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WithdrawLiveSheetResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WithdrawLiveSheetResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WithdrawLiveSheetResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListPacksResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -17313,6 +17659,45 @@ func (c *ClientWithResponses) UseFamilyWithResponse(ctx context.Context, id Id, 
 		return nil, err
 	}
 	return ParseUseFamilyResponse(rsp)
+}
+
+// ListLiveSheetsWithResponse The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sites/{id}/live (the `ListLiveSheets` operationId).
+func (c *ClientWithResponses) ListLiveSheetsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListLiveSheetsResponse, error) {
+	rsp, err := c.ListLiveSheets(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListLiveSheetsResponse(rsp)
+}
+
+// AddLiveSheetWithResponse Make a live sheet; each time it is read counts as a page view, and what may not go out stops it
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/live (the `AddLiveSheet` operationId).
+func (c *ClientWithResponses) AddLiveSheetWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AddLiveSheetResponse, error) {
+	rsp, err := c.AddLiveSheet(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddLiveSheetResponse(rsp)
+}
+
+// WithdrawLiveSheetWithResponse Withdraw a live sheet; pages that load it fall back to other fonts
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `WithdrawLiveSheet` operationId).
+func (c *ClientWithResponses) WithdrawLiveSheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*WithdrawLiveSheetResponse, error) {
+	rsp, err := c.WithdrawLiveSheet(ctx, id, sheetId, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWithdrawLiveSheetResponse(rsp)
 }
 
 // ListPacksWithResponse Packs built for the site, newest first
@@ -20613,6 +20998,101 @@ func ParseUseFamilyResponse(rsp *http.Response) (*UseFamilyResponse, error) {
 			return nil, err
 		}
 		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListLiveSheetsResponse parses an HTTP response from a ListLiveSheetsWithResponse call
+func ParseListLiveSheetsResponse(rsp *http.Response) (*ListLiveSheetsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListLiveSheetsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest LiveSheetList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddLiveSheetResponse parses an HTTP response from a AddLiveSheetWithResponse call
+func ParseAddLiveSheetResponse(rsp *http.Response) (*AddLiveSheetResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddLiveSheetResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest NewLiveSheet
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWithdrawLiveSheetResponse parses an HTTP response from a WithdrawLiveSheetWithResponse call
+func ParseWithdrawLiveSheetResponse(rsp *http.Response) (*WithdrawLiveSheetResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WithdrawLiveSheetResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

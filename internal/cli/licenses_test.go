@@ -119,6 +119,12 @@ func TestTheRegisterOnTheCommandLine(t *testing.T) {
 	s.ok("license", "templates", "--drop", "Desks")
 	assert.NotContains(t, s.ok("license", "templates"), "Desks")
 
+	assert.Regexp(t, `<link rel="stylesheet" href="http://127\.0\.0\.1:\d+/live/[a-z2-7]+/fonts\.css">`, s.ok("site", "live", "Holmvik timetable"))
+	assert.Contains(t, s.ok("site", "live", "--list", "Holmvik timetable"), "Ines Varga")
+	assert.Contains(t, s.ok("site", "live", "--withdraw", "1", "Holmvik timetable"), "no longer works")
+	_, errs, code = s.run("site", "live", "Growers' almanac")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "Tidegarth Poster is barred")
 	assert.Contains(t, s.ok("views", "enter", "Orrery Hall visitor site", "2026-10=51,000"), "It is over its limit.")
 	assert.Contains(t, s.ok("due"), "51,000 of 50,000 page views")
 	assert.Contains(t, s.ok("views", "import", "Orrery Hall visitor site", s.write("v.csv", []byte("Month,Views\n2026-10,41000\n"))), "41,000")

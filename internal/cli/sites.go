@@ -14,7 +14,7 @@ import (
 
 func siteCommand() *cli.Command {
 	return &cli.Command{
-		Name: "site", Usage: "what is delivered: list, add, show, use, drop, sign-off",
+		Name: "site", Usage: "what is delivered: list, add, show, use, drop, sign-off, live",
 		Description: example("A site is a web site or an app for a client; it has a builder and uses families.", "sparecrate site use 'Holmvik timetable' 'Skerrow Sans'"),
 		Commands: []*cli.Command{
 			{
@@ -61,7 +61,7 @@ func siteCommand() *cli.Command {
 				}
 				return call[api.Site](s.DropFamily(ctx, site, family))
 			}),
-			signOffCommand(),
+			signOffCommand(), liveCommand(),
 		},
 	}
 }

@@ -285,6 +285,15 @@ type ServerInterface interface {
 	// UseFamily Say that the site uses a family, and how its packs reshape it
 	// (PUT /sites/{id}/families/{familyId})
 	UseFamily(ctx *echo.Context, id Id, familyId int64) error
+	// ListLiveSheets The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
+	// (GET /sites/{id}/live)
+	ListLiveSheets(ctx *echo.Context, id Id) error
+	// AddLiveSheet Make a live sheet; each time it is read counts as a page view, and what may not go out stops it
+	// (POST /sites/{id}/live)
+	AddLiveSheet(ctx *echo.Context, id Id) error
+	// WithdrawLiveSheet Withdraw a live sheet; pages that load it fall back to other fonts
+	// (DELETE /sites/{id}/live/{sheetId})
+	WithdrawLiveSheet(ctx *echo.Context, id Id, sheetId int64) error
 	// ListPacks Packs built for the site, newest first
 	// (GET /sites/{id}/packs)
 	ListPacks(ctx *echo.Context, id Id) error
@@ -2168,6 +2177,62 @@ func (w *ServerInterfaceWrapper) UseFamily(ctx *echo.Context) error {
 	return err
 }
 
+// ListLiveSheets converts echo context to params.
+func (w *ServerInterfaceWrapper) ListLiveSheets(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListLiveSheets(ctx, id)
+	return err
+}
+
+// AddLiveSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) AddLiveSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddLiveSheet(ctx, id)
+	return err
+}
+
+// WithdrawLiveSheet converts echo context to params.
+func (w *ServerInterfaceWrapper) WithdrawLiveSheet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "sheetId" -------------
+	var sheetId int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "sheetId", ctx.Param("sheetId"), &sheetId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter sheetId: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WithdrawLiveSheet(ctx, id, sheetId)
+	return err
+}
+
 // ListPacks converts echo context to params.
 func (w *ServerInterfaceWrapper) ListPacks(ctx *echo.Context) error {
 	var err error
@@ -2434,6 +2499,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/sites/:id/views", wrapper.GetViews, options.OperationMiddlewares["getViews"]...)
 	router.POST(options.BaseURL+"/sites/:id/views", wrapper.ImportViews, options.OperationMiddlewares["importViews"]...)
 	router.PUT(options.BaseURL+"/sites/:id/views", wrapper.SetViews, options.OperationMiddlewares["setViews"]...)
+	router.GET(options.BaseURL+"/sites/:id/live", wrapper.ListLiveSheets, options.OperationMiddlewares["listLiveSheets"]...)
+	router.POST(options.BaseURL+"/sites/:id/live", wrapper.AddLiveSheet, options.OperationMiddlewares["addLiveSheet"]...)
+	router.DELETE(options.BaseURL+"/sites/:id/live/:sheetId", wrapper.WithdrawLiveSheet, options.OperationMiddlewares["withdrawLiveSheet"]...)
 	router.GET(options.BaseURL+"/due", wrapper.ListDue, options.OperationMiddlewares["listDue"]...)
 	router.POST(options.BaseURL+"/due/mail", wrapper.SendDue, options.OperationMiddlewares["sendDue"]...)
 	router.PUT(options.BaseURL+"/session/weekly", wrapper.SetWeekly, options.OperationMiddlewares["setWeekly"]...)
@@ -6131,6 +6199,118 @@ func (response UseFamilydefaultApplicationProblemPlusJSONResponse) VisitUseFamil
 	return err
 }
 
+type ListLiveSheetsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ListLiveSheetsResponseObject interface {
+	VisitListLiveSheetsResponse(w http.ResponseWriter) error
+}
+
+type ListLiveSheets200JSONResponse LiveSheetList
+
+func (response ListLiveSheets200JSONResponse) VisitListLiveSheetsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLiveSheetsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLiveSheetsdefaultApplicationProblemPlusJSONResponse) VisitListLiveSheetsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddLiveSheetRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type AddLiveSheetResponseObject interface {
+	VisitAddLiveSheetResponse(w http.ResponseWriter) error
+}
+
+type AddLiveSheet201JSONResponse NewLiveSheet
+
+func (response AddLiveSheet201JSONResponse) VisitAddLiveSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddLiveSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddLiveSheetdefaultApplicationProblemPlusJSONResponse) VisitAddLiveSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WithdrawLiveSheetRequestObject struct {
+	Id      Id    `json:"id"`
+	SheetId int64 `json:"sheetId"`
+}
+
+type WithdrawLiveSheetResponseObject interface {
+	VisitWithdrawLiveSheetResponse(w http.ResponseWriter) error
+}
+
+type WithdrawLiveSheet204Response struct {
+}
+
+func (response WithdrawLiveSheet204Response) VisitWithdrawLiveSheetResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type WithdrawLiveSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WithdrawLiveSheetdefaultApplicationProblemPlusJSONResponse) VisitWithdrawLiveSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListPacksRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -6783,6 +6963,15 @@ type StrictServerInterface interface {
 	// UseFamily Say that the site uses a family, and how its packs reshape it
 	// (PUT /sites/{id}/families/{familyId})
 	UseFamily(ctx context.Context, request UseFamilyRequestObject) (UseFamilyResponseObject, error)
+	// ListLiveSheets The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
+	// (GET /sites/{id}/live)
+	ListLiveSheets(ctx context.Context, request ListLiveSheetsRequestObject) (ListLiveSheetsResponseObject, error)
+	// AddLiveSheet Make a live sheet; each time it is read counts as a page view, and what may not go out stops it
+	// (POST /sites/{id}/live)
+	AddLiveSheet(ctx context.Context, request AddLiveSheetRequestObject) (AddLiveSheetResponseObject, error)
+	// WithdrawLiveSheet Withdraw a live sheet; pages that load it fall back to other fonts
+	// (DELETE /sites/{id}/live/{sheetId})
+	WithdrawLiveSheet(ctx context.Context, request WithdrawLiveSheetRequestObject) (WithdrawLiveSheetResponseObject, error)
 	// ListPacks Packs built for the site, newest first
 	// (GET /sites/{id}/packs)
 	ListPacks(ctx context.Context, request ListPacksRequestObject) (ListPacksResponseObject, error)
@@ -9604,6 +9793,82 @@ func (sh *strictHandler) UseFamily(ctx *echo.Context, id Id, familyId int64) err
 		return err
 	} else if validResponse, ok := response.(UseFamilyResponseObject); ok {
 		return validResponse.VisitUseFamilyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListLiveSheets operation middleware
+func (sh *strictHandler) ListLiveSheets(ctx *echo.Context, id Id) error {
+	var request ListLiveSheetsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLiveSheets(ctx.Request().Context(), request.(ListLiveSheetsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLiveSheets")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListLiveSheetsResponseObject); ok {
+		return validResponse.VisitListLiveSheetsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddLiveSheet operation middleware
+func (sh *strictHandler) AddLiveSheet(ctx *echo.Context, id Id) error {
+	var request AddLiveSheetRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddLiveSheet(ctx.Request().Context(), request.(AddLiveSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddLiveSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddLiveSheetResponseObject); ok {
+		return validResponse.VisitAddLiveSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WithdrawLiveSheet operation middleware
+func (sh *strictHandler) WithdrawLiveSheet(ctx *echo.Context, id Id, sheetId int64) error {
+	var request WithdrawLiveSheetRequestObject
+
+	request.Id = id
+	request.SheetId = sheetId
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WithdrawLiveSheet(ctx.Request().Context(), request.(WithdrawLiveSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WithdrawLiveSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WithdrawLiveSheetResponseObject); ok {
+		return validResponse.VisitWithdrawLiveSheetResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -66,6 +66,7 @@ func Handler(c Config) http.Handler {
 	})
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })
 	look(e, c.Catalog)
+	live(e, c.Catalog)
 	paperwork(e, c.Catalog, identified(c.Catalog, sessions))
 	e.GET("/*", console(c.Console))
 	return http.NewCrossOriginProtection().Handler(sessions.LoadAndSave(e))

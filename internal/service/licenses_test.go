@@ -8,10 +8,14 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"os"
+	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
 	openapi "github.com/oapi-codegen/runtime/types"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -19,6 +23,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
+	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/mail"
 	"sparecrate/internal/service"
@@ -711,4 +716,81 @@ func TestTheRegister(t *testing.T) {
 	assert.Equal(t, http.StatusUnauthorized, request(t, http.DefaultClient, "GET", s.Address+"/register/print", "").StatusCode)
 	printed := request(t, http.DefaultClient, "GET", s.Address+"/register/print", "", "Authorization", "Bearer "+s.As(api.RoleViewer).Token)
 	assert.Equal(t, http.StatusOK, printed.StatusCode)
+}
+
+// TestLiveSheets loads a page of another site with a live sheet in the browser, counts
+// its views, and has what may no longer go out stop it.
+func TestLiveSheets(t *testing.T) {
+	s := open(t)
+	ctx := t.Context()
+	seeds := s.client("Saltmarsh Seed Exchange")
+	poster := s.family(foundry.Poster(), "client", "Saltmarsh Seed Exchange")
+	site := s.site("Almanac", seeds, poster)
+	for _, role := range []api.Role{api.RoleViewer, api.RoleEditor, api.RoleAdmin} {
+		r, err := s.Client(t, role).AddLiveSheetWithResponse(ctx, site)
+		require.NoError(t, err)
+		want := map[api.Role]string{api.RoleViewer: "role-too-low"}[role]
+		if want == "" {
+			want = "not-clear"
+		}
+		assert.Equal(t, want, r.ApplicationproblemJSONDefault.Code, "%s", role)
+	}
+	signed, err := s.admin.AddSignOffWithResponse(ctx, site, api.NewSignOff{Family: poster, Reason: "By letter"})
+	require.NoError(t, err)
+	made, err := s.admin.AddLiveSheetWithResponse(ctx, site)
+	require.NoError(t, err)
+	require.NotNil(t, made.JSON201, "%s", made.Body)
+	sheet := s.Address + made.JSON201.Path
+
+	folder := t.TempDir()
+	page := `<!doctype html><meta charset="utf-8"><link rel="stylesheet" href="` + sheet + `"><h1 style="font-family: 'Tidegarth Poster'">Broad beans</h1>`
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "index.html"), []byte(page), 0o600))
+	tab := browsertest.New(t, "")
+	for range 3 {
+		browsertest.Do(t, tab, chromedp.Navigate(serve(t, folder)), browsertest.Until(`document.fonts.ready.then(() => [...document.fonts].some(f => f.status === "loaded"))`))
+	}
+	v, err := s.admin.GetViewsWithResponse(ctx, site)
+	require.NoError(t, err)
+	require.Len(t, v.JSON200.Months, 1)
+	assert.Equal(t, int64(3), v.JSON200.Months[0].Views)
+	assert.Equal(t, api.ViewsCounted, *v.JSON200.Months[0].Source)
+	fonts := platformFonts(t, tab, "h1") // which reads the sheet once more
+	require.Len(t, fonts, 1)
+	assert.True(t, fonts[0].IsCustomFont)
+
+	// What somebody enters stands, and is not counted on.
+	_, err = s.admin.SetViewsWithResponse(ctx, site, api.NewViews{Items: []api.MonthViews{{Month: monthsAgo(0), Views: 500}}})
+	require.NoError(t, err)
+	status, header, css := fetchLook(t, sheet)
+	assert.Equal(t, http.StatusOK, status)
+	assert.Equal(t, "no-cache", header.Get("Cache-Control"))
+	v, err = s.admin.GetViewsWithResponse(ctx, site)
+	require.NoError(t, err)
+	assert.Equal(t, int64(500), v.JSON200.Months[0].Views)
+
+	m := regexp.MustCompile(`url\("?([^")]+\.woff2)`).FindStringSubmatch(css)
+	require.NotNil(t, m, css)
+	file := strings.TrimSuffix(sheet, "fonts.css") + m[1]
+	for path, want := range map[string]int{file: 200, strings.TrimSuffix(sheet, "fonts.css") + "manifest.json": 404, strings.Replace(sheet, "/live/", "/live/x", 1): 404} {
+		status, _, _ := fetchLook(t, path)
+		assert.Equal(t, want, status, path)
+	}
+	withdrawn, err := s.admin.WithdrawSignOffWithResponse(ctx, signed.JSON201.Families[0].SignOff.Id)
+	require.NoError(t, err)
+	require.NotNil(t, withdrawn.JSON200)
+	for _, path := range []string{sheet, file} {
+		status, _, body := fetchLook(t, path)
+		assert.Equal(t, http.StatusConflict, status, path)
+		assert.Contains(t, body, "Tidegarth Poster is barred")
+	}
+	_, err = s.admin.AddSignOffWithResponse(ctx, site, api.NewSignOff{Family: poster, Reason: "By letter"})
+	require.NoError(t, err)
+	listed, err := s.admin.ListLiveSheetsWithResponse(ctx, site)
+	require.NoError(t, err)
+	require.Len(t, listed.JSON200.Items, 1)
+	gone, err := s.admin.WithdrawLiveSheetWithResponse(ctx, site, listed.JSON200.Items[0].Id)
+	require.NoError(t, err)
+	assert.Equal(t, http.StatusNoContent, gone.StatusCode())
+	status, _, _ = fetchLook(t, file)
+	assert.Equal(t, http.StatusNotFound, status)
 }

@@ -74,6 +74,7 @@ func TestLimitsInTheConsole(t *testing.T) {
 		chromedp.Click(`//div[contains(@class,"el-dialog")]//button[normalize-space()="Sign off"]`), says("By letter of 3 May"), says("until "+inDays(9).String()))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), says("1 holds"), press("Withdraw"), chromedp.WaitVisible(".el-message-box"),
 		chromedp.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Withdraw"]`), says("withdrawn by Ines Varga"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), press("Make a live sheet"), says("/fonts.css"), chromedp.Click(`button[aria-label="Withdraw live sheet 1"]`), chromedp.WaitNotPresent(`button[aria-label="Withdraw live sheet 1"]`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/register"), says("order N-88213.txt"), choose("Client", "Saltmarsh Seed Exchange"), browsertest.Until(`!document.body.innerText.includes("order N-88213.txt")`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), chromedp.Click(`//button[contains(@class,"count")][contains(.,"unknown origin")]`), browsertest.Until(`document.querySelectorAll(".item").length === 1`),
 		chromedp.Click(".elsewhere summary"), press("Make a secret address"), says("/calendar/"))

@@ -234,6 +234,11 @@ var migrations = []*gormigrate.Migration{
 		`CREATE TABLE IF NOT EXISTS mailings (
 			person_id BIGINT NOT NULL REFERENCES people (id), week CHAR(8) NOT NULL, at DATETIME(6) NOT NULL, PRIMARY KEY (person_id, week))`,
 	)},
+	{ID: "0010-live", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS live_sheets (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, site_id BIGINT NOT NULL REFERENCES sites (id), hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+			created_at DATETIME(6) NOT NULL, created_by VARCHAR(200) NOT NULL, withdrawn_at DATETIME(6) NULL, UNIQUE KEY hash (hash), KEY of_site (site_id))`,
+	)},
 }
 
 func statements(all ...string) gormigrate.MigrateFunc {

@@ -117,6 +117,7 @@ export const register = (client: Ref<number | undefined>) =>
 export const signOffs = () => useQuery({ queryKey: ['sign-offs'], queryFn: () => data(api.GET('/sign-offs')) })
 export const feeds = () => useQuery({ queryKey: ['feeds'], queryFn: async () => (await data(api.GET('/feeds'))).items })
 export const views = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'views'], queryFn: () => data(api.GET('/sites/{id}/views', one(id))) })
+export const liveSheets = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'live'], queryFn: async () => (await data(api.GET('/sites/{id}/live', one(id)))).items })
 export const sites = () =>
   useInfiniteQuery({ queryKey: ['sites'], queryFn: ({ pageParam }) => data(api.GET('/sites', { params: { query: { cursor: pageParam } } })), ...paged })
 export const activity = () =>

@@ -996,6 +996,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews */
+        get: operations["listLiveSheets"];
+        put?: never;
+        /** Make a live sheet; each time it is read counts as a page view, and what may not go out stops it */
+        post: operations["addLiveSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{id}/live/{sheetId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                sheetId: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw a live sheet; pages that load it fall back to other fonts */
+        delete: operations["withdrawLiveSheet"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/due": {
         parameters: {
             query?: never;
@@ -2473,6 +2513,21 @@ export interface components {
         NewFeed: {
             feed: components["schemas"]["Feed"];
             /** @description To be put behind the address of the service; whoever has it can read the due list */
+            path: string;
+        };
+        LiveSheet: {
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            createdAt: string;
+            createdBy: string;
+        };
+        LiveSheetList: {
+            items: components["schemas"]["LiveSheet"][];
+        };
+        NewLiveSheet: {
+            sheet: components["schemas"]["LiveSheet"];
+            /** @description Of the stylesheet behind the address of the service */
             path: string;
         };
         RegisterRow: {
@@ -4677,6 +4732,74 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SiteViews"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listLiveSheets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Those that work */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveSheetList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addLiveSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The address, shown once */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewLiveSheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    withdrawLiveSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                sheetId: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Withdrawn */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -6,6 +6,7 @@ import { change, me, site } from '../api/queries'
 import FamilyPicker from '../parts/FamilyPicker.vue'
 import PackPanel from '../parts/PackPanel.vue'
 import SiteRecipe from '../parts/SiteRecipe.vue'
+import SiteLive from '../parts/SiteLive.vue'
 import SiteViews from '../parts/SiteViews.vue'
 import SignOffForm from '../parts/SignOffForm.vue'
 import SiteForm from '../parts/SiteForm.vue'
@@ -61,6 +62,7 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
       </form>
       <SiteViews :id="id" :key="`views ${id}`" :may-edit="mayEdit" />
       <PackPanel :id="id" :may-edit="mayEdit" :empty="!s.families.length" />
+      <SiteLive v-if="mayEdit && s.families.length" :id="id" :key="`live ${id}`" />
       <SiteForm v-model="editing" :site="s" />
       <SiteRecipe v-model="reshaping" :site="id" />
       <SignOffForm v-model="signing" :site="id" />

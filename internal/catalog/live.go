@@ -1,0 +1,116 @@
+package catalog
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"slices"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/internal/pack"
+	"sparecrate/internal/store"
+)
+
+// LiveSheets gives the live sheets of a site; their secrets are not kept.
+func (c *Catalog) LiveSheets(ctx context.Context, p *store.Person, site int64) (*api.LiveSheetList, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	if _, err := c.store.Site(ctx, site); err != nil {
+		return nil, explain(err, "site")
+	}
+	found, err := c.store.LiveSheets(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	return &api.LiveSheetList{Items: each(found, liveView)}, nil
+}
+
+func liveView(l store.LiveSheet) api.LiveSheet {
+	return api.LiveSheet{Id: l.ID, CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy}
+}
+
+// AddLiveSheet makes an address under which a site's stylesheet and fonts are served
+// from here, for prototypes and previews. What may not go out stops it, now and each
+// time it is read.
+func (c *Catalog) AddLiveSheet(ctx context.Context, p *store.Person, site int64) (*api.NewLiveSheet, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	s, used, err := c.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	if err := mayBuild(s, used); err != nil {
+		return nil, err
+	}
+	secret := strings.ToLower(rand.Text())
+	l := store.LiveSheet{SiteID: site, Hash: secretHash(secret), CreatedAt: c.now(), CreatedBy: p.Name}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		l.ID = 0
+		if err := tx.AddLiveSheet(ctx, &l); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "made live sheet", s.Name, "")
+	})
+	if err != nil {
+		return nil, err
+	}
+	return &api.NewLiveSheet{Sheet: liveView(l), Path: "/live/" + secret + "/" + liveCSS}, nil
+}
+
+// WithdrawLiveSheet ends a live sheet.
+func (c *Catalog) WithdrawLiveSheet(ctx context.Context, p *store.Person, site, id int64) error {
+	if err := must(p, api.RoleEditor); err != nil {
+		return err
+	}
+	s, err := c.store.Site(ctx, site)
+	if err != nil {
+		return explain(err, "site")
+	}
+	return c.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.WithdrawLiveSheet(ctx, site, id, c.now()); err != nil {
+			return explain(err, "live sheet")
+		}
+		return c.note(ctx, tx, p, "withdrew live sheet", s.Name, "")
+	})
+}
+
+const liveCSS = "fonts.css"
+
+// Live gives a file behind a live sheet: its stylesheet, or a font that names. Each
+// time the stylesheet is read counts as a page view of the site.
+func (c *Catalog) Live(ctx context.Context, secret, path string) ([]byte, error) {
+	none := problem(Missing, "no-such-sheet", "There is no such live sheet, or it was withdrawn.")
+	l, err := c.store.LiveSheetByHash(ctx, secretHash(secret))
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, none
+	}
+	if err != nil {
+		return nil, err
+	}
+	s, used, err := c.site(ctx, l.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	if err := mayBuild(s, used); err != nil {
+		return nil, err
+	}
+	entries, err := c.assemble(ctx, s, used)
+	if err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(entries, func(e pack.Entry) bool {
+		return e.Path == path && (path == liveCSS || strings.HasSuffix(path, ".woff2") || strings.HasSuffix(path, ".woff"))
+	})
+	if i < 0 {
+		return nil, none
+	}
+	if path == liveCSS {
+		if err := c.store.CountView(ctx, s.ID, monthOf(c.now()), c.now(), string(api.ViewsCounted)); err != nil {
+			return nil, err
+		}
+	}
+	return entries[i].Data, nil
+}

@@ -1,0 +1,71 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+)
+
+func liveCommand() *cli.Command {
+	return &cli.Command{
+		Name: "live", Usage: "make, list or withdraw a live sheet: the site's stylesheet and fonts served from here", ArgsUsage: "SITE",
+		Description: example("For prototypes and previews. Each time a page reads it counts as a page view of the site;\nwhat may not go out stops it. The address is shown once.", "sparecrate site live 'Holmvik timetable'"),
+		Flags:       []cli.Flag{jsonFlag, &cli.BoolFlag{Name: "list", Usage: "list those that work"}, &cli.StringFlag{Name: "withdraw", Usage: "end the live sheet with this `NUMBER`"}},
+		Action:      liveSheets,
+	}
+}
+
+func liveSheets(ctx context.Context, c *cli.Command) error {
+	s, args, err := begin(c, "a SITE, by number or name")
+	if err != nil {
+		return err
+	}
+	site, err := findSite(ctx, s, args[0])
+	if err != nil {
+		return err
+	}
+	switch {
+	case c.IsSet("withdraw"):
+		id, err := number(c.String("withdraw"), "live sheet")
+		if err != nil {
+			return err
+		}
+		if _, err := call[nothing](s.WithdrawLiveSheet(ctx, site, id)); err != nil {
+			return err
+		}
+		_, _ = fmt.Fprintf(c.Root().Writer, "Live sheet %d no longer works; pages that load it fall back to other fonts.\n", id)
+		return nil
+	case c.Bool("list"):
+		found, err := call[api.LiveSheetList](s.ListLiveSheets(ctx, site))
+		if err != nil {
+			return err
+		}
+		return show(c, found.Items, func(w io.Writer) {
+			var rows [][]any
+			for _, l := range found.Items {
+				rows = append(rows, []any{l.Id, when(l.CreatedAt), l.CreatedBy})
+			}
+			grid(w, []any{"No.", "Made", "By"}, []string{"No."}, rows)
+		})
+	}
+	made, err := call[api.NewLiveSheet](s.AddLiveSheet(ctx, site))
+	if err != nil {
+		return err
+	}
+	at, err := whereTo()
+	if err != nil {
+		return err
+	}
+	full := struct {
+		Number  int64  `json:"number"`
+		Address string `json:"address"`
+	}{made.Sheet.Id, strings.TrimSuffix(at.Address, "/") + made.Path}
+	return show(c, full, func(w io.Writer) {
+		_, _ = fmt.Fprintf(w, "<link rel=\"stylesheet\" href=\"%s\">\nPut this line into the head of the page. It is not shown again; `sparecrate site live --withdraw %d %d` ends it.\n", full.Address, full.Number, site)
+	})
+}

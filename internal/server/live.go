@@ -1,0 +1,56 @@
+package server
+
+import (
+	"context"
+	"net/http"
+	"net/url"
+	"path"
+
+	"github.com/labstack/echo/v5"
+
+	"sparecrate/internal/catalog"
+)
+
+// live serves the stylesheets and fonts of live sheets to pages of other sites.
+func live(e *echo.Echo, c *catalog.Catalog) {
+	e.GET("/live/:secret/*", func(ctx *echo.Context) error {
+		name, err := url.PathUnescape(ctx.Param("*"))
+		if err != nil {
+			return echo.ErrNotFound
+		}
+		data, err := c.Live(ctx.Request().Context(), ctx.Param("secret"), name)
+		if err != nil {
+			return err
+		}
+		h := ctx.Response().Header()
+		h.Set("Access-Control-Allow-Origin", "*")
+		h.Set("Cross-Origin-Resource-Policy", "cross-origin")
+		kind := map[string]string{".css": "text/css; charset=utf-8", ".woff2": "font/woff2", ".woff": "font/woff"}[path.Ext(name)]
+		if path.Ext(name) == ".css" {
+			h.Set("Cache-Control", "no-cache") // each reading is a page view, and asks for the verdict again
+		} else {
+			h.Set("Cache-Control", "private, max-age=600")
+		}
+		return ctx.Blob(http.StatusOK, kind, data)
+	}, unlisted)
+}
+
+func (h *handlers) ListLiveSheets(ctx context.Context, r ListLiveSheetsRequestObject) (ListLiveSheetsResponseObject, error) {
+	found, err := h.catalog.LiveSheets(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return ListLiveSheets200JSONResponse(*found), nil
+}
+
+func (h *handlers) AddLiveSheet(ctx context.Context, r AddLiveSheetRequestObject) (AddLiveSheetResponseObject, error) {
+	l, err := h.catalog.AddLiveSheet(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return AddLiveSheet201JSONResponse(*l), nil
+}
+
+func (h *handlers) WithdrawLiveSheet(ctx context.Context, r WithdrawLiveSheetRequestObject) (WithdrawLiveSheetResponseObject, error) {
+	return WithdrawLiveSheet204Response{}, h.catalog.WithdrawLiveSheet(ctx, who(ctx), r.Id, r.SheetId)
+}
