@@ -100,14 +100,10 @@ func calendar(ctx context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	at, err := whereTo()
+	full, err := secretAddress(made.Feed.Id, made.Path)
 	if err != nil {
 		return err
 	}
-	full := struct {
-		Number  int64  `json:"number"`
-		Address string `json:"address"`
-	}{made.Feed.Id, strings.TrimSuffix(at.Address, "/") + made.Path}
 	return show(c, full, func(w io.Writer) {
 		_, _ = fmt.Fprintf(w, "%s\nGive this to your calendar program. It is not shown again; `sparecrate due calendar --withdraw %d` ends it.\n", full.Address, full.Number)
 	})

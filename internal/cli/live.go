@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"io"
-	"strings"
 
 	"github.com/urfave/cli/v3"
 
@@ -57,14 +56,10 @@ func liveSheets(ctx context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	at, err := whereTo()
+	full, err := secretAddress(made.Sheet.Id, made.Path)
 	if err != nil {
 		return err
 	}
-	full := struct {
-		Number  int64  `json:"number"`
-		Address string `json:"address"`
-	}{made.Sheet.Id, strings.TrimSuffix(at.Address, "/") + made.Path}
 	return show(c, full, func(w io.Writer) {
 		_, _ = fmt.Fprintf(w, "<link rel=\"stylesheet\" href=\"%s\">\nPut this line into the head of the page. It is not shown again; `sparecrate site live --withdraw %d %d` ends it.\n", full.Address, full.Number, site)
 	})

@@ -66,6 +66,21 @@ func whereTo() (*remembered, error) {
 	return r, nil
 }
 
+// addressed is a secret address that the service made.
+type addressed struct {
+	Number  int64  `json:"number"`
+	Address string `json:"address"`
+}
+
+// secretAddress puts the path of one behind the address of the service.
+func secretAddress(number int64, path string) (addressed, error) {
+	at, err := whereTo()
+	if err != nil {
+		return addressed{}, err
+	}
+	return addressed{number, strings.TrimSuffix(at.Address, "/") + path}, nil
+}
+
 // connect gives a client of the service one is signed in to.
 func connect() (*api.Client, error) {
 	r, err := whereTo()
