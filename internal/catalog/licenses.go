@@ -99,6 +99,9 @@ func (c *Catalog) ChangeLicense(ctx context.Context, p *store.Person, id int64, 
 		if err != nil {
 			return err
 		}
+		if err := c.keepFirst(ctx, tx, before); err != nil {
+			return err
+		}
 		if err := tx.ChangeLicense(ctx, l, t.Families); err != nil {
 			return err
 		}

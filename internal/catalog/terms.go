@@ -97,8 +97,21 @@ func limitsOf(l *store.License, t api.LicenseTerms) error {
 	return nil
 }
 
+// keepFirst keeps the terms of a license that was recorded before versions were kept.
+func (c *Catalog) keepFirst(ctx context.Context, tx *store.Store, l *store.License) error {
+	had, err := tx.LicenseVersions(ctx, l.ID)
+	if err != nil || len(had) > 0 {
+		return err
+	}
+	return keepVersionAt(ctx, tx, l, l.CreatedAt, l.CreatedBy)
+}
+
 // keepVersion keeps a license's terms as they now are; nothing of them is ever lost.
 func (c *Catalog) keepVersion(ctx context.Context, tx *store.Store, p *store.Person, l *store.License) error {
+	return keepVersionAt(ctx, tx, l, c.now(), p.Name)
+}
+
+func keepVersionAt(ctx context.Context, tx *store.Store, l *store.License, at time.Time, by string) error {
 	fields := map[string]string{}
 	for _, f := range fieldsOf(*l) {
 		fields[f.name] = f.value
@@ -107,7 +120,7 @@ func (c *Catalog) keepVersion(ctx context.Context, tx *store.Store, p *store.Per
 	if err != nil {
 		return err
 	}
-	return tx.KeepVersion(ctx, &store.LicenseVersion{LicenseID: l.ID, Version: l.Version, Terms: string(b), At: c.now(), Person: p.Name})
+	return tx.KeepVersion(ctx, &store.LicenseVersion{LicenseID: l.ID, Version: l.Version, Terms: string(b), At: at, Person: by})
 }
 
 type field struct {

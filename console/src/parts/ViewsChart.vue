@@ -31,13 +31,18 @@ const options = computed(() => {
   while (limit?.reached && limit.trend > 0 && ahead < 12 && next(last, ahead) < limit.reached) ahead++
   const names = [...months.map((m) => m.month), ...Array.from({ length: ahead }, (_, i) => next(last, i + 1))]
   const trend = names.map((_, i) => (i < months.length - 1 || !ahead ? null : months.at(-1)!.views + (limit?.trend ?? 0) * (i - months.length + 1)))
+  // A round number over all that is shown.
+  const most = Math.max(1, ...months.map((m) => m.views), ...trend.map((n) => n ?? 0), ...props.views.limits.map((l) => l.cap)) * 1.02
+  const power = 10 ** Math.floor(Math.log10(most))
+  const step = most / power < 2 ? power / 2 : power
+  const top = Math.ceil(most / step) * step
   return {
     animation: false,
     textStyle: { color: color('ink'), fontFamily: 'inherit' },
     grid: { left: 8, right: 16, top: 24, bottom: 4, containLabel: true },
     tooltip: { trigger: 'axis', renderMode: 'richText' },
     xAxis: { type: 'category', data: names, axisLabel: { color: color('ink-soft') }, axisLine: { lineStyle: { color: color('rule') } } },
-    yAxis: { type: 'value', max: (v: { max: number }) => Math.ceil(Math.max(v.max, ...props.views.limits.map((l) => l.cap)) * 1.08 / 1000) * 1000, axisLabel: { color: color('ink-soft'), formatter: (n: number) => n.toLocaleString() }, splitLine: { lineStyle: { color: color('rule') } } },
+    yAxis: { type: 'value', max: top, axisLabel: { color: color('ink-soft'), formatter: (n: number) => n.toLocaleString() }, splitLine: { lineStyle: { color: color('rule') } } },
     series: [
       {
         type: 'bar', name: 'Page views', barMaxWidth: 46, data: names.map((_, i) => months[i]?.views ?? null), itemStyle: { color: color('sea') },
