@@ -83,9 +83,9 @@ func (s *Store) licenses(ctx context.Context) *gorm.DB {
 		Preload("Families", func(q *gorm.DB) *gorm.DB { return q.Order("name, id") })
 }
 
-// License gives a license with its families and documents.
+// License gives a license with its families, their faces and its documents.
 func (s *Store) License(ctx context.Context, id int64) (*License, error) {
-	return first[License](s.licenses(ctx).Where("id = ?", id))
+	return first[License](s.licenses(ctx).Preload("Families.Faces").Where("id = ?", id))
 }
 
 // Licenses gives a page of the register, newest first.
