@@ -199,6 +199,23 @@ func Read(t Text) []Finding {
 	return append(out, p.warnings(t.Source)...)
 }
 
+// hints are words of which a text has one where it points to a license: looking for
+// them is a thousandth of the work of the patterns.
+var hints = map[string][]string{
+	"OFL-1.1": {"open font", "font software", "sil.org", "openfontlicense", "sil ofl", "ofl-1.1", "ofl 1.1"}, "OFL-1.0": {"open font"},
+	"Apache-2.0": {"apache"}, "MIT": {"this software and associated", "mit", "expat"}, "Ubuntu-font-1.0": {"ubuntu font"},
+	"CC0-1.0": {"cc0", "creative commons zero", "publicdomain/zero", "confer exclusive copyright"}, "LPPL-1.3c": {"latex project", "lppl"},
+	"Bitstream-Vera": {"distribute the font software"}, "Arphic-1999": {"arphic"}, "IPA": {"ipa font"}, "mplus": {"unlimited permission"},
+	"Baekmuk": {"license or royalty fees", "baekmuk"}, "BSD-3-Clause": {"source and binary forms"}, "BSD-2-Clause": {"source and binary forms"},
+	"CC-BY-4.0": {"attribution", "cc-by", "cc by", "licenses/by"}, "CC-BY-3.0": {"attribution", "cc-by", "cc by", "licenses/by"},
+	"CC-BY-SA-4.0": {"alike", "cc-by", "cc by", "licenses/by-sa"}, "CC-BY-SA-3.0": {"alike", "cc-by", "cc by", "licenses/by-sa"},
+	"Unlicense": {"unencumbered"}, "WTFPL": {"wtfpl", "you want to public"},
+}
+
+func (t *text) hasAny(words []string) bool {
+	return slices.ContainsFunc(words, func(w string) bool { return strings.Contains(t.plain, w) })
+}
+
 type span struct {
 	from, to   int
 	confidence float64
@@ -213,8 +230,8 @@ type text struct {
 
 var quotes = map[rune]rune{'“': '"', '”': '"', '„': '"', '«': '"', '»': '"', '‘': '\'', '’': '\'', '–': '-', '—': '-', '‐': '-', '\u00ad': -1}
 
-// maxText bounds how much of a text is read; the longest license in use has some 40 kB.
-const maxText = 1 << 20
+// maxText bounds how much of a text is read, in bytes; the longest license in use has some 40 kB.
+const maxText = 256 << 10
 
 func plain(body string) text {
 	t := text{body: body[:min(len(body), maxText)]}
@@ -296,6 +313,9 @@ func startsRune(b byte) bool { return b&0xc0 != 0x80 }
 func (t *text) licenses() map[string]span {
 	found := map[string]span{}
 	for _, s := range signs {
+		if !t.hasAny(hints[s.id]) {
+			continue
+		}
 		if had, ok := found[s.id]; ok && had.confidence >= s.confidence {
 			continue
 		}
@@ -321,6 +341,9 @@ func (t *text) licenses() map[string]span {
 
 // gnu gives the GNU license a text points to.
 func (t *text) gnu() (string, span, bool) {
+	if !t.hasAny([]string{"general public", "gpl"}) {
+		return "", span{}, false
+	}
 	m := gpl.FindStringSubmatchIndex(t.plain)
 	if m == nil {
 		return "", span{}, false
@@ -369,6 +392,9 @@ var noName = regexp.MustCompile(`(?i)^(?:this font|this license|the fonts?|and|o
 func (t *text) reserved() ([]string, span, bool) {
 	var out []string
 	var at span
+	if !strings.Contains(t.plain, "reserved") {
+		return nil, at, false
+	}
 	for _, m := range reservedName.FindAllStringIndex(t.plain, 20) {
 		if strings.Contains(t.plain[m[0]:m[1]], "no reserved") {
 			continue
