@@ -145,7 +145,7 @@ func listDue(ctx context.Context, c *cli.Command) error {
 				last = i.State
 				_, _ = fmt.Fprintf(w, "%s\n", map[api.VerdictState]string{api.Barred: "Barred", api.Query: "To be settled", api.Clear: "To keep in mind"}[last])
 			}
-			when := ""
+			when := "now"
 			switch {
 			case i.Days == nil:
 			case *i.Days < 0:
