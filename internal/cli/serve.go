@@ -38,7 +38,7 @@ func serveFlags(data string) []cli.Flag {
 		&cli.StringFlag{Name: "database", Usage: "a MariaDB server of your own, as `DSN` user:password@tcp(host:3306)/name; a private one is started without it", Sources: cli.EnvVars("SPARECRATE_DATABASE")},
 		&cli.BoolFlag{Name: "secure", Usage: "send the session cookie over HTTPS only; set it behind a proxy that speaks HTTPS", Sources: cli.EnvVars("SPARECRATE_SECURE")},
 		&cli.BoolFlag{Name: "allow-private-addresses", Usage: "read stylesheets and fonts also from private networks and this machine, where people give such addresses", Sources: cli.EnvVars("SPARECRATE_ALLOW_PRIVATE_ADDRESSES")},
-		&cli.StringFlag{Name: "address", Usage: "`ADDRESS` under which people reach the service, for e-mails and calendars; like https://fonts.lanternjaw.example", Sources: cli.EnvVars("SPARECRATE_ADDRESS")},
+		&cli.StringFlag{Name: "address", Usage: "`ADDRESS` under which people reach the service, for e-mails and calendars; like https://fonts.lanternjaw.example", Sources: cli.EnvVars("SPARECRATE_PUBLIC_ADDRESS")},
 		&cli.StringFlag{Name: "mail-server", Usage: "SMTP server that takes the weekly e-mail, as `HOST:PORT`; without it no e-mail leaves", Sources: cli.EnvVars("SPARECRATE_MAIL_SERVER")},
 		&cli.StringFlag{Name: "mail-from", Usage: "e-mail `ADDRESS` that mail comes from", Value: "crate@localhost.example", Sources: cli.EnvVars("SPARECRATE_MAIL_FROM")},
 		&cli.StringFlag{Name: "mail-user", Usage: "`NAME` to sign in to the mail server", Sources: cli.EnvVars("SPARECRATE_MAIL_USER")},
