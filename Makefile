@@ -25,7 +25,7 @@ demo: build ## set up, start with demo data, print the address and the sign-in
 	@$(BIN) demo --data .build/demo
 
 test: tools build stale lint ## set up and run everything
-	go test -race -timeout 20m ./...
+	go test -race -timeout 28m ./...
 
 proof: build ## try the reshaping verbs on a broad set of Debian's fonts, in the browser
 	@scripts/proof
