@@ -50,63 +50,11 @@ func (f Finding) At() string {
 	return f.Source + ", " + f.Place
 }
 
-// Known is an open license.
-type Known struct {
-	ID, Title string
-	Changes   map[Change]Consent
-	// Copies says what must go along with the font, in a sentence.
-	Copies string
-}
-
 var (
 	allChanges = map[Change]Consent{Subset: Yes, Outlines: Yes, Name: Yes}
 	renamed    = "A changed font must bear another name. "
 	withText   = "The license text and copyright go along."
 )
-
-// KnownLicenses are the open licenses that are recognised, by SPDX identifier. Of
-// all of them every use is free; those that are not for fonts alone say nothing of
-// documents.
-var KnownLicenses = []Known{
-	{"OFL-1.1", "SIL Open Font License 1.1", allChanges, "Never sold by itself; reserved names only for the unchanged font. " + withText},
-	{"OFL-1.0", "SIL Open Font License 1.0", allChanges, "Never sold by itself; reserved names only for the unchanged font. " + withText},
-	{"Apache-2.0", "Apache License 2.0", allChanges, "Changes are said. " + withText},
-	{"MIT", "MIT License", allChanges, withText},
-	{"Ubuntu-font-1.0", "Ubuntu Font Licence 1.0", allChanges, renamed + withText},
-	{"CC0-1.0", "Creative Commons Zero 1.0", allChanges, "Nothing is asked."},
-	{"GPL-2.0-only WITH Font-exception-2.0", "GNU GPL 2 with font exception", allChanges, "The source goes along. " + withText},
-	{"GPL-2.0-or-later WITH Font-exception-2.0", "GNU GPL 2 or later with font exception", allChanges, "The source goes along. " + withText},
-	{"GPL-3.0-only WITH Font-exception-2.0", "GNU GPL 3 with font exception", allChanges, "The source goes along. " + withText},
-	{"GPL-3.0-or-later WITH Font-exception-2.0", "GNU GPL 3 or later with font exception", allChanges, "The source goes along. " + withText},
-	{"AGPL-3.0-only WITH Font-exception-2.0", "GNU AGPL 3 with font exception", allChanges, "The source goes along. " + withText},
-	{"GPL-2.0-only", "GNU GPL 2", allChanges, "Without a font exception it may reach to what embeds the font; ask a lawyer. " + withText},
-	{"GPL-2.0-or-later", "GNU GPL 2 or later", allChanges, "Without a font exception it may reach to what embeds the font; ask a lawyer. " + withText},
-	{"GPL-3.0-only", "GNU GPL 3", allChanges, "Without a font exception it may reach to what embeds the font; ask a lawyer. " + withText},
-	{"GPL-3.0-or-later", "GNU GPL 3 or later", allChanges, "Without a font exception it may reach to what embeds the font; ask a lawyer. " + withText},
-	{"LPPL-1.3c", "LaTeX Project Public License 1.3c", allChanges, renamed + withText},
-	{"Bitstream-Vera", "Bitstream Vera Font License", allChanges, renamed + withText},
-	{"Arphic-1999", "Arphic Public License", allChanges, withText},
-	{"IPA", "IPA Font License 1.0", allChanges, renamed + withText},
-	{"mplus", "M+ Fonts License", allChanges, "Nothing is asked."},
-	{"Baekmuk", "Baekmuk License", allChanges, withText},
-	{"BSD-3-Clause", "BSD 3-Clause License", allChanges, withText},
-	{"BSD-2-Clause", "BSD 2-Clause License", allChanges, withText},
-	{"CC-BY-4.0", "Creative Commons Attribution 4.0", allChanges, "The makers are named. " + withText},
-	{"CC-BY-3.0", "Creative Commons Attribution 3.0", allChanges, "The makers are named. " + withText},
-	{"CC-BY-SA-4.0", "Creative Commons Attribution-ShareAlike 4.0", allChanges, "The makers are named; changed fonts are under the same license."},
-	{"CC-BY-SA-3.0", "Creative Commons Attribution-ShareAlike 3.0", allChanges, "The makers are named; changed fonts are under the same license."},
-	{"Unlicense", "The Unlicense", allChanges, "Nothing is asked."},
-	{"WTFPL", "WTFPL", allChanges, "Nothing is asked."},
-}
-
-// KnownLicense gives an open license by its SPDX identifier.
-func KnownLicense(id string) (Known, bool) {
-	i := slices.IndexFunc(KnownLicenses, func(k Known) bool { return k.ID == id })
-	if i < 0 {
-		return Known{}, false
-	}
-	return KnownLicenses[i], true
-}
 
 // How sure a sign makes.
 const (
@@ -379,62 +327,6 @@ func (t *text) gnu() (string, span, bool) {
 	return id, at, true
 }
 
-// reservedName matches the phrase by which a font's license keeps its name.
-var reservedName = regexp.MustCompile(`with\s+(?:the\s+)?(?:no\s+)?reserved\s+font\s+names?\s*(?:\(s\))?\s*(?:are|is|of)?\s*:?\s*`)
-
-// reservedWords takes one name off the head of what follows.
-var reservedWords = regexp.MustCompile(`^(?:"([^"\n]{1,60})"|'([^'\n]{1,60})'|([\pL\pN][\pL\pN +&_-]{0,59}))(?:\s*(?:,|;|\band\b|\bor\b)\s*)?`)
-
-// noName matches what follows such a phrase in the text of a license and is no name.
-var noName = regexp.MustCompile(`(?i)^(?:this font|this license|the fonts?|and|or|the|any|under|no |is |are )|copyright|reserved|licen[cs]e|permission`)
-
-// reserved gives the reserved font names of a text.
-func (t *text) reserved() ([]string, span, bool) {
-	var out []string
-	var at span
-	if !strings.Contains(t.plain, "reserved") {
-		return nil, at, false
-	}
-	for _, m := range reservedName.FindAllStringIndex(t.plain, 20) {
-		if strings.Contains(t.plain[m[0]:m[1]], "no reserved") {
-			continue
-		}
-		// The names as they are written, not in small letters.
-		rest := t.plain[m[1]:]
-		from := m[1]
-		for n := 0; n < 10; n++ {
-			w := reservedWords.FindStringSubmatchIndex(rest)
-			if w == nil {
-				break
-			}
-			for g := 2; g < len(w); g += 2 {
-				if w[g] < 0 {
-					continue
-				}
-				s := t.place(from+w[g], from+w[g+1], 1)
-				name := strings.Trim(strings.Join(strings.Fields(t.body[s.from:s.to]), " "), " \"'.,“”‘’„«»")
-				// A sentence of the license that goes on, or its template, is no name.
-				if i := strings.Index(strings.ToLower(name), " and "); i > 0 && g == 6 {
-					name = name[:i]
-				}
-				if name != "" && !noName.MatchString(name) && !slices.Contains(out, name) {
-					if out == nil {
-						at = t.place(m[0], from+w[g+1], 1)
-					}
-					out = append(out, name)
-				}
-			}
-			quoted := w[2] >= 0 || w[4] >= 0
-			more := strings.ContainsAny(rest[:w[1]], ",;") || strings.HasSuffix(strings.TrimSpace(rest[:w[1]]), "and") || strings.HasSuffix(strings.TrimSpace(rest[:w[1]]), "or")
-			rest, from = rest[w[1]:], from+w[1]
-			if !more || !quoted && !strings.HasPrefix(strings.TrimSpace(rest), `"`) {
-				break
-			}
-		}
-	}
-	return out, at, len(out) > 0
-}
-
 // inNames reads the name records of a face that may speak of a license. The
 // sources do not name the face: most faces of a family say the same.
 func inNames(f *facts.Face) []Finding {
@@ -471,69 +363,3 @@ func inNames(f *facts.Face) []Finding {
 
 // inName matches words of a font's own name that warn.
 var inName = regexp.MustCompile(`(?i)\b(?:demo|trial|personal use(?: only)?)\b`)
-
-// Proposal is an open license that a family seems to be under, for a person to confirm.
-type Proposal struct {
-	Known
-	License    string // SPDX identifier
-	Confidence float64
-	Findings   []Finding // that say so, the surest first
-	Reserved   []string  // names kept for the unchanged font
-}
-
-// Propose gathers the open licenses that findings point to, the surest first.
-func Propose(found []Finding) []Proposal {
-	var out []Proposal
-	var reserved []string
-	for _, f := range found {
-		for _, r := range f.Reserved {
-			if !slices.Contains(reserved, r) {
-				reserved = append(reserved, r)
-			}
-		}
-		if f.License == "" {
-			continue
-		}
-		i := slices.IndexFunc(out, func(p Proposal) bool { return p.License == f.License })
-		if i < 0 {
-			known, _ := KnownLicense(f.License)
-			i = len(out)
-			out = append(out, Proposal{Known: known, License: f.License})
-		}
-		out[i].Findings = append(out[i].Findings, f)
-		out[i].Confidence = max(out[i].Confidence, f.Confidence)
-	}
-	for i := range out {
-		out[i].Reserved = reserved
-		slices.SortStableFunc(out[i].Findings, func(a, b Finding) int { return int(1000 * (b.Confidence - a.Confidence)) })
-	}
-	slices.SortStableFunc(out, func(a, b Proposal) int { return int(1000 * (b.Confidence - a.Confidence)) })
-	return out
-}
-
-// Warnings gives the warnings among findings, the heaviest first.
-func Warnings(found []Finding) []Finding {
-	var out []Finding
-	for _, f := range found {
-		if f.Signal != "" {
-			out = append(out, f)
-		}
-	}
-	slices.SortStableFunc(out, func(a, b Finding) int {
-		switch {
-		case a.Signal.personal() == b.Signal.personal():
-			return 0
-		case a.Signal.personal():
-			return -1
-		}
-		return 1
-	})
-	return out
-}
-
-func heaviest(found []Finding) (Finding, bool) {
-	if w := Warnings(found); len(w) > 0 {
-		return w[0], true
-	}
-	return Finding{}, false
-}

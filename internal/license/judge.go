@@ -1,0 +1,345 @@
+package license
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"sparecrate/font/facts"
+)
+
+// Judge answers a question.
+func Judge(q Question) Verdict {
+	return q.byFaces(func(v *Verdict, q Question, c covering) { v.whole(q, c) })
+}
+
+// JudgeChanges answers for the changes alone, whatever the use: what stands
+// against making them, and not against sending the font out.
+func JudgeChanges(q Question) Verdict {
+	v := q.byFaces(func(v *Verdict, q Question, c covering) { v.changed(q, c.inForce) })
+	if v.State == "" {
+		v.State = Clear
+	}
+	return v
+}
+
+// byFaces judges the faces together that the same licenses cover, and says which
+// they are where there are several such groups.
+func (q Question) byFaces(judge func(*Verdict, Question, covering)) Verdict {
+	var out Verdict
+	groups := q.groups()
+	for _, faces := range groups {
+		one := q
+		one.Faces = faces
+		var v Verdict
+		judge(&v, one, one.covering())
+		for _, r := range v.Reasons {
+			if len(groups) > 1 && r.State != Clear && len(faces) > 0 {
+				names := make([]string, len(faces))
+				for i, f := range faces {
+					names[i] = f.Name
+				}
+				r.Message += " This is about " + strings.Join(names, ", ") + "."
+			}
+			if !slices.Contains(out.Reasons, r) {
+				out.Reasons = append(out.Reasons, r)
+			}
+			if out.State == "" || r.State.weight() > out.State.weight() {
+				out.State = r.State
+			}
+		}
+	}
+	return out
+}
+
+// groups parts the faces by the licenses that cover them.
+func (q Question) groups() [][]Face {
+	var keys []string
+	by := map[string][]Face{}
+	for _, f := range q.Faces {
+		key := ""
+		for _, t := range q.Terms {
+			if t.Faces != nil {
+				key += fmt.Sprint(slices.Contains(t.Faces, f.ID))
+			}
+		}
+		if by[key] == nil {
+			keys = append(keys, key)
+		}
+		by[key] = append(by[key], f)
+	}
+	out := make([][]Face, 0, len(keys))
+	for _, k := range keys {
+		out = append(out, by[k])
+	}
+	if len(out) == 0 {
+		out = append(out, nil)
+	}
+	return out
+}
+
+func (v *Verdict) whole(q Question, c covering) {
+	switch {
+	case len(c.inForce) > 0:
+		v.licensed(q, c.inForce)
+	case len(c.outside) > 0:
+		v.outOfTerms(q, c.outside)
+	default:
+		v.unlicensed(q)
+	}
+	for _, f := range q.Faces {
+		if f.BitmapOnly && !f.Strikes {
+			v.add(Barred, "bitmap-only", "Only the bitmaps of this font may be embedded, and it has none. Ask the maker for another license or another file.", evidence(f, "OS/2.fsType, bit 9"), 0)
+			break
+		}
+	}
+	v.changed(q, c.inForce)
+}
+
+// changed weighs the changes asked for. Of several licenses in force, the one
+// that says most in favor counts.
+func (v *Verdict) changed(q Question, inForce []Terms) {
+	for _, c := range q.Changes {
+		said, by := NotSaid, Terms{}
+		for _, t := range inForce {
+			if one := t.says(c); by.Name == "" || said != Yes && (one == Yes || one == No) {
+				said, by = one, t
+			}
+		}
+		if c == Subset && said != Yes {
+			if i := slices.IndexFunc(q.Faces, func(f Face) bool { return f.NoSubsetting }); i >= 0 {
+				v.add(Barred, "no-subsetting", "The font forbids subsetting, and no license in force allows it. Send the whole font, or record the license that allows it.", evidence(q.Faces[i], "OS/2.fsType, bit 8"), 0)
+				continue
+			}
+		}
+		switch {
+		case said == No:
+			v.add(Barred, "change-forbidden", fmt.Sprintf("The license forbids a change that is asked for: %s. Leave it out.", changeWords[c]), by.Name+", what may be changed", by.ID)
+		case said == NotSaid && by.Name != "":
+			v.add(Query, "change-not-said", fmt.Sprintf("The license does not say whether this may be changed: %s. Ask the maker, and record the answer.", changeWords[c]), by.Name+", what may be changed", by.ID)
+		}
+	}
+	if (slices.Contains(q.Changes, Subset) || slices.Contains(q.Changes, Outlines)) && !slices.Contains(q.Changes, Name) {
+		if name, at, ok := q.reserved(); ok {
+			v.add(Query, "reserved-name", fmt.Sprintf("The name “%s” is reserved for the unchanged font. Rename the changed one.", name), at, 0)
+		}
+	}
+}
+
+var changeWords = map[Change]string{Subset: "fewer characters", Outlines: "other outlines", Name: "another name"}
+
+// reserved gives a reserved name that a face bears, and where that is said.
+func (q Question) reserved() (name, at string, ok bool) {
+	for _, f := range q.Faces {
+		for _, said := range slices.Concat(f.Says(), q.Papers) {
+			for _, r := range said.Reserved {
+				if strings.Contains(strings.ToLower(f.Name), strings.ToLower(r)) || f.Name == "" {
+					return r, said.At(), true
+				}
+			}
+		}
+	}
+	return "", "", false
+}
+
+func (v *Verdict) add(s State, code, message, evidence string, license int64) {
+	v.Reasons = append(v.Reasons, Reason{State: s, Code: code, Message: message, Evidence: evidence, License: license})
+	if v.State == "" || s.weight() > v.State.weight() {
+		v.State = s
+	}
+}
+
+// covering are the licenses for this client or site, use and faces: those in
+// force and within their limits, and those that fail by day or limit alone.
+type covering struct{ inForce, outside []Terms }
+
+func (q Question) covering() covering {
+	var c covering
+	for _, t := range q.Terms {
+		if q.short(t) != "" {
+			continue
+		}
+		if _, over := q.over(t); over || q.dated(t) {
+			c.outside = append(c.outside, t)
+			continue
+		}
+		c.inForce = append(c.inForce, t)
+	}
+	return c
+}
+
+// short gives the code of what a license lacks for this question besides days and
+// limits; empty where it covers it.
+func (q Question) short(t Terms) string {
+	switch {
+	case !t.Anyone && t.GrantedTo != q.Client && !q.onItsDomains(t):
+		return "other-client"
+	case len(t.Domains) > 0 && len(q.Domains) > 0 && q.Use != Desktop && !q.onItsDomains(t):
+		return "other-domain"
+	case !slices.Contains(t.Uses, q.Use):
+		return "other-use"
+	}
+	for _, f := range q.Faces {
+		if t.Faces != nil && !slices.Contains(t.Faces, f.ID) {
+			return "other-faces"
+		}
+	}
+	return ""
+}
+
+// onItsDomains reports whether all of the site's domains are among those that a
+// license names, or below them.
+func (q Question) onItsDomains(t Terms) bool {
+	for _, d := range q.Domains {
+		if !slices.ContainsFunc(t.Domains, func(of string) bool { return d == of || strings.HasSuffix(d, "."+of) }) {
+			return false
+		}
+	}
+	return len(q.Domains) > 0
+}
+
+func (q Question) dated(t Terms) bool {
+	day := q.Day.UTC().Truncate(24 * time.Hour)
+	return t.Begins != nil && day.Before(*t.Begins) || t.Ends != nil && day.After(*t.Ends)
+}
+
+// over gives the limit that a license is over, of those that this use counts against.
+func (q Question) over(t Terms) (Limit, bool) {
+	for _, l := range t.Limits {
+		if l.Measure.counts(q.Use) && l.Used > l.Cap {
+			return l, true
+		}
+	}
+	return Limit{}, false
+}
+
+// undecided reports whether a license names domains and the site has none.
+func (q Question) undecided(t Terms) bool {
+	return len(t.Domains) > 0 && len(q.Domains) == 0 && q.Site != ""
+}
+
+// licensed takes the best of the licenses in force: one that is sure to cover the
+// site, with evidence, the longest first.
+func (v *Verdict) licensed(q Question, inForce []Terms) {
+	rank := func(t Terms) int {
+		n := 0
+		if t.Documents > 0 {
+			n++
+		}
+		if !q.undecided(t) {
+			n++
+		}
+		return n
+	}
+	best := slices.MaxFunc(inForce, func(a, b Terms) int {
+		if d := rank(a) - rank(b); d != 0 {
+			return d
+		}
+		switch {
+		case a.Ends == nil && b.Ends == nil:
+			return 0
+		case a.Ends == nil:
+			return 1
+		case b.Ends == nil:
+			return -1
+		}
+		return a.Ends.Compare(*b.Ends)
+	})
+	to := best.GrantedTo
+	if best.Anyone {
+		to = "everybody"
+	}
+	if best.Documents > 0 {
+		v.add(Clear, "licensed", fmt.Sprintf("A license granted to %s covers this use.", to), best.Name, best.ID)
+	} else {
+		v.add(Query, "no-evidence", "A license is recorded, but no document proves it. Add the order, the license text or the maker's letter.", best.Name, best.ID)
+	}
+	if q.undecided(best) {
+		v.add(Query, "domain-not-known", fmt.Sprintf("The license is for %s, and the site has no domain entered. Enter the site's domains.", strings.Join(best.Domains, ", ")), best.Name+", domains", best.ID)
+	}
+	if best.Ends != nil && best.Ends.Sub(q.Day) < WarnDays*24*time.Hour {
+		v.add(Clear, "ends-soon", fmt.Sprintf("The license ends on %s. Renew it or plan the replacement.", best.Ends.Format(time.DateOnly)), best.Name, best.ID)
+	}
+	for _, l := range best.Limits {
+		if l.Measure.counts(q.Use) && l.Share() > WarnShare {
+			v.add(Clear, "near-limit", fmt.Sprintf("%s are counted. Ask for more before it is over the limit.", l.Said()), best.Name+", "+string(l.Measure), best.ID)
+		}
+	}
+	if f, ok := q.narrowest(); ok {
+		v.add(Clear, "permission-note", "The font itself asks for more care than the license: "+f.Permission, evidence(f, "OS/2.fsType"), 0)
+	}
+}
+
+func (v *Verdict) outOfTerms(q Question, outside []Terms) {
+	for _, t := range outside {
+		if q.dated(t) {
+			if t.Ends != nil && q.Day.After(*t.Ends) {
+				v.add(Barred, "expired", fmt.Sprintf("The license ended on %s. Renew it, or take the family off.", t.Ends.Format(time.DateOnly)), t.Name, t.ID)
+			} else {
+				v.add(Barred, "not-begun", fmt.Sprintf("The license begins on %s.", t.Begins.Format(time.DateOnly)), t.Name, t.ID)
+			}
+			continue
+		}
+		l, _ := q.over(t)
+		v.add(Barred, "over-limit", fmt.Sprintf("The license is over its limit: %s. Buy a larger one, or take the family off.", l.Said()), t.Name+", "+string(l.Measure)+": "+l.Said(), t.ID)
+		v.Reasons[len(v.Reasons)-1].ground = t.Name + ", " + string(l.Measure)
+	}
+}
+
+func (v *Verdict) unlicensed(q Question) {
+	for _, t := range q.Terms {
+		switch code := q.short(t); code {
+		case "other-client":
+			v.add(Query, code, fmt.Sprintf("The license recorded is granted to %s, not to %s.", t.GrantedTo, q.Client), t.Name, t.ID)
+		case "other-domain":
+			v.add(Query, code, fmt.Sprintf("The license recorded is for %s, not for %s.", strings.Join(t.Domains, ", "), strings.Join(q.Domains, ", ")), t.Name+", domains", t.ID)
+		case "other-use":
+			v.add(Query, code, fmt.Sprintf("The license recorded does not grant the use %q.", q.Use), t.Name, t.ID)
+		case "other-faces":
+			v.add(Query, code, "The license recorded covers other faces of the family.", t.Name, t.ID)
+		}
+	}
+	if f, ok := q.narrowest(); ok && (f.Level == facts.Restricted || f.Level == facts.PreviewPrint) {
+		state := Query
+		if q.Use.goesOut() {
+			state = Barred
+		}
+		v.add(state, "permission-"+string(f.Level), "No license covers this use, and the font forbids it: "+f.Permission+" Buy a license and record it.", evidence(f, "OS/2.fsType"), 0)
+	}
+	said := slices.Clone(q.Papers)
+	for _, f := range q.Faces {
+		said = append(said, f.Says()...)
+	}
+	if w, ok := heaviest(said); ok {
+		switch {
+		case w.Signal.personal() && q.Use.goesOut():
+			v.add(Barred, "personal-use", fmt.Sprintf("No license covers this use, and the font speaks of “%s”. Buy a license and record it.", w.Phrase), w.At(), 0)
+		case w.Signal.personal():
+			v.add(Query, "personal-use", fmt.Sprintf("No license covers this use, and the font speaks of “%s”. Ask the maker what is meant.", w.Phrase), w.At(), 0)
+		default:
+			v.add(Query, "terms-unclear", fmt.Sprintf("The font speaks of “%s”, and that is no license. Ask the maker for one.", w.Phrase), w.At(), 0)
+		}
+	}
+	if p := Propose(said); len(p) > 0 {
+		v.add(Query, "open-unconfirmed", fmt.Sprintf("The font seems to be under an open license, %s. Look at what it says and confirm it.", p[0].License), p[0].Findings[0].At(), 0)
+		return
+	}
+	if v.State != Barred && len(q.Terms) == 0 {
+		v.add(Query, "no-license", "No license is recorded for this family. Record the one that was bought or given, with its document.", "license register", 0)
+	}
+}
+
+// narrowest gives the face with the narrowest permission, where that is not installable.
+func (q Question) narrowest() (Face, bool) {
+	order := []facts.Level{facts.Installable, facts.NotStated, facts.Editable, facts.PreviewPrint, facts.Restricted}
+	worst, rank := Face{}, 0
+	for _, f := range q.Faces {
+		if r := slices.Index(order, f.Level); r > rank {
+			worst, rank = f, r
+		}
+	}
+	return worst, rank > 1
+}
+
+func evidence(f Face, place string) string { return fmt.Sprintf("%s, %s", f.Name, place) }
