@@ -145,6 +145,7 @@ type intake struct {
 	hash    string
 	size    int64
 	sets    []int64           // of traits, of each face
+	bears   []int64           // what verdicts need, of each face
 	words   [][]string        // by which each face is found
 	goes    map[string]string // the family that fonts go to that name another, by that
 }
@@ -165,7 +166,11 @@ func (in *intake) prepare(ctx context.Context) error {
 		if err := in.c.store.AddWords(ctx, words); err != nil {
 			return err
 		}
-		in.sets, in.words = append(in.sets, set), append(in.words, words)
+		bears, err := bearing(ctx, in.c.store, f)
+		if err != nil {
+			return err
+		}
+		in.sets, in.bears, in.words = append(in.sets, set), append(in.bears, bears), append(in.words, words)
 		if said := saidFamily(f, &in.faces[0]); in.arrival.Family == "" {
 			remembered, err := in.c.store.RememberedFamily(ctx, in.client.ID, said)
 			if errors.Is(err, store.ErrNotFound) {
@@ -292,7 +297,7 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 		fresh := &store.Face{
 			FamilyID: family.ID, FaceKey: key, Style: cut(f.Names.StyleName(), 200),
 			Width: f.Style.WidthPercent, Weight: f.Style.Weight, Slope: string(f.Style.Slope),
-			Listing: listing(f, file, f.Index, []string{file.Container}, in.sets[i]),
+			Listing: listing(f, file, f.Index, []string{file.Container}, in.sets[i], in.bears[i]),
 		}
 		if err := tx.AddFace(ctx, fresh); err != nil {
 			return "", err
@@ -321,7 +326,7 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	if err := tx.SetCurrent(ctx, found.ID, file.ID); err != nil {
 		return "", err
 	}
-	if err := tx.SetListing(ctx, found.ID, listing(f, file, f.Index, containers, in.sets[i])); err != nil {
+	if err := tx.SetListing(ctx, found.ID, listing(f, file, f.Index, containers, in.sets[i], in.bears[i])); err != nil {
 		return "", err
 	}
 	return outcome, in.c.askToMake(ctx, tx, file, f.Index)

@@ -54,12 +54,12 @@ func traits(f *facts.Face) []string {
 }
 
 // listing gives what lists know of a face, from a file of it; set is the number
-// of its set of traits.
-func listing(f *facts.Face, file *store.File, place int, containers []string, set int64) store.Listing {
+// of its set of traits, bearing that of what verdicts need of it.
+func listing(f *facts.Face, file *store.File, place int, containers []string, set, bearing int64) store.Listing {
 	l := store.Listing{
 		FileID: file.ID, Place: place, Container: file.Container, Containers: "," + strings.Join(containers, ",") + ",",
 		WeightMin: f.Style.Weight, WeightMax: f.Style.Weight, WidthMin: f.Style.WidthPercent, WidthMax: f.Style.WidthPercent,
-		Variable: len(f.Axes) > 0, Color: len(f.Color) > 0, Permission: string(f.Embedding.Level), Sample: cut(f.Names.SampleText, 200), TraitSet: set,
+		Variable: len(f.Axes) > 0, Color: len(f.Color) > 0, Permission: string(f.Embedding.Level), Sample: cut(f.Names.SampleText, 200), TraitSet: set, FullName: cut(f.Names.Full, 250), Bearing: bearing,
 	}
 	for _, a := range f.Axes {
 		switch a.Tag {
@@ -132,10 +132,11 @@ func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
 		if err != nil {
 			return err
 		}
-		if err := bear(ctx, tx, face.ID, &cur.Facts); err != nil {
+		bears, err := bearing(ctx, tx, &cur.Facts)
+		if err != nil {
 			return err
 		}
-		if err := tx.SetListing(ctx, face.ID, listing(&cur.Facts, &cur.File, cur.Place, containersOf(face.Files), set)); err != nil {
+		if err := tx.SetListing(ctx, face.ID, listing(&cur.Facts, &cur.File, cur.Place, containersOf(face.Files), set, bears)); err != nil {
 			return err
 		}
 	}
@@ -150,17 +151,13 @@ func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
 	return tx.Recount(ctx, id, c.now(), indexVersion)
 }
 
-// bear keeps what verdicts need of a face.
-func bear(ctx context.Context, tx *store.Store, face int64, f *facts.Face) error {
+// bearing gives the number of what verdicts need of a face.
+func bearing(ctx context.Context, tx *store.Store, f *facts.Face) (int64, error) {
 	b, err := json.Marshal(license.FaceOf(f))
 	if err != nil {
-		return err
+		return 0, err
 	}
-	id, err := tx.Bearing(ctx, string(b))
-	if err != nil {
-		return err
-	}
-	return tx.SetBearing(ctx, face, cut(f.Names.Full, 250), id)
+	return tx.Bearing(ctx, string(b))
 }
 
 // makers has a family say who drew and who publishes it, as its first face does.

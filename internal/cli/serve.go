@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"strconv"
 	"strings"
 	"time"
@@ -49,7 +50,15 @@ func serveFlags(data string) []cli.Flag {
 	}
 }
 
+// memoryGoal is what the collector of memory works harder to stay under while large
+// deliveries are taken in; GOMEMLIMIT sets another. It is no bound: what is needed is had.
+const memoryGoal = 140 << 20
+
+// serveOptions reads the flags of a command that runs the service.
 func serveOptions(c *cli.Command) (service.Options, error) {
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(memoryGoal)
+	}
 	if _, err := arguments(c); err != nil {
 		return service.Options{}, err
 	}

@@ -144,6 +144,9 @@ func TestWhatALicenseIsLimitedTo(t *testing.T) {
 	db, err := sql.Open("mysql", s.Database)
 	require.NoError(t, err)
 	defer func() { _ = db.Close() }()
+	var unweighed int
+	require.NoError(t, db.QueryRowContext(ctx, "SELECT COUNT(*) FROM faces WHERE bearing = 0 OR full_name = ''").Scan(&unweighed))
+	assert.Zero(t, unweighed, "what verdicts need is kept when a face comes in")
 	_, err = db.ExecContext(ctx, "DELETE FROM license_versions")
 	require.NoError(t, err)
 	good.Faces, good.Until = &[]int64{}, inDays(400)

@@ -11,7 +11,6 @@ import (
 	"net"
 	"os"
 	"path/filepath"
-	"runtime/debug"
 	"strings"
 	"syscall"
 	"time"
@@ -54,15 +53,8 @@ const (
 	DefaultEmail  = "admin@studio.example"
 )
 
-// memoryGoal is what the collector of memory works harder to stay under while large
-// deliveries are taken in; GOMEMLIMIT sets another. It is no bound: what is needed is had.
-const memoryGoal = 140 << 20
-
 // Run runs the service until ctx ends.
 func Run(ctx context.Context, o Options) (err error) {
-	if os.Getenv("GOMEMLIMIT") == "" {
-		debug.SetMemoryLimit(memoryGoal)
-	}
 	if o.Listen == "" {
 		o.Listen = DefaultListen
 	}

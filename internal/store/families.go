@@ -54,8 +54,6 @@ type Face struct {
 	Weight       int
 	Slope        string
 	Files        []FaceFile
-	FullName     string
-	Bearing      int64   // number of what verdicts need of it; 0 where an older version listed it
 	Listing      Listing `gorm:"embedded"`
 }
 

@@ -24,12 +24,14 @@ type Listing struct {
 	Permission           string
 	Sample               string
 	TraitSet             int64 // a number that TraitSet gave
+	FullName             string
+	Bearing              int64 // number of what verdicts need of it, which Bearing gave; 0 where an older version listed it
 }
 
 // SetListing writes what lists know of a face.
 func (s *Store) SetListing(ctx context.Context, face int64, l Listing) error {
 	return told(s.db.WithContext(ctx).Model(&Face{}).Where("id = ?", face).Select("FileID", "Place", "Container", "Containers", "WeightMin", "WeightMax",
-		"WidthMin", "WidthMax", "Variable", "Color", "Permission", "Sample", "TraitSet").Updates(&Face{Listing: l}).Error)
+		"WidthMin", "WidthMax", "Variable", "Color", "Permission", "Sample", "TraitSet", "FullName", "Bearing").Updates(&Face{Listing: l}).Error)
 }
 
 // TraitSet gives the number of a set of traits. Most faces share their set with

@@ -27,11 +27,6 @@ func (s *Store) Bearing(ctx context.Context, body string) (int64, error) {
 	return id, look(" LOCK IN SHARE MODE")
 }
 
-// SetBearing says what verdicts need of a face.
-func (s *Store) SetBearing(ctx context.Context, face int64, fullName string, bearing int64) error {
-	return told(s.db.WithContext(ctx).Exec("UPDATE faces SET full_name = ?, bearing = ? WHERE id = ?", fullName, bearing, face).Error)
-}
-
 // BearingFace is a face as verdicts need it.
 type BearingFace struct {
 	ID, FamilyID int64
