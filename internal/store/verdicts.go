@@ -43,8 +43,21 @@ func (s *Store) BearingFaces(ctx context.Context, families []int64) ([]BearingFa
 	} else {
 		q = q.Where("family_id IN (SELECT family_id FROM site_families)")
 	}
+	// Read by hand: there are tens of thousands, and GORM takes twice the time for each.
+	rows, err := q.Rows()
+	if err != nil {
+		return nil, told(err)
+	}
+	defer func() { _ = rows.Close() }()
 	var out []BearingFace
-	return out, told(q.Scan(&out).Error)
+	for rows.Next() {
+		var f BearingFace
+		if err := rows.Scan(&f.ID, &f.FamilyID, &f.FullName, &f.Bearing); err != nil {
+			return nil, err
+		}
+		out = append(out, f)
+	}
+	return out, rows.Err()
 }
 
 // Bearings gives what verdicts need by number; of all faces for none.
