@@ -133,7 +133,7 @@ func changeLicenseCommand() *cli.Command {
 func copyLicenseCommand() *cli.Command {
 	return &cli.Command{
 		Name: "copy", Usage: "record a license like another one, for the next client or term", ArgsUsage: "NUMBER", Flags: append([]cli.Flag{jsonFlag}, termFlags()...),
-		Description: example("Takes over all but documents, reference and seats; flags say what is different.", "sparecrate license copy --client 'Saltmarsh Seed Exchange' --domain almanac.saltmarsh.example --reference N-90400 1"),
+		Description: example("Takes over all but documents, reference and who has seats, and for another client all but\nthe domains; flags say what is different.", "sparecrate license copy --client 'Saltmarsh Seed Exchange' --domain almanac.saltmarsh.example --reference N-90400 1"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withLicense(ctx, c)
 			if err != nil {
@@ -141,6 +141,9 @@ func copyLicenseCommand() *cli.Command {
 			}
 			t := termsOf(l)
 			t.Reference = nil
+			if c.IsSet("client") {
+				t.Domains = nil // they are the other client's
+			}
 			if err := readTerms(ctx, s, c, &t); err != nil {
 				return err
 			}

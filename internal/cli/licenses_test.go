@@ -104,6 +104,8 @@ func TestTheRegisterOnTheCommandLine(t *testing.T) {
 	assert.Regexp(t, `until +"", was "20\d\d-`, versions)
 	assert.Contains(t, versions, `"Kept for good", was ""`)
 	assert.Contains(t, s.ok("license", "copy", "--client", "Holmvik Ferries", "--reference", "N-2", "3"), "Recorded license 4: bought for Holmvik Ferries")
+	s.ok("license", "copy", "--client", "Holmvik Ferries", "2")
+	assert.NotContains(t, s.ok("license", "show", "5"), "orreryhall.example", "the other client's domains do not come along")
 	assert.Contains(t, s.ok("license", "find", "planetarium"), "Order N-1 for the planetarium's desks")
 	assert.Contains(t, s.ok("license", "find", "dirigible"), "No document holds these words.")
 	assert.Contains(t, s.ok("license", "ending", "1"), "Skerrow Sans must come off Holmvik timetable")

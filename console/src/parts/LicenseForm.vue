@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { ElButton, ElCheckbox, ElCheckboxGroup, ElDatePicker, ElDialog, ElForm, ElFormItem, ElInput, ElInputNumber, ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElCheckbox, ElCheckboxGroup, ElDatePicker, ElDialog, ElForm, ElFormItem, ElInput, ElInputNumber, ElMessage, ElOption, ElSelect } from 'element-plus'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
-import { api, data, type Schemas } from '../api/client'
+import { api, data, message, type Schemas } from '../api/client'
 import { change, clients, templates } from '../api/queries'
 import { useTrouble } from '../state/form'
 import { uses } from '../state/show'
@@ -80,7 +80,7 @@ const save = change(async () => {
   if (!paid) throw new Error('Write the price with its currency, like 180.00 EUR.')
   const limit = (key: 'pageViews' | 'seats' | 'apps') => (asked.value.some((c) => c.key === key) ? (more.limits[key] ?? undefined) : undefined)
   const body = {
-    ...form, changes: { ...said }, from: form.from || undefined, until: form.until || undefined, ...paid, faces: form.families.length === 1 ? faceIds.value : [],
+    ...form, changes: { ...said }, from: form.from || undefined, until: form.until || undefined, ...paid, faces: faceIds.value,
     domains: more.domains.split(/[\s,;]+/).filter(Boolean), renewal: (more.renewal || undefined) as Schemas['Renewal'] | undefined, spdx: form.kind === 'open' ? form.spdx || undefined : undefined,
     pageViews: limit('pageViews'), seats: limit('seats'), apps: limit('apps'),
   }
@@ -94,7 +94,8 @@ const save = change(async () => {
   for (const file of paper.value) {
     const parts = new FormData()
     parts.append('file', file)
-    await api.POST('/licenses/{id}/documents', { params: { path: { id: l.id } }, body: parts as never })
+    // The license is recorded; that one of its papers is refused is said, and is no reason to record it again.
+    await data(api.POST('/licenses/{id}/documents', { params: { path: { id: l.id } }, body: parts as never })).catch((e) => ElMessage({ type: 'error', message: `${file.name} was not kept: ${message(e)}`, duration: 10_000, showClose: true }))
   }
 }, ['licenses', 'families', 'sites', 'templates'], () => (open.value = false), true)
 const months = (from?: string, until?: string) => (from && until ? Math.max(1, Math.round((Date.parse(until) - Date.parse(from)) / (30.4 * 864e5))) : undefined)
@@ -135,8 +136,8 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
       <details class="further">
         <summary>Domains, faces, price, renewal</summary>
         <ElFormItem label="Only for these domains, and what is below them" :error="trouble.at('domains')"><ElInput v-model="more.domains" placeholder="Any" aria-label="Domains" /></ElFormItem>
-        <ElFormItem v-if="form.families.length === 1 && (covered?.faces.length ?? 0) > 1" label="Only these faces" :error="trouble.at('faces')">
-          <ElSelect v-model="faceIds" multiple placeholder="All" aria-label="Faces"><ElOption v-for="f in covered?.faces ?? []" :key="f.id" :value="f.id" :label="f.style" /></ElSelect>
+        <ElFormItem v-if="faceIds.length || (form.families.length === 1 && (covered?.faces.length ?? 0) > 1)" label="Only these faces" :error="trouble.at('faces')">
+          <ElSelect v-model="faceIds" multiple clearable placeholder="All" aria-label="Faces"><ElOption v-for="f in form.families.length === 1 ? (covered?.faces ?? []) : []" :key="f.id" :value="f.id" :label="f.style" /></ElSelect>
         </ElFormItem>
         <div class="pair">
           <ElFormItem label="Price" :error="trouble.at('price') || trouble.at('currency')"><ElInput v-model="more.price" placeholder="180.00 EUR" aria-label="Price" /></ElFormItem>
