@@ -17,6 +17,7 @@ import (
 	"sparecrate/font/changes"
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
+	"sparecrate/internal/builder"
 
 	"github.com/oapi-codegen/runtime"
 	openapi_types "github.com/oapi-codegen/runtime/types"
@@ -160,6 +161,27 @@ func (e DueKind) Valid() bool {
 	case DueUnknown:
 		return true
 	case DueUnlicensed:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FaceSlope.
+const (
+	StyleItalic  FaceSlope = "italic"
+	StyleNormal  FaceSlope = "normal"
+	StyleOblique FaceSlope = "oblique"
+)
+
+// Valid indicates whether the value is a known member of the FaceSlope enum.
+func (e FaceSlope) Valid() bool {
+	switch e {
+	case StyleItalic:
+		return true
+	case StyleNormal:
+		return true
+	case StyleOblique:
 		return true
 	default:
 		return false
@@ -391,6 +413,30 @@ func (e Outcome) Valid() bool {
 	case OutcomeSame:
 		return true
 	case OutcomeSibling:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PackChoicesCall.
+const (
+	Address PackChoicesCall = "address"
+	Empty   PackChoicesCall = ""
+	Import  PackChoicesCall = "import"
+	Link    PackChoicesCall = "link"
+)
+
+// Valid indicates whether the value is a known member of the PackChoicesCall enum.
+func (e PackChoicesCall) Valid() bool {
+	switch e {
+	case Address:
+		return true
+	case Empty:
+		return true
+	case Import:
+		return true
+	case Link:
 		return true
 	default:
 		return false
@@ -722,9 +768,58 @@ type Builder struct {
 	Takes string `json:"takes"`
 }
 
+// BuilderExample defines model for BuilderExample.
+type BuilderExample struct {
+	Files []PlanFile `json:"files"`
+
+	// Slip The upload slip as HTML
+	Slip   string `json:"slip"`
+	Styles string `json:"styles"`
+
+	// Wrong What is wrong with the rules; then there is no example
+	Wrong []WrongRule `json:"wrong"`
+}
+
 // BuilderList defines model for BuilderList.
 type BuilderList struct {
-	Items []Builder `json:"items"`
+	Items []BuilderRecord `json:"items"`
+}
+
+// BuilderRecord defines model for BuilderRecord.
+type BuilderRecord struct {
+	ChangedAt *time.Time   `json:"changedAt,omitempty"`
+	ChangedBy *string      `json:"changedBy,omitempty"`
+	Etag      string       `json:"etag"`
+	Rules     BuilderRules `json:"rules"`
+
+	// Shipped Came with the service; the studio may have changed it since
+	Shipped bool `json:"shipped"`
+
+	// Sites Delivered to it
+	Sites   []Ref `json:"sites"`
+	Version int   `json:"version"`
+}
+
+// BuilderRules defines model for BuilderRules.
+type BuilderRules = builder.Rules
+
+// BuilderRulesFile Builder rules, checked by their JSON Schema
+type BuilderRulesFile map[string]interface{}
+
+// BuilderVersion defines model for BuilderVersion.
+type BuilderVersion struct {
+	At time.Time `json:"at"`
+
+	// Changes Against the version before
+	Changes []RuleChange `json:"changes"`
+	Person  string       `json:"person"`
+	Rules   BuilderRules `json:"rules"`
+	Version int          `json:"version"`
+}
+
+// BuilderVersionList defines model for BuilderVersionList.
+type BuilderVersionList struct {
+	Items []BuilderVersion `json:"items"`
 }
 
 // ChangedCharacters defines model for ChangedCharacters.
@@ -1019,6 +1114,9 @@ type FaceMove struct {
 	Into string `json:"into"`
 }
 
+// FaceSlope defines model for FaceSlope.
+type FaceSlope string
+
 // Facts What a face says of itself; the same object as in `file read --json`
 type Facts = facts.Face
 
@@ -1293,6 +1391,31 @@ type JobPage struct {
 // JobState defines model for JobState.
 type JobState string
 
+// LandedFile defines model for LandedFile.
+type LandedFile struct {
+	Address string    `json:"address"`
+	At      time.Time `json:"at"`
+	File    string    `json:"file"`
+	Person  string    `json:"person"`
+
+	// Replaced The pack has other bytes under this name by now
+	Replaced bool `json:"replaced"`
+}
+
+// LandedList defines model for LandedList.
+type LandedList struct {
+	// Awaits Files whose address is not known yet, in the order of the slip
+	Awaits      []string     `json:"awaits"`
+	Environment string       `json:"environment"`
+	Items       []LandedFile `json:"items"`
+
+	// Notes What could not be used of what was brought
+	Notes []string `json:"notes"`
+
+	// Pastes What is put into the receiver, once all addresses are known
+	Pastes []Paste `json:"pastes"`
+}
+
 // Language defines model for Language.
 type Language struct {
 	Code string `json:"code"`
@@ -1531,6 +1654,20 @@ type NewHosted struct {
 	Text     string    `json:"text"`
 }
 
+// NewLanded defines model for NewLanded.
+type NewLanded struct {
+	Environment *string `json:"environment,omitempty"`
+
+	// File The one file whose address it is
+	File *string `json:"file,omitempty"`
+
+	// InOrder Addresses without names come in the order of the slip
+	InOrder *bool `json:"inOrder,omitempty"`
+
+	// Text Addresses, or whatever holds them
+	Text string `json:"text"`
+}
+
 // NewLiveSheet defines model for NewLiveSheet.
 type NewLiveSheet struct {
 	// Path Of the stylesheet behind the address of the service
@@ -1591,6 +1728,14 @@ type NewSignOff struct {
 	Until *openapi_types.Date `json:"until,omitempty"`
 }
 
+// NewSitePages defines model for NewSitePages.
+type NewSitePages struct {
+	Pages []struct {
+		Address string  `json:"address"`
+		Title   *string `json:"title,omitempty"`
+	} `json:"pages"`
+}
+
 // NewTemplate defines model for NewTemplate.
 type NewTemplate struct {
 	Name  string        `json:"name"`
@@ -1626,20 +1771,69 @@ type Origin string
 // Outcome defines model for Outcome.
 type Outcome string
 
+// OutdatedPack defines model for OutdatedPack.
+type OutdatedPack struct {
+	BuiltAt time.Time `json:"builtAt"`
+
+	// Changes What is otherwise now, a sentence each
+	Changes     []string `json:"changes"`
+	Environment string   `json:"environment"`
+	Pack        int64    `json:"pack"`
+}
+
 // Pack defines model for Pack.
 type Pack struct {
-	Bytes     int64     `json:"bytes"`
-	CreatedAt time.Time `json:"createdAt"`
-	CreatedBy string    `json:"createdBy"`
-	Id        int64     `json:"id"`
-	Name      string    `json:"name"`
-	Sha256    string    `json:"sha256"`
-	Site      Ref       `json:"site"`
+	Bytes       int64     `json:"bytes"`
+	CreatedAt   time.Time `json:"createdAt"`
+	CreatedBy   string    `json:"createdBy"`
+	Environment string    `json:"environment"`
+	Id          int64     `json:"id"`
+	Name        string    `json:"name"`
+	Sha256      string    `json:"sha256"`
+	Site        Ref       `json:"site"`
 }
+
+// PackChoices defines model for PackChoices.
+type PackChoices struct {
+	Call *PackChoicesCall `json:"call,omitempty"`
+
+	// Leave Faces left at home though a role needs them
+	Leave *[]int64 `json:"leave,omitempty"`
+
+	// OldBrowsers Containers for browsers of long ago too
+	OldBrowsers *bool `json:"oldBrowsers,omitempty"`
+
+	// Send Faces sent though no role needs them
+	Send *[]int64 `json:"send,omitempty"`
+
+	// Weights Where a variable font is pinned at, for receivers that take none
+	Weights *[]int `json:"weights,omitempty"`
+}
+
+// PackChoicesCall defines model for PackChoices.Call.
+type PackChoicesCall string
 
 // PackList defines model for PackList.
 type PackList struct {
 	Items []Pack `json:"items"`
+}
+
+// PageOfSite defines model for PageOfSite.
+type PageOfSite struct {
+	Address string `json:"address"`
+
+	// Behind What has changed since it was done
+	Behind *string    `json:"behind,omitempty"`
+	Done   bool       `json:"done"`
+	DoneAt *time.Time `json:"doneAt,omitempty"`
+	DoneBy *string    `json:"doneBy,omitempty"`
+	Id     int64      `json:"id"`
+	Title  string     `json:"title"`
+}
+
+// PageTick defines model for PageTick.
+type PageTick struct {
+	Done bool `json:"done"`
 }
 
 // Paper defines model for Paper.
@@ -1652,10 +1846,23 @@ type Paper struct {
 	Sha256  string    `json:"sha256"`
 }
 
+// PartCount defines model for PartCount.
+type PartCount struct {
+	Made int `json:"made"`
+	Of   int `json:"of"`
+}
+
 // PasswordChange defines model for PasswordChange.
 type PasswordChange struct {
 	Current string `json:"current"`
 	New     string `json:"new"`
+}
+
+// Paste defines model for Paste.
+type Paste struct {
+	Name  string `json:"name"`
+	Text  string `json:"text"`
+	Where string `json:"where"`
 }
 
 // PastedCode defines model for PastedCode.
@@ -1695,26 +1902,111 @@ type Place struct {
 	Since   time.Time `json:"since"`
 }
 
+// PlacedRole defines model for PlacedRole.
+type PlacedRole struct {
+	// Face The style a browser takes, empty where the family has none
+	Face   string `json:"face"`
+	Family Ref    `json:"family"`
+
+	// File Number of the face's file
+	File *int64 `json:"file,omitempty"`
+
+	// Place Of the face in it
+	Place     *int      `json:"place,omitempty"`
+	Placement Placement `json:"placement"`
+	Selector  string    `json:"selector"`
+	Title     string    `json:"title"`
+}
+
+// Placement defines model for Placement.
+type Placement struct {
+	Fallbacks []string `json:"fallbacks"`
+	Family    int64    `json:"family"`
+
+	// Name Of a role of the team's own
+	Name *string `json:"name,omitempty"`
+
+	// Override The receiver's own styles are overruled
+	Override bool `json:"override"`
+
+	// Role body, heading-1 to heading-6, links, buttons, navigation, captions, lists, quotes, code, or one of the team's own
+	Role string `json:"role"`
+
+	// Selector Of a role of the team's own, or in place of the usual one
+	Selector *string   `json:"selector,omitempty"`
+	Slope    FaceSlope `json:"slope"`
+	Weight   int       `json:"weight"`
+}
+
 // Plan defines model for Plan.
 type Plan struct {
+	// Awaits Files whose address is not known yet
+	Awaits []string `json:"awaits"`
+
+	// AwaitsSheet The stylesheet's own address is the last one awaited
+	AwaitsSheet bool `json:"awaitsSheet"`
+
 	// Bytes All files together
 	Bytes int64 `json:"bytes"`
 
-	// Delivered What a visitor downloads when every face is used: the WOFF2 files
-	Delivered int64      `json:"delivered"`
-	Files     []PlanFile `json:"files"`
+	// Delivered What a visitor downloads when every face is used
+	Delivered   int64      `json:"delivered"`
+	Environment string     `json:"environment"`
+	Faces       []PlanFace `json:"faces"`
+	Files       []PlanFile `json:"files"`
+	Pastes      []Paste    `json:"pastes"`
 
 	// Ready Every family may go out
-	Ready      bool   `json:"ready"`
-	Site       Site   `json:"site"`
-	Stylesheet string `json:"stylesheet"`
+	Ready bool `json:"ready"`
+	Site  Site `json:"site"`
+
+	// Slip The upload slip as HTML
+	Slip string `json:"slip"`
+
+	// SlowSeconds That, on a link of 1.6 Mbit/s
+	SlowSeconds float32 `json:"slowSeconds"`
+
+	// Styles In the form the receiver takes, empty until all addresses are known
+	Styles     string        `json:"styles"`
+	Stylesheet string        `json:"stylesheet"`
+	Warnings   []SiteWarning `json:"warnings"`
+}
+
+// PlanFace defines model for PlanFace.
+type PlanFace struct {
+	// Bytes As delivered; what leaving it out saves
+	Bytes int64 `json:"bytes"`
+
+	// Changed What becomes of it and why
+	Changed string `json:"changed"`
+	Face    int64  `json:"face"`
+	Family  Ref    `json:"family"`
+	Full    string `json:"full"`
+
+	// Needed By what, empty for nothing
+	Needed     string `json:"needed"`
+	Postscript string `json:"postscript"`
+	Sent       bool   `json:"sent"`
+	Style      string `json:"style"`
+
+	// TrimSaves About what trimming it to the Latin letters would save
+	TrimSaves *int64       `json:"trimSaves,omitempty"`
+	Verdict   VerdictState `json:"verdict"`
 }
 
 // PlanFile defines model for PlanFile.
 type PlanFile struct {
-	Bytes int64  `json:"bytes"`
-	Path  string `json:"path"`
-	Why   string `json:"why"`
+	// Address Where it went up
+	Address   *string `json:"address,omitempty"`
+	Bytes     int64   `json:"bytes"`
+	Container *string `json:"container,omitempty"`
+	Family    *string `json:"family,omitempty"`
+	Path      string  `json:"path"`
+
+	// Replace Another one went up under this name
+	Replace *bool   `json:"replace,omitempty"`
+	Style   *string `json:"style,omitempty"`
+	Why     string  `json:"why"`
 }
 
 // PreviewFace defines model for PreviewFace.
@@ -1858,6 +2150,13 @@ type Reshaped struct {
 // Role defines model for Role.
 type Role string
 
+// RuleChange defines model for RuleChange.
+type RuleChange struct {
+	Field string `json:"field"`
+	From  string `json:"from"`
+	To    string `json:"to"`
+}
+
 // SavedSearch defines model for SavedSearch.
 type SavedSearch struct {
 	Id     int64  `json:"id"`
@@ -1966,13 +2265,30 @@ type SignOffState string
 
 // Site defines model for Site.
 type Site struct {
-	Builder  Builder      `json:"builder"`
-	Client   Ref          `json:"client"`
-	Domains  []string     `json:"domains"`
-	Etag     string       `json:"etag"`
-	Families []SiteFamily `json:"families"`
-	Id       int64        `json:"id"`
-	Name     string       `json:"name"`
+	Builder      Builder           `json:"builder"`
+	Choices      PackChoices       `json:"choices"`
+	Client       Ref               `json:"client"`
+	Domains      []string          `json:"domains"`
+	Environments []SiteEnvironment `json:"environments"`
+	Etag         string            `json:"etag"`
+	Families     []SiteFamily      `json:"families"`
+	Id           int64             `json:"id"`
+	Name         string            `json:"name"`
+
+	// Outdated Packs that the site has left behind
+	Outdated []OutdatedPack `json:"outdated"`
+	Roles    []PlacedRole   `json:"roles"`
+	StandIns []StandIn      `json:"standIns"`
+	Warnings []SiteWarning  `json:"warnings"`
+	Words    string         `json:"words"`
+}
+
+// SiteEnvironment defines model for SiteEnvironment.
+type SiteEnvironment struct {
+	Name string `json:"name"`
+
+	// Prefix Where the files will be; what the builder says when left out
+	Prefix *string `json:"prefix,omitempty"`
 }
 
 // SiteFamily defines model for SiteFamily.
@@ -1999,13 +2315,32 @@ type SitePage struct {
 	Next  *string `json:"next,omitempty"`
 }
 
+// SitePageList defines model for SitePageList.
+type SitePageList struct {
+	// EachPage The receiver wants something on every page
+	EachPage bool         `json:"eachPage"`
+	Items    []PageOfSite `json:"items"`
+}
+
+// SitePlacements defines model for SitePlacements.
+type SitePlacements struct {
+	Placements []Placement `json:"placements"`
+	StandIns   []StandIn   `json:"standIns"`
+}
+
 // SiteTerms defines model for SiteTerms.
 type SiteTerms struct {
 	// Builder A kind from /builders
 	Builder string    `json:"builder"`
 	Client  int64     `json:"client"`
 	Domains *[]string `json:"domains,omitempty"`
-	Name    string    `json:"name"`
+
+	// Environments As they were when left out
+	Environments *[]SiteEnvironment `json:"environments,omitempty"`
+	Name         string             `json:"name"`
+
+	// Words The client's own words, for pages that show the fonts; as they were when left out
+	Words *string `json:"words,omitempty"`
 }
 
 // SiteViews defines model for SiteViews.
@@ -2015,10 +2350,27 @@ type SiteViews struct {
 	Site   Ref          `json:"site"`
 }
 
+// SiteWarning defines model for SiteWarning.
+type SiteWarning struct {
+	About   string `json:"about"`
+	Code    string `json:"code"`
+	Message string `json:"message"`
+}
+
 // Snippet defines model for Snippet.
 type Snippet struct {
 	Name string `json:"name"`
 	Text string `json:"text"`
+}
+
+// StandIn defines model for StandIn.
+type StandIn struct {
+	Family int64 `json:"family"`
+
+	// Name As the design has it
+	Name   string    `json:"name"`
+	Slope  FaceSlope `json:"slope"`
+	Weight int       `json:"weight"`
 }
 
 // TagCount defines model for TagCount.
@@ -2076,6 +2428,20 @@ type TokenList struct {
 	Items []Token `json:"items"`
 }
 
+// UploadAnswer defines model for UploadAnswer.
+type UploadAnswer struct {
+	Name string `json:"name"`
+
+	// Says Why it is refused, or what to mind
+	Says  []string `json:"says"`
+	Taken bool     `json:"taken"`
+}
+
+// UploadAnswerList defines model for UploadAnswerList.
+type UploadAnswerList struct {
+	Items []UploadAnswer `json:"items"`
+}
+
 // Use defines model for Use.
 type Use string
 
@@ -2113,14 +2479,26 @@ type ViewsLimit struct {
 	Trend int64 `json:"trend"`
 }
 
+// WrongRule defines model for WrongRule.
+type WrongRule struct {
+	Field   string `json:"field"`
+	Message string `json:"message"`
+}
+
 // Cursor defines model for Cursor.
 type Cursor = string
+
+// Environment defines model for Environment.
+type Environment = string
 
 // Id defines model for Id.
 type Id = int64
 
 // IfMatch defines model for IfMatch.
 type IfMatch = string
+
+// Kind defines model for Kind.
+type Kind = string
 
 // Limit defines model for Limit.
 type Limit = int
@@ -2130,6 +2508,18 @@ type ListActivityParams struct {
 	// Cursor The `next` of the page before
 	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ChangeBuilderParams defines parameters for ChangeBuilder.
+type ChangeBuilderParams struct {
+	// IfMatch The ETag of what is being changed
+	IfMatch IfMatch `json:"If-Match"`
+}
+
+// TryUploadMultipartBody defines parameters for TryUpload.
+type TryUploadMultipartBody struct {
+	Fields *string            `json:"fields,omitempty"`
+	File   openapi_types.File `json:"file"`
 }
 
 // ListDeliveriesParams defines parameters for ListDeliveries.
@@ -2429,10 +2819,61 @@ type ChangeSiteParams struct {
 	IfMatch IfMatch `json:"If-Match"`
 }
 
+// SetChoicesParams defines parameters for SetChoices.
+type SetChoicesParams struct {
+	// IfMatch The ETag of what is being changed
+	IfMatch IfMatch `json:"If-Match"`
+}
+
+// ForgetLandedParams defines parameters for ForgetLanded.
+type ForgetLandedParams struct {
+	// Environment Which of the site's; the first when left out
+	Environment *Environment `form:"environment,omitempty" json:"environment,omitempty"`
+
+	// File Path in the pack; all when left out
+	File *string `form:"file,omitempty" json:"file,omitempty"`
+}
+
+// ListLandedParams defines parameters for ListLanded.
+type ListLandedParams struct {
+	// Environment Which of the site's; the first when left out
+	Environment *Environment `form:"environment,omitempty" json:"environment,omitempty"`
+}
+
+// BuildPackParams defines parameters for BuildPack.
+type BuildPackParams struct {
+	// Environment Which of the site's; the first when left out
+	Environment *Environment `form:"environment,omitempty" json:"environment,omitempty"`
+}
+
+// SetPlacementsParams defines parameters for SetPlacements.
+type SetPlacementsParams struct {
+	// IfMatch The ETag of what is being changed
+	IfMatch IfMatch `json:"If-Match"`
+}
+
+// PlanPackParams defines parameters for PlanPack.
+type PlanPackParams struct {
+	// Environment Which of the site's; the first when left out
+	Environment *Environment `form:"environment,omitempty" json:"environment,omitempty"`
+}
+
 // ImportViewsMultipartBody defines parameters for ImportViews.
 type ImportViewsMultipartBody struct {
 	File openapi_types.File `json:"file"`
 }
+
+// AddBuilderJSONRequestBody defines body for AddBuilder for application/json ContentType.
+type AddBuilderJSONRequestBody = BuilderRulesFile
+
+// TryBuilderRulesJSONRequestBody defines body for TryBuilderRules for application/json ContentType.
+type TryBuilderRulesJSONRequestBody = BuilderRulesFile
+
+// ChangeBuilderJSONRequestBody defines body for ChangeBuilder for application/json ContentType.
+type ChangeBuilderJSONRequestBody = BuilderRulesFile
+
+// TryUploadMultipartRequestBody defines body for TryUpload for multipart/form-data ContentType.
+type TryUploadMultipartRequestBody TryUploadMultipartBody
 
 // AddClientJSONRequestBody defines body for AddClient for application/json ContentType.
 type AddClientJSONRequestBody = NewStudioClient
@@ -2518,8 +2959,23 @@ type AddSiteJSONRequestBody = SiteTerms
 // ChangeSiteJSONRequestBody defines body for ChangeSite for application/json ContentType.
 type ChangeSiteJSONRequestBody = SiteTerms
 
+// SetChoicesJSONRequestBody defines body for SetChoices for application/json ContentType.
+type SetChoicesJSONRequestBody = PackChoices
+
 // UseFamilyJSONRequestBody defines body for UseFamily for application/json ContentType.
 type UseFamilyJSONRequestBody = FamilyOnSite
+
+// GiveLandedJSONRequestBody defines body for GiveLanded for application/json ContentType.
+type GiveLandedJSONRequestBody = NewLanded
+
+// AddSitePagesJSONRequestBody defines body for AddSitePages for application/json ContentType.
+type AddSitePagesJSONRequestBody = NewSitePages
+
+// TickSitePageJSONRequestBody defines body for TickSitePage for application/json ContentType.
+type TickSitePageJSONRequestBody = PageTick
+
+// SetPlacementsJSONRequestBody defines body for SetPlacements for application/json ContentType.
+type SetPlacementsJSONRequestBody = SitePlacements
 
 // AddSignOffJSONRequestBody defines body for AddSignOff for application/json ContentType.
 type AddSignOffJSONRequestBody = NewSignOff
@@ -2612,10 +3068,85 @@ type ClientInterface interface {
 	// Corresponds with GET /activity (the `ListActivity` operationId).
 	ListActivity(ctx context.Context, params *ListActivityParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListBuilders The kinds of builders a pack can be made for
+	// ListBuilders Builder rules, those the studio wrote and those that are shipped
 	//
 	// Corresponds with GET /builders (the `ListBuilders` operationId).
 	ListBuilders(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddBuilderWithBody Add builder rules, or a copy of others under a new kind
+	//
+	// The body is checked by the JSON Schema at /builders/schema.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /builders (the `AddBuilder` operationId).
+	AddBuilderWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddBuilder Add builder rules, or a copy of others under a new kind
+	//
+	// The body is checked by the JSON Schema at /builders/schema.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /builders (the `AddBuilder` operationId).
+	AddBuilder(ctx context.Context, body AddBuilderJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TryBuilderRulesWithBody What a pack by some rules would look like, for an invented family; nothing is kept
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /builders/example (the `TryBuilderRules` operationId).
+	TryBuilderRulesWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TryBuilderRules What a pack by some rules would look like, for an invented family; nothing is kept
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /builders/example (the `TryBuilderRules` operationId).
+	TryBuilderRules(ctx context.Context, body TryBuilderRulesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetBuilderSchema The JSON Schema of builder rules
+	//
+	// Corresponds with GET /builders/schema (the `GetBuilderSchema` operationId).
+	GetBuilderSchema(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DropBuilder Take away rules of the studio's own that no site uses
+	//
+	// Corresponds with DELETE /builders/{kind} (the `DropBuilder` operationId).
+	DropBuilder(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetBuilder Builder rules
+	//
+	// Corresponds with GET /builders/{kind} (the `GetBuilder` operationId).
+	GetBuilder(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeBuilderWithBody Change builder rules; the ones before are kept as a version
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /builders/{kind} (the `ChangeBuilder` operationId).
+	ChangeBuilderWithBody(ctx context.Context, kind Kind, params *ChangeBuilderParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeBuilder Change builder rules; the ones before are kept as a version
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /builders/{kind} (the `ChangeBuilder` operationId).
+	ChangeBuilder(ctx context.Context, kind Kind, params *ChangeBuilderParams, body ChangeBuilderJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TryUploadWithBody Would this upload be taken?
+	//
+	// Any number of parts `file`, offered in one go. A part `fields` before a file is a JSON object of what is typed into the form with it, by label.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /builders/{kind}/upload (the `TryUpload` operationId).
+	TryUploadWithBody(ctx context.Context, kind Kind, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListBuilderVersions The versions of builder rules, newest first
+	//
+	// Corresponds with GET /builders/{kind}/versions (the `ListBuilderVersions` operationId).
+	ListBuilderVersions(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListCharacterSets The named sets of characters that a font can be trimmed to
 	//
@@ -3280,6 +3811,20 @@ type ClientInterface interface {
 	// Corresponds with PUT /sites/{id} (the `ChangeSite` operationId).
 	ChangeSite(ctx context.Context, id Id, params *ChangeSiteParams, body ChangeSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// SetChoicesWithBody Decide about the packs of the site
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /sites/{id}/choices (the `SetChoices` operationId).
+	SetChoicesWithBody(ctx context.Context, id Id, params *SetChoicesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetChoices Decide about the packs of the site
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /sites/{id}/choices (the `SetChoices` operationId).
+	SetChoices(ctx context.Context, id Id, params *SetChoicesParams, body SetChoicesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// DropFamily Say that the site no longer uses a family
 	//
 	// Corresponds with DELETE /sites/{id}/families/{familyId} (the `DropFamily` operationId).
@@ -3298,6 +3843,30 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
 	UseFamily(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ForgetLanded Forget the address of a file, or all of them
+	//
+	// Corresponds with DELETE /sites/{id}/landed (the `ForgetLanded` operationId).
+	ForgetLanded(ctx context.Context, id Id, params *ForgetLandedParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListLanded The addresses that uploaded files got
+	//
+	// Corresponds with GET /sites/{id}/landed (the `ListLanded` operationId).
+	ListLanded(ctx context.Context, id Id, params *ListLandedParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GiveLandedWithBody Bring addresses back, in whatever form they come
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
+	GiveLandedWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GiveLanded Bring addresses back, in whatever form they come
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
+	GiveLanded(ctx context.Context, id Id, body GiveLandedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListLiveSheets The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
 	//
@@ -3322,12 +3891,73 @@ type ClientInterface interface {
 	// BuildPack Build a pack for the site
 	//
 	// Corresponds with POST /sites/{id}/packs (the `BuildPack` operationId).
-	BuildPack(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+	BuildPack(ctx context.Context, id Id, params *BuildPackParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListSitePages The pages of the site, with who did which and when
+	//
+	// Corresponds with GET /sites/{id}/pages (the `ListSitePages` operationId).
+	ListSitePages(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddSitePagesWithBody Name pages of the site
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /sites/{id}/pages (the `AddSitePages` operationId).
+	AddSitePagesWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddSitePages Name pages of the site
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /sites/{id}/pages (the `AddSitePages` operationId).
+	AddSitePages(ctx context.Context, id Id, body AddSitePagesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DropSitePage Take a page off the list
+	//
+	// Corresponds with DELETE /sites/{id}/pages/{pageId} (the `DropSitePage` operationId).
+	DropSitePage(ctx context.Context, id Id, pageId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TickSitePageWithBody Say that a page is done, or not
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
+	TickSitePageWithBody(ctx context.Context, id Id, pageId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TickSitePage Say that a page is done, or not
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
+	TickSitePage(ctx context.Context, id Id, pageId int64, body TickSitePageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CountParts How many of the parts of a pack are made
+	//
+	// Corresponds with GET /sites/{id}/parts (the `CountParts` operationId).
+	CountParts(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetPlacementsWithBody Say which family does which role on the site, and which names are swapped
+	//
+	// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
+	SetPlacementsWithBody(ctx context.Context, id Id, params *SetPlacementsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetPlacements Say which family does which role on the site, and which names are swapped
+	//
+	// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
+	SetPlacements(ctx context.Context, id Id, params *SetPlacementsParams, body SetPlacementsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// PlanPack What a pack for the site would hold
 	//
 	// Corresponds with GET /sites/{id}/plan (the `PlanPack` operationId).
-	PlanPack(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+	PlanPack(ctx context.Context, id Id, params *PlanPackParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AddSignOffWithBody Take responsibility for a family on a site whose verdict is not clear
 	//
@@ -3413,11 +4043,196 @@ func (c *Client) ListActivity(ctx context.Context, params *ListActivityParams, r
 	return c.Client.Do(req)
 }
 
-// ListBuilders The kinds of builders a pack can be made for
+// ListBuilders Builder rules, those the studio wrote and those that are shipped
 //
 // Corresponds with GET /builders (the `ListBuilders` operationId).
 func (c *Client) ListBuilders(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListBuildersRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddBuilderWithBody Add builder rules, or a copy of others under a new kind
+//
+// The body is checked by the JSON Schema at /builders/schema.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /builders (the `AddBuilder` operationId).
+func (c *Client) AddBuilderWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddBuilderRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddBuilder Add builder rules, or a copy of others under a new kind
+//
+// The body is checked by the JSON Schema at /builders/schema.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /builders (the `AddBuilder` operationId).
+func (c *Client) AddBuilder(ctx context.Context, body AddBuilderJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddBuilderRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TryBuilderRulesWithBody What a pack by some rules would look like, for an invented family; nothing is kept
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /builders/example (the `TryBuilderRules` operationId).
+func (c *Client) TryBuilderRulesWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTryBuilderRulesRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TryBuilderRules What a pack by some rules would look like, for an invented family; nothing is kept
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /builders/example (the `TryBuilderRules` operationId).
+func (c *Client) TryBuilderRules(ctx context.Context, body TryBuilderRulesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTryBuilderRulesRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetBuilderSchema The JSON Schema of builder rules
+//
+// Corresponds with GET /builders/schema (the `GetBuilderSchema` operationId).
+func (c *Client) GetBuilderSchema(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetBuilderSchemaRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DropBuilder Take away rules of the studio's own that no site uses
+//
+// Corresponds with DELETE /builders/{kind} (the `DropBuilder` operationId).
+func (c *Client) DropBuilder(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDropBuilderRequest(c.Server, kind)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetBuilder Builder rules
+//
+// Corresponds with GET /builders/{kind} (the `GetBuilder` operationId).
+func (c *Client) GetBuilder(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetBuilderRequest(c.Server, kind)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeBuilderWithBody Change builder rules; the ones before are kept as a version
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /builders/{kind} (the `ChangeBuilder` operationId).
+func (c *Client) ChangeBuilderWithBody(ctx context.Context, kind Kind, params *ChangeBuilderParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeBuilderRequestWithBody(c.Server, kind, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeBuilder Change builder rules; the ones before are kept as a version
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /builders/{kind} (the `ChangeBuilder` operationId).
+func (c *Client) ChangeBuilder(ctx context.Context, kind Kind, params *ChangeBuilderParams, body ChangeBuilderJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeBuilderRequest(c.Server, kind, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TryUploadWithBody Would this upload be taken?
+//
+// Any number of parts `file`, offered in one go. A part `fields` before a file is a JSON object of what is typed into the form with it, by label.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /builders/{kind}/upload (the `TryUpload` operationId).
+func (c *Client) TryUploadWithBody(ctx context.Context, kind Kind, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTryUploadRequestWithBody(c.Server, kind, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListBuilderVersions The versions of builder rules, newest first
+//
+// Corresponds with GET /builders/{kind}/versions (the `ListBuilderVersions` operationId).
+func (c *Client) ListBuilderVersions(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListBuilderVersionsRequest(c.Server, kind)
 	if err != nil {
 		return nil, err
 	}
@@ -5181,6 +5996,40 @@ func (c *Client) ChangeSite(ctx context.Context, id Id, params *ChangeSiteParams
 	return c.Client.Do(req)
 }
 
+// SetChoicesWithBody Decide about the packs of the site
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /sites/{id}/choices (the `SetChoices` operationId).
+func (c *Client) SetChoicesWithBody(ctx context.Context, id Id, params *SetChoicesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetChoicesRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetChoices Decide about the packs of the site
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /sites/{id}/choices (the `SetChoices` operationId).
+func (c *Client) SetChoices(ctx context.Context, id Id, params *SetChoicesParams, body SetChoicesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetChoicesRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // DropFamily Say that the site no longer uses a family
 //
 // Corresponds with DELETE /sites/{id}/families/{familyId} (the `DropFamily` operationId).
@@ -5220,6 +6069,70 @@ func (c *Client) UseFamilyWithBody(ctx context.Context, id Id, familyId int64, c
 // Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
 func (c *Client) UseFamily(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewUseFamilyRequest(c.Server, id, familyId, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ForgetLanded Forget the address of a file, or all of them
+//
+// Corresponds with DELETE /sites/{id}/landed (the `ForgetLanded` operationId).
+func (c *Client) ForgetLanded(ctx context.Context, id Id, params *ForgetLandedParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewForgetLandedRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListLanded The addresses that uploaded files got
+//
+// Corresponds with GET /sites/{id}/landed (the `ListLanded` operationId).
+func (c *Client) ListLanded(ctx context.Context, id Id, params *ListLandedParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListLandedRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GiveLandedWithBody Bring addresses back, in whatever form they come
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
+func (c *Client) GiveLandedWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGiveLandedRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GiveLanded Bring addresses back, in whatever form they come
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
+func (c *Client) GiveLanded(ctx context.Context, id Id, body GiveLandedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGiveLandedRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -5293,8 +6206,159 @@ func (c *Client) ListPacks(ctx context.Context, id Id, reqEditors ...RequestEdit
 // BuildPack Build a pack for the site
 //
 // Corresponds with POST /sites/{id}/packs (the `BuildPack` operationId).
-func (c *Client) BuildPack(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewBuildPackRequest(c.Server, id)
+func (c *Client) BuildPack(ctx context.Context, id Id, params *BuildPackParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBuildPackRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListSitePages The pages of the site, with who did which and when
+//
+// Corresponds with GET /sites/{id}/pages (the `ListSitePages` operationId).
+func (c *Client) ListSitePages(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListSitePagesRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddSitePagesWithBody Name pages of the site
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /sites/{id}/pages (the `AddSitePages` operationId).
+func (c *Client) AddSitePagesWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddSitePagesRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddSitePages Name pages of the site
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /sites/{id}/pages (the `AddSitePages` operationId).
+func (c *Client) AddSitePages(ctx context.Context, id Id, body AddSitePagesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddSitePagesRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DropSitePage Take a page off the list
+//
+// Corresponds with DELETE /sites/{id}/pages/{pageId} (the `DropSitePage` operationId).
+func (c *Client) DropSitePage(ctx context.Context, id Id, pageId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDropSitePageRequest(c.Server, id, pageId)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TickSitePageWithBody Say that a page is done, or not
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
+func (c *Client) TickSitePageWithBody(ctx context.Context, id Id, pageId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTickSitePageRequestWithBody(c.Server, id, pageId, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TickSitePage Say that a page is done, or not
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
+func (c *Client) TickSitePage(ctx context.Context, id Id, pageId int64, body TickSitePageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTickSitePageRequest(c.Server, id, pageId, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CountParts How many of the parts of a pack are made
+//
+// Corresponds with GET /sites/{id}/parts (the `CountParts` operationId).
+func (c *Client) CountParts(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCountPartsRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetPlacementsWithBody Say which family does which role on the site, and which names are swapped
+//
+// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
+func (c *Client) SetPlacementsWithBody(ctx context.Context, id Id, params *SetPlacementsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetPlacementsRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetPlacements Say which family does which role on the site, and which names are swapped
+//
+// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
+func (c *Client) SetPlacements(ctx context.Context, id Id, params *SetPlacementsParams, body SetPlacementsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetPlacementsRequest(c.Server, id, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -5308,8 +6372,8 @@ func (c *Client) BuildPack(ctx context.Context, id Id, reqEditors ...RequestEdit
 // PlanPack What a pack for the site would hold
 //
 // Corresponds with GET /sites/{id}/plan (the `PlanPack` operationId).
-func (c *Client) PlanPack(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewPlanPackRequest(c.Server, id)
+func (c *Client) PlanPack(ctx context.Context, id Id, params *PlanPackParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPlanPackRequest(c.Server, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -5564,6 +6628,311 @@ func NewListBuildersRequest(server string) (*http.Request, error) {
 	}
 
 	operationPath := fmt.Sprintf("/builders")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddBuilderRequest calls the generic AddBuilder builder with application/json body
+func NewAddBuilderRequest(server string, body AddBuilderJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddBuilderRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewAddBuilderRequestWithBody constructs an http.Request for the AddBuilder method, with any body, and a specified content type
+func NewAddBuilderRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/builders")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewTryBuilderRulesRequest calls the generic TryBuilderRules builder with application/json body
+func NewTryBuilderRulesRequest(server string, body TryBuilderRulesJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewTryBuilderRulesRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewTryBuilderRulesRequestWithBody constructs an http.Request for the TryBuilderRules method, with any body, and a specified content type
+func NewTryBuilderRulesRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/builders/example")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGetBuilderSchemaRequest constructs an http.Request for the GetBuilderSchema method
+func NewGetBuilderSchemaRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/builders/schema")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDropBuilderRequest constructs an http.Request for the DropBuilder method
+func NewDropBuilderRequest(server string, kind Kind) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/builders/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetBuilderRequest constructs an http.Request for the GetBuilder method
+func NewGetBuilderRequest(server string, kind Kind) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/builders/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeBuilderRequest calls the generic ChangeBuilder builder with application/json body
+func NewChangeBuilderRequest(server string, kind Kind, params *ChangeBuilderParams, body ChangeBuilderJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeBuilderRequestWithBody(server, kind, params, "application/json", bodyReader)
+}
+
+// NewChangeBuilderRequestWithBody constructs an http.Request for the ChangeBuilder method, with any body, and a specified content type
+func NewChangeBuilderRequestWithBody(server string, kind Kind, params *ChangeBuilderParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/builders/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
+// NewTryUploadRequestWithBody constructs an http.Request for the TryUpload method, with any body, and a specified content type
+func NewTryUploadRequestWithBody(server string, kind Kind, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/builders/%s/upload", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListBuilderVersionsRequest constructs an http.Request for the ListBuilderVersions method
+func NewListBuilderVersionsRequest(server string, kind Kind) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/builders/%s/versions", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -9743,6 +11112,66 @@ func NewChangeSiteRequestWithBody(server string, id Id, params *ChangeSiteParams
 	return req, nil
 }
 
+// NewSetChoicesRequest calls the generic SetChoices builder with application/json body
+func NewSetChoicesRequest(server string, id Id, params *SetChoicesParams, body SetChoicesJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetChoicesRequestWithBody(server, id, params, "application/json", bodyReader)
+}
+
+// NewSetChoicesRequestWithBody constructs an http.Request for the SetChoices method, with any body, and a specified content type
+func NewSetChoicesRequestWithBody(server string, id Id, params *SetChoicesParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/choices", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
 // NewDropFamilyRequest constructs an http.Request for the DropFamily method
 func NewDropFamilyRequest(server string, id Id, familyId int64) (*http.Request, error) {
 	var err error
@@ -9829,6 +11258,187 @@ func NewUseFamilyRequestWithBody(server string, id Id, familyId int64, contentTy
 	}
 
 	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewForgetLandedRequest constructs an http.Request for the ForgetLanded method
+func NewForgetLandedRequest(server string, id Id, params *ForgetLandedParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/landed", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Environment != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "environment", *params.Environment, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.File != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "file", *params.File, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListLandedRequest constructs an http.Request for the ListLanded method
+func NewListLandedRequest(server string, id Id, params *ListLandedParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/landed", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Environment != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "environment", *params.Environment, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGiveLandedRequest calls the generic GiveLanded builder with application/json body
+func NewGiveLandedRequest(server string, id Id, body GiveLandedJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewGiveLandedRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewGiveLandedRequestWithBody constructs an http.Request for the GiveLanded method, with any body, and a specified content type
+func NewGiveLandedRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/landed", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
 	if err != nil {
 		return nil, err
 	}
@@ -9982,7 +11592,7 @@ func NewListPacksRequest(server string, id Id) (*http.Request, error) {
 }
 
 // NewBuildPackRequest constructs an http.Request for the BuildPack method
-func NewBuildPackRequest(server string, id Id) (*http.Request, error) {
+func NewBuildPackRequest(server string, id Id, params *BuildPackParams) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -10007,6 +11617,33 @@ func NewBuildPackRequest(server string, id Id) (*http.Request, error) {
 		return nil, err
 	}
 
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Environment != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "environment", *params.Environment, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
@@ -10015,8 +11652,278 @@ func NewBuildPackRequest(server string, id Id) (*http.Request, error) {
 	return req, nil
 }
 
+// NewListSitePagesRequest constructs an http.Request for the ListSitePages method
+func NewListSitePagesRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/pages", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddSitePagesRequest calls the generic AddSitePages builder with application/json body
+func NewAddSitePagesRequest(server string, id Id, body AddSitePagesJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddSitePagesRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewAddSitePagesRequestWithBody constructs an http.Request for the AddSitePages method, with any body, and a specified content type
+func NewAddSitePagesRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/pages", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDropSitePageRequest constructs an http.Request for the DropSitePage method
+func NewDropSitePageRequest(server string, id Id, pageId int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "pageId", pageId, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/pages/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewTickSitePageRequest calls the generic TickSitePage builder with application/json body
+func NewTickSitePageRequest(server string, id Id, pageId int64, body TickSitePageJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewTickSitePageRequestWithBody(server, id, pageId, "application/json", bodyReader)
+}
+
+// NewTickSitePageRequestWithBody constructs an http.Request for the TickSitePage method, with any body, and a specified content type
+func NewTickSitePageRequestWithBody(server string, id Id, pageId int64, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "pageId", pageId, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/pages/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewCountPartsRequest constructs an http.Request for the CountParts method
+func NewCountPartsRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/parts", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSetPlacementsRequest calls the generic SetPlacements builder with application/json body
+func NewSetPlacementsRequest(server string, id Id, params *SetPlacementsParams, body SetPlacementsJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetPlacementsRequestWithBody(server, id, params, "application/json", bodyReader)
+}
+
+// NewSetPlacementsRequestWithBody constructs an http.Request for the SetPlacements method, with any body, and a specified content type
+func NewSetPlacementsRequestWithBody(server string, id Id, params *SetPlacementsParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/placements", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
 // NewPlanPackRequest constructs an http.Request for the PlanPack method
-func NewPlanPackRequest(server string, id Id) (*http.Request, error) {
+func NewPlanPackRequest(server string, id Id, params *PlanPackParams) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -10039,6 +11946,33 @@ func NewPlanPackRequest(server string, id Id) (*http.Request, error) {
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Environment != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "environment", *params.Environment, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -10365,12 +12299,95 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /activity (the `ListActivity` operationId).
 	ListActivityWithResponse(ctx context.Context, params *ListActivityParams, reqEditors ...RequestEditorFn) (*ListActivityResponse, error)
 
-	// ListBuildersWithResponse The kinds of builders a pack can be made for
+	// ListBuildersWithResponse Builder rules, those the studio wrote and those that are shipped
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /builders (the `ListBuilders` operationId).
 	ListBuildersWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListBuildersResponse, error)
+
+	// AddBuilderWithBodyWithResponse Add builder rules, or a copy of others under a new kind
+	//
+	// The body is checked by the JSON Schema at /builders/schema.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /builders (the `AddBuilder` operationId).
+	AddBuilderWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddBuilderResponse, error)
+
+	// AddBuilderWithResponse Add builder rules, or a copy of others under a new kind
+	//
+	// The body is checked by the JSON Schema at /builders/schema.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /builders (the `AddBuilder` operationId).
+	AddBuilderWithResponse(ctx context.Context, body AddBuilderJSONRequestBody, reqEditors ...RequestEditorFn) (*AddBuilderResponse, error)
+
+	// TryBuilderRulesWithBodyWithResponse What a pack by some rules would look like, for an invented family; nothing is kept
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /builders/example (the `TryBuilderRules` operationId).
+	TryBuilderRulesWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TryBuilderRulesResponse, error)
+
+	// TryBuilderRulesWithResponse What a pack by some rules would look like, for an invented family; nothing is kept
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /builders/example (the `TryBuilderRules` operationId).
+	TryBuilderRulesWithResponse(ctx context.Context, body TryBuilderRulesJSONRequestBody, reqEditors ...RequestEditorFn) (*TryBuilderRulesResponse, error)
+
+	// GetBuilderSchemaWithResponse The JSON Schema of builder rules
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /builders/schema (the `GetBuilderSchema` operationId).
+	GetBuilderSchemaWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetBuilderSchemaResponse, error)
+
+	// DropBuilderWithResponse Take away rules of the studio's own that no site uses
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /builders/{kind} (the `DropBuilder` operationId).
+	DropBuilderWithResponse(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*DropBuilderResponse, error)
+
+	// GetBuilderWithResponse Builder rules
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /builders/{kind} (the `GetBuilder` operationId).
+	GetBuilderWithResponse(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*GetBuilderResponse, error)
+
+	// ChangeBuilderWithBodyWithResponse Change builder rules; the ones before are kept as a version
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /builders/{kind} (the `ChangeBuilder` operationId).
+	ChangeBuilderWithBodyWithResponse(ctx context.Context, kind Kind, params *ChangeBuilderParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeBuilderResponse, error)
+
+	// ChangeBuilderWithResponse Change builder rules; the ones before are kept as a version
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /builders/{kind} (the `ChangeBuilder` operationId).
+	ChangeBuilderWithResponse(ctx context.Context, kind Kind, params *ChangeBuilderParams, body ChangeBuilderJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeBuilderResponse, error)
+
+	// TryUploadWithBodyWithResponse Would this upload be taken?
+	//
+	// Any number of parts `file`, offered in one go. A part `fields` before a file is a JSON object of what is typed into the form with it, by label.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /builders/{kind}/upload (the `TryUpload` operationId).
+	TryUploadWithBodyWithResponse(ctx context.Context, kind Kind, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TryUploadResponse, error)
+
+	// ListBuilderVersionsWithResponse The versions of builder rules, newest first
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /builders/{kind}/versions (the `ListBuilderVersions` operationId).
+	ListBuilderVersionsWithResponse(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*ListBuilderVersionsResponse, error)
 
 	// ListCharacterSetsWithResponse The named sets of characters that a font can be trimmed to
 	//
@@ -11147,6 +13164,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /sites/{id} (the `ChangeSite` operationId).
 	ChangeSiteWithResponse(ctx context.Context, id Id, params *ChangeSiteParams, body ChangeSiteJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeSiteResponse, error)
 
+	// SetChoicesWithBodyWithResponse Decide about the packs of the site
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/choices (the `SetChoices` operationId).
+	SetChoicesWithBodyWithResponse(ctx context.Context, id Id, params *SetChoicesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetChoicesResponse, error)
+
+	// SetChoicesWithResponse Decide about the packs of the site
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/choices (the `SetChoices` operationId).
+	SetChoicesWithResponse(ctx context.Context, id Id, params *SetChoicesParams, body SetChoicesJSONRequestBody, reqEditors ...RequestEditorFn) (*SetChoicesResponse, error)
+
 	// DropFamilyWithResponse Say that the site no longer uses a family
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -11167,6 +13198,34 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
 	UseFamilyWithResponse(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error)
+
+	// ForgetLandedWithResponse Forget the address of a file, or all of them
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /sites/{id}/landed (the `ForgetLanded` operationId).
+	ForgetLandedWithResponse(ctx context.Context, id Id, params *ForgetLandedParams, reqEditors ...RequestEditorFn) (*ForgetLandedResponse, error)
+
+	// ListLandedWithResponse The addresses that uploaded files got
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sites/{id}/landed (the `ListLanded` operationId).
+	ListLandedWithResponse(ctx context.Context, id Id, params *ListLandedParams, reqEditors ...RequestEditorFn) (*ListLandedResponse, error)
+
+	// GiveLandedWithBodyWithResponse Bring addresses back, in whatever form they come
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
+	GiveLandedWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*GiveLandedResponse, error)
+
+	// GiveLandedWithResponse Bring addresses back, in whatever form they come
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
+	GiveLandedWithResponse(ctx context.Context, id Id, body GiveLandedJSONRequestBody, reqEditors ...RequestEditorFn) (*GiveLandedResponse, error)
 
 	// ListLiveSheetsWithResponse The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
 	//
@@ -11201,14 +13260,81 @@ type ClientWithResponsesInterface interface {
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /sites/{id}/packs (the `BuildPack` operationId).
-	BuildPackWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*BuildPackResponse, error)
+	BuildPackWithResponse(ctx context.Context, id Id, params *BuildPackParams, reqEditors ...RequestEditorFn) (*BuildPackResponse, error)
+
+	// ListSitePagesWithResponse The pages of the site, with who did which and when
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sites/{id}/pages (the `ListSitePages` operationId).
+	ListSitePagesWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListSitePagesResponse, error)
+
+	// AddSitePagesWithBodyWithResponse Name pages of the site
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/pages (the `AddSitePages` operationId).
+	AddSitePagesWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddSitePagesResponse, error)
+
+	// AddSitePagesWithResponse Name pages of the site
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/pages (the `AddSitePages` operationId).
+	AddSitePagesWithResponse(ctx context.Context, id Id, body AddSitePagesJSONRequestBody, reqEditors ...RequestEditorFn) (*AddSitePagesResponse, error)
+
+	// DropSitePageWithResponse Take a page off the list
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /sites/{id}/pages/{pageId} (the `DropSitePage` operationId).
+	DropSitePageWithResponse(ctx context.Context, id Id, pageId int64, reqEditors ...RequestEditorFn) (*DropSitePageResponse, error)
+
+	// TickSitePageWithBodyWithResponse Say that a page is done, or not
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
+	TickSitePageWithBodyWithResponse(ctx context.Context, id Id, pageId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TickSitePageResponse, error)
+
+	// TickSitePageWithResponse Say that a page is done, or not
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
+	TickSitePageWithResponse(ctx context.Context, id Id, pageId int64, body TickSitePageJSONRequestBody, reqEditors ...RequestEditorFn) (*TickSitePageResponse, error)
+
+	// CountPartsWithResponse How many of the parts of a pack are made
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sites/{id}/parts (the `CountParts` operationId).
+	CountPartsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*CountPartsResponse, error)
+
+	// SetPlacementsWithBodyWithResponse Say which family does which role on the site, and which names are swapped
+	//
+	// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
+	SetPlacementsWithBodyWithResponse(ctx context.Context, id Id, params *SetPlacementsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetPlacementsResponse, error)
+
+	// SetPlacementsWithResponse Say which family does which role on the site, and which names are swapped
+	//
+	// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
+	SetPlacementsWithResponse(ctx context.Context, id Id, params *SetPlacementsParams, body SetPlacementsJSONRequestBody, reqEditors ...RequestEditorFn) (*SetPlacementsResponse, error)
 
 	// PlanPackWithResponse What a pack for the site would hold
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /sites/{id}/plan (the `PlanPack` operationId).
-	PlanPackWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*PlanPackResponse, error)
+	PlanPackWithResponse(ctx context.Context, id Id, params *PlanPackParams, reqEditors ...RequestEditorFn) (*PlanPackResponse, error)
 
 	// AddSignOffWithBodyWithResponse Take responsibility for a family on a site whose verdict is not clear
 	//
@@ -11375,6 +13501,404 @@ func (r ListBuildersResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListBuildersResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// AddBuilderResponse201Headers the declared response headers of an HTTP 201 response for AddBuilder
+type AddBuilderResponse201Headers struct {
+	ETag *string
+}
+
+type AddBuilderResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *BuilderRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers201 the parsed response headers for an HTTP 201 response
+	Headers201 *AddBuilderResponse201Headers
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddBuilderResponse) GetJSON201() *BuilderRecord {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddBuilderResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddBuilderResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddBuilderResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddBuilderResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddBuilderResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TryBuilderRulesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BuilderExample
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TryBuilderRulesResponse) GetJSON200() *BuilderExample {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TryBuilderRulesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TryBuilderRulesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TryBuilderRulesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TryBuilderRulesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TryBuilderRulesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetBuilderSchemaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *map[string]interface{}
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetBuilderSchemaResponse) GetJSON200() *map[string]interface{} {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetBuilderSchemaResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetBuilderSchemaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetBuilderSchemaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetBuilderSchemaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetBuilderSchemaResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DropBuilderResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DropBuilderResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DropBuilderResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DropBuilderResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DropBuilderResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DropBuilderResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetBuilderResponse200Headers the declared response headers of an HTTP 200 response for GetBuilder
+type GetBuilderResponse200Headers struct {
+	ETag *string
+}
+
+type GetBuilderResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BuilderRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetBuilderResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetBuilderResponse) GetJSON200() *BuilderRecord {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetBuilderResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetBuilderResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetBuilderResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetBuilderResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetBuilderResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ChangeBuilderResponse200Headers the declared response headers of an HTTP 200 response for ChangeBuilder
+type ChangeBuilderResponse200Headers struct {
+	ETag *string
+}
+
+type ChangeBuilderResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BuilderRecord
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ChangeBuilderResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeBuilderResponse) GetJSON200() *BuilderRecord {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeBuilderResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeBuilderResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeBuilderResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeBuilderResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeBuilderResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TryUploadResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *UploadAnswerList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TryUploadResponse) GetJSON200() *UploadAnswerList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TryUploadResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TryUploadResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TryUploadResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TryUploadResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TryUploadResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListBuilderVersionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *BuilderVersionList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListBuilderVersionsResponse) GetJSON200() *BuilderVersionList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListBuilderVersionsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListBuilderVersionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListBuilderVersionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListBuilderVersionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListBuilderVersionsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -15461,6 +17985,61 @@ func (r ChangeSiteResponse) ContentType() string {
 	return ""
 }
 
+// SetChoicesResponse200Headers the declared response headers of an HTTP 200 response for SetChoices
+type SetChoicesResponse200Headers struct {
+	ETag *string
+}
+
+type SetChoicesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Site
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *SetChoicesResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetChoicesResponse) GetJSON200() *Site {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetChoicesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetChoicesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetChoicesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetChoicesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetChoicesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type DropFamilyResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -15551,6 +18130,150 @@ func (r UseFamilyResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r UseFamilyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ForgetLandedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *LandedList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ForgetLandedResponse) GetJSON200() *LandedList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ForgetLandedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ForgetLandedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ForgetLandedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ForgetLandedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ForgetLandedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListLandedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *LandedList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListLandedResponse) GetJSON200() *LandedList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListLandedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListLandedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListLandedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListLandedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListLandedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GiveLandedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *LandedList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GiveLandedResponse) GetJSON200() *LandedList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GiveLandedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GiveLandedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GiveLandedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GiveLandedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GiveLandedResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -15784,6 +18507,301 @@ func (r BuildPackResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r BuildPackResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListSitePagesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SitePageList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListSitePagesResponse) GetJSON200() *SitePageList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListSitePagesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListSitePagesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListSitePagesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListSitePagesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListSitePagesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddSitePagesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SitePageList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AddSitePagesResponse) GetJSON200() *SitePageList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddSitePagesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddSitePagesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddSitePagesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddSitePagesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddSitePagesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DropSitePageResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SitePageList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DropSitePageResponse) GetJSON200() *SitePageList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DropSitePageResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DropSitePageResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DropSitePageResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DropSitePageResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DropSitePageResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TickSitePageResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SitePageList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TickSitePageResponse) GetJSON200() *SitePageList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TickSitePageResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TickSitePageResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TickSitePageResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TickSitePageResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TickSitePageResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CountPartsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PartCount
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CountPartsResponse) GetJSON200() *PartCount {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CountPartsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CountPartsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CountPartsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CountPartsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CountPartsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// SetPlacementsResponse200Headers the declared response headers of an HTTP 200 response for SetPlacements
+type SetPlacementsResponse200Headers struct {
+	ETag *string
+}
+
+type SetPlacementsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Site
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *SetPlacementsResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetPlacementsResponse) GetJSON200() *Site {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetPlacementsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetPlacementsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetPlacementsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetPlacementsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetPlacementsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -16180,7 +19198,7 @@ func (c *ClientWithResponses) ListActivityWithResponse(ctx context.Context, para
 	return ParseListActivityResponse(rsp)
 }
 
-// ListBuildersWithResponse The kinds of builders a pack can be made for
+// ListBuildersWithResponse Builder rules, those the studio wrote and those that are shipped
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -16191,6 +19209,155 @@ func (c *ClientWithResponses) ListBuildersWithResponse(ctx context.Context, reqE
 		return nil, err
 	}
 	return ParseListBuildersResponse(rsp)
+}
+
+// AddBuilderWithBodyWithResponse Add builder rules, or a copy of others under a new kind
+//
+// The body is checked by the JSON Schema at /builders/schema.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /builders (the `AddBuilder` operationId).
+func (c *ClientWithResponses) AddBuilderWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddBuilderResponse, error) {
+	rsp, err := c.AddBuilderWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddBuilderResponse(rsp)
+}
+
+// AddBuilderWithResponse Add builder rules, or a copy of others under a new kind
+//
+// The body is checked by the JSON Schema at /builders/schema.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /builders (the `AddBuilder` operationId).
+func (c *ClientWithResponses) AddBuilderWithResponse(ctx context.Context, body AddBuilderJSONRequestBody, reqEditors ...RequestEditorFn) (*AddBuilderResponse, error) {
+	rsp, err := c.AddBuilder(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddBuilderResponse(rsp)
+}
+
+// TryBuilderRulesWithBodyWithResponse What a pack by some rules would look like, for an invented family; nothing is kept
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /builders/example (the `TryBuilderRules` operationId).
+func (c *ClientWithResponses) TryBuilderRulesWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TryBuilderRulesResponse, error) {
+	rsp, err := c.TryBuilderRulesWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTryBuilderRulesResponse(rsp)
+}
+
+// TryBuilderRulesWithResponse What a pack by some rules would look like, for an invented family; nothing is kept
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /builders/example (the `TryBuilderRules` operationId).
+func (c *ClientWithResponses) TryBuilderRulesWithResponse(ctx context.Context, body TryBuilderRulesJSONRequestBody, reqEditors ...RequestEditorFn) (*TryBuilderRulesResponse, error) {
+	rsp, err := c.TryBuilderRules(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTryBuilderRulesResponse(rsp)
+}
+
+// GetBuilderSchemaWithResponse The JSON Schema of builder rules
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /builders/schema (the `GetBuilderSchema` operationId).
+func (c *ClientWithResponses) GetBuilderSchemaWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetBuilderSchemaResponse, error) {
+	rsp, err := c.GetBuilderSchema(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetBuilderSchemaResponse(rsp)
+}
+
+// DropBuilderWithResponse Take away rules of the studio's own that no site uses
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /builders/{kind} (the `DropBuilder` operationId).
+func (c *ClientWithResponses) DropBuilderWithResponse(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*DropBuilderResponse, error) {
+	rsp, err := c.DropBuilder(ctx, kind, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDropBuilderResponse(rsp)
+}
+
+// GetBuilderWithResponse Builder rules
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /builders/{kind} (the `GetBuilder` operationId).
+func (c *ClientWithResponses) GetBuilderWithResponse(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*GetBuilderResponse, error) {
+	rsp, err := c.GetBuilder(ctx, kind, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetBuilderResponse(rsp)
+}
+
+// ChangeBuilderWithBodyWithResponse Change builder rules; the ones before are kept as a version
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /builders/{kind} (the `ChangeBuilder` operationId).
+func (c *ClientWithResponses) ChangeBuilderWithBodyWithResponse(ctx context.Context, kind Kind, params *ChangeBuilderParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeBuilderResponse, error) {
+	rsp, err := c.ChangeBuilderWithBody(ctx, kind, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeBuilderResponse(rsp)
+}
+
+// ChangeBuilderWithResponse Change builder rules; the ones before are kept as a version
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /builders/{kind} (the `ChangeBuilder` operationId).
+func (c *ClientWithResponses) ChangeBuilderWithResponse(ctx context.Context, kind Kind, params *ChangeBuilderParams, body ChangeBuilderJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeBuilderResponse, error) {
+	rsp, err := c.ChangeBuilder(ctx, kind, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeBuilderResponse(rsp)
+}
+
+// TryUploadWithBodyWithResponse Would this upload be taken?
+//
+// Any number of parts `file`, offered in one go. A part `fields` before a file is a JSON object of what is typed into the form with it, by label.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /builders/{kind}/upload (the `TryUpload` operationId).
+func (c *ClientWithResponses) TryUploadWithBodyWithResponse(ctx context.Context, kind Kind, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TryUploadResponse, error) {
+	rsp, err := c.TryUploadWithBody(ctx, kind, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTryUploadResponse(rsp)
+}
+
+// ListBuilderVersionsWithResponse The versions of builder rules, newest first
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /builders/{kind}/versions (the `ListBuilderVersions` operationId).
+func (c *ClientWithResponses) ListBuilderVersionsWithResponse(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*ListBuilderVersionsResponse, error) {
+	rsp, err := c.ListBuilderVersions(ctx, kind, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListBuilderVersionsResponse(rsp)
 }
 
 // ListCharacterSetsWithResponse The named sets of characters that a font can be trimmed to
@@ -17622,6 +20789,32 @@ func (c *ClientWithResponses) ChangeSiteWithResponse(ctx context.Context, id Id,
 	return ParseChangeSiteResponse(rsp)
 }
 
+// SetChoicesWithBodyWithResponse Decide about the packs of the site
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/choices (the `SetChoices` operationId).
+func (c *ClientWithResponses) SetChoicesWithBodyWithResponse(ctx context.Context, id Id, params *SetChoicesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetChoicesResponse, error) {
+	rsp, err := c.SetChoicesWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetChoicesResponse(rsp)
+}
+
+// SetChoicesWithResponse Decide about the packs of the site
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/choices (the `SetChoices` operationId).
+func (c *ClientWithResponses) SetChoicesWithResponse(ctx context.Context, id Id, params *SetChoicesParams, body SetChoicesJSONRequestBody, reqEditors ...RequestEditorFn) (*SetChoicesResponse, error) {
+	rsp, err := c.SetChoices(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetChoicesResponse(rsp)
+}
+
 // DropFamilyWithResponse Say that the site no longer uses a family
 //
 // Returns a wrapper object for the known response body format(s).
@@ -17659,6 +20852,58 @@ func (c *ClientWithResponses) UseFamilyWithResponse(ctx context.Context, id Id, 
 		return nil, err
 	}
 	return ParseUseFamilyResponse(rsp)
+}
+
+// ForgetLandedWithResponse Forget the address of a file, or all of them
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /sites/{id}/landed (the `ForgetLanded` operationId).
+func (c *ClientWithResponses) ForgetLandedWithResponse(ctx context.Context, id Id, params *ForgetLandedParams, reqEditors ...RequestEditorFn) (*ForgetLandedResponse, error) {
+	rsp, err := c.ForgetLanded(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseForgetLandedResponse(rsp)
+}
+
+// ListLandedWithResponse The addresses that uploaded files got
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sites/{id}/landed (the `ListLanded` operationId).
+func (c *ClientWithResponses) ListLandedWithResponse(ctx context.Context, id Id, params *ListLandedParams, reqEditors ...RequestEditorFn) (*ListLandedResponse, error) {
+	rsp, err := c.ListLanded(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListLandedResponse(rsp)
+}
+
+// GiveLandedWithBodyWithResponse Bring addresses back, in whatever form they come
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
+func (c *ClientWithResponses) GiveLandedWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*GiveLandedResponse, error) {
+	rsp, err := c.GiveLandedWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGiveLandedResponse(rsp)
+}
+
+// GiveLandedWithResponse Bring addresses back, in whatever form they come
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
+func (c *ClientWithResponses) GiveLandedWithResponse(ctx context.Context, id Id, body GiveLandedJSONRequestBody, reqEditors ...RequestEditorFn) (*GiveLandedResponse, error) {
+	rsp, err := c.GiveLanded(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGiveLandedResponse(rsp)
 }
 
 // ListLiveSheetsWithResponse The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
@@ -17718,12 +20963,133 @@ func (c *ClientWithResponses) ListPacksWithResponse(ctx context.Context, id Id, 
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /sites/{id}/packs (the `BuildPack` operationId).
-func (c *ClientWithResponses) BuildPackWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*BuildPackResponse, error) {
-	rsp, err := c.BuildPack(ctx, id, reqEditors...)
+func (c *ClientWithResponses) BuildPackWithResponse(ctx context.Context, id Id, params *BuildPackParams, reqEditors ...RequestEditorFn) (*BuildPackResponse, error) {
+	rsp, err := c.BuildPack(ctx, id, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
 	return ParseBuildPackResponse(rsp)
+}
+
+// ListSitePagesWithResponse The pages of the site, with who did which and when
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sites/{id}/pages (the `ListSitePages` operationId).
+func (c *ClientWithResponses) ListSitePagesWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListSitePagesResponse, error) {
+	rsp, err := c.ListSitePages(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListSitePagesResponse(rsp)
+}
+
+// AddSitePagesWithBodyWithResponse Name pages of the site
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/pages (the `AddSitePages` operationId).
+func (c *ClientWithResponses) AddSitePagesWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddSitePagesResponse, error) {
+	rsp, err := c.AddSitePagesWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddSitePagesResponse(rsp)
+}
+
+// AddSitePagesWithResponse Name pages of the site
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/pages (the `AddSitePages` operationId).
+func (c *ClientWithResponses) AddSitePagesWithResponse(ctx context.Context, id Id, body AddSitePagesJSONRequestBody, reqEditors ...RequestEditorFn) (*AddSitePagesResponse, error) {
+	rsp, err := c.AddSitePages(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddSitePagesResponse(rsp)
+}
+
+// DropSitePageWithResponse Take a page off the list
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /sites/{id}/pages/{pageId} (the `DropSitePage` operationId).
+func (c *ClientWithResponses) DropSitePageWithResponse(ctx context.Context, id Id, pageId int64, reqEditors ...RequestEditorFn) (*DropSitePageResponse, error) {
+	rsp, err := c.DropSitePage(ctx, id, pageId, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDropSitePageResponse(rsp)
+}
+
+// TickSitePageWithBodyWithResponse Say that a page is done, or not
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
+func (c *ClientWithResponses) TickSitePageWithBodyWithResponse(ctx context.Context, id Id, pageId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TickSitePageResponse, error) {
+	rsp, err := c.TickSitePageWithBody(ctx, id, pageId, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTickSitePageResponse(rsp)
+}
+
+// TickSitePageWithResponse Say that a page is done, or not
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
+func (c *ClientWithResponses) TickSitePageWithResponse(ctx context.Context, id Id, pageId int64, body TickSitePageJSONRequestBody, reqEditors ...RequestEditorFn) (*TickSitePageResponse, error) {
+	rsp, err := c.TickSitePage(ctx, id, pageId, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTickSitePageResponse(rsp)
+}
+
+// CountPartsWithResponse How many of the parts of a pack are made
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sites/{id}/parts (the `CountParts` operationId).
+func (c *ClientWithResponses) CountPartsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*CountPartsResponse, error) {
+	rsp, err := c.CountParts(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCountPartsResponse(rsp)
+}
+
+// SetPlacementsWithBodyWithResponse Say which family does which role on the site, and which names are swapped
+//
+// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
+func (c *ClientWithResponses) SetPlacementsWithBodyWithResponse(ctx context.Context, id Id, params *SetPlacementsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetPlacementsResponse, error) {
+	rsp, err := c.SetPlacementsWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetPlacementsResponse(rsp)
+}
+
+// SetPlacementsWithResponse Say which family does which role on the site, and which names are swapped
+//
+// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
+func (c *ClientWithResponses) SetPlacementsWithResponse(ctx context.Context, id Id, params *SetPlacementsParams, body SetPlacementsJSONRequestBody, reqEditors ...RequestEditorFn) (*SetPlacementsResponse, error) {
+	rsp, err := c.SetPlacements(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetPlacementsResponse(rsp)
 }
 
 // PlanPackWithResponse What a pack for the site would hold
@@ -17731,8 +21097,8 @@ func (c *ClientWithResponses) BuildPackWithResponse(ctx context.Context, id Id, 
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /sites/{id}/plan (the `PlanPack` operationId).
-func (c *ClientWithResponses) PlanPackWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*PlanPackResponse, error) {
-	rsp, err := c.PlanPack(ctx, id, reqEditors...)
+func (c *ClientWithResponses) PlanPackWithResponse(ctx context.Context, id Id, params *PlanPackParams, reqEditors ...RequestEditorFn) (*PlanPackResponse, error) {
+	rsp, err := c.PlanPack(ctx, id, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -17922,6 +21288,305 @@ func ParseListBuildersResponse(rsp *http.Response) (*ListBuildersResponse, error
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest BuilderList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddBuilderResponse parses an HTTP response from a AddBuilderWithResponse call
+func ParseAddBuilderResponse(rsp *http.Response) (*AddBuilderResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddBuilderResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest BuilderRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 201:
+		var headers AddBuilderResponse201Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers201 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseTryBuilderRulesResponse parses an HTTP response from a TryBuilderRulesWithResponse call
+func ParseTryBuilderRulesResponse(rsp *http.Response) (*TryBuilderRulesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TryBuilderRulesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BuilderExample
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetBuilderSchemaResponse parses an HTTP response from a GetBuilderSchemaWithResponse call
+func ParseGetBuilderSchemaResponse(rsp *http.Response) (*GetBuilderSchemaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetBuilderSchemaResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest map[string]interface{}
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDropBuilderResponse parses an HTTP response from a DropBuilderWithResponse call
+func ParseDropBuilderResponse(rsp *http.Response) (*DropBuilderResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DropBuilderResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetBuilderResponse parses an HTTP response from a GetBuilderWithResponse call
+func ParseGetBuilderResponse(rsp *http.Response) (*GetBuilderResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetBuilderResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BuilderRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetBuilderResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseChangeBuilderResponse parses an HTTP response from a ChangeBuilderWithResponse call
+func ParseChangeBuilderResponse(rsp *http.Response) (*ChangeBuilderResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeBuilderResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BuilderRecord
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ChangeBuilderResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseTryUploadResponse parses an HTTP response from a TryUploadWithResponse call
+func ParseTryUploadResponse(rsp *http.Response) (*TryUploadResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TryUploadResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest UploadAnswerList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListBuilderVersionsResponse parses an HTTP response from a ListBuilderVersionsWithResponse call
+func ParseListBuilderVersionsResponse(rsp *http.Response) (*ListBuilderVersionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListBuilderVersionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest BuilderVersionList
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -20945,6 +24610,52 @@ func ParseChangeSiteResponse(rsp *http.Response) (*ChangeSiteResponse, error) {
 	return response, nil
 }
 
+// ParseSetChoicesResponse parses an HTTP response from a SetChoicesWithResponse call
+func ParseSetChoicesResponse(rsp *http.Response) (*SetChoicesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetChoicesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Site
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers SetChoicesResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
 // ParseDropFamilyResponse parses an HTTP response from a DropFamilyWithResponse call
 func ParseDropFamilyResponse(rsp *http.Response) (*DropFamilyResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -20994,6 +24705,105 @@ func ParseUseFamilyResponse(rsp *http.Response) (*UseFamilyResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Site
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseForgetLandedResponse parses an HTTP response from a ForgetLandedWithResponse call
+func ParseForgetLandedResponse(rsp *http.Response) (*ForgetLandedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ForgetLandedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest LandedList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListLandedResponse parses an HTTP response from a ListLandedWithResponse call
+func ParseListLandedResponse(rsp *http.Response) (*ListLandedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListLandedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest LandedList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGiveLandedResponse parses an HTTP response from a GiveLandedWithResponse call
+func ParseGiveLandedResponse(rsp *http.Response) (*GiveLandedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GiveLandedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest LandedList
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -21167,6 +24977,217 @@ func ParseBuildPackResponse(rsp *http.Response) (*BuildPackResponse, error) {
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
+	}
+
+	return response, nil
+}
+
+// ParseListSitePagesResponse parses an HTTP response from a ListSitePagesWithResponse call
+func ParseListSitePagesResponse(rsp *http.Response) (*ListSitePagesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListSitePagesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SitePageList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddSitePagesResponse parses an HTTP response from a AddSitePagesWithResponse call
+func ParseAddSitePagesResponse(rsp *http.Response) (*AddSitePagesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddSitePagesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SitePageList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDropSitePageResponse parses an HTTP response from a DropSitePageWithResponse call
+func ParseDropSitePageResponse(rsp *http.Response) (*DropSitePageResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DropSitePageResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SitePageList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTickSitePageResponse parses an HTTP response from a TickSitePageWithResponse call
+func ParseTickSitePageResponse(rsp *http.Response) (*TickSitePageResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TickSitePageResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SitePageList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCountPartsResponse parses an HTTP response from a CountPartsWithResponse call
+func ParseCountPartsResponse(rsp *http.Response) (*CountPartsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CountPartsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PartCount
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSetPlacementsResponse parses an HTTP response from a SetPlacementsWithResponse call
+func ParseSetPlacementsResponse(rsp *http.Response) (*SetPlacementsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetPlacementsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Site
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers SetPlacementsResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
 	}
 
 	return response, nil

@@ -14,7 +14,6 @@ import (
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/bucket"
-	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
 	"sparecrate/internal/work"
 )
@@ -139,9 +138,12 @@ func (e *finalError) Unwrap() error { return e.error }
 
 func (e *finalError) Is(target error) bool { return target == work.ErrHopeless }
 
+// madeAhead are the containers that most receivers want.
+var madeAhead = []font.Container{font.WOFF2, font.WOFF}
+
 // askToMake asks for the containers that packs are made of, ahead of time.
 func (c *Catalog) askToMake(ctx context.Context, tx *store.Store, f *store.File, place int) error {
-	for _, to := range pack.Containers {
+	for _, to := range madeAhead {
 		if asItIs(f, to) {
 			continue
 		}

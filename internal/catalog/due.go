@@ -64,6 +64,10 @@ func (c *Catalog) standing(ctx context.Context) (*standing, error) {
 	if err != nil {
 		return nil, err
 	}
+	book, err := c.rules(ctx)
+	if err != nil {
+		return nil, err
+	}
 	for _, u := range uses {
 		one := used{site: s.sites[u.SiteID], family: s.families[u.FamilyID]}
 		if one.site == nil || one.family == nil {
@@ -73,7 +77,8 @@ func (c *Catalog) standing(ctx context.Context) (*standing, error) {
 		if err != nil {
 			return nil, err
 		}
-		one.verdict = s.judge(asked{family: one.family, client: one.site.Client.Name, site: one.site, changes: changesOf(recipe)})
+		question, _ := s.on(one.site, one.family, book.of(one.site).Rules, changesOf(recipe))
+		one.verdict = s.judge(question)
 		if of := signed[u.SiteID]; one.verdict.State != license.Clear && len(of) > 0 {
 			one.signOff = holding(of, u.FamilyID, one.verdict, s.day)
 			s.grounds[[2]int64{u.SiteID, u.FamilyID}] = one.verdict.Grounds()

@@ -17,7 +17,7 @@ import (
 
 // indexVersion goes up when lists and search know other things of a family than
 // before, so that all are listed anew.
-const indexVersion = 2
+const indexVersion = 3
 
 // The kinds of traits that faces are found by.
 const (

@@ -4,10 +4,12 @@ import (
 	"context"
 	"crypto/rand"
 	"errors"
+	"io"
 	"slices"
 	"strings"
 
 	"sparecrate/api"
+	"sparecrate/internal/builder"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
 )
@@ -38,11 +40,11 @@ func (c *Catalog) AddLiveSheet(ctx context.Context, p *store.Person, site int64)
 	if err := must(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	s, used, err := c.site(ctx, site)
+	s, err := c.liveSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
-	if err := mayBuild(s, used); err != nil {
+	if err := mayBuild(s); err != nil {
 		return nil, err
 	}
 	secret := strings.ToLower(rand.Text())
@@ -90,18 +92,18 @@ func (c *Catalog) Live(ctx context.Context, secret, path string) ([]byte, error)
 	if err != nil {
 		return nil, err
 	}
-	s, used, err := c.site(ctx, l.SiteID)
+	s, err := c.liveSite(ctx, l.SiteID)
 	if err != nil {
 		return nil, err
 	}
-	if err := mayBuild(s, used); err != nil {
+	if err := mayBuild(s); err != nil {
 		return nil, err
 	}
-	entries, err := c.assemble(ctx, s, used)
+	packed, err := c.assemble(ctx, s, "")
 	if err != nil {
 		return nil, err
 	}
-	i := slices.IndexFunc(entries, func(e pack.Entry) bool {
+	i := slices.IndexFunc(packed.Entries, func(e pack.Entry) bool {
 		return e.Path == path && (path == liveCSS || strings.HasSuffix(path, ".woff2") || strings.HasSuffix(path, ".woff"))
 	})
 	if i < 0 {
@@ -112,5 +114,21 @@ func (c *Catalog) Live(ctx context.Context, secret, path string) ([]byte, error)
 			return nil, err
 		}
 	}
-	return entries[i].Data, nil
+	r, err := packed.Entries[i].Open()
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = r.Close() }()
+	return io.ReadAll(r)
+}
+
+// liveSite is a site as pages show it that read its live sheet, whatever it is
+// delivered to: fonts beside a stylesheet.
+func (c *Catalog) liveSite(ctx context.Context, id int64) (*delivered, error) {
+	s, err := c.store.Site(ctx, id)
+	if err != nil {
+		return nil, explain(err, "site")
+	}
+	rules, _ := builder.ShippedOf(fallbackBuilder)
+	return c.delivers(ctx, s, booked{Rules: rules, version: 1, shipped: true})
 }

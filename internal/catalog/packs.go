@@ -1,143 +1,108 @@
 package catalog
 
 import (
-	"bytes"
 	"context"
+	"encoding/json"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
-	"time"
 
 	"sparecrate/api"
-	"sparecrate/font"
-	"sparecrate/font/facts"
-	"sparecrate/font/reshape"
 	"sparecrate/internal/bucket"
-	"sparecrate/internal/css"
-	"sparecrate/internal/license"
+	"sparecrate/internal/builder"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
 )
 
 // Plan says what a pack for a site would hold.
-func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64) (*api.Plan, error) {
+func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64, environment *string) (*api.Plan, error) {
 	if err := must(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	s, used, err := c.site(ctx, site)
+	d, err := c.site(ctx, site)
 	if err != nil {
 		return nil, err
 	}
-	entries, err := c.assemble(ctx, s, used)
+	where, err := environmentOf(d.Site, environment)
 	if err != nil {
 		return nil, err
 	}
-	plan := &api.Plan{Site: c.siteView(s, used), Files: []api.PlanFile{}, Ready: len(used) > 0}
-	for _, u := range used {
+	l, err := c.assemble(ctx, d, where)
+	if err != nil {
+		return nil, err
+	}
+	view, err := c.siteView(ctx, d)
+	if err != nil {
+		return nil, err
+	}
+	view.Warnings = each(l.Warnings, warningView)
+	plan := &api.Plan{Site: *view, Environment: where, Files: each(l.Entries, planFile), Ready: len(d.used) > 0, Delivered: l.Delivered(), Styles: l.Styles, Pastes: each(l.Pastes, pasteView),
+		Awaits: append([]string{}, l.Awaits...), AwaitsSheet: l.Sheet, Warnings: view.Warnings, Slip: string(l.Slip)}
+	plan.SlowSeconds = float32(pack.SlowSeconds(plan.Delivered))
+	for _, u := range d.used {
 		plan.Ready = plan.Ready && u.mayGoOut()
 	}
-	for _, e := range entries {
-		n := int64(len(e.Data))
-		plan.Files = append(plan.Files, api.PlanFile{Path: e.Path, Why: e.Why, Bytes: n})
-		plan.Bytes += n
-		if strings.HasSuffix(e.Path, "."+string(font.WOFF2)) {
-			plan.Delivered += n
-		}
-		if e.Path == "fonts.css" {
-			plan.Stylesheet = string(e.Data)
-		}
+	for _, e := range l.Entries {
+		plan.Bytes += e.Bytes
 	}
-	return plan, nil
+	if l.Rules.Styles.Form == builder.StylesSheet || l.Rules.Styles.Form == builder.StylesCalled {
+		plan.Stylesheet = l.Styles
+	}
+	plan.Faces, err = c.planFaces(ctx, d, l)
+	return plan, err
 }
 
-// BuildPack builds a pack for a site. What is not clear and not signed off
-// stops it.
-func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64) (*api.Pack, error) {
-	if err := must(p, api.RoleEditor); err != nil {
-		return nil, err
-	}
-	s, used, err := c.site(ctx, site)
-	if err != nil {
-		return nil, err
-	}
-	if err := mayBuild(s, used); err != nil {
-		return nil, err
-	}
-	entries, err := c.assemble(ctx, s, used)
-	if err != nil {
-		return nil, err
-	}
-	var out bytes.Buffer
-	if err := pack.Zip(&out, entries); err != nil {
-		return nil, err
-	}
-	hash, err := c.bucket.PutBytes(ctx, out.Bytes())
-	if err != nil {
-		return nil, err
-	}
-	built := store.Pack{SiteID: site, Name: pack.FileName(s.Name), SHA256: string(hash), Bytes: int64(out.Len()), CreatedAt: c.now(), CreatedBy: p.Name,
-		Families: each(used, func(u usedFamily) int64 { return u.family.ID })}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		built.ID = 0
-		if err := tx.AddPack(ctx, &built, sources(used)); err != nil {
-			return err
+func planFile(e pack.Entry) api.PlanFile {
+	v := api.PlanFile{Path: e.Path, Why: e.Why, Bytes: e.Bytes}
+	if e.Place >= 0 {
+		container := string(e.Container)
+		v.Family, v.Style, v.Container = &e.Family, &e.Style, &container
+		if e.Changed {
+			v.Replace = &e.Changed
 		}
-		return c.note(ctx, tx, p, "built pack", s.Name, built.Name+", SHA-256 "+built.SHA256)
-	})
-	if err != nil {
-		return nil, err
+		if e.Address != "" {
+			v.Address = &e.Address
+		}
 	}
-	v := packView(built, s.Name)
-	return &v, nil
+	return v
 }
 
-// sources are the files that a pack is made from.
-func sources(used []usedFamily) []int64 {
-	var out []int64
-	for _, u := range used {
-		for _, face := range u.family.Faces {
-			if cur := current(face); cur != nil {
-				out = append(out, cur.FileID)
+// planFaces gives every face of the families on a site: those that are sent and
+// those that could be.
+func (c *Catalog) planFaces(ctx context.Context, d *delivered, l *laid) ([]api.PlanFace, error) {
+	bytes := map[int64]int64{}
+	stem := ""
+	for _, e := range l.Entries {
+		if e.Place < 0 {
+			continue
+		}
+		if s := strings.TrimSuffix(e.Path, string(e.Container)); s != stem {
+			bytes[e.Face] += e.Bytes
+			stem = s
+		}
+	}
+	changed := map[int64][]string{}
+	for _, f := range l.Families {
+		for _, face := range f.Faces {
+			if face.Changed != "" {
+				changed[face.ID] = append(changed[face.ID], face.Changed)
 			}
 		}
 	}
-	return out
-}
-
-func mayBuild(s *store.Site, used []usedFamily) error {
-	if len(used) == 0 {
-		return problem(Conflict, "empty-pack", "The site %s uses no family yet. Say which ones it uses first.", s.Name)
-	}
-	var stops []string
-	for _, u := range used {
-		if err := there(u.family); err != nil {
-			return problem(Conflict, "family-deleted", "%s Or take it off the site %s.", strings.Replace(err.Error(), " first.", ".", 1), s.Name)
+	out := []api.PlanFace{}
+	for _, u := range d.used {
+		var sources []string
+		for _, face := range u.family.Faces {
+			if cur := current(face); cur != nil && !slices.Contains(u.sends.sent, face.ID) {
+				sources = append(sources, cur.File.SHA256)
+			}
 		}
-		if u.mayGoOut() {
-			continue
-		}
-		worst := u.verdict.Worst()
-		stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.family.Name, u.verdict.State, worst.Message, worst.Evidence))
-	}
-	if len(stops) == 0 {
-		return nil
-	}
-	return problem(Conflict, "not-clear", "%s Mend this, or have it signed off: a query by an editor, a bar by an admin.", strings.Join(stops, " "))
-}
-
-// assemble gathers what a pack is made of and lays it out.
-func (c *Catalog) assemble(ctx context.Context, s *store.Site, used []usedFamily) ([]pack.Entry, error) {
-	b, ok := pack.BuilderOf(s.Builder)
-	if !ok {
-		return nil, problem(Conflict, "unknown-builder", "The site's builder %q is not known any more; choose another.", s.Builder)
-	}
-	in := pack.Input{Site: s.Name, Client: s.Client.Name, Domains: s.Domains, Builder: b}
-	for _, u := range used {
-		f := pack.Family{Name: u.family.Name, Verdict: u.verdict, Licenses: each(u.licenses, licenseName)}
-		if u.verdict.State != license.Clear && u.signOff != nil {
-			f.SignOff = &pack.SignOff{By: u.signOff.Person, At: u.signOff.At.Format(time.RFC3339), Reason: u.signOff.Reason}
-			if u.signOff.Ends != nil {
-				f.SignOff.Until = u.signOff.Ends.Format(time.DateOnly)
+		var known []store.Derived
+		if len(sources) > 0 {
+			var err error
+			if known, err = c.store.DerivedOf(ctx, sources); err != nil {
+				return nil, err
 			}
 		}
 		for _, face := range u.family.Faces {
@@ -145,106 +110,130 @@ func (c *Catalog) assemble(ctx context.Context, s *store.Site, used []usedFamily
 			if cur == nil {
 				continue
 			}
-			one, err := c.packFace(ctx, &u, cur, face.Style, b)
-			if err != nil {
-				return nil, err
+			v := api.PlanFace{Face: face.ID, Family: api.Ref{Id: u.family.ID, Name: u.family.Name}, Style: face.Style, Full: cur.Facts.Names.Full, Postscript: cur.Facts.Names.PostScript,
+				Sent: slices.Contains(u.sends.sent, face.ID), Needed: u.sends.needs[face.ID], Changed: strings.Join(changed[face.ID], "; and "), Verdict: api.VerdictState(u.verdict.State), Bytes: bytes[face.ID]}
+			if v.Sent && l.Rules.Web() && (u.recipe == nil || u.recipe.Trim == nil && len(u.recipe.Split) == 0) {
+				if n := trimSaves(&cur.Facts, v.Bytes); n > 0 {
+					v.TrimSaves = &n
+				}
 			}
-			f.Faces = append(f.Faces, *one)
+			if !v.Sent { // what sending it would cost, where that is known
+				for _, to := range l.Rules.Containers() {
+					recipe := making{cur.File.SHA256, cur.Place, to, nil}.recipe()
+					if at := slices.IndexFunc(known, func(k store.Derived) bool { return k.Source == cur.File.SHA256 && k.Recipe == recipe }); at >= 0 {
+						v.Bytes = known[at].Bytes
+						break
+					}
+				}
+			}
+			out = append(out, v)
 		}
-		in.Families = append(in.Families, f)
 	}
-	return pack.Assemble(in)
+	return out, nil
 }
 
-// packFace gives a face as a pack holds it: in each container, reshaped and in
-// parts where the site asks for it, with the rules of its stand-ins.
-func (c *Catalog) packFace(ctx context.Context, u *usedFamily, cur *store.FaceFile, style string, b pack.Builder) (*pack.Face, error) {
-	one := &pack.Face{Facts: cur.Facts, Style: style}
-	if u.recipe.Empty() {
-		var err error
-		one.Files, err = c.packFiles(ctx, cur, nil)
-		return one, err
+// Parts counts the parts of a site's pack, and those of them that are made.
+func (c *Catalog) Parts(ctx context.Context, p *store.Person, site int64) (*api.PartCount, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
 	}
-	whole := *u.recipe.Made()
-	whole.Split, whole.Part = nil, ""
-	files, err := c.packFiles(ctx, cur, &whole)
+	d, err := c.site(ctx, site)
 	if err != nil {
 		return nil, err
 	}
-	opened, err := font.Open(files[font.WOFF])
+	made, of, err := c.waiting(ctx, d.input(""))
+	return &api.PartCount{Made: made, Of: of}, err
+}
+
+// BuildPack builds a pack for a site. What is not clear and not signed off
+// stops it.
+func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, environment *string) (*api.Pack, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	d, err := c.site(ctx, site)
 	if err != nil {
 		return nil, err
 	}
-	split := len(u.recipe.Split) > 0 && !b.Form // a form has one place for a face
-	if split || !whole.Plain() {
-		// What is said of the face is what is true of it now.
-		one.Facts = facts.One(opened.Faces[0])
-		one.Changed = u.recipe.Words()
-		if !split {
-			one.Changed = whole.Words()
-		}
-	}
-	if u.recipe.Pin != nil || u.recipe.Rename != nil {
-		one.Style = one.Facts.Names.StyleName()
-	}
-	if back := u.recipe.Fallback; back != nil {
-		found, err := back.StandIns(opened.Faces[0], one.Facts.Style.Weight >= boldFrom)
-		if err != nil {
-			one.NoStandIn = sentence(err)
-		}
-		for _, s := range found {
-			one.StandIns = append(one.StandIns, css.Fallbacks(one.Facts, []string{s.Local}, s.Groups)...)
-		}
-	}
-	if !split {
-		one.Files = files
-		return one, nil
-	}
-	parts, err := reshape.Parts(opened.Faces[0], u.recipe.Split)
+	where, err := environmentOf(d.Site, environment)
 	if err != nil {
-		return nil, problem(Conflict, "cannot-split", "%s %s cannot be split: %s", u.family.Name, style, sentence(err))
+		return nil, err
 	}
-	for _, p := range parts {
-		recipe := *u.recipe.Made()
-		recipe.Part = p.Name
-		files, err := c.packFiles(ctx, cur, &recipe)
-		if err != nil {
-			return nil, err
+	if err := mayBuild(d); err != nil {
+		return nil, err
+	}
+	l, err := c.assemble(ctx, d, where)
+	if err != nil {
+		return nil, err
+	}
+	basis, err := json.Marshal(d.basis(where))
+	if err != nil {
+		return nil, err
+	}
+	staged, err := c.zip(l.Entries)
+	if err != nil {
+		return nil, err
+	}
+	defer staged.Close()
+	if err := c.bucket.Put(ctx, staged); err != nil {
+		return nil, err
+	}
+	built := store.Pack{SiteID: site, Name: pack.FileName(d.Name, where), SHA256: string(staged.Hash), Bytes: staged.Size, CreatedAt: c.now(), CreatedBy: p.Name,
+		Families: each(d.used, func(u usedFamily) int64 { return u.family.ID }), Environment: where, Basis: string(basis)}
+	var sources []int64
+	for _, f := range l.faces {
+		sources = append(sources, f.cur.FileID)
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		built.ID = 0
+		if err := tx.AddPack(ctx, &built, sources); err != nil {
+			return err
 		}
-		one.Parts = append(one.Parts, pack.Part{Name: p.Name, Range: p.Characters.String(), Files: files})
+		return c.note(ctx, tx, p, "built pack", d.Name, built.Name+", SHA-256 "+built.SHA256)
+	})
+	if err != nil {
+		return nil, err
 	}
-	return one, nil
+	v := packView(built, d.Name)
+	return &v, nil
 }
 
-// boldFrom is the weight from which the bold of a system font stands in.
-const boldFrom = 600
+// zip writes entries into a file on the bucket's disk, a piece at a time.
+func (c *Catalog) zip(entries []pack.Entry) (*bucket.Staged, error) {
+	r, w := io.Pipe()
+	go func() { _ = w.CloseWithError(pack.Zip(w, entries)) }()
+	staged, err := c.bucket.Stage(r, maxPack)
+	_ = r.CloseWithError(io.ErrClosedPipe)
+	return staged, err
+}
 
-// packFiles reads a face in each container of a pack, made by a recipe, nil for
-// none.
-func (c *Catalog) packFiles(ctx context.Context, cur *store.FaceFile, recipe *reshape.Recipe) (map[font.Container][]byte, error) {
-	files := map[font.Container][]byte{}
-	for _, to := range pack.Containers {
-		var hash bucket.Hash
-		if recipe.Plain() {
-			h, err := c.derive(ctx, &cur.File, cur.Place, to)
-			if err != nil {
-				return nil, err
-			}
-			hash = h
-		} else {
-			d, err := c.made(ctx, &cur.File, making{cur.File.SHA256, cur.Place, to, recipe})
-			if err != nil {
-				return nil, err
-			}
-			hash = bucket.Hash(d.Hash)
-		}
-		data, err := c.bucket.Read(ctx, hash)
-		if err != nil {
-			return nil, err
-		}
-		files[to] = data
+// maxPack bounds a pack, bytes.
+const maxPack = 4 << 30
+
+func mayBuild(d *delivered) error {
+	if len(d.used) == 0 {
+		return problem(Conflict, "empty-pack", "The site %s uses no family yet. Say which ones it uses first.", d.Name)
 	}
-	return files, nil
+	var stops []string
+	sent := 0
+	for _, u := range d.used {
+		sent += len(u.sends.sent)
+		if err := there(u.family); err != nil {
+			return problem(Conflict, "family-deleted", "%s Or take it off the site %s.", strings.Replace(err.Error(), " first.", ".", 1), d.Name)
+		}
+		if u.mayGoOut() {
+			continue
+		}
+		worst := u.verdict.Worst()
+		stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.family.Name, u.verdict.State, worst.Message, worst.Evidence))
+	}
+	if len(stops) > 0 {
+		return problem(Conflict, "not-clear", "%s Mend this, or have it signed off: a query by an editor, a bar by an admin.", strings.Join(stops, " "))
+	}
+	if sent == 0 {
+		return problem(Conflict, "nothing-sent", "Every face is left at home, so that a pack for %s would be empty. Send one.", d.Name)
+	}
+	return nil
 }
 
 // Packs gives the packs built for a site, newest first.
@@ -275,11 +264,19 @@ func (c *Catalog) PackContent(ctx context.Context, p *store.Person, id int64) (r
 		return nil, 0, "", err
 	}
 	s.Families = each(found.Families, func(id int64) store.Family { return store.Family{ID: id} })
-	used, err := c.using(ctx, s)
+	// It is weighed by what it holds, whatever is sent by now.
+	if s.Choices.Only, err = c.store.PackedFaces(ctx, id); err != nil {
+		return nil, 0, "", err
+	}
+	book, err := c.rules(ctx)
 	if err != nil {
 		return nil, 0, "", err
 	}
-	if err := mayBuild(s, used); err != nil {
+	d, err := c.delivers(ctx, s, book.of(s))
+	if err != nil {
+		return nil, 0, "", err
+	}
+	if err := mayBuild(d); err != nil {
 		return nil, 0, "", err
 	}
 	r, size, err = c.bucket.Open(ctx, bucket.Hash(found.SHA256))
@@ -288,7 +285,13 @@ func (c *Catalog) PackContent(ctx context.Context, p *store.Person, id int64) (r
 
 func packView(p store.Pack, site string) api.Pack {
 	return api.Pack{
-		Id: p.ID, Site: api.Ref{Id: p.SiteID, Name: site}, Name: p.Name, Sha256: p.SHA256, Bytes: p.Bytes,
+		Id: p.ID, Site: api.Ref{Id: p.SiteID, Name: site}, Environment: p.Environment, Name: p.Name, Sha256: p.SHA256, Bytes: p.Bytes,
 		CreatedAt: p.CreatedAt, CreatedBy: p.CreatedBy,
 	}
+}
+
+func pasteView(p pack.Paste) api.Paste { return api.Paste{Name: p.Name, Where: p.Where, Text: p.Text} }
+
+func warningView(w pack.Warning) api.SiteWarning {
+	return api.SiteWarning{Code: w.Code, About: w.About, Message: w.Message}
 }

@@ -28,10 +28,11 @@ func (c *Catalog) SignOff(ctx context.Context, p *store.Person, site int64, n ap
 	if until != nil && until.Before(c.now().UTC().Truncate(24*time.Hour)) {
 		return nil, invalid("until", "day-past", "The sign-off would end on %s, which is past. Choose a day to come, or none.", until.Format(time.DateOnly))
 	}
-	s, used, err := c.site(ctx, site)
+	d, err := c.site(ctx, site)
 	if err != nil {
 		return nil, err
 	}
+	s, used := d.Site, d.used
 	i := slices.IndexFunc(used, func(u usedFamily) bool { return u.family.ID == n.Family })
 	if i < 0 {
 		return nil, invalid("family", "not-on-site", "The site %s does not use this family.", s.Name)

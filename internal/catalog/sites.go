@@ -3,6 +3,7 @@ package catalog
 import (
 	"context"
 	"errors"
+	"maps"
 	"regexp"
 	"slices"
 	"strings"
@@ -13,18 +14,6 @@ import (
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
 )
-
-// Builders gives the kinds of builders.
-func (c *Catalog) Builders(p *store.Person) ([]api.Builder, error) {
-	if err := must(p, api.RoleViewer); err != nil {
-		return nil, err
-	}
-	return each(pack.Builders, builderView), nil
-}
-
-func builderView(b pack.Builder) api.Builder {
-	return api.Builder{Kind: b.Kind, Name: b.Name, Takes: b.Takes}
-}
 
 // Sites gives a page of sites by name.
 func (c *Catalog) Sites(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.SitePage, error) {
@@ -41,12 +30,20 @@ func (c *Catalog) Sites(ctx context.Context, p *store.Person, cursor *string, li
 	}
 	items, next := turn(items, at, func(s store.Site) (string, int64) { return s.Name, s.ID })
 	out := &api.SitePage{Items: make([]api.Site, 0, len(items)), Next: next}
+	book, err := c.rules(ctx)
+	if err != nil {
+		return nil, err
+	}
 	for i := range items {
-		used, err := c.using(ctx, &items[i])
+		d, err := c.delivers(ctx, &items[i], book.of(&items[i]))
 		if err != nil {
 			return nil, err
 		}
-		out.Items = append(out.Items, c.siteView(&items[i], used))
+		v, err := c.siteView(ctx, d)
+		if err != nil {
+			return nil, err
+		}
+		out.Items = append(out.Items, *v)
 	}
 	return out, nil
 }
@@ -56,21 +53,31 @@ func (c *Catalog) Site(ctx context.Context, p *store.Person, id int64) (*api.Sit
 	if err := must(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	s, used, err := c.site(ctx, id)
+	d, err := c.site(ctx, id)
 	if err != nil {
 		return nil, err
 	}
-	v := c.siteView(s, used)
-	return &v, nil
+	return c.siteView(ctx, d)
 }
 
-func (c *Catalog) site(ctx context.Context, id int64) (*store.Site, []usedFamily, error) {
+// delivered is a site with the rules of its builder and what may be done with its
+// families.
+type delivered struct {
+	*store.Site
+	rules booked
+	used  []usedFamily
+}
+
+func (c *Catalog) site(ctx context.Context, id int64) (*delivered, error) {
 	s, err := c.store.Site(ctx, id)
 	if err != nil {
-		return nil, nil, explain(err, "site")
+		return nil, explain(err, "site")
 	}
-	used, err := c.using(ctx, s)
-	return s, used, err
+	book, err := c.rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return c.delivers(ctx, s, book.of(s))
 }
 
 // usedFamily is a family on a site with what may be done.
@@ -80,14 +87,16 @@ type usedFamily struct {
 	verdict  license.Verdict
 	signOff  *store.SignOff  // one that holds for the verdict's reasons as they stand
 	recipe   *reshape.Recipe // what packs do to it, nil for nothing
+	sends    sending
 }
 
 func (u *usedFamily) mayGoOut() bool { return u.verdict.State == license.Clear || u.signOff != nil }
 
-// using weighs every family of a site.
-func (c *Catalog) using(ctx context.Context, s *store.Site) ([]usedFamily, error) {
+// delivers weighs every family of a site for a receiver.
+func (c *Catalog) delivers(ctx context.Context, s *store.Site, rules booked) (*delivered, error) {
+	out := &delivered{Site: s, rules: rules}
 	if len(s.Families) == 0 {
-		return nil, nil
+		return out, nil
 	}
 	weighed, err := c.weigh(ctx, each(s.Families, func(f store.Family) int64 { return f.ID }))
 	if err != nil {
@@ -101,7 +110,6 @@ func (c *Catalog) using(ctx context.Context, s *store.Site) ([]usedFamily, error
 	if err != nil {
 		return nil, err
 	}
-	out := make([]usedFamily, 0, len(s.Families))
 	for _, ref := range s.Families {
 		f, err := c.store.Family(ctx, ref.ID)
 		if err != nil {
@@ -111,19 +119,26 @@ func (c *Catalog) using(ctx context.Context, s *store.Site) ([]usedFamily, error
 		if err != nil {
 			return nil, err
 		}
-		u := usedFamily{family: f, licenses: weighed.licensesOf(f.ID), verdict: weighed.judge(asked{family: f, client: s.Client.Name, site: s, changes: changesOf(recipe)}), recipe: recipe}
+		u := usedFamily{family: f, licenses: weighed.licensesOf(f.ID), recipe: recipe}
+		question, sends := weighed.on(s, f, rules.Rules, changesOf(recipe))
+		u.verdict, u.sends = weighed.judge(question), sends
 		u.signOff = holding(signOffs, f.ID, u.verdict, weighed.day)
-		out = append(out, u)
+		out.used = append(out.used, u)
 	}
 	return out, nil
 }
 
-func (c *Catalog) siteView(s *store.Site, used []usedFamily) api.Site {
-	b, _ := pack.BuilderOf(s.Builder)
-	return api.Site{
-		Id: s.ID, Name: s.Name, Client: clientRef(s.Client), Domains: append([]string{}, s.Domains...), Builder: builderView(b),
-		Etag: etag(s.Version),
-		Families: each(used, func(u usedFamily) api.SiteFamily {
+func builderView(b booked) api.Builder {
+	return api.Builder{Kind: b.Kind, Name: b.Name, Takes: b.About}
+}
+
+func (c *Catalog) siteView(ctx context.Context, d *delivered) (*api.Site, error) {
+	s := d.Site
+	v := &api.Site{
+		Id: s.ID, Name: s.Name, Client: clientRef(s.Client), Domains: append([]string{}, s.Domains...), Builder: builderView(d.rules),
+		Environments: each(s.Environments, environmentView), Words: s.Words, Etag: etag(s.Version), Choices: choicesView(s.Choices),
+		Roles: d.roleViews(), StandIns: each(s.StandIns, standInView), Warnings: []api.SiteWarning{},
+		Families: each(d.used, func(u usedFamily) api.SiteFamily {
 			v := api.SiteFamily{
 				Family: api.Ref{Id: u.family.ID, Name: u.family.Name}, Faces: len(u.family.Faces),
 				Verdict: api.VerdictState(u.verdict.State), MayGoOut: u.mayGoOut(),
@@ -140,6 +155,12 @@ func (c *Catalog) siteView(s *store.Site, used []usedFamily) api.Site {
 			return v
 		}),
 	}
+	if len(s.Placements)+len(s.StandIns) > 0 {
+		v.Warnings = each(pack.Warnings(d.input("").Input), warningView)
+	}
+	var err error
+	v.Outdated, err = c.outdated(ctx, d)
+	return v, err
 }
 
 // AddSite adds a site.
@@ -184,6 +205,12 @@ func (c *Catalog) ChangeSite(ctx context.Context, p *store.Person, id int64, ifM
 		if err != nil {
 			return err
 		}
+		if t.Words == nil {
+			s.Words = before.Words
+		}
+		if t.Environments == nil {
+			s.Environments = before.Environments
+		}
 		if err := tx.ChangeSite(ctx, s); err != nil {
 			return err
 		}
@@ -214,9 +241,12 @@ func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, 
 	if err != nil {
 		return nil, err
 	}
-	if _, ok := pack.BuilderOf(t.Builder); !ok {
-		kinds := each(pack.Builders, func(b pack.Builder) string { return b.Kind })
-		return nil, invalid("builder", "unknown-builder", "There is no builder %q; choose one of %s.", t.Builder, strings.Join(kinds, ", "))
+	book, err := c.rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if _, ok := book[t.Builder]; !ok {
+		return nil, invalid("builder", "unknown-builder", "There is no builder %q; choose one of %s.", t.Builder, strings.Join(slices.Sorted(maps.Keys(book)), ", "))
 	}
 	s := &store.Site{Name: name, ClientID: client.ID, Client: *client, Builder: t.Builder, Domains: []string{}}
 	if t.Domains != nil {
@@ -224,7 +254,13 @@ func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, 
 			return nil, err
 		}
 	}
-	return s, nil
+	if t.Words != nil {
+		s.Words = cut(strings.TrimSpace(*t.Words), 500)
+	}
+	if t.Environments != nil {
+		s.Environments, err = environmentsOf(*t.Environments)
+	}
+	return s, err
 }
 
 // domainsOf reads domains as people paste them, each once; never nil.

@@ -9,6 +9,7 @@ import (
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
+	"sparecrate/font/facts"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
 )
@@ -18,6 +19,7 @@ import (
 type scales struct {
 	day    time.Time
 	faces  map[int64][]license.Face    // by family
+	styles map[int64][]styled          // by family
 	papers map[int64][]license.Finding // by family
 	terms  map[int64][]license.Terms   // by family
 	by     map[int64]store.License     // the licenses by number
@@ -25,7 +27,7 @@ type scales struct {
 
 // weigh gathers it for families; for nil, for all that sites use.
 func (c *Catalog) weigh(ctx context.Context, families []int64) (*scales, error) {
-	s := &scales{day: c.now(), faces: map[int64][]license.Face{}, papers: map[int64][]license.Finding{}, terms: map[int64][]license.Terms{}, by: map[int64]store.License{}}
+	s := &scales{day: c.now(), faces: map[int64][]license.Face{}, styles: map[int64][]styled{}, papers: map[int64][]license.Finding{}, terms: map[int64][]license.Terms{}, by: map[int64]store.License{}}
 	if families != nil && len(families) == 0 {
 		return s, nil
 	}
@@ -92,13 +94,14 @@ func (c *Catalog) weighFaces(ctx context.Context, s *scales, families []int64) e
 		}
 		one.ID, one.Name = f.ID, f.FullName
 		s.faces[f.FamilyID] = append(s.faces[f.FamilyID], one)
+		s.styles[f.FamilyID] = append(s.styles[f.FamilyID], styledOf(f, one.PostScript))
 	}
 	for id := range old {
 		f, err := c.store.Family(ctx, id)
 		if err != nil {
 			return err
 		}
-		s.faces[id] = facesOf(f)
+		s.faces[id], s.styles[id] = facesOf(f), stylesOf(f)
 	}
 	return nil
 }
@@ -111,6 +114,19 @@ func facesOf(f *store.Family) []license.Face {
 			one := license.FaceOf(&cur.Facts)
 			one.ID = face.ID
 			out = append(out, one)
+		}
+	}
+	return out
+}
+
+// stylesOf gives a family's faces as the choice of what is sent needs them, out of
+// their facts.
+func stylesOf(f *store.Family) []styled {
+	var out []styled
+	for _, face := range f.Faces {
+		if cur := current(face); cur != nil {
+			postScript := cur.Facts.Outlines == facts.CFF || cur.Facts.Outlines == facts.CFF2
+			out = append(out, styled{id: face.ID, style: face.Style, variable: len(cur.Facts.Axes) > 0, postScript: postScript, facts: facts.Face{Style: cur.Facts.Style, Axes: cur.Facts.Axes}})
 		}
 	}
 	return out
@@ -154,7 +170,8 @@ type asked struct {
 	site    *store.Site // nil for none
 	use     license.Use // Web when empty
 	changes []license.Change
-	face    int64 // one face; 0 for all
+	face    int64   // one face; 0 for all
+	faces   []int64 // some; all when empty
 	day     *time.Time
 }
 
@@ -170,8 +187,11 @@ func (s *scales) question(a asked) license.Question {
 	if a.day != nil {
 		q.Day = *a.day
 	}
+	if len(a.faces) > 0 {
+		q.Faces = slices.DeleteFunc(slices.Clone(q.Faces), func(f license.Face) bool { return !slices.Contains(a.faces, f.ID) })
+	}
 	if a.face != 0 {
-		q.Faces = slices.DeleteFunc(slices.Clone(q.Faces), func(f license.Face) bool { return f.ID != a.face })
+		q.Faces = slices.DeleteFunc(slices.Clone(s.faces[a.family.ID]), func(f license.Face) bool { return f.ID != a.face })
 	}
 	return q
 }
@@ -204,7 +224,11 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 		client = *found
 	}
 	var recipe string
+	var book ruleBook
 	if q.Site != nil {
+		if book, err = c.rules(ctx); err != nil {
+			return nil, err
+		}
 		s, err := c.store.Site(ctx, *q.Site)
 		if err != nil {
 			return nil, explain(err, "site")
@@ -243,6 +267,16 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 	s, err := c.weigh(ctx, []int64{id})
 	if err != nil {
 		return nil, err
+	}
+	if a.site != nil { // as its packs are made, but for what was asked otherwise
+		as, _ := s.on(a.site, f, book.of(a.site).Rules, a.changes)
+		a.faces = as.faces
+		if q.Change == nil {
+			a.changes = as.changes
+		}
+		if q.Use == nil {
+			a.use = as.use
+		}
 	}
 	v := verdictView(f, client, a, s.judge(a), s.day)
 	if a.site != nil {

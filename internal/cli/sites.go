@@ -183,13 +183,13 @@ func buildPack(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	if c.Bool("plan") {
-		plan, err := call[api.Plan](s.PlanPack(ctx, site))
+		plan, err := call[api.Plan](s.PlanPack(ctx, site, nil))
 		if err != nil {
 			return err
 		}
 		return show(c, plan, func(w io.Writer) { showPlan(w, plan) })
 	}
-	built, err := call[api.Pack](s.BuildPack(ctx, site))
+	built, err := call[api.Pack](s.BuildPack(ctx, site, nil))
 	if err != nil {
 		return err
 	}

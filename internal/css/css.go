@@ -11,6 +11,8 @@ import (
 	"sparecrate/font/fallback"
 )
 
+const eot = "embedded-opentype"
+
 // Source is one file of a face, in the order a browser should try them.
 type Source struct {
 	URL    string // absolute, or relative to the stylesheet
@@ -93,10 +95,18 @@ func (f Face) String() string {
 	s.WriteString("@font-face {\n")
 	fmt.Fprintf(&s, "  font-family: %s;\n", Quote(f.Family))
 	var sources []string
+	for _, src := range f.Sources {
+		if src.Format == eot { // before version 9 Internet Explorer reads only this line
+			fmt.Fprintf(&s, "  src: url(%s);\n", Quote(src.URL))
+		}
+	}
 	for _, name := range f.Local {
 		sources = append(sources, fmt.Sprintf("local(%s)", Quote(name)))
 	}
 	for _, src := range f.Sources {
+		if src.Format == eot { // and what follows the mark is not sent to the server
+			src.URL += "?#iefix"
+		}
 		source := fmt.Sprintf("url(%s)", Quote(src.URL))
 		if src.Format != "" {
 			source += fmt.Sprintf(" format(%s)", Quote(src.Format))

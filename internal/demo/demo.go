@@ -303,7 +303,7 @@ func (f *filler) sites(ctx context.Context) error {
 			}
 		}
 		if s.pack {
-			if _, err := f.c.BuildPack(ctx, f.p, site.Id); err != nil {
+			if _, err := f.c.BuildPack(ctx, f.p, site.Id, nil); err != nil {
 				return err
 			}
 		}

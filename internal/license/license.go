@@ -185,14 +185,16 @@ type Face struct {
 	Permission   string      `json:"permission"` // in words
 	NoSubsetting bool        `json:"noSubsetting,omitempty"`
 	BitmapOnly   bool        `json:"bitmapOnly,omitempty"`
-	Strikes      bool        `json:"strikes,omitempty"`  // it holds bitmaps
-	Findings     []Finding   `json:"findings,omitempty"` // in its name records
+	Strikes      bool        `json:"strikes,omitempty"`    // it holds bitmaps
+	PostScript   bool        `json:"postScript,omitempty"` // its outlines are
+	Findings     []Finding   `json:"findings,omitempty"`   // in its name records
 }
 
 // FaceOf takes what the verdict needs out of a face's facts.
 func FaceOf(f *facts.Face) Face {
 	out := Face{Name: f.Names.Full, Level: f.Embedding.Level, Permission: f.Embedding.Words(), NoSubsetting: f.Embedding.NoSubsetting, BitmapOnly: f.Embedding.BitmapOnly}
 	out.Strikes = slices.ContainsFunc(f.Tables, func(t facts.Table) bool { return slices.Contains([]string{"EBDT", "CBDT", "sbix", "bdat"}, t.Tag) })
+	out.PostScript = f.Outlines == facts.CFF || f.Outlines == facts.CFF2
 	out.Findings = inNames(f)
 	return out
 }

@@ -3,9 +3,12 @@ package pack_test
 import (
 	"archive/zip"
 	"bytes"
+	"crypto/sha1"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"encoding/xml"
+	"fmt"
 	"io"
 	"strings"
 	"testing"
@@ -13,57 +16,78 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"sparecrate/font"
 	"sparecrate/font/coverage"
 	"sparecrate/font/facts"
 	"sparecrate/font/fallback"
+	"sparecrate/internal/builder"
 	"sparecrate/internal/css"
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
 )
 
-func builder(t testing.TB, kind string) pack.Builder {
+func rules(t testing.TB, kind string) *builder.Rules {
 	t.Helper()
-	b, ok := pack.BuilderOf(kind)
+	r, ok := builder.ShippedOf(kind)
 	require.True(t, ok)
-	return b
+	return r
 }
 
 func input(t testing.TB, kind string) pack.Input {
 	t.Helper()
+	r := rules(t, kind)
 	face := func(style, full string, weight int, slope facts.Slope) pack.Face {
-		return pack.Face{
+		f := pack.Face{
 			Style: style,
 			Facts: facts.Face{Names: facts.Names{Full: full, PostScript: "PS" + style, Copyright: "© the maker"}, Style: facts.Style{Weight: weight, WidthPercent: 100, Slope: slope}},
-			Files: map[font.Container][]byte{font.WOFF2: []byte("woff2 of " + style), font.WOFF: []byte("woff of " + style)},
 		}
+		for _, c := range r.Containers() {
+			f.Files = append(f.Files, pack.File{Container: c, Blob: pack.BlobOf([]byte(string(c) + " of " + style))})
+		}
+		return f
 	}
 	return pack.Input{
-		Site: "Fähre & Co.", Client: "Holmvik </style> Ferries", Domains: []string{"holmvik.example"}, Builder: builder(t, kind),
+		Site: "Fähre & Co.", Client: "Holmvik </style> Ferries", Domains: []string{"holmvik.example"}, Rules: r,
 		Families: []pack.Family{{
 			Name:     `Example "Sans"`,
 			Faces:    []pack.Face{face("Bold", "Example Bold", 700, facts.Upright), face("Regular", "Example Regular", 400, facts.Upright), face("Regular ", "Example Regular", 400, facts.Italic)},
 			Verdict:  license.Verdict{State: license.Query, Reasons: []license.Reason{{State: license.Query, Code: "no-evidence", Message: "No document.", Evidence: "license 1"}}},
-			Licenses: []string{"license 1"}, SignOff: &pack.SignOff{By: "Ines", At: "2026-11-24T10:00:00Z", Reason: "Order is on its way"},
+			Licenses: []pack.License{{Name: "license 1"}}, SignOff: &pack.SignOff{By: "Ines", At: "2026-11-24T10:00:00Z", Reason: "Order is on its way"},
 		}},
 	}
 }
 
-func assemble(t testing.TB, in pack.Input) map[string][]byte {
+func read(t testing.TB, b pack.Blob) []byte {
 	t.Helper()
-	entries, err := pack.Assemble(in)
+	r, err := b.Open()
+	require.NoError(t, err)
+	data, err := io.ReadAll(r)
+	require.NoError(t, err)
+	return data
+}
+
+func assemble(t testing.TB, in pack.Input) (map[string][]byte, *pack.Packed) {
+	t.Helper()
+	packed, err := pack.Assemble(in)
 	require.NoError(t, err)
 	out := map[string][]byte{}
-	for _, e := range entries {
+	for _, e := range packed.Entries {
 		assert.NotContains(t, out, e.Path, "a path twice")
 		assert.NotEmpty(t, e.Why)
-		out[e.Path] = e.Data
+		out[e.Path] = read(t, e.Blob)
+	}
+	return out, packed
+}
+
+func codes(warnings []pack.Warning) []string {
+	var out []string
+	for _, w := range warnings {
+		out = append(out, w.Code)
 	}
 	return out
 }
 
 func TestSelfHosted(t *testing.T) {
-	files := assemble(t, input(t, "self-hosted"))
+	files, _ := assemble(t, input(t, "self-hosted"))
 	sheet := string(files["fonts.css"])
 	for _, path := range []string{"fonts/example-sans-regular.woff2", "fonts/example-sans-regular-2.woff2", "fonts/example-sans-bold.woff"} {
 		assert.Contains(t, files, path)
@@ -90,7 +114,7 @@ func TestPartsAndStandIns(t *testing.T) {
 	split.Parts = []pack.Part{{Name: "latin", Range: "U+20-7E", Files: split.Files}, {Name: "script:Greek", Range: "U+370-3FF", Files: split.Files}}
 	split.Files, split.StandIns = nil, css.Fallbacks(split.Facts, []string{"Arial"}, []fallback.Group{{}, {Characters: coverage.OfText("ab")}})
 	lone.NoStandIn = "Too few letters. */"
-	files := assemble(t, in)
+	files, _ := assemble(t, in)
 	sheet := string(files["fonts.css"])
 	for _, part := range []string{"fonts/example-sans-bold-latin.woff2", "fonts/example-sans-bold-script-greek.woff", "fonts/example-sans-regular.woff2"} {
 		assert.Contains(t, files, part)
@@ -108,17 +132,221 @@ func TestPartsAndStandIns(t *testing.T) {
 }
 
 func TestUploadFormWantsFullNames(t *testing.T) {
-	files := assemble(t, input(t, "upload-form"))
+	in := input(t, "upload-form")
+	in.Placements = []pack.Placement{{Role: builder.Heading1, Family: in.Families[0].Name, Weight: 700}, {Role: builder.Quotes, Family: in.Families[0].Name, Weight: 400}}
+	files, packed := assemble(t, in)
 	assert.Contains(t, files, "fonts/Example Regular.woff2")
-	assert.Contains(t, files, "fonts/Example Regular-2.woff2", "two faces of one full name do not meet")
-	assert.Contains(t, string(files["fonts.css"]), `url("fonts/Example%20Regular.woff2")`)
+	assert.Contains(t, files, "fonts/Example Regular 2.woff2", "two faces of one full name do not meet")
+	assert.NotContains(t, files, "fonts.css", "nothing to do with it there")
 	slip := string(files["upload-slip.html"])
-	assert.Contains(t, slip, "<kbd>Example Bold</kbd>")
-	assert.Contains(t, slip, "<kbd>700</kbd>")
+	assert.Contains(t, slip, `<kbd data-field="Font name">Example Bold</kbd>`)
+	assert.Contains(t, slip, `<td class="mind"><kbd data-field="Weight">700</kbd>`)
+	assert.Contains(t, slip, `data-choose="Title font"`)
+	assert.Contains(t, codes(packed.Warnings), "role-unknown", "it has no field for quotes")
+}
+
+// TestRoles has the stylesheet set roles, after what loads the fonts.
+func TestRoles(t *testing.T) {
+	in := input(t, "self-hosted")
+	name := in.Families[0].Name
+	in.Placements = []pack.Placement{
+		{Role: builder.Heading1, Family: name, Weight: 700, Stack: []string{"Georgia", "serif"}},
+		{Role: builder.Body, Family: name, Weight: 400, Override: true},
+		{Role: "timetable", Name: "Timetable */ cells", Selector: ".timetable td", Family: name, Weight: 400, Slope: facts.Italic},
+	}
+	files, packed := assemble(t, in)
+	sheet := string(files["fonts.css"])
+	assert.Contains(t, sheet, "h1 {\n  font-family: \"Example \\\"Sans\\\"\", \"Georgia\", serif;\n  font-weight: 700;\n  font-style: normal;\n}")
+	assert.Contains(t, sheet, "body, p, li, dt, dd, td, th, input, select, textarea {\n  font-family: \"Example \\\"Sans\\\"\", sans-serif !important;")
+	assert.Contains(t, sheet, ".timetable td {")
+	assert.Contains(t, sheet, "Timetable * / cells")
+	assert.Less(t, strings.LastIndex(sheet, "@font-face"), strings.Index(sheet, "h1 {"), "loaded before it is used")
+	assert.Less(t, strings.Index(sheet, "body, p"), strings.Index(sheet, "h1 {"))
+	assert.Empty(t, packed.Warnings, "all styles are sent")
+	assert.Contains(t, string(files["sample.html"]), "The roles together")
+}
+
+func TestWarnings(t *testing.T) {
+	name := input(t, "self-hosted").Families[0].Name
+	place := func(p ...pack.Placement) pack.Input {
+		in := input(t, "self-hosted")
+		in.Families[0].Faces = in.Families[0].Faces[1:2] // the regular alone
+		for i := range p {
+			if p[i].Family == "" {
+				p[i].Family = name
+			}
+		}
+		in.Placements = p
+		return in
+	}
+	for title, one := range map[string]struct {
+		in   pack.Input
+		want []string
+		says string
+	}{
+		"nothing to say":        {place(pack.Placement{Role: builder.Heading1, Weight: 400}), nil, ""},
+		"bold is smeared":       {place(pack.Placement{Role: builder.Heading1, Weight: 700}), []string{"fake-bold"}, "the heaviest face"},
+		"slanted":               {place(pack.Placement{Role: builder.Heading1, Weight: 400, Slope: facts.Italic}), []string{"fake-italic"}, "slant the upright letters"},
+		"other weight":          {place(pack.Placement{Role: builder.Heading1, Weight: 500}), []string{"other-weight"}, "nearest face"},
+		"mates in running text": {place(pack.Placement{Role: builder.Body, Weight: 400}), []string{"mate-missing", "mate-missing"}, "it has none"},
+		"lists and navigation":  {place(pack.Placement{Role: builder.Lists, Weight: 400}), []string{"mate-missing", "mate-missing", "also-catches", "also-catches"}, "navigation that is built of lists"},
+		"links and buttons":     {place(pack.Placement{Role: builder.Links, Weight: 400}), []string{"also-catches"}, "buttons that are made of links"},
+		"buttons placed":        {place(pack.Placement{Role: builder.Links, Weight: 400}, pack.Placement{Role: builder.Buttons, Weight: 400}), nil, ""},
+		"bold words in lists":   {place(pack.Placement{Role: "lead", Name: "Lead", Selector: "strong", Weight: 400}), []string{"also-catches"}, "bold words in lists"},
+		"within something":      {place(pack.Placement{Role: "lead", Name: "Lead", Selector: ".lead strong", Weight: 400}), nil, ""},
+		"another family":        {place(pack.Placement{Role: builder.Heading1, Weight: 400, Family: "Other"}), []string{"family-missing"}, "not on this site"},
+		"not of this receiver's": {func() pack.Input {
+			in := place(pack.Placement{Role: builder.Code, Weight: 400})
+			in.Rules = rules(t, "fields-only")
+			return in
+		}(), []string{"role-unknown"}, "no field for code"},
+	} {
+		t.Run(title, func(t *testing.T) {
+			found := pack.Warnings(one.in)
+			assert.Equal(t, one.want, codes(found))
+			if one.says != "" {
+				assert.Contains(t, fmt.Sprint(found), one.says)
+			}
+		})
+	}
+	in := place(pack.Placement{Role: builder.Heading1, Weight: 400, Stack: []string{"Arial"}})
+	in.StandIns = []pack.StandIn{{Name: "Arial", Family: name, Weight: 400}}
+	found := pack.Warnings(in)
+	require.Equal(t, []string{"swaps-all"}, codes(found))
+	assert.Contains(t, found[0].Message, "where heading 1 falls back to it")
+	files, _ := assemble(t, in)
+	assert.Contains(t, string(files["fonts.css"]), "@font-face {\n  font-family: \"Arial\";\n  src: url(\"fonts/")
+}
+
+func TestNeeded(t *testing.T) {
+	var faces []*facts.Face
+	for _, w := range []int{300, 400, 500, 700, 900} {
+		for _, s := range []facts.Slope{facts.Upright, facts.Italic} {
+			faces = append(faces, &facts.Face{Style: facts.Style{Weight: w, WidthPercent: 100, Slope: s}})
+		}
+	}
+	names := func(placements ...pack.Placement) (out []string) {
+		for _, n := range pack.Needed(faces, placements) {
+			out = append(out, fmt.Sprintf("%d %s: %s", faces[n.Index].Style.Weight, faces[n.Index].Style.Slope, n.Why))
+		}
+		return out
+	}
+	assert.Len(t, names(), 10, "nothing is said of roles")
+	assert.Equal(t, []string{"400 upright: body text", "400 italic: italic in body text", "700 upright: bold in body text", "900 upright: heading 1"},
+		names(pack.Placement{Role: builder.Body, Weight: 400}, pack.Placement{Role: builder.Heading1, Weight: 800}))
+	assert.Equal(t, []string{"700 upright: heading 1, heading 2"}, names(pack.Placement{Role: builder.Heading1, Weight: 700}, pack.Placement{Role: builder.Heading2, Weight: 700}), "of ten faces one is needed")
+}
+
+// TestLanded has a receiver that gives addresses only after the upload.
+func TestLanded(t *testing.T) {
+	in := input(t, "called-sheet")
+	files, packed := assemble(t, in)
+	assert.NotContains(t, files, "fonts.css", "an unfinished stylesheet would be uploaded as it is")
+	assert.Len(t, packed.Awaits, 6)
+	assert.Empty(t, packed.Styles)
+	assert.Contains(t, string(files["upload-slip.html"]), "landed give")
+	in.Landed = map[string]pack.Landed{}
+	for i, e := range packed.Entries {
+		if e.Place >= 0 {
+			in.Landed[e.Path] = pack.Landed{Address: fmt.Sprintf("https://files.example/%d", i), SHA256: e.SHA256}
+		}
+	}
+	files, packed = assemble(t, in)
+	assert.Empty(t, packed.Awaits)
+	assert.True(t, packed.Sheet)
+	assert.Equal(t, 6, strings.Count(string(files["fonts.css"]), `url("https://files.example/`))
+	in.Landed["fonts.css"] = pack.Landed{Address: "https://files.example/sheet"}
+	_, packed = assemble(t, in)
+	assert.False(t, packed.Sheet)
+	require.Len(t, packed.Pastes, 1)
+	assert.Equal(t, "https://files.example/sheet", packed.Pastes[0].Text)
+	in.Families[0].Faces[0].Files[0].Blob = pack.BlobOf([]byte("a newer version"))
+	_, packed = assemble(t, in)
+	require.Len(t, packed.Awaits, 1, "what has not changed is reused")
+	for _, e := range packed.Entries {
+		assert.Equal(t, e.Path == packed.Awaits[0], e.Changed)
+	}
+}
+
+// TestInline has the forms of styles that are pasted.
+func TestInline(t *testing.T) {
+	land := func(kind string) (string, map[string][]byte) {
+		in := input(t, kind)
+		in.Landed = map[string]pack.Landed{}
+		_, packed := assemble(t, in)
+		for _, path := range packed.Awaits {
+			for _, e := range packed.Entries {
+				if e.Path == path {
+					in.Landed[path] = pack.Landed{Address: "https://x.example/" + string(e.Container), SHA256: e.SHA256}
+				}
+			}
+		}
+		files, packed := assemble(t, in)
+		return packed.Styles, files
+	}
+	box, files := land("style-box")
+	assert.True(t, strings.HasPrefix(box, "/*"))
+	assert.NotContains(t, box, "<")
+	assert.Equal(t, box, string(files["styles-to-paste.css"]))
+	block, _ := land("page-block")
+	assert.Contains(t, block, "<p class=\"fonts-of-this-site\">Fonts of Fähre &amp; Co.")
+	assert.Equal(t, 1, strings.Count(block, "</style>"), "no name ends the style element early")
+	script, _ := land("course-script")
+	assert.Contains(t, script, "document.createElement('style')")
+	assert.NotContains(t, script, "</style>")
+	swaps, _ := land("prototype")
+	assert.Contains(t, swaps, "Example Bold\thttps://x.example/woff2\n")
+}
+
+func TestApps(t *testing.T) {
+	files, _ := assemble(t, input(t, "apple-app"))
+	assert.Contains(t, string(files["Info-fonts.plist"]), "<string>PSBold.ttf</string>")
+	assert.Contains(t, string(files["FontNames.swift"]), `static let exampleSansBold = "PSBold"`)
+	files, _ = assemble(t, input(t, "android-app"))
+	var family struct {
+		Fonts []struct {
+			Font   string `xml:"font,attr"`
+			Weight int    `xml:"fontWeight,attr"`
+			Style  string `xml:"fontStyle,attr"`
+		} `xml:"font"`
+	}
+	require.NoError(t, xml.Unmarshal(files["res/font/example_sans.xml"], &family))
+	require.Len(t, family.Fonts, 3)
+	assert.Equal(t, "@font/example_sans_bold", family.Fonts[2].Font)
+	assert.Contains(t, files, "res/font/example_sans_bold.ttf")
+	assert.Equal(t, 700, family.Fonts[2].Weight)
+}
+
+// TestEachAlone has a receiver without weights: both shapes are there.
+func TestEachAlone(t *testing.T) {
+	in := input(t, "self-hosted")
+	in.Rules.Families = builder.FamilyEach
+	in.Placements = []pack.Placement{{Role: builder.Heading1, Family: in.Families[0].Name, Weight: 700}}
+	files, _ := assemble(t, in)
+	sheet := string(files["fonts.css"])
+	assert.Contains(t, sheet, "font-family: \"Example Bold\";")
+	assert.Contains(t, sheet, "font-weight: 700;\n  font-style: normal;\n  font-display", "and as one family")
+	assert.Contains(t, sheet, "h1 {\n  font-family: \"Example Bold\", sans-serif;\n  font-weight: normal;")
+}
+
+func TestOldBrowsers(t *testing.T) {
+	in := input(t, "self-hosted")
+	in.Rules = in.Rules.WithOld()
+	for i := range in.Families[0].Faces {
+		f := &in.Families[0].Faces[i]
+		f.Files = nil
+		for _, c := range in.Rules.Containers() {
+			f.Files = append(f.Files, pack.File{Container: c, Blob: pack.BlobOf([]byte(string(c) + f.Style))})
+		}
+	}
+	files, _ := assemble(t, in)
+	assert.Contains(t, string(files["fonts.css"]), "src: url(\"fonts/example-sans-bold.eot\");\n  src: url(\"fonts/example-sans-bold.woff2\") format(\"woff2\"),")
+	assert.Contains(t, string(files["fonts.css"]), `url("fonts/example-sans-bold.eot?#iefix") format("embedded-opentype")`)
+	assert.Contains(t, string(files["upload-slip.html"]), "for Internet Explorer")
 }
 
 func TestManifestNamesEveryFile(t *testing.T) {
-	files := assemble(t, input(t, "bundler"))
+	files, _ := assemble(t, input(t, "bundler"))
 	var m struct {
 		Builder  string
 		Families []struct {
@@ -142,17 +370,41 @@ func TestManifestNamesEveryFile(t *testing.T) {
 	}
 }
 
+func TestSPDX(t *testing.T) {
+	in := input(t, "self-hosted")
+	in.Families[0].Licenses = append(in.Families[0].Licenses, pack.License{Name: "SIL Open Font License", SPDX: "OFL-1.1"})
+	files, _ := assemble(t, in)
+	var d struct {
+		Version  string `json:"spdxVersion"`
+		Packages []struct{ LicenseDeclared, LicenseConcluded, CopyrightText string }
+		Files    []struct {
+			FileName  string
+			Checksums []struct{ Algorithm, ChecksumValue string }
+		}
+		Extracted []struct{ LicenseID, Name string } `json:"hasExtractedLicensingInfos"`
+	}
+	require.NoError(t, json.Unmarshal(files["licenses.spdx.json"], &d))
+	assert.Equal(t, "SPDX-2.3", d.Version)
+	assert.Equal(t, "LicenseRef-1 OR OFL-1.1", d.Packages[0].LicenseDeclared)
+	assert.Equal(t, "license 1", d.Extracted[0].Name)
+	require.Len(t, d.Files, 6)
+	for _, f := range d.Files {
+		sum := sha1.Sum(files[strings.TrimPrefix(f.FileName, "./")])
+		assert.Equal(t, hex.EncodeToString(sum[:]), f.Checksums[0].ChecksumValue)
+	}
+}
+
 func TestZipIsTheSameEachTime(t *testing.T) {
 	var zips [2]bytes.Buffer
 	for i := range zips {
-		entries, err := pack.Assemble(input(t, "self-hosted"))
+		packed, err := pack.Assemble(input(t, "self-hosted"))
 		require.NoError(t, err)
-		require.NoError(t, pack.Zip(&zips[i], entries))
+		require.NoError(t, pack.Zip(&zips[i], packed.Entries))
 	}
 	assert.Equal(t, zips[0].Bytes(), zips[1].Bytes())
 	z, err := zip.NewReader(bytes.NewReader(zips[0].Bytes()), int64(zips[0].Len()))
 	require.NoError(t, err)
-	want := assemble(t, input(t, "self-hosted"))
+	want, _ := assemble(t, input(t, "self-hosted"))
 	require.Len(t, z.File, len(want))
 	for _, f := range z.File {
 		r, err := f.Open()
@@ -164,13 +416,28 @@ func TestZipIsTheSameEachTime(t *testing.T) {
 	}
 }
 
-func TestPlainNames(t *testing.T) {
-	for in, want := range map[string]string{
-		"Skerrow Sans Bold": "skerrow-sans-bold", "Grün  & Co.": "grun-co", "../../etc": "etc", "Łódź Straße": "lodz-strasse", "字体": "font", "": "font", "A--B": "a-b",
-	} {
-		assert.Equal(t, want, pack.Plain(in))
+// TestMatch has the rules of CSS Fonts Level 4, section 5.2.
+func TestMatch(t *testing.T) {
+	face := func(weight int, slope facts.Slope) *facts.Face {
+		return &facts.Face{Style: facts.Style{Weight: weight, WidthPercent: 100, Slope: slope}}
 	}
-	b := builder(t, "upload-form")
-	assert.Equal(t, "AB C", b.FileBase("x", "y", `A/B\ C`), "no name leads out of its folder")
-	assert.Equal(t, "x-y", b.FileBase("x", "y", ""))
+	variable := face(400, facts.Upright)
+	variable.Axes = []facts.Axis{{Tag: "wght", Min: 300, Max: 800}}
+	for _, one := range []struct {
+		have   []int
+		want   int
+		chosen int
+	}{
+		{[]int{300, 500, 700}, 400, 500}, {[]int{300, 600, 700}, 400, 300}, {[]int{300, 400, 700}, 500, 400}, {[]int{300, 600}, 500, 300},
+		{[]int{300, 400, 700}, 600, 700}, {[]int{300, 400}, 700, 400}, {[]int{100, 300, 400}, 200, 100}, {[]int{300, 400}, 200, 300},
+	} {
+		var faces []*facts.Face
+		for _, w := range one.have {
+			faces = append(faces, face(w, facts.Upright))
+		}
+		assert.Equal(t, one.chosen, faces[pack.Match(faces, one.want, "")].Style.Weight, "%v for %d", one.have, one.want)
+	}
+	assert.Equal(t, -1, pack.Match(nil, 400, ""))
+	assert.Equal(t, 1, pack.Match([]*facts.Face{face(400, facts.Upright), face(900, facts.Italic)}, 400, facts.Italic), "slope before weight")
+	assert.Equal(t, 1, pack.Match([]*facts.Face{face(900, facts.Upright), variable}, 800, ""), "a variable font reaches it")
 }

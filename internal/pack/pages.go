@@ -5,75 +5,209 @@ import (
 	"embed"
 	"fmt"
 	"html/template"
+	"slices"
 	"strings"
 
-	"sparecrate/font"
+	"sparecrate/internal/builder"
 	"sparecrate/internal/css"
 )
 
 //go:embed templates/*.html
 var files embed.FS
 
-var templates = template.Must(template.New("").Funcs(template.FuncMap{"kb": kilobytes, "quote": css.Quote}).ParseFS(files, "templates/*.html"))
+var templates = template.Must(template.New("").Funcs(template.FuncMap{"kb": kilobytes, "quote": css.Quote, "lower": strings.ToLower}).ParseFS(files, "templates/*.html"))
 
-func kilobytes(n int) string { return fmt.Sprintf("%.1f kB", float64(n)/1000) }
+func html(s string) string { return template.HTMLEscapeString(s) }
 
 // shownFace is a face as the pages of a pack show it.
 type shownFace struct {
 	Family, Fallback, Style, Full, PostScript string
-	Weight, CSSStyle                          string
+	Weight, CSSStyle, WeightWord              string
+	Changed, Why                              string
 	Sample                                    string
 	Declarations                              template.CSS
 	Files                                     []shownFile
+	Fields                                    []typedField
 }
 
 type shownFile struct {
 	Name      string
 	Container string
-	Bytes     int
+	Bytes     int64
 	Why       string
+	Address   string
+	Replace   bool // another went up under this name
+	Keep      bool // it is up already
 }
 
-func (in *Input) page(name string, fonts []fontEntry) ([]byte, error) {
-	var faces []shownFace
-	delivered := 0
-	rules := in.rules(fonts)
-	for i := 0; i < len(fonts); i += len(Containers) {
-		f, rule := fonts[i], rules[i/len(Containers)]
-		one := shownFace{
-			Family: f.family.Name, Fallback: f.family.fallbackName(), Style: f.face.Style, Full: f.face.Facts.Names.Full, PostScript: f.face.Facts.Names.PostScript,
-			Weight: rule.Weight, CSSStyle: rule.Style, Sample: f.face.Facts.Names.SampleText,
+type typedField struct {
+	Label, Value string
+	Same         bool
+	Mind         bool // not what forms begin with
+}
+
+// shownRole is a role as the pages show it.
+type shownRole struct {
+	Title, Choose, Family, Full, Style string
+	Weight                             int
+	CSSStyle                           string
+	Fallbacks                          string
+	Declarations                       template.CSS
+	Tag                                string
+	Words                              string
+}
+
+const pangram = "Quick zephyrs blow, vexing daft Jim: 0123456789"
+
+// faces gives the faces of the pack in order, each with its files.
+func (l *layout) faces() []shownFace {
+	var out []shownFace
+	last := -1
+	for _, f := range l.fonts {
+		if f.Place != last {
+			last = f.Place
+			out = append(out, l.shown(f))
 		}
-		if one.Sample == "" {
-			one.Sample = "Quick zephyrs blow, vexing daft Jim: 0123456789"
+		one := &out[len(out)-1]
+		one.Files = append(one.Files, shownFile{f.name(), strings.ToUpper(string(f.Container)), f.Bytes, f.Why, f.Address, f.Changed, f.Address != ""})
+	}
+	return out
+}
+
+func (l *layout) shown(f fontEntry) shownFace {
+	rule := css.Of(f.face.Facts)
+	n := f.face.Facts.Names
+	one := shownFace{
+		Family: l.cssFamily(f.family, f.face), Fallback: f.family.fallbackName(), Style: f.face.Style, Full: n.Full, PostScript: n.PostScript,
+		Weight: rule.Weight, WeightWord: builder.WeightWord(f.face.Facts.Style.Weight), CSSStyle: rule.Style, Changed: f.face.Changed, Why: f.face.Why, Sample: n.SampleText,
+	}
+	if l.Words != "" {
+		one.Sample = l.Words
+	}
+	if one.Sample == "" {
+		one.Sample = pangram
+	}
+	stack := cssString(f.family.Name)
+	if one.Fallback != "" {
+		stack += ", " + cssString(one.Fallback)
+	}
+	one.Declarations = template.CSS(fmt.Sprintf("font-family: %s; font-weight: %s; font-style: %s; font-stretch: %g%%", //nolint:gosec // quoted by cssString
+		stack, strings.Fields(rule.Weight)[0], rule.Style, f.face.Facts.Style.WidthPercent))
+	if form := l.Rules.Form; form != nil {
+		for _, field := range form.Fields {
+			value := field.Typed(f.family.Name, f.family.generic(), &f.face.Facts)
+			mind := field.Value == builder.ValueWeight && value != "400" || field.Value == builder.ValueWeightWord && value != "Regular" || field.Value == builder.ValueSlope && value != "normal"
+			one.Fields = append(one.Fields, typedField{field.Label, value, field.Same, mind})
 		}
-		stack := cssString(f.family.Name)
-		if one.Fallback != "" {
-			stack += ", " + cssString(one.Fallback)
-		}
-		weight := strings.Fields(rule.Weight)[0]
-		one.Declarations = template.CSS(fmt.Sprintf("font-family: %s; font-weight: %s; font-style: %s; font-stretch: %g%%", //nolint:gosec // quoted by cssString
-			stack, weight, rule.Style, f.face.Facts.Style.WidthPercent))
-		for _, e := range fonts[i : i+len(Containers)] {
-			one.Files = append(one.Files, shownFile{strings.TrimPrefix(e.Path, Folder+"/"), strings.ToUpper(string(e.container)), len(e.Data), e.Why})
-			if e.container == font.WOFF2 {
-				delivered += len(e.Data)
-			}
-		}
-		if i > 0 && f.face == fonts[i-1].face { // another part of the same
-			last := &faces[len(faces)-1]
-			last.Files = append(last.Files, one.Files...)
+	}
+	return one
+}
+
+// roles gives the roles of the site, those that are read first at the top.
+func (l *layout) roles() []shownRole {
+	var out []shownRole
+	for i := range l.placed {
+		p := &l.placed[i]
+		if p.face == nil {
 			continue
 		}
-		faces = append(faces, one)
+		r := shownRole{Title: p.Title(), Family: l.cssFamily(p.family, p.face), Full: p.face.Facts.Names.Full, Style: p.face.Style, Weight: p.Weight, CSSStyle: slopeWord(p.Slope), Tag: "p", Words: l.Words}
+		if r.Words == "" {
+			r.Words = pangram
+		}
+		for _, known := range l.Rules.Roles {
+			if known.Role == p.Role {
+				r.Choose = known.Choose
+			}
+		}
+		behind := p.Stack
+		if len(behind) == 0 {
+			behind = []string{p.family.generic()}
+		}
+		r.Fallbacks = strings.Join(behind, ", ")
+		if strings.HasPrefix(string(p.Role), "heading-") {
+			r.Tag = "h" + strings.TrimPrefix(string(p.Role), "heading-")
+		}
+		var d []string
+		for _, one := range l.declarations(p) {
+			value := one[1]
+			if one[0] == "font-family" {
+				value = l.safeStack(p)
+			}
+			d = append(d, one[0]+": "+value)
+		}
+		r.Declarations = template.CSS(strings.Join(d, "; ")) //nolint:gosec // quoted by safeStack
+		out = append(out, r)
+	}
+	slices.SortStableFunc(out, func(a, b shownRole) int { return strings.Compare(tagOrder(a.Tag), tagOrder(b.Tag)) })
+	return out
+}
+
+func tagOrder(tag string) string {
+	if tag == "p" {
+		return "z"
+	}
+	return tag
+}
+
+// safeStack is the stack of a placement as a style attribute may hold it.
+func (l *layout) safeStack(p *placed) string {
+	names := []string{cssString(l.cssFamily(p.family, p.face))}
+	for _, name := range p.Stack {
+		if slices.Contains(Generics, name) {
+			names = append(names, name)
+		} else {
+			names = append(names, cssString(name))
+		}
+	}
+	return strings.Join(names, ", ")
+}
+
+func (l *layout) page(name string) ([]byte, error) {
+	faces := l.faces()
+	var delivered int64
+	for _, f := range faces {
+		seen := map[string]bool{}
+		for _, one := range f.Files {
+			stem := one.Name[:strings.LastIndexByte(one.Name, '.')]
+			if !seen[stem] {
+				seen[stem] = true
+				delivered += one.Bytes
+			}
+		}
+	}
+	form := l.Rules.Styles.Form
+	sheet := "sample.css"
+	if form == builder.StylesSheet {
+		sheet = sheetName
+	}
+	var missing []shownFile
+	for _, f := range faces {
+		for _, one := range f.Files {
+			if l.Rules.Addresses.After && !one.Keep {
+				missing = append(missing, one)
+			}
+		}
+	}
+	var styleFile string
+	for _, f := range l.styleFiles() {
+		styleFile = f.path
 	}
 	var out bytes.Buffer
 	err := templates.ExecuteTemplate(&out, name, map[string]any{
-		"In": in, "Faces": faces, "Folder": Folder, "Delivered": delivered,
-		// 1.6 Mbit/s is the customary picture of a slow mobile link.
-		"SlowSeconds": fmt.Sprintf("%.1f", float64(delivered)*8/1.6e6),
+		"In": l.Input, "Rules": l.Rules, "Faces": faces, "Roles": l.roles(), "Folder": l.Rules.Files.Folder, "Delivered": delivered,
+		"SlowSeconds": fmt.Sprintf("%.1f", SlowSeconds(delivered)), "Sheet": sheet, "StyleFile": styleFile, "Missing": missing,
+		"Call": l.call(l.sheetAddress()), "SheetUp": l.Landed[sheetName].Address, "Swaps": l.swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(form),
+		"Families": l.familyLines(), "Warnings": l.warnings(), "Each": l.Rules.Families == builder.FamilyEach, "Choosing": slices.ContainsFunc(l.roles(), func(r shownRole) bool { return r.Choose != "" }),
 	})
 	return out.Bytes(), err
+}
+
+// familyLine names a family for code.
+type familyLine struct{ Name, Resource string }
+
+func (l *layout) familyLines() []familyLine {
+	return each(l.Families, func(f *Family) familyLine { return familyLine{f.Name, l.familyResource(f)} })
 }
 
 // cssString quotes a name for a style attribute, all but letters, digits and

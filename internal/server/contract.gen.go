@@ -24,9 +24,33 @@ type ServerInterface interface {
 	// ListActivity Who did what, newest first
 	// (GET /activity)
 	ListActivity(ctx *echo.Context, params ListActivityParams) error
-	// ListBuilders The kinds of builders a pack can be made for
+	// ListBuilders Builder rules, those the studio wrote and those that are shipped
 	// (GET /builders)
 	ListBuilders(ctx *echo.Context) error
+	// AddBuilder Add builder rules, or a copy of others under a new kind
+	// (POST /builders)
+	AddBuilder(ctx *echo.Context) error
+	// TryBuilderRules What a pack by some rules would look like, for an invented family; nothing is kept
+	// (POST /builders/example)
+	TryBuilderRules(ctx *echo.Context) error
+	// GetBuilderSchema The JSON Schema of builder rules
+	// (GET /builders/schema)
+	GetBuilderSchema(ctx *echo.Context) error
+	// DropBuilder Take away rules of the studio's own that no site uses
+	// (DELETE /builders/{kind})
+	DropBuilder(ctx *echo.Context, kind Kind) error
+	// GetBuilder Builder rules
+	// (GET /builders/{kind})
+	GetBuilder(ctx *echo.Context, kind Kind) error
+	// ChangeBuilder Change builder rules; the ones before are kept as a version
+	// (PUT /builders/{kind})
+	ChangeBuilder(ctx *echo.Context, kind Kind, params ChangeBuilderParams) error
+	// TryUpload Would this upload be taken?
+	// (POST /builders/{kind}/upload)
+	TryUpload(ctx *echo.Context, kind Kind) error
+	// ListBuilderVersions The versions of builder rules, newest first
+	// (GET /builders/{kind}/versions)
+	ListBuilderVersions(ctx *echo.Context, kind Kind) error
 	// ListCharacterSets The named sets of characters that a font can be trimmed to
 	// (GET /character-sets)
 	ListCharacterSets(ctx *echo.Context) error
@@ -279,12 +303,24 @@ type ServerInterface interface {
 	// ChangeSite Change a site
 	// (PUT /sites/{id})
 	ChangeSite(ctx *echo.Context, id Id, params ChangeSiteParams) error
+	// SetChoices Decide about the packs of the site
+	// (PUT /sites/{id}/choices)
+	SetChoices(ctx *echo.Context, id Id, params SetChoicesParams) error
 	// DropFamily Say that the site no longer uses a family
 	// (DELETE /sites/{id}/families/{familyId})
 	DropFamily(ctx *echo.Context, id Id, familyId int64) error
 	// UseFamily Say that the site uses a family, and how its packs reshape it
 	// (PUT /sites/{id}/families/{familyId})
 	UseFamily(ctx *echo.Context, id Id, familyId int64) error
+	// ForgetLanded Forget the address of a file, or all of them
+	// (DELETE /sites/{id}/landed)
+	ForgetLanded(ctx *echo.Context, id Id, params ForgetLandedParams) error
+	// ListLanded The addresses that uploaded files got
+	// (GET /sites/{id}/landed)
+	ListLanded(ctx *echo.Context, id Id, params ListLandedParams) error
+	// GiveLanded Bring addresses back, in whatever form they come
+	// (POST /sites/{id}/landed)
+	GiveLanded(ctx *echo.Context, id Id) error
 	// ListLiveSheets The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
 	// (GET /sites/{id}/live)
 	ListLiveSheets(ctx *echo.Context, id Id) error
@@ -299,10 +335,28 @@ type ServerInterface interface {
 	ListPacks(ctx *echo.Context, id Id) error
 	// BuildPack Build a pack for the site
 	// (POST /sites/{id}/packs)
-	BuildPack(ctx *echo.Context, id Id) error
+	BuildPack(ctx *echo.Context, id Id, params BuildPackParams) error
+	// ListSitePages The pages of the site, with who did which and when
+	// (GET /sites/{id}/pages)
+	ListSitePages(ctx *echo.Context, id Id) error
+	// AddSitePages Name pages of the site
+	// (POST /sites/{id}/pages)
+	AddSitePages(ctx *echo.Context, id Id) error
+	// DropSitePage Take a page off the list
+	// (DELETE /sites/{id}/pages/{pageId})
+	DropSitePage(ctx *echo.Context, id Id, pageId int64) error
+	// TickSitePage Say that a page is done, or not
+	// (PUT /sites/{id}/pages/{pageId})
+	TickSitePage(ctx *echo.Context, id Id, pageId int64) error
+	// CountParts How many of the parts of a pack are made
+	// (GET /sites/{id}/parts)
+	CountParts(ctx *echo.Context, id Id) error
+	// SetPlacements Say which family does which role on the site, and which names are swapped
+	// (PUT /sites/{id}/placements)
+	SetPlacements(ctx *echo.Context, id Id, params SetPlacementsParams) error
 	// PlanPack What a pack for the site would hold
 	// (GET /sites/{id}/plan)
-	PlanPack(ctx *echo.Context, id Id) error
+	PlanPack(ctx *echo.Context, id Id, params PlanPackParams) error
 	// AddSignOff Take responsibility for a family on a site whose verdict is not clear
 	// (POST /sites/{id}/sign-offs)
 	AddSignOff(ctx *echo.Context, id Id) error
@@ -362,6 +416,135 @@ func (w *ServerInterfaceWrapper) ListBuilders(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ListBuilders(ctx)
+	return err
+}
+
+// AddBuilder converts echo context to params.
+func (w *ServerInterfaceWrapper) AddBuilder(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddBuilder(ctx)
+	return err
+}
+
+// TryBuilderRules converts echo context to params.
+func (w *ServerInterfaceWrapper) TryBuilderRules(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TryBuilderRules(ctx)
+	return err
+}
+
+// GetBuilderSchema converts echo context to params.
+func (w *ServerInterfaceWrapper) GetBuilderSchema(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetBuilderSchema(ctx)
+	return err
+}
+
+// DropBuilder converts echo context to params.
+func (w *ServerInterfaceWrapper) DropBuilder(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "kind" -------------
+	var kind Kind
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", ctx.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropBuilder(ctx, kind)
+	return err
+}
+
+// GetBuilder converts echo context to params.
+func (w *ServerInterfaceWrapper) GetBuilder(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "kind" -------------
+	var kind Kind
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", ctx.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetBuilder(ctx, kind)
+	return err
+}
+
+// ChangeBuilder converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangeBuilder(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "kind" -------------
+	var kind Kind
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", ctx.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeBuilderParams
+
+	headers := ctx.Request().Header
+	// ------------- Required header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Expected one value for If-Match, got %d", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: ""})
+		if err != nil {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter If-Match: %s", err))
+		}
+
+		params.IfMatch = IfMatch
+	} else {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Header parameter If-Match is required, but not found"))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangeBuilder(ctx, kind, params)
+	return err
+}
+
+// TryUpload converts echo context to params.
+func (w *ServerInterfaceWrapper) TryUpload(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "kind" -------------
+	var kind Kind
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", ctx.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TryUpload(ctx, kind)
+	return err
+}
+
+// ListBuilderVersions converts echo context to params.
+func (w *ServerInterfaceWrapper) ListBuilderVersions(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "kind" -------------
+	var kind Kind
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", ctx.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListBuilderVersions(ctx, kind)
 	return err
 }
 
@@ -2129,6 +2312,44 @@ func (w *ServerInterfaceWrapper) ChangeSite(ctx *echo.Context) error {
 	return err
 }
 
+// SetChoices converts echo context to params.
+func (w *ServerInterfaceWrapper) SetChoices(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SetChoicesParams
+
+	headers := ctx.Request().Header
+	// ------------- Required header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Expected one value for If-Match, got %d", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: ""})
+		if err != nil {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter If-Match: %s", err))
+		}
+
+		params.IfMatch = IfMatch
+	} else {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Header parameter If-Match is required, but not found"))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetChoices(ctx, id, params)
+	return err
+}
+
 // DropFamily converts echo context to params.
 func (w *ServerInterfaceWrapper) DropFamily(ctx *echo.Context) error {
 	var err error
@@ -2174,6 +2395,79 @@ func (w *ServerInterfaceWrapper) UseFamily(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.UseFamily(ctx, id, familyId)
+	return err
+}
+
+// ForgetLanded converts echo context to params.
+func (w *ServerInterfaceWrapper) ForgetLanded(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ForgetLandedParams
+	// ------------- Optional query parameter "environment" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "environment", ctx.QueryParams(), &params.Environment, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter environment: %s", err))
+	}
+
+	// ------------- Optional query parameter "file" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "file", ctx.QueryParams(), &params.File, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter file: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ForgetLanded(ctx, id, params)
+	return err
+}
+
+// ListLanded converts echo context to params.
+func (w *ServerInterfaceWrapper) ListLanded(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListLandedParams
+	// ------------- Optional query parameter "environment" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "environment", ctx.QueryParams(), &params.Environment, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter environment: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListLanded(ctx, id, params)
+	return err
+}
+
+// GiveLanded converts echo context to params.
+func (w *ServerInterfaceWrapper) GiveLanded(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GiveLanded(ctx, id)
 	return err
 }
 
@@ -2260,8 +2554,151 @@ func (w *ServerInterfaceWrapper) BuildPack(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params BuildPackParams
+	// ------------- Optional query parameter "environment" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "environment", ctx.QueryParams(), &params.Environment, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter environment: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.BuildPack(ctx, id)
+	err = w.Handler.BuildPack(ctx, id, params)
+	return err
+}
+
+// ListSitePages converts echo context to params.
+func (w *ServerInterfaceWrapper) ListSitePages(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListSitePages(ctx, id)
+	return err
+}
+
+// AddSitePages converts echo context to params.
+func (w *ServerInterfaceWrapper) AddSitePages(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddSitePages(ctx, id)
+	return err
+}
+
+// DropSitePage converts echo context to params.
+func (w *ServerInterfaceWrapper) DropSitePage(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "pageId" -------------
+	var pageId int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "pageId", ctx.Param("pageId"), &pageId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter pageId: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DropSitePage(ctx, id, pageId)
+	return err
+}
+
+// TickSitePage converts echo context to params.
+func (w *ServerInterfaceWrapper) TickSitePage(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "pageId" -------------
+	var pageId int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "pageId", ctx.Param("pageId"), &pageId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter pageId: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.TickSitePage(ctx, id, pageId)
+	return err
+}
+
+// CountParts converts echo context to params.
+func (w *ServerInterfaceWrapper) CountParts(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CountParts(ctx, id)
+	return err
+}
+
+// SetPlacements converts echo context to params.
+func (w *ServerInterfaceWrapper) SetPlacements(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SetPlacementsParams
+
+	headers := ctx.Request().Header
+	// ------------- Required header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Expected one value for If-Match, got %d", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: ""})
+		if err != nil {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter If-Match: %s", err))
+		}
+
+		params.IfMatch = IfMatch
+	} else {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Header parameter If-Match is required, but not found"))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetPlacements(ctx, id, params)
 	return err
 }
 
@@ -2276,8 +2713,17 @@ func (w *ServerInterfaceWrapper) PlanPack(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PlanPackParams
+	// ------------- Optional query parameter "environment" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "environment", ctx.QueryParams(), &params.Environment, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter environment: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PlanPack(ctx, id)
+	err = w.Handler.PlanPack(ctx, id, params)
 	return err
 }
 
@@ -2515,6 +2961,14 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/jobs", wrapper.ListJobs, options.OperationMiddlewares["listJobs"]...)
 	router.POST(options.BaseURL+"/jobs/:id/retry", wrapper.RetryJob, options.OperationMiddlewares["retryJob"]...)
 	router.GET(options.BaseURL+"/builders", wrapper.ListBuilders, options.OperationMiddlewares["listBuilders"]...)
+	router.POST(options.BaseURL+"/builders", wrapper.AddBuilder, options.OperationMiddlewares["addBuilder"]...)
+	router.GET(options.BaseURL+"/builders/schema", wrapper.GetBuilderSchema, options.OperationMiddlewares["getBuilderSchema"]...)
+	router.POST(options.BaseURL+"/builders/example", wrapper.TryBuilderRules, options.OperationMiddlewares["tryBuilderRules"]...)
+	router.DELETE(options.BaseURL+"/builders/:kind", wrapper.DropBuilder, options.OperationMiddlewares["dropBuilder"]...)
+	router.GET(options.BaseURL+"/builders/:kind", wrapper.GetBuilder, options.OperationMiddlewares["getBuilder"]...)
+	router.PUT(options.BaseURL+"/builders/:kind", wrapper.ChangeBuilder, options.OperationMiddlewares["changeBuilder"]...)
+	router.GET(options.BaseURL+"/builders/:kind/versions", wrapper.ListBuilderVersions, options.OperationMiddlewares["listBuilderVersions"]...)
+	router.POST(options.BaseURL+"/builders/:kind/upload", wrapper.TryUpload, options.OperationMiddlewares["tryUpload"]...)
 	router.GET(options.BaseURL+"/sites", wrapper.ListSites, options.OperationMiddlewares["listSites"]...)
 	router.POST(options.BaseURL+"/sites", wrapper.AddSite, options.OperationMiddlewares["addSite"]...)
 	router.GET(options.BaseURL+"/sites/:id", wrapper.GetSite, options.OperationMiddlewares["getSite"]...)
@@ -2522,6 +2976,16 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/sites/:id/families/:familyId", wrapper.DropFamily, options.OperationMiddlewares["dropFamily"]...)
 	router.PUT(options.BaseURL+"/sites/:id/families/:familyId", wrapper.UseFamily, options.OperationMiddlewares["useFamily"]...)
 	router.POST(options.BaseURL+"/sites/:id/sign-offs", wrapper.AddSignOff, options.OperationMiddlewares["addSignOff"]...)
+	router.PUT(options.BaseURL+"/sites/:id/placements", wrapper.SetPlacements, options.OperationMiddlewares["setPlacements"]...)
+	router.PUT(options.BaseURL+"/sites/:id/choices", wrapper.SetChoices, options.OperationMiddlewares["setChoices"]...)
+	router.GET(options.BaseURL+"/sites/:id/pages", wrapper.ListSitePages, options.OperationMiddlewares["listSitePages"]...)
+	router.POST(options.BaseURL+"/sites/:id/pages", wrapper.AddSitePages, options.OperationMiddlewares["addSitePages"]...)
+	router.DELETE(options.BaseURL+"/sites/:id/pages/:pageId", wrapper.DropSitePage, options.OperationMiddlewares["dropSitePage"]...)
+	router.PUT(options.BaseURL+"/sites/:id/pages/:pageId", wrapper.TickSitePage, options.OperationMiddlewares["tickSitePage"]...)
+	router.DELETE(options.BaseURL+"/sites/:id/landed", wrapper.ForgetLanded, options.OperationMiddlewares["forgetLanded"]...)
+	router.GET(options.BaseURL+"/sites/:id/landed", wrapper.ListLanded, options.OperationMiddlewares["listLanded"]...)
+	router.POST(options.BaseURL+"/sites/:id/landed", wrapper.GiveLanded, options.OperationMiddlewares["giveLanded"]...)
+	router.GET(options.BaseURL+"/sites/:id/parts", wrapper.CountParts, options.OperationMiddlewares["countParts"]...)
 	router.GET(options.BaseURL+"/sites/:id/plan", wrapper.PlanPack, options.OperationMiddlewares["planPack"]...)
 	router.GET(options.BaseURL+"/sites/:id/packs", wrapper.ListPacks, options.OperationMiddlewares["listPacks"]...)
 	router.POST(options.BaseURL+"/sites/:id/packs", wrapper.BuildPack, options.OperationMiddlewares["buildPack"]...)
@@ -2598,6 +3062,344 @@ type ListBuildersdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListBuildersdefaultApplicationProblemPlusJSONResponse) VisitListBuildersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddBuilderRequestObject struct {
+	Body *AddBuilderJSONRequestBody
+}
+
+type AddBuilderResponseObject interface {
+	VisitAddBuilderResponse(w http.ResponseWriter) error
+}
+
+type AddBuilder201ResponseHeaders struct {
+	ETag *string
+}
+
+type AddBuilder201JSONResponse struct {
+	Body    BuilderRecord
+	Headers AddBuilder201ResponseHeaders
+}
+
+func (response AddBuilder201JSONResponse) VisitAddBuilderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddBuilderdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddBuilderdefaultApplicationProblemPlusJSONResponse) VisitAddBuilderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryBuilderRulesRequestObject struct {
+	Body *TryBuilderRulesJSONRequestBody
+}
+
+type TryBuilderRulesResponseObject interface {
+	VisitTryBuilderRulesResponse(w http.ResponseWriter) error
+}
+
+type TryBuilderRules200JSONResponse BuilderExample
+
+func (response TryBuilderRules200JSONResponse) VisitTryBuilderRulesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryBuilderRulesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TryBuilderRulesdefaultApplicationProblemPlusJSONResponse) VisitTryBuilderRulesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBuilderSchemaRequestObject struct {
+}
+
+type GetBuilderSchemaResponseObject interface {
+	VisitGetBuilderSchemaResponse(w http.ResponseWriter) error
+}
+
+type GetBuilderSchema200JSONResponse map[string]interface{}
+
+func (response GetBuilderSchema200JSONResponse) VisitGetBuilderSchemaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBuilderSchemadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetBuilderSchemadefaultApplicationProblemPlusJSONResponse) VisitGetBuilderSchemaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropBuilderRequestObject struct {
+	Kind Kind `json:"kind"`
+}
+
+type DropBuilderResponseObject interface {
+	VisitDropBuilderResponse(w http.ResponseWriter) error
+}
+
+type DropBuilder204Response struct {
+}
+
+func (response DropBuilder204Response) VisitDropBuilderResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DropBuilderdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropBuilderdefaultApplicationProblemPlusJSONResponse) VisitDropBuilderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBuilderRequestObject struct {
+	Kind Kind `json:"kind"`
+}
+
+type GetBuilderResponseObject interface {
+	VisitGetBuilderResponse(w http.ResponseWriter) error
+}
+
+type GetBuilder200ResponseHeaders struct {
+	ETag *string
+}
+
+type GetBuilder200JSONResponse struct {
+	Body    BuilderRecord
+	Headers GetBuilder200ResponseHeaders
+}
+
+func (response GetBuilder200JSONResponse) VisitGetBuilderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBuilderdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetBuilderdefaultApplicationProblemPlusJSONResponse) VisitGetBuilderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeBuilderRequestObject struct {
+	Kind   Kind `json:"kind"`
+	Params ChangeBuilderParams
+	Body   *ChangeBuilderJSONRequestBody
+}
+
+type ChangeBuilderResponseObject interface {
+	VisitChangeBuilderResponse(w http.ResponseWriter) error
+}
+
+type ChangeBuilder200ResponseHeaders struct {
+	ETag *string
+}
+
+type ChangeBuilder200JSONResponse struct {
+	Body    BuilderRecord
+	Headers ChangeBuilder200ResponseHeaders
+}
+
+func (response ChangeBuilder200JSONResponse) VisitChangeBuilderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeBuilderdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeBuilderdefaultApplicationProblemPlusJSONResponse) VisitChangeBuilderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryUploadRequestObject struct {
+	Kind Kind `json:"kind"`
+	Body *multipart.Reader
+}
+
+type TryUploadResponseObject interface {
+	VisitTryUploadResponse(w http.ResponseWriter) error
+}
+
+type TryUpload200JSONResponse UploadAnswerList
+
+func (response TryUpload200JSONResponse) VisitTryUploadResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryUploaddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TryUploaddefaultApplicationProblemPlusJSONResponse) VisitTryUploadResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBuilderVersionsRequestObject struct {
+	Kind Kind `json:"kind"`
+}
+
+type ListBuilderVersionsResponseObject interface {
+	VisitListBuilderVersionsResponse(w http.ResponseWriter) error
+}
+
+type ListBuilderVersions200JSONResponse BuilderVersionList
+
+func (response ListBuilderVersions200JSONResponse) VisitListBuilderVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBuilderVersionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBuilderVersionsdefaultApplicationProblemPlusJSONResponse) VisitListBuilderVersionsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6118,6 +6920,57 @@ func (response ChangeSitedefaultApplicationProblemPlusJSONResponse) VisitChangeS
 	return err
 }
 
+type SetChoicesRequestObject struct {
+	Id     Id `json:"id"`
+	Params SetChoicesParams
+	Body   *SetChoicesJSONRequestBody
+}
+
+type SetChoicesResponseObject interface {
+	VisitSetChoicesResponse(w http.ResponseWriter) error
+}
+
+type SetChoices200ResponseHeaders struct {
+	ETag *string
+}
+
+type SetChoices200JSONResponse struct {
+	Body    Site
+	Headers SetChoices200ResponseHeaders
+}
+
+func (response SetChoices200JSONResponse) VisitSetChoicesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetChoicesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetChoicesdefaultApplicationProblemPlusJSONResponse) VisitSetChoicesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type DropFamilyRequestObject struct {
 	Id       Id    `json:"id"`
 	FamilyId int64 `json:"familyId"`
@@ -6188,6 +7041,126 @@ type UseFamilydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response UseFamilydefaultApplicationProblemPlusJSONResponse) VisitUseFamilyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ForgetLandedRequestObject struct {
+	Id     Id `json:"id"`
+	Params ForgetLandedParams
+}
+
+type ForgetLandedResponseObject interface {
+	VisitForgetLandedResponse(w http.ResponseWriter) error
+}
+
+type ForgetLanded200JSONResponse LandedList
+
+func (response ForgetLanded200JSONResponse) VisitForgetLandedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ForgetLandeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ForgetLandeddefaultApplicationProblemPlusJSONResponse) VisitForgetLandedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLandedRequestObject struct {
+	Id     Id `json:"id"`
+	Params ListLandedParams
+}
+
+type ListLandedResponseObject interface {
+	VisitListLandedResponse(w http.ResponseWriter) error
+}
+
+type ListLanded200JSONResponse LandedList
+
+func (response ListLanded200JSONResponse) VisitListLandedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLandeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLandeddefaultApplicationProblemPlusJSONResponse) VisitListLandedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveLandedRequestObject struct {
+	Id   Id `json:"id"`
+	Body *GiveLandedJSONRequestBody
+}
+
+type GiveLandedResponseObject interface {
+	VisitGiveLandedResponse(w http.ResponseWriter) error
+}
+
+type GiveLanded200JSONResponse LandedList
+
+func (response GiveLanded200JSONResponse) VisitGiveLandedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveLandeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GiveLandeddefaultApplicationProblemPlusJSONResponse) VisitGiveLandedResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6351,7 +7324,8 @@ func (response ListPacksdefaultApplicationProblemPlusJSONResponse) VisitListPack
 }
 
 type BuildPackRequestObject struct {
-	Id Id `json:"id"`
+	Id     Id `json:"id"`
+	Params BuildPackParams
 }
 
 type BuildPackResponseObject interface {
@@ -6389,8 +7363,259 @@ func (response BuildPackdefaultApplicationProblemPlusJSONResponse) VisitBuildPac
 	return err
 }
 
-type PlanPackRequestObject struct {
+type ListSitePagesRequestObject struct {
 	Id Id `json:"id"`
+}
+
+type ListSitePagesResponseObject interface {
+	VisitListSitePagesResponse(w http.ResponseWriter) error
+}
+
+type ListSitePages200JSONResponse SitePageList
+
+func (response ListSitePages200JSONResponse) VisitListSitePagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSitePagesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSitePagesdefaultApplicationProblemPlusJSONResponse) VisitListSitePagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddSitePagesRequestObject struct {
+	Id   Id `json:"id"`
+	Body *AddSitePagesJSONRequestBody
+}
+
+type AddSitePagesResponseObject interface {
+	VisitAddSitePagesResponse(w http.ResponseWriter) error
+}
+
+type AddSitePages200JSONResponse SitePageList
+
+func (response AddSitePages200JSONResponse) VisitAddSitePagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddSitePagesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddSitePagesdefaultApplicationProblemPlusJSONResponse) VisitAddSitePagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropSitePageRequestObject struct {
+	Id     Id    `json:"id"`
+	PageId int64 `json:"pageId"`
+}
+
+type DropSitePageResponseObject interface {
+	VisitDropSitePageResponse(w http.ResponseWriter) error
+}
+
+type DropSitePage200JSONResponse SitePageList
+
+func (response DropSitePage200JSONResponse) VisitDropSitePageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DropSitePagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropSitePagedefaultApplicationProblemPlusJSONResponse) VisitDropSitePageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TickSitePageRequestObject struct {
+	Id     Id    `json:"id"`
+	PageId int64 `json:"pageId"`
+	Body   *TickSitePageJSONRequestBody
+}
+
+type TickSitePageResponseObject interface {
+	VisitTickSitePageResponse(w http.ResponseWriter) error
+}
+
+type TickSitePage200JSONResponse SitePageList
+
+func (response TickSitePage200JSONResponse) VisitTickSitePageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TickSitePagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TickSitePagedefaultApplicationProblemPlusJSONResponse) VisitTickSitePageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CountPartsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type CountPartsResponseObject interface {
+	VisitCountPartsResponse(w http.ResponseWriter) error
+}
+
+type CountParts200JSONResponse PartCount
+
+func (response CountParts200JSONResponse) VisitCountPartsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CountPartsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CountPartsdefaultApplicationProblemPlusJSONResponse) VisitCountPartsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetPlacementsRequestObject struct {
+	Id     Id `json:"id"`
+	Params SetPlacementsParams
+	Body   *SetPlacementsJSONRequestBody
+}
+
+type SetPlacementsResponseObject interface {
+	VisitSetPlacementsResponse(w http.ResponseWriter) error
+}
+
+type SetPlacements200ResponseHeaders struct {
+	ETag *string
+}
+
+type SetPlacements200JSONResponse struct {
+	Body    Site
+	Headers SetPlacements200ResponseHeaders
+}
+
+func (response SetPlacements200JSONResponse) VisitSetPlacementsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetPlacementsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetPlacementsdefaultApplicationProblemPlusJSONResponse) VisitSetPlacementsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanPackRequestObject struct {
+	Id     Id `json:"id"`
+	Params PlanPackParams
 }
 
 type PlanPackResponseObject interface {
@@ -6702,9 +7927,33 @@ type StrictServerInterface interface {
 	// ListActivity Who did what, newest first
 	// (GET /activity)
 	ListActivity(ctx context.Context, request ListActivityRequestObject) (ListActivityResponseObject, error)
-	// ListBuilders The kinds of builders a pack can be made for
+	// ListBuilders Builder rules, those the studio wrote and those that are shipped
 	// (GET /builders)
 	ListBuilders(ctx context.Context, request ListBuildersRequestObject) (ListBuildersResponseObject, error)
+	// AddBuilder Add builder rules, or a copy of others under a new kind
+	// (POST /builders)
+	AddBuilder(ctx context.Context, request AddBuilderRequestObject) (AddBuilderResponseObject, error)
+	// TryBuilderRules What a pack by some rules would look like, for an invented family; nothing is kept
+	// (POST /builders/example)
+	TryBuilderRules(ctx context.Context, request TryBuilderRulesRequestObject) (TryBuilderRulesResponseObject, error)
+	// GetBuilderSchema The JSON Schema of builder rules
+	// (GET /builders/schema)
+	GetBuilderSchema(ctx context.Context, request GetBuilderSchemaRequestObject) (GetBuilderSchemaResponseObject, error)
+	// DropBuilder Take away rules of the studio's own that no site uses
+	// (DELETE /builders/{kind})
+	DropBuilder(ctx context.Context, request DropBuilderRequestObject) (DropBuilderResponseObject, error)
+	// GetBuilder Builder rules
+	// (GET /builders/{kind})
+	GetBuilder(ctx context.Context, request GetBuilderRequestObject) (GetBuilderResponseObject, error)
+	// ChangeBuilder Change builder rules; the ones before are kept as a version
+	// (PUT /builders/{kind})
+	ChangeBuilder(ctx context.Context, request ChangeBuilderRequestObject) (ChangeBuilderResponseObject, error)
+	// TryUpload Would this upload be taken?
+	// (POST /builders/{kind}/upload)
+	TryUpload(ctx context.Context, request TryUploadRequestObject) (TryUploadResponseObject, error)
+	// ListBuilderVersions The versions of builder rules, newest first
+	// (GET /builders/{kind}/versions)
+	ListBuilderVersions(ctx context.Context, request ListBuilderVersionsRequestObject) (ListBuilderVersionsResponseObject, error)
 	// ListCharacterSets The named sets of characters that a font can be trimmed to
 	// (GET /character-sets)
 	ListCharacterSets(ctx context.Context, request ListCharacterSetsRequestObject) (ListCharacterSetsResponseObject, error)
@@ -6957,12 +8206,24 @@ type StrictServerInterface interface {
 	// ChangeSite Change a site
 	// (PUT /sites/{id})
 	ChangeSite(ctx context.Context, request ChangeSiteRequestObject) (ChangeSiteResponseObject, error)
+	// SetChoices Decide about the packs of the site
+	// (PUT /sites/{id}/choices)
+	SetChoices(ctx context.Context, request SetChoicesRequestObject) (SetChoicesResponseObject, error)
 	// DropFamily Say that the site no longer uses a family
 	// (DELETE /sites/{id}/families/{familyId})
 	DropFamily(ctx context.Context, request DropFamilyRequestObject) (DropFamilyResponseObject, error)
 	// UseFamily Say that the site uses a family, and how its packs reshape it
 	// (PUT /sites/{id}/families/{familyId})
 	UseFamily(ctx context.Context, request UseFamilyRequestObject) (UseFamilyResponseObject, error)
+	// ForgetLanded Forget the address of a file, or all of them
+	// (DELETE /sites/{id}/landed)
+	ForgetLanded(ctx context.Context, request ForgetLandedRequestObject) (ForgetLandedResponseObject, error)
+	// ListLanded The addresses that uploaded files got
+	// (GET /sites/{id}/landed)
+	ListLanded(ctx context.Context, request ListLandedRequestObject) (ListLandedResponseObject, error)
+	// GiveLanded Bring addresses back, in whatever form they come
+	// (POST /sites/{id}/landed)
+	GiveLanded(ctx context.Context, request GiveLandedRequestObject) (GiveLandedResponseObject, error)
 	// ListLiveSheets The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
 	// (GET /sites/{id}/live)
 	ListLiveSheets(ctx context.Context, request ListLiveSheetsRequestObject) (ListLiveSheetsResponseObject, error)
@@ -6978,6 +8239,24 @@ type StrictServerInterface interface {
 	// BuildPack Build a pack for the site
 	// (POST /sites/{id}/packs)
 	BuildPack(ctx context.Context, request BuildPackRequestObject) (BuildPackResponseObject, error)
+	// ListSitePages The pages of the site, with who did which and when
+	// (GET /sites/{id}/pages)
+	ListSitePages(ctx context.Context, request ListSitePagesRequestObject) (ListSitePagesResponseObject, error)
+	// AddSitePages Name pages of the site
+	// (POST /sites/{id}/pages)
+	AddSitePages(ctx context.Context, request AddSitePagesRequestObject) (AddSitePagesResponseObject, error)
+	// DropSitePage Take a page off the list
+	// (DELETE /sites/{id}/pages/{pageId})
+	DropSitePage(ctx context.Context, request DropSitePageRequestObject) (DropSitePageResponseObject, error)
+	// TickSitePage Say that a page is done, or not
+	// (PUT /sites/{id}/pages/{pageId})
+	TickSitePage(ctx context.Context, request TickSitePageRequestObject) (TickSitePageResponseObject, error)
+	// CountParts How many of the parts of a pack are made
+	// (GET /sites/{id}/parts)
+	CountParts(ctx context.Context, request CountPartsRequestObject) (CountPartsResponseObject, error)
+	// SetPlacements Say which family does which role on the site, and which names are swapped
+	// (PUT /sites/{id}/placements)
+	SetPlacements(ctx context.Context, request SetPlacementsRequestObject) (SetPlacementsResponseObject, error)
 	// PlanPack What a pack for the site would hold
 	// (GET /sites/{id}/plan)
 	PlanPack(ctx context.Context, request PlanPackRequestObject) (PlanPackResponseObject, error)
@@ -7058,6 +8337,276 @@ func (sh *strictHandler) ListBuilders(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ListBuildersResponseObject); ok {
 		return validResponse.VisitListBuildersResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddBuilder operation middleware
+func (sh *strictHandler) AddBuilder(ctx *echo.Context) error {
+	var request AddBuilderRequestObject
+
+	var body AddBuilderJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddBuilder(ctx.Request().Context(), request.(AddBuilderRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddBuilder")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddBuilderResponseObject); ok {
+		return validResponse.VisitAddBuilderResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// TryBuilderRules operation middleware
+func (sh *strictHandler) TryBuilderRules(ctx *echo.Context) error {
+	var request TryBuilderRulesRequestObject
+
+	var body TryBuilderRulesJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TryBuilderRules(ctx.Request().Context(), request.(TryBuilderRulesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TryBuilderRules")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TryBuilderRulesResponseObject); ok {
+		return validResponse.VisitTryBuilderRulesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetBuilderSchema operation middleware
+func (sh *strictHandler) GetBuilderSchema(ctx *echo.Context) error {
+	var request GetBuilderSchemaRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetBuilderSchema(ctx.Request().Context(), request.(GetBuilderSchemaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetBuilderSchema")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetBuilderSchemaResponseObject); ok {
+		return validResponse.VisitGetBuilderSchemaResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropBuilder operation middleware
+func (sh *strictHandler) DropBuilder(ctx *echo.Context, kind Kind) error {
+	var request DropBuilderRequestObject
+
+	request.Kind = kind
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropBuilder(ctx.Request().Context(), request.(DropBuilderRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropBuilder")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropBuilderResponseObject); ok {
+		return validResponse.VisitDropBuilderResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetBuilder operation middleware
+func (sh *strictHandler) GetBuilder(ctx *echo.Context, kind Kind) error {
+	var request GetBuilderRequestObject
+
+	request.Kind = kind
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetBuilder(ctx.Request().Context(), request.(GetBuilderRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetBuilder")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetBuilderResponseObject); ok {
+		return validResponse.VisitGetBuilderResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangeBuilder operation middleware
+func (sh *strictHandler) ChangeBuilder(ctx *echo.Context, kind Kind, params ChangeBuilderParams) error {
+	var request ChangeBuilderRequestObject
+
+	request.Kind = kind
+	request.Params = params
+
+	var body ChangeBuilderJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeBuilder(ctx.Request().Context(), request.(ChangeBuilderRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeBuilder")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeBuilderResponseObject); ok {
+		return validResponse.VisitChangeBuilderResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// TryUpload operation middleware
+func (sh *strictHandler) TryUpload(ctx *echo.Context, kind Kind) error {
+	var request TryUploadRequestObject
+
+	request.Kind = kind
+
+	if reader, err := ctx.Request().MultipartReader(); err != nil {
+		return err
+	} else {
+		request.Body = reader
+	}
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TryUpload(ctx.Request().Context(), request.(TryUploadRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TryUpload")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TryUploadResponseObject); ok {
+		return validResponse.VisitTryUploadResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListBuilderVersions operation middleware
+func (sh *strictHandler) ListBuilderVersions(ctx *echo.Context, kind Kind) error {
+	var request ListBuilderVersionsRequestObject
+
+	request.Kind = kind
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListBuilderVersions(ctx.Request().Context(), request.(ListBuilderVersionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListBuilderVersions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListBuilderVersionsResponseObject); ok {
+		return validResponse.VisitListBuilderVersionsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -9721,6 +11270,55 @@ func (sh *strictHandler) ChangeSite(ctx *echo.Context, id Id, params ChangeSiteP
 	return nil
 }
 
+// SetChoices operation middleware
+func (sh *strictHandler) SetChoices(ctx *echo.Context, id Id, params SetChoicesParams) error {
+	var request SetChoicesRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body SetChoicesJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetChoices(ctx.Request().Context(), request.(SetChoicesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetChoices")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SetChoicesResponseObject); ok {
+		return validResponse.VisitSetChoicesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // DropFamily operation middleware
 func (sh *strictHandler) DropFamily(ctx *echo.Context, id Id, familyId int64) error {
 	var request DropFamilyRequestObject
@@ -9793,6 +11391,106 @@ func (sh *strictHandler) UseFamily(ctx *echo.Context, id Id, familyId int64) err
 		return err
 	} else if validResponse, ok := response.(UseFamilyResponseObject); ok {
 		return validResponse.VisitUseFamilyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ForgetLanded operation middleware
+func (sh *strictHandler) ForgetLanded(ctx *echo.Context, id Id, params ForgetLandedParams) error {
+	var request ForgetLandedRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ForgetLanded(ctx.Request().Context(), request.(ForgetLandedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ForgetLanded")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ForgetLandedResponseObject); ok {
+		return validResponse.VisitForgetLandedResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListLanded operation middleware
+func (sh *strictHandler) ListLanded(ctx *echo.Context, id Id, params ListLandedParams) error {
+	var request ListLandedRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLanded(ctx.Request().Context(), request.(ListLandedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLanded")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListLandedResponseObject); ok {
+		return validResponse.VisitListLandedResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GiveLanded operation middleware
+func (sh *strictHandler) GiveLanded(ctx *echo.Context, id Id) error {
+	var request GiveLandedRequestObject
+
+	request.Id = id
+
+	var body GiveLandedJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GiveLanded(ctx.Request().Context(), request.(GiveLandedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GiveLanded")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GiveLandedResponseObject); ok {
+		return validResponse.VisitGiveLandedResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -9901,10 +11599,11 @@ func (sh *strictHandler) ListPacks(ctx *echo.Context, id Id) error {
 }
 
 // BuildPack operation middleware
-func (sh *strictHandler) BuildPack(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) BuildPack(ctx *echo.Context, id Id, params BuildPackParams) error {
 	var request BuildPackRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.BuildPack(ctx.Request().Context(), request.(BuildPackRequestObject))
@@ -9925,11 +11624,234 @@ func (sh *strictHandler) BuildPack(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// ListSitePages operation middleware
+func (sh *strictHandler) ListSitePages(ctx *echo.Context, id Id) error {
+	var request ListSitePagesRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSitePages(ctx.Request().Context(), request.(ListSitePagesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSitePages")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListSitePagesResponseObject); ok {
+		return validResponse.VisitListSitePagesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddSitePages operation middleware
+func (sh *strictHandler) AddSitePages(ctx *echo.Context, id Id) error {
+	var request AddSitePagesRequestObject
+
+	request.Id = id
+
+	var body AddSitePagesJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddSitePages(ctx.Request().Context(), request.(AddSitePagesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddSitePages")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddSitePagesResponseObject); ok {
+		return validResponse.VisitAddSitePagesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropSitePage operation middleware
+func (sh *strictHandler) DropSitePage(ctx *echo.Context, id Id, pageId int64) error {
+	var request DropSitePageRequestObject
+
+	request.Id = id
+	request.PageId = pageId
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DropSitePage(ctx.Request().Context(), request.(DropSitePageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropSitePage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropSitePageResponseObject); ok {
+		return validResponse.VisitDropSitePageResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// TickSitePage operation middleware
+func (sh *strictHandler) TickSitePage(ctx *echo.Context, id Id, pageId int64) error {
+	var request TickSitePageRequestObject
+
+	request.Id = id
+	request.PageId = pageId
+
+	var body TickSitePageJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TickSitePage(ctx.Request().Context(), request.(TickSitePageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TickSitePage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TickSitePageResponseObject); ok {
+		return validResponse.VisitTickSitePageResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CountParts operation middleware
+func (sh *strictHandler) CountParts(ctx *echo.Context, id Id) error {
+	var request CountPartsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CountParts(ctx.Request().Context(), request.(CountPartsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CountParts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CountPartsResponseObject); ok {
+		return validResponse.VisitCountPartsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SetPlacements operation middleware
+func (sh *strictHandler) SetPlacements(ctx *echo.Context, id Id, params SetPlacementsParams) error {
+	var request SetPlacementsRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body SetPlacementsJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetPlacements(ctx.Request().Context(), request.(SetPlacementsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetPlacements")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SetPlacementsResponseObject); ok {
+		return validResponse.VisitSetPlacementsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // PlanPack operation middleware
-func (sh *strictHandler) PlanPack(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) PlanPack(ctx *echo.Context, id Id, params PlanPackParams) error {
 	var request PlanPackRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.PlanPack(ctx.Request().Context(), request.(PlanPackRequestObject))

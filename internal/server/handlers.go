@@ -10,8 +10,6 @@ import (
 
 	"github.com/alexedwards/scs/v2"
 
-	"sparecrate/font/reshape"
-
 	. "sparecrate/api" //nolint:revive,staticcheck // the contract's names, as in the generated file
 	"sparecrate/internal/catalog"
 )
@@ -334,98 +332,4 @@ func (h *handlers) RetryJob(ctx context.Context, r RetryJobRequestObject) (Retry
 		return nil, err
 	}
 	return RetryJob200JSONResponse(*job), nil
-}
-
-func (h *handlers) ListBuilders(ctx context.Context, _ ListBuildersRequestObject) (ListBuildersResponseObject, error) {
-	items, err := h.catalog.Builders(who(ctx))
-	return ListBuilders200JSONResponse{Items: items}, err
-}
-
-func (h *handlers) ListSites(ctx context.Context, r ListSitesRequestObject) (ListSitesResponseObject, error) {
-	found, err := h.catalog.Sites(ctx, who(ctx), r.Params.Cursor, r.Params.Limit)
-	if err != nil {
-		return nil, err
-	}
-	return ListSites200JSONResponse(*found), nil
-}
-
-func (h *handlers) GetSite(ctx context.Context, r GetSiteRequestObject) (GetSiteResponseObject, error) {
-	s, err := h.catalog.Site(ctx, who(ctx), r.Id)
-	if err != nil {
-		return nil, err
-	}
-	return GetSite200JSONResponse{Body: *s, Headers: GetSite200ResponseHeaders{ETag: &s.Etag}}, nil
-}
-
-func (h *handlers) AddSite(ctx context.Context, r AddSiteRequestObject) (AddSiteResponseObject, error) {
-	s, err := h.catalog.AddSite(ctx, who(ctx), *r.Body)
-	if err != nil {
-		return nil, err
-	}
-	return AddSite201JSONResponse{Body: *s, Headers: AddSite201ResponseHeaders{ETag: &s.Etag}}, nil
-}
-
-func (h *handlers) ChangeSite(ctx context.Context, r ChangeSiteRequestObject) (ChangeSiteResponseObject, error) {
-	s, err := h.catalog.ChangeSite(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
-	if err != nil {
-		return nil, err
-	}
-	return ChangeSite200JSONResponse{Body: *s, Headers: ChangeSite200ResponseHeaders{ETag: &s.Etag}}, nil
-}
-
-func (h *handlers) UseFamily(ctx context.Context, r UseFamilyRequestObject) (UseFamilyResponseObject, error) {
-	var recipe *reshape.Recipe
-	if r.Body != nil {
-		recipe = r.Body.Recipe
-	}
-	s, err := h.catalog.UseFamily(ctx, who(ctx), r.Id, r.FamilyId, recipe)
-	if err != nil {
-		return nil, err
-	}
-	return UseFamily200JSONResponse(*s), nil
-}
-
-func (h *handlers) DropFamily(ctx context.Context, r DropFamilyRequestObject) (DropFamilyResponseObject, error) {
-	s, err := h.catalog.DropFamily(ctx, who(ctx), r.Id, r.FamilyId)
-	if err != nil {
-		return nil, err
-	}
-	return DropFamily200JSONResponse(*s), nil
-}
-
-func (h *handlers) AddSignOff(ctx context.Context, r AddSignOffRequestObject) (AddSignOffResponseObject, error) {
-	s, err := h.catalog.SignOff(ctx, who(ctx), r.Id, *r.Body)
-	if err != nil {
-		return nil, err
-	}
-	return AddSignOff201JSONResponse(*s), nil
-}
-
-func (h *handlers) PlanPack(ctx context.Context, r PlanPackRequestObject) (PlanPackResponseObject, error) {
-	plan, err := h.catalog.Plan(ctx, who(ctx), r.Id)
-	if err != nil {
-		return nil, err
-	}
-	return PlanPack200JSONResponse(*plan), nil
-}
-
-func (h *handlers) ListPacks(ctx context.Context, r ListPacksRequestObject) (ListPacksResponseObject, error) {
-	items, err := h.catalog.Packs(ctx, who(ctx), r.Id)
-	return ListPacks200JSONResponse{Items: items}, err
-}
-
-func (h *handlers) BuildPack(ctx context.Context, r BuildPackRequestObject) (BuildPackResponseObject, error) {
-	p, err := h.catalog.BuildPack(ctx, who(ctx), r.Id)
-	if err != nil {
-		return nil, err
-	}
-	return BuildPack201JSONResponse(*p), nil
-}
-
-func (h *handlers) GetPackContent(ctx context.Context, r GetPackContentRequestObject) (GetPackContentResponseObject, error) {
-	body, size, name, err := h.catalog.PackContent(ctx, who(ctx), r.Id)
-	if err != nil {
-		return nil, err
-	}
-	return GetPackContent200ApplicationzipResponse{Body: body, ContentLength: size, Headers: GetPackContent200ResponseHeaders{ContentDisposition: saveAs(name)}}, nil
 }

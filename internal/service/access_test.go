@@ -91,7 +91,7 @@ func TestRoles(t *testing.T) {
 			return r.StatusCode(), err
 		}},
 		{"read a plan", api.RoleViewer, func(c *api.ClientWithResponses) (int, error) {
-			r, err := c.PlanPackWithResponse(ctx, site)
+			r, err := c.PlanPackWithResponse(ctx, site, nil)
 			return r.StatusCode(), err
 		}},
 		{"add a client", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
@@ -129,7 +129,7 @@ func TestRoles(t *testing.T) {
 			return r.StatusCode(), err
 		}},
 		{"build a pack", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
-			r, err := c.BuildPackWithResponse(ctx, site)
+			r, err := c.BuildPackWithResponse(ctx, site, nil)
 			return r.StatusCode(), err
 		}},
 		{"read the due list", api.RoleViewer, func(c *api.ClientWithResponses) (int, error) {
@@ -195,7 +195,7 @@ func TestNoWayPastAVerdict(t *testing.T) {
 	poster := s.family(foundry.Poster(), "client", "Saltmarsh Seed Exchange")
 	site := s.site("Almanac", seeds, poster)
 	for _, role := range []api.Role{api.RoleEditor, api.RoleAdmin} {
-		r, err := s.Client(t, role).BuildPackWithResponse(ctx, site)
+		r, err := s.Client(t, role).BuildPackWithResponse(ctx, site, nil)
 		require.NoError(t, err)
 		problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")
 		assert.Contains(t, r.ApplicationproblemJSONDefault.Detail, "Tidegarth Poster is barred")
@@ -214,7 +214,7 @@ func TestNoWayPastAVerdict(t *testing.T) {
 	signed := sign(api.RoleAdmin, "The maker gave leave by telephone")
 	require.NotNil(t, signed.JSON201, "%s", signed.Body)
 	assert.True(t, signed.JSON201.Families[0].MayGoOut)
-	built, err := s.admin.BuildPackWithResponse(ctx, site)
+	built, err := s.admin.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
 	require.NotNil(t, built.JSON201, "%s", built.Body)
 	content, err := s.admin.GetPackContentWithResponse(ctx, built.JSON201.Id)
@@ -224,7 +224,7 @@ func TestNoWayPastAVerdict(t *testing.T) {
 	// The reasons change: a license is recorded that has run out. What was signed for is not what stands now.
 	ended := &openapi.Date{Time: time.Now().UTC().AddDate(0, 0, -1).Truncate(24 * time.Hour)}
 	s.document(s.license(seeds, ended, poster).Id)
-	refused, err := s.admin.BuildPackWithResponse(ctx, site)
+	refused, err := s.admin.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
 	problemOf(t, refused.HTTPResponse, refused.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")
 	old, err := s.admin.GetPackContentWithResponse(ctx, built.JSON201.Id)

@@ -153,7 +153,7 @@ func TestFromFontToPackOverTheAPI(t *testing.T) {
 
 	var zips [2][]byte
 	for i := range zips {
-		built, err := s.admin.BuildPackWithResponse(ctx, site)
+		built, err := s.admin.BuildPackWithResponse(ctx, site, nil)
 		require.NoError(t, err)
 		require.NotNil(t, built.JSON201, "%s", built.Body)
 		r, err := s.admin.GetPackContentWithResponse(ctx, built.JSON201.Id)
@@ -405,7 +405,7 @@ func TestCollection(t *testing.T) {
 	missing, err := s.admin.GetFileContentWithResponse(t.Context(), faces[0].FileId, &api.GetFileContentParams{Container: &to, Place: &none})
 	require.NoError(t, err)
 	problemOf(t, missing.HTTPResponse, missing.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "no-such-face")
-	plan, err := s.admin.PlanPackWithResponse(t.Context(), s.site("Signs", 1, list.JSON200.Items[0].Id))
+	plan, err := s.admin.PlanPackWithResponse(t.Context(), s.site("Signs", 1, list.JSON200.Items[0].Id), nil)
 	require.NoError(t, err)
 	assert.Equal(t, "fonts/skerrow-sans-bold.woff2", plan.JSON200.Files[2].Path)
 }

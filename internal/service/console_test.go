@@ -97,7 +97,7 @@ func scrollTo(selector string) browsertest.Step {
 func packOf(t testing.TB, s *servicetest.Service, site int64) string {
 	t.Helper()
 	c := s.Client(t, api.RoleAdmin)
-	built, err := c.BuildPackWithResponse(t.Context(), site)
+	built, err := c.BuildPackWithResponse(t.Context(), site, nil)
 	require.NoError(t, err)
 	require.NotNil(t, built.JSON201, "%s", built.Body)
 	r, err := c.GetPackContentWithResponse(t.Context(), built.JSON201.Id)

@@ -418,7 +418,7 @@ func TestPageViews(t *testing.T) {
 	over := s.verdict(family, api.GetVerdictParams{Site: &site})
 	assert.Equal(t, api.Barred, over.State)
 	assert.Contains(t, over.Reasons[0].Message, "10,500 of 10,000 page views in "+monthsAgo(1))
-	refused, err := s.admin.BuildPackWithResponse(ctx, site)
+	refused, err := s.admin.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
 	assert.Equal(t, "not-clear", refused.ApplicationproblemJSONDefault.Code)
 
@@ -482,7 +482,7 @@ func TestSignOffsEnd(t *testing.T) {
 	v := s.verdict(poster, api.GetVerdictParams{Site: &site})
 	assert.Equal(t, api.Barred, v.State)
 	assert.True(t, v.MayGoOut)
-	built, err := s.admin.BuildPackWithResponse(ctx, site)
+	built, err := s.admin.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
 	require.NotNil(t, built.JSON201, "%s", built.Body)
 	download := func(role api.Role) *api.GetPackContentResponse {

@@ -146,7 +146,7 @@ func TestVersions(t *testing.T) {
 		browsertest.Until(`document.body.innerText.includes("An old one, still carried by")`), chromedp.Click("details.versions[open] .since summary"),
 		browsertest.Until(`document.body.innerText.includes("→ Version 9.0") && document.body.innerText.includes("Gone")`))
 
-	built, err := c.BuildPackWithResponse(t.Context(), 1)
+	built, err := c.BuildPackWithResponse(t.Context(), 1, nil)
 	require.NoError(t, err)
 	require.NotNil(t, built.JSON201, "%s", built.Body)
 	f = face()

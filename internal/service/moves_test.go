@@ -33,7 +33,7 @@ func TestAFamilyIsSplitAndMerged(t *testing.T) {
 	l := s.license(1, nil, family)
 	s.document(l.Id)
 	site := s.site("Timetable", 1, family)
-	built, err := s.admin.BuildPackWithResponse(t.Context(), site)
+	built, err := s.admin.BuildPackWithResponse(t.Context(), site, nil)
 	require.NoError(t, err)
 	require.NotNil(t, built.JSON201, "%s", built.Body)
 	whole, err := s.admin.GetFamilyWithResponse(t.Context(), family)

@@ -263,7 +263,7 @@ func TestDeletedFamiliesComeBackForThirtyDays(t *testing.T) {
 	assert.NotEmpty(t, gone.JSON200.Sites, "what uses it is told")
 	assert.NotContains(t, names(t, c, api.ListFamiliesParams{}), "Umbrisk Display")
 	assert.Equal(t, []string{"Umbrisk Display"}, names(t, c, api.ListFamiliesParams{Q: new("umbrisk"), Shelf: new(api.ShelfDeleted)}))
-	built, err := c.BuildPackWithResponse(t.Context(), gone.JSON200.Sites[0].Id)
+	built, err := c.BuildPackWithResponse(t.Context(), gone.JSON200.Sites[0].Id, nil)
 	require.NoError(t, err)
 	assert.Equal(t, "family-deleted", built.ApplicationproblemJSONDefault.Code)
 	assert.Contains(t, built.ApplicationproblemJSONDefault.Detail, "Bring it back")

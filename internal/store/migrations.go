@@ -239,6 +239,32 @@ var migrations = []*gormigrate.Migration{
 			id BIGINT PRIMARY KEY AUTO_INCREMENT, site_id BIGINT NOT NULL REFERENCES sites (id), hash CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
 			created_at DATETIME(6) NOT NULL, created_by VARCHAR(200) NOT NULL, withdrawn_at DATETIME(6) NULL, UNIQUE KEY hash (hash), KEY of_site (site_id))`,
 	)},
+	{ID: "0011-builders", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS builders (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, kind VARCHAR(40) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, name VARCHAR(120) NOT NULL,
+			rules LONGTEXT NOT NULL, version INT NOT NULL, changed_at DATETIME(6) NOT NULL, changed_by VARCHAR(200) NOT NULL, UNIQUE KEY kind (kind))`,
+		`CREATE TABLE IF NOT EXISTS builder_versions (
+			kind VARCHAR(40) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, version INT NOT NULL, rules LONGTEXT NOT NULL,
+			at DATETIME(6) NOT NULL, person VARCHAR(200) NOT NULL, PRIMARY KEY (kind, version))`,
+		`ALTER TABLE sites ADD COLUMN IF NOT EXISTS environments LONGTEXT NULL, ADD COLUMN IF NOT EXISTS choices LONGTEXT NULL,
+			ADD COLUMN IF NOT EXISTS words VARCHAR(500) NOT NULL DEFAULT ''`,
+		`ALTER TABLE sites MODIFY builder VARCHAR(40) NOT NULL`,
+		`CREATE TABLE IF NOT EXISTS placements (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, site_id BIGINT NOT NULL REFERENCES sites (id), family_id BIGINT NOT NULL REFERENCES families (id),
+			role VARCHAR(60) NOT NULL, name VARCHAR(100) NOT NULL, selector VARCHAR(500) NOT NULL, weight INT NOT NULL, slope VARCHAR(10) NOT NULL,
+			stack TEXT NOT NULL, override BOOLEAN NOT NULL, UNIQUE KEY role (site_id, role), KEY family (family_id))`,
+		`CREATE TABLE IF NOT EXISTS stand_ins (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, site_id BIGINT NOT NULL REFERENCES sites (id), family_id BIGINT NOT NULL REFERENCES families (id),
+			name VARCHAR(200) NOT NULL, weight INT NOT NULL, slope VARCHAR(10) NOT NULL, UNIQUE KEY name (site_id, name), KEY family (family_id))`,
+		`CREATE TABLE IF NOT EXISTS pages (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, site_id BIGINT NOT NULL REFERENCES sites (id), address VARCHAR(500) NOT NULL, title VARCHAR(200) NOT NULL,
+			done_at DATETIME(6) NULL, done_by VARCHAR(200) NOT NULL, done_pack BIGINT NULL, UNIQUE KEY address (site_id, address))`,
+		`CREATE TABLE IF NOT EXISTS landed (
+			site_id BIGINT NOT NULL REFERENCES sites (id), environment VARCHAR(60) NOT NULL, path VARCHAR(300) NOT NULL,
+			sha256 CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, address VARCHAR(2000) NOT NULL, at DATETIME(6) NOT NULL, person VARCHAR(200) NOT NULL,
+			PRIMARY KEY (site_id, environment, path))`,
+		`ALTER TABLE packs ADD COLUMN IF NOT EXISTS environment VARCHAR(60) NOT NULL DEFAULT '', ADD COLUMN IF NOT EXISTS basis LONGTEXT NULL`,
+	)},
 }
 
 func statements(all ...string) gormigrate.MigrateFunc {

@@ -59,6 +59,8 @@ func (s *Store) EndFamily(ctx context.Context, id, now int64) error {
 	for _, q := range []string{
 		"DELETE FROM license_families WHERE family_id = @from",
 		"DELETE FROM site_families WHERE family_id = @from",
+		"UPDATE placements SET family_id = @to WHERE family_id = @from",
+		"UPDATE stand_ins SET family_id = @to WHERE family_id = @from",
 		"DELETE FROM papers WHERE family_id = @from",
 		"DELETE FROM family_words WHERE family_id = @from",
 		"UPDATE IGNORE shortlist_families SET family_id = @to WHERE family_id = @from",

@@ -45,6 +45,8 @@ func (s *Store) forgetFamily(ctx context.Context, id int64, files []File) (hashe
 		"DELETE FROM faces WHERE family_id = @from",
 		"DELETE FROM license_families WHERE family_id = @from",
 		"DELETE FROM site_families WHERE family_id = @from",
+		"DELETE FROM placements WHERE family_id = @from",
+		"DELETE FROM stand_ins WHERE family_id = @from",
 		"DELETE FROM sign_offs WHERE family_id = @from",
 		"DELETE FROM papers WHERE family_id = @from",
 		"DELETE FROM family_words WHERE family_id = @from",

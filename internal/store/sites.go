@@ -15,9 +15,73 @@ type Site struct {
 	Name         string
 	Domains      []string `gorm:"serializer:json"`
 	Builder      string
+	Environments []Environment `gorm:"serializer:json"`
+	Choices      Choices       `gorm:"serializer:json"`
+	Words        string        // the client's own, for pages that show the fonts
 	Version      int
 	Families     []Family `gorm:"many2many:site_families"`
+	Placements   []Placement
+	StandIns     []StandIn
 }
+
+// Environment is one of several places a site is delivered to.
+type Environment struct {
+	Name   string `json:"name"`
+	Prefix string `json:"prefix,omitempty"` // where the files will be, empty for what the builder says
+}
+
+// Choices are what a person decided about the packs of a site.
+type Choices struct {
+	Send        []int64 `json:"send,omitempty"`  // faces sent though no role needs them
+	Leave       []int64 `json:"leave,omitempty"` // faces left at home though one does
+	OldBrowsers bool    `json:"oldBrowsers,omitempty"`
+	Call        string  `json:"call,omitempty"`    // how the stylesheet is called
+	Weights     []int   `json:"weights,omitempty"` // a variable font is pinned at, where it is not taken
+	Only        []int64 `json:"-"`                 // these faces and no others, whatever is needed; as roles and choices say when empty
+}
+
+// Placement says that a family does a role on a site.
+type Placement struct {
+	ID, SiteID, FamilyID int64
+	Role, Name, Selector string
+	Weight               int
+	Slope                string
+	Stack                []string `gorm:"serializer:json"`
+	Override             bool
+}
+
+// StandIn says that a font name in a design is swapped for a family.
+type StandIn struct {
+	ID, SiteID, FamilyID int64
+	Name                 string
+	Weight               int
+	Slope                string
+}
+
+// Landed is the address a file of a pack got.
+type Landed struct {
+	SiteID            int64
+	Environment, Path string
+	SHA256            string `gorm:"column:sha256"`
+	Address           string
+	At                time.Time
+	Person            string
+}
+
+// TableName keeps GORM from guessing.
+func (Landed) TableName() string { return "landed" }
+
+// SitePage is a page of a site, on which something may have to be done by hand.
+type SitePage struct {
+	ID, SiteID     int64
+	Address, Title string
+	DoneAt         *time.Time
+	DoneBy         string
+	DonePack       *int64
+}
+
+// TableName keeps GORM from guessing.
+func (SitePage) TableName() string { return "pages" }
 
 // SignOff says that a person takes responsibility for a family on a site.
 type SignOff struct {
@@ -43,12 +107,17 @@ type Pack struct {
 	SHA256     string `gorm:"column:sha256"`
 	Bytes      int64
 	Families   []int64 `gorm:"serializer:json"` // what it holds
-	CreatedAt  time.Time
-	CreatedBy  string
+	// Environment is which of the site's it is for; Basis is what it was made of, as
+	// JSON.
+	Environment string
+	Basis       string
+	CreatedAt   time.Time
+	CreatedBy   string
 }
 
 func (s *Store) sites(ctx context.Context) *gorm.DB {
-	return s.db.WithContext(ctx).Preload("Client").Preload("Families", func(q *gorm.DB) *gorm.DB { return q.Order("name, id") })
+	return s.db.WithContext(ctx).Preload("Client").Preload("Families", func(q *gorm.DB) *gorm.DB { return q.Order("name, id") }).
+		Preload("Placements", func(q *gorm.DB) *gorm.DB { return q.Order("id") }).Preload("StandIns", func(q *gorm.DB) *gorm.DB { return q.Order("name") })
 }
 
 // Site gives a site with the names of its families.
@@ -75,8 +144,8 @@ func (s *Store) AddSite(ctx context.Context, site *Site) error {
 // ChangeSite writes a site's terms if the version still stands.
 func (s *Store) ChangeSite(ctx context.Context, site *Site) error {
 	r := s.db.WithContext(ctx).Model(&Site{}).Where("id = ? AND version = ?", site.ID, site.Version).
-		Select("ClientID", "Name", "Domains", "Builder", "Version").
-		Updates(&Site{ClientID: site.ClientID, Name: site.Name, Domains: site.Domains, Builder: site.Builder, Version: site.Version + 1})
+		Select("ClientID", "Name", "Domains", "Builder", "Environments", "Words", "Version").
+		Updates(&Site{ClientID: site.ClientID, Name: site.Name, Domains: site.Domains, Builder: site.Builder, Environments: site.Environments, Words: site.Words, Version: site.Version + 1})
 	if r.Error == nil && r.RowsAffected == 0 {
 		return ErrStale
 	}
@@ -106,7 +175,13 @@ func (s *Store) Recipes(ctx context.Context, site int64) (map[int64]string, erro
 }
 
 // DropFamily says that a site no longer uses a family; false where it did not.
+// What it did on the site goes with it.
 func (s *Store) DropFamily(ctx context.Context, site, family int64) (bool, error) {
+	for _, q := range []string{"DELETE FROM placements WHERE site_id = ? AND family_id = ?", "DELETE FROM stand_ins WHERE site_id = ? AND family_id = ?"} {
+		if err := s.db.WithContext(ctx).Exec(q, site, family).Error; err != nil {
+			return false, told(err)
+		}
+	}
 	r := s.db.WithContext(ctx).Exec("DELETE FROM site_families WHERE site_id = ? AND family_id = ?", site, family)
 	return r.RowsAffected > 0, r.Error
 }
@@ -149,6 +224,13 @@ func (s *Store) AddPack(ctx context.Context, p *Pack, files []int64) error {
 		}
 	}
 	return nil
+}
+
+// PackedFaces gives the faces that a pack was made of.
+func (s *Store) PackedFaces(ctx context.Context, pack int64) ([]int64, error) {
+	var out []int64
+	err := s.db.WithContext(ctx).Raw("SELECT DISTINCT f.face_id FROM face_files f JOIN pack_files p ON p.file_id = f.file_id WHERE p.pack_id = ? ORDER BY f.face_id", pack).Scan(&out).Error
+	return out, told(err)
 }
 
 // Carrying is a site whose last pack was made from a file.

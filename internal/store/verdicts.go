@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"time"
 
+	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
 
@@ -27,17 +28,23 @@ func (s *Store) Bearing(ctx context.Context, body string) (int64, error) {
 	return id, look(" LOCK IN SHARE MODE")
 }
 
-// BearingFace is a face as verdicts need it.
+// BearingFace is a face as verdicts, and the choice of what is sent, need it.
 type BearingFace struct {
-	ID, FamilyID int64
-	FullName     string
-	Bearing      int64
+	ID, FamilyID         int64
+	FullName             string
+	Bearing              int64
+	Style                string
+	Width                float64
+	Weight               int
+	Slope                string
+	WeightMin, WeightMax int
+	Variable             bool
 }
 
 // BearingFaces gives the faces of families in their order; of all families that
 // sites use for none.
 func (s *Store) BearingFaces(ctx context.Context, families []int64) ([]BearingFace, error) {
-	q := s.db.WithContext(ctx).Table("faces").Select("id, family_id, full_name, bearing").Where("file_id <> 0").Order("family_id, width, weight, slope DESC, id")
+	q := s.db.WithContext(ctx).Table("faces").Select("id, family_id, full_name, bearing, style, width, weight, slope, weight_min, weight_max, variable").Where("file_id <> 0").Order("family_id, width, weight, slope DESC, id")
 	if families != nil {
 		q = q.Where("family_id IN ?", families)
 	} else {
@@ -52,7 +59,7 @@ func (s *Store) BearingFaces(ctx context.Context, families []int64) ([]BearingFa
 	var out []BearingFace
 	for rows.Next() {
 		var f BearingFace
-		if err := rows.Scan(&f.ID, &f.FamilyID, &f.FullName, &f.Bearing); err != nil {
+		if err := rows.Scan(&f.ID, &f.FamilyID, &f.FullName, &f.Bearing, &f.Style, &f.Width, &f.Weight, &f.Slope, &f.WeightMin, &f.WeightMax, &f.Variable); err != nil {
 			return nil, err
 		}
 		out = append(out, f)
@@ -139,7 +146,7 @@ func (s *Store) Uses(ctx context.Context, sites []int64) ([]Using, error) {
 
 // AllSites gives all sites, or a client's, by name, without their families.
 func (s *Store) AllSites(ctx context.Context, client int64) ([]Site, error) {
-	q := s.db.WithContext(ctx).Preload("Client").Order("name, id")
+	q := s.db.WithContext(ctx).Preload("Client").Preload("Placements", func(q *gorm.DB) *gorm.DB { return q.Order("id") }).Preload("StandIns").Order("name, id")
 	if client != 0 {
 		q = q.Where("client_id = ?", client)
 	}

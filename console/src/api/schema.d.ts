@@ -1235,10 +1235,113 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The kinds of builders a pack can be made for */
+        /** Builder rules, those the studio wrote and those that are shipped */
         get: operations["listBuilders"];
         put?: never;
+        /**
+         * Add builder rules, or a copy of others under a new kind
+         * @description The body is checked by the JSON Schema at /builders/schema.
+         */
+        post: operations["addBuilder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/builders/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The JSON Schema of builder rules */
+        get: operations["getBuilderSchema"];
+        put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/builders/example": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a pack by some rules would look like, for an invented family; nothing is kept */
+        post: operations["tryBuilderRules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/builders/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Of builder rules */
+                kind: components["parameters"]["Kind"];
+            };
+            cookie?: never;
+        };
+        /** Builder rules */
+        get: operations["getBuilder"];
+        /** Change builder rules; the ones before are kept as a version */
+        put: operations["changeBuilder"];
+        post?: never;
+        /** Take away rules of the studio's own that no site uses */
+        delete: operations["dropBuilder"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/builders/{kind}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Of builder rules */
+                kind: components["parameters"]["Kind"];
+            };
+            cookie?: never;
+        };
+        /** The versions of builder rules, newest first */
+        get: operations["listBuilderVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/builders/{kind}/upload": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Of builder rules */
+                kind: components["parameters"]["Kind"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Would this upload be taken?
+         * @description Any number of parts `file`, offered in one go. A part `fields` before a file is a JSON object of what is typed into the form with it, by label.
+         */
+        post: operations["tryUpload"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1320,6 +1423,128 @@ export interface paths {
          * @description A query takes an editor, a bar an admin. It holds for the reasons that stand now.
          */
         post: operations["addSignOff"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{id}/placements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say which family does which role on the site, and which names are swapped
+         * @description The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+         */
+        put: operations["setPlacements"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{id}/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Decide about the packs of the site */
+        put: operations["setChoices"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{id}/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** The pages of the site, with who did which and when */
+        get: operations["listSitePages"];
+        put?: never;
+        /** Name pages of the site */
+        post: operations["addSitePages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{id}/pages/{pageId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                pageId: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Say that a page is done, or not */
+        put: operations["tickSitePage"];
+        post?: never;
+        /** Take a page off the list */
+        delete: operations["dropSitePage"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{id}/landed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** The addresses that uploaded files got */
+        get: operations["listLanded"];
+        put?: never;
+        /** Bring addresses back, in whatever form they come */
+        post: operations["giveLanded"];
+        /** Forget the address of a file, or all of them */
+        delete: operations["forgetLanded"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** How many of the parts of a pack are made */
+        get: operations["countParts"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2683,7 +2908,111 @@ export interface components {
             takes: string;
         };
         BuilderList: {
-            items: components["schemas"]["Builder"][];
+            items: components["schemas"]["BuilderRecord"][];
+        };
+        /** @description Builder rules, checked by their JSON Schema */
+        BuilderRulesFile: {
+            [key: string]: unknown;
+        };
+        BuilderRecord: {
+            rules: components["schemas"]["BuilderRules"];
+            version: number;
+            /** @description Came with the service; the studio may have changed it since */
+            shipped: boolean;
+            /** Format: date-time */
+            changedAt?: string;
+            changedBy?: string;
+            /** @description Delivered to it */
+            sites: components["schemas"]["Ref"][];
+            etag: string;
+        };
+        BuilderVersionList: {
+            items: components["schemas"]["BuilderVersion"][];
+        };
+        BuilderVersion: {
+            version: number;
+            /** Format: date-time */
+            at: string;
+            person: string;
+            rules: components["schemas"]["BuilderRules"];
+            /** @description Against the version before */
+            changes: components["schemas"]["RuleChange"][];
+        };
+        BuilderRules: {
+            kind: string;
+            name: string;
+            about: string;
+            /** @enum {string} */
+            for: "web" | "app" | "desktop";
+            files: {
+                containers: string[];
+                /** @enum {string} */
+                send: "all" | "best";
+                /** @enum {string} */
+                upload: "folder" | "one" | "face" | "many" | "project" | "install";
+                /** Format: int64 */
+                maxBytes?: number;
+                variable: boolean;
+                parts: boolean;
+                /** @enum {string} */
+                named: "full" | "postscript" | "hyphens" | "underscores" | "as-is";
+                folder?: string;
+            };
+            form?: {
+                fields: {
+                    label: string;
+                    /** @enum {string} */
+                    value: "full" | "family" | "postscript" | "weight" | "weight-word" | "slope" | "fallback";
+                    same?: boolean;
+                }[];
+                save: string;
+            };
+            /** @enum {string} */
+            families: "weights" | "each";
+            styles: {
+                /** @enum {string} */
+                form: "none" | "sheet" | "box" | "block" | "script" | "called" | "addresses" | "apple" | "android";
+                place?: string;
+                eachPage?: boolean;
+                call?: ("link" | "import" | "address")[];
+                override?: boolean;
+            };
+            addresses: {
+                after: boolean;
+                relative: boolean;
+                prefix?: string;
+            };
+            roles?: {
+                role: string;
+                selector?: string;
+                choose?: string;
+            }[];
+        };
+        RuleChange: {
+            field: string;
+            from: string;
+            to: string;
+        };
+        WrongRule: {
+            field: string;
+            message: string;
+        };
+        BuilderExample: {
+            files: components["schemas"]["PlanFile"][];
+            /** @description The upload slip as HTML */
+            slip: string;
+            styles: string;
+            /** @description What is wrong with the rules; then there is no example */
+            wrong: components["schemas"]["WrongRule"][];
+        };
+        UploadAnswerList: {
+            items: components["schemas"]["UploadAnswer"][];
+        };
+        UploadAnswer: {
+            name: string;
+            taken: boolean;
+            /** @description Why it is refused, or what to mind */
+            says: string[];
         };
         SiteTerms: {
             name: string;
@@ -2692,6 +3021,139 @@ export interface components {
             domains?: string[];
             /** @description A kind from /builders */
             builder: string;
+            /** @description As they were when left out */
+            environments?: components["schemas"]["SiteEnvironment"][];
+            /** @description The client's own words, for pages that show the fonts; as they were when left out */
+            words?: string;
+        };
+        SiteEnvironment: {
+            name: string;
+            /** @description Where the files will be; what the builder says when left out */
+            prefix?: string;
+        };
+        /** @enum {string} */
+        FaceSlope: "normal" | "italic" | "oblique";
+        Placement: {
+            /** @description body, heading-1 to heading-6, links, buttons, navigation, captions, lists, quotes, code, or one of the team's own */
+            role: string;
+            /** @description Of a role of the team's own */
+            name?: string;
+            /** @description Of a role of the team's own, or in place of the usual one */
+            selector?: string;
+            /** Format: int64 */
+            family: number;
+            weight: number;
+            slope: components["schemas"]["FaceSlope"];
+            fallbacks: string[];
+            /** @description The receiver's own styles are overruled */
+            override: boolean;
+        };
+        PlacedRole: {
+            placement: components["schemas"]["Placement"];
+            title: string;
+            family: components["schemas"]["Ref"];
+            /** @description The style a browser takes, empty where the family has none */
+            face: string;
+            /**
+             * Format: int64
+             * @description Number of the face's file
+             */
+            file?: number;
+            /** @description Of the face in it */
+            place?: number;
+            selector: string;
+        };
+        StandIn: {
+            /** @description As the design has it */
+            name: string;
+            /** Format: int64 */
+            family: number;
+            weight: number;
+            slope: components["schemas"]["FaceSlope"];
+        };
+        SitePlacements: {
+            placements: components["schemas"]["Placement"][];
+            standIns: components["schemas"]["StandIn"][];
+        };
+        SiteWarning: {
+            code: string;
+            about: string;
+            message: string;
+        };
+        PackChoices: {
+            /** @description Faces sent though no role needs them */
+            send?: number[];
+            /** @description Faces left at home though a role needs them */
+            leave?: number[];
+            /** @description Containers for browsers of long ago too */
+            oldBrowsers?: boolean;
+            /** @enum {string} */
+            call?: "" | "link" | "import" | "address";
+            /** @description Where a variable font is pinned at, for receivers that take none */
+            weights?: number[];
+        };
+        SitePageList: {
+            items: components["schemas"]["PageOfSite"][];
+            /** @description The receiver wants something on every page */
+            eachPage: boolean;
+        };
+        PageOfSite: {
+            /** Format: int64 */
+            id: number;
+            address: string;
+            title: string;
+            done: boolean;
+            /** Format: date-time */
+            doneAt?: string;
+            doneBy?: string;
+            /** @description What has changed since it was done */
+            behind?: string;
+        };
+        NewSitePages: {
+            pages: {
+                address: string;
+                title?: string;
+            }[];
+        };
+        PageTick: {
+            done: boolean;
+        };
+        LandedList: {
+            environment: string;
+            items: components["schemas"]["LandedFile"][];
+            /** @description Files whose address is not known yet, in the order of the slip */
+            awaits: string[];
+            /** @description What could not be used of what was brought */
+            notes: string[];
+            /** @description What is put into the receiver, once all addresses are known */
+            pastes: components["schemas"]["Paste"][];
+        };
+        LandedFile: {
+            file: string;
+            address: string;
+            /** Format: date-time */
+            at: string;
+            person: string;
+            /** @description The pack has other bytes under this name by now */
+            replaced: boolean;
+        };
+        NewLanded: {
+            /** @description Addresses, or whatever holds them */
+            text: string;
+            environment?: string;
+            /** @description The one file whose address it is */
+            file?: string;
+            /** @description Addresses without names come in the order of the slip */
+            inOrder?: boolean;
+        };
+        Paste: {
+            name: string;
+            where: string;
+            text: string;
+        };
+        PartCount: {
+            made: number;
+            of: number;
         };
         /** @enum {string} */
         VerdictState: "clear" | "query" | "barred";
@@ -2756,8 +3218,25 @@ export interface components {
             client: components["schemas"]["Ref"];
             domains: string[];
             builder: components["schemas"]["Builder"];
+            environments: components["schemas"]["SiteEnvironment"][];
+            words: string;
             families: components["schemas"]["SiteFamily"][];
+            roles: components["schemas"]["PlacedRole"][];
+            standIns: components["schemas"]["StandIn"][];
+            warnings: components["schemas"]["SiteWarning"][];
+            choices: components["schemas"]["PackChoices"];
+            /** @description Packs that the site has left behind */
+            outdated: components["schemas"]["OutdatedPack"][];
             etag: string;
+        };
+        OutdatedPack: {
+            /** Format: int64 */
+            pack: number;
+            environment: string;
+            /** Format: date-time */
+            builtAt: string;
+            /** @description What is otherwise now, a sentence each */
+            changes: string[];
         };
         SitePage: {
             items: components["schemas"]["Site"][];
@@ -2768,10 +3247,43 @@ export interface components {
             why: string;
             /** Format: int64 */
             bytes: number;
+            family?: string;
+            style?: string;
+            container?: string;
+            /** @description Another one went up under this name */
+            replace?: boolean;
+            /** @description Where it went up */
+            address?: string;
+        };
+        PlanFace: {
+            /** Format: int64 */
+            face: number;
+            family: components["schemas"]["Ref"];
+            style: string;
+            full: string;
+            postscript: string;
+            sent: boolean;
+            /** @description By what, empty for nothing */
+            needed: string;
+            /** @description What becomes of it and why */
+            changed: string;
+            verdict: components["schemas"]["VerdictState"];
+            /**
+             * Format: int64
+             * @description As delivered; what leaving it out saves
+             */
+            bytes: number;
+            /**
+             * Format: int64
+             * @description About what trimming it to the Latin letters would save
+             */
+            trimSaves?: number;
         };
         Plan: {
             site: components["schemas"]["Site"];
+            environment: string;
             files: components["schemas"]["PlanFile"][];
+            faces: components["schemas"]["PlanFace"][];
             /**
              * Format: int64
              * @description All files together
@@ -2779,17 +3291,30 @@ export interface components {
             bytes: number;
             /**
              * Format: int64
-             * @description What a visitor downloads when every face is used: the WOFF2 files
+             * @description What a visitor downloads when every face is used
              */
             delivered: number;
+            /** @description That, on a link of 1.6 Mbit/s */
+            slowSeconds: number;
             /** @description Every family may go out */
             ready: boolean;
             stylesheet: string;
+            /** @description In the form the receiver takes, empty until all addresses are known */
+            styles: string;
+            pastes: components["schemas"]["Paste"][];
+            /** @description Files whose address is not known yet */
+            awaits: string[];
+            /** @description The stylesheet's own address is the last one awaited */
+            awaitsSheet: boolean;
+            warnings: components["schemas"]["SiteWarning"][];
+            /** @description The upload slip as HTML */
+            slip: string;
         };
         Pack: {
             /** Format: int64 */
             id: number;
             site: components["schemas"]["Ref"];
+            environment: string;
             name: string;
             sha256: string;
             /** Format: int64 */
@@ -2832,6 +3357,10 @@ export interface components {
         /** @description The `next` of the page before */
         Cursor: string;
         Limit: number;
+        /** @description Of builder rules */
+        Kind: string;
+        /** @description Which of the site's; the first when left out */
+        Environment: string;
         /** @description The ETag of what is being changed */
         IfMatch: string;
     };
@@ -5100,6 +5629,213 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    addBuilder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuilderRulesFile"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuilderRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBuilderSchema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The schema */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": Record<string, never>;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryBuilderRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuilderRulesFile"];
+            };
+        };
+        responses: {
+            /** @description The example */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuilderExample"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBuilder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Of builder rules */
+                kind: components["parameters"]["Kind"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The rules */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuilderRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeBuilder: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The ETag of what is being changed */
+                "If-Match": components["parameters"]["IfMatch"];
+            };
+            path: {
+                /** @description Of builder rules */
+                kind: components["parameters"]["Kind"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuilderRulesFile"];
+            };
+        };
+        responses: {
+            /** @description The rules */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuilderRecord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropBuilder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Of builder rules */
+                kind: components["parameters"]["Kind"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listBuilderVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Of builder rules */
+                kind: components["parameters"]["Kind"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Versions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuilderVersionList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryUpload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Of builder rules */
+                kind: components["parameters"]["Kind"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    fields?: string;
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description What the receiver would say */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadAnswerList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listSites: {
         parameters: {
             query?: {
@@ -5285,9 +6021,280 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    planPack: {
+    setPlacements: {
         parameters: {
             query?: never;
+            header: {
+                /** @description The ETag of what is being changed */
+                "If-Match": components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SitePlacements"];
+            };
+        };
+        responses: {
+            /** @description The site */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Site"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setChoices: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The ETag of what is being changed */
+                "If-Match": components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackChoices"];
+            };
+        };
+        responses: {
+            /** @description The site */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Site"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSitePages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Pages */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SitePageList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addSitePages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSitePages"];
+            };
+        };
+        responses: {
+            /** @description Pages */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SitePageList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tickSitePage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                pageId: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageTick"];
+            };
+        };
+        responses: {
+            /** @description Pages */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SitePageList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropSitePage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                pageId: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Pages */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SitePageList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listLanded: {
+        parameters: {
+            query?: {
+                /** @description Which of the site's; the first when left out */
+                environment?: components["parameters"]["Environment"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Addresses */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LandedList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    giveLanded: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLanded"];
+            };
+        };
+        responses: {
+            /** @description Addresses */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LandedList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    forgetLanded: {
+        parameters: {
+            query?: {
+                /** @description Which of the site's; the first when left out */
+                environment?: components["parameters"]["Environment"];
+                /** @description Path in the pack; all when left out */
+                file?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Addresses */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LandedList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    countParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Parts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartCount"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    planPack: {
+        parameters: {
+            query?: {
+                /** @description Which of the site's; the first when left out */
+                environment?: components["parameters"]["Environment"];
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -5333,7 +6340,10 @@ export interface operations {
     };
     buildPack: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Which of the site's; the first when left out */
+                environment?: components["parameters"]["Environment"];
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];

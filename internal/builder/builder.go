@@ -1,0 +1,317 @@
+// Package builder describes receivers of fonts: what they accept, how files and
+// forms want to be named, where styles go, and what happens to addresses. Rules
+// are plain data with a JSON Schema, so that a studio writes its own; about a
+// dozen neutral ones, by kind, are shipped. The package is pure.
+package builder
+
+import (
+	"bytes"
+	"embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strings"
+	"sync"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
+
+	"sparecrate/font"
+)
+
+// Rules say what one kind of receiver wants. The JSON is that of Schema.
+type Rules struct {
+	Kind  string `json:"kind"`  // stable name: lower case, digits, hyphens
+	Name  string `json:"name"`  // for people
+	About string `json:"about"` // which receivers these rules fit, in a sentence
+	// For is the use a license must allow: web, app or desktop.
+	For       string         `json:"for"`
+	Files     Files          `json:"files"`
+	Form      *Form          `json:"form,omitempty"` // asked for with each file
+	Families  FamilyShape    `json:"families"`
+	Styles    Styles         `json:"styles"`
+	Addresses Addresses      `json:"addresses"`
+	Roles     []RoleSelector `json:"roles,omitempty"` // the receiver's own; see Role
+}
+
+// Files say which font files go up, and how.
+type Files struct {
+	Containers []font.Container `json:"containers"` // accepted, best first
+	Send       Send             `json:"send"`
+	Upload     Upload           `json:"upload"`
+	MaxBytes   int64            `json:"maxBytes,omitempty"` // of one file; 0 is no limit
+	Variable   bool             `json:"variable"`           // variable fonts are taken
+	Parts      bool             `json:"parts"`              // a face may be several files by characters
+	Named      Naming           `json:"named"`
+	Folder     string           `json:"folder,omitempty"` // where the fonts lie in the pack: "fonts"
+}
+
+// Send says which of the accepted containers are wanted.
+type Send string
+
+// What is sent of the accepted containers.
+const (
+	SendAll  Send = "all"
+	SendBest Send = "best" // only the first of them
+)
+
+// Upload is the way files go up.
+type Upload string
+
+// The ways files go up.
+const (
+	UploadFolder Upload = "folder"  // all, with their folder
+	UploadOne    Upload = "one"     // one file at a time
+	UploadFace   Upload = "face"    // all files of a face at a time
+	UploadMany   Upload = "many"    // any number at once
+	UploadInto   Upload = "project" // copied into a project's source
+	UploadHand   Upload = "install" // opened on the machine itself
+)
+
+// Naming is how files are named.
+type Naming string
+
+// The ways files are named.
+const (
+	NamedFull        Naming = "full"        // the font's full name, spaces and all
+	NamedPostScript  Naming = "postscript"  // the font's PostScript name
+	NamedHyphens     Naming = "hyphens"     // lower case, letters, digits and -
+	NamedUnderscores Naming = "underscores" // lower case, letters, digits and _
+	NamedAsIs        Naming = "as-is"       // as the file came
+)
+
+// Form is what a receiver asks for with each file.
+type Form struct {
+	Fields []Field `json:"fields"`
+	Save   string  `json:"save"` // the button at its end
+}
+
+// Field is one field of a form.
+type Field struct {
+	Label string `json:"label"`
+	Value Value  `json:"value"`
+	// Same says that the receiver refuses the file unless this is what the file and
+	// the font are called.
+	Same bool `json:"same,omitempty"`
+}
+
+// Value is what belongs into a field.
+type Value string
+
+// What fields ask for.
+const (
+	ValueFull       Value = "full"        // full name
+	ValueFamily     Value = "family"      // family for stylesheets
+	ValuePostScript Value = "postscript"  // PostScript name
+	ValueWeight     Value = "weight"      // 700
+	ValueWeightWord Value = "weight-word" // Bold
+	ValueSlope      Value = "slope"       // normal, italic
+	ValueFallback   Value = "fallback"    // sans-serif
+)
+
+// FamilyShape is how a receiver groups faces.
+type FamilyShape string
+
+// The shapes of families.
+const (
+	FamilyWeights FamilyShape = "weights" // one family with weights and slopes
+	FamilyEach    FamilyShape = "each"    // every face is a family of its own
+)
+
+// Styles say where styles go.
+type Styles struct {
+	Form StylesForm `json:"form"`
+	// Place says where they go, to follow "put it": "in the head of every page".
+	Place string `json:"place,omitempty"`
+	// EachPage says that they have to be put on every page.
+	EachPage bool `json:"eachPage,omitempty"`
+	// Call is how a stylesheet is put to work, in the order of liking.
+	Call []Call `json:"call,omitempty"`
+	// Override says that the receiver's own styles have to be overruled.
+	Override bool `json:"override,omitempty"`
+}
+
+// StylesForm is the form in which styles are taken.
+type StylesForm string
+
+// The forms of styles.
+const (
+	StylesNone      StylesForm = "none"      // all is chosen in forms
+	StylesSheet     StylesForm = "sheet"     // a stylesheet file beside the fonts
+	StylesBox       StylesForm = "box"       // a box for styles, without tags
+	StylesBlock     StylesForm = "block"     // a box for HTML
+	StylesScript    StylesForm = "script"    // a box for a script
+	StylesCalled    StylesForm = "called"    // a stylesheet uploaded by itself and called by address
+	StylesAddresses StylesForm = "addresses" // addresses of fonts, one by one, and the names that are swapped
+	StylesApple     StylesForm = "apple"     // an app's property list and names for code
+	StylesAndroid   StylesForm = "android"   // an app's font resources and family file
+)
+
+// Call is a way to put a stylesheet to work.
+type Call string
+
+// The ways to call a stylesheet.
+const (
+	CallLink    Call = "link"    // a link element
+	CallImport  Call = "import"  // an @import rule
+	CallAddress Call = "address" // only the address
+)
+
+// Addresses say where files are once they are up.
+type Addresses struct {
+	// After says that a file's address is known only when it is up.
+	After bool `json:"after"`
+	// Relative says that addresses relative to the stylesheet work.
+	Relative bool `json:"relative"`
+	// Prefix is the path of the folder, where Relative is not so: "/assets/".
+	Prefix string `json:"prefix,omitempty"`
+}
+
+// RoleSelector is a role as the receiver knows it.
+type RoleSelector struct {
+	Role     Role   `json:"role"`
+	Selector string `json:"selector,omitempty"` // of its pages
+	Choose   string `json:"choose,omitempty"`   // the label under which its font is chosen in a form
+}
+
+//go:embed shipped/*.json
+var shippedFiles embed.FS
+
+//go:embed schema.json
+var schemaText []byte
+
+// Schema is the JSON Schema (draft 2020-12) of rules.
+func Schema() []byte { return bytes.Clone(schemaText) }
+
+var schema = sync.OnceValue(func() *jsonschema.Schema {
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(schemaText))
+	if err != nil {
+		panic(err)
+	}
+	c := jsonschema.NewCompiler()
+	if err := c.AddResource(schemaName, doc); err != nil {
+		panic(err)
+	}
+	return c.MustCompile(schemaName)
+})
+
+const schemaName = "builder-rules.json"
+
+// Shipped gives the rules that come with the service, in the order they are
+// shown in.
+var Shipped = sync.OnceValue(func() []Rules {
+	names, err := fs.Glob(shippedFiles, "shipped/*.json")
+	if err != nil {
+		panic(err)
+	}
+	slices.Sort(names)
+	out := make([]Rules, 0, len(names))
+	for _, name := range names {
+		b, err := shippedFiles.ReadFile(name)
+		if err != nil {
+			panic(err)
+		}
+		r, err := Read(b)
+		if err != nil {
+			panic(fmt.Errorf("%s: %w", name, err))
+		}
+		out = append(out, *r)
+	}
+	return out
+})
+
+// ShippedOf gives the shipped rules of a kind.
+func ShippedOf(kind string) (*Rules, bool) {
+	all := Shipped()
+	at := slices.IndexFunc(all, func(r Rules) bool { return r.Kind == kind })
+	if at < 0 {
+		return nil, false
+	}
+	r := all[at]
+	return &r, true
+}
+
+// ErrRules says that rules cannot be used; the message says where and why.
+var ErrRules = errors.New("these are no builder rules")
+
+// Wrong is one thing that is wrong with rules.
+type Wrong struct {
+	Field   string // a path: files.containers
+	Message string // a sentence
+}
+
+// WrongRules are all things wrong with rules; it wraps ErrRules.
+type WrongRules []Wrong
+
+func (w WrongRules) Error() string {
+	var s []string
+	for _, one := range w {
+		s = append(s, one.Message)
+	}
+	return strings.Join(s, " ")
+}
+
+// Is reports whether the target is ErrRules.
+func (w WrongRules) Is(target error) bool { return target == ErrRules }
+
+// Read reads rules from JSON and checks them by the schema and by Check. The
+// error is a WrongRules.
+func Read(b []byte) (*Rules, error) {
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
+	if err != nil {
+		return nil, WrongRules{{"", fmt.Sprintf("This is no JSON: %v.", err)}}
+	}
+	if err := schema().Validate(doc); err != nil {
+		return nil, bySchema(err)
+	}
+	var r Rules
+	if err := json.Unmarshal(b, &r); err != nil {
+		return nil, WrongRules{{"", err.Error()}}
+	}
+	if wrong := r.Check(); len(wrong) > 0 {
+		return nil, WrongRules(wrong)
+	}
+	return &r, nil
+}
+
+// bySchema writes what a schema found as sentences.
+func bySchema(err error) error {
+	var found *jsonschema.ValidationError
+	if !errors.As(err, &found) {
+		return err
+	}
+	var out WrongRules
+	english := message.NewPrinter(language.English)
+	var walk func(*jsonschema.ValidationError)
+	walk = func(e *jsonschema.ValidationError) {
+		for _, c := range e.Causes {
+			walk(c)
+		}
+		if len(e.Causes) > 0 {
+			return
+		}
+		field := strings.Join(e.InstanceLocation, ".")
+		where := "The rules"
+		if field != "" {
+			where = "“" + field + "”"
+		}
+		out = append(out, Wrong{field, where + ": " + strings.TrimSuffix(e.ErrorKind.LocalizedString(english), ".") + "."})
+	}
+	walk(found)
+	return out
+}
+
+// JSON writes rules as a file.
+func (r *Rules) JSON() []byte {
+	var out bytes.Buffer
+	e := json.NewEncoder(&out)
+	e.SetEscapeHTML(false)
+	e.SetIndent("", "  ")
+	if err := e.Encode(r); err != nil {
+		panic(err) // strings, numbers and lists always become JSON
+	}
+	return out.Bytes()
+}

@@ -1,0 +1,193 @@
+package builder_test
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/internal/builder"
+	"sparecrate/internal/demo/foundry"
+)
+
+func shipped(t testing.TB, kind string) *builder.Rules {
+	t.Helper()
+	r, ok := builder.ShippedOf(kind)
+	require.True(t, ok, kind)
+	return r
+}
+
+func TestShippedRulesAreWhole(t *testing.T) {
+	all := builder.Shipped()
+	require.GreaterOrEqual(t, len(all), 13)
+	kinds := map[string]bool{}
+	for _, r := range all {
+		assert.False(t, kinds[r.Kind], r.Kind)
+		kinds[r.Kind] = true
+		again, err := builder.Read(r.JSON())
+		require.NoError(t, err)
+		assert.Equal(t, r, *again, "written and read again")
+		assert.NotEmpty(t, r.Containers())
+	}
+	assert.True(t, json.Valid(builder.Schema()))
+}
+
+// TestWrongRules has rules that contradict the schema or themselves.
+func TestWrongRules(t *testing.T) {
+	for name, one := range map[string]struct {
+		kind   string
+		change func(map[string]any)
+		field  string
+		says   string
+	}{
+		"unknown container": {"self-hosted", func(m map[string]any) { m["files"].(map[string]any)["containers"] = []string{"zip"} }, "files.containers.0", "woff2"},
+		"unknown field":     {"self-hosted", func(m map[string]any) { m["colour"] = "red" }, "", "colour"},
+		"missing":           {"self-hosted", func(m map[string]any) { delete(m, "styles") }, "", "styles"},
+		"capital in kind":   {"self-hosted", func(m map[string]any) { m["kind"] = "Self" }, "kind", "kind"},
+		"form and folder":   {"upload-form", func(m map[string]any) { m["files"].(map[string]any)["upload"] = "folder" }, "files.upload", "folder does not fit"},
+		"web font in app":   {"apple-app", func(m map[string]any) { m["files"].(map[string]any)["containers"] = []string{"woff2"} }, "files.containers", "Apps read TTF and OTF"},
+		"box and relative": {"style-box", func(m map[string]any) {
+			m["addresses"] = map[string]any{"after": false, "relative": true}
+		}, "addresses.relative", "on the page itself"},
+		"prefix not known yet": {"style-box", func(m map[string]any) {
+			m["addresses"] = map[string]any{"after": true, "relative": false, "prefix": "/a/"}
+		}, "addresses.prefix", "after the upload"},
+		"nowhere to choose": {"upload-form", func(m map[string]any) { delete(m, "form") }, "form", "chosen in a form"},
+		"weight compared": {"upload-form", func(m map[string]any) {
+			m["form"].(map[string]any)["fields"] = []any{map[string]any{"label": "W", "value": "weight", "same": true}}
+		}, "form.fields.0.same", "Only a name"},
+		"resource with hyphens": {"android-app", func(m map[string]any) { m["files"].(map[string]any)["named"] = "hyphens" }, "files.named", "underscores"},
+		"selector ends a rule": {"style-box", func(m map[string]any) {
+			m["roles"] = []any{map[string]any{"role": "body", "selector": "p { color: red } h1"}}
+		}, "roles.0.selector", "without braces"},
+		"role twice": {"style-box", func(m map[string]any) {
+			m["roles"] = []any{map[string]any{"role": "body"}, map[string]any{"role": "body"}}
+		}, "roles.1", "twice"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			var m map[string]any
+			require.NoError(t, json.Unmarshal(shipped(t, one.kind).JSON(), &m))
+			one.change(m)
+			b, err := json.Marshal(m)
+			require.NoError(t, err)
+			_, err = builder.Read(b)
+			require.ErrorIs(t, err, builder.ErrRules)
+			var wrong builder.WrongRules
+			require.ErrorAs(t, err, &wrong)
+			assert.Equal(t, one.field, wrong[0].Field)
+			assert.Contains(t, wrong[0].Message, one.says)
+		})
+	}
+	_, err := builder.Read([]byte("{"))
+	require.ErrorContains(t, err, "This is no JSON")
+}
+
+// TestTake asks each kind of receiver about files as people hand them in.
+func TestTake(t *testing.T) {
+	bold := foundry.Signage()[2]
+	ttf, err := foundry.Build(bold, font.TTF)
+	require.NoError(t, err)
+	opened, err := font.Open(ttf)
+	require.NoError(t, err)
+	woff2, err := opened.Make(0, font.WOFF2)
+	require.NoError(t, err)
+	variable, err := foundry.BuildVariable(foundry.Signage(), font.WOFF2)
+	require.NoError(t, err)
+	full := facts.One(opened.Faces[0]).Names.Full
+	typed := func(name, weight, style string) map[string]string {
+		return map[string]string{"Font name": name, "Weight": weight, "Style": style, "Fallback": "serif"}
+	}
+	for name, one := range map[string]struct {
+		kind   string
+		offers []builder.Offer
+		says   string // empty where it is taken
+	}{
+		"right":             {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed(full, "700", "normal")}}, ""},
+		"wrong container":   {"upload-form", []builder.Offer{{Name: full + ".ttf", Data: ttf}}, "This is a TTF file; woff2 is taken"},
+		"wrong ending":      {"upload-form", []builder.Offer{{Name: full + ".woff", Data: woff2}}, "ends in .woff, but it is a WOFF2 file"},
+		"a space less":      {"upload-form", []builder.Offer{{Name: strings.ReplaceAll(full, " ", "") + ".woff2", Data: woff2}}, "a space is missing behind"},
+		"a capital":         {"upload-form", []builder.Offer{{Name: strings.ToLower(full) + ".woff2", Data: woff2}}, "capital and small letter differ"},
+		"form says another": {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed(full+" ", "700", "normal")}}, "there is a space too many behind"},
+		"left at 400":       {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed(full, "400", "normal")}}, "“Weight” says 400, but the font is 700"},
+		"nothing typed":     {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed("", "700", "normal")}}, "“Font name” is empty"},
+		"no such field":     {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: map[string]string{"Name": full}}}, "no field “Name”"},
+		"variable":          {"upload-form", []builder.Offer{{Name: "x.woff2", Data: variable}}, "This is a variable font"},
+		"spaces":            {"android-app", []builder.Offer{{Name: "Skerrow Sans.ttf", Data: ttf}}, "holds 'S'; lower case letters, digits and underscores"},
+		"no font":           {"self-hosted", []builder.Offer{{Name: "x.woff2", Data: []byte("<!doctype html>")}}, "web page"},
+		"any name":          {"desktop", []builder.Offer{{Name: "whatever it is.ttf", Data: ttf}}, ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			answer := shipped(t, one.kind).Take(one.offers)[0]
+			assert.Equal(t, one.says == "", answer.Taken, answer.Says)
+			if one.says != "" {
+				assert.Contains(t, strings.Join(answer.Says, " "), one.says)
+			}
+		})
+	}
+	two := shipped(t, "fields-only").Take([]builder.Offer{{Name: "a.woff2", Data: woff2}, {Name: "b.woff2", Data: woff2}})
+	assert.Contains(t, strings.Join(two[1].Says, " "), "Only one file goes up at a time")
+	small := shipped(t, "self-hosted")
+	small.Files.MaxBytes = 100
+	assert.Contains(t, strings.Join(small.Take([]builder.Offer{{Name: "a.woff2", Data: woff2}})[0].Says, " "), "at most 100 are taken")
+	same := shipped(t, "upload-form-several").Take([]builder.Offer{{Name: "a.woff2", Data: woff2}, {Name: "b.woff2", Data: woff2}})
+	assert.True(t, same[0].Taken)
+	assert.Contains(t, same[0].Says[0], "Into “Family” belongs Skerrow Sans")
+	assert.Contains(t, strings.Join(same[1].Says, " "), "there as WOFF2 already")
+}
+
+func TestContainersOf(t *testing.T) {
+	for _, one := range []struct {
+		kind     string
+		outlines facts.Outlines
+		want     []font.Container
+		retype   bool
+	}{
+		{"self-hosted", facts.CFF, []font.Container{font.WOFF2, font.WOFF}, false},
+		{"desktop", facts.CFF, []font.Container{font.OTF}, false},
+		{"desktop", facts.TrueType, []font.Container{font.TTF}, false},
+		{"app-form", facts.CFF, []font.Container{font.TTF}, true},
+		{"upload-form-several", facts.CFF2, []font.Container{font.WOFF2, font.WOFF, font.TTF}, true},
+		{"fields-only", facts.CFF, []font.Container{font.WOFF}, false},
+	} {
+		got, retype, err := shipped(t, one.kind).ContainersOf(one.outlines)
+		require.NoError(t, err)
+		assert.Equal(t, one.want, got, one.kind)
+		assert.Equal(t, one.retype, retype, one.kind)
+	}
+	only := shipped(t, "desktop")
+	only.Files.Containers = []font.Container{font.OTF}
+	_, _, err := only.ContainersOf(facts.TrueType)
+	require.ErrorContains(t, err, "takes OTF")
+	old := shipped(t, "self-hosted").WithOld()
+	assert.Equal(t, []font.Container{font.WOFF2, font.WOFF, font.TTF, font.EOT, font.SVG}, old.Files.Containers)
+	assert.Equal(t, shipped(t, "upload-form"), shipped(t, "upload-form").WithOld(), "a form has no place for them")
+}
+
+func TestPlainNames(t *testing.T) {
+	for in, want := range map[string]string{
+		"Skerrow Sans Bold": "skerrow-sans-bold", "Grün  & Co.": "grun-co", "../../etc": "etc", "Łódź Straße": "lodz-strasse", "字体": "font", "": "font", "A--B": "a-b",
+	} {
+		assert.Equal(t, want, builder.Plain(in))
+	}
+	full := facts.Face{Names: facts.Names{Full: `A/B\ C`, PostScript: "AB-C"}}
+	none := &facts.Face{}
+	assert.Equal(t, "AB C", shipped(t, "upload-form").FileBase("x", "y", "", &full), "no name leads out of its folder")
+	assert.Equal(t, "x-y", shipped(t, "upload-form").FileBase("x", "y", "", none))
+	assert.Equal(t, "AB-C", shipped(t, "apple-app").FileBase("x", "y", "", &full))
+	assert.Equal(t, "font_3_days_bold", shipped(t, "android-app").FileBase("3 Days", "Bold", "", none))
+	assert.Equal(t, "came in.v2", shipped(t, "desktop").FileBase("x", "y", "came in.v2.otf", none))
+}
+
+func TestSelectors(t *testing.T) {
+	for _, good := range []string{"h1", ".a > .b", `a[href^="x"]`, ":is(h1, h2) span", "#x, .y"} {
+		assert.NoError(t, builder.CheckSelector(good), good)
+	}
+	for bad, says := range map[string]string{"": "needs a selector", "h1 {": "without braces", "a; b": "without braces", `a[href="x`: "not closed", "h1,": "before or behind a comma",
+		":is(h1": "bracket is not closed", "a[x=“y”]": "curly quotes", "</style>": "without braces", strings.Repeat("a", 501): "longer"} {
+		assert.ErrorContains(t, builder.CheckSelector(bad), says, bad)
+	}
+}

@@ -1,0 +1,141 @@
+package builder
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+
+	"sparecrate/font"
+	"sparecrate/font/facts"
+)
+
+var kindShape = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
+
+// Check says what of rules contradicts itself; the shape of each field is the
+// schema's matter.
+func (r *Rules) Check() []Wrong {
+	var out []Wrong
+	wrong := func(field, format string, args ...any) { out = append(out, Wrong{field, fmt.Sprintf(format, args...)}) }
+	if !kindShape.MatchString(r.Kind) {
+		wrong("kind", "The kind %q may hold lower case letters, digits and single hyphens only.", r.Kind)
+	}
+	s, f := r.Styles, r.Files
+	app := s.Form == StylesApple || s.Form == StylesAndroid
+	if app != (r.For == "app") && s.Form != StylesNone {
+		wrong("for", "Styles in the form %q are for apps; “for” says %q.", s.Form, r.For)
+	}
+	if app {
+		for _, c := range f.Containers {
+			if c != font.TTF && c != font.OTF {
+				wrong("files.containers", "Apps read TTF and OTF; %q is for browsers.", c)
+			}
+		}
+	}
+	if s.Form == StylesAndroid && f.Named != NamedUnderscores {
+		wrong("files.named", "Font resources are named in lower case with underscores; choose “underscores”.")
+	}
+	inline := s.Form == StylesBox || s.Form == StylesBlock || s.Form == StylesScript
+	if r.Addresses.After && r.Addresses.Prefix != "" {
+		wrong("addresses.prefix", "Addresses known only after the upload have no prefix that could be known before; leave it empty.")
+	}
+	if inline && r.Addresses.Relative {
+		wrong("addresses.relative", "Styles in a box stand on the page itself; say where the folder is with a prefix, or that addresses come after the upload.")
+	}
+	if inline && !r.Addresses.After && !strings.HasPrefix(r.Addresses.Prefix, "/") && !strings.Contains(r.Addresses.Prefix, "://") {
+		wrong("addresses.prefix", "Styles in a box need the folder's path from the root of the site, like /fonts/.")
+	}
+	if s.Form == StylesSheet && !r.Addresses.Relative && !r.Addresses.After && r.Addresses.Prefix == "" {
+		wrong("addresses.prefix", "Without relative addresses the stylesheet needs a prefix, or addresses that come after the upload.")
+	}
+	if (s.Form == StylesCalled || s.Form == StylesAddresses) && !r.Addresses.After {
+		wrong("addresses.after", "What is called by address has one only after it is up; say so.")
+	}
+	if (s.Form == StylesSheet || s.Form == StylesCalled) && len(s.Call) == 0 {
+		wrong("styles.call", "Say how the stylesheet is called: link, import or address.")
+	}
+	if (inline || s.Form == StylesSheet) && s.Place == "" {
+		wrong("styles.place", "Say where the styles go, in words that follow “put it”.")
+	}
+	if s.Form == StylesNone && r.Form == nil && f.Upload != UploadHand && f.Upload != UploadInto {
+		wrong("form", "Where styles go nowhere, fonts are chosen in a form; say what it asks for.")
+	}
+	if r.Form != nil && f.Upload == UploadFolder {
+		wrong("files.upload", "A form takes files one by one, by face or many at once; a folder does not fit into it.")
+	}
+	if f.Upload == UploadOne && f.Send == SendAll && len(f.Containers) > 1 && f.Parts {
+		wrong("files.parts", "A receiver of one file at a time has no place for a face in parts.")
+	}
+	if slices.ContainsFunc(f.Containers, func(c font.Container) bool { return !slices.Contains(font.Makeable, c) }) {
+		wrong("files.containers", "Choose among %s.", font.Listed(font.Makeable))
+	}
+	if r.Form != nil {
+		for i, field := range r.Form.Fields {
+			if field.Same && field.Value != ValueFull && field.Value != ValuePostScript && field.Value != ValueFamily {
+				wrong(fmt.Sprintf("form.fields.%d.same", i), "Only a name can be compared with the font's name, not %q.", field.Value)
+			}
+		}
+	}
+	for i, role := range r.Roles {
+		if slices.ContainsFunc(r.Roles[:i], func(o RoleSelector) bool { return o.Role == role.Role }) {
+			wrong(fmt.Sprintf("roles.%d", i), "The role %q is there twice.", role.Role)
+		}
+		if err := CheckSelector(role.Selector); role.Selector != "" && err != nil {
+			wrong(fmt.Sprintf("roles.%d.selector", i), "%s", err.Error())
+		}
+	}
+	return out
+}
+
+// WithOld gives the rules with the containers of old browsers beside the others;
+// as they are where a receiver has no place for more.
+func (r *Rules) WithOld() *Rules {
+	if !r.Web() || r.Files.Send != SendAll || r.Form != nil {
+		return r
+	}
+	old := *r
+	old.Files.Containers = slices.Clone(r.Files.Containers)
+	for _, c := range []font.Container{font.WOFF, font.TTF, font.EOT, font.SVG} {
+		if !slices.Contains(old.Files.Containers, c) {
+			old.Files.Containers = append(old.Files.Containers, c)
+		}
+	}
+	return &old
+}
+
+// ContainersOf gives the containers a face goes up in, best first, and whether its
+// outlines have to become TrueType ones for that. Among TTF and OTF it is the one
+// its outlines belong into, where both are accepted.
+func (r *Rules) ContainersOf(outlines facts.Outlines) (out []font.Container, retype bool, err error) {
+	postScript := outlines == facts.CFF || outlines == facts.CFF2
+	both := slices.Contains(r.Files.Containers, font.TTF) && slices.Contains(r.Files.Containers, font.OTF)
+	for _, c := range r.Files.Containers {
+		switch {
+		case both && (c == font.OTF) != postScript && (c == font.TTF || c == font.OTF):
+			continue
+		case c == font.OTF && !postScript:
+			err = fmt.Errorf("%s takes OTF, and the outlines of this face are TrueType ones, which go into TTF", r.Name)
+			continue
+		case c == font.TTF && postScript:
+			retype = true
+		}
+		if out = append(out, c); r.Files.Send == SendBest {
+			return out, retype, nil
+		}
+	}
+	if len(out) > 0 {
+		err = nil
+	}
+	return out, retype, err
+}
+
+// Containers gives the containers that are sent, best first.
+func (r *Rules) Containers() []font.Container {
+	if r.Files.Send == SendBest {
+		return r.Files.Containers[:1]
+	}
+	return r.Files.Containers
+}
+
+// Web reports whether pages in a browser show the fonts.
+func (r *Rules) Web() bool { return r.For == "web" }

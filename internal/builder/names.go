@@ -1,0 +1,111 @@
+package builder
+
+import (
+	"strconv"
+	"strings"
+	"unicode"
+
+	"golang.org/x/text/unicode/norm"
+
+	"sparecrate/font/facts"
+)
+
+// FileBase gives a face's file name without its ending; came is the name it
+// came under, style that of the face in its family.
+func (r *Rules) FileBase(family, style, came string, f *facts.Face) string {
+	switch r.Files.Named {
+	case NamedFull:
+		if f.Names.Full != "" {
+			return safe(f.Names.Full)
+		}
+	case NamedPostScript:
+		if f.Names.PostScript != "" {
+			return safe(f.Names.PostScript)
+		}
+	case NamedAsIs:
+		if dot := strings.LastIndexByte(came, '.'); dot > 0 {
+			came = came[:dot]
+		}
+		if came != "" {
+			return safe(came)
+		}
+	case NamedUnderscores:
+		name := strings.ReplaceAll(Plain(family+" "+style), "-", "_")
+		if name[0] >= '0' && name[0] <= '9' { // resources begin with a letter
+			name = "font_" + name
+		}
+		return name
+	case NamedHyphens:
+	}
+	return Plain(family + " " + style)
+}
+
+// safe keeps a name as it is but for what no file system or zip may hold.
+func safe(name string) string {
+	s := strings.Map(func(r rune) rune {
+		if r < ' ' || strings.ContainsRune(`/\:*?"<>|`, r) {
+			return -1
+		}
+		return r
+	}, name)
+	if s = strings.Trim(s, ". "); s == "" {
+		return "font"
+	}
+	return s
+}
+
+// undecomposed are letters that no decomposition takes apart.
+var undecomposed = strings.NewReplacer("ß", "ss", "ẞ", "ss", "æ", "ae", "Æ", "ae", "ø", "o", "Ø", "o", "œ", "oe", "Œ", "oe", "ł", "l", "Ł", "l", "đ", "d", "Đ", "d", "þ", "th", "Þ", "th", "ð", "d", "Ð", "d", "ı", "i")
+
+// Plain writes a name in lower case letters, digits and hyphens.
+func Plain(name string) string {
+	var s strings.Builder
+	for _, r := range norm.NFKD.String(undecomposed.Replace(name)) {
+		switch {
+		case r < unicode.MaxASCII && (unicode.IsLetter(r) || unicode.IsDigit(r)):
+			s.WriteRune(unicode.ToLower(r))
+		case unicode.Is(unicode.Mn, r):
+		case s.Len() > 0 && !strings.HasSuffix(s.String(), "-"):
+			s.WriteByte('-')
+		}
+	}
+	if out := strings.Trim(s.String(), "-"); out != "" {
+		return out
+	}
+	return "font"
+}
+
+// words of weights, as forms spell them.
+var weightWords = map[int]string{100: "Thin", 200: "ExtraLight", 300: "Light", 400: "Regular", 500: "Medium", 600: "SemiBold", 700: "Bold", 800: "ExtraBold", 900: "Black", 950: "ExtraBlack"}
+
+// WeightWord gives the word of a weight; the number where none is usual.
+func WeightWord(weight int) string {
+	if w, ok := weightWords[weight]; ok {
+		return w
+	}
+	return strconv.Itoa(weight)
+}
+
+// Typed gives what is typed or chosen for a field. The family and the fallback
+// are those of the stylesheet.
+func (f Field) Typed(family, fallback string, face *facts.Face) string {
+	switch f.Value {
+	case ValueFamily:
+		return family
+	case ValuePostScript:
+		return face.Names.PostScript
+	case ValueWeight:
+		return strconv.Itoa(face.Style.Weight)
+	case ValueWeightWord:
+		return WeightWord(face.Style.Weight)
+	case ValueSlope:
+		if face.Style.Slope == facts.Upright {
+			return "normal"
+		}
+		return string(face.Style.Slope)
+	case ValueFallback:
+		return fallback
+	case ValueFull:
+	}
+	return face.Names.Full
+}

@@ -1,0 +1,173 @@
+package builder
+
+import (
+	"fmt"
+	"path"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/font/table"
+)
+
+// Offer is a file someone means to upload.
+type Offer struct {
+	Name   string
+	Data   []byte
+	Fields map[string]string // typed into the form, by label; nil where nothing was typed
+}
+
+// Answer is what the receiver would say to a file.
+type Answer struct {
+	Name  string
+	Taken bool
+	// Says are sentences: why it is refused, or what to mind though it is taken.
+	Says []string
+}
+
+// Take says which of some files, offered in one go, a receiver would take.
+func (r *Rules) Take(offers []Offer) []Answer {
+	out := make([]Answer, len(offers))
+	var perFace map[string]int
+	if r.Files.Upload == UploadFace {
+		perFace = map[string]int{}
+	}
+	for i, o := range offers {
+		a := &out[i]
+		a.Name = o.Name
+		refuse := func(format string, args ...any) { a.Says = append(a.Says, fmt.Sprintf(format, args...)) }
+		if r.Files.Upload == UploadOne && len(offers) > 1 && i > 0 {
+			refuse("Only one file goes up at a time; the first is %s.", offers[0].Name)
+		}
+		opened, err := font.Open(o.Data)
+		if err != nil {
+			refuse("%s", sentence(err))
+			continue
+		}
+		r.takeFile(o, opened, refuse)
+		f := facts.One(opened.Faces[0])
+		if perFace != nil {
+			key := f.Names.PostScript + "/" + string(opened.Container)
+			if perFace[key]++; perFace[key] > 1 {
+				refuse("%s is there as %s already.", f.Names.Full, strings.ToUpper(string(opened.Container)))
+			}
+		}
+		r.takeName(o, &f, refuse)
+		if r.Form != nil && o.Fields != nil {
+			r.takeFields(o, &f, refuse)
+		}
+		a.Taken = len(a.Says) == 0
+		if a.Taken && r.Form != nil && o.Fields == nil {
+			for _, field := range r.Form.Fields {
+				a.Says = append(a.Says, fmt.Sprintf("Into “%s” belongs %s.", field.Label, field.Typed(f.Names.FamilyName(), "a generic family", &f)))
+			}
+		}
+	}
+	return out
+}
+
+// takeFile weighs what a file is, whatever it is called.
+func (r *Rules) takeFile(o Offer, opened *font.File, refuse func(string, ...any)) {
+	accepted := font.Listed(r.Files.Containers)
+	if !slices.Contains(r.Files.Containers, opened.Container) {
+		refuse("This is a %s file; %s is taken. Make it with `file make --to %s`.", strings.ToUpper(string(opened.Container)), accepted, r.Files.Containers[0])
+	}
+	if ext := strings.ToLower(strings.TrimPrefix(path.Ext(o.Name), ".")); ext != string(opened.Container) {
+		refuse("The file's name ends in .%s, but it is a %s file; let it end in .%s.", ext, strings.ToUpper(string(opened.Container)), opened.Container)
+	}
+	if len(opened.Faces) > 1 {
+		refuse("The file is a collection of %d faces; one face a file is taken.", len(opened.Faces))
+	}
+	if most := r.Files.MaxBytes; most > 0 && int64(len(o.Data)) > most {
+		refuse("The file has %d bytes; at most %d are taken. Trim it to fewer characters, or take a smaller container.", len(o.Data), most)
+	}
+	if !r.Files.Variable && opened.Faces[0].Has(table.TagFvar) {
+		refuse("This is a variable font, which is not taken. Pin it to one place first.")
+	}
+}
+
+// takeName weighs a file's name.
+func (r *Rules) takeName(o Offer, f *facts.Face, refuse func(string, ...any)) {
+	base := strings.TrimSuffix(o.Name, path.Ext(o.Name))
+	switch r.Files.Named {
+	case NamedFull, NamedPostScript:
+		if want := r.FileBase(f.Names.FamilyName(), f.Names.StyleName(), o.Name, f); base != want {
+			refuse("The file is called “%s”, the font “%s”: %s. Name the file “%s%s”.", base, want, differ(base, want), want, path.Ext(o.Name))
+		}
+	case NamedHyphens, NamedUnderscores:
+		allowed, word := byte('-'), "hyphens"
+		if r.Files.Named == NamedUnderscores {
+			allowed, word = '_', "underscores"
+		}
+		for i := range len(base) {
+			if c := base[i]; !(c >= 'a' && c <= 'z' || c >= '0' && c <= '9' || c == allowed) {
+				first, _ := utf8.DecodeRuneInString(base[i:])
+				refuse("The name “%s” holds %q; lower case letters, digits and %s are taken.", base, first, word)
+				break
+			}
+		}
+	case NamedAsIs:
+	}
+}
+
+// takeFields weighs what was typed into the form.
+func (r *Rules) takeFields(o Offer, f *facts.Face, refuse func(string, ...any)) {
+	for label := range o.Fields {
+		if !slices.ContainsFunc(r.Form.Fields, func(field Field) bool { return field.Label == label }) {
+			refuse("The form has no field “%s”.", label)
+		}
+	}
+	for _, field := range r.Form.Fields {
+		typed, want := o.Fields[field.Label], field.Typed(f.Names.FamilyName(), "", f)
+		switch {
+		case field.Value == ValueFallback: // any will do
+		case typed == "":
+			refuse("“%s” is empty; type %s.", field.Label, want)
+		case typed != want && field.Same:
+			refuse("“%s” says “%s”, the font “%s”: %s.", field.Label, typed, want, differ(typed, want))
+		case typed != want && (field.Value == ValueWeight || field.Value == ValueWeightWord || field.Value == ValueSlope):
+			refuse("“%s” says %s, but the font is %s; it would be taken and shown wrong.", field.Label, typed, want)
+		}
+	}
+}
+
+// differ says where two names part, as people find it: a space, a capital.
+func differ(a, b string) string {
+	x, y := []rune(a), []rune(b)
+	i := 0
+	for i < len(x) && i < len(y) && x[i] == y[i] {
+		i++
+	}
+	behind := "at the beginning"
+	if i > 0 {
+		behind = "behind “" + string(y[:i]) + "”"
+	}
+	at := func(s []rune) rune {
+		if i < len(s) {
+			return s[i]
+		}
+		return 0
+	}
+	p, q := at(x), at(y)
+	switch {
+	case p == ' ' && q != ' ':
+		return "there is a space too many " + behind
+	case q == ' ' && p != ' ':
+		return "a space is missing " + behind
+	case p != 0 && q != 0 && strings.EqualFold(string(p), string(q)):
+		return fmt.Sprintf("capital and small letter differ %s: %q for %q", behind, p, q)
+	case p == 0:
+		return "it ends too early, " + behind
+	case q == 0:
+		return "something follows " + behind
+	}
+	return fmt.Sprintf("it says %q for %q %s", p, q, behind)
+}
+
+func sentence(err error) string {
+	s := err.Error()
+	first, n := utf8.DecodeRuneInString(s)
+	return strings.TrimSuffix(strings.ToUpper(string(first))+s[n:], ".") + "."
+}

@@ -1,0 +1,368 @@
+package catalog
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/font/facts"
+	"sparecrate/internal/builder"
+	"sparecrate/internal/license"
+	"sparecrate/internal/pack"
+	"sparecrate/internal/store"
+)
+
+// Builders gives all builder rules: those that are shipped in their order, then the
+// studio's own by name.
+func (c *Catalog) Builders(ctx context.Context, p *store.Person) ([]api.BuilderRecord, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	book, err := c.rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	order := each(builder.Shipped(), func(r builder.Rules) string { return r.Kind })
+	for _, kind := range slices.SortedFunc(maps.Keys(book), func(a, b string) int { return strings.Compare(book[a].Name, book[b].Name) }) {
+		if !slices.Contains(order, kind) {
+			order = append(order, kind)
+		}
+	}
+	out := make([]api.BuilderRecord, 0, len(order))
+	for _, kind := range order {
+		v, err := c.builderRecord(ctx, book[kind])
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, *v)
+	}
+	return out, nil
+}
+
+// Builder gives the builder rules of a kind.
+func (c *Catalog) Builder(ctx context.Context, p *store.Person, kind string) (*api.BuilderRecord, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	b, err := c.booked(ctx, kind)
+	if err != nil {
+		return nil, err
+	}
+	return c.builderRecord(ctx, *b)
+}
+
+func (c *Catalog) booked(ctx context.Context, kind string) (*booked, error) {
+	book, err := c.rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	b, ok := book[kind]
+	if !ok {
+		return nil, problem(Missing, "not-found", "There are no builder rules %q; there are %s.", kind, strings.Join(slices.Sorted(maps.Keys(book)), ", "))
+	}
+	return &b, nil
+}
+
+func (c *Catalog) builderRecord(ctx context.Context, b booked) (*api.BuilderRecord, error) {
+	sites, err := c.store.SitesWith(ctx, b.Kind)
+	if err != nil {
+		return nil, err
+	}
+	v := &api.BuilderRecord{Rules: *b.Rules, Version: b.version, Shipped: b.shipped, Etag: etag(b.version), Sites: each(sites, func(s store.Site) api.Ref { return siteRef(&s) })}
+	if b.kept != nil {
+		v.ChangedAt, v.ChangedBy = &b.kept.ChangedAt, &b.kept.ChangedBy
+	}
+	return v, nil
+}
+
+// rulesIn reads rules as they were sent.
+func rulesIn(in map[string]any) (*builder.Rules, error) {
+	b, err := json.Marshal(in)
+	if err != nil {
+		return nil, err
+	}
+	r, err := builder.Read(b)
+	var wrong builder.WrongRules
+	if errors.As(err, &wrong) {
+		e := invalid(wrong[0].Field, "bad-rules", "%s", wrong.Error())
+		return nil, e
+	}
+	return r, err
+}
+
+// AddBuilder adds builder rules of a new kind.
+func (c *Catalog) AddBuilder(ctx context.Context, p *store.Person, in map[string]any) (*api.BuilderRecord, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	r, err := rulesIn(in)
+	if err != nil {
+		return nil, err
+	}
+	book, err := c.rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if there, ok := book[r.Kind]; ok {
+		return nil, invalid("kind", "kind-taken", "There are builder rules %q already: %s. Choose another kind, or change those.", r.Kind, there.Name)
+	}
+	return c.putBuilder(ctx, p, r, 0, "added builder rules", "")
+}
+
+// ChangeBuilder changes builder rules; the version before is kept.
+func (c *Catalog) ChangeBuilder(ctx context.Context, p *store.Person, kind, ifMatch string, in map[string]any) (*api.BuilderRecord, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	version, err := matched(ifMatch)
+	if err != nil {
+		return nil, err
+	}
+	was, err := c.booked(ctx, kind)
+	if err != nil {
+		return nil, err
+	}
+	r, err := rulesIn(in)
+	if err != nil {
+		return nil, err
+	}
+	if r.Kind != kind {
+		return nil, invalid("kind", "other-kind", "The kind stays %q: sites name it. Copy the rules to have another.", kind)
+	}
+	if version != was.version {
+		return nil, explain(store.ErrStale, "set of rules")
+	}
+	changes := differences(was.Rules, r)
+	if len(changes) == 0 {
+		return c.builderRecord(ctx, *was)
+	}
+	said := each(changes, func(d difference) string { return d.field + ": " + d.from + " → " + d.to })
+	return c.putBuilder(ctx, p, r, version, "changed builder rules", strings.Join(said, "; "))
+}
+
+func (c *Catalog) putBuilder(ctx context.Context, p *store.Person, r *builder.Rules, before int, action, detail string) (*api.BuilderRecord, error) {
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
+		b := store.Builder{Kind: r.Kind, Name: r.Name, Rules: string(r.JSON()), ChangedAt: c.now(), ChangedBy: p.Name}
+		if err := tx.PutBuilder(ctx, &b, before); err != nil {
+			if errors.Is(err, store.ErrTaken) { // somebody else was first
+				err = store.ErrStale
+			}
+			return explain(err, "set of rules")
+		}
+		return c.note(ctx, tx, p, action, r.Name, cut(detail, 2000))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.Builder(ctx, p, r.Kind)
+}
+
+// DropBuilder takes away rules of the studio's own that no site uses.
+func (c *Catalog) DropBuilder(ctx context.Context, p *store.Person, kind string) error {
+	if err := must(p, api.RoleEditor); err != nil {
+		return err
+	}
+	b, err := c.booked(ctx, kind)
+	if err != nil {
+		return err
+	}
+	if b.shipped {
+		return problem(Conflict, "shipped-rules", "%s came with the service and stays; change it, or copy it under another kind.", b.Name)
+	}
+	return c.store.Tx(ctx, func(tx *store.Store) error {
+		sites, err := tx.SitesWith(ctx, kind)
+		if err != nil {
+			return err
+		}
+		if len(sites) > 0 {
+			return problem(Conflict, "rules-in-use", "%s is used by %s; give them another builder first.", b.Name, strings.Join(each(sites, func(s store.Site) string { return s.Name }), ", "))
+		}
+		if _, err := tx.DropBuilder(ctx, kind); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "took builder rules away", b.Name, "")
+	})
+}
+
+// BuilderVersions gives the versions of builder rules, newest first, each with what
+// it changed.
+func (c *Catalog) BuilderVersions(ctx context.Context, p *store.Person, kind string) ([]api.BuilderVersion, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	if _, err := c.booked(ctx, kind); err != nil {
+		return nil, err
+	}
+	kept, err := c.store.BuilderVersions(ctx, kind)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]api.BuilderVersion, 0, len(kept)+1)
+	shipped, _ := builder.ShippedOf(kind)
+	for i, v := range kept {
+		var r builder.Rules
+		if err := json.Unmarshal([]byte(v.Rules), &r); err != nil {
+			return nil, err
+		}
+		before := shipped
+		if i+1 < len(kept) {
+			before = &builder.Rules{}
+			if err := json.Unmarshal([]byte(kept[i+1].Rules), before); err != nil {
+				return nil, err
+			}
+		}
+		one := api.BuilderVersion{Version: v.Version, At: v.At, Person: v.Person, Rules: r}
+		one.Changes = differenceViews(before, &r)
+		out = append(out, one)
+	}
+	if shipped != nil {
+		out = append(out, api.BuilderVersion{Version: 1, Person: "shipped", Rules: *shipped, Changes: differenceViews(nil, shipped)})
+	}
+	return out, nil
+}
+
+// difference is a field of rules that is otherwise than it was.
+type difference struct{ field, from, to string }
+
+func differenceViews(was, now *builder.Rules) []api.RuleChange {
+	if was == nil {
+		return []api.RuleChange{}
+	}
+	return each(differences(was, now), func(d difference) api.RuleChange { return api.RuleChange{Field: d.field, From: d.from, To: d.to} })
+}
+
+// differences compares rules field by field, in the order of their names.
+func differences(was, now *builder.Rules) []difference {
+	a, b := map[string]string{}, map[string]string{}
+	flatten("", was.JSON(), a)
+	flatten("", now.JSON(), b)
+	fields := slices.Collect(maps.Keys(a))
+	for f := range b {
+		if _, ok := a[f]; !ok {
+			fields = append(fields, f)
+		}
+	}
+	slices.Sort(fields)
+	var out []difference
+	for _, f := range fields {
+		if a[f] != b[f] {
+			out = append(out, difference{f, a[f], b[f]})
+		}
+	}
+	return out
+}
+
+// flatten writes JSON as paths with values; lists of plain values are one.
+func flatten(path string, raw json.RawMessage, into map[string]string) {
+	var object map[string]json.RawMessage
+	if json.Unmarshal(raw, &object) == nil && object != nil {
+		for name, v := range object {
+			flatten(strings.TrimPrefix(path+"."+name, "."), v, into)
+		}
+		return
+	}
+	var list []json.RawMessage
+	if json.Unmarshal(raw, &list) == nil && len(list) > 0 && strings.HasPrefix(string(list[0]), "{") {
+		for i, v := range list {
+			flatten(fmt.Sprintf("%s.%d", path, i), v, into)
+		}
+		return
+	}
+	into[path] = strings.Trim(strings.Join(strings.Fields(string(raw)), " "), `"`)
+}
+
+// TryRules shows what a pack by some rules would look like, for an invented family.
+// What is wrong with the rules is part of the answer.
+func (c *Catalog) TryRules(p *store.Person, in map[string]any) (*api.BuilderExample, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	out := &api.BuilderExample{Files: []api.PlanFile{}, Wrong: []api.WrongRule{}}
+	b, err := json.Marshal(in)
+	if err != nil {
+		return nil, err
+	}
+	r, err := builder.Read(b)
+	wrong := builder.WrongRules{}
+	if err != nil && !errors.As(err, &wrong) {
+		return nil, err
+	}
+	for _, w := range wrong {
+		out.Wrong = append(out.Wrong, api.WrongRule{Field: w.Field, Message: w.Message})
+	}
+	if err != nil {
+		return out, nil
+	}
+	packed, err := pack.Assemble(exampleOf(r))
+	if err != nil {
+		return nil, err
+	}
+	for _, e := range packed.Entries {
+		out.Files = append(out.Files, planFile(e))
+	}
+	out.Slip, out.Styles = string(packed.Slip), packed.Styles
+	return out, nil
+}
+
+// exampleOf is an invented site with an invented family: what rules do to names,
+// forms and styles is seen on it.
+func exampleOf(r *builder.Rules) pack.Input {
+	family := pack.Family{Name: "Brackmoor Sans", Generic: "sans-serif", Verdict: license.Verdict{State: license.Clear}, Licenses: []pack.License{{Name: "an example"}}}
+	for _, one := range []struct {
+		style  string
+		weight int
+		slope  facts.Slope
+	}{{"Regular", 400, facts.Upright}, {"Italic", 400, facts.Italic}, {"Bold", 700, facts.Upright}} {
+		f := pack.Face{Style: one.style, Came: "Brackmoor_" + one.style + "_v2.ttf", Facts: facts.Face{
+			Names: facts.Names{Full: "Brackmoor Sans " + one.style, PostScript: "BrackmoorSans-" + one.style, Version: "Version 2.0"},
+			Style: facts.Style{Weight: one.weight, WidthPercent: 100, Slope: one.slope},
+		}}
+		containers, _, _ := r.ContainersOf(facts.TrueType)
+		for _, c := range containers {
+			f.Files = append(f.Files, pack.File{Container: c, Blob: pack.BlobOf([]byte("an example of " + string(c) + " " + one.style))})
+		}
+		family.Faces = append(family.Faces, f)
+	}
+	in := pack.Input{Site: "Example site", Client: "Example client", Domains: []string{"example.example"}, Rules: r, Families: []pack.Family{family},
+		Placements: []pack.Placement{{Role: builder.Body, Family: family.Name, Weight: 400, Stack: []string{"Arial", "sans-serif"}}, {Role: builder.Heading1, Family: family.Name, Weight: 700, Stack: []string{"Arial", "sans-serif"}}},
+		Pages:      []pack.Page{{Title: "Home", Address: "/"}, {Title: "Prices", Address: "/prices"}}}
+	if r.Styles.Form == builder.StylesAddresses {
+		in.StandIns = []pack.StandIn{{Name: "Georgia", Family: family.Name, Weight: 700}}
+	}
+	if r.Addresses.After { // as if they were up
+		in.Landed = map[string]pack.Landed{}
+		if first, err := pack.Assemble(in); err == nil {
+			for _, e := range first.Entries {
+				if e.Place >= 0 {
+					in.Landed[e.Path] = pack.Landed{Address: "https://files.example/8f3a/" + e.Path[strings.LastIndexByte(e.Path, '/')+1:], SHA256: e.SHA256}
+				}
+			}
+		}
+	}
+	return in
+}
+
+// TryUpload says what a receiver would say to files.
+func (c *Catalog) TryUpload(ctx context.Context, p *store.Person, kind string, offers []builder.Offer) (*api.UploadAnswerList, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	b, err := c.booked(ctx, kind)
+	if err != nil {
+		return nil, err
+	}
+	if len(offers) == 0 {
+		return nil, invalid("file", "missing-value", "Give at least one file.")
+	}
+	return &api.UploadAnswerList{Items: each(b.Take(offers), func(a builder.Answer) api.UploadAnswer {
+		return api.UploadAnswer{Name: a.Name, Taken: a.Taken, Says: append([]string{}, a.Says...)}
+	})}, nil
+}
+
+// OfferLimit is the largest file that may be tried, bytes.
+func (c *Catalog) OfferLimit() int64 { return c.limits.FontBytes }

@@ -1,0 +1,167 @@
+package catalog
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/internal/builder"
+	"sparecrate/internal/landing"
+	"sparecrate/internal/store"
+)
+
+// sheetFile is the stylesheet's name in a pack, whose own address is the last one.
+const sheetFile = "fonts.css"
+
+// Landed gives the addresses that the files of a site's pack got, those that are
+// still awaited, and what is pasted once all are known.
+func (c *Catalog) Landed(ctx context.Context, p *store.Person, site int64, environment *string) (*api.LandedList, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	d, where, err := c.siteIn(ctx, site, environment)
+	if err != nil {
+		return nil, err
+	}
+	return c.landed(ctx, d, where, nil)
+}
+
+func (c *Catalog) siteIn(ctx context.Context, site int64, environment *string) (*delivered, string, error) {
+	d, err := c.site(ctx, site)
+	if err != nil {
+		return nil, "", err
+	}
+	where, err := environmentOf(d.Site, environment)
+	return d, where, err
+}
+
+func (c *Catalog) landed(ctx context.Context, d *delivered, where string, notes []string) (*api.LandedList, error) {
+	l, err := c.assemble(ctx, d, where)
+	if err != nil {
+		return nil, err
+	}
+	kept, err := c.store.LandedAt(ctx, d.ID, where)
+	if err != nil {
+		return nil, err
+	}
+	out := &api.LandedList{Environment: where, Items: []api.LandedFile{}, Awaits: append([]string{}, l.Awaits...), Notes: append([]string{}, notes...), Pastes: each(l.Pastes, pasteView)}
+	if l.Sheet {
+		out.Awaits = append(out.Awaits, sheetFile)
+	}
+	for _, e := range l.Entries {
+		if k, ok := kept[e.Path]; ok && (e.Place >= 0 || e.Path == sheetFile) {
+			out.Items = append(out.Items, api.LandedFile{File: e.Path, Address: k.Address, At: k.At, Person: k.Person, Replaced: e.Place >= 0 && k.SHA256 != e.SHA256})
+		}
+	}
+	return out, nil
+}
+
+// GiveLanded takes addresses that people bring back after the upload, in whatever
+// form: they are matched to the files by name, or in the order of the slip.
+func (c *Catalog) GiveLanded(ctx context.Context, p *store.Person, site int64, in api.NewLanded) (*api.LandedList, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	if strings.TrimSpace(in.Text) == "" {
+		return nil, invalid("text", "missing-value", "Paste the addresses that the files got.")
+	}
+	d, where, err := c.siteIn(ctx, site, in.Environment)
+	if err != nil {
+		return nil, err
+	}
+	if !d.rules.Addresses.After && d.rules.Styles.Form != builder.StylesCalled {
+		return nil, problem(Conflict, "no-addresses", "%s needs no addresses back: they are known before the upload.", d.rules.Name)
+	}
+	l, err := c.assemble(ctx, d, where)
+	if err != nil {
+		return nil, err
+	}
+	hashes := map[string]string{}
+	var awaited, others []string // by name
+	paths := map[string]string{}
+	for _, e := range l.Entries {
+		if e.Place < 0 && e.Path != sheetFile {
+			continue
+		}
+		hashes[e.Path] = e.SHA256
+		name := e.Path[strings.LastIndexByte(e.Path, '/')+1:]
+		paths[name] = e.Path
+		if slices.Contains(l.Awaits, e.Path) || e.Path == sheetFile && l.Sheet {
+			awaited = append(awaited, name)
+		} else {
+			others = append(others, name)
+		}
+	}
+	if d.rules.Styles.Form == builder.StylesCalled && len(l.Awaits) > 0 {
+		paths[sheetFile] = sheetFile
+	}
+	var found []landing.Found
+	var notes []string
+	if in.File != nil && *in.File != "" {
+		name := (*in.File)[strings.LastIndexByte(*in.File, '/')+1:]
+		if _, ok := paths[name]; !ok {
+			return nil, invalid("file", "unknown-file", "The pack has no file %q.", *in.File)
+		}
+		addresses := landing.Addresses(in.Text)
+		if len(addresses) != 1 {
+			return nil, invalid("text", "one-address", "Paste the one address of %s; there are %d.", name, len(addresses))
+		}
+		if err := landing.Check(addresses[0]); err != nil {
+			return nil, invalid("text", "bad-address", "%s", sentence(err))
+		}
+		found = []landing.Found{{File: name, Address: addresses[0]}}
+	} else {
+		o := landing.Read(in.Text, slices.Concat(awaited, others), false)
+		if in.InOrder != nil && *in.InOrder {
+			o = landing.Read(in.Text, awaited, true)
+		}
+		found, notes = o.Found, o.Notes
+		if len(found) == 0 {
+			return nil, invalid("text", "nothing-matched", "%s", strings.Join(notes, " "))
+		}
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		for _, f := range found {
+			path := paths[f.File]
+			if err := tx.PutLanded(ctx, &store.Landed{SiteID: d.ID, Environment: where, Path: path, SHA256: hashes[path], Address: cut(f.Address, 2000), At: c.now(), Person: p.Name}); err != nil {
+				return err
+			}
+		}
+		return c.note(ctx, tx, p, "brought addresses", d.Name, cut(strings.Join(each(found, func(f landing.Found) string { return f.File + " at " + f.Address }), "; "), 2000))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.landed(ctx, d, where, notes)
+}
+
+// ForgetLanded forgets the address of a file, or all of them.
+func (c *Catalog) ForgetLanded(ctx context.Context, p *store.Person, site int64, environment, file *string) (*api.LandedList, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	d, where, err := c.siteIn(ctx, site, environment)
+	if err != nil {
+		return nil, err
+	}
+	path := ""
+	if file != nil {
+		path = *file
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		n, err := tx.ForgetLanded(ctx, site, where, path)
+		if err != nil {
+			return err
+		}
+		if n == 0 && path != "" {
+			return problem(Missing, "not-found", "No address of %s is kept.", path)
+		}
+		return c.note(ctx, tx, p, "forgot addresses", d.Name, path)
+	})
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return nil, err
+	}
+	return c.landed(ctx, d, where, nil)
+}

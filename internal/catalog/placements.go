@@ -1,0 +1,351 @@
+package catalog
+
+import (
+	"context"
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/font/facts"
+	"sparecrate/internal/builder"
+	"sparecrate/internal/pack"
+	"sparecrate/internal/store"
+)
+
+func environmentView(e store.Environment) api.SiteEnvironment {
+	v := api.SiteEnvironment{Name: e.Name}
+	if e.Prefix != "" {
+		v.Prefix = &e.Prefix
+	}
+	return v
+}
+
+// environmentsOf reads environments as people write them.
+func environmentsOf(given []api.SiteEnvironment) ([]store.Environment, error) {
+	out := []store.Environment{}
+	for _, e := range given {
+		one := store.Environment{Name: strings.TrimSpace(e.Name)}
+		if one.Name == "" {
+			return nil, invalid("environments", "missing-value", "An environment needs a name, like staging.")
+		}
+		if len([]rune(one.Name)) > 60 {
+			return nil, invalid("environments", "too-long", "The name of an environment has at most 60 letters.")
+		}
+		if e.Prefix != nil {
+			if one.Prefix = strings.TrimSpace(*e.Prefix); strings.ContainsAny(one.Prefix, " \"'()<>\\\n") || len(one.Prefix) > 300 {
+				return nil, invalid("environments", "bad-prefix", "“%s” is no path; write it like /assets/fonts/ or https://cdn.example/fonts/.", one.Prefix)
+			}
+		}
+		if slices.ContainsFunc(out, func(o store.Environment) bool { return strings.EqualFold(o.Name, one.Name) }) {
+			return nil, invalid("environments", "twice", "The environment %q is there twice.", one.Name)
+		}
+		out = append(out, one)
+	}
+	return out, nil
+}
+
+func choicesView(c store.Choices) api.PackChoices {
+	v := api.PackChoices{}
+	if len(c.Send) > 0 {
+		v.Send = &c.Send
+	}
+	if len(c.Leave) > 0 {
+		v.Leave = &c.Leave
+	}
+	if c.OldBrowsers {
+		v.OldBrowsers = &c.OldBrowsers
+	}
+	if c.Call != "" {
+		call := api.PackChoicesCall(c.Call)
+		v.Call = &call
+	}
+	if len(c.Weights) > 0 {
+		v.Weights = &c.Weights
+	}
+	return v
+}
+
+func slopeView(s string) api.FaceSlope {
+	if s == string(facts.Upright) || s == "" {
+		return api.StyleNormal
+	}
+	return api.FaceSlope(s)
+}
+
+func slopeOf(s api.FaceSlope) string {
+	if s == api.StyleNormal || s == "" {
+		return string(facts.Upright)
+	}
+	return string(s)
+}
+
+func standInView(s store.StandIn) api.StandIn {
+	return api.StandIn{Name: s.Name, Family: s.FamilyID, Weight: s.Weight, Slope: slopeView(s.Slope)}
+}
+
+// roleViews gives the placements of a site with the face of each.
+func (d *delivered) roleViews() []api.PlacedRole {
+	out := []api.PlacedRole{}
+	for _, p := range d.Placements {
+		at := slices.IndexFunc(d.used, func(u usedFamily) bool { return u.family.ID == p.FamilyID })
+		if at < 0 {
+			continue
+		}
+		u := &d.used[at]
+		one := placementOf(p, u.family.Name)
+		v := api.PlacedRole{Title: one.Title(), Family: api.Ref{Id: u.family.ID, Name: u.family.Name}, Selector: p.Selector,
+			Placement: api.Placement{Role: p.Role, Family: p.FamilyID, Weight: p.Weight, Slope: slopeView(p.Slope), Fallbacks: append([]string{}, p.Stack...), Override: p.Override}}
+		if p.Name != "" {
+			v.Placement.Name = &p.Name
+		}
+		if p.Selector != "" {
+			v.Placement.Selector = &p.Selector
+		} else {
+			v.Selector = d.rules.Selector(one.Role)
+		}
+		var faces []*facts.Face
+		var of []*store.Face
+		for i := range u.family.Faces {
+			if cur := current(u.family.Faces[i]); cur != nil {
+				faces, of = append(faces, &cur.Facts), append(of, &u.family.Faces[i])
+			}
+		}
+		if k := pack.Match(faces, p.Weight, facts.Slope(p.Slope)); k >= 0 {
+			cur := current(*of[k])
+			v.Face, v.File, v.Place = of[k].Style, &cur.FileID, &cur.Place
+		}
+		out = append(out, v)
+	}
+	slices.SortStableFunc(out, func(a, b api.PlacedRole) int {
+		return builder.Role(b.Placement.Role).Reading() - builder.Role(a.Placement.Role).Reading()
+	})
+	return out
+}
+
+var roleName = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
+
+// SetPlacements says which family does which role on a site, and which names are
+// swapped, in place of what was said before.
+func (c *Catalog) SetPlacements(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.SitePlacements) (*api.Site, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	version, err := matched(ifMatch)
+	if err != nil {
+		return nil, err
+	}
+	placements, err := placementsIn(in.Placements)
+	if err != nil {
+		return nil, err
+	}
+	standIns, err := standInsIn(in.StandIns)
+	if err != nil {
+		return nil, err
+	}
+	var families []int64
+	for _, one := range placements {
+		families = append(families, one.FamilyID)
+	}
+	for _, one := range standIns {
+		families = append(families, one.FamilyID)
+	}
+	slices.Sort(families)
+	families = slices.Compact(families)
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		s, err := tx.Site(ctx, site)
+		if err != nil {
+			return explain(err, "site")
+		}
+		for _, id := range families {
+			if slices.ContainsFunc(s.Families, func(f store.Family) bool { return f.ID == id }) {
+				continue
+			}
+			f, err := tx.Family(ctx, id)
+			if err != nil {
+				return explain(err, "family")
+			}
+			if err := offered(f); err != nil {
+				return err
+			}
+			if _, err := tx.UseFamily(ctx, site, id, ""); err != nil {
+				return err
+			}
+		}
+		if err := tx.SetPlacements(ctx, site, version, slices.Clone(placements), slices.Clone(standIns)); err != nil {
+			return explain(err, "site")
+		}
+		return c.note(ctx, tx, p, "placed fonts on site", s.Name, cut(saidOf(in), 2000))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.Site(ctx, p, site)
+}
+
+func saidOf(in api.SitePlacements) string {
+	out := each(in.Placements, func(p api.Placement) string { return p.Role })
+	for _, s := range in.StandIns {
+		out = append(out, "stand-in "+s.Name)
+	}
+	if len(out) == 0 {
+		return "none"
+	}
+	return strings.Join(out, ", ")
+}
+
+// placementsIn reads placements as they were sent.
+func placementsIn(given []api.Placement) ([]store.Placement, error) {
+	out := make([]store.Placement, 0, len(given))
+	for i, p := range given {
+		field := func(name string) string { return fmt.Sprintf("placements.%d.%s", i, name) }
+		one := store.Placement{FamilyID: p.Family, Role: strings.TrimSpace(p.Role), Weight: p.Weight, Slope: slopeOf(p.Slope), Stack: []string{}, Override: p.Override}
+		if p.Name != nil {
+			one.Name = strings.TrimSpace(*p.Name)
+		}
+		if p.Selector != nil {
+			one.Selector = strings.TrimSpace(*p.Selector)
+		}
+		if !roleName.MatchString(one.Role) || len(one.Role) > 60 {
+			return nil, invalid(field("role"), "bad-role", "A role's name has small letters, digits and hyphens, like timetable-cells; %q is none.", p.Role)
+		}
+		known, ok := builder.Role(one.Role).Known()
+		if !ok && one.Name == "" {
+			one.Name = strings.ToUpper(one.Role[:1]) + strings.ReplaceAll(one.Role[1:], "-", " ")
+		}
+		if ok {
+			one.Name = ""
+		}
+		if one.Selector != "" || !ok {
+			if err := builder.CheckSelector(one.Selector); err != nil {
+				return nil, invalid(field("selector"), "bad-selector", "%s", sentence(err))
+			}
+		}
+		if err := checkFace(field, p.Weight, p.Slope); err != nil {
+			return nil, err
+		}
+		for _, name := range p.Fallbacks {
+			name = strings.TrimSpace(strings.Trim(strings.TrimSpace(name), `"'`))
+			if name == "" {
+				continue
+			}
+			if strings.ContainsAny(name, ",;{}\n") || len([]rune(name)) > 100 {
+				return nil, invalid(field("fallbacks"), "bad-fallback", "“%s” is no name of a font; give one name each.", name)
+			}
+			if generic := strings.ToLower(name); slices.Contains(pack.Generics, generic) {
+				name = generic
+			}
+			one.Stack = append(one.Stack, name)
+		}
+		if at := slices.IndexFunc(one.Stack, func(n string) bool { return slices.Contains(pack.Generics, n) }); at >= 0 && at < len(one.Stack)-1 {
+			return nil, invalid(field("fallbacks"), "generic-first", "Behind %s nothing is ever used: it stands for a font that is always there. Put it last.", one.Stack[at])
+		}
+		if slices.ContainsFunc(out, func(o store.Placement) bool { return o.Role == one.Role }) {
+			if ok {
+				return nil, invalid(field("role"), "role-twice", "%s is set twice; one family does a role.", known.Name)
+			}
+			return nil, invalid(field("role"), "role-twice", "The role %q is set twice; one family does a role.", one.Role)
+		}
+		out = append(out, one)
+	}
+	return out, nil
+}
+
+func checkFace(field func(string) string, weight int, slope api.FaceSlope) error {
+	if weight < 1 || weight > 1000 {
+		return invalid(field("weight"), "bad-weight", "A weight is a number from 1 to 1000; regular is 400, bold is 700.")
+	}
+	if slope != "" && !slope.Valid() {
+		return invalid(field("slope"), "bad-slope", "The style is normal, italic or oblique, not %q.", slope)
+	}
+	return nil
+}
+
+// standInsIn reads stand-ins as they were sent.
+func standInsIn(given []api.StandIn) ([]store.StandIn, error) {
+	out := make([]store.StandIn, 0, len(given))
+	for i, s := range given {
+		field := func(name string) string { return fmt.Sprintf("standIns.%d.%s", i, name) }
+		one := store.StandIn{FamilyID: s.Family, Name: strings.TrimSpace(strings.Trim(strings.TrimSpace(s.Name), `"'“”‘’`)), Weight: s.Weight, Slope: slopeOf(s.Slope)}
+		if one.Name == "" {
+			return nil, invalid(field("name"), "missing-value", "Say which name the design has.")
+		}
+		if slices.Contains(pack.Generics, strings.ToLower(one.Name)) {
+			return nil, invalid(field("name"), "generic-name", "%s is no font but a kind of font, and cannot be swapped.", one.Name)
+		}
+		if err := checkFace(field, s.Weight, s.Slope); err != nil {
+			return nil, err
+		}
+		if slices.ContainsFunc(out, func(o store.StandIn) bool { return strings.EqualFold(o.Name, one.Name) }) {
+			return nil, invalid(field("name"), "twice", "%s is swapped twice; it can become one family only.", one.Name)
+		}
+		out = append(out, one)
+	}
+	return out, nil
+}
+
+// SetChoices decides about the packs of a site.
+func (c *Catalog) SetChoices(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.PackChoices) (*api.Site, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	version, err := matched(ifMatch)
+	if err != nil {
+		return nil, err
+	}
+	choices := store.Choices{OldBrowsers: in.OldBrowsers != nil && *in.OldBrowsers}
+	if in.Send != nil {
+		choices.Send = *in.Send
+	}
+	if in.Leave != nil {
+		choices.Leave = *in.Leave
+	}
+	if in.Call != nil {
+		if choices.Call = string(*in.Call); !in.Call.Valid() {
+			return nil, invalid("call", "bad-call", "A stylesheet is called by link, import or address, not by %q.", choices.Call)
+		}
+	}
+	if in.Weights != nil {
+		for _, w := range *in.Weights {
+			if w < 1 || w > 1000 {
+				return nil, invalid("weights", "bad-weight", "A weight is a number from 1 to 1000, not %d.", w)
+			}
+		}
+		choices.Weights = *in.Weights
+	}
+	for _, id := range choices.Send {
+		if slices.Contains(choices.Leave, id) {
+			return nil, invalid("leave", "both", "The face %d cannot be sent and left at home.", id)
+		}
+	}
+	s, err := c.store.Site(ctx, site)
+	if err != nil {
+		return nil, explain(err, "site")
+	}
+	on := map[int64]bool{}
+	for _, f := range s.Families {
+		family, err := c.store.Family(ctx, f.ID)
+		if err != nil {
+			return nil, explain(err, "family")
+		}
+		for _, face := range family.Faces {
+			on[face.ID] = true
+		}
+	}
+	for _, id := range slices.Concat(choices.Send, choices.Leave) {
+		if !on[id] {
+			return nil, invalid("send", "unknown-face", "No family on the site %s has a face with the number %d.", s.Name, id)
+		}
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.SetChoices(ctx, site, version, choices); err != nil {
+			return explain(err, "site")
+		}
+		return c.note(ctx, tx, p, "decided about packs", s.Name, fmt.Sprintf("%d faces more, %d left at home", len(choices.Send), len(choices.Leave)))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.Site(ctx, p, site)
+}

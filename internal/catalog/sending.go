@@ -1,0 +1,192 @@
+package catalog
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"sparecrate/font/facts"
+	"sparecrate/internal/builder"
+	"sparecrate/internal/license"
+	"sparecrate/internal/pack"
+	"sparecrate/internal/store"
+)
+
+// ruleBook is every set of builder rules there is, by kind.
+type ruleBook map[string]booked
+
+// booked is a set of rules with what the studio did to it.
+type booked struct {
+	*builder.Rules
+	version int
+	shipped bool
+	kept    *store.Builder // nil where it is as shipped
+}
+
+// rules gives the rules of a kind, those the studio has of it.
+func (c *Catalog) rules(ctx context.Context) (ruleBook, error) {
+	book := ruleBook{}
+	for _, r := range builder.Shipped() {
+		book[r.Kind] = booked{Rules: &r, version: 1, shipped: true}
+	}
+	kept, err := c.store.Builders(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, b := range kept {
+		var r builder.Rules
+		if err := json.Unmarshal([]byte(b.Rules), &r); err != nil {
+			return nil, fmt.Errorf("read the builder rules %s: %w", b.Kind, err)
+		}
+		_, shipped := builder.ShippedOf(b.Kind)
+		book[b.Kind] = booked{&r, b.Version, shipped, &b}
+	}
+	return book, nil
+}
+
+// of gives the rules of a site; those of a web site of one's own where its builder
+// is known no more.
+func (b ruleBook) of(s *store.Site) booked {
+	if r, ok := b[s.Builder]; ok {
+		return r
+	}
+	return b[fallbackBuilder]
+}
+
+const fallbackBuilder = "self-hosted"
+
+// styled is a face as the choice of what is sent needs it.
+type styled struct {
+	id         int64
+	style      string
+	variable   bool
+	postScript bool
+	facts      facts.Face // its style and its weight axis alone
+}
+
+func styledOf(f store.BearingFace, postScript bool) styled {
+	s := styled{id: f.ID, style: f.Style, variable: f.Variable, postScript: postScript}
+	s.facts.Style = facts.Style{Weight: f.Weight, WidthPercent: f.Width, Slope: facts.Slope(f.Slope)}
+	if f.Variable && f.WeightMin < f.WeightMax {
+		s.facts.Axes = []facts.Axis{{Tag: "wght", Min: float64(f.WeightMin), Max: float64(f.WeightMax)}}
+	}
+	return s
+}
+
+// sending is what goes out of a family to a receiver.
+type sending struct {
+	needs   map[int64]string // what each face is needed for, of those that are; by face
+	sent    []int64
+	left    []int64
+	changes []license.Change // that the receiver makes necessary
+}
+
+// placementsOf gives what a family does on a site, stand-ins included.
+func placementsOf(s *store.Site, family int64, name string) []pack.Placement {
+	var out []pack.Placement
+	for _, p := range s.Placements {
+		if p.FamilyID == family {
+			out = append(out, placementOf(p, name))
+		}
+	}
+	for _, i := range s.StandIns {
+		if i.FamilyID == family {
+			out = append(out, pack.Placement{Role: "stand-in", Name: "the stand-in " + i.Name, Family: name, Weight: i.Weight, Slope: facts.Slope(i.Slope)})
+		}
+	}
+	return out
+}
+
+func placementOf(p store.Placement, family string) pack.Placement {
+	return pack.Placement{Role: builder.Role(p.Role), Name: p.Name, Selector: p.Selector, Family: family, Weight: p.Weight, Slope: facts.Slope(p.Slope), Stack: p.Stack, Override: p.Override}
+}
+
+// sends chooses the faces of a family that go to a receiver.
+func (s *scales) sends(site *store.Site, family int64, name string, rules *builder.Rules) sending {
+	faces := s.styles[family]
+	out := sending{needs: map[int64]string{}}
+	placements := placementsOf(site, family, name)
+	for _, n := range pack.Needed(each(faces, func(f styled) *facts.Face { return &f.facts }), placements) {
+		out.needs[faces[n.Index].id] = n.Why
+	}
+	for _, f := range faces {
+		_, needed := out.needs[f.id]
+		if only := site.Choices.Only; len(only) > 0 && !slices.Contains(only, f.id) ||
+			len(only) == 0 && (needed && slices.Contains(site.Choices.Leave, f.id) || !needed && !slices.Contains(site.Choices.Send, f.id)) {
+			out.left = append(out.left, f.id)
+			continue
+		}
+		out.sent = append(out.sent, f.id)
+		outlines := facts.TrueType
+		if f.postScript {
+			outlines = facts.CFF
+		}
+		_, retype, _ := rules.ContainersOf(outlines)
+		if (retype || f.variable && !rules.Files.Variable) && !slices.Contains(out.changes, license.Outlines) {
+			out.changes = append(out.changes, license.Outlines)
+		}
+	}
+	return out
+}
+
+// on asks about a family on a site, as packs for it are made.
+func (s *scales) on(site *store.Site, f *store.Family, rules *builder.Rules, changes []license.Change) (asked, sending) {
+	sent := s.sends(site, f.ID, f.Name, rules)
+	a := asked{family: f, client: site.Client.Name, site: site, use: license.Use(rules.For), changes: changes, faces: sent.sent}
+	for _, change := range sent.changes {
+		if !slices.Contains(a.changes, change) {
+			a.changes = append(slices.Clone(a.changes), change)
+		}
+	}
+	return a, sent
+}
+
+// pinsOf gives the weights that a variable face is pinned at for a receiver that
+// takes none: those its roles have, or the site's choice.
+func pinsOf(site *store.Site, f *facts.Face, placements []pack.Placement) []int {
+	low, high := f.Style.Weight, f.Style.Weight
+	for _, a := range f.Axes {
+		if a.Tag == "wght" {
+			low, high = int(a.Min), int(a.Max)
+		}
+	}
+	wanted := slices.Clone(site.Choices.Weights)
+	if len(wanted) == 0 {
+		for _, p := range placements {
+			wanted = append(wanted, p.Weight)
+			if k, _ := p.Role.Known(); k.Running && p.Weight < 600 {
+				wanted = append(wanted, 700)
+			}
+		}
+	}
+	if len(wanted) == 0 {
+		wanted = []int{400, 700}
+	}
+	var out []int
+	for _, w := range wanted {
+		if w = max(low, min(w, high)); !slices.Contains(out, w) {
+			out = append(out, w)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+// genericOf guesses the generic family nearest to a design by its name.
+func genericOf(name string) string {
+	words := " " + strings.ToLower(name) + " "
+	has := func(list ...string) bool {
+		return slices.ContainsFunc(list, func(w string) bool { return strings.Contains(words, " "+w+" ") })
+	}
+	switch {
+	case has("mono", "code", "typewriter", "console"):
+		return "monospace"
+	case has("script", "hand", "handwriting", "brush", "cursive"):
+		return "cursive"
+	case has("serif", "roman", "antiqua", "slab", "book", "text") && !has("sans"):
+		return "serif"
+	}
+	return "sans-serif"
+}

@@ -1,0 +1,189 @@
+package catalog
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/url"
+	"strings"
+	"time"
+
+	"sparecrate/api"
+	"sparecrate/internal/store"
+)
+
+// SitePages gives the pages of a site, with who did which and when.
+func (c *Catalog) SitePages(ctx context.Context, p *store.Person, site int64) (*api.SitePageList, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	d, err := c.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	return c.sitePages(ctx, d)
+}
+
+func (c *Catalog) sitePages(ctx context.Context, d *delivered) (*api.SitePageList, error) {
+	pages, err := c.store.SitePages(ctx, d.ID)
+	if err != nil {
+		return nil, err
+	}
+	packs, err := c.store.LatestPacks(ctx, []int64{d.ID})
+	if err != nil {
+		return nil, err
+	}
+	var last int64
+	for _, k := range packs {
+		last = max(last, k.ID)
+	}
+	out := &api.SitePageList{EachPage: d.rules.Styles.EachPage, Items: []api.PageOfSite{}}
+	for _, one := range pages {
+		v := api.PageOfSite{Id: one.ID, Address: one.Address, Title: one.Title, Done: one.DoneAt != nil, DoneAt: one.DoneAt}
+		if v.Done {
+			v.DoneBy = &one.DoneBy
+			if one.DonePack != nil && *one.DonePack < last {
+				behind := "A newer pack was built since; do it again."
+				v.Behind = &behind
+			}
+		}
+		out.Items = append(out.Items, v)
+	}
+	return out, nil
+}
+
+// AddSitePages names pages of a site; those that are there stay as they are.
+func (c *Catalog) AddSitePages(ctx context.Context, p *store.Person, site int64, in api.NewSitePages) (*api.SitePageList, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	d, err := c.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	if len(in.Pages) == 0 || len(in.Pages) > 1000 {
+		return nil, invalid("pages", "bad-count", "Name 1 to 1000 pages at a time.")
+	}
+	var fresh []store.SitePage
+	for i, one := range in.Pages {
+		address, err := pageAddress(one.Address)
+		if err != nil {
+			return nil, invalid(fmt.Sprintf("pages.%d.address", i), "bad-address", "%s", sentence(err))
+		}
+		page := store.SitePage{SiteID: site, Address: address}
+		if one.Title != nil {
+			page.Title = cut(strings.TrimSpace(*one.Title), 200)
+		}
+		fresh = append(fresh, page)
+	}
+	there, err := c.store.SitePages(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	known := map[string]bool{}
+	for _, one := range there {
+		known[one.Address] = true
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		added := 0
+		had := map[string]bool{}
+		for _, one := range fresh {
+			if known[one.Address] || had[one.Address] {
+				continue
+			}
+			had[one.Address] = true
+			if err := tx.AddSitePage(ctx, &one); err != nil {
+				return err
+			}
+			added++
+		}
+		if added == 0 {
+			return nil
+		}
+		return c.note(ctx, tx, p, "named pages", d.Name, fmt.Sprintf("%d, among them %s", added, fresh[0].Address))
+	})
+	if errors.Is(err, store.ErrTaken) {
+		return nil, problem(Conflict, "page-there", "Somebody named one of these pages at the same time. Try again.")
+	}
+	if err != nil {
+		return nil, err
+	}
+	return c.sitePages(ctx, d)
+}
+
+// pageAddress reads the address of a page: whole, or from the root of the site.
+func pageAddress(text string) (string, error) {
+	text = strings.TrimSpace(text)
+	u, err := url.Parse(text)
+	switch {
+	case text == "":
+		return "", errors.New("a page needs an address, like /prices")
+	case err != nil || strings.ContainsAny(text, " \n\"<>"):
+		return "", fmt.Errorf("“%s” is no address of a page; write it like /prices or https://holmvik.example/prices", text)
+	case u.Scheme != "" && u.Scheme != "http" && u.Scheme != "https":
+		return "", fmt.Errorf("“%s” is no address of a page of the web", text)
+	case len(text) > 500:
+		return "", errors.New("the address is longer than 500 letters")
+	case u.Scheme == "" && !strings.HasPrefix(text, "/"):
+		return "/" + text, nil
+	}
+	return text, nil
+}
+
+// TickSitePage says that a page is done, or not.
+func (c *Catalog) TickSitePage(ctx context.Context, p *store.Person, site, page int64, done bool) (*api.SitePageList, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	d, err := c.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	packs, err := c.store.LatestPacks(ctx, []int64{site})
+	if err != nil {
+		return nil, err
+	}
+	var at *time.Time
+	var by string
+	var pack *int64
+	if done {
+		now := c.now()
+		at, by = &now, p.Name
+		for i := range packs {
+			if pack == nil || packs[i].ID > *pack {
+				pack = &packs[i].ID
+			}
+		}
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.TickSitePage(ctx, site, page, at, by, pack); err != nil {
+			return explain(err, "page of this site")
+		}
+		return c.note(ctx, tx, p, map[bool]string{true: "did page", false: "undid page"}[done], d.Name, fmt.Sprintf("page %d", page))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.sitePages(ctx, d)
+}
+
+// DropSitePage takes a page off a site's list.
+func (c *Catalog) DropSitePage(ctx context.Context, p *store.Person, site, page int64) (*api.SitePageList, error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	d, err := c.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.DropSitePage(ctx, site, page); err != nil {
+			return explain(err, "page of this site")
+		}
+		return c.note(ctx, tx, p, "took page off", d.Name, fmt.Sprintf("page %d", page))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.sitePages(ctx, d)
+}

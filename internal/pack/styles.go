@@ -1,0 +1,271 @@
+package pack
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"sparecrate/internal/builder"
+	"sparecrate/internal/css"
+)
+
+// The names of files that hold styles.
+const (
+	sheetName  = "fonts.css"
+	boxName    = "styles-to-paste.css"
+	blockName  = "block-to-paste.html"
+	scriptName = "script-to-paste.js"
+	swapsName  = "swapped-fonts.txt"
+)
+
+type textFile struct{ path, why, text string }
+
+// styles gives the styles in the form the receiver takes, empty where it takes
+// none.
+func (l *layout) styles() string {
+	switch l.Rules.Styles.Form {
+	case builder.StylesSheet, builder.StylesCalled, builder.StylesBox:
+		return l.sheet(l.delivered)
+	case builder.StylesBlock:
+		return l.block()
+	case builder.StylesScript:
+		return l.script()
+	case builder.StylesAddresses:
+		return l.swaps()
+	case builder.StylesApple, builder.StylesAndroid, builder.StylesNone:
+	}
+	return ""
+}
+
+// styleFiles are the files of a pack that hold styles. Where an address is not
+// known yet, there are none: an unfinished stylesheet would be uploaded as it is.
+func (l *layout) styleFiles() []textFile {
+	switch l.Rules.Styles.Form {
+	case builder.StylesApple:
+		return l.apple()
+	case builder.StylesAndroid:
+		return l.android()
+	case builder.StylesNone:
+		return nil
+	case builder.StylesSheet, builder.StylesCalled, builder.StylesBox, builder.StylesBlock, builder.StylesScript, builder.StylesAddresses:
+	}
+	if l.awaits() {
+		return nil
+	}
+	text := l.styles()
+	switch l.Rules.Styles.Form {
+	case builder.StylesSheet, builder.StylesCalled:
+		return []textFile{{sheetName, "the stylesheet that loads the fonts and sets the roles", text}}
+	case builder.StylesBox:
+		return []textFile{{boxName, "the styles to paste into the box", text}}
+	case builder.StylesBlock:
+		return []textFile{{blockName, "the block to paste into every page", text}}
+	case builder.StylesScript:
+		return []textFile{{scriptName, "the script to paste", text}}
+	case builder.StylesAddresses:
+		return []textFile{{swapsName, "the names and addresses to enter", text}}
+	case builder.StylesApple, builder.StylesAndroid, builder.StylesNone:
+	}
+	return nil
+}
+
+// awaits reports whether an address is not known that styles need.
+func (l *layout) awaits() bool {
+	return l.Rules.Addresses.After && slices.ContainsFunc(l.fonts, func(f fontEntry) bool { return f.Address == "" })
+}
+
+// sheet writes the stylesheet: what loads the fonts first, then what uses them.
+func (l *layout) sheet(at func(fontEntry) string) string {
+	head := "/* Fonts of " + comment(l.Site) + " for " + comment(l.Client) + ".\n"
+	if l.Rules.Addresses.Relative && l.Prefix == "" && l.Rules.Files.Folder != "" {
+		head += "   Keep this file beside the folder " + l.Rules.Files.Folder + "; the addresses below are relative to it.\n"
+	}
+	return head + "   Load it before any rule that names one of the families. */\n\n" + css.Sheet(l.rules(at)) + l.standIns() + l.swapRules(at) + l.roleRules()
+}
+
+// sampleSheet is the stylesheet of the sample page, where files lie beside it.
+func (l *layout) sampleSheet() string {
+	return css.Sheet(l.rules(inPack)) + l.standIns()
+}
+
+// standIns writes the rules of local fonts that hold a place.
+func (l *layout) standIns() string {
+	var s strings.Builder
+	for i := range l.Families {
+		f := &l.Families[i]
+		name := f.fallbackName()
+		if name != "" {
+			fmt.Fprintf(&s, "\n/* Local fonts made to the measure of %s, so that text stays where it is when\n   the font arrives. Name them behind it: font-family: %s, %s; */\n",
+				comment(f.Name), comment(css.Quote(f.Name)), comment(css.Quote(name)))
+		}
+		for _, face := range f.Faces {
+			if face.NoStandIn != "" {
+				fmt.Fprintf(&s, "\n/* No local font stands in for %s %s: %s */\n", comment(f.Name), comment(face.Style), comment(face.NoStandIn))
+			}
+			for _, rule := range face.StandIns {
+				rule.Family = name
+				s.WriteString("\n" + rule.String())
+			}
+		}
+	}
+	return s.String()
+}
+
+// swapRules gives stand-ins the name the design has them under.
+func (l *layout) swapRules(at func(fontEntry) string) string {
+	var s strings.Builder
+	for _, one := range l.StandIns {
+		family, face := l.faceOf(one.Family, one.Weight, one.Slope)
+		if face == nil {
+			continue
+		}
+		fmt.Fprintf(&s, "\n/* Every text set in %s becomes %s. */\n", comment(one.Name), comment(family.Name))
+		for _, rule := range l.rulesOf(face, at) {
+			rule.Family = one.Name
+			s.WriteString(rule.String())
+		}
+	}
+	return s.String()
+}
+
+// rulesOf gives the rules of one face, in the shape of one family with weights.
+func (l *layout) rulesOf(face *Face, at func(fontEntry) string) []css.Face {
+	one := &layout{Input: l.Input}
+	for _, f := range l.fonts {
+		if f.face == face {
+			one.fonts = append(one.fonts, f)
+		}
+	}
+	rules := one.rules(at)
+	if l.Rules.Families == builder.FamilyEach {
+		rules = slices.DeleteFunc(rules, func(r css.Face) bool { return r.Weight == "normal" })
+	}
+	return rules
+}
+
+// block writes an HTML block that says what it is where blocks are edited, and
+// is not seen on the page.
+func (l *layout) block() string {
+	label := html("Fonts of " + l.Site + ". Keep this block at the top of the page; it is not seen there.")
+	return "<!-- " + strings.ReplaceAll(label, "--", "-") + " -->\n" +
+		"<p class=\"fonts-of-this-site\">" + label + "</p>\n<style>\n.fonts-of-this-site { display: none !important; }\n\n" +
+		l.sheet(l.delivered) + "</style>\n"
+}
+
+// script writes a script that adds the styles, once however often it runs.
+func (l *layout) script() string {
+	text := l.sheet(l.delivered)
+	return "/* Fonts of " + comment(l.Site) + " for " + comment(l.Client) + ". Runs on every slide; adds the styles once. */\n" +
+		"(function () {\n  var id = 'fonts-of-this-site'\n  var style = document.getElementById(id) || document.createElement('style')\n" +
+		"  style.id = id\n  style.textContent = " + scriptString(text) + "\n  document.head.appendChild(style)\n})()\n"
+}
+
+// scriptString quotes text for a script, a line at a time.
+func scriptString(text string) string {
+	lines := strings.Split(strings.TrimSuffix(text, "\n"), "\n")
+	for i, line := range lines {
+		line = strings.NewReplacer(`\`, `\\`, `'`, `\'`, "\u2028", `\u2028`, "\u2029", `\u2029`, "</", `<\/`, "\r", "").Replace(line)
+		lines[i] = "    '" + line + "'"
+	}
+	return "[\n" + strings.Join(lines, ",\n") + "\n  ].join('\\n')"
+}
+
+// swaps writes the names and addresses for a table of swapped fonts.
+func (l *layout) swaps() string {
+	var s strings.Builder
+	for _, row := range l.swapRows() {
+		fmt.Fprintf(&s, "%s\t%s\n", row.Name, row.Address)
+	}
+	return s.String()
+}
+
+// swapRow is a line of a table of swapped fonts.
+type swapRow struct{ Name, Face, File, Address string }
+
+// swapRows give for each stand-in the address of its face, and for each face
+// without one its own name.
+func (l *layout) swapRows() []swapRow {
+	var out []swapRow
+	done := map[*Face]bool{}
+	row := func(name string, face *Face) {
+		for _, f := range l.fonts {
+			if f.face == face {
+				out = append(out, swapRow{name, face.Facts.Names.Full, f.name(), f.Address})
+				return
+			}
+		}
+	}
+	for _, s := range l.StandIns {
+		if _, face := l.faceOf(s.Family, s.Weight, s.Slope); face != nil {
+			row(s.Name, face)
+			done[face] = true
+		}
+	}
+	for _, f := range l.fonts {
+		if !done[f.face] {
+			done[f.face] = true
+			row(f.face.Facts.Names.Full, f.face)
+		}
+	}
+	return out
+}
+
+// pastes are the texts put into the receiver by hand.
+func (l *layout) pastes() []Paste {
+	s := l.Rules.Styles
+	switch s.Form {
+	case builder.StylesSheet:
+		return []Paste{{"The line that loads the stylesheet", s.Place, l.call(l.sheetAddress())}}
+	case builder.StylesBox:
+		return []Paste{{"Styles", s.Place, l.styles()}}
+	case builder.StylesBlock:
+		return []Paste{{"HTML block", s.Place, l.styles()}}
+	case builder.StylesScript:
+		return []Paste{{"Script", s.Place, l.styles()}}
+	case builder.StylesCalled:
+		if at := l.Landed[sheetName].Address; at != "" {
+			return []Paste{{"The address of the stylesheet", s.Place, l.call(at)}}
+		}
+	case builder.StylesAddresses:
+		var out []Paste
+		for _, r := range l.swapRows() {
+			out = append(out, Paste{"Font named " + r.Name, s.Place, r.Address})
+		}
+		return out
+	case builder.StylesApple, builder.StylesAndroid, builder.StylesNone:
+	}
+	return nil
+}
+
+// sheetAddress is where the stylesheet will be.
+func (l *layout) sheetAddress() string {
+	switch {
+	case l.Landed[sheetName].Address != "":
+		return l.Landed[sheetName].Address
+	case l.Prefix != "":
+		return strings.TrimSuffix(l.Prefix, "/") + "/" + sheetName
+	}
+	return "/" + sheetName
+}
+
+// call writes how the stylesheet is put to work.
+func (l *layout) call(address string) string {
+	how := l.Call
+	if !slices.Contains(l.Rules.Styles.Call, how) {
+		how = builder.CallLink
+		if len(l.Rules.Styles.Call) > 0 {
+			how = l.Rules.Styles.Call[0]
+		}
+	}
+	switch how {
+	case builder.CallImport:
+		if !l.Rules.Addresses.After && l.Prefix == "" {
+			address = "./" + strings.TrimPrefix(address, "/")
+		}
+		return "@import url(" + css.Quote(address) + ");"
+	case builder.CallAddress:
+		return address
+	case builder.CallLink:
+	}
+	return `<link rel="stylesheet" href="` + html(address) + `">`
+}

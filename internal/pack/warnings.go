@@ -1,0 +1,177 @@
+package pack
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"sparecrate/font/facts"
+	"sparecrate/internal/builder"
+)
+
+// Warning is something that would look otherwise than meant.
+type Warning struct {
+	Code    string // stable
+	About   string // the role or family it is about
+	Message string // says what would happen and what to do
+}
+
+// Warnings gives what to mind about the placements and stand-ins of a site.
+func Warnings(in Input) []Warning { return in.layOut().warnings() }
+
+func (l *layout) warnings() []Warning {
+	var out []Warning
+	warn := func(code, about, format string, args ...any) {
+		w := Warning{code, about, fmt.Sprintf(format, args...)}
+		if !slices.Contains(out, w) {
+			out = append(out, w)
+		}
+	}
+	for i := range l.placed {
+		p := &l.placed[i]
+		switch {
+		case p.family == nil:
+			warn("family-missing", p.Title(), "%s is to be set in %s, which is not on this site.", p.Title(), p.Family)
+			continue
+		case p.face == nil:
+			warn("face-missing", p.Title(), "%s is to be set in %s, and no face of it is sent.", p.Title(), p.Family)
+			continue
+		}
+		l.faked(p, warn)
+		l.caught(p, warn)
+		if l.Rules.Styles.Form == builder.StylesNone && l.Rules.Web() && !slices.ContainsFunc(l.Rules.Roles, func(r builder.RoleSelector) bool { return r.Role == p.Role && r.Choose != "" }) {
+			warn("role-unknown", p.Title(), "This receiver has no field for %s and takes no styles; its text stays as the receiver sets it.", strings.ToLower(p.Title()))
+		}
+	}
+	for i := range l.StandIns {
+		l.swapped(&l.StandIns[i], warn)
+	}
+	for i := range l.Families {
+		f := &l.Families[i]
+		if n := len(f.Faces); n >= 8 && len(l.placed) == 0 {
+			warn("many-faces", f.Name, "All %d faces of %s are sent. Say which roles it does, and only those it needs are.", n, f.Name)
+		}
+		for k := range f.Faces {
+			if face := &f.Faces[k]; face.NoStandIn != "" {
+				warn("no-stand-in", f.Name, "No local font stands in for %s %s: %s", f.Name, face.Style, face.NoStandIn)
+			}
+		}
+	}
+	l.limits(warn)
+	return out
+}
+
+// limits warns of files that a receiver would refuse for their size.
+func (l *layout) limits(warn func(code, about, format string, args ...any)) {
+	most := l.Rules.Files.MaxBytes
+	for _, f := range l.fonts {
+		if most > 0 && f.Bytes > most {
+			warn("too-large", f.Family, "%s has %s; this receiver takes at most %s a file. Trim the face to the characters the site needs.", f.name(), kilobytes(f.Bytes), kilobytes(most))
+		}
+	}
+}
+
+// faked warns of styles that a browser would make up: the role's own, and the
+// bold and italic people write in running text.
+func (l *layout) faked(p *placed, warn func(code, about, format string, args ...any)) {
+	title, name := p.Title(), p.family.Name
+	low, high := weights(&p.face.Facts)
+	slanted := p.face.Facts.Style.Slope != facts.Upright
+	switch {
+	case slopeWord(p.Slope) != "normal" && !slanted:
+		warn("fake-italic", title, "%s is to be italic, and no italic of %s is sent: browsers slant the upright letters. Send the italic, or set the role upright.", title, name)
+	case p.Weight >= bold && high < bold && l.Rules.Families != builder.FamilyEach:
+		warn("fake-bold", title, "%s is to have the weight %d, and the heaviest face of %s that is sent has %d: browsers smear it to look bold. Send a bold, or set the role to %d.", title, p.Weight, name, high, high)
+	case p.Weight < low || p.Weight > high:
+		warn("other-weight", title, "%s is to have the weight %d; the nearest face of %s that is sent has %d.", title, p.Weight, name, max(low, min(p.Weight, high)))
+	}
+	if l.Rules.Families == builder.FamilyEach {
+		if k, _ := p.Role.Known(); k.Running {
+			warn("each-alone", title, "This receiver has no weights: words in bold or italic within %s are faked, unless they are set in a face of their own.", strings.ToLower(title))
+		}
+		return
+	}
+	sent := each(p.family.Faces, func(f *Face) *facts.Face { return &f.Facts })
+	for _, m := range mates(p.Placement) {
+		if at := Match(sent, m.weight, m.slope); at >= 0 && m.fits(sent[at]) {
+			continue
+		}
+		what := "it has none"
+		if slices.ContainsFunc(p.family.Left, func(style string) bool { return strings.Contains(strings.ToLower(style), m.word) }) {
+			what = "it is left out"
+		}
+		warn("mate-missing", title, "Words in %s within %s would be faked: no %s of %s is sent (%s).", m.word, strings.ToLower(title), m.word, name, what)
+	}
+}
+
+// catches are elements that a selector catches more with than people think of.
+var catches = []struct {
+	element, where string
+	unless         builder.Role // placed by itself
+}{
+	{"li", "navigation that is built of lists", builder.Navigation},
+	{"ul", "navigation that is built of lists", builder.Navigation},
+	{"ol", "numbered notes and breadcrumbs", ""},
+	{"b", "bold words in lists and running text", ""},
+	{"strong", "bold words in lists and running text", ""},
+	{"em", "stressed words everywhere", ""},
+	{"i", "stressed words and many sets of icons", ""},
+	{"span", "single words everywhere, icons too", ""},
+	{"div", "every part of the page", ""},
+	{"p", "paragraphs in quotes, lists and captions", ""},
+	{"*", "every element, icons too", ""},
+	{"a", "buttons that are made of links", builder.Buttons},
+	{"td", "tables that only lay out a page", ""},
+	{"label", "the words beside every box that is ticked", ""},
+}
+
+// caught warns of what a role's selector catches besides what is meant.
+func (l *layout) caught(p *placed, warn func(code, about, format string, args ...any)) {
+	selector := l.selector(p.Placement)
+	if p.Role == builder.Body || selector == "" || l.Rules.Styles.Form == builder.StylesNone {
+		return
+	}
+	for one := range strings.SplitSeq(selector, ",") {
+		words := strings.Fields(one)
+		if len(words) != 1 { // within something else, which is meant
+			continue
+		}
+		for _, c := range catches {
+			if words[0] == c.element && !(c.unless != "" && l.isPlaced(c.unless)) {
+				hint := "give it a narrower selector, like main " + c.element
+				if c.unless != "" {
+					hint = fmt.Sprintf("place %s as well, or %s", strings.ToLower(title(c.unless)), hint)
+				}
+				warn("also-catches", p.Title(), "%s (%s) also catches %s; %s.", p.Title(), c.element, c.where, hint)
+			}
+		}
+	}
+}
+
+func title(r builder.Role) string {
+	k, _ := r.Known()
+	return k.Name
+}
+
+func (l *layout) isPlaced(r builder.Role) bool {
+	return slices.ContainsFunc(l.placed, func(p placed) bool { return p.Role == r })
+}
+
+// swapped warns of what a stand-in changes besides what is meant.
+func (l *layout) swapped(s *StandIn, warn func(code, about, format string, args ...any)) {
+	if f, _ := l.faceOf(s.Family, s.Weight, s.Slope); f == nil {
+		warn("family-missing", s.Name, "%s is to be swapped for %s, which is not on this site.", s.Name, s.Family)
+	}
+	also := ""
+	var roles []string
+	for i := range l.placed {
+		p := &l.placed[i]
+		if slices.ContainsFunc(p.Stack, func(name string) bool { return strings.EqualFold(name, s.Name) }) {
+			roles = append(roles, strings.ToLower(p.Title()))
+		}
+	}
+	if len(roles) > 0 {
+		also = fmt.Sprintf(" Here it would be seen where %s falls back to it, too.", strings.Join(roles, ", "))
+	}
+	warn("swaps-all", s.Name, "Every text set in %s on the site changes to %s, also where nobody meant it: forms, embedded parts, old pages.%s Choose a name that nothing else uses.", s.Name, s.Family, also)
+}

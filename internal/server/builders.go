@@ -1,0 +1,104 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"io"
+
+	"sparecrate/internal/builder"
+	"sparecrate/internal/catalog"
+)
+
+func (h *handlers) ListBuilders(ctx context.Context, _ ListBuildersRequestObject) (ListBuildersResponseObject, error) {
+	items, err := h.catalog.Builders(ctx, who(ctx))
+	return ListBuilders200JSONResponse{Items: items}, err
+}
+
+func (h *handlers) GetBuilder(ctx context.Context, r GetBuilderRequestObject) (GetBuilderResponseObject, error) {
+	b, err := h.catalog.Builder(ctx, who(ctx), r.Kind)
+	if err != nil {
+		return nil, err
+	}
+	return GetBuilder200JSONResponse{Body: *b, Headers: GetBuilder200ResponseHeaders{ETag: &b.Etag}}, nil
+}
+
+func (h *handlers) AddBuilder(ctx context.Context, r AddBuilderRequestObject) (AddBuilderResponseObject, error) {
+	b, err := h.catalog.AddBuilder(ctx, who(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return AddBuilder201JSONResponse{Body: *b, Headers: AddBuilder201ResponseHeaders{ETag: &b.Etag}}, nil
+}
+
+func (h *handlers) ChangeBuilder(ctx context.Context, r ChangeBuilderRequestObject) (ChangeBuilderResponseObject, error) {
+	b, err := h.catalog.ChangeBuilder(ctx, who(ctx), r.Kind, r.Params.IfMatch, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return ChangeBuilder200JSONResponse{Body: *b, Headers: ChangeBuilder200ResponseHeaders{ETag: &b.Etag}}, nil
+}
+
+func (h *handlers) DropBuilder(ctx context.Context, r DropBuilderRequestObject) (DropBuilderResponseObject, error) {
+	return DropBuilder204Response{}, h.catalog.DropBuilder(ctx, who(ctx), r.Kind)
+}
+
+func (h *handlers) ListBuilderVersions(ctx context.Context, r ListBuilderVersionsRequestObject) (ListBuilderVersionsResponseObject, error) {
+	items, err := h.catalog.BuilderVersions(ctx, who(ctx), r.Kind)
+	return ListBuilderVersions200JSONResponse{Items: items}, err
+}
+
+func (h *handlers) GetBuilderSchema(context.Context, GetBuilderSchemaRequestObject) (GetBuilderSchemaResponseObject, error) {
+	var out map[string]any
+	err := json.Unmarshal(builder.Schema(), &out)
+	return GetBuilderSchema200JSONResponse(out), err
+}
+
+func (h *handlers) TryBuilderRules(ctx context.Context, r TryBuilderRulesRequestObject) (TryBuilderRulesResponseObject, error) {
+	found, err := h.catalog.TryRules(who(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return TryBuilderRules200JSONResponse(*found), nil
+}
+
+// mostOffered bounds how many files are tried in one go.
+const mostOffered = 40
+
+func (h *handlers) TryUpload(ctx context.Context, r TryUploadRequestObject) (TryUploadResponseObject, error) {
+	if _, err := h.catalog.Builder(ctx, who(ctx), r.Kind); err != nil { // before anything is read
+		return nil, err
+	}
+	var offers []builder.Offer
+	for {
+		var fields map[string]string
+		var bad error
+		part, err := upload(r.Body, map[string]func(string){"fields": func(v string) { bad = json.Unmarshal([]byte(v), &fields) }})
+		if bad != nil {
+			return nil, &catalog.Error{Kind: catalog.Invalid, Code: "bad-fields", Field: "fields", Message: "The part fields must be a JSON object of texts, by the form's labels."}
+		}
+		var none *catalog.Error
+		if errors.As(err, &none) && none.Code == "no-file" && len(offers) > 0 {
+			break
+		}
+		if err != nil {
+			return nil, err
+		}
+		if len(offers) == mostOffered {
+			return nil, &catalog.Error{Kind: catalog.TooLarge, Code: "too-many-files", Field: "file", Message: "At most 40 files are tried at a time."}
+		}
+		data, err := io.ReadAll(io.LimitReader(part, h.catalog.OfferLimit()+1))
+		if err != nil {
+			return nil, err
+		}
+		if int64(len(data)) > h.catalog.OfferLimit() {
+			return nil, &catalog.Error{Kind: catalog.TooLarge, Code: "file-too-large", Field: "file", Message: part.FileName() + " is larger than any font that is taken."}
+		}
+		offers = append(offers, builder.Offer{Name: part.FileName(), Data: data, Fields: fields})
+	}
+	found, err := h.catalog.TryUpload(ctx, who(ctx), r.Kind, offers)
+	if err != nil {
+		return nil, err
+	}
+	return TryUpload200JSONResponse(*found), nil
+}

@@ -1,0 +1,176 @@
+package server
+
+import (
+	"context"
+
+	"sparecrate/font/reshape"
+)
+
+func (h *handlers) ListSites(ctx context.Context, r ListSitesRequestObject) (ListSitesResponseObject, error) {
+	found, err := h.catalog.Sites(ctx, who(ctx), r.Params.Cursor, r.Params.Limit)
+	if err != nil {
+		return nil, err
+	}
+	return ListSites200JSONResponse(*found), nil
+}
+
+func (h *handlers) GetSite(ctx context.Context, r GetSiteRequestObject) (GetSiteResponseObject, error) {
+	s, err := h.catalog.Site(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetSite200JSONResponse{Body: *s, Headers: GetSite200ResponseHeaders{ETag: &s.Etag}}, nil
+}
+
+func (h *handlers) AddSite(ctx context.Context, r AddSiteRequestObject) (AddSiteResponseObject, error) {
+	s, err := h.catalog.AddSite(ctx, who(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return AddSite201JSONResponse{Body: *s, Headers: AddSite201ResponseHeaders{ETag: &s.Etag}}, nil
+}
+
+func (h *handlers) ChangeSite(ctx context.Context, r ChangeSiteRequestObject) (ChangeSiteResponseObject, error) {
+	s, err := h.catalog.ChangeSite(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return ChangeSite200JSONResponse{Body: *s, Headers: ChangeSite200ResponseHeaders{ETag: &s.Etag}}, nil
+}
+
+func (h *handlers) UseFamily(ctx context.Context, r UseFamilyRequestObject) (UseFamilyResponseObject, error) {
+	var recipe *reshape.Recipe
+	if r.Body != nil {
+		recipe = r.Body.Recipe
+	}
+	s, err := h.catalog.UseFamily(ctx, who(ctx), r.Id, r.FamilyId, recipe)
+	if err != nil {
+		return nil, err
+	}
+	return UseFamily200JSONResponse(*s), nil
+}
+
+func (h *handlers) DropFamily(ctx context.Context, r DropFamilyRequestObject) (DropFamilyResponseObject, error) {
+	s, err := h.catalog.DropFamily(ctx, who(ctx), r.Id, r.FamilyId)
+	if err != nil {
+		return nil, err
+	}
+	return DropFamily200JSONResponse(*s), nil
+}
+
+func (h *handlers) AddSignOff(ctx context.Context, r AddSignOffRequestObject) (AddSignOffResponseObject, error) {
+	s, err := h.catalog.SignOff(ctx, who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return AddSignOff201JSONResponse(*s), nil
+}
+
+func (h *handlers) PlanPack(ctx context.Context, r PlanPackRequestObject) (PlanPackResponseObject, error) {
+	plan, err := h.catalog.Plan(ctx, who(ctx), r.Id, r.Params.Environment)
+	if err != nil {
+		return nil, err
+	}
+	return PlanPack200JSONResponse(*plan), nil
+}
+
+func (h *handlers) ListPacks(ctx context.Context, r ListPacksRequestObject) (ListPacksResponseObject, error) {
+	items, err := h.catalog.Packs(ctx, who(ctx), r.Id)
+	return ListPacks200JSONResponse{Items: items}, err
+}
+
+func (h *handlers) BuildPack(ctx context.Context, r BuildPackRequestObject) (BuildPackResponseObject, error) {
+	p, err := h.catalog.BuildPack(ctx, who(ctx), r.Id, r.Params.Environment)
+	if err != nil {
+		return nil, err
+	}
+	return BuildPack201JSONResponse(*p), nil
+}
+
+func (h *handlers) GetPackContent(ctx context.Context, r GetPackContentRequestObject) (GetPackContentResponseObject, error) {
+	body, size, name, err := h.catalog.PackContent(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetPackContent200ApplicationzipResponse{Body: body, ContentLength: size, Headers: GetPackContent200ResponseHeaders{ContentDisposition: saveAs(name)}}, nil
+}
+
+func (h *handlers) SetPlacements(ctx context.Context, r SetPlacementsRequestObject) (SetPlacementsResponseObject, error) {
+	s, err := h.catalog.SetPlacements(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return SetPlacements200JSONResponse{Body: *s, Headers: SetPlacements200ResponseHeaders{ETag: &s.Etag}}, nil
+}
+
+func (h *handlers) SetChoices(ctx context.Context, r SetChoicesRequestObject) (SetChoicesResponseObject, error) {
+	s, err := h.catalog.SetChoices(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return SetChoices200JSONResponse{Body: *s, Headers: SetChoices200ResponseHeaders{ETag: &s.Etag}}, nil
+}
+
+func (h *handlers) ListSitePages(ctx context.Context, r ListSitePagesRequestObject) (ListSitePagesResponseObject, error) {
+	found, err := h.catalog.SitePages(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return ListSitePages200JSONResponse(*found), nil
+}
+
+func (h *handlers) AddSitePages(ctx context.Context, r AddSitePagesRequestObject) (AddSitePagesResponseObject, error) {
+	found, err := h.catalog.AddSitePages(ctx, who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return AddSitePages200JSONResponse(*found), nil
+}
+
+func (h *handlers) TickSitePage(ctx context.Context, r TickSitePageRequestObject) (TickSitePageResponseObject, error) {
+	found, err := h.catalog.TickSitePage(ctx, who(ctx), r.Id, r.PageId, r.Body.Done)
+	if err != nil {
+		return nil, err
+	}
+	return TickSitePage200JSONResponse(*found), nil
+}
+
+func (h *handlers) DropSitePage(ctx context.Context, r DropSitePageRequestObject) (DropSitePageResponseObject, error) {
+	found, err := h.catalog.DropSitePage(ctx, who(ctx), r.Id, r.PageId)
+	if err != nil {
+		return nil, err
+	}
+	return DropSitePage200JSONResponse(*found), nil
+}
+
+func (h *handlers) ListLanded(ctx context.Context, r ListLandedRequestObject) (ListLandedResponseObject, error) {
+	found, err := h.catalog.Landed(ctx, who(ctx), r.Id, r.Params.Environment)
+	if err != nil {
+		return nil, err
+	}
+	return ListLanded200JSONResponse(*found), nil
+}
+
+func (h *handlers) GiveLanded(ctx context.Context, r GiveLandedRequestObject) (GiveLandedResponseObject, error) {
+	found, err := h.catalog.GiveLanded(ctx, who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return GiveLanded200JSONResponse(*found), nil
+}
+
+func (h *handlers) ForgetLanded(ctx context.Context, r ForgetLandedRequestObject) (ForgetLandedResponseObject, error) {
+	found, err := h.catalog.ForgetLanded(ctx, who(ctx), r.Id, r.Params.Environment, r.Params.File)
+	if err != nil {
+		return nil, err
+	}
+	return ForgetLanded200JSONResponse(*found), nil
+}
+
+func (h *handlers) CountParts(ctx context.Context, r CountPartsRequestObject) (CountPartsResponseObject, error) {
+	found, err := h.catalog.Parts(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return CountParts200JSONResponse(*found), nil
+}
