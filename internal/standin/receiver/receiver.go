@@ -344,7 +344,7 @@ func (r *Receiver) Publish() {
 // page writes a page as it is published.
 func (r *Receiver) page(page string) string {
 	var s strings.Builder
-	s.WriteString("<!doctype html><html lang=\"en\"><head><meta charset=\"utf-8\"><title>A published page</title>\n" + r.head)
+	s.WriteString("<!doctype html><html lang=\"en\"><head><meta charset=\"utf-8\"><title>A published page</title><link rel=\"icon\" href=\"data:,\">\n" + r.head)
 	fmt.Fprintf(&s, "<style>%s</style>\n", r.kind.own)
 	if r.main != "" {
 		s.WriteString("<style>" + bundle(r.main, r.files) + "</style>\n")
