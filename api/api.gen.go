@@ -1728,12 +1728,15 @@ type NewSignOff struct {
 	Until *openapi_types.Date `json:"until,omitempty"`
 }
 
+// NewSitePage defines model for NewSitePage.
+type NewSitePage struct {
+	Address string  `json:"address"`
+	Title   *string `json:"title,omitempty"`
+}
+
 // NewSitePages defines model for NewSitePages.
 type NewSitePages struct {
-	Pages []struct {
-		Address string  `json:"address"`
-		Title   *string `json:"title,omitempty"`
-	} `json:"pages"`
+	Pages []NewSitePage `json:"pages"`
 }
 
 // NewTemplate defines model for NewTemplate.

@@ -72,7 +72,7 @@ func tree() *cli.Command {
 		Suggest:               true,
 		Commands: []*cli.Command{
 			serveCommand(), demoCommand(), signInCommand(), signOutCommand(),
-			addCommand(), deliveriesCommand(), familiesCommand(), searchesCommand(), shortlistCommand(), hostedCommand(), familyCommand(), moveCommand(), clientCommand(), licenseCommand(), verdictCommand(), dueCommand(), registerCommand(), siteCommand(), viewsCommand(), signOffsCommand(), packCommand(), reshapeCommand(), pictureCommand(),
+			addCommand(), deliveriesCommand(), familiesCommand(), searchesCommand(), shortlistCommand(), hostedCommand(), familyCommand(), moveCommand(), clientCommand(), licenseCommand(), verdictCommand(), dueCommand(), registerCommand(), builderCommand(), siteCommand(), viewsCommand(), signOffsCommand(), packCommand(), landedCommand(), pagesCommand(), reshapeCommand(), pictureCommand(),
 			activityCommand(), jobsCommand(), tokensCommand(), peopleCommand(), fileCommand(),
 		},
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},

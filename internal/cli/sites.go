@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"io"
-	"os"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -14,7 +13,7 @@ import (
 
 func siteCommand() *cli.Command {
 	return &cli.Command{
-		Name: "site", Usage: "what is delivered: list, add, show, use, drop, sign-off, live",
+		Name: "site", Usage: "what is delivered: list, add, show, change, use, drop, place, swap, sign-off, live",
 		Description: example("A site is a web site or an app for a client; it has a builder and uses families.", "sparecrate site use 'Holmvik timetable' 'Skerrow Sans'"),
 		Commands: []*cli.Command{
 			{
@@ -40,7 +39,7 @@ func siteCommand() *cli.Command {
 			},
 			{
 				Name: "add", Usage: "add a site", ArgsUsage: "NAME",
-				Description: example("The kinds of builders: self-hosted, bundler, upload-form.",
+				Description: example("`sparecrate builder list` shows the kinds of builders.",
 					"sparecrate site add --client 'Holmvik Ferries' --builder self-hosted --domain crew.holmvik.example 'Holmvik crew pages'"),
 				Flags: []cli.Flag{
 					jsonFlag,
@@ -61,7 +60,7 @@ func siteCommand() *cli.Command {
 				}
 				return call[api.Site](s.DropFamily(ctx, site, family))
 			}),
-			signOffCommand(), liveCommand(),
+			changeSiteCommand(), placeCommand(), unplaceCommand(), swapCommand(), unswapCommand(), signOffCommand(), liveCommand(),
 		},
 	}
 }
@@ -127,7 +126,14 @@ func usedLine(v api.Site) string {
 
 func showSite(w io.Writer, v *api.Site) {
 	_, _ = fmt.Fprintf(w, "%s  (site %d, %s)\n", v.Name, v.Id, v.Client.Name)
-	pairs(w, [2]string{"builder", v.Builder.Name}, [2]string{"domains", strings.Join(v.Domains, ", ")})
+	var where []string
+	for _, e := range v.Environments {
+		if e.Prefix != nil {
+			e.Name += " at " + *e.Prefix
+		}
+		where = append(where, e.Name)
+	}
+	pairs(w, [2]string{"builder", v.Builder.Name}, [2]string{"domains", strings.Join(v.Domains, ", ")}, [2]string{"environments", strings.Join(where, ", ")}, [2]string{"words", v.Words})
 	for _, f := range v.Families {
 		_, _ = fmt.Fprintf(w, "\n%s: %s\n", f.Family.Name, f.Verdict)
 		if f.Reshaped != nil {
@@ -140,6 +146,7 @@ func showSite(w io.Writer, v *api.Site) {
 			pairs(w, [2]string{"signed off", fmt.Sprintf("by %s on %s%s: %s", o.By, when(o.At), untilDay(o), o.Reason)})
 		}
 	}
+	showRoles(w, v)
 }
 
 func addSite(ctx context.Context, c *cli.Command) error {
@@ -157,71 +164,4 @@ func addSite(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	return show(c, v, func(w io.Writer) { showSite(w, v) })
-}
-
-func packCommand() *cli.Command {
-	return &cli.Command{
-		Name: "pack", Usage: "build a site's pack and save it", ArgsUsage: "SITE",
-		Description: example("Builds the upload-ready pack of a site: fonts, stylesheet, sample page, upload slip,\nlicense note and manifest. With --plan it only shows what the pack would hold.\nWhat may not go out stops it, and the reason is said.",
-			"sparecrate pack --out holmvik.zip 'Holmvik timetable'"),
-		Flags: []cli.Flag{
-			jsonFlag,
-			&cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as; the pack's own name without it"},
-			&cli.BoolFlag{Name: "plan", Usage: "show what the pack would hold, and build nothing"},
-		},
-		Action: buildPack,
-	}
-}
-
-func buildPack(ctx context.Context, c *cli.Command) error {
-	s, args, err := begin(c, "a SITE, by number or name")
-	if err != nil {
-		return err
-	}
-	site, err := findSite(ctx, s, args[0])
-	if err != nil {
-		return err
-	}
-	if c.Bool("plan") {
-		plan, err := call[api.Plan](s.PlanPack(ctx, site, nil))
-		if err != nil {
-			return err
-		}
-		return show(c, plan, func(w io.Writer) { showPlan(w, plan) })
-	}
-	built, err := call[api.Pack](s.BuildPack(ctx, site, nil))
-	if err != nil {
-		return err
-	}
-	path := c.String("out")
-	if path == "" {
-		path = built.Name
-	}
-	r, err := s.GetPackContent(ctx, built.Id)
-	if _, err := download(r, err, path); err != nil {
-		return fmt.Errorf("pack %d is built but could not be saved: %w", built.Id, err)
-	}
-	return show(c, built, func(w io.Writer) {
-		_, _ = fmt.Fprintf(w, "Saved %s (%s, SHA-256 %s).\nUnpack it and open upload-slip.html.\n", path, size(built.Bytes), built.Sha256)
-	})
-}
-
-func showPlan(w io.Writer, plan *api.Plan) {
-	showSite(w, &plan.Site)
-	_, _ = fmt.Fprintln(w)
-	var rows [][]any
-	for _, f := range plan.Files {
-		rows = append(rows, []any{f.Path, size(f.Bytes), f.Why})
-	}
-	grid(w, []any{"File", "Size", "Why"}, []string{"Size"}, rows)
-	_, _ = fmt.Fprintf(w, "\nA visitor downloads %s when a page uses every face.\n", size(plan.Delivered))
-	if !plan.Ready {
-		_, _ = fmt.Fprintln(w, "It cannot be built yet; see the verdicts above.")
-	}
-}
-
-// stderrIsTerminal says whether progress can be drawn.
-func stderrIsTerminal() bool {
-	info, err := os.Stderr.Stat()
-	return err == nil && info.Mode()&os.ModeCharDevice != 0
 }

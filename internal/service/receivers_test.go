@@ -278,10 +278,7 @@ func TestReceivers(t *testing.T) {
 		"page-block": func(d *receiving, base string) {
 			pages := api.NewSitePages{}
 			for _, address := range receiver.Pages {
-				pages.Pages = append(pages.Pages, struct {
-					Address string  `json:"address"`
-					Title   *string `json:"title,omitempty"`
-				}{Address: address})
+				pages.Pages = append(pages.Pages, api.NewSitePage{Address: address})
 			}
 			named, err := d.admin.AddSitePagesWithResponse(d.t.Context(), d.site, pages)
 			require.NoError(d.t, err)

@@ -3110,10 +3110,11 @@ export interface components {
             behind?: string;
         };
         NewSitePages: {
-            pages: {
-                address: string;
-                title?: string;
-            }[];
+            pages: components["schemas"]["NewSitePage"][];
+        };
+        NewSitePage: {
+            address: string;
+            title?: string;
         };
         PageTick: {
             done: boolean;
