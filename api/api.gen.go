@@ -1957,7 +1957,10 @@ type Plan struct {
 	Environment string     `json:"environment"`
 	Faces       []PlanFace `json:"faces"`
 	Files       []PlanFile `json:"files"`
-	Pastes      []Paste    `json:"pastes"`
+
+	// For web, app or desktop: what a license must allow
+	For    string  `json:"for"`
+	Pastes []Paste `json:"pastes"`
 
 	// Ready Every family may go out
 	Ready bool `json:"ready"`

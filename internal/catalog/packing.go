@@ -442,18 +442,22 @@ func (c *Catalog) assemble(ctx context.Context, d *delivered, environment string
 }
 
 // trimSaves is about what trimming a face to the Latin letters would save of its
-// bytes, by the share of characters that would go; 0 where it is not worth while.
+// bytes, by the share of letters of other scripts; 0 where it is not worth while.
 func trimSaves(f *facts.Face, bytes int64) int64 {
-	kept := 0
+	latin, others := 0, 0
 	for _, s := range f.Coverage.Scripts {
-		if s.Name == "Latin" || s.Name == "Common" || s.Name == "Inherited" {
-			kept += s.Covered
+		switch s.Name {
+		case "Latin":
+			latin = s.Covered
+		case "Common", "Inherited":
+		default:
+			others += s.Covered
 		}
 	}
-	if f.Coverage.Codepoints == 0 || kept == 0 || kept*10 > f.Coverage.Codepoints*9 {
+	if latin == 0 || others*10 < f.Coverage.Codepoints {
 		return 0
 	}
-	return bytes * int64(f.Coverage.Codepoints-kept) / int64(f.Coverage.Codepoints)
+	return bytes * int64(others) / int64(f.Coverage.Codepoints)
 }
 
 // waiting counts the parts of a pack, and those of them that are made.

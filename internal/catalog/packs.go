@@ -37,7 +37,7 @@ func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64, environ
 		return nil, err
 	}
 	view.Warnings = each(l.Warnings, warningView)
-	plan := &api.Plan{Site: *view, Environment: where, Files: each(l.Entries, planFile), Ready: len(d.used) > 0, Delivered: l.Delivered(), Styles: l.Styles, Pastes: each(l.Pastes, pasteView),
+	plan := &api.Plan{Site: *view, Environment: where, For: l.Rules.For, Files: each(l.Entries, planFile), Ready: len(d.used) > 0, Delivered: l.Delivered(), Styles: l.Styles, Pastes: each(l.Pastes, pasteView),
 		Awaits: append([]string{}, l.Awaits...), AwaitsSheet: l.Sheet, Warnings: view.Warnings, Slip: string(l.Slip)}
 	plan.SlowSeconds = float32(pack.SlowSeconds(plan.Delivered))
 	for _, u := range d.used {
@@ -111,7 +111,7 @@ func (c *Catalog) planFaces(ctx context.Context, d *delivered, l *laid) ([]api.P
 				continue
 			}
 			v := api.PlanFace{Face: face.ID, Family: api.Ref{Id: u.family.ID, Name: u.family.Name}, Style: face.Style, Full: cur.Facts.Names.Full, Postscript: cur.Facts.Names.PostScript,
-				Sent: slices.Contains(u.sends.sent, face.ID), Needed: u.sends.needs[face.ID], Changed: strings.Join(changed[face.ID], "; and "), Verdict: api.VerdictState(u.verdict.State), Bytes: bytes[face.ID]}
+				Sent: slices.Contains(u.sends.sent, face.ID), Needed: u.sends.needs[face.ID], Changed: saidOnce(changed[face.ID]), Verdict: api.VerdictState(u.verdict.State), Bytes: bytes[face.ID]}
 			if v.Sent && l.Rules.Web() && (u.recipe == nil || u.recipe.Trim == nil && len(u.recipe.Split) == 0) {
 				if n := trimSaves(&cur.Facts, v.Bytes); n > 0 {
 					v.TrimSaves = &n
@@ -130,6 +130,19 @@ func (c *Catalog) planFaces(ctx context.Context, d *delivered, l *laid) ([]api.P
 		}
 	}
 	return out, nil
+}
+
+// saidOnce writes what becomes of a face that goes as several, with a reason that
+// all share said once.
+func saidOnce(said []string) string {
+	for i := range len(said) - 1 {
+		if _, reason, ok := strings.Cut(said[i], ", because"); ok {
+			if _, next, ok := strings.Cut(said[i+1], ", because"); ok && next == reason {
+				said[i] = strings.TrimSuffix(said[i], ", because"+reason)
+			}
+		}
+	}
+	return strings.Join(said, "; ")
 }
 
 // Parts counts the parts of a site's pack, and those of them that are made.

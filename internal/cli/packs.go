@@ -253,7 +253,12 @@ func showPlan(w io.Writer, plan *api.Plan) {
 		rows = append(rows, []any{f.Path, size(f.Bytes), note})
 	}
 	grid(w, []any{"File", "Size", "Why"}, []string{"Size"}, rows)
-	_, _ = fmt.Fprintf(w, "\nA visitor downloads %s when a page uses every face: %.1f seconds on a slow mobile link.\n", size(plan.Delivered), plan.SlowSeconds)
+	switch plan.For {
+	case "web":
+		_, _ = fmt.Fprintf(w, "\nA visitor downloads %s when a page uses every face: %.1f seconds on a slow mobile link.\n", size(plan.Delivered), plan.SlowSeconds)
+	case "app":
+		_, _ = fmt.Fprintf(w, "\nThe app grows by %s.\n", size(plan.Delivered))
+	}
 	if n := len(plan.Awaits); n > 0 {
 		_, _ = fmt.Fprintf(w, "The styles await the addresses of %d files: upload them, then `sparecrate landed give`.\n", n)
 	}

@@ -275,38 +275,3 @@ func (f *filler) views(ctx context.Context, site int64, latest, more int64) erro
 }
 
 func said(c api.Consent) *api.Consent { return &c }
-
-func (f *filler) sites(ctx context.Context) error {
-	for _, s := range []struct {
-		name, client, builder string
-		domains               []string
-		families              []string
-		pack                  bool
-		views                 int64
-	}{
-		{"Holmvik timetable", Ferries, "self-hosted", []string{"holmvik.example", "times.holmvik.example"}, []string{"Skerrow Sans"}, true, 19_100},
-		{"Orrery Hall visitor site", Orrery, "upload-form", []string{"orreryhall.example"}, []string{"Umbrisk Display"}, false, 43_800},
-		{"Growers' almanac", Seeds, "bundler", []string{"almanac.saltmarsh.example"}, []string{"Tidegarth Poster", "Skerrow Sans"}, false, 0},
-	} {
-		site, err := f.c.AddSite(ctx, f.p, api.SiteTerms{Name: s.name, Client: f.clients[s.client], Builder: s.builder, Domains: &s.domains})
-		if err != nil {
-			return err
-		}
-		for _, name := range s.families {
-			if _, err := f.c.UseFamily(ctx, f.p, site.Id, f.families[name], nil); err != nil {
-				return err
-			}
-		}
-		if s.views > 0 {
-			if err := f.views(ctx, site.Id, s.views, s.views/16); err != nil {
-				return err
-			}
-		}
-		if s.pack {
-			if _, err := f.c.BuildPack(ctx, f.p, site.Id, nil); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
-}

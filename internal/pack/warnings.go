@@ -85,6 +85,9 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 	case p.Weight < low || p.Weight > high:
 		warn("other-weight", title, "%s is to have the weight %d; the nearest face of %s that is sent has %d.", title, p.Weight, name, max(low, min(p.Weight, high)))
 	}
+	if !l.Rules.Web() { // code says which face it wants
+		return
+	}
 	if l.Rules.Families == builder.FamilyEach {
 		if k, _ := p.Role.Known(); k.Running {
 			warn("each-alone", title, "This receiver has no weights: words in bold or italic within %s are faked, unless they are set in a face of their own.", strings.ToLower(title))

@@ -3283,6 +3283,8 @@ export interface components {
         Plan: {
             site: components["schemas"]["Site"];
             environment: string;
+            /** @description web, app or desktop: what a license must allow */
+            for: string;
             files: components["schemas"]["PlanFile"][];
             faces: components["schemas"]["PlanFace"][];
             /**
