@@ -9,7 +9,10 @@ import type { operations } from './schema'
 /** Server state, under one key a kind of thing. Whoever changes something says which kinds it touched. */
 export const me = () => useQuery({ queryKey: ['session'], queryFn: () => data(api.GET('/session')), retry: false, staleTime: 60_000 })
 export const clients = () => useQuery({ queryKey: ['clients'], queryFn: () => data(api.GET('/clients')) })
-export const builders = () => useQuery({ queryKey: ['builders'], queryFn: () => data(api.GET('/builders')), staleTime: Infinity })
+export const builders = () => useQuery({ queryKey: ['builders'], queryFn: () => data(api.GET('/builders')) })
+export const builder = (kind: Ref<string>) => useQuery({ queryKey: ['builders', kind], queryFn: () => data(api.GET('/builders/{kind}', { params: { path: { kind: kind.value } } })) })
+export const builderVersions = (kind: Ref<string>, enabled: Ref<boolean>) =>
+  useQuery({ queryKey: ['builders', kind, 'versions'], enabled, queryFn: async () => (await data(api.GET('/builders/{kind}/versions', { params: { path: { kind: kind.value } } }))).items })
 
 export const languages = () => useQuery({ queryKey: ['languages'], queryFn: () => data(api.GET('/languages')), staleTime: Infinity })
 
@@ -97,7 +100,12 @@ export const jobs = () =>
     refetchInterval: (q) => (q.state.data && q.state.data.waiting + q.state.data.running > 0 ? soon : 5 * soon),
   })
 export const site = (id: Ref<number>) => useQuery({ queryKey: ['sites', id], queryFn: () => data(api.GET('/sites/{id}', one(id))) })
-export const plan = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'plan'], queryFn: () => data(api.GET('/sites/{id}/plan', one(id))) })
+const within = (id: Ref<number>, environment: Ref<string>) => ({ params: { path: { id: id.value }, query: { environment: environment.value || undefined } } })
+export const plan = (id: Ref<number>, environment: Ref<string>) =>
+  useQuery({ queryKey: ['sites', id, 'plan', environment], placeholderData: keepPreviousData, queryFn: () => data(api.GET('/sites/{id}/plan', within(id, environment))) })
+export const landed = (id: Ref<number>, environment: Ref<string>) =>
+  useQuery({ queryKey: ['sites', id, 'landed', environment], queryFn: () => data(api.GET('/sites/{id}/landed', within(id, environment))) })
+export const sitePages = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'pages'], queryFn: () => data(api.GET('/sites/{id}/pages', one(id))) })
 export const packs = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'packs'], queryFn: () => data(api.GET('/sites/{id}/packs', one(id))) })
 
 const paged = { initialPageParam: '', getNextPageParam: (last: { next?: string }) => last.next }

@@ -4,12 +4,11 @@ import { computed, ref, toRef } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
 import { change, me, site } from '../api/queries'
 import FamilyPicker from '../parts/FamilyPicker.vue'
-import PackPanel from '../parts/PackPanel.vue'
 import SiteRecipe from '../parts/SiteRecipe.vue'
 import SiteLive from '../parts/SiteLive.vue'
 import SiteViews from '../parts/SiteViews.vue'
 import SignOffForm from '../parts/SignOffForm.vue'
-import SiteForm from '../parts/SiteForm.vue'
+import SiteHead from '../parts/SiteHead.vue'
 import Trouble from '../parts/Trouble.vue'
 import VerdictTag from '../parts/VerdictTag.vue'
 import { when } from '../state/show'
@@ -19,7 +18,6 @@ const { data: s, error } = site(toRef(props, 'id'))
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
 const chosen = ref<number>()
-const editing = ref(false)
 const signing = ref<{ id: number; name: string }>()
 const reshaping = ref<Schemas['SiteFamily']>()
 
@@ -34,14 +32,7 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
   <div class="page">
     <Trouble v-if="error" :error="error" />
     <template v-else-if="s">
-      <div class="head">
-        <div>
-          <p class="soft small crumb"><RouterLink to="/sites">Sites</RouterLink> / {{ s.client.name }}</p>
-          <h1>{{ s.name }}</h1>
-          <div class="soft">{{ s.builder.name }}<template v-if="s.domains.length">; {{ s.domains.join(', ') }}</template></div>
-        </div>
-        <ElButton v-if="mayEdit" @click="editing = true">Change the site</ElButton>
-      </div>
+      <SiteHead :site="s" />
       <h2>Families on this site</h2>
       <section v-for="u in s.families" :key="u.family.id" class="sheet used">
         <div class="row split">
@@ -61,9 +52,8 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
         <ElButton native-type="submit" :disabled="!chosen">Put on this site</ElButton>
       </form>
       <SiteViews :id="id" :key="`views ${id}`" :may-edit="mayEdit" />
-      <PackPanel :id="id" :may-edit="mayEdit" :empty="!s.families.length" />
+      <p v-if="s.families.length"><RouterLink :to="`/sites/${id}/pack`">To the plan of its pack</RouterLink></p>
       <SiteLive v-if="mayEdit && s.families.length" :id="id" :key="`live ${id}`" />
-      <SiteForm v-model="editing" :site="s" />
       <SiteRecipe v-model="reshaping" :site="id" />
       <SignOffForm v-model="signing" :site="id" />
     </template>
@@ -72,7 +62,6 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
 </template>
 
 <style scoped>
-.crumb { margin: 0 0 0.2rem; }
 .used { margin-bottom: 0.7rem; }
 .split { justify-content: space-between; }
 .reasons { margin: 0.5rem 0 0; padding-left: 1.1rem; }

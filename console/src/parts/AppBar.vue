@@ -15,6 +15,7 @@ const pages = [
   { to: '/shortlists', name: 'Shortlists' },
   { to: '/licenses', name: 'Licenses' },
   { to: '/sites', name: 'Sites' },
+  { to: '/builders', name: 'Builders' },
   { to: '/activity', name: 'Activity' },
 ]
 const signOut = change(() => api.DELETE('/session'), [], () => {

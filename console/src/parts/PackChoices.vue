@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed, ref, watch } from 'vue'
+import { api, data, type Schemas } from '../api/client'
+import { change } from '../api/queries'
+import { bytes } from '../state/show'
+import VerdictTag from './VerdictTag.vue'
+
+/** Every face of the site's families: whether it is sent and what becomes of it, changed on the spot. */
+const props = defineProps<{ plan: Schemas['Plan']; mayEdit: boolean; busy: boolean }>()
+const choices = computed(() => props.plan.site.choices)
+const set = change((more: Schemas['PackChoices']) => data(api.PUT('/sites/{id}/choices', {
+  params: { path: { id: props.plan.site.id }, header: { 'If-Match': props.plan.site.etag } }, body: { ...choices.value, ...more },
+})), ['sites'])
+const pinned = computed(() => props.plan.faces.some((f) => f.changed.includes('pinned at the weight')))
+const pinAt = ref('')
+watch(() => choices.value.weights, (now) => (pinAt.value = now?.join(', ') ?? ''), { immediate: true })
+
+function send(f: Schemas['PlanFace'], on: boolean) {
+  const without = (list?: number[]) => (list ?? []).filter((id) => id !== f.face)
+  const needed = f.needed !== '' || !props.plan.site.roles.some((r) => r.family.id === f.family.id)
+  set.mutate({ send: on && !needed ? [...without(choices.value.send), f.face] : without(choices.value.send), leave: !on && needed ? [...without(choices.value.leave), f.face] : without(choices.value.leave) })
+}
+const pin = () => set.mutate({ weights: pinAt.value.split(/[\s,]+/).map(Number).filter((n) => n > 0) })
+</script>
+
+<template>
+  <div class="wide" :class="{ stale: busy }">
+    <table class="plain small">
+      <thead><tr><th>Sent</th><th>Face</th><th>Needed for</th><th>Verdict</th><th class="num">Delivered</th><th class="num">Trimming saves</th><th>What becomes of it</th></tr></thead>
+      <tbody>
+        <tr v-for="f in plan.faces" :key="f.face" :class="{ left: !f.sent }">
+          <td><input type="checkbox" :checked="f.sent" :disabled="!mayEdit || busy" :aria-label="`Send ${f.full}`" @change="send(f, ($event.target as HTMLInputElement).checked)"></td>
+          <td>{{ f.full }}</td><td class="soft">{{ f.needed }}</td><td><VerdictTag :state="f.verdict" /></td>
+          <td class="num">{{ f.bytes ? bytes(f.bytes) : '' }}</td><td class="num soft">{{ f.trimSaves ? `about ${bytes(f.trimSaves)}` : '' }}</td><td class="soft">{{ f.changed }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+  <div v-if="mayEdit" class="row small also">
+    <label class="row"><input type="checkbox" :checked="!!choices.oldBrowsers" :disabled="busy" @change="set.mutate({ oldBrowsers: ($event.target as HTMLInputElement).checked })">For browsers of long ago too</label>
+    <span v-if="plan.pastes.length && plan.stylesheet" class="row">The stylesheet is called by
+      <ElSelect :model-value="choices.call ?? ''" size="small" aria-label="How the stylesheet is called" class="call" @update:model-value="(call: Schemas['PackChoices']['call']) => set.mutate({ call })"><ElOption value="" label="what the builder likes" /><ElOption value="link" label="a link" /><ElOption value="import" label="an import rule" /><ElOption value="address" label="its address" /></ElSelect></span>
+    <form v-if="pinned" class="row" @submit.prevent="pin"><ElInput v-model="pinAt" size="small" placeholder="400, 700" aria-label="Weights that variable fonts are pinned at" class="pin" /><span>weights to pin at; Enter keeps them</span></form>
+  </div>
+</template>
+
+<style scoped>
+.left td { opacity: 0.62; }
+.left td:first-child { opacity: 1; }
+.stale { opacity: 0.5; }
+.also { margin-top: 0.6rem; gap: 0.6rem 1.6rem; }
+.call { width: 12rem; }
+.pin { width: 8rem; }
+input[type='checkbox'] { width: 1.05rem; height: 1.05rem; accent-color: var(--sea); }
+</style>
