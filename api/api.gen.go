@@ -134,8 +134,10 @@ const (
 	DueEnded      DueKind = "license-ended"
 	DueEnds       DueKind = "license-ends"
 	DueNear       DueKind = "near-limit"
+	DueOutdated   DueKind = "pack-outdated"
 	DueOver       DueKind = "over-limit"
 	DueQuery      DueKind = "query"
+	DueRetired    DueKind = "retired-in-use"
 	DueSignOff    DueKind = "sign-off-ends"
 	DueUnknown    DueKind = "unknown-origin"
 	DueUnlicensed DueKind = "unlicensed"
@@ -152,9 +154,13 @@ func (e DueKind) Valid() bool {
 		return true
 	case DueNear:
 		return true
+	case DueOutdated:
+		return true
 	case DueOver:
 		return true
 	case DueQuery:
+		return true
+	case DueRetired:
 		return true
 	case DueSignOff:
 		return true
@@ -1084,7 +1090,13 @@ type EndingSite struct {
 
 	// Packs That hold it
 	Packs []Ref `json:"packs"`
-	Site  Ref   `json:"site"`
+
+	// Pages Pages it must come off, by address
+	Pages []string `json:"pages"`
+
+	// Roles What it is set for there
+	Roles []string `json:"roles"`
+	Site  Ref      `json:"site"`
 }
 
 // Face defines model for Face.

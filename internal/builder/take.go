@@ -10,6 +10,7 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/font/table"
+	"sparecrate/internal/sentence"
 )
 
 // Offer is a file someone means to upload.
@@ -43,7 +44,7 @@ func (r *Rules) Take(offers []Offer) []Answer {
 		}
 		opened, err := font.Open(o.Data)
 		if err != nil {
-			refuse("%s", sentence(err))
+			refuse("%s", sentence.Of(err))
 			continue
 		}
 		r.takeFile(o, opened, refuse)
@@ -164,10 +165,4 @@ func differ(a, b string) string {
 		return "something follows " + behind
 	}
 	return fmt.Sprintf("it says %q for %q %s", p, q, behind)
-}
-
-func sentence(err error) string {
-	s := err.Error()
-	first, n := utf8.DecodeRuneInString(s)
-	return strings.TrimSuffix(strings.ToUpper(string(first))+s[n:], ".") + "."
 }

@@ -15,6 +15,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/delivery"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/work"
 )
@@ -254,7 +255,7 @@ func (t *taking) read(ctx context.Context, it *store.DeliveryItem) (*intake, err
 	}
 	faces, err := readFacts(data, path.Base(it.Path))
 	if err != nil { // another version read it
-		return nil, t.c.store.RefuseDeliveryItem(ctx, it.ID, sentence(err))
+		return nil, t.c.store.RefuseDeliveryItem(ctx, it.ID, sentence.Of(err))
 	}
 	client := t.delivery.Client
 	if it.Client != nil {

@@ -4,11 +4,15 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"sparecrate/api"
 	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/font/reshape"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
 )
@@ -39,23 +43,75 @@ type basisRole struct {
 	Says  string `json:"says"`
 }
 
+// basisFamily is a family on a site with what a basis says of its faces.
+type basisFamily struct {
+	id     int64
+	name   string
+	recipe *reshape.Recipe
+	sent   []int64
+	faces  []styled
+	// source is the SHA-256 of a face's file, version what its font says, where that
+	// is known; by face.
+	source, version map[int64]string
+}
+
 // basis gives what a pack for an environment is made of.
 func (d *delivered) basis(environment string) *basis {
-	p := d.input(environment)
-	b := &basis{Builder: d.Builder, RulesVersion: d.rules.version, Prefix: p.Prefix, OldBrowsers: d.Choices.OldBrowsers, Faces: []basisFace{}, Roles: []basisRole{}, StandIns: []string{}}
-	for i := range p.faces {
-		f := &p.faces[i]
-		one := basisFace{Face: f.face.ID, Name: f.used.family.Name + " " + f.face.Style, Source: f.cur.File.SHA256, Version: f.cur.Facts.Names.Version, Containers: font.Listed(f.containers)}
-		if !f.recipe.Empty() {
-			one.Recipe = f.recipe.Words()
+	families := each(d.used, func(u usedFamily) basisFamily {
+		f := basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sent: u.sends.sent, faces: stylesOf(u.family), source: map[int64]string{}, version: map[int64]string{}}
+		for _, face := range u.family.Faces {
+			if cur := current(face); cur != nil {
+				f.source[face.ID], f.version[face.ID] = cur.File.SHA256, cur.Facts.Names.Version
+			}
 		}
-		b.Faces = append(b.Faces, one)
+		return f
+	})
+	return basisOf(d.Site, d.rules, environment, families)
+}
+
+// basisOf gives what a pack for an environment of a site is made of, out of what
+// lists know of faces.
+func basisOf(site *store.Site, rules booked, environment string, families []basisFamily) *basis {
+	b := &basis{Builder: site.Builder, RulesVersion: rules.version, OldBrowsers: site.Choices.OldBrowsers, Faces: []basisFace{}, Roles: []basisRole{}, StandIns: []string{}}
+	for _, e := range site.Environments {
+		if e.Name == environment {
+			b.Prefix = e.Prefix
+		}
 	}
-	for i := range p.Placements {
-		b.Roles = append(b.Roles, basisRole{p.Placements[i].Title(), roleSays(&p.Placements[i])})
+	taken := rules.Rules
+	if site.Choices.OldBrowsers {
+		taken = taken.WithOld()
 	}
-	for _, s := range p.StandIns {
-		b.StandIns = append(b.StandIns, fmt.Sprintf("%s for %s, %d", s.Family, s.Name, s.Weight))
+	names := map[int64]string{}
+	for _, f := range families {
+		names[f.id] = f.name
+		for _, face := range f.faces {
+			if !slices.Contains(f.sent, face.id) {
+				continue
+			}
+			outlines := facts.TrueType
+			if face.postScript {
+				outlines = facts.CFF
+			}
+			containers, _, _ := taken.ContainersOf(outlines)
+			one := basisFace{Face: face.id, Name: f.name + " " + face.style, Source: f.source[face.id], Version: f.version[face.id], Containers: font.Listed(containers)}
+			if !f.recipe.Empty() {
+				one.Recipe = f.recipe.Words()
+			}
+			if face.variable && !taken.Files.Variable && (f.recipe == nil || f.recipe.Pin == nil) {
+				for _, weight := range pinsOf(site, &face.facts, placementsOf(site, f.id, f.name)) {
+					one.Recipe = strings.TrimPrefix(one.Recipe+fmt.Sprintf("; pinned at the weight %d", weight), "; ")
+				}
+			}
+			b.Faces = append(b.Faces, one)
+		}
+	}
+	for _, p := range site.Placements {
+		one := placementOf(p, names[p.FamilyID])
+		b.Roles = append(b.Roles, basisRole{one.Title(), roleSays(&one)})
+	}
+	for _, s := range site.StandIns {
+		b.StandIns = append(b.StandIns, fmt.Sprintf("%s for %s, %d", names[s.FamilyID], s.Name, s.Weight))
 	}
 	return b
 }
@@ -105,7 +161,7 @@ func (now *basis) since(was *basis, rulesName string) []string {
 		}
 		o := was.Faces[at]
 		switch {
-		case f.Source != o.Source && f.Version != o.Version:
+		case f.Source != o.Source && f.Version != o.Version && f.Version != "":
 			say("%s has a newer file: %s, it was %s.", f.Name, f.Version, o.Version)
 		case f.Source != o.Source:
 			say("%s has another file.", f.Name)
@@ -179,15 +235,75 @@ func (c *Catalog) outdated(ctx context.Context, d *delivered) ([]api.OutdatedPac
 // leftBehind says how a pack differs from what would be built now; nothing for one
 // that says not what it was made of, as older versions built them.
 func (d *delivered) leftBehind(p *store.Pack) ([]string, error) {
+	return behind(d.Site, d.rules, p, func() *basis { return d.basis(p.Environment) })
+}
+
+func behind(site *store.Site, rules booked, p *store.Pack, now func() *basis) ([]string, error) {
 	if p.Basis == "" {
 		return nil, nil
 	}
-	if p.Environment != "" && !slices.ContainsFunc(d.Environments, func(e store.Environment) bool { return e.Name == p.Environment }) {
+	if p.Environment != "" && !slices.ContainsFunc(site.Environments, func(e store.Environment) bool { return e.Name == p.Environment }) {
 		return nil, nil // the site has it no more
 	}
 	var was basis
 	if err := json.Unmarshal([]byte(p.Basis), &was); err != nil {
 		return nil, fmt.Errorf("read what pack %d was made of: %w", p.ID, err)
 	}
-	return d.basis(p.Environment).since(&was, d.rules.Name), nil
+	return now().since(&was, rules.Name), nil
+}
+
+// leftBehind puts on the due list the packs that their sites have left behind, and
+// retired families that sites still carry.
+func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
+	var sites []int64
+	retired := map[int64][]used{}
+	uses := map[int64][]used{}
+	for _, u := range d.uses {
+		if uses[u.site.ID] = append(uses[u.site.ID], u); len(uses[u.site.ID]) == 1 {
+			sites = append(sites, u.site.ID)
+		}
+		if u.family.Shelf == store.Retired {
+			retired[u.family.ID] = append(retired[u.family.ID], u)
+		}
+	}
+	for _, id := range slices.Sorted(maps.Keys(retired)) {
+		on := retired[id]
+		for _, u := range on {
+			d.add(api.DueItem{Kind: api.DueRetired, State: api.Query, Families: []api.Ref{familyRef(u.family)}, Sites: []api.Ref{siteRef(u.site)},
+				Message: fmt.Sprintf("%s is retired and still on %s. Place another family there, then take it off.", u.family.Name, u.site.Name)}, u.site.Client, nil)
+		}
+	}
+	packs, err := c.store.LatestPacks(ctx, sites)
+	if err != nil || len(packs) == 0 {
+		return err
+	}
+	sources, err := c.store.CurrentSources(ctx, each(packs, func(p store.Pack) int64 { return p.SiteID }))
+	if err != nil {
+		return err
+	}
+	for _, p := range packs {
+		site := d.sites[p.SiteID]
+		rules := d.book.of(site)
+		changes, err := behind(site, rules, &p, func() *basis {
+			return basisOf(site, rules, p.Environment, each(uses[p.SiteID], func(u used) basisFamily {
+				return basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sent: u.sent, faces: d.styles[u.family.ID], source: sources}
+			}))
+		})
+		if err != nil {
+			return err
+		}
+		if len(changes) == 0 {
+			continue
+		}
+		where, more := "", ""
+		if p.Environment != "" {
+			where = " for " + p.Environment
+		}
+		if n := len(changes) - 1; n > 0 {
+			more = fmt.Sprintf(" And %d more.", n)
+		}
+		d.add(api.DueItem{Kind: api.DueOutdated, State: api.Query, Sites: []api.Ref{siteRef(site)},
+			Message: fmt.Sprintf("The pack of %s%s, built on %s, is out of date. %s%s Build it anew and replace what went up.", site.Name, where, p.CreatedAt.Format(time.DateOnly), changes[0], more)}, site.Client, nil)
+	}
+	return nil
 }

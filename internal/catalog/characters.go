@@ -13,6 +13,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font/trim"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 )
 
@@ -34,7 +35,7 @@ func (c *Catalog) Characters(ctx context.Context, p *store.Person, id int64, q a
 	}
 	all, err := trim.Has(f)
 	if err != nil {
-		return nil, invalid("", "unreadable", "%s", sentence(err))
+		return nil, invalid("", "unreadable", "%s", sentence.Of(err))
 	}
 	wanted := wants(filled(q.Q))
 	out := &api.CharacterPage{Total: all.Len(), Items: []api.Character{}}

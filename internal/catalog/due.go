@@ -11,6 +11,7 @@ import (
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
+	"sparecrate/font/reshape"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
 )
@@ -23,6 +24,7 @@ type standing struct {
 	uses     []used
 	signed   []store.SignOff // newest first
 	grounds  map[[2]int64]string
+	book     ruleBook
 }
 
 // used is a family on a site, and the verdict on it.
@@ -31,6 +33,8 @@ type used struct {
 	family  *store.Family
 	verdict license.Verdict
 	signOff *store.SignOff
+	recipe  *reshape.Recipe
+	sent    []int64 // faces
 }
 
 func (c *Catalog) standing(ctx context.Context) (*standing, error) {
@@ -64,8 +68,7 @@ func (c *Catalog) standing(ctx context.Context) (*standing, error) {
 	if err != nil {
 		return nil, err
 	}
-	book, err := c.rules(ctx)
-	if err != nil {
+	if s.book, err = c.rules(ctx); err != nil {
 		return nil, err
 	}
 	for _, u := range uses {
@@ -77,7 +80,8 @@ func (c *Catalog) standing(ctx context.Context) (*standing, error) {
 		if err != nil {
 			return nil, err
 		}
-		question, _ := s.on(one.site, one.family, book.of(one.site).Rules, changesOf(recipe))
+		question, sends := s.on(one.site, one.family, s.book.of(one.site).Rules, changesOf(recipe))
+		one.recipe, one.sent = recipe, sends.sent
 		one.verdict = s.judge(question)
 		if of := signed[u.SiteID]; one.verdict.State != license.Clear && len(of) > 0 {
 			one.signOff = holding(of, u.FamilyID, one.verdict, s.day)
@@ -133,6 +137,9 @@ func (c *Catalog) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 	}
 	d := &dueList{standing: s, within: within, client: client, today: s.day.UTC().Truncate(24 * time.Hour)}
 	d.sitesAndFamilies()
+	if err := c.leftBehind(ctx, d); err != nil {
+		return nil, err
+	}
 	d.licenses()
 	d.signOffs()
 	views, err := c.reached(ctx, s)
@@ -171,7 +178,7 @@ func (c *Catalog) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 	return out, nil
 }
 
-var dueKinds = []api.DueKind{api.DueBarred, api.DueEnded, api.DueOver, api.DueUnlicensed, api.DueQuery, api.DueUnknown, api.DueEnds, api.DueNear, api.DueSignOff}
+var dueKinds = []api.DueKind{api.DueBarred, api.DueEnded, api.DueOver, api.DueUnlicensed, api.DueQuery, api.DueUnknown, api.DueEnds, api.DueNear, api.DueSignOff, api.DueRetired, api.DueOutdated}
 
 type dueList struct {
 	*standing

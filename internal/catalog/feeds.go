@@ -12,6 +12,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/mail"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 )
 
@@ -182,7 +183,7 @@ func (c *Catalog) SendDue(ctx context.Context, p *store.Person) error {
 		return problem(Conflict, "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Ask whoever runs it to set --mail-server.")
 	}
 	if err := c.mailDue(ctx, p); err != nil {
-		return problem(Conflict, "mail-refused", "The e-mail could not be sent: %s", sentence(err))
+		return problem(Conflict, "mail-refused", "The e-mail could not be sent: %s", sentence.Of(err))
 	}
 	return nil
 }

@@ -17,6 +17,7 @@ import (
 	"sparecrate/internal/css"
 	"sparecrate/internal/fetch"
 	"sparecrate/internal/search"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/work"
 )
@@ -55,7 +56,7 @@ func (c *Catalog) readPasted(ctx context.Context, text string) ([]sheet, []strin
 	}
 	pasted, err := css.ReadPasted(text)
 	if errors.Is(err, css.ErrNoSheet) {
-		return nil, nil, invalid("text", "no-sheet", "%s", sentence(err))
+		return nil, nil, invalid("text", "no-sheet", "%s", sentence.Of(err))
 	}
 	if err != nil {
 		return nil, nil, err

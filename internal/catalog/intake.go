@@ -15,6 +15,7 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 )
 
@@ -65,7 +66,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	}
 	faces, err := readFacts(data, a.Name)
 	if err != nil {
-		return nil, invalid("file", "not-a-font", "%s", sentence(err))
+		return nil, invalid("file", "not-a-font", "%s", sentence.Of(err))
 	}
 	if faces[0].Names.FamilyName() == "" {
 		return nil, invalid("file", "no-family-name", noFamily)
@@ -89,12 +90,6 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		}
 	}
 	return result, err
-}
-
-// sentence turns an error of the core into one: a capital first, a point last.
-func sentence(err error) string {
-	s := strings.TrimSuffix(err.Error(), ".")
-	return strings.ToUpper(s[:1]) + s[1:] + "."
 }
 
 // fileName keeps the last part of a name, without what no file name holds. It

@@ -9,6 +9,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/landing"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 )
 
@@ -109,7 +110,7 @@ func (c *Catalog) GiveLanded(ctx context.Context, p *store.Person, site int64, i
 			return nil, invalid("text", "one-address", "Paste the one address of %s; there are %d.", name, len(addresses))
 		}
 		if err := landing.Check(addresses[0]); err != nil {
-			return nil, invalid("text", "bad-address", "%s", sentence(err))
+			return nil, invalid("text", "bad-address", "%s", sentence.Of(err))
 		}
 		found = []landing.Found{{File: name, Address: addresses[0]}}
 	} else {

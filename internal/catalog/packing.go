@@ -23,6 +23,7 @@ import (
 	"sparecrate/internal/css"
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 )
 
@@ -228,7 +229,7 @@ func (c *Catalog) known(ctx context.Context, p *packing) (map[string]store.Deriv
 func (c *Catalog) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived) error {
 	one := &p.Families[f.family].Faces[f.at]
 	if f.trouble != nil {
-		return problem(Conflict, "cannot-send", "%s %s: %s. Take another builder, or leave the face out.", f.used.family.Name, f.face.Style, sentence(f.trouble))
+		return problem(Conflict, "cannot-send", "%s %s: %s. Take another builder, or leave the face out.", f.used.family.Name, f.face.Style, sentence.Of(f.trouble))
 	}
 	whole := f.whole()
 	var err error
@@ -266,7 +267,7 @@ func (c *Catalog) fillFace(ctx context.Context, p *packing, f *packedFace, known
 	}
 	parts, err := reshape.Parts(opened.Faces[0], f.recipe.Split)
 	if err != nil {
-		return problem(Conflict, "cannot-split", "%s %s cannot be split: %s", f.used.family.Name, f.face.Style, sentence(err))
+		return problem(Conflict, "cannot-split", "%s %s cannot be split: %s", f.used.family.Name, f.face.Style, sentence.Of(err))
 	}
 	one.Files = nil
 	for _, part := range parts {
@@ -340,7 +341,7 @@ func (c *Catalog) standInsOf(one *pack.Face, against *reshape.Fallback, read fun
 		}
 		found, err = against.StandIns(opened.Faces[0], one.Facts.Style.Weight >= boldFrom)
 		if err != nil {
-			one.NoStandIn = sentence(err)
+			one.NoStandIn = sentence.Of(err)
 			return nil
 		}
 		measured.Lock()

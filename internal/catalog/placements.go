@@ -11,6 +11,7 @@ import (
 	"sparecrate/font/facts"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/pack"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 )
 
@@ -219,7 +220,7 @@ func placementsIn(given []api.Placement) ([]store.Placement, error) {
 		}
 		if one.Selector != "" || !ok {
 			if err := builder.CheckSelector(one.Selector); err != nil {
-				return nil, invalid(field("selector"), "bad-selector", "%s", sentence(err))
+				return nil, invalid(field("selector"), "bad-selector", "%s", sentence.Of(err))
 			}
 		}
 		if err := checkFace(field, p.Weight, p.Slope); err != nil {
@@ -278,7 +279,7 @@ func standInsIn(given []api.StandIn) ([]store.StandIn, error) {
 			return nil, err
 		}
 		if slices.ContainsFunc(out, func(o store.StandIn) bool { return strings.EqualFold(o.Name, one.Name) }) {
-			return nil, invalid(field("name"), "twice", "%s is swapped twice; it can become one family only.", one.Name)
+			return nil, invalid(field("name"), "twice", "The name %s is swapped twice; it can become one family only.", one.Name)
 		}
 		out = append(out, one)
 	}

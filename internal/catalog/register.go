@@ -213,7 +213,11 @@ func (c *Catalog) Ending(ctx context.Context, p *store.Person, id int64) (*api.E
 	if err != nil {
 		return nil, err
 	}
-	packs := map[int64][]store.Pack{}
+	book, err := c.rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	packs, pages := map[int64][]store.Pack{}, map[int64][]store.SitePage{}
 	out := &api.Ending{License: *view, Families: []api.EndingFamily{}}
 	for _, f := range l.Families {
 		v := api.EndingFamily{Family: familyRef(&f), Sites: []api.EndingSite{}}
@@ -226,15 +230,33 @@ func (c *Catalog) Ending(ctx context.Context, p *store.Person, id int64) (*api.E
 			if l.Kind != string(api.KindOpen) && site.ClientID != l.GrantedToID && !slices.ContainsFunc(site.Domains, func(d string) bool { return slices.Contains(l.Domains, d) }) {
 				continue
 			}
-			if s.judge(asked{family: &f, client: site.Client.Name, site: site}).State == license.Clear {
+			recipe, err := recipeOf(u.Recipe)
+			if err != nil {
+				return nil, err
+			}
+			rules := book.of(site)
+			question, _ := s.on(site, &f, rules.Rules, changesOf(recipe))
+			if s.judge(question).State == license.Clear {
 				continue // another license covers it
 			}
 			if packs[site.ID] == nil {
 				if packs[site.ID], err = c.store.Packs(ctx, site.ID); err != nil {
 					return nil, err
 				}
+				if pages[site.ID], err = c.store.SitePages(ctx, site.ID); err != nil {
+					return nil, err
+				}
 			}
-			one := api.EndingSite{Site: siteRef(site), Client: site.Client.Name, Domains: append([]string{}, site.Domains...), Packs: []api.Ref{}}
+			one := api.EndingSite{Site: siteRef(site), Client: site.Client.Name, Domains: append([]string{}, site.Domains...), Packs: []api.Ref{}, Roles: []string{}, Pages: []string{}}
+			for _, p := range placementsOf(site, f.ID, f.Name) {
+				one.Roles = append(one.Roles, p.Title())
+			}
+			for _, page := range pages[site.ID] {
+				// Where each page has a block of its own, only those that have it.
+				if page.DoneAt != nil || !rules.Styles.EachPage {
+					one.Pages = append(one.Pages, page.Address)
+				}
+			}
 			for _, pack := range packs[site.ID] {
 				if slices.Contains(pack.Families, f.ID) {
 					one.Packs = append(one.Packs, api.Ref{Id: pack.ID, Name: fmt.Sprintf("%s of %s", pack.Name, pack.CreatedAt.Format(time.DateOnly))})

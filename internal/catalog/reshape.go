@@ -20,6 +20,7 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/css"
 	"sparecrate/internal/license"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 )
 
@@ -74,7 +75,7 @@ func checked(r *reshape.Recipe) error {
 		return invalid("recipe", "recipe-too-long", "The recipe is too long; trim by named sets or ranges instead of so long a text.")
 	}
 	if err := r.Check(); err != nil {
-		return invalid("recipe", "bad-recipe", "%s", sentence(err))
+		return invalid("recipe", "bad-recipe", "%s", sentence.Of(err))
 	}
 	return nil
 }
@@ -255,7 +256,7 @@ func (c *Catalog) draw(ctx context.Context, id int64, q api.DrawSpecimenParams) 
 	}
 	picture, err := specimen.Draw(f, o)
 	if err != nil {
-		return nil, invalid("text", "cannot-draw", "%s", sentence(err))
+		return nil, invalid("text", "cannot-draw", "%s", sentence.Of(err))
 	}
 	return picture.PNG()
 }
@@ -282,11 +283,11 @@ func (c *Catalog) Fallback(ctx context.Context, p *store.Person, id int64, q api
 	}
 	wanted := reshape.Fallback{Against: strings.Split(against, ","), Language: language, Groups: groups}
 	if err := (&reshape.Recipe{Fallback: &wanted}).Check(); err != nil {
-		return nil, invalid("against", "unknown-font", "%s", sentence(err))
+		return nil, invalid("against", "unknown-font", "%s", sentence.Of(err))
 	}
 	found, err := wanted.StandIns(f, face.Style.Weight >= boldFrom)
 	if err != nil {
-		return nil, invalid("language", "cannot-compare", "%s", sentence(err))
+		return nil, invalid("language", "cannot-compare", "%s", sentence.Of(err))
 	}
 	out := &api.FallbackList{Items: []api.Fallback{}}
 	for _, s := range found {

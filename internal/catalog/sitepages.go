@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"sparecrate/api"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 )
 
@@ -68,7 +69,7 @@ func (c *Catalog) AddSitePages(ctx context.Context, p *store.Person, site int64,
 	for i, one := range in.Pages {
 		address, err := pageAddress(one.Address)
 		if err != nil {
-			return nil, invalid(fmt.Sprintf("pages.%d.address", i), "bad-address", "%s", sentence(err))
+			return nil, invalid(fmt.Sprintf("pages.%d.address", i), "bad-address", "%s", sentence.Of(err))
 		}
 		page := store.SitePage{SiteID: site, Address: address}
 		if one.Title != nil {

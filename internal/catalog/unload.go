@@ -14,6 +14,7 @@ import (
 	"sparecrate/font/facts"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/delivery"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/work"
 )
@@ -155,7 +156,7 @@ func (c *Catalog) summarize(ctx context.Context, it *store.DeliveryItem, s stage
 	faces, err := readFacts(data, path.Base(it.Path))
 	switch {
 	case err != nil:
-		it.Kind, it.Why = store.ItemRefused, sentence(err)
+		it.Kind, it.Why = store.ItemRefused, sentence.Of(err)
 		return nil
 	case faces[0].Names.FamilyName() == "":
 		it.Kind, it.Why = store.ItemRefused, noFamily
@@ -228,7 +229,7 @@ func (c *Catalog) unpack(ctx context.Context, payload []byte, progress func(done
 	case errors.Is(err, errTurnedDown):
 		return nil
 	case errors.Is(err, delivery.ErrArchive):
-		kind, why = store.ItemRefused, sentence(err)
+		kind, why = store.ItemRefused, sentence.Of(err)
 		if x.done > 0 {
 			why += fmt.Sprintf(" What was read of it up to there, %d things, is listed.", x.done)
 		}
@@ -276,7 +277,7 @@ func (x *unpacker) archive(ctx context.Context, name string, s *bucket.Staged, d
 			if depth >= limits.Depth {
 				it.Kind, it.Why = store.ItemLeftOut, fmt.Sprintf("Archives within archives are unpacked %d deep; unpack it and add what it holds.", limits.Depth)
 			} else if err := x.archive(ctx, it.Path, staged.Staged, depth+1); errors.Is(err, delivery.ErrArchive) {
-				it.Kind, it.Why = store.ItemRefused, sentence(err)
+				it.Kind, it.Why = store.ItemRefused, sentence.Of(err)
 			} else if err != nil {
 				return err
 			}

@@ -158,13 +158,13 @@ func TestFromFontToPackOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, s.ok("license", "add", "--client", "Holmvik Ferries", "--use", "web,app", "--until", "2099-12-31", "--reference", "A-7", "--document", paper, "Skerrow Sans"), "1 document")
 	assert.Contains(t, s.ok("license", "list"), "until 2099-12-31")
 	s.ok("site", "add", "--client", "Holmvik Ferries", "--domain", "holmvik.example", "Timetable")
-	_, errs, code = s.run("pack", "Timetable")
+	_, errs, code = s.run("pack", "build", "Timetable")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "uses no family yet")
 	assert.Contains(t, s.ok("site", "use", "Timetable", "Skerrow Sans"), "Skerrow Sans: clear")
-	assert.Contains(t, s.ok("pack", "--plan", "Timetable"), "fonts/skerrow-sans-bold.woff2")
-	s.ok("pack", "--out", s.folder+"/a.zip", "Timetable")
-	s.ok("pack", "--out", s.folder+"/b.zip", "1")
+	assert.Contains(t, s.ok("pack", "plan", "Timetable"), "fonts/skerrow-sans-bold.woff2")
+	s.ok("pack", "build", "--out", s.folder+"/a.zip", "Timetable")
+	s.ok("pack", "build", "--out", s.folder+"/b.zip", "1")
 	a, err := os.ReadFile(s.folder + "/a.zip")
 	require.NoError(t, err)
 	b, err := os.ReadFile(s.folder + "/b.zip")
@@ -172,7 +172,7 @@ func TestFromFontToPackOnTheCommandLine(t *testing.T) {
 	assert.True(t, bytes.Equal(a, b), "the same zip each time")
 	z, err := zip.NewReader(bytes.NewReader(a), int64(len(a)))
 	require.NoError(t, err)
-	assert.Len(t, z.File, 2*2+5)
+	assert.Len(t, z.File, 2*2+6)
 
 	token := strings.SplitN(s.ok("tokens", "add", "pipeline"), "\n", 2)[0]
 	other := newShell(t)
@@ -212,7 +212,7 @@ func TestKilledServiceComesBack(t *testing.T) {
 	for _, name := range []string{"Tidegarth Poster", "Skerrow Sans", "Umbrisk Display"} {
 		assert.Contains(t, listed, name)
 	}
-	_, errs, code := s.run("pack", "Growers' almanac")
+	_, errs, code := s.run("pack", "build", "Growers' almanac")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "Tidegarth Poster is barred")
 	assert.Contains(t, s.ok("site", "sign-off", "Growers' almanac", "Tidegarth Poster", "The maker agreed by letter"), "signed off")
@@ -437,7 +437,7 @@ func TestThingsAreNamedByNumberOrWholeName(t *testing.T) {
 		assert.Equal(t, 1, code, "%v", missing)
 		assert.Regexp(t, `^sparecrate: .*([Tt]here is no|no such file)`, errs, "%v", missing)
 	}
-	for _, odd := range [][]string{{"license", "add", "--client", "1", "--use", "web", "--until", "soon", "1"}, {"license", "attach", "one", password}, {"tokens", "withdraw", "x"}, {"sign-out", "now"}, {"pack", "a", "b"}} {
+	for _, odd := range [][]string{{"license", "add", "--client", "1", "--use", "web", "--until", "soon", "1"}, {"license", "attach", "one", password}, {"tokens", "withdraw", "x"}, {"sign-out", "now"}, {"pack", "plan", "a", "b"}} {
 		_, errs, code := s.run(odd...)
 		assert.Equal(t, 2, code, "%v: %s", odd, errs)
 	}
@@ -445,11 +445,11 @@ func TestThingsAreNamedByNumberOrWholeName(t *testing.T) {
 		Name, SHA256 string
 		Bytes        int64
 	}
-	s.json(&built, 1, "pack", "--out", s.folder+"/p.zip", "Orrery Hall visitor site")
+	s.json(&built, 1, "pack", "build", "--out", s.folder+"/p.zip", "Orrery Hall visitor site")
 	info, err := os.Stat(s.folder + "/p.zip")
 	require.NoError(t, err)
 	assert.Equal(t, built.Bytes, info.Size())
 	var plan struct{ Ready bool }
-	s.json(&plan, 1, "pack", "--plan", "3")
+	s.json(&plan, 1, "pack", "plan", "3")
 	assert.False(t, plan.Ready)
 }

@@ -276,7 +276,7 @@ func licenseVersionsCommand() *cli.Command {
 
 func endingCommand() *cli.Command {
 	return &cli.Command{
-		Name: "ending", Usage: "what must come off if a license ends: families, sites, packs", ArgsUsage: "NUMBER", Flags: []cli.Flag{jsonFlag},
+		Name: "ending", Usage: "what must come off if a license ends: families, sites, pages, packs", ArgsUsage: "NUMBER", Flags: []cli.Flag{jsonFlag},
 		Description: example("What another license covers is left out.", "sparecrate license ending 2"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, _, err := withLicense(ctx, c)
@@ -294,6 +294,7 @@ func endingCommand() *cli.Command {
 						any = true
 						_, _ = fmt.Fprintf(w, "%s must come off %s, %s\n", f.Family.Name, site.Site.Name, site.Client)
 						pairs(w, [2]string{"domains", strings.Join(site.Domains, ", ")})
+						pairs(w, [2]string{"roles", strings.Join(site.Roles, ", ")}, [2]string{"pages", strings.Join(site.Pages, ", ")})
 						for _, p := range site.Packs {
 							pairs(w, [2]string{"pack", fmt.Sprintf("%d: %s", p.Id, p.Name)})
 						}

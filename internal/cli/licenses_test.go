@@ -58,7 +58,7 @@ func TestVerdictsStopABuild(t *testing.T) {
 	assert.Contains(t, s.ok("sign-offs", "withdraw", "1"), "is withdrawn")
 	_, _, code = s.run("verdict", "--site", almanac, "Tidegarth Poster")
 	assert.Equal(t, 4, code)
-	_, errs, code := s.run("pack", almanac)
+	_, errs, code := s.run("pack", "build", almanac)
 	assert.Equal(t, 1, code, "there is no other way")
 	assert.Contains(t, errs, "Tidegarth Poster is barred")
 }

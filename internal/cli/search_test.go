@@ -60,7 +60,7 @@ func TestFindingOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, errs, "It is used by: site Growers' almanac")
 	assert.Contains(t, s.ok("family", "delete", "--yes", "Tidegarth Poster"), "`sparecrate family bring-back 3` undoes it")
 	assert.NotContains(t, s.ok("families"), "Tidegarth")
-	_, errs, code = s.run("pack", "Growers' almanac")
+	_, errs, code = s.run("pack", "build", "Growers' almanac")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "Bring it back")
 	assert.Contains(t, s.ok("family", "bring-back", "Tidegarth Poster"), "is back in the catalog")

@@ -15,9 +15,12 @@ import (
 //go:embed templates/*.html
 var files embed.FS
 
-var templates = template.Must(template.New("").Funcs(template.FuncMap{"kb": kilobytes, "quote": css.Quote, "lower": strings.ToLower}).ParseFS(files, "templates/*.html"))
+var templates = template.Must(template.New("").Funcs(template.FuncMap{"kb": kilobytes, "quote": css.Quote, "lower": strings.ToLower, "shell": shell}).ParseFS(files, "templates/*.html"))
 
 func html(s string) string { return template.HTMLEscapeString(s) }
+
+// shell quotes a word for a command line.
+func shell(s string) string { return "'" + strings.ReplaceAll(s, "'", `'\''`) + "'" }
 
 // shownFace is a face as the pages of a pack show it.
 type shownFace struct {

@@ -80,7 +80,7 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 		chromedp.SendKeys(`//label[normalize-space()="Domains"]/following::input[1]`, "harbour.example"),
 		press("Add"), chromedp.WaitVisible(`//h1[text()="Harbour page"]`))
 	browsertest.Do(t, ctx, choose("Family to put on this site", "Skerrow Sans"), press("Put on this site"), chromedp.WaitVisible(".verdict.clear"),
-		chromedp.WaitVisible(`//td[text()="fonts/skerrow-sans-bold.woff2"]`))
+		chromedp.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible(`//td[text()="fonts/skerrow-sans-bold.woff2"]`))
 	browsertest.Do(t, ctx, press("Build and download"), chromedp.WaitVisible(".built"))
 
 	saved := filepath.Join(downloads, "harbour-page-fonts.zip")

@@ -86,9 +86,10 @@ func TestABarredFamilyIsSignedOffByAnAdminOnly(t *testing.T) {
 	s.site("Almanac", 1, poster)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".verdict.barred"), chromedp.WaitVisible("table.plain"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), chromedp.WaitVisible(".verdict.barred"), chromedp.WaitVisible("table.plain"))
 	assert.Contains(t, text(t, ctx), "Stopped: Tidegarth Poster is barred.")
 	assert.True(t, browsertest.Eval[bool](t, ctx, `[...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".verdict.barred"))
 	assert.NotContains(t, text(t, ctx), "Sign off", "an editor is not offered what only an admin may")
 	browsertest.Do(t, ctx, press("Sign out"), chromedp.WaitVisible("#email"))
 	signIn(t, ctx, s.Service, api.RoleAdmin)
@@ -97,7 +98,7 @@ func TestABarredFamilyIsSignedOffByAnAdminOnly(t *testing.T) {
 	page := text(t, ctx)
 	assert.Contains(t, page, "“The maker agreed by letter”")
 	assert.Contains(t, page, "Signed off by Ines Varga")
-	browsertest.Do(t, ctx, browsertest.Until(`![...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`))
+	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible("table.plain"), browsertest.Until(`![...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`))
 }
 
 // TestAnEditIsNotLost changes a license that somebody else changed meanwhile.

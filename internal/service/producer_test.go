@@ -32,7 +32,7 @@ func TestAProducersDay(t *testing.T) {
 	ctx := browsertest.New(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address), says("Umbrisk Display is on Orrery Hall visitor site and barred"), says("4 days ago"),
-		chromedp.Click(`//li[contains(@class,"item")][contains(.,"and barred")]//a[.="Orrery Hall visitor site"]`), says("Stopped: Umbrisk Display is barred."),
+		chromedp.Click(`//li[contains(@class,"item")][contains(.,"and barred")]//a[.="Orrery Hall visitor site"]`), chromedp.WaitVisible(".verdict.barred"),
 		chromedp.Click(`//ul[contains(@class,"reasons")]//a[contains(.,"license 2")]`), chromedp.WaitVisible(".shown .ended"), says("comes off Orrery Hall visitor site"))
 	// What ended is renewed: the term, the order and its paper.
 	browsertest.Do(t, ctx, chromedp.Click(`//li[@class="shown"]//button[.="Change"]`), chromedp.WaitVisible(".el-dialog"),
@@ -40,7 +40,7 @@ func TestAProducersDay(t *testing.T) {
 		press("Save"), chromedp.WaitNotVisible(".el-dialog"), chromedp.WaitNotPresent(".shown .ended"), says("order N-90400.pdf"), says("until was"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), says("of unknown origin"))
 	assert.NotContains(t, browsertest.Eval[string](t, ctx, `document.body.innerText`), "Umbrisk Display is on")
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2"), chromedp.WaitVisible(".used .clear"), press("Build and download"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2/pack"), chromedp.WaitVisible("table .clear"), press("Build and download"))
 	require.Eventually(t, func() bool {
 		found, _ := filepath.Glob(filepath.Join(downloads, "*.zip"))
 		return len(found) == 1

@@ -214,6 +214,7 @@ func TestReshapingInTheConsole(t *testing.T) {
 		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Quay 4 16:35"),
 		fill("Local fonts that hold its place", "georgia\r"), press("Save"),
 		browsertest.Until(`document.body.innerText.includes("In packs: trimmed to a text; a stand-in of georgia.")`))
+	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible("table.plain"))
 	assert.Contains(t, text(t, ctx), "Build and download", "the license of the demo allows it")
 }
 

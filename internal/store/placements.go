@@ -133,3 +133,27 @@ func (s *Store) LatestPacks(ctx context.Context, sites []int64) ([]Pack, error) 
 	}
 	return list[Pack](s.db.WithContext(ctx).Where("id IN (SELECT MAX(id) FROM packs WHERE site_id IN ? GROUP BY site_id, environment)", sites).Order("id DESC"))
 }
+
+// CurrentSources gives the SHA-256 of the current file of each face of the families
+// on some sites, by face.
+func (s *Store) CurrentSources(ctx context.Context, sites []int64) (map[int64]string, error) {
+	out := map[int64]string{}
+	if len(sites) == 0 {
+		return out, nil
+	}
+	rows, err := s.db.WithContext(ctx).Raw(`SELECT f.id, l.sha256 FROM faces f JOIN files l ON l.id = f.file_id
+		WHERE f.family_id IN (SELECT family_id FROM site_families WHERE site_id IN ?)`, sites).Rows()
+	if err != nil {
+		return nil, told(err)
+	}
+	defer func() { _ = rows.Close() }()
+	for rows.Next() {
+		var face int64
+		var hash string
+		if err := rows.Scan(&face, &hash); err != nil {
+			return nil, err
+		}
+		out[face] = hash
+	}
+	return out, rows.Err()
+}

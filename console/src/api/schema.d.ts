@@ -2549,6 +2549,10 @@ export interface components {
             items: components["schemas"]["LicenseVersion"][];
         };
         EndingSite: {
+            /** @description What it is set for there */
+            roles: string[];
+            /** @description Pages it must come off, by address */
+            pages: string[];
             site: components["schemas"]["Ref"];
             client: string;
             domains: string[];
@@ -2693,7 +2697,7 @@ export interface components {
             limits: components["schemas"]["ViewsLimit"][];
         };
         /** @enum {string} */
-        DueKind: "barred" | "unlicensed" | "query" | "license-ended" | "license-ends" | "over-limit" | "near-limit" | "unknown-origin" | "sign-off-ends";
+        DueKind: "barred" | "unlicensed" | "query" | "license-ended" | "license-ends" | "over-limit" | "near-limit" | "unknown-origin" | "sign-off-ends" | "retired-in-use" | "pack-outdated";
         DueItem: {
             kind: components["schemas"]["DueKind"];
             state: components["schemas"]["VerdictState"];

@@ -84,7 +84,7 @@ async function away() {
           <h2>A pack by these rules</h2>
           <ul v-if="example?.wrong.length" class="wrong small"><li v-for="w in example.wrong" :key="w.field + w.message">{{ w.message }}</li></ul>
           <template v-else-if="example">
-            <div class="wide"><table class="plain small"><thead><tr><th>File</th><th>Why</th></tr></thead><tbody><tr v-for="f in example.files" :key="f.path"><td>{{ f.path }}<span v-if="!f.container" class="soft"> {{ bytes(f.bytes) }}</span></td><td class="soft">{{ f.why }}</td></tr></tbody></table></div>
+            <div class="wide"><table class="plain small"><thead><tr><th>File</th><th>Why</th></tr></thead><tbody><tr v-for="f in example.files" :key="f.path"><td>{{ f.path }}<span v-if="!f.container" class="soft">{{ ` ${bytes(f.bytes)}` }}</span></td><td class="soft">{{ f.why }}</td></tr></tbody></table></div>
             <details open><summary>The upload slip</summary><iframe :srcdoc="example.slip" title="The upload slip of the example" sandbox="" /></details>
             <details v-if="example.styles"><summary>The styles</summary><pre class="small" tabindex="0">{{ example.styles }}</pre></details>
           </template>

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import { ElButton } from 'element-plus'
+import { useRoute } from 'vue-router'
 import { api, type Schemas } from '../api/client'
 import { change } from '../api/queries'
 import { useTaste } from '../state/taste'
 
 defineProps<{ person: Schemas['Person'] }>()
 const taste = useTaste()
+const route = useRoute()
 const queries = useQueryClient()
 const pages = [
   { to: '/due', name: 'Due' },
@@ -29,7 +31,7 @@ const signOut = change(() => api.DELETE('/session'), [], () => {
   <header class="bar">
     <RouterLink to="/due" class="brand"><img src="/mark.svg" alt="" width="26" height="26">Spare Crate</RouterLink>
     <nav aria-label="Pages">
-      <RouterLink v-for="p in pages" :key="p.to" :to="p.to">{{ p.name }}</RouterLink>
+      <RouterLink v-for="p in pages" :key="p.to" :to="p.to" :class="{ here: route.path.startsWith(p.to) }">{{ p.name }}</RouterLink>
     </nav>
     <div class="me">
       <RouterLink to="/access">{{ person.name }}</RouterLink>
@@ -45,7 +47,7 @@ const signOut = change(() => api.DELETE('/session'), [], () => {
 nav { display: flex; flex-wrap: wrap; gap: 0.15rem 1.2rem; flex: 1; }
 nav a { color: var(--ink-soft); text-decoration: none; padding: 0.3rem 0; border-bottom: 2px solid transparent; }
 nav a:hover { color: var(--ink); }
-nav a.router-link-active { color: var(--ink); border-color: var(--rust); }
+nav a.here { color: var(--ink); border-color: var(--rust); }
 .me { display: flex; align-items: center; gap: 0.2rem; white-space: nowrap; }
 .me a { color: var(--ink); }
 @media (max-width: 46rem) {

@@ -64,7 +64,7 @@ function picked(e: Event) {
         </template>
         <p class="sub">If it ends</p>
         <p v-if="end && !coming.length" class="small soft">Nothing must come off: what it covers is in use nowhere, or other licenses cover it too.</p>
-        <ul class="small"><li v-for="c in coming" :key="`${c.family.id} ${c.site.id}`">{{ c.family.name }} comes off <RouterLink :to="`/sites/${c.site.id}`">{{ c.site.name }}</RouterLink><template v-if="c.domains.length"> ({{ c.domains.join(', ') }})</template><template v-if="c.packs.length">; in {{ some(c.packs.length, 'pack') }}: {{ c.packs.map((p) => p.name).join(', ') }}</template></li></ul>
+        <ul class="small"><li v-for="c in coming" :key="`${c.family.id} ${c.site.id}`">{{ c.family.name }} comes off <RouterLink :to="`/sites/${c.site.id}`">{{ c.site.name }}</RouterLink><template v-if="c.domains.length"> ({{ c.domains.join(', ') }})</template><template v-if="c.roles.length">, where it sets {{ c.roles.join(', ') }}</template><template v-if="c.pages.length">; from the pages {{ c.pages.join(', ') }}</template><template v-if="c.packs.length">; in {{ some(c.packs.length, 'pack') }}: {{ c.packs.map((p) => p.name).join(', ') }}</template></li></ul>
         <p class="sub">Changes</p>
         <ul class="small"><li v-for="v in versions ?? []" :key="v.version">{{ when(v.at) }}, {{ v.by }}: <template v-if="v.changed.length"><span v-for="(c, i) in v.changed" :key="c.field">{{ i ? '; ' : '' }}{{ c.field }} <template v-if="c.from">was “{{ c.from }}”, </template>is “{{ c.to || 'none' }}”</span></template><template v-else>{{ v.version === 1 ? 'recorded' : 'saved without a change' }}</template></li></ul>
       </details>

@@ -40,7 +40,7 @@ const pin = () => set.mutate({ weights: pinAt.value.split(/[\s,]+/).map(Number).
   <div v-if="mayEdit" class="row small also">
     <label class="row"><input type="checkbox" :checked="!!choices.oldBrowsers" :disabled="busy" @change="set.mutate({ oldBrowsers: ($event.target as HTMLInputElement).checked })">For browsers of long ago too</label>
     <span v-if="plan.pastes.length && plan.stylesheet" class="row">The stylesheet is called by
-      <ElSelect :model-value="choices.call ?? ''" size="small" aria-label="How the stylesheet is called" class="call" @update:model-value="(call: Schemas['PackChoices']['call']) => set.mutate({ call })"><ElOption value="" label="what the builder likes" /><ElOption value="link" label="a link" /><ElOption value="import" label="an import rule" /><ElOption value="address" label="its address" /></ElSelect></span>
+      <ElSelect :model-value="choices.call || 'usual'" size="small" aria-label="How the stylesheet is called" class="call" @update:model-value="(call: string) => set.mutate({ call: call === 'usual' ? '' : (call as Schemas['PackChoices']['call']) })"><ElOption value="usual" label="what the builder likes" /><ElOption value="link" label="a link" /><ElOption value="import" label="an import rule" /><ElOption value="address" label="its address" /></ElSelect></span>
     <form v-if="pinned" class="row" @submit.prevent="pin"><ElInput v-model="pinAt" size="small" placeholder="400, 700" aria-label="Weights that variable fonts are pinned at" class="pin" /><span>weights to pin at; Enter keeps them</span></form>
   </div>
 </template>
