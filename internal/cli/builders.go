@@ -62,7 +62,7 @@ func builderCommand() *cli.Command {
 			{
 				Name: "export", Usage: "write builder rules into a file", ArgsUsage: "KIND",
 				Description: example("The file is JSON by the schema that `builder schema` prints; edit it and import it again.", "sparecrate builder export --out harbour-cms.json harbour-cms"),
-				Flags:       []cli.Flag{&cli.StringFlag{Name: "out", Usage: "`FILE` to write; the terminal without it"}},
+				Flags:       []cli.Flag{jsonFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to write; the terminal without it"}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := begin(c, "the KIND of builder")
 					if err != nil {
@@ -79,8 +79,7 @@ func builderCommand() *cli.Command {
 					if _, err := writeWhole(c.String("out"), bytes.NewReader(b.Rules.JSON())); err != nil {
 						return err
 					}
-					_, err = fmt.Fprintf(c.Root().Writer, "Wrote %s.\n", c.String("out"))
-					return err
+					return show(c, b.Rules, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Wrote %s.\n", c.String("out")) })
 				},
 			},
 			{
@@ -116,7 +115,7 @@ func builderCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "schema", Usage: "print the JSON Schema of builder rules",
+				Name: "schema", Usage: "print the JSON Schema of builder rules", Flags: []cli.Flag{jsonFlag},
 				Description: example("For editors that check and complete as one types.", "sparecrate builder schema"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := begin(c)
@@ -136,7 +135,7 @@ func builderCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "drop", Usage: "take builder rules of your own away", ArgsUsage: "KIND",
+				Name: "drop", Usage: "take builder rules of your own away", ArgsUsage: "KIND", Flags: []cli.Flag{jsonFlag},
 				Description: example("Only rules that no site uses; shipped ones stay.", "sparecrate builder drop harbour-cms"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := begin(c, "the KIND of builder")
@@ -146,8 +145,7 @@ func builderCommand() *cli.Command {
 					if _, err := answer(s.DropBuilder(ctx, args[0])); err != nil {
 						return err
 					}
-					_, err = fmt.Fprintf(c.Root().Writer, "%s is gone.\n", args[0])
-					return err
+					return show(c, map[string]string{"gone": args[0]}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "%s is gone.\n", args[0]) })
 				},
 			},
 		},

@@ -42,7 +42,7 @@ func landedCommand() *cli.Command {
 			{
 				Name: "styles", Usage: "print what is put into the receiver, once all addresses are known", ArgsUsage: "SITE",
 				Description: example("With --out into a file.", "sparecrate landed styles 'Holmvik timetable'"),
-				Flags:       []cli.Flag{environmentFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to write"}},
+				Flags:       []cli.Flag{jsonFlag, environmentFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to write"}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, site, err := onSite(ctx, c)
 					if err != nil {
@@ -59,11 +59,12 @@ func landedCommand() *cli.Command {
 						return fmt.Errorf("%s takes no styles; the upload slip says what to choose", plan.Site.Builder.Name)
 					}
 					if path := c.String("out"); path != "" {
-						_, err := writeWhole(path, strings.NewReader(plan.Styles))
-						return err
+						if _, err := writeWhole(path, strings.NewReader(plan.Styles)); err != nil {
+							return err
+						}
+						return show(c, map[string]string{"file": path}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Wrote %s.\n", path) })
 					}
-					_, err = io.WriteString(c.Root().Writer, plan.Styles)
-					return err
+					return show(c, map[string]string{"styles": plan.Styles}, func(w io.Writer) { _, _ = io.WriteString(w, plan.Styles) })
 				},
 			},
 			{
