@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help setup tools build demo test proof bench lint generate languages stale console clean
+.PHONY: help setup tools build demo play test proof bench lint generate languages stale console clean
 BIN := .build/bin/sparecrate
 CONSOLE := $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
@@ -23,6 +23,9 @@ build: console ## build the binary, console included
 
 demo: build ## set up, start with demo data, print the address and the sign-in
 	@$(BIN) demo --data .build/demo
+
+play: build ## play a delivery from end to end, with the demo studio and a stand-in that receives its fonts
+	@scripts/play
 
 test: tools build stale lint ## set up and run everything
 	go test -race -timeout 28m ./...

@@ -453,3 +453,17 @@ func TestThingsAreNamedByNumberOrWholeName(t *testing.T) {
 	s.json(&plan, 1, "pack", "plan", "3")
 	assert.False(t, plan.Ready)
 }
+
+// TestADeliveryIsPlayed runs the script that plays a delivery from end to end.
+func TestADeliveryIsPlayed(t *testing.T) {
+	script, err := filepath.Abs("../../scripts/play")
+	require.NoError(t, err)
+	c := exec.CommandContext(t.Context(), script)
+	c.Env = append(os.Environ(), "SPARECRATE_BIN="+binary)
+	said, err := c.CombinedOutput()
+	require.NoError(t, err, "%s", said)
+	for _, want := range []string{"The styles await the addresses of 2 files", "HTML block, to put in the HTML box of the page", "2 of 4 done.", "published"} {
+		assert.Contains(t, string(said), want)
+	}
+	assert.Equal(t, 4, len(regexp.MustCompile(`(?m)^/(prices)? loads http://127\.0\.0\.1:\d+/u/\w+/skerrow-sans-(regular|bold)\.woff2: 97\d\d bytes$`).FindAllString(string(said), -1)), "two fonts on two pages: %s", said)
+}

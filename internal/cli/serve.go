@@ -21,6 +21,7 @@ import (
 	"sparecrate/internal/mail"
 	"sparecrate/internal/service"
 	sheets "sparecrate/internal/standin/hosting"
+	"sparecrate/internal/standin/receiver"
 )
 
 func dataFolder(name string) string {
@@ -96,7 +97,8 @@ type started struct {
 	Email           string `json:"email,omitempty"`
 	OneTimePassword string `json:"oneTimePassword,omitempty"`
 	Password        string `json:"password,omitempty"`
-	Hosting         string `json:"hosting,omitempty"` // the demo's server of hosted fonts
+	Hosting         string `json:"hosting,omitempty"`  // the demo's server of hosted fonts
+	Platform        string `json:"platform,omitempty"` // the demo's receiver of fonts
 }
 
 func serveCommand() *cli.Command {
@@ -149,7 +151,20 @@ func demoCommand() *cli.Command {
 				return err
 			}
 			o.Studio, o.AdminName, o.AdminEmail = demo.Studio, demo.Name, demo.Email
-			hosting, stop, err := hostFonts(ctx, o.Listen)
+			fonts, err := sheets.New()
+			if err != nil {
+				return err
+			}
+			hosting, stop, err := actAside(ctx, o.Listen, 1, "server of hosted fonts", fonts)
+			if err != nil {
+				return err
+			}
+			defer stop()
+			members, err := receiver.New("page-block")
+			if err != nil {
+				return err
+			}
+			platform, stop, err := actAside(ctx, o.Listen, 2, "membership platform", receiver.Desk(members))
 			if err != nil {
 				return err
 			}
@@ -164,8 +179,8 @@ func demoCommand() *cli.Command {
 				return demo.Hosted(ctx, crate, in, hosting)
 			}
 			o.Ready = func(address string) {
-				_ = show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting}, func(w io.Writer) {
-					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A stand-in that hosts fonts:        %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, in.Email, in.Password)
+				_ = show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting, Platform: platform}, func(w io.Writer) {
+					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A stand-in that hosts fonts:        %s\n  A stand-in that receives them:      %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, platform+receiver.DeskPath, in.Email, in.Password)
 				})
 			}
 			return service.Run(ctx, o)
@@ -173,27 +188,22 @@ func demoCommand() *cli.Command {
 	}
 }
 
-// hostFonts runs the stand-in for a server of hosted fonts until stop is called,
-// on the port after the service's own, so that its address stays the same. A
-// service that takes any port has a stand-in that does.
-func hostFonts(ctx context.Context, beside string) (address string, stop func(), err error) {
+// actAside runs a stand-in for an outside server until stop is called, some ports
+// after the service's own, so that its address stays the same. A service that takes
+// any port has stand-ins that do.
+func actAside(ctx context.Context, beside string, after int, what string, answers http.Handler) (address string, stop func(), err error) {
 	host, port, err := net.SplitHostPort(beside)
 	if err != nil {
 		return "", nil, misused("%q is no address to listen on; it looks like %s", beside, service.DefaultListen)
 	}
 	if n, err := strconv.Atoi(port); err == nil && n > 0 {
-		port = strconv.Itoa(n + 1)
+		port = strconv.Itoa(n + after)
 	}
 	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", net.JoinHostPort(host, port))
 	if err != nil {
-		return "", nil, fmt.Errorf("the demo's server of hosted fonts needs the port %s, after the service's own: %w; choose another with --listen", port, err)
+		return "", nil, fmt.Errorf("the demo's %s needs the port %s, after the service's own: %w; choose another with --listen", what, port, err)
 	}
-	fonts, err := sheets.New()
-	if err != nil {
-		_ = l.Close()
-		return "", nil, err
-	}
-	server := &http.Server{Handler: fonts, ReadHeaderTimeout: 10 * time.Second}
+	server := &http.Server{Handler: answers, ReadHeaderTimeout: 10 * time.Second}
 	go func() { _ = server.Serve(l) }()
 	return "http://" + l.Addr().String(), func() { _ = server.Close() }, nil
 }

@@ -1,0 +1,100 @@
+package service_test
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/internal/browsertest"
+	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/service/servicetest"
+)
+
+// act presses a button by its label for those who cannot see it, wherever it is.
+func act(label string) browsertest.Step {
+	return browsertest.Until(fmt.Sprintf(`(b => (b?.click(), !!b))(document.querySelector('[aria-label=%q]'))`, label))
+}
+
+// write puts a text into a field in place of what is there.
+func write(label, value string) browsertest.Step {
+	return browsertest.Until(fmt.Sprintf(`(f => { if (!f) return false; f.focus(); Object.getOwnPropertyDescriptor(Object.getPrototypeOf(f), "value").set.call(f, %q); f.dispatchEvent(new Event("input", {bubbles: true})); return true })(document.querySelector('input[aria-label=%[2]q], textarea[aria-label=%[2]q]'))`, value, label))
+}
+
+// TestDeliveringInTheConsole does in the console what a person without code does for
+// a membership platform: roles, the plan with its choices, the pack, addresses back,
+// the finished block, pages ticked; then a role changes and the pack is out of date.
+func TestDeliveringInTheConsole(t *testing.T) {
+	s := servicetest.Start(t, demoStudio)
+	downloads := t.TempDir()
+	ctx := browsertest.New(t, downloads)
+	signIn(t, ctx, s, api.RoleEditor)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/4/roles"), chromedp.WaitVisible(".role"), allSet(), says("Words in italic within body text would be faked"),
+		press("Place a family"), chromedp.WaitVisible(".el-dialog"), choose("Role", "Links"), choose("Weight", "700"), press("Save"), chromedp.WaitNotVisible(".el-dialog"),
+		says("Links (a) also catches buttons that are made of links"))
+	browsertest.Do(t, ctx, act("Change Links"), chromedp.WaitVisible(".el-dialog"), press("Take it away"), chromedp.WaitNotVisible(".el-dialog"),
+		browsertest.Until(`!document.body.innerText.includes("made of links")`),
+		press("Place a family"), chromedp.WaitVisible(".el-dialog"), choose("Role", "One of your own"), chromedp.SendKeys(`//input[@placeholder="Timetable cells"]`, "Fare table"),
+		press("Save"), says("No selector: a role of your own needs a selector"), chromedp.SendKeys(`//input[@placeholder=".timetable td"]`, ".fares td"), press("Save"), chromedp.WaitNotVisible(".el-dialog"), says(".fares td"))
+	browsertest.Do(t, ctx, write("Name in the design", "Courier Stand-in"), choose("Family it becomes", "Skerrow Sans"), press("Swap"), says("Courier Stand-in becomes Skerrow Sans"), says("Every text set in Courier Stand-in on the site changes"),
+		act("Swap Courier Stand-in no more"), browsertest.Until(`!document.body.innerText.includes("becomes Skerrow Sans")`))
+	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Style guide"]`), chromedp.WaitVisible(".guide"), allSet(), says("Your season ticket is valid until 31 October"))
+
+	// The plan, changed on the spot.
+	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible("table.plain"), says("heading 1, bold in body text"),
+		act("Send Skerrow Sans Light"), chromedp.WaitVisible(`//td[text()="fonts/skerrow-sans-light.woff2"]`),
+		act("Send Skerrow Sans Light"), chromedp.WaitNotPresent(`//td[text()="fonts/skerrow-sans-light.woff2"]`))
+	browsertest.Do(t, ctx, browsertest.Until(`![...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`), press("Build and download"), chromedp.WaitVisible(".built"))
+	require.Eventually(t, func() bool {
+		_, err := os.Stat(filepath.Join(downloads, "holmvik-members-pages-live-fonts.zip"))
+		return err == nil
+	}, 20*time.Second, 50*time.Millisecond)
+
+	// Addresses come back, one by one and all at once.
+	browsertest.Do(t, ctx, write("Address of fonts/skerrow-sans-bold.woff2", "skerrow-sans-bold.woff2"), browsertest.Until(`(b => (b?.click(), !!b))([...document.querySelectorAll(".one")].find(li => li.innerText.includes("bold")).querySelector("button:not([disabled])"))`),
+		says("there are 0"), write("Addresses", `<a href="https://files.example/8a/skerrow-sans-regular.woff2">, https://files.example/8b/skerrow-sans-bold.woff2`), press("Match them"),
+		says("Finished"), says(`url("https://files.example/8a/skerrow-sans-regular.woff2")`), says(".fares td {"))
+	browsertest.Do(t, ctx, act("Forget the address of fonts/skerrow-sans-bold.woff2"), says("Awaited"), browsertest.Until(`!document.body.innerText.includes("Finished")`))
+
+	browsertest.Do(t, ctx, write("Addresses of pages", "/prices"), press("Add pages"), says("/prices"), says("0 of 4 done"),
+		browsertest.Until(`(document.querySelector('[aria-label="Pages"] input[type="checkbox"]').click(), true)`), says("1 of 4 done"), says("The editor,"))
+
+	// A role changes: the pack is out of date, and says how.
+	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Roles"]`), act("Change Heading 1"), chromedp.WaitVisible(".el-dialog"), choose("Weight", "300"), press("Save"), chromedp.WaitNotVisible(".el-dialog"),
+		says("is out of date."), says("Heading 1 is Skerrow Sans, weight 300"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), says("The pack of Holmvik members' pages for live"))
+}
+
+// TestRulesInTheConsole changes builder rules beside their live example, copies them,
+// tries an upload and reads the versions; a viewer only reads.
+func TestRulesInTheConsole(t *testing.T) {
+	s := servicetest.Start(t, demoStudio)
+	ctx := browsertest.New(t, t.TempDir())
+	signIn(t, ctx, s, api.RoleEditor)
+	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Builders"]`), chromedp.Click(`//a[text()="Content management system with an upload form, one file a face"]`),
+		chromedp.WaitVisible(`//td[contains(.,"fonts/Brackmoor Sans Bold.woff2")]`),
+		choose("File names", "Small letters, digits, hyphens"), chromedp.WaitVisible(`//td[contains(.,"fonts/brackmoor-sans-bold.woff2")]`),
+		choose("They go up", "The folder as it is"), says("A form takes files one by one"),
+		browsertest.Until(`[...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Save as version")).disabled`),
+		choose("They go up", "One file at a time"), browsertest.Until(`!document.body.innerText.includes("A form takes files one by one")`),
+		press("Save as version 2"), says("Shipped, changed: version 2"))
+	browsertest.Do(t, ctx, chromedp.Click(`//summary[text()="Versions"]`), says("files.named: full → hyphens"))
+	woff2 := filepath.Join(t.TempDir(), "Skerrow Sans.woff2")
+	require.NoError(t, os.WriteFile(woff2, drawn(t, foundry.Signage()[2], font.WOFF2), 0o600))
+	browsertest.Do(t, ctx, chromedp.SetUploadFiles(`input[aria-label="Files to try"]`, []string{woff2}), says("Skerrow Sans.woff2: refused"), says("lower case letters, digits and hyphens are taken"))
+	browsertest.Do(t, ctx, write("Name of the copy", "Harbour CMS"), press("Copy"), says("Your own, version 1"), browsertest.Until(`location.pathname === "/builders/harbour-cms"`))
+	file := filepath.Join(t.TempDir(), "rules.json")
+	require.NoError(t, os.WriteFile(file, []byte("not JSON"), 0o600))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders"), says("Harbour CMS"), chromedp.SetUploadFiles(`input[aria-label="Builder rules, a file"]`, []string{file}), says("The file is no JSON"))
+	browsertest.Do(t, ctx, press("Sign out"), chromedp.WaitVisible("#email"))
+	signIn(t, ctx, s, api.RoleViewer)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders/harbour-cms"), chromedp.WaitVisible(".example table"))
+	assert.False(t, browsertest.Eval[bool](t, ctx, `document.body.innerText.includes("Save as version")`))
+}
