@@ -1178,10 +1178,10 @@ type Family struct {
 	ShelfBy *string    `json:"shelfBy,omitempty"`
 
 	// Shortlists That it stands on
-	Shortlists []Ref    `json:"shortlists"`
-	Sites      []Ref    `json:"sites"`
-	Tags       []string `json:"tags"`
-	Verdict    Verdict  `json:"verdict"`
+	Shortlists []Ref        `json:"shortlists"`
+	Sites      []FamilySite `json:"sites"`
+	Tags       []string     `json:"tags"`
+	Verdict    Verdict      `json:"verdict"`
 }
 
 // FamilyChange defines model for FamilyChange.
@@ -1213,6 +1213,15 @@ type FamilyPage struct {
 
 	// Total How many there are in all; with the first page
 	Total *int `json:"total,omitempty"`
+}
+
+// FamilySite defines model for FamilySite.
+type FamilySite struct {
+	Id   int64  `json:"id"`
+	Name string `json:"name"`
+
+	// Roles What the family does there
+	Roles []string `json:"roles"`
 }
 
 // FamilySort defines model for FamilySort.

@@ -48,6 +48,10 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 	if err != nil {
 		return nil, err
 	}
+	placements, err := c.store.PlacementsOf(ctx, f.ID)
+	if err != nil {
+		return nil, err
+	}
 	lists, err := c.store.ShortlistsWith(ctx, f.ID)
 	if err != nil {
 		return nil, err
@@ -66,7 +70,16 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 		Id:     f.ID, Name: f.Name, Client: clientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: etag(f.Version),
 		Designer: f.Designer, Foundry: f.Foundry, Tags: each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
 		Shelf: api.Shelf(f.Shelf), ShelfAt: f.ShelfAt,
-		Licenses: licenses, Verdict: *verdictView(f, f.Client, question, weighed.judge(question), weighed.day), Sites: each(sites, func(s store.Site) api.Ref { return api.Ref{Id: s.ID, Name: s.Name} }),
+		Licenses: licenses, Verdict: *verdictView(f, f.Client, question, weighed.judge(question), weighed.day), Sites: each(sites, func(s store.Site) api.FamilySite {
+			v := api.FamilySite{Id: s.ID, Name: s.Name, Roles: []string{}}
+			for _, p := range placements {
+				if p.SiteID == s.ID {
+					one := placementOf(p, f.Name)
+					v.Roles = append(v.Roles, one.Title())
+				}
+			}
+			return v
+		}),
 		Shortlists: each(lists, func(l store.Shortlist) api.Ref { return api.Ref{Id: l.ID, Name: l.Name} }),
 		Faces:      []api.Face{},
 	}

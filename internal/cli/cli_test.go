@@ -445,12 +445,12 @@ func TestThingsAreNamedByNumberOrWholeName(t *testing.T) {
 		Name, SHA256 string
 		Bytes        int64
 	}
-	s.json(&built, 1, "pack", "build", "--out", s.folder+"/p.zip", "Orrery Hall visitor site")
+	s.json(&built, 2, "pack", "build", "--out", s.folder+"/p.zip", "Orrery Hall visitor site")
 	info, err := os.Stat(s.folder + "/p.zip")
 	require.NoError(t, err)
 	assert.Equal(t, built.Bytes, info.Size())
 	var plan struct{ Ready bool }
-	s.json(&plan, 1, "pack", "plan", "3")
+	s.json(&plan, 2, "pack", "plan", "3")
 	assert.False(t, plan.Ready)
 }
 

@@ -265,7 +265,11 @@ func showFamily(w io.Writer, f *api.Family) {
 		pairs(w, [2]string{"paper", fmt.Sprintf("%s (paper %d, %s)", p.Name, p.Id, size(p.Bytes))})
 	}
 	for _, s := range f.Sites {
-		pairs(w, [2]string{"site", fmt.Sprintf("%s (site %d)", s.Name, s.Id)})
+		does := ""
+		if len(s.Roles) > 0 {
+			does = ": " + strings.Join(s.Roles, ", ")
+		}
+		pairs(w, [2]string{"site", fmt.Sprintf("%s (site %d)%s", s.Name, s.Id, does)})
 	}
 }
 

@@ -35,7 +35,7 @@ func landedCommand() *cli.Command {
 			{
 				Name: "give", Usage: "bring addresses back", ArgsUsage: "SITE FILE|ADDRESS...",
 				Description: example("From a FILE that holds them in any form (- for what is piped in), or as they stand. They are\nmatched to the files by name; --in-order takes nameless ones in the order of the slip.",
-					"sparecrate landed give \"Holmvik members' pages\" https://files.example/u/3f9a/skerrow-sans-bold.woff2"),
+					"sparecrate landed give \"Holmvik members' pages\" https://files.example/u/3f9a/skerrow-sans-regular.woff2"),
 				Flags:  []cli.Flag{jsonFlag, environmentFlag, &cli.BoolFlag{Name: "in-order", Usage: "they are in the order of the slip"}, &cli.StringFlag{Name: "file", Usage: "it is the address of this `FILE` of the pack"}},
 				Action: giveLanded,
 			},
@@ -69,7 +69,7 @@ func landedCommand() *cli.Command {
 			},
 			{
 				Name: "forget", Usage: "forget the address of a file, or all of a site's", ArgsUsage: "SITE",
-				Description: example("When files were taken down there.", "sparecrate landed forget --file fonts/skerrow-sans-bold.woff2 \"Holmvik members' pages\""),
+				Description: example("When files were taken down there.", "sparecrate landed forget --file fonts/skerrow-sans-regular.woff2 \"Holmvik members' pages\""),
 				Flags:       []cli.Flag{jsonFlag, environmentFlag, &cli.StringFlag{Name: "file", Usage: "only that of this `FILE` of the pack"}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, site, err := onSite(ctx, c)

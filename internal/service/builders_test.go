@@ -255,6 +255,7 @@ func TestPlacementsChooseFaces(t *testing.T) {
 	f, err := s.admin.GetFamilyWithResponse(t.Context(), family)
 	require.NoError(t, err)
 	require.Len(t, f.JSON200.Sites, 1)
+	assert.Equal(t, []string{"Heading 1", "Body text"}, f.JSON200.Sites[0].Roles)
 	dropped, err := s.admin.DropFamilyWithResponse(t.Context(), site.Id, family)
 	require.NoError(t, err)
 	assert.Empty(t, dropped.JSON200.Roles)

@@ -2236,7 +2236,7 @@ export interface components {
             goneAt?: string;
             faces: components["schemas"]["Face"][];
             licenses: components["schemas"]["License"][];
-            sites: components["schemas"]["Ref"][];
+            sites: components["schemas"]["FamilySite"][];
             verdict: components["schemas"]["Verdict"];
             /** @description That it stands on */
             shortlists: components["schemas"]["Ref"][];
@@ -3029,6 +3029,13 @@ export interface components {
             environments?: components["schemas"]["SiteEnvironment"][];
             /** @description The client's own words, for pages that show the fonts; as they were when left out */
             words?: string;
+        };
+        FamilySite: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description What the family does there */
+            roles: string[];
         };
         SiteEnvironment: {
             name: string;
