@@ -41,6 +41,7 @@ type Catalog struct {
 	post    mail.Config
 	address string // of the service, for e-mails
 	log     *slog.Logger
+	shaped  shapedFaces
 }
 
 // Limits bound what is taken in, and say what the service may reach.

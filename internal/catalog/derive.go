@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 
 	"sparecrate/api"
 	"sparecrate/font"
@@ -100,23 +101,9 @@ func (c *Catalog) makeContainer(ctx context.Context, payload []byte, _ func(done
 		return err
 	}
 	recipe := m.recipe()
-	data, err := c.bucket.Read(ctx, bucket.Hash(m.Source))
+	opened, told, err := c.openFor(ctx, &m)
 	if err != nil {
 		return err
-	}
-	opened, err := font.Open(data)
-	if err != nil {
-		return hopeless(err)
-	}
-	if m.Place < 0 || m.Place >= len(opened.Faces) {
-		return hopeless(fmt.Errorf("the file holds %d face(s), counted from 0; there is no face %d", len(opened.Faces), m.Place))
-	}
-	told := ""
-	if !m.Reshape.Empty() {
-		if opened, told, err = reshaped(opened, m); err != nil {
-			return hopeless(err)
-		}
-		m.Place = 0
 	}
 	made, err := opened.Make(m.Place, m.To)
 	if err != nil {
@@ -127,6 +114,71 @@ func (c *Catalog) makeContainer(ctx context.Context, payload []byte, _ func(done
 		return err
 	}
 	return c.store.AddDerived(ctx, &store.Derived{Source: m.Source, Recipe: recipe, Hash: string(hash), Bytes: int64(len(made)), Told: told})
+}
+
+// openFor opens the face that a making is about, reshaped where it asks for that.
+func (c *Catalog) openFor(ctx context.Context, m *making) (opened *font.File, told string, err error) {
+	key := fmt.Sprintf("%s/%d/%t/%s", m.Source, m.Place, m.To == font.TTF, m.Reshape.Key())
+	if !m.Reshape.Empty() {
+		if opened, told = c.shaped.take(key); opened != nil {
+			m.Place = 0
+			return opened, told, nil
+		}
+	}
+	data, err := c.bucket.Read(ctx, bucket.Hash(m.Source))
+	if err != nil {
+		return nil, "", err
+	}
+	if opened, err = font.Open(data); err != nil {
+		return nil, "", hopeless(err)
+	}
+	if m.Place < 0 || m.Place >= len(opened.Faces) {
+		return nil, "", hopeless(fmt.Errorf("the file holds %d face(s), counted from 0; there is no face %d", len(opened.Faces), m.Place))
+	}
+	if m.Reshape.Empty() {
+		return opened, "", nil
+	}
+	if opened, told, err = reshaped(opened, *m); err != nil {
+		return nil, "", hopeless(err)
+	}
+	m.Place = 0
+	if len(data) <= mostShaped {
+		c.shaped.keep(key, opened, told)
+	}
+	return opened, told, nil
+}
+
+// mostShaped bounds the files whose reshaped faces are kept for a moment, bytes.
+const mostShaped = 4 << 20
+
+// shapedFaces are the last faces that were reshaped: a pack wants each in several
+// containers, one after the other.
+type shapedFaces struct {
+	sync.Mutex
+	last [4]struct {
+		key, told string
+		file      *font.File
+	}
+	next int
+}
+
+func (s *shapedFaces) take(key string) (*font.File, string) {
+	s.Lock()
+	defer s.Unlock()
+	for i := range s.last {
+		if s.last[i].file != nil && s.last[i].key == key {
+			return s.last[i].file, s.last[i].told
+		}
+	}
+	return nil, ""
+}
+
+func (s *shapedFaces) keep(key string, file *font.File, told string) {
+	s.Lock()
+	defer s.Unlock()
+	at := &s.last[s.next]
+	at.key, at.file, at.told = key, file, told
+	s.next = (s.next + 1) % len(s.last)
 }
 
 // hopeless marks an error that another attempt would not mend.

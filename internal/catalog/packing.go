@@ -103,6 +103,13 @@ func (p *packing) addFace(d *delivered, f *pack.Family, family int, u *usedFamil
 	if len(made.containers) > 0 {
 		made.trouble = nil
 	}
+	if u.recipe != nil && u.recipe.Trim != nil && !p.splits(u) {
+		if kept, err := u.recipe.Trim.Characters(); err == nil {
+			if text := kept.String(); len(text) <= maxRange {
+				one.Range = text
+			}
+		}
+	}
 	add := func(recipe *reshape.Recipe, why []string) {
 		made.recipe, made.at = recipe, len(f.Faces)
 		words := []string{}
@@ -201,8 +208,13 @@ func (c *Catalog) fill(ctx context.Context, p *packing) error {
 	}
 	g, ctx := errgroup.WithContext(ctx)
 	g.SetLimit(runtime.NumCPU())
+	// The largest first, so that no core waits for another at the end.
+	order := make([]*packedFace, len(p.faces))
 	for i := range p.faces {
-		f := &p.faces[i]
+		order[i] = &p.faces[i]
+	}
+	slices.SortStableFunc(order, func(a, b *packedFace) int { return cmp.Compare(b.cur.File.Bytes, a.cur.File.Bytes) })
+	for _, f := range order {
 		g.Go(func() error { return c.fillFace(ctx, p, f, known) })
 	}
 	return g.Wait()
@@ -241,7 +253,15 @@ func (c *Catalog) fillFace(ctx context.Context, p *packing, f *packedFace, known
 	if whole == nil && !split && against == nil {
 		return nil
 	}
-	read := sync.OnceValues(func() (*font.File, error) { return c.read(ctx, one.Files[0]) })
+	read := sync.OnceValues(func() (*font.File, error) {
+		easiest := one.Files[0]
+		for _, file := range one.Files[1:] {
+			if easiest.Container == font.WOFF2 || file.Container == font.TTF || file.Container == font.OTF {
+				easiest = file
+			}
+		}
+		return c.read(ctx, easiest)
+	})
 	if whole != nil || split {
 		opened, err := read()
 		if err != nil {
@@ -315,6 +335,10 @@ func (p *packing) against(f *packedFace) *reshape.Fallback {
 	}
 	return &reshape.Fallback{Against: names[:min(len(names), 2)]}
 }
+
+// maxRange bounds a unicode-range in a stylesheet, bytes; what is longer would weigh
+// more than it saves.
+const maxRange = 2000
 
 // boldFrom is the weight from which the bold of a system font stands in.
 const boldFrom = 600

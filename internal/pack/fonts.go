@@ -143,6 +143,7 @@ func (l *layout) rules(at func(fontEntry) string) []css.Face {
 		f := l.fonts[i]
 		rule := css.Of(f.face.Facts)
 		rule.Family = f.family.Name
+		rule.Range = f.face.Range
 		if f.part != nil {
 			rule.Range = f.part.Range
 		}

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"sparecrate/internal/license"
@@ -138,6 +139,7 @@ func (l *layout) manifest(entries []Entry) ([]byte, error) {
 			mf.Family, mf.Style, mf.PostScript = f.family.Name, f.face.Style, f.face.Facts.Names.PostScript
 			mf.Weight, mf.Slope, mf.Width = s.Weight, string(s.Slope), s.WidthPercent
 			mf.Reshaped, mf.Needed = f.face.Changed, f.face.Why
+			mf.Characters = f.face.Range
 			if f.part != nil {
 				mf.Characters = f.part.Range
 			}
@@ -247,15 +249,15 @@ func (l *layout) spdx() ([]byte, error) {
 		}
 	}
 	for i, f := range l.fonts {
-		sum := sha1.New() //nolint:gosec // as above
-		if err := f.copy(sum); err != nil {
+		sum, err := f.sha1()
+		if err != nil {
 			return nil, err
 		}
 		id := fmt.Sprintf("SPDXRef-File-%d", i+1)
 		pack := names[f.family]
 		concluded := d.Packages[slices.IndexFunc(d.Packages, func(p spdxPackage) bool { return p.ID == pack })].Concluded
 		file := spdxFile{ID: id, Name: "./" + f.Path, Concluded: concluded, Copyright: noAssertion,
-			Checksums: []spdxChecksum{{"SHA1", hex.EncodeToString(sum.Sum(nil))}, {"SHA256", f.SHA256}}}
+			Checksums: []spdxChecksum{{"SHA1", sum}, {"SHA256", f.SHA256}}}
 		if text := f.face.Facts.Names.Copyright; text != "" {
 			file.Copyright = text
 		}
@@ -266,6 +268,36 @@ func (l *layout) spdx() ([]byte, error) {
 	d.Creation = spdxCreation{newest.UTC().Format(time.RFC3339), []string{"Tool: sparecrate"}}
 	d.Namespace = "urn:sha256:" + BlobOf([]byte(l.Site+"\n"+l.Rules.Kind+"\n"+all.String())).SHA256
 	return inJSON(d)
+}
+
+// sums are the SHA-1 sums of content by its SHA-256. Fonts go into many packs, and
+// nothing else needs them read before the zip is written.
+var sums struct {
+	sync.Mutex
+	known map[string]string
+}
+
+const mostSums = 20_000
+
+func (b Blob) sha1() (string, error) {
+	sums.Lock()
+	known, ok := sums.known[b.SHA256]
+	sums.Unlock()
+	if ok {
+		return known, nil
+	}
+	h := sha1.New() //nolint:gosec // as above
+	if err := b.copy(h); err != nil {
+		return "", err
+	}
+	sum := hex.EncodeToString(h.Sum(nil))
+	sums.Lock()
+	defer sums.Unlock()
+	if sums.known == nil || len(sums.known) >= mostSums {
+		sums.known = map[string]string{}
+	}
+	sums.known[b.SHA256] = sum
+	return sum, nil
 }
 
 // expression gives the licenses of a family as an SPDX expression; those of no

@@ -64,7 +64,9 @@ type Face struct {
 	Parts []Part
 	// Changed says what was done to the face for this pack and why, empty for nothing.
 	Changed string
-	Why     string // what it is needed for: "body text, heading 1"
+	// Range are the characters it was trimmed to, as a unicode-range; empty for all.
+	Range string
+	Why   string // what it is needed for: "body text, heading 1"
 	// StandIns are the rules of local fonts that hold its place until it arrives;
 	// where they are wanted and cannot be, NoStandIn says why.
 	StandIns  []css.Face

@@ -14,7 +14,16 @@ var noTime = time.Date(1980, 1, 1, 0, 0, 0, 0, time.UTC)
 // equal bytes. Fonts are stored as they are: most are compressed already.
 func Zip(w io.Writer, entries []Entry) error {
 	z := zip.NewWriter(w)
-	z.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) { return flate.NewWriter(w, flate.BestCompression) })
+	var deflate *flate.Writer // entries come one after the other, so one will do
+	z.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) {
+		if deflate != nil {
+			deflate.Reset(w)
+			return deflate, nil
+		}
+		var err error
+		deflate, err = flate.NewWriter(w, flate.DefaultCompression)
+		return deflate, err
+	})
 	for _, e := range entries {
 		h := &zip.FileHeader{Name: e.Path, Method: zip.Deflate, Modified: noTime}
 		if e.Place >= 0 {

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { api, data, type Schemas } from '../api/client'
 import { change } from '../api/queries'
 import { bytes } from '../state/show'
+import SiteRecipe from './SiteRecipe.vue'
 import VerdictTag from './VerdictTag.vue'
 
 /** Every face of the site's families: whether it is sent and what becomes of it, changed on the spot. */
@@ -14,6 +15,7 @@ const set = change((more: Schemas['PackChoices']) => data(api.PUT('/sites/{id}/c
 })), ['sites'])
 const pinned = computed(() => props.plan.faces.some((f) => f.changed.includes('pinned at the weight')))
 const pinAt = ref('')
+const reshaping = ref<Schemas['SiteFamily']>()
 watch(() => choices.value.weights, (now) => (pinAt.value = now?.join(', ') ?? ''), { immediate: true })
 
 function send(f: Schemas['PlanFace'], on: boolean) {
@@ -41,8 +43,10 @@ const pin = () => set.mutate({ weights: pinAt.value.split(/[\s,]+/).map(Number).
     <label class="row"><input type="checkbox" :checked="!!choices.oldBrowsers" :disabled="busy" @change="set.mutate({ oldBrowsers: ($event.target as HTMLInputElement).checked })">For browsers of long ago too</label>
     <span v-if="plan.pastes.length && plan.stylesheet" class="row">The stylesheet is called by
       <ElSelect :model-value="choices.call || 'usual'" size="small" aria-label="How the stylesheet is called" class="call" @update:model-value="(call: string) => set.mutate({ call: call === 'usual' ? '' : (call as Schemas['PackChoices']['call']) })"><ElOption value="usual" label="what the builder likes" /><ElOption value="link" label="a link" /><ElOption value="import" label="an import rule" /><ElOption value="address" label="its address" /></ElSelect></span>
+    <button v-for="f in plan.site.families" :key="f.family.id" type="button" class="act" @click="reshaping = f">Trim or reshape {{ f.family.name }}</button>
     <form v-if="pinned" class="row" @submit.prevent="pin"><ElInput v-model="pinAt" size="small" placeholder="400, 700" aria-label="Weights that variable fonts are pinned at" class="pin" /><span>weights to pin at; Enter keeps them</span></form>
   </div>
+  <SiteRecipe v-if="mayEdit" v-model="reshaping" :site="plan.site.id" />
 </template>
 
 <style scoped>
@@ -52,5 +56,6 @@ const pin = () => set.mutate({ weights: pinAt.value.split(/[\s,]+/).map(Number).
 .also { margin-top: 0.6rem; gap: 0.6rem 1.6rem; }
 .call { width: 12rem; }
 .pin { width: 8rem; }
+.act { color: var(--sea); background: none; border: 0; padding: 0; font: inherit; cursor: pointer; text-decoration: underline; }
 input[type='checkbox'] { width: 1.05rem; height: 1.05rem; accent-color: var(--sea); }
 </style>
