@@ -295,7 +295,7 @@ func (c *Catalog) TryRules(p *store.Person, in map[string]any) (*api.BuilderExam
 	for _, w := range wrong {
 		out.Wrong = append(out.Wrong, api.WrongRule{Field: w.Field, Message: w.Message})
 	}
-	if err != nil {
+	if len(wrong) > 0 {
 		return out, nil
 	}
 	packed, err := pack.Assemble(exampleOf(r))

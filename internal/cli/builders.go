@@ -47,11 +47,7 @@ func builderCommand() *cli.Command {
 				Name: "show", Usage: "show builder rules in words", ArgsUsage: "KIND", Flags: []cli.Flag{jsonFlag},
 				Description: example("With --json the whole record, rules included.", "sparecrate builder show upload-form"),
 				Action: func(ctx context.Context, c *cli.Command) error {
-					s, args, err := begin(c, "the KIND of builder")
-					if err != nil {
-						return err
-					}
-					b, err := call[api.BuilderRecord](s.GetBuilder(ctx, args[0]))
+					_, b, err := onBuilder(ctx, c)
 					if err != nil {
 						return err
 					}
@@ -64,11 +60,7 @@ func builderCommand() *cli.Command {
 				Description: example("The file is JSON by the schema that `builder schema` prints; edit it and import it again.", "sparecrate builder export --out harbour-cms.json harbour-cms"),
 				Flags:       []cli.Flag{jsonFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to write; the terminal without it"}},
 				Action: func(ctx context.Context, c *cli.Command) error {
-					s, args, err := begin(c, "the KIND of builder")
-					if err != nil {
-						return err
-					}
-					b, err := call[api.BuilderRecord](s.GetBuilder(ctx, args[0]))
+					_, b, err := onBuilder(ctx, c)
 					if err != nil {
 						return err
 					}
@@ -150,6 +142,16 @@ func builderCommand() *cli.Command {
 			},
 		},
 	}
+}
+
+// onBuilder begins a command on builder rules.
+func onBuilder(ctx context.Context, c *cli.Command) (*api.Client, *api.BuilderRecord, error) {
+	s, args, err := begin(c, "the KIND of builder")
+	if err != nil {
+		return nil, nil, err
+	}
+	b, err := call[api.BuilderRecord](s.GetBuilder(ctx, args[0]))
+	return s, b, err
 }
 
 func listed[T ~string](items []T) string {
@@ -247,11 +249,7 @@ func copyBuilderCommand() *cli.Command {
 			&cli.StringFlag{Name: "name", Usage: "its `NAME` for people", Required: true},
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
-			s, args, err := begin(c, "the KIND of builder to copy")
-			if err != nil {
-				return err
-			}
-			b, err := call[api.BuilderRecord](s.GetBuilder(ctx, args[0]))
+			s, b, err := onBuilder(ctx, c)
 			if err != nil {
 				return err
 			}

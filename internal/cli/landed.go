@@ -20,17 +20,9 @@ func landedCommand() *cli.Command {
 			{
 				Name: "list", Usage: "list the addresses of a site's files, and those awaited", ArgsUsage: "SITE", Flags: []cli.Flag{jsonFlag, environmentFlag},
 				Description: example("Says which file has changed since it went up.", "sparecrate landed list \"Holmvik members' pages\""),
-				Action: func(ctx context.Context, c *cli.Command) error {
-					s, site, err := onSite(ctx, c)
-					if err != nil {
-						return err
-					}
-					found, err := call[api.LandedList](s.ListLanded(ctx, site, &api.ListLandedParams{Environment: given(c, "environment")}))
-					if err != nil {
-						return err
-					}
-					return show(c, found, func(w io.Writer) { showLanded(w, found) })
-				},
+				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.LandedList, error) {
+					return call[api.LandedList](s.ListLanded(ctx, site, &api.ListLandedParams{Environment: given(c, "environment")}))
+				}, showLanded),
 			},
 			{
 				Name: "give", Usage: "bring addresses back", ArgsUsage: "SITE FILE|ADDRESS...",
@@ -71,17 +63,9 @@ func landedCommand() *cli.Command {
 				Name: "forget", Usage: "forget the address of a file, or all of a site's", ArgsUsage: "SITE",
 				Description: example("When files were taken down there.", "sparecrate landed forget --file fonts/skerrow-sans-regular.woff2 \"Holmvik members' pages\""),
 				Flags:       []cli.Flag{jsonFlag, environmentFlag, &cli.StringFlag{Name: "file", Usage: "only that of this `FILE` of the pack"}},
-				Action: func(ctx context.Context, c *cli.Command) error {
-					s, site, err := onSite(ctx, c)
-					if err != nil {
-						return err
-					}
-					found, err := call[api.LandedList](s.ForgetLanded(ctx, site, &api.ForgetLandedParams{Environment: given(c, "environment"), File: given(c, "file")}))
-					if err != nil {
-						return err
-					}
-					return show(c, found, func(w io.Writer) { showLanded(w, found) })
-				},
+				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.LandedList, error) {
+					return call[api.LandedList](s.ForgetLanded(ctx, site, &api.ForgetLandedParams{Environment: given(c, "environment"), File: given(c, "file")}))
+				}, showLanded),
 			},
 		},
 	}
@@ -170,17 +154,9 @@ func pagesCommand() *cli.Command {
 			{
 				Name: "list", Usage: "list the pages of a site", ArgsUsage: "SITE", Flags: []cli.Flag{jsonFlag},
 				Description: example("Pages done before a newer pack say so.", "sparecrate pages list \"Holmvik members' pages\""),
-				Action: func(ctx context.Context, c *cli.Command) error {
-					s, site, err := onSite(ctx, c)
-					if err != nil {
-						return err
-					}
-					found, err := call[api.SitePageList](s.ListSitePages(ctx, site))
-					if err != nil {
-						return err
-					}
-					return show(c, found, func(w io.Writer) { showPages(w, found) })
-				},
+				Action: siteShows(func(ctx context.Context, _ *cli.Command, s *api.Client, site int64) (*api.SitePageList, error) {
+					return call[api.SitePageList](s.ListSitePages(ctx, site))
+				}, showPages),
 			},
 			{
 				Name: "add", Usage: "name pages of a site", ArgsUsage: "SITE ADDRESS...", Flags: []cli.Flag{jsonFlag},

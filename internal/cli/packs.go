@@ -25,17 +25,9 @@ func packCommand() *cli.Command {
 			{
 				Name: "plan", Usage: "show what a pack would hold, and build nothing", ArgsUsage: "SITE", Flags: []cli.Flag{jsonFlag, environmentFlag},
 				Description: example("Every file with its final name, what becomes of each face and why, the verdicts, the weight of\nit on a slow link, and what leaving a face out or trimming it would save.", "sparecrate pack plan 'Holmvik timetable'"),
-				Action: func(ctx context.Context, c *cli.Command) error {
-					s, site, err := onSite(ctx, c)
-					if err != nil {
-						return err
-					}
-					plan, err := call[api.Plan](s.PlanPack(ctx, site, &api.PlanPackParams{Environment: given(c, "environment")}))
-					if err != nil {
-						return err
-					}
-					return show(c, plan, func(w io.Writer) { showPlan(w, plan) })
-				},
+				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.Plan, error) {
+					return call[api.Plan](s.PlanPack(ctx, site, &api.PlanPackParams{Environment: given(c, "environment")}))
+				}, showPlan),
 			},
 			choosePackCommand(),
 			{
@@ -47,25 +39,36 @@ func packCommand() *cli.Command {
 			{
 				Name: "list", Usage: "list the packs built for a site", ArgsUsage: "SITE", Flags: []cli.Flag{jsonFlag},
 				Description: example("Newest first.", "sparecrate pack list 'Holmvik timetable'"),
-				Action: func(ctx context.Context, c *cli.Command) error {
-					s, site, err := onSite(ctx, c)
-					if err != nil {
-						return err
-					}
+				Action: siteShows(func(ctx context.Context, _ *cli.Command, s *api.Client, site int64) (*[]api.Pack, error) {
 					found, err := call[api.PackList](s.ListPacks(ctx, site))
 					if err != nil {
-						return err
+						return nil, err
 					}
-					return show(c, found.Items, func(w io.Writer) {
-						var rows [][]any
-						for _, p := range found.Items {
-							rows = append(rows, []any{p.Id, p.Name, p.Environment, size(p.Bytes), when(p.CreatedAt), p.CreatedBy, p.Sha256[:12]})
-						}
-						grid(w, []any{"No.", "Pack", "Environment", "Size", "Built", "By", "SHA-256"}, []string{"No.", "Size"}, rows)
-					})
-				},
+					return &found.Items, nil
+				}, func(w io.Writer, packs *[]api.Pack) {
+					var rows [][]any
+					for _, p := range *packs {
+						rows = append(rows, []any{p.Id, p.Name, p.Environment, size(p.Bytes), when(p.CreatedAt), p.CreatedBy, p.Sha256[:12]})
+					}
+					grid(w, []any{"No.", "Pack", "Environment", "Size", "Built", "By", "SHA-256"}, []string{"No.", "Size"}, rows)
+				}),
 			},
 		},
+	}
+}
+
+// siteShows is what a command on one site does that asks for something and prints it.
+func siteShows[T any](ask func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*T, error), plain func(io.Writer, *T)) cli.ActionFunc {
+	return func(ctx context.Context, c *cli.Command) error {
+		s, site, err := onSite(ctx, c)
+		if err != nil {
+			return err
+		}
+		v, err := ask(ctx, c, s, site)
+		if err != nil {
+			return err
+		}
+		return show(c, v, func(w io.Writer) { plain(w, v) })
 	}
 }
 
