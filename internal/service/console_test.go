@@ -75,14 +75,14 @@ func TestScreens(t *testing.T) {
 	shot("shortlist", chromedp.Navigate(s.Address+"/shortlists/1"), chromedp.WaitVisible(".pick"), allSet())
 	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=2&id=3"), chromedp.WaitVisible(".columns section"), allSet())
 	shot("licenses", chromedp.Navigate(s.Address+"/licenses?show=2"), chromedp.WaitVisible(".license"), says("comes off"))
-	shot("site-stopped", chromedp.Navigate(s.Address+"/sites/3"), chromedp.WaitVisible("table.plain"))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".used"), press("Reshape in packs"), chromedp.WaitVisible(".el-dialog"),
+	shot("roles", chromedp.Navigate(s.Address+"/sites/1/roles"), chromedp.WaitVisible(".role"), allSet())
+	shot("builder", chromedp.Navigate(s.Address+"/builders/upload-form"), chromedp.WaitVisible(".example table"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), chromedp.WaitVisible("table.plain"), press("Trim or reshape Skerrow Sans"), chromedp.WaitVisible(".el-dialog"),
 		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Holmvik – Skerry 16:35 €"))
-	shot("site", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; trimmed to a text")`))
+	shot("pack-plan", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; trimmed to a text")`))
 	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), allSet(), chromedp.Click("details.reshape summary"),
 		fill("Keep these characters", "latin\r\t"), chromedp.WaitVisible("details.reshape .el-tag"), fill("Pin wght", "600\t"),
 		browsertest.Until(`document.querySelector('[aria-label="Pin wght"]').getAttribute("aria-valuenow") === "600"`), press("Make it"), browsertest.Until(`document.body.innerText.includes("SemiBold, PostScript")`), scrollTo("section.face"))
-	shot("activity", chromedp.Navigate(s.Address+"/activity"), chromedp.WaitVisible(".line"))
 	slip := packOf(t, s, 2)
 	shot("upload-slip", chromedp.Navigate(slip+"/upload-slip.html"))
 	shot("phone", chromedp.EmulateViewport(390, 800, chromedp.EmulateMobile), chromedp.Navigate(s.Address+"/families"), allSet())

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -218,12 +219,16 @@ func (s *Store) AddPack(ctx context.Context, p *Pack, files []int64) error {
 	if err := add(s, ctx, p); err != nil {
 		return err
 	}
-	for _, f := range files {
-		if err := s.db.WithContext(ctx).Exec("INSERT IGNORE INTO pack_files (pack_id, file_id) VALUES (?, ?)", p.ID, f).Error; err != nil {
-			return told(err)
-		}
+	if len(files) == 0 {
+		return nil
 	}
-	return nil
+	rows := make([]string, len(files))
+	values := make([]any, 0, 2*len(files))
+	for i, f := range files {
+		rows[i] = "(?, ?)"
+		values = append(values, p.ID, f)
+	}
+	return told(s.db.WithContext(ctx).Exec("INSERT IGNORE INTO pack_files (pack_id, file_id) VALUES "+strings.Join(rows, ", "), values...).Error)
 }
 
 // PackedFaces gives the faces that a pack was made of.
