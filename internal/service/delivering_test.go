@@ -85,7 +85,7 @@ func TestRulesInTheConsole(t *testing.T) {
 		browsertest.Until(`[...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Save as version")).disabled`),
 		choose("They go up", "One file at a time"), browsertest.Until(`!document.body.innerText.includes("A form takes files one by one")`),
 		press("Save as version 2"), says("Shipped, changed: version 2"))
-	browsertest.Do(t, ctx, chromedp.Click(`//summary[text()="Versions"]`), says("files.named: full → hyphens"))
+	browsertest.Do(t, ctx, browsertest.Until(`([...document.querySelectorAll("summary")].find(s => s.innerText === "Versions").click(), true)`), says("files.named: full → hyphens"))
 	woff2 := filepath.Join(t.TempDir(), "Skerrow Sans.woff2")
 	require.NoError(t, os.WriteFile(woff2, drawn(t, foundry.Signage()[2], font.WOFF2), 0o600))
 	browsertest.Do(t, ctx, chromedp.SetUploadFiles(`input[aria-label="Files to try"]`, []string{woff2}), says("Skerrow Sans.woff2: refused"), says("lower case letters, digits and hyphens are taken"))

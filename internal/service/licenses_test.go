@@ -606,9 +606,11 @@ func TestTheDueList(t *testing.T) {
 	assert.Contains(t, d.Items[1].Message, "Then it is barred again.")
 	end, err := c.EndLicenseWithResponse(ctx, 1)
 	require.NoError(t, err)
-	require.Len(t, end.JSON200.Families[0].Sites, 1)
-	assert.Equal(t, "Holmvik timetable", end.JSON200.Families[0].Sites[0].Site.Name)
-	require.Len(t, end.JSON200.Families[0].Sites[0].Packs, 1)
+	require.Len(t, end.JSON200.Families[0].Sites, 2)
+	assert.Equal(t, "Holmvik members' pages", end.JSON200.Families[0].Sites[0].Site.Name)
+	assert.Equal(t, "Holmvik timetable", end.JSON200.Families[0].Sites[1].Site.Name)
+	require.Len(t, end.JSON200.Families[0].Sites[1].Packs, 1)
+	assert.Equal(t, "Holmvik timetable app", end.JSON200.Families[1].Sites[0].Site.Name)
 
 	// As a calendar.
 	feed, err := c.AddFeedWithResponse(ctx)

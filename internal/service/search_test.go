@@ -40,6 +40,9 @@ func TestSearch(t *testing.T) {
 	s := servicetest.Start(t, demoStudio)
 	c := s.Client(t, api.RoleViewer)
 	const sans, variable, poster, display = "Skerrow Sans", "Skerrow Sans Variable", "Tidegarth Poster", "Umbrisk Display"
+	off, err := s.Client(t, api.RoleEditor).DropFamilyWithResponse(t.Context(), 5, 4)
+	require.NoError(t, err)
+	require.NotNil(t, off.JSON200, "%s", off.Body)
 	all := []string{sans, variable, poster, display}
 	yes, no := new(true), new(false)
 	for _, q := range []struct {

@@ -50,8 +50,7 @@ const pin = () => set.mutate({ weights: pinAt.value.split(/[\s,]+/).map(Number).
 </template>
 
 <style scoped>
-.left td { opacity: 0.62; }
-.left td:first-child { opacity: 1; }
+.left td { color: var(--ink-soft); }
 .stale { opacity: 0.5; }
 .also { margin-top: 0.6rem; gap: 0.6rem 1.6rem; }
 .call { width: 12rem; }
