@@ -61,7 +61,7 @@ func (d *delivered) input(environment string) *packing {
 	for i := range d.used {
 		u := &d.used[i]
 		names[u.family.ID] = u.family.Name
-		f := pack.Family{Name: u.family.Name, Generic: genericOf(u.family.Name), Verdict: u.verdict,
+		f := pack.Family{Name: u.family.Name, Verdict: u.verdict,
 			Licenses: each(u.licenses, func(l store.License) pack.License { return pack.License{Name: licenseName(l), SPDX: l.SPDX} })}
 		if u.verdict.State != license.Clear && u.signOff != nil {
 			f.SignOff = &pack.SignOff{By: u.signOff.Person, At: u.signOff.At.Format(time.RFC3339), Reason: u.signOff.Reason}
@@ -86,10 +86,24 @@ func (d *delivered) input(environment string) *packing {
 	for _, one := range d.Placements {
 		p.Placements = append(p.Placements, placementOf(one, names[one.FamilyID]))
 	}
+	for i := range p.Families {
+		p.Families[i].Generic = p.genericOf(p.Families[i].Name)
+	}
 	for _, one := range d.StandIns {
 		p.StandIns = append(p.StandIns, pack.StandIn{Name: one.Name, Family: names[one.FamilyID], Weight: one.Weight, Slope: facts.Slope(one.Slope)})
 	}
 	return p
+}
+
+// genericOf is the generic family behind a family: the one its roles end in, else the
+// nearest to its name.
+func (p *packing) genericOf(family string) string {
+	for _, one := range p.Placements {
+		if n := len(one.Stack); one.Family == family && n > 0 && slices.Contains(pack.Generics, one.Stack[n-1]) {
+			return one.Stack[n-1]
+		}
+	}
+	return genericOf(family)
 }
 
 // addFace adds a face to a packing; a variable one, where the receiver takes none,

@@ -201,6 +201,9 @@ func (l *layout) page(name string) ([]byte, error) {
 		"In": l.Input, "Rules": l.Rules, "Faces": faces, "Roles": l.roles(), "Folder": l.Rules.Files.Folder, "Delivered": delivered,
 		"SlowSeconds": fmt.Sprintf("%.1f", SlowSeconds(delivered)), "Sheet": sheet, "StyleFile": styleFile, "Missing": missing,
 		"Call": l.call(l.sheetAddress()), "SheetUp": l.Landed[sheetName].Address, "Swaps": l.swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(form),
+		"Minds": slices.ContainsFunc(faces, func(f shownFace) bool {
+			return slices.ContainsFunc(f.Fields, func(t typedField) bool { return t.Mind })
+		}),
 		"Families": l.familyLines(), "Warnings": l.warnings(), "Each": l.Rules.Families == builder.FamilyEach, "Choosing": slices.ContainsFunc(l.roles(), func(r shownRole) bool { return r.Choose != "" }),
 	})
 	return out.Bytes(), err

@@ -40,7 +40,7 @@ const pin = () => set.mutate({ weights: pinAt.value.split(/[\s,]+/).map(Number).
     </table>
   </div>
   <div v-if="mayEdit" class="row small also">
-    <label class="row"><input type="checkbox" :checked="!!choices.oldBrowsers" :disabled="busy" @change="set.mutate({ oldBrowsers: ($event.target as HTMLInputElement).checked })">For browsers of long ago too</label>
+    <label v-if="plan.for === 'web' && (plan.stylesheet || plan.awaits.length || plan.styles)" class="row"><input type="checkbox" :checked="!!choices.oldBrowsers" :disabled="busy" @change="set.mutate({ oldBrowsers: ($event.target as HTMLInputElement).checked })">For browsers of long ago too</label>
     <span v-if="plan.pastes.length && plan.stylesheet" class="row">The stylesheet is called by
       <ElSelect :model-value="choices.call || 'usual'" size="small" aria-label="How the stylesheet is called" class="call" @update:model-value="(call: string) => set.mutate({ call: call === 'usual' ? '' : (call as Schemas['PackChoices']['call']) })"><ElOption value="usual" label="what the builder likes" /><ElOption value="link" label="a link" /><ElOption value="import" label="an import rule" /><ElOption value="address" label="its address" /></ElSelect></span>
     <button v-for="f in plan.site.families" :key="f.family.id" type="button" class="act" @click="reshaping = f">Trim or reshape {{ f.family.name }}</button>
