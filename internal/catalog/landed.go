@@ -51,6 +51,11 @@ func (c *Catalog) landed(ctx context.Context, d *delivered, where string, notes 
 	if l.Sheet {
 		out.Awaits = append(out.Awaits, sheetFile)
 	}
+	// What is pasted puts the fonts to work; it is no way past a verdict.
+	if stopped := mayBuild(d); stopped != nil {
+		out.Pastes = []api.Paste{}
+		out.Notes = append(out.Notes, stopped.Error())
+	}
 	for _, e := range l.Entries {
 		if k, ok := kept[e.Path]; ok && (e.Place >= 0 || e.Path == sheetFile) {
 			out.Items = append(out.Items, api.LandedFile{File: e.Path, Address: k.Address, At: k.At, Person: k.Person, Replaced: e.Place >= 0 && k.SHA256 != e.SHA256})

@@ -44,11 +44,14 @@ func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64, environ
 	for _, u := range d.used {
 		plan.Ready = plan.Ready && u.mayGoOut()
 	}
+	if !plan.Ready && l.Rules.Addresses.After { // what is pasted puts the fonts to work
+		plan.Styles, plan.Pastes = "", []api.Paste{}
+	}
 	for _, e := range l.Entries {
 		plan.Bytes += e.Bytes
 	}
 	if l.Rules.Styles.Form == builder.StylesSheet || l.Rules.Styles.Form == builder.StylesCalled {
-		plan.Stylesheet = l.Styles
+		plan.Stylesheet = plan.Styles
 	}
 	plan.Faces, err = c.planFaces(ctx, d, l)
 	return plan, err

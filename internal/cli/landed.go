@@ -47,6 +47,9 @@ func landedCommand() *cli.Command {
 					if n := len(plan.Awaits); n > 0 {
 						return fmt.Errorf("%d addresses are still awaited, the first that of %s; bring them with `sparecrate landed give`", n, plan.Awaits[0])
 					}
+					if !plan.Ready {
+						return fmt.Errorf("what is on %s may not go out as it is; see the verdicts with `sparecrate site show`", plan.Site.Name)
+					}
 					if plan.Styles == "" {
 						return fmt.Errorf("%s takes no styles; the upload slip says what to choose", plan.Site.Builder.Name)
 					}

@@ -333,6 +333,22 @@ func TestAddressesComeBack(t *testing.T) {
 	assert.Contains(t, all.JSON200.Pastes[0].Text, `url("https://files.example/2a/Skerrow_Sans_Bold-v2.woff2") format("woff2")`)
 	assert.Len(t, s.plan(site.Id, ptr("staging")).Awaits, 2, "another environment has addresses of its own")
 
+	// Once it is barred, nothing that puts it to work comes out.
+	license, err := s.admin.GetLicenseWithResponse(t.Context(), 1)
+	require.NoError(t, err)
+	terms := api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: []api.Use{api.UseWeb, api.UseApp}, Families: []int64{family}, Until: inDays(-3)}
+	ended, err := s.admin.ChangeLicenseWithResponse(t.Context(), 1, &api.ChangeLicenseParams{IfMatch: license.JSON200.Etag}, terms)
+	require.NoError(t, err)
+	require.NotNil(t, ended.JSON200, "%s", ended.Body)
+	stopped, err := s.admin.ListLandedWithResponse(t.Context(), site.Id, &api.ListLandedParams{})
+	require.NoError(t, err)
+	assert.Empty(t, stopped.JSON200.Pastes)
+	assert.Contains(t, stopped.JSON200.Notes[0], "Skerrow Sans is barred")
+	assert.Empty(t, s.plan(site.Id, nil).Styles)
+	terms.Until = nil
+	_, err = s.admin.ChangeLicenseWithResponse(t.Context(), 1, &api.ChangeLicenseParams{IfMatch: ended.JSON200.Etag}, terms)
+	require.NoError(t, err)
+
 	// A newer version of the face: what it replaces is said, the rest stays.
 	newer := *foundry.Signage()[2]
 	newer.Version = "1.300"

@@ -45,6 +45,7 @@ const single = (file: string, address: string) => trouble.guard(() => give.mutat
         <li v-for="f in known.items" :key="f.file" class="row one"><code>{{ f.file }}</code><span class="soft where">{{ f.address }}<strong v-if="f.replaced" class="again"> to be replaced: the file is another one by now</strong></span><ElButton v-if="mayEdit" size="small" text :aria-label="`Forget the address of ${f.file}`" @click="forget.mutate(f.file)">Forget</ElButton></li>
       </ul>
     </template>
+    <p v-for="n in known.notes" :key="n" class="trouble small">{{ n }}</p>
     <template v-if="known.pastes.length && !known.awaits.filter((f) => f !== 'fonts.css').length">
       <h3 class="small">Finished</h3>
       <PasteBox v-for="p in known.pastes" :key="p.name" :paste="p" />
