@@ -291,6 +291,9 @@ func (c *Catalog) fillFace(ctx context.Context, p *packing, f *packedFace, known
 		if err := c.standInsOf(one, against, read); err != nil {
 			return err
 		}
+		if f.recipe == nil || f.recipe.Fallback == nil {
+			one.NoStandIn = "" // nobody asked for one
+		}
 	}
 	if !split {
 		return nil
@@ -347,7 +350,7 @@ func (p *packing) against(f *packedFace) *reshape.Fallback {
 	if len(names) == 0 {
 		return nil
 	}
-	return &reshape.Fallback{Against: names[:min(len(names), 2)]}
+	return &reshape.Fallback{Against: names[:min(len(names), 2)], Language: "en"}
 }
 
 // maxRange bounds a unicode-range in a stylesheet, bytes; what is longer would weigh

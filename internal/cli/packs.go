@@ -258,7 +258,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 	grid(w, []any{"File", "Size", "Why"}, []string{"Size"}, rows)
 	switch plan.For {
 	case "web":
-		_, _ = fmt.Fprintf(w, "\nA visitor downloads %s when a page uses every face: %.1f seconds on a slow mobile link.\n", size(plan.Delivered), plan.SlowSeconds)
+		_, _ = fmt.Fprintf(w, "\nA visitor downloads %s when a page uses every face: %.1f seconds on a slow mobile link.\n", size(plan.Delivered), max(0.1, plan.SlowSeconds))
 	case "app":
 		_, _ = fmt.Fprintf(w, "\nThe app grows by %s.\n", size(plan.Delivered))
 	}

@@ -199,7 +199,7 @@ func (l *layout) page(name string) ([]byte, error) {
 	var out bytes.Buffer
 	err := templates.ExecuteTemplate(&out, name, map[string]any{
 		"In": l.Input, "Rules": l.Rules, "Faces": faces, "Roles": l.roles(), "Folder": l.Rules.Files.Folder, "Delivered": delivered,
-		"SlowSeconds": fmt.Sprintf("%.1f", SlowSeconds(delivered)), "Sheet": sheet, "StyleFile": styleFile, "Missing": missing,
+		"SlowSeconds": fmt.Sprintf("%.1f", max(0.1, SlowSeconds(delivered))), "Sheet": sheet, "StyleFile": styleFile, "Missing": missing,
 		"Call": l.call(l.sheetAddress()), "SheetUp": l.Landed[sheetName].Address, "Swaps": l.swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(form),
 		"Minds": slices.ContainsFunc(faces, func(f shownFace) bool {
 			return slices.ContainsFunc(f.Fields, func(t typedField) bool { return t.Mind })

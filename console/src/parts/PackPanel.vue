@@ -44,7 +44,7 @@ const build = change(async () => {
         <ElButton v-if="mayEdit" type="primary" :disabled="!p.ready || isFetching" :loading="build.isPending.value" @click="build.mutate(undefined)">Build and download</ElButton>
         <span v-if="isFetching" class="soft small">Laying out the pack anew …</span>
         <span v-else-if="!p.ready" class="alarm">Stopped: {{ stopped }}.</span>
-        <span v-else-if="p.for === 'web'" class="soft small">A visitor downloads {{ bytes(p.delivered) }} when a page uses every face: {{ p.slowSeconds.toFixed(1) }} seconds on a slow mobile link.</span>
+        <span v-else-if="p.for === 'web'" class="soft small">A visitor downloads {{ bytes(p.delivered) }} when a page uses every face: {{ Math.max(0.1, p.slowSeconds).toFixed(1) }} seconds on a slow mobile link.</span>
         <span v-else-if="p.for === 'app'" class="soft small">The app grows by {{ bytes(p.delivered) }}.</span>
       </div>
       <ElProgress v-if="build.isPending.value" :percentage="made" :aria-label="`${made} percent of the parts are made`" />
