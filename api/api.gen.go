@@ -2669,6 +2669,12 @@ type ChangeFamilyParams struct {
 	IfMatch IfMatch `json:"If-Match"`
 }
 
+// GetFamilyPackParams defines parameters for GetFamilyPack.
+type GetFamilyPackParams struct {
+	// Builder A kind from /builders
+	Builder string `form:"builder" json:"builder"`
+}
+
 // GetVerdictParams defines parameters for GetVerdict.
 type GetVerdictParams struct {
 	// Use Web when left out
@@ -3356,6 +3362,13 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
 	MoveFaces(ctx context.Context, id Id, body MoveFacesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetFamilyPack A pack of a family for a builder, without a site
+	//
+	// For the family's own client. What may not go out stops it; without a site nothing can be signed off.
+	//
+	// Corresponds with GET /families/{id}/pack (the `GetFamilyPack` operationId).
+	GetFamilyPack(ctx context.Context, id Id, params *GetFamilyPackParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListProposals What the files of a family and the papers beside them say of a license
 	//
@@ -4742,6 +4755,23 @@ func (c *Client) MoveFacesWithBody(ctx context.Context, id Id, contentType strin
 // Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
 func (c *Client) MoveFaces(ctx context.Context, id Id, body MoveFacesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewMoveFacesRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetFamilyPack A pack of a family for a builder, without a site
+//
+// For the family's own client. What may not go out stops it; without a site nothing can be signed off.
+//
+// Corresponds with GET /families/{id}/pack (the `GetFamilyPack` operationId).
+func (c *Client) GetFamilyPack(ctx context.Context, id Id, params *GetFamilyPackParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetFamilyPackRequest(c.Server, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -8340,6 +8370,63 @@ func NewMoveFacesRequestWithBody(server string, id Id, contentType string, body 
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGetFamilyPackRequest constructs an http.Request for the GetFamilyPack method
+func NewGetFamilyPackRequest(server string, id Id, params *GetFamilyPackParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/pack", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "builder", params.Builder, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -12632,6 +12719,15 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /families/{id}/move (the `MoveFaces` operationId).
 	MoveFacesWithResponse(ctx context.Context, id Id, body MoveFacesJSONRequestBody, reqEditors ...RequestEditorFn) (*MoveFacesResponse, error)
 
+	// GetFamilyPackWithResponse A pack of a family for a builder, without a site
+	//
+	// For the family's own client. What may not go out stops it; without a site nothing can be signed off.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /families/{id}/pack (the `GetFamilyPack` operationId).
+	GetFamilyPackWithResponse(ctx context.Context, id Id, params *GetFamilyPackParams, reqEditors ...RequestEditorFn) (*GetFamilyPackResponse, error)
+
 	// ListProposalsWithResponse What the files of a family and the papers beside them say of a license
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -15115,6 +15211,54 @@ func (r MoveFacesResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r MoveFacesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetFamilyPackResponse200Headers the declared response headers of an HTTP 200 response for GetFamilyPack
+type GetFamilyPackResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type GetFamilyPackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetFamilyPackResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetFamilyPackResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetFamilyPackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetFamilyPackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetFamilyPackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetFamilyPackResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -19783,6 +19927,21 @@ func (c *ClientWithResponses) MoveFacesWithResponse(ctx context.Context, id Id, 
 	return ParseMoveFacesResponse(rsp)
 }
 
+// GetFamilyPackWithResponse A pack of a family for a builder, without a site
+//
+// For the family's own client. What may not go out stops it; without a site nothing can be signed off.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /families/{id}/pack (the `GetFamilyPack` operationId).
+func (c *ClientWithResponses) GetFamilyPackWithResponse(ctx context.Context, id Id, params *GetFamilyPackParams, reqEditors ...RequestEditorFn) (*GetFamilyPackResponse, error) {
+	rsp, err := c.GetFamilyPack(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetFamilyPackResponse(rsp)
+}
+
 // ListProposalsWithResponse What the files of a family and the papers beside them say of a license
 //
 // Returns a wrapper object for the known response body format(s).
@@ -22510,6 +22669,45 @@ func ParseMoveFacesResponse(rsp *http.Response) (*MoveFacesResponse, error) {
 				return nil, err
 			}
 			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseGetFamilyPackResponse parses an HTTP response from a GetFamilyPackWithResponse call
+func ParseGetFamilyPackResponse(rsp *http.Response) (*GetFamilyPackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetFamilyPackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetFamilyPackResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
 		}
 		response.Headers200 = &headers
 	}

@@ -231,6 +231,59 @@ func (c *Catalog) zip(entries []pack.Entry) (*bucket.Staged, error) {
 	return staged, err
 }
 
+// FamilyPack builds a pack of a family for a builder, without a site: for its own
+// client, with every face. It is not kept.
+func (c *Catalog) FamilyPack(ctx context.Context, p *store.Person, id int64, kind string) (r io.ReadCloser, size int64, name string, err error) {
+	if err := must(p, api.RoleEditor); err != nil {
+		return nil, 0, "", err
+	}
+	f, err := c.store.Family(ctx, id)
+	if err != nil {
+		return nil, 0, "", explain(err, "family")
+	}
+	rules, err := c.booked(ctx, kind)
+	if err != nil {
+		return nil, 0, "", err
+	}
+	if rules.Addresses.After {
+		return nil, 0, "", problem(Conflict, "needs-a-site", "%s gives files their address only after the upload; put %s on a site, which keeps them.", rules.Name, f.Name)
+	}
+	d, err := c.delivers(ctx, &store.Site{Name: f.Name, ClientID: f.ClientID, Client: f.Client, Builder: kind, Families: []store.Family{{ID: id}}}, *rules)
+	if err != nil {
+		return nil, 0, "", err
+	}
+	if err := mayBuild(d); err != nil {
+		return nil, 0, "", err
+	}
+	l, err := c.assemble(ctx, d, "")
+	if err != nil {
+		return nil, 0, "", err
+	}
+	staged, err := c.zip(l.Entries)
+	if err != nil {
+		return nil, 0, "", err
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		return c.note(ctx, tx, p, "built pack", f.Name, "for "+rules.Name+", SHA-256 "+string(staged.Hash))
+	})
+	if err != nil {
+		staged.Close()
+		return nil, 0, "", err
+	}
+	return stagedReader{io.NewSectionReader(staged, 0, staged.Size), staged}, staged.Size, pack.FileName(f.Name+" "+kind, ""), nil
+}
+
+// stagedReader reads a staged file, which goes when it is closed.
+type stagedReader struct {
+	*io.SectionReader
+	staged *bucket.Staged
+}
+
+func (r stagedReader) Close() error {
+	r.staged.Close()
+	return nil
+}
+
 // maxPack bounds a pack, bytes.
 const maxPack = 4 << 30
 

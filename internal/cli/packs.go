@@ -19,7 +19,7 @@ var environmentFlag = &cli.StringFlag{Name: "environment", Usage: "`NAME` of the
 
 func packCommand() *cli.Command {
 	return &cli.Command{
-		Name: "pack", Usage: "what goes up for a site: plan, choose, build, list",
+		Name: "pack", Usage: "what goes up for a site: plan, choose, build, family, list",
 		Description: example("A pack holds the fonts of a site as its builder wants them, the styles in the form it takes,\nand the upload slip that says what to do with them.", "sparecrate pack plan 'Holmvik timetable'"),
 		Commands: []*cli.Command{
 			{
@@ -36,6 +36,7 @@ func packCommand() *cli.Command {
 				Flags:       []cli.Flag{jsonFlag, environmentFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as; the pack's own name without it"}},
 				Action:      buildPack,
 			},
+			familyPackCommand(),
 			{
 				Name: "list", Usage: "list the packs built for a site", ArgsUsage: "SITE", Flags: []cli.Flag{jsonFlag},
 				Description: example("Newest first.", "sparecrate pack list 'Holmvik timetable'"),
@@ -53,6 +54,36 @@ func packCommand() *cli.Command {
 					grid(w, []any{"No.", "Pack", "Environment", "Size", "Built", "By", "SHA-256"}, []string{"No.", "Size"}, rows)
 				}),
 			},
+		},
+	}
+}
+
+func familyPackCommand() *cli.Command {
+	return &cli.Command{
+		Name: "family", Usage: "build a pack of a family for a builder, without a site", ArgsUsage: "FAMILY",
+		Description: example("Every face of it, for its own client: to install on a designer's machine, say, or to try a\nbuilder. What may not go out stops it.", "sparecrate pack family --builder desktop --out skerrow.zip 'Skerrow Sans Variable'"),
+		Flags: []cli.Flag{
+			jsonFlag,
+			&cli.StringFlag{Name: "builder", Usage: "`KIND` of builder", Required: true},
+			&cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as", Required: true},
+		},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := begin(c, "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			family, err := findFamily(ctx, s, args[0])
+			if err != nil {
+				return err
+			}
+			r, err := s.GetFamilyPack(ctx, family, &api.GetFamilyPackParams{Builder: c.String("builder")})
+			n, err := download(r, err, c.String("out"))
+			if err != nil {
+				return err
+			}
+			return show(c, map[string]any{"file": c.String("out"), "bytes": n}, func(w io.Writer) {
+				_, _ = fmt.Fprintf(w, "Saved %s (%s).\nUnpack it and open upload-slip.html.\n", c.String("out"), size(n))
+			})
 		},
 	}
 }

@@ -123,6 +123,9 @@ type ServerInterface interface {
 	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
 	// (POST /families/{id}/move)
 	MoveFaces(ctx *echo.Context, id Id) error
+	// GetFamilyPack A pack of a family for a builder, without a site
+	// (GET /families/{id}/pack)
+	GetFamilyPack(ctx *echo.Context, id Id, params GetFamilyPackParams) error
 	// ListProposals What the files of a family and the papers beside them say of a license
 	// (GET /families/{id}/proposals)
 	ListProposals(ctx *echo.Context, id Id) error
@@ -1170,6 +1173,31 @@ func (w *ServerInterfaceWrapper) MoveFaces(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.MoveFaces(ctx, id)
+	return err
+}
+
+// GetFamilyPack converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFamilyPack(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetFamilyPackParams
+	// ------------- Required query parameter "builder" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "builder", ctx.QueryParams(), &params.Builder, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter builder: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFamilyPack(ctx, id, params)
 	return err
 }
 
@@ -2937,6 +2965,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/license-templates", wrapper.SaveTemplate, options.OperationMiddlewares["saveTemplate"]...)
 	router.DELETE(options.BaseURL+"/license-templates/:id", wrapper.DropTemplate, options.OperationMiddlewares["dropTemplate"]...)
 	router.GET(options.BaseURL+"/open-licenses", wrapper.ListOpenLicenses, options.OperationMiddlewares["listOpenLicenses"]...)
+	router.GET(options.BaseURL+"/families/:id/pack", wrapper.GetFamilyPack, options.OperationMiddlewares["getFamilyPack"]...)
 	router.GET(options.BaseURL+"/families/:id/proposals", wrapper.ListProposals, options.OperationMiddlewares["listProposals"]...)
 	router.POST(options.BaseURL+"/families/:id/proposals", wrapper.ConfirmProposal, options.OperationMiddlewares["confirmProposal"]...)
 	router.GET(options.BaseURL+"/families/:id/verdict", wrapper.GetVerdict, options.OperationMiddlewares["getVerdict"]...)
@@ -4420,6 +4449,60 @@ type MoveFacesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response MoveFacesdefaultApplicationProblemPlusJSONResponse) VisitMoveFacesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFamilyPackRequestObject struct {
+	Id     Id `json:"id"`
+	Params GetFamilyPackParams
+}
+
+type GetFamilyPackResponseObject interface {
+	VisitGetFamilyPackResponse(w http.ResponseWriter) error
+}
+
+type GetFamilyPack200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type GetFamilyPack200ApplicationzipResponse struct {
+	Body          io.Reader
+	Headers       GetFamilyPack200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetFamilyPack200ApplicationzipResponse) VisitGetFamilyPackResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetFamilyPackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetFamilyPackdefaultApplicationProblemPlusJSONResponse) VisitGetFamilyPackResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8026,6 +8109,9 @@ type StrictServerInterface interface {
 	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
 	// (POST /families/{id}/move)
 	MoveFaces(ctx context.Context, request MoveFacesRequestObject) (MoveFacesResponseObject, error)
+	// GetFamilyPack A pack of a family for a builder, without a site
+	// (GET /families/{id}/pack)
+	GetFamilyPack(ctx context.Context, request GetFamilyPackRequestObject) (GetFamilyPackResponseObject, error)
 	// ListProposals What the files of a family and the papers beside them say of a license
 	// (GET /families/{id}/proposals)
 	ListProposals(ctx context.Context, request ListProposalsRequestObject) (ListProposalsResponseObject, error)
@@ -9347,6 +9433,32 @@ func (sh *strictHandler) MoveFaces(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(MoveFacesResponseObject); ok {
 		return validResponse.VisitMoveFacesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetFamilyPack operation middleware
+func (sh *strictHandler) GetFamilyPack(ctx *echo.Context, id Id, params GetFamilyPackParams) error {
+	var request GetFamilyPackRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetFamilyPack(ctx.Request().Context(), request.(GetFamilyPackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetFamilyPack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetFamilyPackResponseObject); ok {
+		return validResponse.VisitGetFamilyPackResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -95,6 +95,14 @@ func (h *handlers) GetPackContent(ctx context.Context, r GetPackContentRequestOb
 	return GetPackContent200ApplicationzipResponse{Body: body, ContentLength: size, Headers: GetPackContent200ResponseHeaders{ContentDisposition: saveAs(name)}}, nil
 }
 
+func (h *handlers) GetFamilyPack(ctx context.Context, r GetFamilyPackRequestObject) (GetFamilyPackResponseObject, error) {
+	body, size, name, err := h.catalog.FamilyPack(ctx, who(ctx), r.Id, r.Params.Builder)
+	if err != nil {
+		return nil, err
+	}
+	return GetFamilyPack200ApplicationzipResponse{Body: body, ContentLength: size, Headers: GetFamilyPack200ResponseHeaders{ContentDisposition: saveAs(name)}}, nil
+}
+
 func (h *handlers) SetPlacements(ctx context.Context, r SetPlacementsRequestObject) (SetPlacementsResponseObject, error) {
 	s, err := h.catalog.SetPlacements(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
 	if err != nil {

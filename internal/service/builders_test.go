@@ -1,6 +1,7 @@
 package service_test
 
 import (
+	"archive/zip"
 	"bytes"
 	"encoding/json"
 	"fmt"
@@ -533,4 +534,35 @@ func TestWhatAReceiverNeedsIsMade(t *testing.T) {
 	assert.Len(t, paths, 3, "the variable font in two weights, %v", paths)
 	assert.Contains(t, plan.Faces[0].Changed, "because the receiver takes no variable fonts")
 	assert.Contains(t, plan.Faces[1].Changed, "because the receiver takes TTF")
+}
+
+// TestAFamilyIsPackedWithoutASite has the fonts of a family for a machine where people
+// design; a builder that gives addresses afterwards needs a site, and a bar stops it.
+func TestAFamilyIsPackedWithoutASite(t *testing.T) {
+	s, family, _ := signage(t, "self-hosted")
+	get := func(c *api.ClientWithResponses, id int64, kind string) *api.GetFamilyPackResponse {
+		r, err := c.GetFamilyPackWithResponse(t.Context(), id, &api.GetFamilyPackParams{Builder: kind})
+		require.NoError(t, err)
+		return r
+	}
+	app := get(s.admin, family, "apple-app")
+	require.Equal(t, http.StatusOK, app.StatusCode(), "%s", app.Body)
+	z, err := zip.NewReader(bytes.NewReader(app.Body), int64(len(app.Body)))
+	require.NoError(t, err)
+	var names []string
+	for _, f := range z.File {
+		names = append(names, f.Name)
+	}
+	assert.Subset(t, names, []string{"fonts/SkerrowSans-Light.ttf", "fonts/SkerrowSans-Regular.ttf", "fonts/SkerrowSans-Bold.ttf", "Info-fonts.plist", "upload-slip.html"})
+	assert.Equal(t, app.Body, get(s.Client(t, api.RoleEditor), family, "apple-app").Body, "the same bytes each time")
+	refuse := func(r *api.GetFamilyPackResponse, status int, code string) {
+		t.Helper()
+		problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, status, code)
+	}
+	refuse(get(s.admin, family, "desktop"), http.StatusConflict, "not-clear") // the license is for web and apps
+	refuse(get(s.admin, family, "style-box"), http.StatusConflict, "needs-a-site")
+	refuse(get(s.admin, family, "nobody"), http.StatusNotFound, "not-found")
+	refuse(get(s.admin, 99, "desktop"), http.StatusNotFound, "not-found")
+	refuse(get(s.admin, s.family(foundry.Poster()), "self-hosted"), http.StatusConflict, "not-clear")
+	refuse(get(s.Client(t, api.RoleViewer), family, "apple-app"), http.StatusForbidden, "role-too-low")
 }

@@ -70,6 +70,11 @@ func TestDeliveringInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Roles"]`), act("Change Heading 1"), chromedp.WaitVisible(".el-dialog"), choose("Weight", "300"), press("Save"), chromedp.WaitNotVisible(".el-dialog"),
 		says("is out of date."), says("Heading 1 is Skerrow Sans, weight 300"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), says("The pack of Holmvik members' pages for live"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), says("Holmvik members' pages: Body text, Heading 1, Lists"), press("Pack it without a site"))
+	require.Eventually(t, func() bool {
+		_, err := os.Stat(filepath.Join(downloads, "Skerrow Sans for desktop.zip"))
+		return err == nil
+	}, 20*time.Second, 50*time.Millisecond)
 }
 
 // TestRulesInTheConsole changes builder rules beside their live example, copies them,

@@ -900,6 +900,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/families/{id}/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /**
+         * A pack of a family for a builder, without a site
+         * @description For the family's own client. What may not go out stops it; without a site nothing can be signed off.
+         */
+        get: operations["getFamilyPack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/families/{id}/proposals": {
         parameters: {
             query?: never;
@@ -5061,6 +5083,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OpenLicenseList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFamilyPack: {
+        parameters: {
+            query: {
+                /** @description A kind from /builders */
+                builder: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The bytes */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
                 };
             };
             default: components["responses"]["Problem"];

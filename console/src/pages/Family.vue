@@ -5,6 +5,7 @@ import { base } from '../api/client'
 import { family, me } from '../api/queries'
 import FacePanel from '../parts/FacePanel.vue'
 import FamilyAbout from '../parts/FamilyAbout.vue'
+import FamilyPack from '../parts/FamilyPack.vue'
 import FamilyPapers from '../parts/FamilyPapers.vue'
 import FamilyHosted from '../parts/FamilyHosted.vue'
 import FamilyMove from '../parts/FamilyMove.vue'
@@ -52,6 +53,7 @@ const recording = ref(false)
       <p v-if="!f.sites.length && !f.faces.length" class="soft">No site here uses this family: there are no files of it to pack. Bring it in-house, or give the builder its address.</p>
       <p v-else-if="!f.sites.length" class="soft">No site uses this family. <RouterLink to="/sites">Choose a site</RouterLink> to put it on.</p>
       <ul v-else class="row plainlist"><li v-for="s in f.sites" :key="s.id"><RouterLink :to="`/sites/${s.id}`">{{ s.name }}</RouterLink><span v-if="s.roles.length" class="soft small">{{ `: ${s.roles.join(', ')}` }}</span></li></ul>
+      <FamilyPack v-if="mayEdit && f.faces.length" :family="f" />
       <LicenseForm v-model="recording" :families="[f]" :client="f.client.id" />
     </template>
     <p v-else class="soft">Reading the family …</p>
