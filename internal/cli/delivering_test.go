@@ -1,0 +1,131 @@
+package cli_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/internal/demo"
+)
+
+// fails runs a command that is refused and gives what it says.
+func (s *shell) fails(code int, args ...string) string {
+	s.t.Helper()
+	_, errs, got := s.run(args...)
+	require.Equal(s.t, code, got, "%v: %s", args, errs)
+	return errs
+}
+
+// TestBuilderCommands copies, edits, imports, tries and takes away builder rules.
+func TestBuilderCommands(t *testing.T) {
+	s := demoShell(t)
+	fonts, err := demo.Fonts()
+	require.NoError(t, err)
+	for _, f := range fonts {
+		s.write(f.Name, f.Data)
+	}
+	assert.Contains(t, s.ok("builder", "show", "upload-form"), "Font name: full, must be the file's and the font's name")
+	assert.Contains(t, s.fails(1, "builder", "show", "nobody"), `There are no builder rules "nobody"; there are android-app`)
+	s.ok("builder", "copy", "--as", "harbour-cms", "--name", "Harbour CMS", "upload-form")
+	assert.Contains(t, s.fails(1, "builder", "copy", "--as", "harbour-cms", "--name", "Again", "upload-form"), "already")
+	s.ok("builder", "export", "--out", "rules.json", "harbour-cms")
+	path := filepath.Join(s.folder, "rules.json")
+	text, err := os.ReadFile(path)
+	require.NoError(t, err)
+	var rules map[string]any
+	require.NoError(t, json.Unmarshal(text, &rules))
+	rules["files"].(map[string]any)["named"] = "hyphens"
+	changed, err := json.Marshal(rules)
+	require.NoError(t, err)
+	s.write("rules.json", changed)
+	assert.Contains(t, s.ok("builder", "import", "rules.json"), "small letters, digits and hyphens")
+	assert.Contains(t, s.ok("builder", "versions", "harbour-cms"), "files.named: full → hyphens")
+	rules["kind"], rules["name"] = "quay-cms", "Quay CMS"
+	fresh, err := json.Marshal(rules)
+	require.NoError(t, err)
+	s.write("rules.json", fresh)
+	assert.Contains(t, s.ok("builder", "import", "rules.json"), "Quay CMS  (quay-cms, 1, your own)")
+	rules["styles"] = map[string]any{"form": "sideways"}
+	wrong, err := json.Marshal(rules)
+	require.NoError(t, err)
+	s.write("rules.json", wrong)
+	assert.Contains(t, s.fails(1, "builder", "import", "rules.json"), "“styles.form”")
+	s.write("rules.json", []byte("{"))
+	assert.Contains(t, s.fails(1, "builder", "import", "rules.json"), "is no JSON")
+	assert.Contains(t, s.ok("builder", "schema"), `"title": "Builder rules"`)
+	out, _, code := s.run("builder", "try", "upload-form", "SkerrowSans-Bold.ttf", "SkerrowSans-Light.ttf")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, out, "SkerrowSans-Bold.ttf: refused")
+	assert.Contains(t, out, "This is a TTF file; woff2 is taken.")
+	assert.Contains(t, out, "Only one file goes up at a time")
+	assert.Contains(t, s.ok("builder", "try", "desktop", "SkerrowSans-Bold.ttf"), "SkerrowSans-Bold.ttf: taken")
+	assert.Contains(t, s.fails(2, "builder", "try", "desktop"), "at least one FILE")
+	assert.Contains(t, s.fails(2, "builder", "try", "--field", "Weight", "desktop", "SkerrowSans-Bold.ttf"), "LABEL=TEXT")
+	s.ok("builder", "drop", "quay-cms")
+	assert.Contains(t, s.fails(1, "builder", "drop", "desktop"), "came with the service and stays")
+}
+
+// TestPlacingAndPacking places families, decides about the pack, builds it, brings
+// addresses back and ticks pages.
+func TestPlacingAndPacking(t *testing.T) {
+	s := demoShell(t)
+	const members = "Holmvik members' pages"
+	placed := s.ok("site", "place", "--weight", "700", "--selector", ".fares td", "--name", "Fare table", "--fallback", "Georgia", "--fallback", "serif", members, "fare-table", "Skerrow Sans")
+	assert.Regexp(t, `Fare table +Skerrow Sans Bold +700 +normal +Georgia, serif +\.fares td`, placed)
+	assert.Contains(t, s.fails(1, "site", "place", members, "fare-table", "Skerrow Sans"), "needs a selector")
+	assert.Contains(t, s.fails(1, "site", "unplace", members, "code"), "nothing does the role")
+	assert.NotContains(t, s.ok("site", "unplace", members, "fare-table"), "Fare table")
+	assert.Contains(t, s.ok("site", "swap", members, "Courier Stand-in", "Skerrow Sans"), `The name "Courier Stand-in" becomes Skerrow Sans`)
+	assert.Contains(t, s.fails(1, "site", "unswap", members, "Helmsman"), "is not swapped there")
+	s.ok("site", "unswap", members, "Courier Stand-in")
+	assert.Contains(t, s.ok("site", "change", "--environment", "live", "--environment", "quiet=/q/", "--words", "All aboard", members), "live, quiet at /q/")
+
+	plan := s.ok("pack", "choose", "--send", "Skerrow Sans Light", "--leave", "Skerrow Sans Bold", members)
+	assert.Regexp(t, `Skerrow Sans Light +sent`, plan)
+	assert.Regexp(t, `Skerrow Sans Bold +left out`, plan)
+	assert.Contains(t, plan, "browsers smear it to look bold")
+	assert.Contains(t, s.fails(1, "pack", "choose", "--send", "Skerrow Sans Ultra", members), `no face "Skerrow Sans Ultra"`)
+	assert.Regexp(t, `Skerrow Sans Light +left out`, s.ok("pack", "choose", "--fresh", members))
+	assert.Contains(t, s.ok("pack", "plan", "--environment", "quiet", members), "quiet)")
+	assert.Contains(t, s.fails(1, "pack", "plan", "--environment", "moon", members), "choose one of live, quiet")
+	assert.Contains(t, s.ok("pack", "plan", "Holmvik timetable app"), "The app grows by")
+	s.ok("pack", "build", "--out", "members.zip", members)
+	assert.Contains(t, s.ok("pack", "list", members), "holmvik-members-pages-live-fonts.zip")
+	s.ok("pack", "family", "--builder", "apple-app", "--out", "app.zip", "Skerrow Sans")
+	z, err := zip.OpenReader(filepath.Join(s.folder, "app.zip"))
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	assert.Contains(t, s.fails(1, "pack", "family", "--builder", "page-block", "--out", "x.zip", "Skerrow Sans"), "put Skerrow Sans on a site")
+	assert.NoFileExists(t, filepath.Join(s.folder, "x.zip"), "nothing half-done stays")
+
+	assert.Contains(t, s.fails(1, "landed", "styles", members), "2 addresses are still awaited")
+	s.write("addresses.txt", []byte("regular: https://files.example/1/skerrow-sans-regular.woff2\nand “https://files.example/2/skerrow-sans-bold.woff2”\n"))
+	assert.Contains(t, s.ok("landed", "give", members, "addresses.txt"), "HTML block, to put in the HTML box of the page")
+	styles := s.ok("landed", "styles", members)
+	assert.Contains(t, styles, `url("https://files.example/2/skerrow-sans-bold.woff2")`)
+	c := s.command("landed", "give", "--in-order", "--environment", "quiet", members, "-")
+	c.Stdin = bytes.NewBufferString("https://files.example/a\nhttps://files.example/b\n")
+	said, err := c.CombinedOutput()
+	require.NoError(t, err, "%s", said)
+	assert.Contains(t, string(said), "https://files.example/b")
+	assert.Contains(t, s.ok("landed", "forget", members), "Awaited:")
+	assert.Contains(t, s.fails(1, "landed", "give", "Holmvik timetable", "https://files.example/x.woff2"), "needs no addresses back")
+
+	assert.Contains(t, s.ok("pages", "add", members, "news", "/tickets"), "/news")
+	assert.Contains(t, s.ok("pages", "done", members, "/news"), "1 of 4 done.")
+	assert.Contains(t, s.ok("pages", "undone", members, "/news"), "0 of 4 done.")
+	assert.Contains(t, s.fails(1, "pages", "done", members, "/moon"), `no page "/moon"`)
+	assert.NotContains(t, s.ok("pages", "drop", members, "/news"), "/news")
+
+	// The site moves on: its pack is out of date, on the site and on the due list.
+	s.ok("site", "place", "--weight", "300", members, "heading-1", "Skerrow Sans")
+	assert.Contains(t, s.ok("site", "show", members), "Heading 1 is Skerrow Sans, weight 300 now")
+	assert.Contains(t, s.ok("due"), "is out of date")
+	assert.Contains(t, s.ok("family", "Skerrow Sans"), "Body text")
+}
