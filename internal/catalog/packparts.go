@@ -1,0 +1,305 @@
+package catalog
+
+import (
+	"cmp"
+	"context"
+	"io"
+	"maps"
+	"runtime"
+	"slices"
+	"strings"
+	"sync"
+
+	"golang.org/x/sync/errgroup"
+
+	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/font/fallback"
+	"sparecrate/font/reshape"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/builder"
+	"sparecrate/internal/css"
+	"sparecrate/internal/pack"
+	"sparecrate/internal/sentence"
+	"sparecrate/internal/store"
+)
+
+// recipeFor gives the recipe of a container: TTF is made of any outlines.
+func (f *packedFace) recipeFor(to font.Container, base *reshape.Recipe) *reshape.Recipe {
+	postScript := f.cur.Facts.Outlines == facts.CFF || f.cur.Facts.Outlines == facts.CFF2
+	if to != font.TTF || !postScript {
+		return base
+	}
+	if base == nil {
+		return &reshape.Recipe{Retype: true}
+	}
+	retyped := *base
+	retyped.Retype = true
+	return &retyped
+}
+
+// whole gives the recipe of a whole face.
+func (f *packedFace) whole() *reshape.Recipe {
+	if f.recipe.Plain() {
+		return nil
+	}
+	whole := *f.recipe.Made()
+	whole.Split, whole.Part = nil, ""
+	if whole.Plain() {
+		return nil
+	}
+	return &whole
+}
+
+// makings gives what has to be made for a face.
+func (p *packing) makings(f *packedFace) []making {
+	var out []making
+	recipes := []*reshape.Recipe{f.whole()}
+	if p.splits(f.used) {
+		recipes = nil // its parts are known once it is opened
+	}
+	for _, r := range recipes {
+		for _, to := range f.containers {
+			if r.Plain() && asItIs(&f.cur.File, to) && f.recipeFor(to, r).Plain() {
+				continue
+			}
+			out = append(out, making{f.cur.File.SHA256, f.cur.Place, to, f.recipeFor(to, r)})
+		}
+	}
+	return out
+}
+
+// fill makes the files of a packing, on all cores; what was made before is taken as
+// it is.
+func (c *Catalog) fill(ctx context.Context, p *packing) error {
+	known, err := c.known(ctx, p)
+	if err != nil {
+		return err
+	}
+	g, ctx := errgroup.WithContext(ctx)
+	g.SetLimit(runtime.NumCPU())
+	// The largest first, so that no core waits for another at the end.
+	order := make([]*packedFace, len(p.faces))
+	for i := range p.faces {
+		order[i] = &p.faces[i]
+	}
+	slices.SortStableFunc(order, func(a, b *packedFace) int { return cmp.Compare(b.cur.File.Bytes, a.cur.File.Bytes) })
+	for _, f := range order {
+		g.Go(func() error { return c.fillFace(ctx, p, f, known) })
+	}
+	return g.Wait()
+}
+
+// known gives what is made already of the sources of a packing, by source and recipe.
+func (c *Catalog) known(ctx context.Context, p *packing) (map[string]store.Derived, error) {
+	var sources []string
+	for _, f := range p.faces {
+		sources = append(sources, f.cur.File.SHA256)
+	}
+	out := map[string]store.Derived{}
+	if len(sources) == 0 {
+		return out, nil
+	}
+	found, err := c.store.DerivedOf(ctx, sources)
+	for _, d := range found {
+		out[d.Source+" "+d.Recipe] = d
+	}
+	return out, err
+}
+
+// fillFace makes the files of one face.
+func (c *Catalog) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived) error {
+	one := &p.Families[f.family].Faces[f.at]
+	if f.trouble != nil {
+		return problem(Conflict, "cannot-send", "%s %s: %s. Take another builder, or leave the face out.", f.used.family.Name, f.face.Style, sentence.Of(f.trouble))
+	}
+	whole := f.whole()
+	var err error
+	if one.Files, err = c.packFiles(ctx, f, whole, known); err != nil {
+		return err
+	}
+	split := p.splits(f.used)
+	against := p.against(f)
+	if whole == nil && !split && against == nil {
+		return nil
+	}
+	read := sync.OnceValues(func() (*font.File, error) {
+		easiest := one.Files[0]
+		for _, file := range one.Files[1:] {
+			if easiest.Container == font.WOFF2 || file.Container == font.TTF || file.Container == font.OTF {
+				easiest = file
+			}
+		}
+		return c.read(ctx, easiest)
+	})
+	if whole != nil || split {
+		opened, err := read()
+		if err != nil {
+			return err
+		}
+		// What is said of the face is what is true of it now.
+		one.Facts = facts.One(opened.Faces[0])
+		if f.recipe.Pin != nil || f.recipe.Rename != nil {
+			one.Style = one.Facts.Names.StyleName()
+		}
+	}
+	if against != nil {
+		if err := c.standInsOf(one, against, read); err != nil {
+			return err
+		}
+		if f.recipe == nil || f.recipe.Fallback == nil {
+			one.NoStandIn = "" // nobody asked for one
+		}
+	}
+	if !split {
+		return nil
+	}
+	opened, err := read()
+	if err != nil {
+		return err
+	}
+	parts, err := reshape.Parts(opened.Faces[0], f.recipe.Split)
+	if err != nil {
+		return problem(Conflict, "cannot-split", "%s %s cannot be split: %s", f.used.family.Name, f.face.Style, sentence.Of(err))
+	}
+	one.Files = nil
+	for _, part := range parts {
+		recipe := *f.recipe.Made()
+		recipe.Part = part.Name
+		files, err := c.packFiles(ctx, f, &recipe, known)
+		if err != nil {
+			return err
+		}
+		one.Parts = append(one.Parts, pack.Part{Name: part.Name, Range: part.Characters.String(), Files: files})
+	}
+	return nil
+}
+
+func (c *Catalog) read(ctx context.Context, f pack.File) (*font.File, error) {
+	data, err := c.bucket.Read(ctx, bucket.Hash(f.SHA256))
+	if err != nil {
+		return nil, err
+	}
+	return font.Open(data)
+}
+
+// against says which local fonts are made to the measure of a face: those its
+// recipe names, else those its roles fall back to.
+func (p *packing) against(f *packedFace) *reshape.Fallback {
+	if !p.Rules.Web() || p.Rules.Styles.Form == builder.StylesNone || p.Rules.Styles.Form == builder.StylesAddresses {
+		return nil
+	}
+	if f.recipe != nil && f.recipe.Fallback != nil {
+		return f.recipe.Fallback
+	}
+	var names []string
+	for _, one := range p.Placements {
+		if one.Family != f.used.family.Name {
+			continue
+		}
+		for _, name := range one.Stack {
+			if _, err := fallback.System(name, false); err == nil && !slices.Contains(names, strings.ToLower(name)) {
+				names = append(names, strings.ToLower(name))
+			}
+		}
+	}
+	if len(names) == 0 {
+		return nil
+	}
+	return &reshape.Fallback{Against: names[:min(len(names), 2)], Language: "en"}
+}
+
+// maxRange bounds a unicode-range in a stylesheet, bytes; what is longer would weigh
+// more than it saves.
+const maxRange = 2000
+
+// boldFrom is the weight from which the bold of a system font stands in.
+const boldFrom = 600
+
+// measured keeps what was found of local fonts to the measure of faces: it is the
+// same each time.
+var measured struct {
+	sync.Mutex
+	found map[string][]reshape.StandIn
+}
+
+const mostMeasured = 2000
+
+// standInsOf makes local fonts to the measure of a face.
+func (c *Catalog) standInsOf(one *pack.Face, against *reshape.Fallback, read func() (*font.File, error)) error {
+	key := one.Files[0].SHA256 + (&reshape.Recipe{Fallback: against}).Key()
+	measured.Lock()
+	found, ok := measured.found[key]
+	measured.Unlock()
+	if !ok {
+		opened, err := read()
+		if err != nil {
+			return err
+		}
+		found, err = against.StandIns(opened.Faces[0], one.Facts.Style.Weight >= boldFrom)
+		if err != nil {
+			one.NoStandIn = sentence.Of(err)
+			return nil
+		}
+		measured.Lock()
+		if measured.found == nil || len(measured.found) >= mostMeasured {
+			measured.found = map[string][]reshape.StandIn{}
+		}
+		measured.found[key] = found
+		measured.Unlock()
+	}
+	for _, s := range found {
+		one.StandIns = append(one.StandIns, css.Fallbacks(one.Facts, []string{s.Local}, s.Groups)...)
+	}
+	return nil
+}
+
+// packFiles gives a face in each container that is sent, made by a recipe, nil for
+// none.
+func (c *Catalog) packFiles(ctx context.Context, f *packedFace, base *reshape.Recipe, known map[string]store.Derived) ([]pack.File, error) {
+	var out []pack.File
+	for _, to := range f.containers {
+		recipe := f.recipeFor(to, base)
+		hash, bytes := f.cur.File.SHA256, f.cur.File.Bytes
+		if !recipe.Plain() || !asItIs(&f.cur.File, to) {
+			if recipe.Plain() {
+				recipe = nil
+			}
+			m := making{f.cur.File.SHA256, f.cur.Place, to, recipe}
+			d, ok := known[m.Source+" "+m.recipe()]
+			if !ok {
+				made, err := c.made(ctx, &f.cur.File, m)
+				if err != nil {
+					return nil, err
+				}
+				d = *made
+			}
+			hash, bytes = d.Hash, d.Bytes
+		}
+		out = append(out, pack.File{Container: to, Blob: pack.Blob{SHA256: hash, Bytes: bytes, Open: func() (io.ReadCloser, error) {
+			r, _, err := c.bucket.Open(ctx, bucket.Hash(hash))
+			return r, err
+		}}})
+	}
+	return out, nil
+}
+
+// waiting counts the parts of a pack, and those of them that are made.
+func (c *Catalog) waiting(ctx context.Context, p *packing) (made, of int, err error) {
+	known, err := c.known(ctx, p)
+	if err != nil {
+		return 0, 0, err
+	}
+	wanted := map[string]bool{}
+	for i := range p.faces {
+		for _, m := range p.makings(&p.faces[i]) {
+			wanted[m.Source+" "+m.recipe()] = true
+		}
+	}
+	for key := range maps.Keys(wanted) {
+		if _, ok := known[key]; ok {
+			made++
+		}
+	}
+	return made, len(wanted), nil
+}
