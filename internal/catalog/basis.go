@@ -277,6 +277,15 @@ func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
 	if err != nil || len(packs) == 0 {
 		return err
 	}
+	var families []int64
+	for _, p := range packs {
+		for _, u := range uses[p.SiteID] {
+			families = append(families, u.family.ID)
+		}
+	}
+	if err := c.placeFaces(ctx, d.scales, families); err != nil {
+		return err
+	}
 	sources, err := c.store.CurrentSources(ctx, each(packs, func(p store.Pack) int64 { return p.SiteID }))
 	if err != nil {
 		return err

@@ -71,6 +71,9 @@ func (c *Catalog) standing(ctx context.Context) (*standing, error) {
 	if s.book, err = c.rules(ctx); err != nil {
 		return nil, err
 	}
+	if err := c.placeFaces(ctx, s.scales, placedFamilies(sites)); err != nil {
+		return nil, err
+	}
 	for _, u := range uses {
 		one := used{site: s.sites[u.SiteID], family: s.families[u.FamilyID]}
 		if one.site == nil || one.family == nil {
@@ -90,6 +93,21 @@ func (c *Catalog) standing(ctx context.Context) (*standing, error) {
 		s.uses = append(s.uses, one)
 	}
 	return s, nil
+}
+
+// placedFamilies are the families that do something on some sites.
+func placedFamilies(sites []store.Site) []int64 {
+	var out []int64
+	for i := range sites {
+		for _, p := range sites[i].Placements {
+			out = append(out, p.FamilyID)
+		}
+		for _, p := range sites[i].StandIns {
+			out = append(out, p.FamilyID)
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
 }
 
 // of says how a sign-off stands.

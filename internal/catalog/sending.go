@@ -66,13 +66,30 @@ type styled struct {
 	facts      facts.Face // its style and its weight axis alone
 }
 
-func styledOf(f store.BearingFace, postScript bool) styled {
-	s := styled{id: f.ID, style: f.Style, variable: f.Variable, postScript: postScript}
+// place says where a face stands in its family.
+func (s *styled) place(f store.FaceStyle) {
+	s.style = f.Style
 	s.facts.Style = facts.Style{Weight: f.Weight, WidthPercent: f.Width, Slope: facts.Slope(f.Slope)}
-	if f.Variable && f.WeightMin < f.WeightMax {
+	if s.variable && f.WeightMin < f.WeightMax {
 		s.facts.Axes = []facts.Axis{{Tag: "wght", Min: float64(f.WeightMin), Max: float64(f.WeightMax)}}
 	}
-	return s
+}
+
+// placeFaces finds where the faces of families stand in them: what roles choose by.
+// Most families of a studio are asked about without it.
+func (c *Catalog) placeFaces(ctx context.Context, s *scales, families []int64) error {
+	places, err := c.store.FaceStyles(ctx, families)
+	if err != nil {
+		return err
+	}
+	for _, id := range families {
+		for i := range s.styles[id] {
+			if f, ok := places[s.styles[id][i].id]; ok {
+				s.styles[id][i].place(f)
+			}
+		}
+	}
+	return nil
 }
 
 // sending is what goes out of a family to a receiver.
@@ -106,35 +123,51 @@ func placementOf(p store.Placement, family string) pack.Placement {
 // sends chooses the faces of a family that go to a receiver.
 func (s *scales) sends(site *store.Site, family int64, name string, rules *builder.Rules) sending {
 	faces := s.styles[family]
-	out := sending{needs: map[int64]string{}}
+	out := sending{sent: make([]int64, 0, len(faces))}
 	placements := placementsOf(site, family, name)
-	for _, n := range pack.Needed(each(faces, func(f styled) *facts.Face { return &f.facts }), placements) {
-		out.needs[faces[n.Index].id] = n.Why
+	if len(placements) > 0 { // without them all are needed, for nothing in particular
+		out.needs = map[int64]string{}
+		for _, n := range pack.Needed(each(faces, func(f styled) *facts.Face { return &f.facts }), placements) {
+			out.needs[faces[n.Index].id] = n.Why
+		}
 	}
-	for _, f := range faces {
-		_, needed := out.needs[f.id]
-		if only := site.Choices.Only; len(only) > 0 && !slices.Contains(only, f.id) ||
-			len(only) == 0 && (needed && slices.Contains(site.Choices.Leave, f.id) || !needed && !slices.Contains(site.Choices.Send, f.id)) {
+	_, retype, _ := rules.ContainersOf(facts.CFF)
+	changed := false
+	for i := range faces {
+		f := &faces[i]
+		if !isSent(&site.Choices, f.id, out.needs) {
 			out.left = append(out.left, f.id)
 			continue
 		}
 		out.sent = append(out.sent, f.id)
-		outlines := facts.TrueType
-		if f.postScript {
-			outlines = facts.CFF
-		}
-		_, retype, _ := rules.ContainersOf(outlines)
-		if (retype || f.variable && !rules.Files.Variable) && !slices.Contains(out.changes, license.Outlines) {
-			out.changes = append(out.changes, license.Outlines)
-		}
+		changed = changed || retype && f.postScript || f.variable && !rules.Files.Variable
+	}
+	if changed {
+		out.changes = []license.Change{license.Outlines}
 	}
 	return out
+}
+
+// isSent reports whether a face is sent: what is needed and not left at home, and
+// what is sent besides. needs is nil where all are.
+func isSent(c *store.Choices, face int64, needs map[int64]string) bool {
+	if len(c.Only) > 0 {
+		return slices.Contains(c.Only, face)
+	}
+	_, needed := needs[face]
+	if needed || needs == nil {
+		return !slices.Contains(c.Leave, face)
+	}
+	return slices.Contains(c.Send, face)
 }
 
 // on asks about a family on a site, as packs for it are made.
 func (s *scales) on(site *store.Site, f *store.Family, rules *builder.Rules, changes []license.Change) (asked, sending) {
 	sent := s.sends(site, f.ID, f.Name, rules)
-	a := asked{family: f, client: site.Client.Name, site: site, use: license.Use(rules.For), changes: changes, faces: sent.sent}
+	a := asked{family: f, client: site.Client.Name, site: site, use: license.Use(rules.For), changes: changes}
+	if len(sent.left) > 0 {
+		a.faces = sent.sent
+	}
 	for _, change := range sent.changes {
 		if !slices.Contains(a.changes, change) {
 			a.changes = append(slices.Clone(a.changes), change)

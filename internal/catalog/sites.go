@@ -8,8 +8,6 @@ import (
 	"slices"
 	"strings"
 
-	"golang.org/x/sync/errgroup"
-
 	"sparecrate/api"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/license"
@@ -112,19 +110,12 @@ func (c *Catalog) delivers(ctx context.Context, s *store.Site, rules booked) (*d
 	if err != nil {
 		return nil, err
 	}
-	families := make([]*store.Family, len(s.Families))
-	g, reading := errgroup.WithContext(ctx)
-	g.SetLimit(familiesAtOnce)
-	for i, ref := range s.Families {
-		g.Go(func() (err error) {
-			families[i], err = c.store.Family(reading, ref.ID)
-			return explain(err, "family any more as one that is in here")
-		})
+	families, err := c.store.WholeFamilies(ctx, each(s.Families, func(f store.Family) int64 { return f.ID }))
+	if err != nil {
+		return nil, explain(err, "family any more as one that is in here")
 	}
-	if err := g.Wait(); err != nil {
-		return nil, err
-	}
-	for _, f := range families {
+	for i := range families {
+		f := &families[i]
 		recipe, err := recipeOf(recipes[f.ID])
 		if err != nil {
 			return nil, err
@@ -137,9 +128,6 @@ func (c *Catalog) delivers(ctx context.Context, s *store.Site, rules booked) (*d
 	}
 	return out, nil
 }
-
-// familiesAtOnce bounds how many families are read at the same time.
-const familiesAtOnce = 4
 
 func builderView(b booked) api.Builder {
 	return api.Builder{Kind: b.Kind, Name: b.Name, Takes: b.About}

@@ -34,6 +34,11 @@ func (c *Catalog) weigh(ctx context.Context, families []int64) (*scales, error) 
 	if err := c.weighFaces(ctx, s, families); err != nil {
 		return nil, err
 	}
+	if families != nil {
+		if err := c.placeFaces(ctx, s, families); err != nil {
+			return nil, err
+		}
+	}
 	papers, err := c.store.PaperFindings(ctx, families)
 	if err != nil {
 		return nil, err
@@ -94,7 +99,7 @@ func (c *Catalog) weighFaces(ctx context.Context, s *scales, families []int64) e
 		}
 		one.ID, one.Name = f.ID, f.FullName
 		s.faces[f.FamilyID] = append(s.faces[f.FamilyID], one)
-		s.styles[f.FamilyID] = append(s.styles[f.FamilyID], styledOf(f, one.PostScript))
+		s.styles[f.FamilyID] = append(s.styles[f.FamilyID], styled{id: f.ID, variable: f.Variable, postScript: one.PostScript})
 	}
 	for id := range old {
 		f, err := c.store.Family(ctx, id)

@@ -106,6 +106,16 @@ func (s *Store) Family(ctx context.Context, id int64) (*Family, error) {
 	return first[Family](whole(s.db.WithContext(ctx)).Where("families.id = ?", id))
 }
 
+// WholeFamilies gives families with their faces and files, by name; ErrNotFound
+// where one is not there.
+func (s *Store) WholeFamilies(ctx context.Context, ids []int64) ([]Family, error) {
+	found, err := list[Family](whole(s.db.WithContext(ctx)).Where("families.id IN ?", ids).Order("families.name, families.id"))
+	if err == nil && len(found) < len(ids) {
+		err = ErrNotFound
+	}
+	return found, err
+}
+
 // FamilyByName finds a client's family by name; the row is locked until the
 // transaction ends. With no client it finds the only family of that name.
 func (s *Store) FamilyByName(ctx context.Context, client int64, name string) (*Family, error) {

@@ -28,23 +28,43 @@ func (s *Store) Bearing(ctx context.Context, body string) (int64, error) {
 	return id, look(" LOCK IN SHARE MODE")
 }
 
-// BearingFace is a face as verdicts, and the choice of what is sent, need it.
+// BearingFace is a face as verdicts need it.
 type BearingFace struct {
+	ID, FamilyID int64
+	FullName     string
+	Bearing      int64
+	Variable     bool
+}
+
+// FaceStyle is a face's place in its family.
+type FaceStyle struct {
 	ID, FamilyID         int64
-	FullName             string
-	Bearing              int64
 	Style                string
 	Width                float64
 	Weight               int
 	Slope                string
 	WeightMin, WeightMax int
-	Variable             bool
+}
+
+// FaceStyles gives the places of the faces of families, by face.
+func (s *Store) FaceStyles(ctx context.Context, families []int64) (map[int64]FaceStyle, error) {
+	out := map[int64]FaceStyle{}
+	if len(families) == 0 {
+		return out, nil
+	}
+	var found []FaceStyle
+	err := s.db.WithContext(ctx).Table("faces").Select("id, family_id, style, width, weight, slope, weight_min, weight_max").
+		Where("file_id <> 0 AND family_id IN ?", families).Scan(&found).Error
+	for _, f := range found {
+		out[f.ID] = f
+	}
+	return out, told(err)
 }
 
 // BearingFaces gives the faces of families in their order; of all families that
 // sites use for none.
 func (s *Store) BearingFaces(ctx context.Context, families []int64) ([]BearingFace, error) {
-	q := s.db.WithContext(ctx).Table("faces").Select("id, family_id, full_name, bearing, style, width, weight, slope, weight_min, weight_max, variable").Where("file_id <> 0").Order("family_id, width, weight, slope DESC, id")
+	q := s.db.WithContext(ctx).Table("faces").Select("id, family_id, full_name, bearing, variable").Where("file_id <> 0").Order("family_id, width, weight, slope DESC, id")
 	if families != nil {
 		q = q.Where("family_id IN ?", families)
 	} else {
@@ -59,7 +79,7 @@ func (s *Store) BearingFaces(ctx context.Context, families []int64) ([]BearingFa
 	var out []BearingFace
 	for rows.Next() {
 		var f BearingFace
-		if err := rows.Scan(&f.ID, &f.FamilyID, &f.FullName, &f.Bearing, &f.Style, &f.Width, &f.Weight, &f.Slope, &f.WeightMin, &f.WeightMax, &f.Variable); err != nil {
+		if err := rows.Scan(&f.ID, &f.FamilyID, &f.FullName, &f.Bearing, &f.Variable); err != nil {
 			return nil, err
 		}
 		out = append(out, f)
