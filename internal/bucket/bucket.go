@@ -8,6 +8,7 @@
 package bucket
 
 import (
+	"bufio"
 	"bytes"
 	"context"
 	"crypto/sha256"
@@ -18,6 +19,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"sync"
 	"time"
 
 	"gocloud.dev/blob"
@@ -96,6 +98,14 @@ type Staged struct {
 // Stage reads r into a temporary file while hashing it, at most limit bytes, on
 // the disk of the bucket, where that is a folder. More wraps ErrTooLarge.
 func (b *Bucket) Stage(r io.Reader, limit int64) (*Staged, error) {
+	return b.StageFrom(limit, func(w io.Writer) error {
+		_, err := io.Copy(w, io.LimitReader(r, limit+1))
+		return err
+	})
+}
+
+// StageFrom does as Stage with what write writes.
+func (b *Bucket) StageFrom(limit int64, write func(io.Writer) error) (*Staged, error) {
 	folder := ""
 	if b.folder != "" {
 		folder = filepath.Join(b.folder, staging)
@@ -104,17 +114,84 @@ func (b *Bucket) Stage(r io.Reader, limit int64) (*Staged, error) {
 	if err != nil {
 		return nil, fmt.Errorf("make a temporary file: %w", err)
 	}
-	sum := sha256.New()
-	n, err := io.Copy(io.MultiWriter(f, sum), io.LimitReader(r, limit+1))
-	if err == nil && n > limit {
-		err = fmt.Errorf("%w: at most %d MB are taken", ErrTooLarge, limit>>20)
+	s := &Staged{file: f}
+	sum := startSum()
+	pieces, _ := writers.Get().(*bufio.Writer)
+	defer func() {
+		pieces.Reset(nil)
+		writers.Put(pieces)
+	}()
+	pieces.Reset(&bounded{io.MultiWriter(f, sum), limit, &s.Size})
+	err = write(pieces)
+	if err == nil {
+		err = pieces.Flush()
 	}
-	s := &Staged{Hash(hex.EncodeToString(sum.Sum(nil))), n, f}
+	s.Hash = sum.end()
 	if err != nil {
 		s.Close()
 		return nil, err
 	}
 	return s, nil
+}
+
+// bounded counts what is written and refuses more than a limit.
+type bounded struct {
+	to    io.Writer
+	limit int64
+	n     *int64
+}
+
+func (w *bounded) Write(p []byte) (int, error) {
+	if *w.n += int64(len(p)); *w.n > w.limit {
+		return 0, fmt.Errorf("%w: at most %d MB are taken", ErrTooLarge, w.limit>>20)
+	}
+	return w.to.Write(p)
+}
+
+// pieceSize is how much is written and hashed at a time, bytes; so many pieces wait
+// for being hashed at most.
+const (
+	pieceSize    = 64 << 10
+	piecesInLine = 8
+)
+
+// Buffers are used again: thousands of files come in one after the other.
+var (
+	writers = sync.Pool{New: func() any { return bufio.NewWriterSize(nil, pieceSize) }}
+	spare   = sync.Pool{New: func() any { b := make([]byte, 0, pieceSize); return &b }}
+)
+
+// summing hashes what is written to it beside the writing.
+type summing struct {
+	line chan *[]byte
+	done chan Hash
+}
+
+func startSum() *summing {
+	s := &summing{make(chan *[]byte, piecesInLine), make(chan Hash, 1)}
+	go func() {
+		sum := sha256.New()
+		for p := range s.line {
+			sum.Write(*p)
+			spare.Put(p)
+		}
+		s.done <- Hash(hex.EncodeToString(sum.Sum(nil)))
+	}()
+	return s
+}
+
+// Write never fails.
+func (s *summing) Write(p []byte) (int, error) {
+	piece, _ := spare.Get().(*[]byte)
+	*piece = append((*piece)[:0], p...)
+	s.line <- piece
+	return len(p), nil
+}
+
+// end gives the hash of all that was written.
+func (s *summing) end() Hash {
+	close(s.line)
+	return <-s.done
 }
 
 // Bytes reads the whole staged file.

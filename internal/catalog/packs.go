@@ -1,7 +1,6 @@
 package catalog
 
 import (
-	"bufio"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -217,18 +216,7 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, en
 
 // zip writes entries into a file on the bucket's disk, a piece at a time.
 func (c *Catalog) zip(entries []pack.Entry) (*bucket.Staged, error) {
-	r, w := io.Pipe()
-	go func() {
-		pieces := bufio.NewWriterSize(w, 256<<10)
-		err := pack.Zip(pieces, entries)
-		if err == nil {
-			err = pieces.Flush()
-		}
-		_ = w.CloseWithError(err)
-	}()
-	staged, err := c.bucket.Stage(r, maxPack)
-	_ = r.CloseWithError(io.ErrClosedPipe)
-	return staged, err
+	return c.bucket.StageFrom(maxPack, func(w io.Writer) error { return pack.Zip(w, entries) })
 }
 
 // FamilyPack builds a pack of a family for a builder, without a site: for its own
