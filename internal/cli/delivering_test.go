@@ -81,9 +81,9 @@ func TestPlacingAndPacking(t *testing.T) {
 	assert.Contains(t, s.fails(1, "site", "place", members, "fare-table", "Skerrow Sans"), "needs a selector")
 	assert.Contains(t, s.fails(1, "site", "unplace", members, "code"), "nothing does the role")
 	assert.NotContains(t, s.ok("site", "unplace", members, "fare-table"), "Fare table")
-	assert.Contains(t, s.ok("site", "swap", members, "Courier Stand-in", "Skerrow Sans"), `The name "Courier Stand-in" becomes Skerrow Sans`)
+	assert.Contains(t, s.ok("site", "swap", members, "Pilothouse Draft", "Skerrow Sans"), `The name "Pilothouse Draft" becomes Skerrow Sans`)
 	assert.Contains(t, s.fails(1, "site", "unswap", members, "Helmsman"), "is not swapped there")
-	s.ok("site", "unswap", members, "Courier Stand-in")
+	s.ok("site", "unswap", members, "Pilothouse Draft")
 	assert.Contains(t, s.ok("site", "change", "--environment", "live", "--environment", "quiet=/q/", "--words", "All aboard", members), "live, quiet at /q/")
 
 	plan := s.ok("pack", "choose", "--send", "Skerrow Sans Light", "--leave", "Skerrow Sans Bold", members)

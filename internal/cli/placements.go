@@ -105,7 +105,7 @@ func swapCommand() *cli.Command {
 	return &cli.Command{
 		Name: "swap", Usage: "swap a font name of the design for a family", ArgsUsage: "SITE NAME FAMILY",
 		Description: example("For designs made in a stand-in because the real font could not be installed there.\nIt hits every text in that name on the site; choose one that nothing else uses.",
-			"sparecrate site swap --weight 700 'Holmvik timetable' 'Courier Prime Stand-in' 'Skerrow Sans'"),
+			"sparecrate site swap --weight 700 'Holmvik timetable' 'Pilothouse Draft' 'Skerrow Sans'"),
 		Flags: faceFlags(),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := begin(c, "a SITE, by number or name", "the NAME the design has", "a FAMILY, by number or name")
@@ -129,7 +129,7 @@ func swapCommand() *cli.Command {
 func unswapCommand() *cli.Command {
 	return &cli.Command{
 		Name: "unswap", Usage: "swap a font name no more", ArgsUsage: "SITE NAME", Flags: []cli.Flag{jsonFlag},
-		Description: example("The family stays on the site.", "sparecrate site unswap 'Holmvik timetable' 'Courier Prime Stand-in'"),
+		Description: example("The family stays on the site.", "sparecrate site unswap 'Holmvik timetable' 'Pilothouse Draft'"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := begin(c, "a SITE, by number or name", "the NAME the design has")
 			if err != nil {

@@ -43,8 +43,8 @@ func TestDeliveringInTheConsole(t *testing.T) {
 		browsertest.Until(`!document.body.innerText.includes("made of links")`),
 		press("Place a family"), chromedp.WaitVisible(".el-dialog"), choose("Role", "One of your own"), chromedp.SendKeys(`//input[@placeholder="Timetable cells"]`, "Fare table"),
 		press("Save"), says("No selector: a role of your own needs a selector"), chromedp.SendKeys(`//input[@placeholder=".timetable td"]`, ".fares td"), press("Save"), chromedp.WaitNotVisible(".el-dialog"), says(".fares td"))
-	browsertest.Do(t, ctx, write("Name in the design", "Courier Stand-in"), choose("Family it becomes", "Skerrow Sans"), press("Swap"), says("Courier Stand-in becomes Skerrow Sans"), says("Every text set in Courier Stand-in on the site changes"),
-		act("Swap Courier Stand-in no more"), browsertest.Until(`!document.body.innerText.includes("becomes Skerrow Sans")`))
+	browsertest.Do(t, ctx, write("Name in the design", "Pilothouse Draft"), choose("Family it becomes", "Skerrow Sans"), press("Swap"), says("Pilothouse Draft becomes Skerrow Sans"), says("Every text set in Pilothouse Draft on the site changes"),
+		act("Swap Pilothouse Draft no more"), browsertest.Until(`!document.body.innerText.includes("becomes Skerrow Sans")`))
 	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Style guide"]`), chromedp.WaitVisible(".guide"), allSet(), says("Your season ticket is valid until 31 October"))
 
 	// The plan, changed on the spot.

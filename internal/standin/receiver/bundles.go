@@ -61,10 +61,10 @@ func AndroidFonts(resources map[string][]byte) (map[string][]Resource, error) {
 	for name, data := range resources {
 		base := strings.TrimSuffix(name, path.Ext(name))
 		if !resourceName.MatchString(base) {
-			return nil, refuse("%s: file-based resource names must contain only lowercase a-z, 0-9, or underscore.", name)
+			return nil, refuse("%s: a resource is named in small letters, digits and underscores.", name)
 		}
 		if seen[base] {
-			return nil, refuse("%s: duplicate resources.", base)
+			return nil, refuse("%s: two resources have this name.", base)
 		}
 		seen[base] = true
 		if path.Ext(name) == ".xml" {
@@ -95,7 +95,7 @@ func AndroidFonts(resources map[string][]byte) (map[string][]Resource, error) {
 		for _, f := range family.Fonts {
 			ps, ok := fonts[f.Font]
 			if !ok {
-				return nil, refuse("%s: resource %s not found.", name, f.Font)
+				return nil, refuse("%s names %s, which is not there.", name, f.Font)
 			}
 			base := strings.TrimSuffix(name, ".xml")
 			out[base] = append(out[base], Resource{ps, f.Weight, f.Style})

@@ -112,10 +112,10 @@ func TestBundlesAreRead(t *testing.T) {
 	_, err = receiver.AppleFonts([]byte("<plist><dict></dict></plist>"), nil)
 	require.ErrorContains(t, err, "no UIAppFonts")
 	for says, resources := range map[string]map[string][]byte{
-		"only lowercase":   {"Skerrow-Bold.ttf": ttf},
-		"not found":        {"sans.xml": []byte(`<font-family xmlns:android="http://schemas.android.com/apk/res/android"><font android:font="@font/none" /></font-family>`)},
-		"duplicate":        {"sans.ttf": ttf, "sans.xml": []byte("<font-family/>")},
-		"no font resource": {"sans.ttf": []byte("?")},
+		"small letters":      {"Skerrow-Bold.ttf": ttf},
+		"which is not there": {"sans.xml": []byte(`<font-family xmlns:android="http://schemas.android.com/apk/res/android"><font android:font="@font/none" /></font-family>`)},
+		"two resources":      {"sans.ttf": ttf, "sans.xml": []byte("<font-family/>")},
+		"no font resource":   {"sans.ttf": []byte("?")},
 	} {
 		_, err := receiver.AndroidFonts(resources)
 		require.ErrorContains(t, err, says)
