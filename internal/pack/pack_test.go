@@ -10,6 +10,7 @@ import (
 	"encoding/xml"
 	"fmt"
 	"io"
+	"runtime"
 	"strings"
 	"testing"
 
@@ -440,4 +441,39 @@ func TestMatch(t *testing.T) {
 	assert.Equal(t, -1, pack.Match(nil, 400, ""))
 	assert.Equal(t, 1, pack.Match([]*facts.Face{face(400, facts.Upright), face(900, facts.Italic)}, 400, facts.Italic), "slope before weight")
 	assert.Equal(t, 1, pack.Match([]*facts.Face{face(900, facts.Upright), variable}, 800, ""), "a variable font reaches it")
+}
+
+// zeros is content of a size that nothing holds.
+func zeros(name string, n int64) pack.Blob {
+	return pack.Blob{SHA256: fmt.Sprintf("%064x", name), Bytes: n, Open: func() (io.ReadCloser, error) { return io.NopCloser(io.LimitReader(none{}, n)), nil }}
+}
+
+type none struct{}
+
+func (none) Read(p []byte) (int, error) {
+	clear(p)
+	return len(p), nil
+}
+
+// TestMemoryDoesNotGrowWithThePack lays out and zips packs of small and of large
+// fonts: what is allocated is the same.
+func TestMemoryDoesNotGrowWithThePack(t *testing.T) {
+	allocated := func(size int64) uint64 {
+		in := input(t, "self-hosted")
+		for i := range in.Families[0].Faces {
+			for k := range in.Families[0].Faces[i].Files {
+				in.Families[0].Faces[i].Files[k].Blob = zeros(fmt.Sprint(i, k, size), size)
+			}
+		}
+		var before, after runtime.MemStats
+		runtime.ReadMemStats(&before)
+		packed, err := pack.Assemble(in)
+		require.NoError(t, err)
+		require.NoError(t, pack.Zip(io.Discard, packed.Entries))
+		runtime.ReadMemStats(&after)
+		return after.TotalAlloc - before.TotalAlloc
+	}
+	allocated(1000) // what is made once
+	small, large := allocated(10_000), allocated(20_000_000)
+	assert.Less(t, large, small+1_000_000, "six files of 20 MB took %d bytes, of 10 kB %d", large, small)
 }
