@@ -88,7 +88,7 @@ async function away() {
             <details open><summary>The upload slip</summary><iframe :srcdoc="example.slip" title="The upload slip of the example" sandbox="" /></details>
             <details v-if="example.styles"><summary>The styles</summary><pre class="small" tabindex="0">{{ example.styles }}</pre></details>
           </template>
-          <UploadTry :kind="kind" />
+          <UploadTry :key="kind" :kind="kind" :fields="b.rules.form?.fields.map((f) => f.label) ?? []" />
           <details @toggle="before = ($event.target as HTMLDetailsElement).open">
             <summary>Versions</summary>
             <ul class="list small">
