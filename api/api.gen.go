@@ -1944,6 +1944,8 @@ type PlacedRole struct {
 
 // Placement defines model for Placement.
 type Placement struct {
+	// Face One face of the family, whose weight and style then count; what weight and style find when left out
+	Face      *int64   `json:"face,omitempty"`
 	Fallbacks []string `json:"fallbacks"`
 	Family    int64    `json:"family"`
 

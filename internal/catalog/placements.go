@@ -113,7 +113,14 @@ func (d *delivered) roleViews() []api.PlacedRole {
 				faces, of = append(faces, &cur.Facts), append(of, &u.family.Faces[i])
 			}
 		}
-		if k := pack.Match(faces, p.Weight, facts.Slope(p.Slope)); k >= 0 {
+		k := slices.IndexFunc(of, func(f *store.Face) bool { return f.ID == p.FaceID })
+		if k < 0 {
+			k = pack.Match(faces, p.Weight, facts.Slope(p.Slope))
+		}
+		if p.FaceID != 0 {
+			v.Placement.Face = &p.FaceID
+		}
+		if k >= 0 {
 			cur := current(*of[k])
 			v.Face, v.File, v.Place = of[k].Style, &cur.FileID, &cur.Place
 		}
@@ -154,6 +161,9 @@ func (c *Catalog) SetPlacements(ctx context.Context, p *store.Person, site int64
 	}
 	slices.Sort(families)
 	families = slices.Compact(families)
+	if err := c.nameFaces(ctx, placements); err != nil {
+		return nil, err
+	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		s, err := tx.Site(ctx, site)
 		if err != nil {
@@ -185,6 +195,31 @@ func (c *Catalog) SetPlacements(ctx context.Context, p *store.Person, site int64
 	return c.Site(ctx, p, site)
 }
 
+// nameFaces gives placements that name a face its weight and style; of a variable
+// one its style alone.
+func (c *Catalog) nameFaces(ctx context.Context, placements []store.Placement) error {
+	for i := range placements {
+		p := &placements[i]
+		if p.FaceID == 0 {
+			continue
+		}
+		f, err := c.store.Family(ctx, p.FamilyID)
+		if err != nil {
+			return explain(err, "family")
+		}
+		at := slices.IndexFunc(f.Faces, func(face store.Face) bool { return face.ID == p.FaceID })
+		if at < 0 {
+			return invalid(fmt.Sprintf("placements.%d.face", i), "unknown-face", "%s has no face with the number %d.", f.Name, p.FaceID)
+		}
+		face := &f.Faces[at]
+		p.Slope = face.Slope
+		if cur := current(*face); cur == nil || len(cur.Facts.Axes) == 0 {
+			p.Weight = face.Weight
+		}
+	}
+	return nil
+}
+
 func saidOf(in api.SitePlacements) string {
 	out := each(in.Placements, func(p api.Placement) string { return p.Role })
 	for _, s := range in.StandIns {
@@ -207,6 +242,9 @@ func placementsIn(given []api.Placement) ([]store.Placement, error) {
 		}
 		if p.Selector != nil {
 			one.Selector = strings.TrimSpace(*p.Selector)
+		}
+		if p.Face != nil {
+			one.FaceID = *p.Face
 		}
 		if !roleName.MatchString(one.Role) || len(one.Role) > 60 {
 			return nil, invalid(field("role"), "bad-role", "A role's name has small letters, digits and hyphens, like timetable-cells; %q is none.", p.Role)

@@ -117,7 +117,7 @@ func placementsOf(s *store.Site, family int64, name string) []pack.Placement {
 }
 
 func placementOf(p store.Placement, family string) pack.Placement {
-	return pack.Placement{Role: builder.Role(p.Role), Name: p.Name, Selector: p.Selector, Family: family, Weight: p.Weight, Slope: facts.Slope(p.Slope), Stack: p.Stack, Override: p.Override}
+	return pack.Placement{Role: builder.Role(p.Role), Name: p.Name, Selector: p.Selector, Family: family, Face: p.FaceID, Weight: p.Weight, Slope: facts.Slope(p.Slope), Stack: p.Stack, Override: p.Override}
 }
 
 // sends chooses the faces of a family that go to a receiver.
@@ -127,7 +127,7 @@ func (s *scales) sends(site *store.Site, family int64, name string, rules *build
 	placements := placementsOf(site, family, name)
 	if len(placements) > 0 { // without them all are needed, for nothing in particular
 		out.needs = map[int64]string{}
-		for _, n := range pack.Needed(each(faces, func(f styled) *facts.Face { return &f.facts }), placements) {
+		for _, n := range pack.Needed(each(faces, func(f styled) int64 { return f.id }), each(faces, func(f styled) *facts.Face { return &f.facts }), placements) {
 			out.needs[faces[n.Index].id] = n.Why
 		}
 	}

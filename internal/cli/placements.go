@@ -52,6 +52,7 @@ func placeCommand() *cli.Command {
 			"sparecrate site place --weight 300 --fallback Arial --fallback sans-serif 'Holmvik timetable' quotes 'Skerrow Sans'"),
 		Flags: append(faceFlags(),
 			&cli.StringSliceFlag{Name: "fallback", Usage: "`FONT` behind it, or a generic family; may be repeated. Known system fonts are made to its measure"},
+			&cli.StringFlag{Name: "face", Usage: "this `FACE` of the family, by style or full name; its weight and style count"},
 			&cli.StringFlag{Name: "selector", Usage: "CSS `SELECTOR`, in place of the usual one"},
 			&cli.StringFlag{Name: "name", Usage: "`NAME` of a role of your own, for people"},
 			&cli.BoolFlag{Name: "override", Usage: "overrule what the builder sets"},
@@ -67,6 +68,24 @@ func placeCommand() *cli.Command {
 			}
 			p := api.Placement{Role: args[1], Family: family, Weight: c.Int("weight"), Slope: api.FaceSlope(c.String("style")), Fallbacks: append([]string{}, c.StringSlice("fallback")...),
 				Override: c.Bool("override"), Selector: given(c, "selector"), Name: given(c, "name")}
+			if name := c.String("face"); name != "" {
+				f, err := call[api.Family](s.GetFamily(ctx, family))
+				if err != nil {
+					return err
+				}
+				all := make([]named, len(f.Faces))
+				for i, face := range f.Faces {
+					all[i] = named{face.Id, face.Facts.Names.Full, face.Style}
+					if strings.EqualFold(face.Style, name) {
+						all[i] = named{face.Id, face.Style, face.Facts.Names.Full}
+					}
+				}
+				id, err := choose(name, "face", all)
+				if err != nil {
+					return err
+				}
+				p.Face = &id
+			}
 			return setSite(ctx, c, s, args[0], func(in *api.SitePlacements) error {
 				at := slices.IndexFunc(in.Placements, func(o api.Placement) bool { return o.Role == p.Role })
 				if at < 0 {

@@ -227,7 +227,7 @@ func TestNeeded(t *testing.T) {
 		}
 	}
 	names := func(placements ...pack.Placement) (out []string) {
-		for _, n := range pack.Needed(faces, placements) {
+		for _, n := range pack.Needed(nil, faces, placements) {
 			out = append(out, fmt.Sprintf("%d %s: %s", faces[n.Index].Style.Weight, faces[n.Index].Style.Slope, n.Why))
 		}
 		return out

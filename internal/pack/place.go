@@ -16,6 +16,7 @@ type Placement struct {
 	Name     string // of a role of the team's own, for people
 	Selector string // of a role of the team's own, or in place of the usual one
 	Family   string
+	Face     int64       // one of its faces, by its ID; 0 for what weight and slope find
 	Weight   int         // 1 to 1000
 	Slope    facts.Slope // upright when empty
 	// Stack are the fonts behind it, as names or generic families; the family's
@@ -56,6 +57,11 @@ func (l *layout) place() {
 	for i := range l.Placements {
 		p := placed{Placement: &l.Placements[i]}
 		p.family, p.face = l.faceOf(p.Family, p.Weight, p.Slope)
+		if p.family != nil && p.Face != 0 {
+			if at := slices.IndexFunc(p.family.Faces, func(f Face) bool { return f.ID == p.Face && (p.face == nil || p.face.ID != f.ID) }); at >= 0 {
+				p.face = &p.family.Faces[at]
+			}
+		}
 		l.placed = append(l.placed, p)
 	}
 	slices.SortStableFunc(l.placed, func(a, b placed) int { return a.Role.Order() - b.Role.Order() })
@@ -203,8 +209,9 @@ type Need struct {
 
 // Needed says which faces of a family its placements need: the face of each, and
 // the bold and italic that people write in running text. Where no placement is
-// given, all are needed.
-func Needed(faces []*facts.Face, placements []Placement) []Need {
+// given, all are needed. ids are the IDs of the faces, nil where no placement names
+// one.
+func Needed(ids []int64, faces []*facts.Face, placements []Placement) []Need {
 	if len(placements) == 0 {
 		out := make([]Need, len(faces))
 		for i := range faces {
@@ -227,8 +234,11 @@ func Needed(faces []*facts.Face, placements []Placement) []Need {
 	}
 	for i := range placements {
 		p := &placements[i]
-		title := strings.ToLower(p.Title())
-		need(Match(faces, p.Weight, p.Slope), title)
+		at := slices.Index(ids, p.Face)
+		if at < 0 {
+			at = Match(faces, p.Weight, p.Slope)
+		}
+		need(at, strings.ToLower(p.Title()))
 	}
 	for i := range placements {
 		p := &placements[i]

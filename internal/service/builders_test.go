@@ -252,6 +252,20 @@ func TestPlacementsChooseFaces(t *testing.T) {
 	require.NoError(t, err)
 	problemOf(t, unknown.HTTPResponse, unknown.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "unknown-environment")
 
+	// A face that is named counts, whatever weight is said beside it.
+	now, err := s.admin.GetSiteWithResponse(t.Context(), site.Id)
+	require.NoError(t, err)
+	light := placed("quotes", family, 700)
+	light.Face = &s.plan(site.Id, nil).Faces[0].Face
+	named := s.place(now.JSON200, placed("heading-1", family, 700), placed("body", family, 400), light)
+	require.NotNil(t, named.JSON200, "%s", named.Body)
+	assert.Equal(t, []string{"Light", "Regular", "Bold"}, sent(s.plan(site.Id, nil)))
+	assert.Contains(t, s.plan(site.Id, nil).Stylesheet, "blockquote {\n  font-family: \"Skerrow Sans\", \"Skerrow Sans Fallback\", \"Arial\", sans-serif;\n  font-weight: 300;")
+	light.Face = ptr(int64(999))
+	unnamed := s.place(named.JSON200, light)
+	problemOf(t, unnamed.HTTPResponse, unnamed.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "unknown-face")
+	require.NotNil(t, s.place(named.JSON200, placed("heading-1", family, 700), placed("body", family, 400)).JSON200)
+
 	// Which sites use a family, and for what, is seen from its end too; off the site, it does nothing there.
 	f, err := s.admin.GetFamilyWithResponse(t.Context(), family)
 	require.NoError(t, err)

@@ -265,6 +265,9 @@ var migrations = []*gormigrate.Migration{
 			PRIMARY KEY (site_id, environment, path))`,
 		`ALTER TABLE packs ADD COLUMN IF NOT EXISTS environment VARCHAR(60) NOT NULL DEFAULT '', ADD COLUMN IF NOT EXISTS basis LONGTEXT NULL`,
 	)},
+	{ID: "0012-placed-faces", Migrate: statements(
+		`ALTER TABLE placements ADD COLUMN IF NOT EXISTS face_id BIGINT NOT NULL DEFAULT 0`,
+	)},
 }
 
 func statements(all ...string) gormigrate.MigrateFunc {

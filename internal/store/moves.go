@@ -19,6 +19,7 @@ func (s *Store) JoinFaces(ctx context.Context, from, to int64) error {
 		"UPDATE face_files SET current = FALSE WHERE face_id = @from",
 		"UPDATE IGNORE face_files SET face_id = @to WHERE face_id = @from",
 		"DELETE FROM face_files WHERE face_id = @from",
+		"UPDATE placements SET face_id = @to WHERE face_id = @from",
 		"DELETE FROM faces WHERE id = @from",
 	} {
 		if err := s.exec(ctx, q, from, to); err != nil {

@@ -44,6 +44,7 @@ type Choices struct {
 // Placement says that a family does a role on a site.
 type Placement struct {
 	ID, SiteID, FamilyID int64
+	FaceID               int64 `gorm:"column:face_id"` // one face of it; 0 for what weight and slope find
 	Role, Name, Selector string
 	Weight               int
 	Slope                string

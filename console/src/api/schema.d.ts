@@ -3075,6 +3075,11 @@ export interface components {
             selector?: string;
             /** Format: int64 */
             family: number;
+            /**
+             * Format: int64
+             * @description One face of the family, whose weight and style then count; what weight and style find when left out
+             */
+            face?: number;
             weight: number;
             slope: components["schemas"]["FaceSlope"];
             fallbacks: string[];

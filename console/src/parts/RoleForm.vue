@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ElButton, ElCheckbox, ElDialog, ElForm, ElFormItem, ElInput, ElOption, ElSelect } from 'element-plus'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, watch } from 'vue'
 import { api, data, type Schemas } from '../api/client'
 import { change } from '../api/queries'
@@ -11,8 +12,13 @@ import FamilyPicker from './FamilyPicker.vue'
 const props = defineProps<{ site: Schemas['Site']; role?: Schemas['PlacedRole'] }>()
 const open = defineModel<boolean>({ required: true })
 const own = 'own'
-const form = reactive({ role: 'body', name: '', selector: '', family: undefined as number | undefined, weight: 400, slope: 'normal' as Schemas['FaceSlope'], fallbacks: '', override: false })
+const form = reactive({ role: 'body', name: '', selector: '', family: undefined as number | undefined, face: 0, weight: 400, slope: 'normal' as Schemas['FaceSlope'], fallbacks: '', override: false })
 const trouble = useTrouble()
+const { data: family } = useQuery({
+  queryKey: computed(() => ['families', form.family]), enabled: () => !!form.family,
+  queryFn: () => data(api.GET('/families/{id}', { params: { path: { id: form.family! } } })),
+})
+const faces = computed(() => (family.value?.id === form.family ? family.value?.faces : undefined) ?? [])
 const known = (role: string) => roles.some((r) => r.value === role)
 const left = computed(() => roles.filter((r) => r.value === props.role?.placement.role || !props.site.roles.some((p) => p.placement.role === r.value)))
 
@@ -22,7 +28,7 @@ watch(open, (now) => {
   const p = props.role?.placement
   Object.assign(form, {
     role: p ? (known(p.role) ? p.role : own) : (left.value[0]?.value ?? own), name: p?.name ?? '', selector: p?.selector ?? '',
-    family: p?.family ?? props.site.families[0]?.family.id, weight: p?.weight ?? 400, slope: p?.slope ?? 'normal',
+    family: p?.family ?? props.site.families[0]?.family.id, face: p?.face ?? 0, weight: p?.weight ?? 400, slope: p?.slope ?? 'normal',
     fallbacks: p?.fallbacks.join(', ') ?? 'Arial, sans-serif', override: p?.override ?? false,
   })
 }, { immediate: true })
@@ -32,7 +38,7 @@ const save = change((remove: boolean) => {
   const now = placed(props.site)
   const one: Schemas['Placement'] = {
     role: form.role === own ? name.value : form.role, name: form.role === own ? form.name : undefined, selector: form.selector.trim() || undefined, family: form.family ?? 0,
-    weight: form.weight, slope: form.slope, fallbacks: form.fallbacks.split(',').map((f) => f.trim()).filter(Boolean), override: form.override,
+    face: faces.value.some((f) => f.id === form.face) ? form.face : undefined, weight: form.weight, slope: form.slope, fallbacks: form.fallbacks.split(',').map((f) => f.trim()).filter(Boolean), override: form.override,
   }
   const at = now.placements.findIndex((p) => p.role === (props.role?.placement.role ?? one.role))
   const placements = [...now.placements]
@@ -42,7 +48,7 @@ const save = change((remove: boolean) => {
   return data(api.PUT('/sites/{id}/placements', { params: { path: { id: props.site.id }, header: { 'If-Match': props.site.etag } }, body: { placements, standIns: now.standIns } }))
 }, ['sites', 'families'], () => (open.value = false), true)
 const at = (field: string) => (trouble.field.value.endsWith(`.${field}`) ? trouble.text.value : '')
-const fields = ['role', 'selector', 'weight', 'slope', 'fallbacks']
+const fields = ['role', 'face', 'selector', 'weight', 'slope', 'fallbacks']
 </script>
 
 <template>
@@ -54,7 +60,8 @@ const fields = ['role', 'selector', 'weight', 'slope', 'fallbacks']
       <ElFormItem v-if="form.role === own" label="Its name"><ElInput v-model="form.name" maxlength="100" placeholder="Timetable cells" /></ElFormItem>
       <ElFormItem :label="form.role === own ? 'Selector' : 'Selector, where the usual one does not fit'" :error="at('selector')"><ElInput v-model="form.selector" maxlength="500" placeholder=".timetable td" /></ElFormItem>
       <ElFormItem label="Family"><FamilyPicker v-model="form.family" placeholder="Choose a family" label="Family for the role" :client="site.client.name" :known="site.families.map((f) => f.family)" /></ElFormItem>
-      <div class="row pair">
+      <ElFormItem label="Face" :error="at('face')"><ElSelect v-model="form.face" aria-label="Face"><ElOption :value="0" label="What weight and style find" /><ElOption v-for="f in faces" :key="f.id" :value="f.id" :label="f.style" /></ElSelect></ElFormItem>
+      <div v-if="!form.face" class="row pair">
         <ElFormItem label="Weight" :error="at('weight')"><ElSelect v-model="form.weight" aria-label="Weight"><ElOption v-for="w in weights" :key="w.value" :value="w.value" :label="w.label" /></ElSelect></ElFormItem>
         <ElFormItem label="Style" :error="at('slope')"><ElSelect v-model="form.slope" aria-label="Style"><ElOption v-for="s in slopes" :key="s.value" :value="s.value" :label="s.label" /></ElSelect></ElFormItem>
       </div>
