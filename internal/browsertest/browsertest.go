@@ -19,7 +19,7 @@ import (
 // How long a test in the browser may take, and a group of its steps.
 const (
 	patience     = 5 * time.Minute
-	stepPatience = 30 * time.Second
+	stepPatience = time.Minute
 )
 
 // New opens a tab in a fresh profile; downloads go to the folder given, none
@@ -106,7 +106,7 @@ func Eval[T any](t testing.TB, ctx context.Context, expression string) T { //nol
 // Until waits until an expression in the page is true.
 func Until(expression string) Step {
 	return func(ctx context.Context, target *chromedp.Target) (chromedp.Void, error) {
-		_, err := chromedp.Poll[bool](expression, chromedp.WithPollingInterval(50*time.Millisecond), chromedp.WithPollingTimeout(30*time.Second))(ctx, target)
+		_, err := chromedp.Poll[bool](expression, chromedp.WithPollingInterval(50*time.Millisecond), chromedp.WithPollingTimeout(stepPatience))(ctx, target)
 		if err != nil {
 			err = fmt.Errorf("waiting for %s: %w", expression, err)
 		}

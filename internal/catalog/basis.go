@@ -13,6 +13,7 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
+	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
 )
@@ -27,6 +28,8 @@ type basis struct {
 	Faces        []basisFace `json:"faces"`
 	Roles        []basisRole `json:"roles"`
 	StandIns     []string    `json:"standIns"`
+	// Changes are those made to each family, as licenses speak of them.
+	Changes map[int64][]license.Change `json:"changes"`
 }
 
 type basisFace struct {
@@ -35,11 +38,13 @@ type basisFace struct {
 	Source     string `json:"source"` // SHA-256
 	Version    string `json:"version"`
 	Recipe     string `json:"recipe"` // its words
+	Key        string `json:"key"`    // the same for the same recipe
 	Containers string `json:"containers"`
 }
 
 type basisRole struct {
 	Title string `json:"title"`
+	Face  int64  `json:"face,omitempty"` // that is named
 	Says  string `json:"says"`
 }
 
@@ -48,7 +53,7 @@ type basisFamily struct {
 	id     int64
 	name   string
 	recipe *reshape.Recipe
-	sent   []int64
+	sends  sending
 	faces  []styled
 	// source is the SHA-256 of a face's file, version what its font says, where that
 	// is known; by face.
@@ -58,7 +63,7 @@ type basisFamily struct {
 // basis gives what a pack for an environment is made of.
 func (d *delivered) basis(environment string) *basis {
 	families := each(d.used, func(u usedFamily) basisFamily {
-		f := basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sent: u.sends.sent, faces: stylesOf(u.family), source: map[int64]string{}, version: map[int64]string{}}
+		f := basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: stylesOf(u.family), source: map[int64]string{}, version: map[int64]string{}}
 		for _, face := range u.family.Faces {
 			if cur := current(face); cur != nil {
 				f.source[face.ID], f.version[face.ID] = cur.File.SHA256, cur.Facts.Names.Version
@@ -72,21 +77,19 @@ func (d *delivered) basis(environment string) *basis {
 // basisOf gives what a pack for an environment of a site is made of, out of what
 // lists know of faces.
 func basisOf(site *store.Site, rules booked, environment string, families []basisFamily) *basis {
-	b := &basis{Builder: site.Builder, RulesVersion: rules.version, OldBrowsers: site.Choices.OldBrowsers, Faces: []basisFace{}, Roles: []basisRole{}, StandIns: []string{}}
+	b := &basis{Builder: site.Builder, RulesVersion: rules.version, OldBrowsers: site.Choices.OldBrowsers, Faces: []basisFace{}, Roles: []basisRole{}, StandIns: []string{}, Changes: map[int64][]license.Change{}}
 	for _, e := range site.Environments {
 		if e.Name == environment {
 			b.Prefix = e.Prefix
 		}
 	}
-	taken := rules.Rules
-	if site.Choices.OldBrowsers {
-		taken = taken.WithOld()
-	}
+	taken := rulesFor(site, rules.Rules)
 	names := map[int64]string{}
 	for _, f := range families {
 		names[f.id] = f.name
+		b.Changes[f.id] = f.sends.with(changesOf(f.recipe))
 		for _, face := range f.faces {
-			if !slices.Contains(f.sent, face.id) {
+			if !slices.Contains(f.sends.sent, face.id) {
 				continue
 			}
 			outlines := facts.TrueType
@@ -96,7 +99,7 @@ func basisOf(site *store.Site, rules booked, environment string, families []basi
 			containers, _, _ := taken.ContainersOf(outlines)
 			one := basisFace{Face: face.id, Name: f.name + " " + face.style, Source: f.source[face.id], Version: f.version[face.id], Containers: font.Listed(containers)}
 			if !f.recipe.Empty() {
-				one.Recipe = f.recipe.Words()
+				one.Recipe, one.Key = f.recipe.Words(), f.recipe.Key()
 			}
 			if face.variable && !taken.Files.Variable && (f.recipe == nil || f.recipe.Pin == nil) {
 				for _, weight := range pinsOf(site, &face.facts, placementsOf(site, f.id, f.name)) {
@@ -108,7 +111,7 @@ func basisOf(site *store.Site, rules booked, environment string, families []basi
 	}
 	for _, p := range site.Placements {
 		one := placementOf(p, names[p.FamilyID])
-		b.Roles = append(b.Roles, basisRole{one.Title(), roleSays(&one)})
+		b.Roles = append(b.Roles, basisRole{one.Title(), one.Face, roleSays(&one)})
 	}
 	for _, s := range site.StandIns {
 		b.StandIns = append(b.StandIns, fmt.Sprintf("%s for %s, %d", names[s.FamilyID], s.Name, s.Weight))
@@ -166,8 +169,11 @@ func (now *basis) since(was *basis, rulesName string) []string {
 		case f.Source != o.Source:
 			say("%s has another file.", f.Name)
 		}
-		if f.Recipe != o.Recipe {
+		switch {
+		case f.Recipe != o.Recipe:
 			say("%s is %s now; it was %s.", f.Name, orAsItCame(f.Recipe), orAsItCame(o.Recipe))
+		case f.Key != o.Key && o.Key != "": // another text, other features
+			say("%s is %s as before, but otherwise.", f.Name, f.Recipe)
 		}
 		if f.Containers != o.Containers && now.RulesVersion == was.RulesVersion && now.OldBrowsers == was.OldBrowsers && now.Builder == was.Builder {
 			say("%s goes as %s now; it was %s.", f.Name, f.Containers, o.Containers)
@@ -185,6 +191,8 @@ func (now *basis) since(was *basis, rulesName string) []string {
 			say("%s is set now: %s.", r.Title, r.Says)
 		case was.Roles[at].Says != r.Says:
 			say("%s is %s now; it was %s.", r.Title, r.Says, was.Roles[at].Says)
+		case was.Roles[at].Face != r.Face:
+			say("%s is set in another face of its family now.", r.Title)
 		}
 	}
 	for _, o := range was.Roles {
@@ -283,7 +291,8 @@ func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
 			families = append(families, u.family.ID)
 		}
 	}
-	if err := c.placeFaces(ctx, d.scales, families); err != nil {
+	slices.Sort(families)
+	if err := c.placeFaces(ctx, d.scales, slices.Compact(families)); err != nil {
 		return err
 	}
 	sources, err := c.store.CurrentSources(ctx, each(packs, func(p store.Pack) int64 { return p.SiteID }))
@@ -295,7 +304,7 @@ func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
 		rules := d.book.of(site)
 		changes, err := behind(site, rules, &p, func() *basis {
 			return basisOf(site, rules, p.Environment, each(uses[p.SiteID], func(u used) basisFamily {
-				return basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sent: u.sent, faces: d.styles[u.family.ID], source: sources}
+				return basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: d.styles[u.family.ID], source: sources}
 			}))
 		})
 		if err != nil {

@@ -364,5 +364,5 @@ func (c *Catalog) TryUpload(ctx context.Context, p *store.Person, kind string, o
 	})}, nil
 }
 
-// OfferLimit is the largest file that may be tried, bytes.
+// OfferLimit is how much may be tried in one go, bytes.
 func (c *Catalog) OfferLimit() int64 { return c.limits.FontBytes }

@@ -41,7 +41,9 @@ type Catalog struct {
 	post    mail.Config
 	address string // of the service, for e-mails
 	log     *slog.Logger
-	shaped  shapedFaces
+	// What takes time to find out and is the same each time.
+	shaped   shapedFaces
+	measured measuredFaces
 }
 
 // Limits bound what is taken in, and say what the service may reach.

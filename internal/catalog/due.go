@@ -34,7 +34,7 @@ type used struct {
 	verdict license.Verdict
 	signOff *store.SignOff
 	recipe  *reshape.Recipe
-	sent    []int64 // faces
+	sends   sending
 }
 
 func (c *Catalog) standing(ctx context.Context) (*standing, error) {
@@ -84,7 +84,7 @@ func (c *Catalog) standing(ctx context.Context) (*standing, error) {
 			return nil, err
 		}
 		question, sends := s.on(one.site, one.family, s.book.of(one.site).Rules, changesOf(recipe))
-		one.recipe, one.sent = recipe, sends.sent
+		one.recipe, one.sends = recipe, sends
 		one.verdict = s.judge(question)
 		if of := signed[u.SiteID]; one.verdict.State != license.Clear && len(of) > 0 {
 			one.signOff = holding(of, u.FamilyID, one.verdict, s.day)

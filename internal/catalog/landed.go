@@ -2,7 +2,6 @@ package catalog
 
 import (
 	"context"
-	"errors"
 	"slices"
 	"strings"
 
@@ -166,7 +165,7 @@ func (c *Catalog) ForgetLanded(ctx context.Context, p *store.Person, site int64,
 		}
 		return c.note(ctx, tx, p, "forgot addresses", d.Name, path)
 	})
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	if err != nil {
 		return nil, err
 	}
 	return c.landed(ctx, d, where, nil)

@@ -130,5 +130,5 @@ func (c *Catalog) liveSite(ctx context.Context, id int64) (*delivered, error) {
 		return nil, explain(err, "site")
 	}
 	rules, _ := builder.ShippedOf(fallbackBuilder)
-	return c.delivers(ctx, s, booked{Rules: rules, version: 1, shipped: true})
+	return c.delivers(ctx, s, booked{Rules: rules, version: 1, shipped: true}, nil)
 }

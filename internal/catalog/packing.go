@@ -37,10 +37,7 @@ type packedFace struct {
 
 // input gives what a pack for an environment is made of, without any file.
 func (d *delivered) input(environment string) *packing {
-	rules := d.rules.Rules
-	if d.Choices.OldBrowsers {
-		rules = rules.WithOld()
-	}
+	rules := rulesFor(d.Site, d.rules.Rules)
 	p := &packing{Input: pack.Input{Site: d.Name, Client: d.Client.Name, Domains: d.Domains, Environment: environment, Rules: rules, Words: d.Words, Call: builder.Call(d.Choices.Call)}}
 	for _, e := range d.Environments {
 		if e.Name == environment {

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"io"
-	"maps"
 	"runtime"
 	"slices"
 	"strings"
@@ -53,17 +52,13 @@ func (f *packedFace) whole() *reshape.Recipe {
 
 // makings gives what has to be made for a face.
 func (p *packing) makings(f *packedFace) []making {
-	var out []making
-	recipes := []*reshape.Recipe{f.whole()}
 	if p.splits(f.used) {
-		recipes = nil // its parts are known once it is opened
+		return nil // its parts are known once it is opened
 	}
-	for _, r := range recipes {
-		for _, to := range f.containers {
-			if r.Plain() && asItIs(&f.cur.File, to) && f.recipeFor(to, r).Plain() {
-				continue
-			}
-			out = append(out, making{f.cur.File.SHA256, f.cur.Place, to, f.recipeFor(to, r)})
+	var out []making
+	for _, to := range f.containers {
+		if recipe := f.recipeFor(to, f.whole()); !recipe.Plain() || !asItIs(&f.cur.File, to) {
+			out = append(out, making{f.cur.File.SHA256, f.cur.Place, to, recipe})
 		}
 	}
 	return out
@@ -216,9 +211,9 @@ const maxRange = 2000
 // boldFrom is the weight from which the bold of a system font stands in.
 const boldFrom = 600
 
-// measured keeps what was found of local fonts to the measure of faces: it is the
+// measuredFaces keep what was found of local fonts to the measure of faces: it is the
 // same each time.
-var measured struct {
+type measuredFaces struct {
 	sync.Mutex
 	found map[string][]reshape.StandIn
 }
@@ -228,9 +223,9 @@ const mostMeasured = 2000
 // standInsOf makes local fonts to the measure of a face.
 func (c *Catalog) standInsOf(one *pack.Face, against *reshape.Fallback, read func() (*font.File, error)) error {
 	key := one.Files[0].SHA256 + (&reshape.Recipe{Fallback: against}).Key()
-	measured.Lock()
-	found, ok := measured.found[key]
-	measured.Unlock()
+	c.measured.Lock()
+	found, ok := c.measured.found[key]
+	c.measured.Unlock()
 	if !ok {
 		opened, err := read()
 		if err != nil {
@@ -241,12 +236,12 @@ func (c *Catalog) standInsOf(one *pack.Face, against *reshape.Fallback, read fun
 			one.NoStandIn = sentence.Of(err)
 			return nil
 		}
-		measured.Lock()
-		if measured.found == nil || len(measured.found) >= mostMeasured {
-			measured.found = map[string][]reshape.StandIn{}
+		c.measured.Lock()
+		if c.measured.found == nil || len(c.measured.found) >= mostMeasured {
+			c.measured.found = map[string][]reshape.StandIn{}
 		}
-		measured.found[key] = found
-		measured.Unlock()
+		c.measured.found[key] = found
+		c.measured.Unlock()
 	}
 	for _, s := range found {
 		one.StandIns = append(one.StandIns, css.Fallbacks(one.Facts, []string{s.Local}, s.Groups)...)
@@ -296,7 +291,7 @@ func (c *Catalog) waiting(ctx context.Context, p *packing) (made, of int, err er
 			wanted[m.Source+" "+m.recipe()] = true
 		}
 	}
-	for key := range maps.Keys(wanted) {
+	for key := range wanted {
 		if _, ok := known[key]; ok {
 			made++
 		}

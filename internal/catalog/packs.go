@@ -122,6 +122,10 @@ func (c *Catalog) planFaces(ctx context.Context, d *delivered, l *laid) ([]api.P
 			}
 			if !v.Sent { // what sending it would cost, where that is known
 				for _, to := range l.Rules.Containers() {
+					if asItIs(&cur.File, to) {
+						v.Bytes = cur.File.Bytes
+						break
+					}
 					recipe := making{cur.File.SHA256, cur.Place, to, nil}.recipe()
 					if at := slices.IndexFunc(known, func(k store.Derived) bool { return k.Source == cur.File.SHA256 && k.Recipe == recipe }); at >= 0 {
 						v.Bytes = known[at].Bytes
@@ -236,7 +240,7 @@ func (c *Catalog) FamilyPack(ctx context.Context, p *store.Person, id int64, kin
 	if rules.Addresses.After {
 		return nil, 0, "", problem(Conflict, "needs-a-site", "%s gives files their address only after the upload; put %s on a site, which keeps them.", rules.Name, f.Name)
 	}
-	d, err := c.delivers(ctx, &store.Site{Name: f.Name, ClientID: f.ClientID, Client: f.Client, Builder: kind, Families: []store.Family{{ID: id}}}, *rules)
+	d, err := c.delivers(ctx, &store.Site{Name: f.Name, ClientID: f.ClientID, Client: f.Client, Builder: kind, Families: []store.Family{{ID: id}}}, *rules, nil)
 	if err != nil {
 		return nil, 0, "", err
 	}
@@ -328,24 +332,42 @@ func (c *Catalog) PackContent(ctx context.Context, p *store.Person, id int64) (r
 	if err != nil {
 		return nil, 0, "", err
 	}
-	s.Families = each(found.Families, func(id int64) store.Family { return store.Family{ID: id} })
-	// It is weighed by what it holds, whatever is sent by now.
-	if s.Choices.Only, err = c.store.PackedFaces(ctx, id); err != nil {
-		return nil, 0, "", err
-	}
-	book, err := c.rules(ctx)
-	if err != nil {
-		return nil, 0, "", err
-	}
-	d, err := c.delivers(ctx, s, book.of(s))
-	if err != nil {
-		return nil, 0, "", err
-	}
-	if err := mayBuild(d); err != nil {
+	if err := c.weighPack(ctx, s, found); err != nil {
 		return nil, 0, "", err
 	}
 	r, size, err = c.bucket.Open(ctx, bucket.Hash(found.SHA256))
 	return r, size, found.Name, err
+}
+
+// weighPack judges a pack by what it holds and whom it was made for, whatever is sent
+// to whom by now.
+func (c *Catalog) weighPack(ctx context.Context, s *store.Site, p *store.Pack) error {
+	h := &held{}
+	var err error
+	if h.faces, err = c.store.PackedFaces(ctx, p.ID); err != nil {
+		return err
+	}
+	book, err := c.rules(ctx)
+	if err != nil {
+		return err
+	}
+	rules := book.of(s)
+	if p.Basis != "" {
+		var was basis
+		if err := json.Unmarshal([]byte(p.Basis), &was); err != nil {
+			return fmt.Errorf("read what pack %d was made of: %w", p.ID, err)
+		}
+		h.changes = was.Changes
+		if as, ok := book[was.Builder]; ok {
+			rules = as
+		}
+	}
+	s.Families = each(p.Families, func(id int64) store.Family { return store.Family{ID: id} })
+	d, err := c.delivers(ctx, s, rules, h)
+	if err != nil {
+		return err
+	}
+	return mayBuild(d)
 }
 
 func packView(p store.Pack, site string) api.Pack {

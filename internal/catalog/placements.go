@@ -256,6 +256,9 @@ func placementsIn(given []api.Placement) ([]store.Placement, error) {
 		if ok {
 			one.Name = ""
 		}
+		if len([]rune(one.Name)) > 100 {
+			return nil, invalid(field("name"), "too-long", "The name of a role has at most 100 letters.")
+		}
 		if one.Selector != "" || !ok {
 			if err := builder.CheckSelector(one.Selector); err != nil {
 				return nil, invalid(field("selector"), "bad-selector", "%s", sentence.Of(err))
@@ -309,6 +312,9 @@ func standInsIn(given []api.StandIn) ([]store.StandIn, error) {
 		one := store.StandIn{FamilyID: s.Family, Name: strings.TrimSpace(strings.Trim(strings.TrimSpace(s.Name), `"'“”‘’`)), Weight: s.Weight, Slope: slopeOf(s.Slope)}
 		if one.Name == "" {
 			return nil, invalid(field("name"), "missing-value", "Say which name the design has.")
+		}
+		if len([]rune(one.Name)) > 200 {
+			return nil, invalid(field("name"), "too-long", "The name of a font has at most 200 letters.")
 		}
 		if slices.Contains(pack.Generics, strings.ToLower(one.Name)) {
 			return nil, invalid(field("name"), "generic-name", "%s is no font but a kind of font, and cannot be swapped.", one.Name)

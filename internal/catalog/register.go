@@ -56,11 +56,26 @@ func (c *Catalog) Register(ctx context.Context, p *store.Person, client *int64) 
 	if err != nil {
 		return nil, err
 	}
-	on := map[int64][]*store.Site{}
+	book, err := c.rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	known := map[int64]*store.Family{}
+	for i := range families {
+		known[families[i].ID] = &families[i]
+	}
+	on := map[int64][]asked{}
 	for _, u := range uses {
-		if site := by[u.SiteID]; site != nil {
-			on[u.FamilyID] = append(on[u.FamilyID], site)
+		site, f := by[u.SiteID], known[u.FamilyID]
+		if site == nil || f == nil {
+			continue
 		}
+		recipe, err := recipeOf(u.Recipe)
+		if err != nil {
+			return nil, err
+		}
+		question, _ := s.on(site, f, book.of(site).Rules, changesOf(recipe))
+		on[f.ID] = append(on[f.ID], question)
 	}
 	for i := range families {
 		out.Items = append(out.Items, s.row(&families[i], of, on[families[i].ID]))
@@ -69,8 +84,9 @@ func (c *Catalog) Register(ctx context.Context, p *store.Person, client *int64) 
 }
 
 // row says what the register knows of a family. Its verdict is the worst of those on
-// its sites, or that for its client where it is on none.
-func (s *scales) row(f *store.Family, of *store.Client, on []*store.Site) api.RegisterRow {
+// its sites, which it is given as what is asked for each, or that for its client where
+// it is on none.
+func (s *scales) row(f *store.Family, of *store.Client, on []asked) api.RegisterRow {
 	r := api.RegisterRow{Family: familyRef(f), Client: clientRef(f.Client), Origin: api.Origin(f.Origin), Faces: len(s.faces[f.ID]),
 		Licenses: []string{}, Sites: []string{}, Evidence: []string{}, Missing: []string{}, Verdict: api.Clear}
 	for _, l := range s.licensesOf(f.ID) {
@@ -102,7 +118,8 @@ func (s *scales) row(f *store.Family, of *store.Client, on []*store.Site) api.Re
 			}
 		}
 	}
-	for _, site := range on {
+	for _, question := range on {
+		site := question.site
 		where := site.Name
 		if of == nil {
 			where += ", " + site.Client.Name
@@ -111,7 +128,7 @@ func (s *scales) row(f *store.Family, of *store.Client, on []*store.Site) api.Re
 			where += " (" + strings.Join(site.Domains, ", ") + ")"
 		}
 		r.Sites = append(r.Sites, where)
-		miss(asked{family: f, client: site.Client.Name, site: site})
+		miss(question)
 	}
 	if len(on) == 0 {
 		client := f.Client.Name

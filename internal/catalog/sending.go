@@ -57,6 +57,15 @@ func (b ruleBook) of(s *store.Site) booked {
 
 const fallbackBuilder = "self-hosted"
 
+// rulesFor gives the rules by which a site's packs are made: with the containers of old
+// browsers where the site asks for them.
+func rulesFor(s *store.Site, rules *builder.Rules) *builder.Rules {
+	if s.Choices.OldBrowsers {
+		return rules.WithOld()
+	}
+	return rules
+}
+
 // styled is a face as the choice of what is sent needs it.
 type styled struct {
 	id         int64
@@ -131,7 +140,7 @@ func (s *scales) sends(site *store.Site, family int64, name string, rules *build
 			out.needs[faces[n.Index].id] = n.Why
 		}
 	}
-	_, retype, _ := rules.ContainersOf(facts.CFF)
+	_, retype, _ := rulesFor(site, rules).ContainersOf(facts.CFF)
 	changed := false
 	for i := range faces {
 		f := &faces[i]
@@ -151,9 +160,6 @@ func (s *scales) sends(site *store.Site, family int64, name string, rules *build
 // isSent reports whether a face is sent: what is needed and not left at home, and
 // what is sent besides. needs is nil where all are.
 func isSent(c *store.Choices, face int64, needs map[int64]string) bool {
-	if len(c.Only) > 0 {
-		return slices.Contains(c.Only, face)
-	}
 	_, needed := needs[face]
 	if needed || needs == nil {
 		return !slices.Contains(c.Leave, face)
@@ -161,19 +167,46 @@ func isSent(c *store.Choices, face int64, needs map[int64]string) bool {
 	return slices.Contains(c.Send, face)
 }
 
+// held is what a pack that was built holds.
+type held struct {
+	faces   []int64
+	changes map[int64][]license.Change // that were made to a family; nil where the pack does not say
+}
+
+// asHeld asks about a family on a site as a pack holds it, whatever is sent by now.
+func (s *scales) asHeld(site *store.Site, f *store.Family, rules *builder.Rules, changes []license.Change, h *held) asked {
+	a := asked{family: f, client: site.Client.Name, site: site, use: license.Use(rules.For), changes: changes}
+	if h.changes != nil {
+		a.changes = h.changes[f.ID]
+	}
+	for _, face := range s.styles[f.ID] {
+		if slices.Contains(h.faces, face.id) {
+			a.faces = append(a.faces, face.id)
+		}
+	}
+	return a
+}
+
 // on asks about a family on a site, as packs for it are made.
 func (s *scales) on(site *store.Site, f *store.Family, rules *builder.Rules, changes []license.Change) (asked, sending) {
 	sent := s.sends(site, f.ID, f.Name, rules)
-	a := asked{family: f, client: site.Client.Name, site: site, use: license.Use(rules.For), changes: changes}
+	a := asked{family: f, client: site.Client.Name, site: site, use: license.Use(rules.For)}
 	if len(sent.left) > 0 {
 		a.faces = sent.sent
 	}
-	for _, change := range sent.changes {
-		if !slices.Contains(a.changes, change) {
-			a.changes = append(slices.Clone(a.changes), change)
+	a.changes = sent.with(changes)
+	return a, sent
+}
+
+// with adds the changes that the receiver makes necessary to those that were asked for.
+func (s sending) with(changes []license.Change) []license.Change {
+	out := slices.Clone(changes)
+	for _, change := range s.changes {
+		if !slices.Contains(out, change) {
+			out = append(out, change)
 		}
 	}
-	return a, sent
+	return out
 }
 
 // pinsOf gives the weights that a variable face is pinned at for a receiver that

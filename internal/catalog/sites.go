@@ -35,7 +35,7 @@ func (c *Catalog) Sites(ctx context.Context, p *store.Person, cursor *string, li
 		return nil, err
 	}
 	for i := range items {
-		d, err := c.delivers(ctx, &items[i], book.of(&items[i]))
+		d, err := c.delivers(ctx, &items[i], book.of(&items[i]), nil)
 		if err != nil {
 			return nil, err
 		}
@@ -77,7 +77,7 @@ func (c *Catalog) site(ctx context.Context, id int64) (*delivered, error) {
 	if err != nil {
 		return nil, err
 	}
-	return c.delivers(ctx, s, book.of(s))
+	return c.delivers(ctx, s, book.of(s), nil)
 }
 
 // usedFamily is a family on a site with what may be done.
@@ -92,8 +92,9 @@ type usedFamily struct {
 
 func (u *usedFamily) mayGoOut() bool { return u.verdict.State == license.Clear || u.signOff != nil }
 
-// delivers weighs every family of a site for a receiver.
-func (c *Catalog) delivers(ctx context.Context, s *store.Site, rules booked) (*delivered, error) {
+// delivers weighs every family of a site for a receiver; as a pack holds them where
+// one is given.
+func (c *Catalog) delivers(ctx context.Context, s *store.Site, rules booked, pack *held) (*delivered, error) {
 	out := &delivered{Site: s, rules: rules}
 	if len(s.Families) == 0 {
 		return out, nil
@@ -122,6 +123,10 @@ func (c *Catalog) delivers(ctx context.Context, s *store.Site, rules booked) (*d
 		}
 		u := usedFamily{family: f, licenses: weighed.licensesOf(f.ID), recipe: recipe}
 		question, sends := weighed.on(s, f, rules.Rules, changesOf(recipe))
+		if pack != nil {
+			question = weighed.asHeld(s, f, rules.Rules, changesOf(recipe), pack)
+			sends = sending{sent: question.faces}
+		}
 		u.verdict, u.sends = weighed.judge(question), sends
 		u.signOff = holding(signOffs, f.ID, u.verdict, weighed.day)
 		out.used = append(out.used, u)

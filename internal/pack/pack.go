@@ -159,15 +159,21 @@ func Assemble(in Input) (*Packed, error) {
 	add := func(path, why string, data []byte) {
 		out.Entries = append(out.Entries, Entry{Path: path, Why: why, Blob: BlobOf(data), Place: -1})
 	}
-	for _, s := range l.styleFiles() {
-		add(s.path, s.why, []byte(s.text))
+	finished := len(out.Awaits) == 0
+	if finished {
+		out.Styles = l.styles()
 	}
-	if len(out.Awaits) == 0 {
-		out.Styles, out.Pastes = l.styles(), l.pastes()
+	styleFile := ""
+	for _, s := range l.styleFiles(out.Styles, finished) {
+		add(s.path, s.why, []byte(s.text))
+		styleFile = s.path
+	}
+	if finished {
+		out.Pastes = l.pastes(out.Styles)
 		out.Sheet = in.Rules.Styles.Form == builder.StylesCalled && in.Landed[sheetName].Address == ""
 	}
 	if in.Rules.For != "desktop" {
-		sample, err := l.page("sample.html")
+		sample, err := l.page("sample.html", out, styleFile)
 		if err != nil {
 			return nil, err
 		}
@@ -176,7 +182,7 @@ func Assemble(in Input) (*Packed, error) {
 		}
 		add("sample.html", "a page that shows every role and face; open it to see that all is well", sample)
 	}
-	slip, err := l.page("slip.html")
+	slip, err := l.page("slip.html", out, styleFile)
 	if err != nil {
 		return nil, err
 	}

@@ -15,7 +15,7 @@ import (
 //go:embed templates/*.html
 var files embed.FS
 
-var templates = template.Must(template.New("").Funcs(template.FuncMap{"kb": kilobytes, "quote": css.Quote, "lower": strings.ToLower, "shell": shell}).ParseFS(files, "templates/*.html"))
+var templates = template.Must(template.New("").Funcs(template.FuncMap{"kb": kilobytes, "quote": css.Quote, "shell": shell}).ParseFS(files, "templates/*.html"))
 
 func html(s string) string { return template.HTMLEscapeString(s) }
 
@@ -166,45 +166,23 @@ func (l *layout) safeStack(p *placed) string {
 	return strings.Join(names, ", ")
 }
 
-func (l *layout) page(name string) ([]byte, error) {
-	faces := l.faces()
-	var delivered int64
-	for _, f := range faces {
-		seen := map[string]bool{}
-		for _, one := range f.Files {
-			stem := one.Name[:strings.LastIndexByte(one.Name, '.')]
-			if !seen[stem] {
-				seen[stem] = true
-				delivered += one.Bytes
-			}
-		}
-	}
-	form := l.Rules.Styles.Form
+// page writes a page of a pack out of what is laid out of it by then; styleFile is the
+// last of its files that hold styles.
+func (l *layout) page(name string, of *Packed, styleFile string) ([]byte, error) {
+	faces, roles, delivered := l.faces(), l.roles(), of.Delivered()
 	sheet := "sample.css"
-	if form == builder.StylesSheet {
+	if l.Rules.Styles.Form == builder.StylesSheet {
 		sheet = sheetName
-	}
-	var missing []shownFile
-	for _, f := range faces {
-		for _, one := range f.Files {
-			if l.Rules.Addresses.After && !one.Keep {
-				missing = append(missing, one)
-			}
-		}
-	}
-	var styleFile string
-	for _, f := range l.styleFiles() {
-		styleFile = f.path
 	}
 	var out bytes.Buffer
 	err := templates.ExecuteTemplate(&out, name, map[string]any{
-		"In": l.Input, "Rules": l.Rules, "Faces": faces, "Roles": l.roles(), "Folder": l.Rules.Files.Folder, "Delivered": delivered,
-		"SlowSeconds": fmt.Sprintf("%.1f", max(0.1, SlowSeconds(delivered))), "Sheet": sheet, "StyleFile": styleFile, "Missing": missing,
-		"Call": l.call(l.sheetAddress()), "SheetUp": l.Landed[sheetName].Address, "Swaps": l.swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(form),
+		"In": l.Input, "Rules": l.Rules, "Faces": faces, "Roles": roles, "Folder": l.Rules.Files.Folder, "Delivered": delivered,
+		"SlowSeconds": fmt.Sprintf("%.1f", max(0.1, SlowSeconds(delivered))), "Sheet": sheet, "StyleFile": styleFile, "Missing": len(of.Awaits) > 0,
+		"Call": l.call(l.sheetAddress()), "SheetUp": l.Landed[sheetName].Address, "Swaps": l.swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(l.Rules.Styles.Form),
 		"Minds": slices.ContainsFunc(faces, func(f shownFace) bool {
 			return slices.ContainsFunc(f.Fields, func(t typedField) bool { return t.Mind })
 		}),
-		"Families": l.familyLines(), "Warnings": l.warnings(), "Each": l.Rules.Families == builder.FamilyEach, "Choosing": slices.ContainsFunc(l.roles(), func(r shownRole) bool { return r.Choose != "" }),
+		"Families": l.familyLines(), "Warnings": of.Warnings, "Each": l.Rules.Families == builder.FamilyEach, "Choosing": slices.ContainsFunc(roles, func(r shownRole) bool { return r.Choose != "" }),
 	})
 	return out.Bytes(), err
 }

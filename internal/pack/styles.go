@@ -37,9 +37,10 @@ func (l *layout) styles() string {
 	return ""
 }
 
-// styleFiles are the files of a pack that hold styles. Where an address is not
-// known yet, there are none: an unfinished stylesheet would be uploaded as it is.
-func (l *layout) styleFiles() []textFile {
+// styleFiles are the files of a pack that hold styles, text in the form the receiver
+// takes. Where an address that it needs is not known yet, it is not finished and there
+// are none: an unfinished stylesheet would be uploaded as it is.
+func (l *layout) styleFiles(text string, finished bool) []textFile {
 	switch l.Rules.Styles.Form {
 	case builder.StylesApple:
 		return l.apple()
@@ -49,10 +50,9 @@ func (l *layout) styleFiles() []textFile {
 		return nil
 	case builder.StylesSheet, builder.StylesCalled, builder.StylesBox, builder.StylesBlock, builder.StylesScript, builder.StylesAddresses:
 	}
-	if l.awaits() {
+	if !finished {
 		return nil
 	}
-	text := l.styles()
 	switch l.Rules.Styles.Form {
 	case builder.StylesSheet, builder.StylesCalled:
 		return []textFile{{sheetName, "the stylesheet that loads the fonts and sets the roles", text}}
@@ -67,11 +67,6 @@ func (l *layout) styleFiles() []textFile {
 	case builder.StylesApple, builder.StylesAndroid, builder.StylesNone:
 	}
 	return nil
-}
-
-// awaits reports whether an address is not known that styles need.
-func (l *layout) awaits() bool {
-	return l.Rules.Addresses.After && slices.ContainsFunc(l.fonts, func(f fontEntry) bool { return f.Address == "" })
 }
 
 // sheet writes the stylesheet: what loads the fonts first, then what uses them.
@@ -210,18 +205,18 @@ func (l *layout) swapRows() []swapRow {
 	return out
 }
 
-// pastes are the texts put into the receiver by hand.
-func (l *layout) pastes() []Paste {
+// pastes are the texts put into the receiver by hand, styles in the form it takes.
+func (l *layout) pastes(styles string) []Paste {
 	s := l.Rules.Styles
 	switch s.Form {
 	case builder.StylesSheet:
 		return []Paste{{"The line that loads the stylesheet", s.Place, l.call(l.sheetAddress())}}
 	case builder.StylesBox:
-		return []Paste{{"Styles", s.Place, l.styles()}}
+		return []Paste{{"Styles", s.Place, styles}}
 	case builder.StylesBlock:
-		return []Paste{{"HTML block", s.Place, l.styles()}}
+		return []Paste{{"HTML block", s.Place, styles}}
 	case builder.StylesScript:
-		return []Paste{{"Script", s.Place, l.styles()}}
+		return []Paste{{"Script", s.Place, styles}}
 	case builder.StylesCalled:
 		if at := l.Landed[sheetName].Address; at != "" {
 			return []Paste{{"The address of the stylesheet", s.Place, l.call(at)}}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io"
 
 	"sparecrate/internal/builder"
@@ -70,6 +71,7 @@ func (h *handlers) TryUpload(ctx context.Context, r TryUploadRequestObject) (Try
 		return nil, err
 	}
 	var offers []builder.Offer
+	left := h.catalog.OfferLimit() // for all of them: they are held in memory
 	for {
 		var fields map[string]string
 		var bad error
@@ -87,12 +89,12 @@ func (h *handlers) TryUpload(ctx context.Context, r TryUploadRequestObject) (Try
 		if len(offers) == mostOffered {
 			return nil, &catalog.Error{Kind: catalog.TooLarge, Code: "too-many-files", Field: "file", Message: "At most 40 files are tried at a time."}
 		}
-		data, err := io.ReadAll(io.LimitReader(part, h.catalog.OfferLimit()+1))
+		data, err := io.ReadAll(io.LimitReader(part, left+1))
 		if err != nil {
 			return nil, err
 		}
-		if int64(len(data)) > h.catalog.OfferLimit() {
-			return nil, &catalog.Error{Kind: catalog.TooLarge, Code: "file-too-large", Field: "file", Message: part.FileName() + " is larger than any font that is taken."}
+		if left -= int64(len(data)); left < 0 {
+			return nil, &catalog.Error{Kind: catalog.TooLarge, Code: "file-too-large", Field: "file", Message: fmt.Sprintf("These files have more than %d MB together; try fewer at a time.", h.catalog.OfferLimit()>>20)}
 		}
 		offers = append(offers, builder.Offer{Name: part.FileName(), Data: data, Fields: fields})
 	}

@@ -16,7 +16,9 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
+	"sparecrate/font/reshape"
 	"sparecrate/internal/builder"
+	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo/foundry"
 )
 
@@ -147,6 +149,21 @@ func TestRulesAreTried(t *testing.T) {
 	assert.Equal(t, []string{"“Weight” says 400, but the font is 700; it would be taken and shown wrong."}, tried.JSON200.Items[0].Says)
 	assert.Contains(t, strings.Join(tried.JSON200.Items[1].Says, " "), "Only one file goes up at a time")
 	assert.Contains(t, strings.Join(tried.JSON200.Items[1].Says, " "), "“SkerrowSans-Bold”")
+
+	// What is tried lies in memory, so all of it together is bounded.
+	var large bytes.Buffer
+	m = multipart.NewWriter(&large)
+	for _, name := range []string{"a.ttf", "b.ttf"} {
+		part, err := m.CreateFormFile("file", name)
+		require.NoError(t, err)
+		_, err = part.Write(make([]byte, catalog.DefaultLimits.FontBytes/2+1))
+		require.NoError(t, err)
+	}
+	require.NoError(t, m.Close())
+	refused, err := viewer.TryUploadWithBodyWithResponse(t.Context(), "upload-form", m.FormDataContentType(), &large)
+	require.NoError(t, err)
+	problemOf(t, refused.HTTPResponse, refused.ApplicationproblemJSONDefault, http.StatusRequestEntityTooLarge, "file-too-large")
+
 	nothing, err := viewer.TryUploadWithBodyWithResponse(t.Context(), "nobody", m.FormDataContentType(), strings.NewReader(""))
 	require.NoError(t, err)
 	problemOf(t, nothing.HTTPResponse, nothing.ApplicationproblemJSONDefault, http.StatusNotFound, "not-found")
@@ -291,6 +308,7 @@ func TestPlacementsAreChecked(t *testing.T) {
 		"bad-fallback":  {with(func(p *api.Placement) { p.Fallbacks = []string{"Arial; color: red"} })},
 		"generic-first": {with(func(p *api.Placement) { p.Fallbacks = []string{"serif", "Arial"} })},
 		"role-twice":    {placed("body", family, 400), placed("body", family, 700)},
+		"too-long":      {with(func(p *api.Placement) { p.Role, p.Name, p.Selector = "other", ptr(strings.Repeat("x", 101)), ptr(".x") })},
 	} {
 		r := s.place(site, p...)
 		problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, code)
@@ -312,7 +330,7 @@ func TestPlacementsAreChecked(t *testing.T) {
 		require.NoError(t, err)
 		return r
 	}
-	for code, names := range map[string][]string{"missing-value": {"“”"}, "generic-name": {"Serif"}, "twice": {"Georgia", "georgia"}} {
+	for code, names := range map[string][]string{"missing-value": {"“”"}, "generic-name": {"Serif"}, "too-long": {strings.Repeat("x", 201)}, "twice": {"Georgia", "georgia"}} {
 		r := swap(names...)
 		problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, code)
 	}
@@ -525,14 +543,18 @@ func TestWhatAReceiverNeedsIsMade(t *testing.T) {
 	for _, f := range r.JSON200.Families {
 		assert.Equal(t, "other-use", f.Reasons[0].Code, "the license is for the web, this is an app")
 	}
-	for name, uses := range map[string][]api.Use{"app": {api.UseApp, api.UseWeb}} {
-		l, err := s.admin.GetLicenseWithResponse(t.Context(), license.JSON201.Id)
-		require.NoError(t, err)
-		changed, err := s.admin.ChangeLicenseWithResponse(t.Context(), license.JSON201.Id, &api.ChangeLicenseParams{IfMatch: l.JSON200.Etag},
-			api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: uses, Families: families})
-		require.NoError(t, err)
-		require.NotNil(t, changed.JSON200, "%s: %s", name, changed.Body)
+	register, err := s.admin.GetRegisterWithResponse(t.Context(), nil)
+	require.NoError(t, err)
+	for i, f := range r.JSON200.Families {
+		assert.Equal(t, f.Verdict, register.JSON200.Items[i].Verdict, "the register says what the site says")
+		assert.Contains(t, register.JSON200.Items[i].Missing, f.Reasons[0].Message)
 	}
+	l, err := s.admin.GetLicenseWithResponse(t.Context(), license.JSON201.Id)
+	require.NoError(t, err)
+	changed, err := s.admin.ChangeLicenseWithResponse(t.Context(), license.JSON201.Id, &api.ChangeLicenseParams{IfMatch: l.JSON200.Etag},
+		api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: []api.Use{api.UseApp, api.UseWeb}, Families: families})
+	require.NoError(t, err)
+	require.NotNil(t, changed.JSON200, "%s", changed.Body)
 	plan := s.plan(site.JSON201.Id, nil)
 	for _, f := range plan.Site.Families {
 		assert.Equal(t, api.Query, f.Verdict, "the license does not speak of changing outlines")
@@ -544,10 +566,97 @@ func TestWhatAReceiverNeedsIsMade(t *testing.T) {
 			paths = append(paths, f.Path)
 		}
 	}
-	assert.Equal(t, []string{"fonts/Skerrow Sans Variable Regular.ttf", "fonts/Skerrow Sans Variable Bold.ttf", "fonts/Umbrisk Display Regular.ttf"}[2:], paths[2:])
-	assert.Len(t, paths, 3, "the variable font in two weights, %v", paths)
+	assert.Equal(t, []string{"fonts/Skerrow Sans Variable Weight350.ttf", "fonts/Skerrow Sans Variable Bold.ttf", "fonts/Umbrisk Display Regular.ttf"}, paths, "the variable font in two weights")
 	assert.Contains(t, plan.Faces[0].Changed, "because the receiver takes no variable fonts")
 	assert.Contains(t, plan.Faces[1].Changed, "because the receiver takes TTF")
+}
+
+// TestAPackIsJudgedByWhatItHolds asks licenses about what a pack was made into and for
+// whom, whatever its site asks for by now.
+func TestAPackIsJudgedByWhatItHolds(t *testing.T) {
+	s := open(t)
+	ctx := t.Context()
+	otf, err := foundry.Build(foundry.Display(), font.OTF)
+	require.NoError(t, err)
+	added := s.add("d.otf", otf)
+	require.NotNil(t, added.JSON200, "%s", added.Body)
+	family := added.JSON200.Family.Id
+	bought := api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: []api.Use{api.UseWeb, api.UseApp}, Families: []int64{family}, Changes: &api.LicensedChanges{Subset: ptr(api.ConsentYes)}}
+	license, err := s.admin.AddLicenseWithResponse(ctx, bought)
+	require.NoError(t, err)
+	require.NotNil(t, license.JSON201, "%s", license.Body)
+	s.document(license.JSON201.Id)
+	site := s.site("Pages", 1, family)
+	now := func() *api.Site {
+		r, err := s.admin.GetSiteWithResponse(ctx, site)
+		require.NoError(t, err)
+		return r.JSON200
+	}
+	content := func(pack int64) *api.GetPackContentResponse {
+		r, err := s.admin.GetPackContentWithResponse(ctx, pack)
+		require.NoError(t, err)
+		return r
+	}
+	recipe := func(text string) {
+		r, err := s.admin.UseFamilyWithResponse(ctx, site, family, api.FamilyOnSite{Recipe: &reshape.Recipe{Trim: &reshape.Trim{Text: text}}})
+		require.NoError(t, err)
+		require.Equal(t, http.StatusOK, r.StatusCode(), "%s", r.Body)
+	}
+	builder := func(kind string) {
+		r, err := s.admin.ChangeSiteWithResponse(ctx, site, &api.ChangeSiteParams{IfMatch: now().Etag}, api.SiteTerms{Name: "Pages", Client: 1, Builder: kind})
+		require.NoError(t, err)
+		require.NotNil(t, r.JSON200, "%s", r.Body)
+	}
+	recipe("Boats")
+	require.Equal(t, api.Clear, now().Families[0].Verdict)
+	built, err := s.admin.BuildPackWithResponse(ctx, site, nil)
+	require.NoError(t, err)
+	require.NotNil(t, built.JSON201, "%s", built.Body)
+	for _, text := range []string{"Ferries", "Boats"} {
+		recipe(text)
+		var said []string
+		for _, o := range now().Outdated {
+			said = append(said, o.Changes...)
+		}
+		if text == "Boats" {
+			assert.Empty(t, said, "as it was")
+		} else {
+			require.Len(t, said, 1, "the words of both recipes are the same")
+			assert.Contains(t, said[0], "as before, but otherwise.")
+		}
+	}
+
+	// Old browsers take TrueType outlines, of which the license does not speak.
+	chosen, err := s.admin.SetChoicesWithResponse(ctx, site, &api.SetChoicesParams{IfMatch: now().Etag}, api.PackChoices{OldBrowsers: ptr(true)})
+	require.NoError(t, err)
+	require.NotNil(t, chosen.JSON200, "%s", chosen.Body)
+	assert.Equal(t, api.Query, chosen.JSON200.Families[0].Verdict)
+	assert.Contains(t, fmt.Sprint(chosen.JSON200.Families[0].Reasons), "outlines")
+	refused, err := s.admin.BuildPackWithResponse(ctx, site, nil)
+	require.NoError(t, err)
+	problemOf(t, refused.HTTPResponse, refused.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")
+	assert.Equal(t, http.StatusOK, content(built.JSON201.Id).StatusCode(), "that pack has no such file")
+
+	// The license ends for the web: a pack of web fonts stays in, though its site is an app by now.
+	builder("apple-app")
+	relicense := func(uses []api.Use, changes api.LicensedChanges) {
+		l, err := s.admin.GetLicenseWithResponse(ctx, license.JSON201.Id)
+		require.NoError(t, err)
+		bought.Uses, bought.Changes = uses, &changes
+		changed, err := s.admin.ChangeLicenseWithResponse(ctx, license.JSON201.Id, &api.ChangeLicenseParams{IfMatch: l.JSON200.Etag}, bought)
+		require.NoError(t, err)
+		require.NotNil(t, changed.JSON200, "%s", changed.Body)
+		assert.Equal(t, api.Clear, now().Families[0].Verdict, "%v", now().Families[0].Reasons)
+		kept := content(built.JSON201.Id)
+		problemOf(t, kept.HTTPResponse, kept.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")
+	}
+	relicense([]api.Use{api.UseApp}, api.LicensedChanges{Subset: ptr(api.ConsentYes), Outlines: ptr(api.ConsentYes)})
+
+	// It may be trimmed no more: the pack holds a trimmed one, though its site asks for none.
+	unchanged, err := s.admin.UseFamilyWithResponse(ctx, site, family, api.FamilyOnSite{})
+	require.NoError(t, err)
+	require.Equal(t, http.StatusOK, unchanged.StatusCode(), "%s", unchanged.Body)
+	relicense([]api.Use{api.UseApp, api.UseWeb}, api.LicensedChanges{Subset: ptr(api.ConsentNo), Outlines: ptr(api.ConsentYes)})
 }
 
 // TestAFamilyIsPackedWithoutASite has the fonts of a family for a machine where people

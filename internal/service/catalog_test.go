@@ -15,7 +15,7 @@ import (
 // chooseAmong chooses one of several in a list that stays open, and closes it.
 func chooseAmong(label, option string) browsertest.Step {
 	item := `//div[contains(@class,"el-popper")][@aria-hidden="false"]//li[contains(@class,"item")][contains(normalize-space(),"` + option + `")]`
-	return chromedp.Steps(chromedp.Click(`//*[@aria-label="`+label+`"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`), chromedp.WaitVisible(item),
+	return chromedp.Steps(browsertest.Click(`//*[@aria-label="`+label+`"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`), chromedp.WaitVisible(item),
 		browsertest.Until(`(i => (i?.click(), !!i))(document.evaluate('`+item+`', document, null, XPathResult.FIRST_ORDERED_NODE_TYPE).singleNodeValue)`), fill(label, "\t"))
 }
 
@@ -37,10 +37,10 @@ func TestFindingInTheConsole(t *testing.T) {
 		press("Show all"), browsertest.Until(`document.querySelectorAll(".strip").length === 4`), fill("Weight", "700-\r"), shows("Skerrow Sans,Skerrow Sans Variable"),
 		browsertest.Until(`document.body.innerText.includes("1 of 3 faces")`),
 		choose("Variable", "Static"), shows("Skerrow Sans"),
-		chromedp.Click(`//button[contains(.,"Saved searches")]`), fill("Name for this search", "Bold statics"), press("Save search"), chromedp.WaitVisible(`//button[normalize-space()="Bold statics"]`))
+		browsertest.Click(`//button[contains(.,"Saved searches")]`), fill("Name for this search", "Bold statics"), press("Save search"), chromedp.WaitVisible(`//button[normalize-space()="Bold statics"]`))
 	// The address by itself brings the search back, and a search kept by another is there.
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families?language=pl&origin=bought&sort=newest"), shows("Umbrisk Display"),
-		chromedp.Click(`//button[contains(.,"Saved searches")]`), chromedp.Click(`//button[normalize-space()="On a site without a license"]`), shows("Tidegarth Poster"), address("?used=true&license=none"),
+		browsertest.Click(`//button[contains(.,"Saved searches")]`), browsertest.Click(`//button[normalize-space()="On a site without a license"]`), shows("Tidegarth Poster"), address("?used=true&license=none"),
 		chromedp.NavigateBack(), shows("Umbrisk Display"))
 	// A client that has nothing of the kind.
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families?script=Hebrew"), browsertest.Until(`document.body.innerText.includes("No family matches")`))
@@ -54,7 +54,7 @@ func TestAFamilysLifeInTheConsole(t *testing.T) {
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), chromedp.WaitVisible("section.face"), press("Edit"), choose("Origin", "Open"),
 		fill("Designer", " and Ottoline Krag"), fill("Tags", "almanac\r\t"), chromedp.SendKeys(`//textarea[@aria-label="Note"]`, "Ask Ottoline."), press("Save"),
-		says("Ines Varga and Ottoline Krag"), says("Ask Ottoline."), chromedp.Click(`//a[contains(@class,"tag")][.="almanac"]`), browsertest.Until(listed+` === "Tidegarth Poster"`))
+		says("Ines Varga and Ottoline Krag"), says("Ask Ottoline."), browsertest.Click(`//a[contains(@class,"tag")][.="almanac"]`), browsertest.Until(listed+` === "Tidegarth Poster"`))
 	f, err := s.Client(t, api.RoleViewer).GetFamilyWithResponse(t.Context(), 3)
 	require.NoError(t, err)
 	assert.Equal(t, api.OriginOpen, f.JSON200.Origin)
@@ -62,8 +62,8 @@ func TestAFamilysLifeInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), chromedp.WaitVisible("section.face"), press("Retire"), says("Lists leave it out"),
 		chromedp.Navigate(s.Address+"/families"), browsertest.Until(`document.querySelectorAll(".strip").length === 3`), chromedp.Navigate(s.Address+"/families?shelf=retired"), browsertest.Until(listed+` === "Tidegarth Poster"`),
 		chromedp.Navigate(s.Address+"/families/3"), press("Bring it back"), chromedp.WaitNotPresent(".gone"),
-		press("Delete"), chromedp.WaitVisible(".el-message-box"), says("It is used by the site Growers"), chromedp.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Keep it"]`), chromedp.WaitNotPresent(".el-message-box"),
-		press("Delete"), chromedp.WaitVisible(".el-message-box"), chromedp.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Delete"]`), says("It can be brought back until"),
+		press("Delete"), chromedp.WaitVisible(".el-message-box"), says("It is used by the site Growers"), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Keep it"]`), chromedp.WaitNotPresent(".el-message-box"),
+		press("Delete"), chromedp.WaitVisible(".el-message-box"), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Delete"]`), says("It can be brought back until"),
 		press("Bring it back"), chromedp.WaitNotPresent(".gone"))
 }
 

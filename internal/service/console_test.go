@@ -70,7 +70,7 @@ func TestScreens(t *testing.T) {
 	shot("due", chromedp.Navigate(s.Address+"/due"), chromedp.WaitVisible(".item"))
 	shot("register", chromedp.Navigate(s.Address+"/register/print"))
 	shot("page-views", chromedp.Navigate(s.Address+"/sites/2"), chromedp.WaitVisible(".chart svg"), scrollTo(".chart"), browsertest.Until(`(scrollBy(0, -150), true)`))
-	shot("family", chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), allSet(), chromedp.Click("section.face details summary"))
+	shot("family", chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), allSet(), browsertest.Click("section.face details summary"))
 	shot("intake", chromedp.Navigate(s.Address+"/intake/1"), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 1 && document.querySelectorAll('[data-outcome="new"]').length >= 2`))
 	shot("shortlist", chromedp.Navigate(s.Address+"/shortlists/1"), chromedp.WaitVisible(".pick"), allSet())
 	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=2&id=3"), chromedp.WaitVisible(".columns section"), allSet())
@@ -80,7 +80,7 @@ func TestScreens(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), chromedp.WaitVisible("table.plain"), press("Trim or reshape Skerrow Sans"), chromedp.WaitVisible(".el-dialog"),
 		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Holmvik – Skerry 16:35 €"))
 	shot("pack-plan", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; trimmed to a text")`))
-	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), allSet(), chromedp.Click("details.reshape summary"),
+	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), allSet(), browsertest.Click("details.reshape summary"),
 		fill("Keep these characters", "latin\r\t"), chromedp.WaitVisible("details.reshape .el-tag"), fill("Pin wght", "600\t"),
 		browsertest.Until(`document.querySelector('[aria-label="Pin wght"]').getAttribute("aria-valuenow") === "600"`), press("Make it"), browsertest.Until(`document.body.innerText.includes("SemiBold, PostScript")`), scrollTo("section.face"))
 	slip := packOf(t, s, 2)

@@ -45,10 +45,10 @@ func TestDeliveringInTheConsole(t *testing.T) {
 		press("Save"), says("No selector: a role of your own needs a selector"), chromedp.SendKeys(`//input[@placeholder=".timetable td"]`, ".fares td"), press("Save"), chromedp.WaitNotVisible(".el-dialog"), says(".fares td"))
 	browsertest.Do(t, ctx, write("Name in the design", "Pilothouse Draft"), choose("Family it becomes", "Skerrow Sans"), press("Swap"), says("Pilothouse Draft becomes Skerrow Sans"), says("Every text set in Pilothouse Draft on the site changes"),
 		act("Swap Pilothouse Draft no more"), browsertest.Until(`!document.body.innerText.includes("becomes Skerrow Sans")`))
-	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Style guide"]`), chromedp.WaitVisible(".guide"), allSet(), says("Your season ticket is valid until 31 October"))
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Style guide"]`), chromedp.WaitVisible(".guide"), allSet(), says("Your season ticket is valid until 31 October"))
 
 	// The plan, changed on the spot.
-	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible("table.plain"), says("heading 1, bold in body text"),
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible("table.plain"), says("heading 1, bold in body text"),
 		act("Send Skerrow Sans Light"), chromedp.WaitVisible(`//td[text()="fonts/skerrow-sans-light.woff2"]`),
 		act("Send Skerrow Sans Light"), chromedp.WaitNotPresent(`//td[text()="fonts/skerrow-sans-light.woff2"]`))
 	browsertest.Do(t, ctx, browsertest.Until(`![...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`), press("Build and download"), chromedp.WaitVisible(".built"))
@@ -67,7 +67,7 @@ func TestDeliveringInTheConsole(t *testing.T) {
 		browsertest.Until(`(document.querySelector('[aria-label="Pages"] input[type="checkbox"]').click(), true)`), says("1 of 4 done"), says("The editor,"))
 
 	// A role changes: the pack is out of date, and says how.
-	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Roles"]`), act("Change Heading 1"), chromedp.WaitVisible(".el-dialog"), choose("Weight", "300"), press("Save"), chromedp.WaitNotVisible(".el-dialog"),
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Roles"]`), act("Change Heading 1"), chromedp.WaitVisible(".el-dialog"), choose("Weight", "300"), press("Save"), chromedp.WaitNotVisible(".el-dialog"),
 		says("is out of date."), says("Heading 1 is Skerrow Sans, weight 300"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), says("The pack of Holmvik members' pages for live"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), says("Holmvik members' pages: Body text, Heading 1, Lists"), press("Pack it without a site"))
@@ -83,7 +83,7 @@ func TestRulesInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, demoStudio)
 	ctx := browsertest.New(t, t.TempDir())
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Builders"]`), chromedp.Click(`//a[text()="Content management system with an upload form, one file a face"]`),
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Builders"]`), browsertest.Click(`//a[text()="Content management system with an upload form, one file a face"]`),
 		chromedp.WaitVisible(`//td[contains(.,"fonts/Brackmoor Sans Bold.woff2")]`),
 		choose("File names", "Small letters, digits, hyphens"), chromedp.WaitVisible(`//td[contains(.,"fonts/brackmoor-sans-bold.woff2")]`),
 		choose("They go up", "The folder as it is"), says("A form takes files one by one"),

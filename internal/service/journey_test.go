@@ -29,7 +29,7 @@ import (
 func choose(label, option string) browsertest.Step {
 	item := `//div[contains(@class,"el-popper")][@aria-hidden="false"]//li[contains(@class,"item")][contains(normalize-space(),"` + option + `")]`
 	return chromedp.Steps(
-		chromedp.Click(`//*[@aria-label="`+label+`"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`),
+		browsertest.Click(`//*[@aria-label="`+label+`"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`),
 		chromedp.WaitVisible(item),
 		// The list may still be finding its place beside the field, so the item itself is pressed, not a point on the screen.
 		browsertest.Until(`(i => (i?.click(), !!i))(document.evaluate('`+item+`', document, null, XPathResult.FIRST_ORDERED_NODE_TYPE).singleNodeValue)`),
@@ -38,7 +38,7 @@ func choose(label, option string) browsertest.Step {
 }
 
 func press(label string) browsertest.Step {
-	return chromedp.Click(`//button[normalize-space()="` + label + `"]`)
+	return browsertest.Click(`//button[normalize-space()="` + label + `"]`)
 }
 
 // TestFromSignInToDownloadedPack does in the console, in a browser, what the
@@ -58,12 +58,12 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 
 	ctx := browsertest.New(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Intake"]`), chromedp.WaitVisible(".zone"),
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Intake"]`), chromedp.WaitVisible(".zone"),
 		choose("Where it came from", "Commissioned"),
 		chromedp.SetUploadFiles(`.zone input[type="file"]`, fonts),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`), press("Take in 3 fonts"),
 		browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 3`))
-	browsertest.Do(t, ctx, chromedp.Click(`//a[normalize-space()="Open Skerrow Sans"]`), chromedp.WaitVisible("section.face"), allSet())
+	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="Open Skerrow Sans"]`), chromedp.WaitVisible("section.face"), allSet())
 	page := browsertest.Eval[string](t, ctx, `document.querySelector("main").innerText`)
 	for _, want := range []string{"Light", "Regular", "Bold", "May be embedded and installed (fsType 0x0000).", "No license is recorded"} {
 		assert.Contains(t, page, want)
@@ -74,13 +74,13 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 		chromedp.SetUploadFiles(`.el-dialog input[type="file"]`, []string{paper}),
 		press("Record"), chromedp.WaitNotVisible(".el-dialog"), chromedp.WaitVisible(`//a[contains(text(),"order.txt")]`))
 
-	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Sites"]`), press("Add a site"), chromedp.WaitVisible(".el-dialog"),
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Sites"]`), press("Add a site"), chromedp.WaitVisible(".el-dialog"),
 		chromedp.SendKeys(`//label[normalize-space()="Name"]/following::input[1]`, "Harbour page"),
 		choose("Client", "Lanternjaw Studio"),
 		chromedp.SendKeys(`//label[normalize-space()="Domains"]/following::input[1]`, "harbour.example"),
 		press("Add"), chromedp.WaitVisible(`//h1[text()="Harbour page"]`))
 	browsertest.Do(t, ctx, choose("Family to put on this site", "Skerrow Sans"), press("Put on this site"), chromedp.WaitVisible(".verdict.clear"),
-		chromedp.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible(`//td[text()="fonts/skerrow-sans-bold.woff2"]`))
+		browsertest.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible(`//td[text()="fonts/skerrow-sans-bold.woff2"]`))
 	browsertest.Do(t, ctx, press("Build and download"), chromedp.WaitVisible(".built"))
 
 	saved := filepath.Join(downloads, "harbour-page-fonts.zip")

@@ -27,20 +27,20 @@ func TestLookingCloser(t *testing.T) {
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	const closer = `document.querySelector("details.look .set")`
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), allSet(), chromedp.Click("details.look summary"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), allSet(), browsertest.Click("details.look summary"),
 		browsertest.Until(closer+`?.dataset.state === "ready"`))
 	width := `(r => { r.selectNodeContents(` + closer + `); return r.getBoundingClientRect().width })(document.createRange())`
 	regular := browsertest.Eval[float64](t, ctx, width)
 	browsertest.Do(t, ctx, press("Bold"), browsertest.Until(`getComputedStyle(`+closer+`).fontVariationSettings === '"wght" 700'`))
 	bold := browsertest.Eval[float64](t, ctx, width)
 	assert.Greater(t, bold, regular+5, "the axis moves what is set")
-	browsertest.Do(t, ctx, chromedp.Click(`//label[contains(.,"kerning")]`), browsertest.Until(`getComputedStyle(`+closer+`).fontFeatureSettings === '"kern" 0'`))
+	browsertest.Do(t, ctx, browsertest.Click(`//label[contains(.,"kerning")]`), browsertest.Until(`getComputedStyle(`+closer+`).fontFeatureSettings === '"kern" 0'`))
 	assert.Equal(t, 11, browsertest.Eval[int](t, ctx, `document.querySelectorAll(".waterfall .set").length`))
-	browsertest.Do(t, ctx, chromedp.Click(`//details[contains(@class,"look")]//summary[.="Every character"]`), chromedp.WaitVisible(".map .grid button"),
-		fill("Find a character", "euro"), browsertest.Until(`document.querySelectorAll(".map .grid button").length === 1`), chromedp.Click(".map .grid button"),
+	browsertest.Do(t, ctx, browsertest.Click(`//details[contains(@class,"look")]//summary[.="Every character"]`), chromedp.WaitVisible(".map .grid button"),
+		fill("Find a character", "euro"), browsertest.Until(`document.querySelectorAll(".map .grid button").length === 1`), browsertest.Click(".map .grid button"),
 		browsertest.Until(`document.querySelector(".map .at").innerText.replaceAll(/\s+/g, " ").includes("U+20AC euro sign copied")`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), allSet(), choose("Or every letter of", "Polish"), browsertest.Until(`[...document.querySelectorAll(".set")].every(e => e.textContent.includes("łódź jeża"))`),
-		chromedp.Click(`//label[contains(.,"Light on dark")]`), browsertest.Until(`document.querySelectorAll(".set.reversed").length > 2`),
+		browsertest.Click(`//label[contains(.,"Light on dark")]`), browsertest.Until(`document.querySelectorAll(".set.reversed").length > 2`),
 		chromedp.Navigate(s.Address+"/compare?id=4&id=1&id=2"), chromedp.WaitVisible(".columns section"), browsertest.Until(`document.querySelectorAll(".columns section").length === 3`))
 	said := `[...document.querySelectorAll(".columns section p:first-of-type")].map(p => p.textContent.split(";")[0]).join()`
 	browsertest.Do(t, ctx, browsertest.Until(said+` === "Regular, weight 400,Regular, weight 400,Regular, weight 400"`),
@@ -54,7 +54,7 @@ func TestViewersSeeCharactersDrawn(t *testing.T) {
 	s := servicetest.Start(t, demoStudio)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleViewer)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"), chromedp.Click("details.look summary"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"), browsertest.Click("details.look summary"),
 		// Pictures that arrive push the line down, so it is pressed itself and not a point on the screen.
 		browsertest.Until(`document.body.innerText.includes("your role sees pictures")`), browsertest.Until(`(s => (s?.click(), !!s))([...document.querySelectorAll("details.look summary")].find(s => s.textContent.trim() === "Every character"))`), chromedp.WaitVisible(".map .grid button"), scrollTo(".map"),
 		browsertest.Until(`[...document.querySelectorAll(".map .grid img")].slice(0, 8).every(i => i.complete && i.naturalWidth > 0) && document.querySelectorAll(".map .grid img").length > 100`))
@@ -143,7 +143,7 @@ func TestVersions(t *testing.T) {
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), browsertest.Until(`document.querySelectorAll("details.versions[open]").length === 1`),
-		browsertest.Until(`document.body.innerText.includes("An old one, still carried by")`), chromedp.Click("details.versions[open] .since summary"),
+		browsertest.Until(`document.body.innerText.includes("An old one, still carried by")`), browsertest.Click("details.versions[open] .since summary"),
 		browsertest.Until(`document.body.innerText.includes("→ Version 9.0") && document.body.innerText.includes("Gone")`))
 
 	built, err := c.BuildPackWithResponse(t.Context(), 1, nil)

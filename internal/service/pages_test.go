@@ -73,7 +73,7 @@ func TestNamesAreCopiedWithOnePress(t *testing.T) {
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s.Service, api.RoleViewer)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"),
-		chromedp.Click(`//summary[text()="Names to copy"]`), chromedp.Click(`//button[@aria-label="Copy PostScript name"]`),
+		browsertest.Click(`//summary[text()="Names to copy"]`), browsertest.Click(`//button[@aria-label="Copy PostScript name"]`),
 		chromedp.WaitVisible(`//button[@aria-label="Copy PostScript name"][text()="Copied"]`))
 	// What was copied is what a paste brings.
 	browsertest.Eval[bool](t, ctx, `(() => { const a = document.createElement("textarea"); a.id = "paste"; document.body.prepend(a); a.focus(); return document.execCommand("paste") || true })()`)
@@ -94,11 +94,11 @@ func TestABarredFamilyIsSignedOffByAnAdminOnly(t *testing.T) {
 	browsertest.Do(t, ctx, press("Sign out"), chromedp.WaitVisible("#email"))
 	signIn(t, ctx, s.Service, api.RoleAdmin)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".verdict.barred"), press("Sign off"), chromedp.WaitVisible("#why"),
-		chromedp.SendKeys("#why", "The maker agreed by letter"), chromedp.Click(`.el-dialog button[type="submit"]`), chromedp.WaitVisible(".signed"))
+		chromedp.SendKeys("#why", "The maker agreed by letter"), browsertest.Click(`.el-dialog button[type="submit"]`), chromedp.WaitVisible(".signed"))
 	page := text(t, ctx)
 	assert.Contains(t, page, "“The maker agreed by letter”")
 	assert.Contains(t, page, "Signed off by Ines Varga")
-	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible("table.plain"), browsertest.Until(`![...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`))
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible("table.plain"), browsertest.Until(`![...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`))
 }
 
 // TestAnEditIsNotLost changes a license that somebody else changed meanwhile.
@@ -129,7 +129,7 @@ func TestAFacePageTellsAll(t *testing.T) {
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"),
 		browsertest.Until(`document.querySelectorAll('[data-state="made"]').length === 2`), // what packs need is made without being asked for
-		chromedp.Click("details.covers summary"), chromedp.Click("details.containers summary"), press("and 106 more"))
+		browsertest.Click("details.covers summary"), browsertest.Click("details.containers summary"), press("and 106 more"))
 	page := text(t, ctx)
 	for _, want := range []string{
 		"umbrisk_display_v2_FINAL.otf", "a form that wants them equal will refuse it", "Latin 193 of 1481", "130 complete", "English, Spanish, German", "Zulu",
@@ -137,11 +137,11 @@ func TestAFacePageTellsAll(t *testing.T) {
 	} {
 		assert.Contains(t, page, want)
 	}
-	browsertest.Do(t, ctx, chromedp.Click(`//a[text()="EOT"]`))
+	browsertest.Do(t, ctx, browsertest.Click(`//a[text()="EOT"]`))
 	path := filepath.Join(downloads, "umbrisk_display_v2_FINAL.eot")
 	require.Eventually(t, func() bool { _, err := os.Stat(path); return err == nil }, 20*time.Second, 50*time.Millisecond)
 	require.Eventually(t, func() bool { b, err := os.ReadFile(path); return err == nil && eot.Is(b) }, 20*time.Second, 50*time.Millisecond)
-	browsertest.Do(t, ctx, chromedp.Click(`//summary[text()="What the font says of itself"]`), chromedp.Click(`//summary[contains(text(), "records")]`))
+	browsertest.Do(t, ctx, browsertest.Click(`//summary[text()="What the font says of itself"]`), browsertest.Click(`//summary[contains(text(), "records")]`))
 	page = text(t, ctx)
 	for _, want := range []string{"PostScript outlines, not hinted, 1000 units an em", "Windows\t960\t260\t0\tOS/2 typographic", "Commissioned by Orrery Hall", "en-US"} {
 		assert.Contains(t, page, want)
@@ -209,9 +209,9 @@ func TestADeliveryInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, press("Change"), choose("Client of these fonts", "Orrery Hall"), choose("Origin of these fonts", "Bought"),
 		browsertest.Until(`document.querySelector('input[aria-label="Family of these fonts"]').select() === undefined`), chromedp.SendKeys(`input[aria-label="Family of these fonts"]`, "Dome Sans"),
 		press("Change 3 fonts"), chromedp.WaitVisible(`[data-family="Dome Sans"]`),
-		chromedp.Click(`//li[.//strong[text()="SkerrowSans-Light.ttf"]]//label`), browsertest.Until(`document.body.innerText.includes("2 marked")`))
+		browsertest.Click(`//li[.//strong[text()="SkerrowSans-Light.ttf"]]//label`), browsertest.Until(`document.body.innerText.includes("2 marked")`))
 	browsertest.Do(t, ctx, press("Take in 2 fonts"), browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 2 && document.body.innerText.includes("2 in the catalog")`))
-	browsertest.Do(t, ctx, chromedp.Click(`//h2/a[text()="Dome Sans"]`), chromedp.WaitVisible("section.face"))
+	browsertest.Do(t, ctx, browsertest.Click(`//h2/a[text()="Dome Sans"]`), chromedp.WaitVisible("section.face"))
 	page = text(t, ctx)
 	for _, want := range []string{"Orrery Hall", "LICENSE.txt", "Regular", "Bold"} {
 		assert.Contains(t, page, want)
@@ -219,7 +219,7 @@ func TestADeliveryInTheConsole(t *testing.T) {
 	assert.NotContains(t, page, "SkerrowSans-Light")
 	browsertest.Do(t, ctx, press("Record a license"), chromedp.WaitVisible(".el-dialog"), press("Record"), chromedp.WaitNotVisible(".el-dialog"),
 		choose("Keep LICENSE.txt as evidence of", "License 1"), browsertest.Until(`document.body.innerText.includes("evidence of license 1")`))
-	browsertest.Do(t, ctx, chromedp.Click("details.moving summary"), fill("Faces to move", "Bold\r\t"), fill("Into the family", "Dome Signs\t"),
+	browsertest.Do(t, ctx, browsertest.Click("details.moving summary"), fill("Faces to move", "Bold\r\t"), fill("Into the family", "Dome Signs\t"),
 		press("Split off 1 face"), chromedp.WaitVisible(`//h1[text()="Dome Signs"]`))
 	assert.Contains(t, text(t, ctx), "license 1")
 }
@@ -228,7 +228,7 @@ func TestAccessPage(t *testing.T) {
 	s := open(t)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s.Service, api.RoleAdmin)
-	browsertest.Do(t, ctx, chromedp.Click(`//a[text()="Ines Varga"]`), chromedp.WaitVisible("table.plain"),
+	browsertest.Do(t, ctx, browsertest.Click(`//a[text()="Ines Varga"]`), chromedp.WaitVisible("table.plain"),
 		fill("What the token is for", "pipeline"), press("Make a token"), chromedp.WaitVisible(".el-alert"))
 	secret := browsertest.Eval[string](t, ctx, `document.querySelector(".el-alert__title").innerText`)
 	require.True(t, strings.HasPrefix(secret, "sc_"), secret)

@@ -228,8 +228,10 @@ func TestReceivers(t *testing.T) {
 	require.NotNil(t, license.JSON201, "%s", license.Body)
 	s.document(license.JSON201.Id)
 
+	tried := map[string]bool{}
 	at := func(t *testing.T, kind string) *receiving {
 		t.Helper()
+		tried[kind] = true
 		s := &studio{s.Service, t, s.admin}
 		site, err := s.admin.AddSiteWithResponse(t.Context(), api.SiteTerms{Name: "To " + kind, Client: client, Builder: kind})
 		require.NoError(t, err)
@@ -337,7 +339,6 @@ func TestReceivers(t *testing.T) {
 				elsewhere := browsertest.Eval[[]string](t, browser, `performance.getEntriesByType("resource").filter((r) => !r.name.startsWith(location.origin + "/") || r.responseStatus >= 400).map((r) => r.name)`)
 				assert.Empty(t, elsewhere, "requests that failed or went elsewhere")
 			}
-			assert.NotContains(t, d.r.Served(), "/fonts.css.map")
 		})
 	}
 
@@ -388,9 +389,9 @@ func TestReceivers(t *testing.T) {
 			assert.Equal(t, want, string(got), pattern)
 		}
 	})
-	kinds := map[string]bool{}
-	for _, r := range builder.Shipped() {
-		kinds[r.Kind] = true
-	}
-	assert.Len(t, kinds, 14, "each kind that is shipped is tried above")
+	t.Run("every kind that is shipped", func(t *testing.T) {
+		for _, r := range builder.Shipped() {
+			assert.True(t, tried[r.Kind], "%s is shipped, and its packs are taken nowhere above", r.Kind)
+		}
+	})
 }

@@ -200,21 +200,21 @@ func TestReshapingInTheConsole(t *testing.T) {
 	downloads := t.TempDir()
 	ctx := browsertest.New(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), chromedp.Click("details.reshape summary"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), browsertest.Click("details.reshape summary"),
 		fill("Keep these characters", "latin\r\t"),
 		chromedp.WaitVisible("details.reshape form"), press("Make it"), chromedp.WaitVisible("[data-made]"))
 	assert.Contains(t, text(t, ctx), "of 296 glyphs")
-	browsertest.Do(t, ctx, chromedp.Click("[data-made] a"))
+	browsertest.Do(t, ctx, browsertest.Click("[data-made] a"))
 	path := filepath.Join(downloads, "SkerrowSans-Light-reshaped.woff2")
 	require.Eventually(t, func() bool { b, err := os.ReadFile(path); return err == nil && len(b) > 4 }, 20*time.Second, 50*time.Millisecond)
-	browsertest.Do(t, ctx, chromedp.Click("details.fallback summary"), chromedp.WaitVisible("details.fallback pre"))
+	browsertest.Do(t, ctx, browsertest.Click("details.fallback summary"), chromedp.WaitVisible("details.fallback pre"))
 	assert.Contains(t, text(t, ctx), "size-adjust")
-	browsertest.Do(t, ctx, chromedp.Click(`//label[contains(., "Lines break at the same words")]`), browsertest.Until(`document.body.innerText.includes("unicode-range: U+0020;")`))
+	browsertest.Do(t, ctx, browsertest.Click(`//label[contains(., "Lines break at the same words")]`), browsertest.Until(`document.body.innerText.includes("unicode-range: U+0020;")`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".used"), press("Reshape in packs"), chromedp.WaitVisible(".el-dialog"),
 		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Quay 4 16:35"),
 		fill("Local fonts that hold its place", "georgia\r"), press("Save"),
 		browsertest.Until(`document.body.innerText.includes("In packs: trimmed to a text; a stand-in of georgia.")`))
-	browsertest.Do(t, ctx, chromedp.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible("table.plain"))
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible("table.plain"))
 	assert.Contains(t, text(t, ctx), "Build and download", "the license of the demo allows it")
 }
 

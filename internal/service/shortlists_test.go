@@ -141,13 +141,13 @@ func TestShortlistInTheConsole(t *testing.T) {
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	check := func(name string) browsertest.Step {
-		return chromedp.Click(`//*[@aria-label="Choose ` + name + `"]`)
+		return browsertest.Click(`//*[@aria-label="Choose ` + name + `"]`)
 	}
 	names := `[...document.querySelectorAll(".pick .name")].map(n => n.textContent).join()`
 	browsertest.Do(t, ctx, allSet(), check("Umbrisk Display"), check("Tidegarth Poster"), press("Put on a shortlist"), fill("Name of a new shortlist", "Posters\r"),
-		chromedp.WaitNotPresent(`//button[normalize-space()="Put on a shortlist"]`), chromedp.Navigate(s.Address+"/shortlists"), chromedp.WaitVisible(`//strong[.="Posters"]`), chromedp.Click(`//a[strong[.="Posters"]]`),
+		chromedp.WaitNotPresent(`//button[normalize-space()="Put on a shortlist"]`), chromedp.Navigate(s.Address+"/shortlists"), chromedp.WaitVisible(`//strong[.="Posters"]`), browsertest.Click(`//a[strong[.="Posters"]]`),
 		browsertest.Until(names+` === "Umbrisk Display,Tidegarth Poster"`),
-		chromedp.Click(`//button[@aria-label="Move Tidegarth Poster up"]`), browsertest.Until(names+` === "Tidegarth Poster,Umbrisk Display"`),
+		browsertest.Click(`//button[@aria-label="Move Tidegarth Poster up"]`), browsertest.Until(names+` === "Tidegarth Poster,Umbrisk Display"`),
 		choose("Family to add", "Skerrow Sans ("), press("Add it"), browsertest.Until(names+` === "Tidegarth Poster,Umbrisk Display,Skerrow Sans"`),
 		browsertest.Until(`((a, b) => { const go = (e, t) => e.dispatchEvent(new DragEvent(t, { bubbles: true, cancelable: true, dataTransfer: new DataTransfer() })); go(a, "dragstart"); go(b, "dragover"); go(b, "drop"); go(a, "dragend"); return true })(...[2, 0].map(i => document.querySelectorAll(".pick")[i]))`),
 		browsertest.Until(names+` === "Skerrow Sans,Tidegarth Poster,Umbrisk Display"`))
@@ -158,7 +158,7 @@ func TestShortlistInTheConsole(t *testing.T) {
 		return err == nil && order(&lists.JSON200.Items[0])[0] == "Skerrow Sans"
 	}, wait, tick, "what was dragged is kept")
 	browsertest.Do(t, ctx, press("Make a link"), chromedp.WaitVisible(`//a[.="Look at it"]`),
-		chromedp.Navigate(s.Address+"/sites/1"), chromedp.Click(`//*[@aria-label="Family to put on this site"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`),
+		chromedp.Navigate(s.Address+"/sites/1"), browsertest.Click(`//*[@aria-label="Family to put on this site"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`),
 		browsertest.Until(`document.querySelector('.el-select-group__title')?.textContent === "Shortlist Winter timetable"`))
 }
 

@@ -38,7 +38,6 @@ type Choices struct {
 	OldBrowsers bool    `json:"oldBrowsers,omitempty"`
 	Call        string  `json:"call,omitempty"`    // how the stylesheet is called
 	Weights     []int   `json:"weights,omitempty"` // a variable font is pinned at, where it is not taken
-	Only        []int64 `json:"-"`                 // these faces and no others, whatever is needed; as roles and choices say when empty
 }
 
 // Placement says that a family does a role on a site.

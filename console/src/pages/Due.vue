@@ -14,7 +14,7 @@ const { data: list, error, isPending } = due(within, client)
 const { data: known } = clients()
 const kinds: Record<Schemas['DueKind'], string> = {
   barred: 'barred on a site', unlicensed: 'in use without a license', query: 'not settled', 'license-ended': 'ended, still in use', 'license-ends': 'ending',
-  'over-limit': 'over a limit', 'near-limit': 'near a limit', 'unknown-origin': 'of unknown origin', 'sign-off-ends': 'sign-offs ending', 'retired-in-use': 'retired and in use', 'pack-outdated': 'packs out of date',
+  'over-limit': 'over a limit', 'near-limit': 'near a limit', 'unknown-origin': 'of unknown origin', 'sign-off-ends': 'with a sign-off that ends', 'retired-in-use': 'retired and in use', 'pack-outdated': 'with a pack out of date',
 }
 const groups = computed(() => {
   const items = (list.value?.items ?? []).filter((i) => !kind.value || i.kind === kind.value)

@@ -61,7 +61,6 @@ type Receiver struct {
 	head    string
 	main    string // the site's own stylesheet, where it has one
 	live    map[string]string
-	served  []string
 }
 
 // habits are what one kind of receiver does.
@@ -394,18 +393,10 @@ func bundle(sheet string, files map[string][]byte) string {
 	return regexp.MustCompile(`url\("([^"]+)"\)`).ReplaceAllString(string(imported), `url("/src/$1")`) + imports.ReplaceAllString(sheet, "")
 }
 
-// Served gives the paths that were asked for, those that were not there with a mark.
-func (r *Receiver) Served() []string {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	return slices.Clone(r.served)
-}
-
 // ServeHTTP serves what is public: pages that were published, and files.
 func (r *Receiver) ServeHTTP(w http.ResponseWriter, req *http.Request) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	r.served = append(r.served, req.URL.Path)
 	if page, ok := r.live[req.URL.Path]; ok {
 		w.Header().Set("Content-Type", "text/html; charset=utf-8")
 		_, _ = w.Write([]byte(page))
