@@ -16,7 +16,7 @@ type Writes struct {
 
 // Of gives what Scripts and Languages do, at once. The faces of a family mostly
 // have the same characters, so the last few answers are kept; they are shared and
-// not to be changed.
+// not to be changed. The runs are the caller's own.
 func Of(runs []table.Run) Writes {
 	var key uint64 = 14695981039346656037 // FNV-1a, two numbers a run
 	for _, r := range runs {
@@ -34,7 +34,7 @@ func Of(runs []table.Run) Writes {
 	w.Languages, w.Nearly = Languages(runs)
 	w.Scripts, w.Languages, w.Nearly = slices.Clip(w.Scripts), slices.Clip(w.Languages), slices.Clip(w.Nearly)
 	place.Lock()
-	place.runs, place.writes, place.known = runs, w, true
+	place.runs, place.writes, place.known = append(place.runs[:0], runs...), w, true
 	place.Unlock()
 	return w
 }

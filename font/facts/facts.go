@@ -5,6 +5,7 @@ package facts
 
 import (
 	"encoding/json"
+	"sync"
 	"time"
 
 	"sparecrate/font"
@@ -221,6 +222,7 @@ type reading struct {
 	// style is the style's name, which several steps look for words in.
 	style string
 	runs  []table.Run          // what the character map covers
+	room  *[]table.Run         // that they are written to
 	byID  map[table.NameID]int // the best record of each name ID, once asked for
 }
 
@@ -247,8 +249,23 @@ func (f *Face) UnmarshalJSON(b []byte) error {
 	return nil
 }
 
+// rooms are lists for what character maps cover, used again by the next face;
+// larger ones than maxRoom, in runs, are not kept.
+var rooms = sync.Pool{New: func() any { return new([]table.Run) }}
+
+const maxRoom = 1 << 14
+
 func read(f *sfnt.Font) Face {
-	r := &reading{font: f, out: blank()}
+	room := rooms.Get().(*[]table.Run) //nolint:errcheck // nothing else is put there
+	r := &reading{font: f, out: blank(), room: room}
+	defer func() {
+		if r.runs != nil {
+			*room = r.runs
+		}
+		if cap(*room) <= maxRoom {
+			rooms.Put(room)
+		}
+	}()
 	r.head = parse(r, table.TagHead, table.ParseHead)
 	r.hhea = parse(r, table.TagHhea, table.ParseHhea)
 	r.maxp = parse(r, table.TagMaxp, table.ParseMaxp)

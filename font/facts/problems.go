@@ -99,7 +99,7 @@ func (r *reading) judgeFrame() {
 }
 
 // shortNames are the names that systems compare letter by letter.
-var shortNames = map[int]string{
+var shortNames = [...]string{
 	1: "family", 2: "subfamily", 3: "unique identifier", 4: "full name", 6: "PostScript name", 16: "typographic family", 17: "typographic subfamily",
 	18: "compatible full name", 21: "WWS family", 22: "WWS subfamily", 25: "PostScript prefix for variations",
 }
@@ -108,8 +108,10 @@ func (r *reading) judgeNames() {
 	n := &r.out.Names
 	var stray []string
 	for _, rec := range r.out.Records {
-		name, short := shortNames[rec.ID]
-		if short && messy(rec.Value) && !slices.Contains(stray, name) {
+		if rec.ID >= len(shortNames) || shortNames[rec.ID] == "" {
+			continue
+		}
+		if name := shortNames[rec.ID]; messy(rec.Value) && !slices.Contains(stray, name) {
 			stray = append(stray, name)
 		}
 	}

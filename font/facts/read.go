@@ -131,7 +131,7 @@ func (r *reading) readLayout() {
 func (r *reading) readCoverage() {
 	out := &r.out.Coverage
 	if b := r.font.Table(table.TagCmap); b != nil {
-		runs, err := table.ParseCoverage(b)
+		runs, err := table.AppendCoverage(*r.room, b)
 		if err != nil {
 			r.unreadable(err)
 		}

@@ -30,18 +30,20 @@ type Run struct {
 // runs in order of code points, without those that map to glyph 0. It reads
 // what can be read: a subtable that runs out yields the runs before. No code
 // point is mapped twice, so the work is bounded by Unicode.
-func ParseCmap(b []byte) ([]Run, error) { return parseCmap(b, false) }
+func ParseCmap(b []byte) ([]Run, error) { return parseCmap(b, nil, false) }
 
-// ParseCoverage reads which code points are mapped, in runs as long as they go
-// whatever the glyphs; Glyph is that of the first of a run. Where only coverage
-// is asked for it is a good deal faster than ParseCmap.
-func ParseCoverage(b []byte) ([]Run, error) { return parseCmap(b, true) }
+// AppendCoverage reads which code points are mapped, in runs as long as they go
+// whatever the glyphs; Glyph is that of the first of a run. The runs are written
+// over those of into, whose room is used again. Where only coverage is asked for
+// it is a good deal faster than ParseCmap.
+func AppendCoverage(into []Run, b []byte) ([]Run, error) { return parseCmap(b, into[:0], true) }
 
-func parseCmap(b []byte, loose bool) ([]Run, error) {
+// parseCmap reads into a list that may have room already.
+func parseCmap(b []byte, list []Run, loose bool) ([]Run, error) {
 	v := sfnt.View(b)
 	count, ok := v.U16(2)
 	if !ok {
-		return nil, short("cmap", len(b), 4)
+		return list, short("cmap", len(b), 4)
 	}
 	best, at := 0, 0
 	eachSubtable(v, int(count), func(platform, enc, format uint16, offset int) {
@@ -50,10 +52,10 @@ func parseCmap(b []byte, loose bool) ([]Run, error) {
 		}
 	})
 	if best == 0 {
-		return nil, nil
+		return list, nil
 	}
 	sub, _ := v.From(at)
-	runs := runList{loose: loose}
+	runs := runList{list: list, loose: loose}
 	switch format, _ := sub.U16(0); format {
 	case 0:
 		runs.format0(sub)
@@ -150,20 +152,26 @@ func (l *runList) format4(v sfnt.View) {
 		return
 	}
 	segments := int(doubled / 2)
-	l.list = make([]Run, 0, min(segments, len(v)/8))
+	// Four lists, one behind the other; what the last still holds is there whole.
+	rangesAt := 16 + 6*segments
+	whole := min(segments, (len(v)-rangesAt)/2)
+	if whole <= 0 {
+		return
+	}
+	ends, starts, deltas, ranges := v[14:], v[16+2*segments:], v[16+4*segments:], v[rangesAt:]
+	l.list = slices.Grow(l.list, whole)
 	next := 0
-	for i := range segments {
-		end, ok1 := v.U16(14 + 2*i)
-		start, ok2 := v.U16(16 + 2*segments + 2*i)
-		delta, ok3 := v.U16(16 + 4*segments + 2*i)
-		rangeAt := 16 + 6*segments + 2*i
-		offset, ok4 := v.U16(rangeAt)
-		if !ok1 || !ok2 || !ok3 || !ok4 {
-			break
-		}
-		first, last := max(int(start), next), min(int(end), 0xFFFE) // U+FFFF is no character
-		next = max(next, int(end)+1)
-		if offset == 0 && first <= last && first+int(delta) > 0 && (first+int(delta))>>16 == (last+int(delta))>>16 {
+	for at := 0; at < 2*whole; at += 2 {
+		end, start := int(ends[at])<<8|int(ends[at+1]), int(starts[at])<<8|int(starts[at+1])
+		delta := uint16(deltas[at])<<8 | uint16(deltas[at+1])
+		offset := int(ranges[at])<<8 | int(ranges[at+1])
+		first, last := max(start, next), min(end, 0xFFFE) // U+FFFF is no character
+		next = max(next, end+1)
+		switch {
+		case first > last:
+		case offset != 0:
+			l.listed(first, last, delta, ranges[at:], offset-2*start)
+		case first+int(delta) > 0 && (first+int(delta))>>16 == (last+int(delta))>>16:
 			// Glyphs run along with code points; only the first can be glyph 0.
 			if uint16(first)+delta == 0 {
 				first++
@@ -171,21 +179,31 @@ func (l *runList) format4(v sfnt.View) {
 			if first <= last {
 				l.add(Run{rune(first), last - first + 1, GlyphID(uint16(first) + delta)})
 			}
+		default:
+			for c := first; c <= last; c++ {
+				if g := uint16(c) + delta; g != 0 {
+					l.add(Run{rune(c), 1, GlyphID(g)})
+				}
+			}
+		}
+	}
+}
+
+// listed reads a segment whose glyphs stand in a list, that of code point c at
+// base+2c.
+func (l *runList) listed(first, last int, delta uint16, v sfnt.View, base int) {
+	last = min(last, (len(v)-base)/2-1) // as far as the list goes
+	if base+2*first < 0 || first > last {
+		return
+	}
+	glyphs := v[base+2*first : base+2*last+2]
+	for i := 0; i+1 < len(glyphs); i += 2 {
+		g := uint16(glyphs[i])<<8 | uint16(glyphs[i+1])
+		if g == 0 {
 			continue
 		}
-		for c := first; c <= last; c++ {
-			g := uint16(c)
-			if offset != 0 {
-				if g, ok = v.U16(rangeAt + int(offset) + 2*(c-int(start))); !ok {
-					break
-				}
-				if g == 0 {
-					continue
-				}
-			}
-			if g += delta; g != 0 {
-				l.add(Run{rune(c), 1, GlyphID(g)})
-			}
+		if g += delta; g != 0 {
+			l.add(Run{rune(first + i/2), 1, GlyphID(g)})
 		}
 	}
 }
@@ -209,7 +227,7 @@ func (l *runList) format12(v sfnt.View) {
 	if !ok {
 		return
 	}
-	l.list = make([]Run, 0, min(int(groups), len(v)/12))
+	l.list = slices.Grow(l.list, min(int(groups), len(v)/12))
 	next := uint32(0)
 	for i := range int(groups) {
 		rec, ok := v.Sub(16+12*i, 12)

@@ -89,7 +89,7 @@ func Missing(f *sfnt.Font, want coverage.Characters) (coverage.Characters, error
 
 // Has gives the characters a font has glyphs for.
 func Has(f *sfnt.Font) (coverage.Characters, error) {
-	runs, err := table.ParseCoverage(f.Table(table.TagCmap))
+	runs, err := table.AppendCoverage(nil, f.Table(table.TagCmap))
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
 	}
