@@ -141,6 +141,20 @@ func (p *pinner) open(o Options) error {
 	return nil
 }
 
+// Exact reports whether all that varies is asked for where it is drawn, at the
+// default or the end of each axis, so that pinning has nothing to round. Places
+// that cannot be pinned count as exact.
+func Exact(f *sfnt.Font, o Options) bool {
+	p := &pinner{font: f, made: map[sfnt.Tag][]byte{}, result: &Result{Axes: map[string]string{}}}
+	if !f.Has(table.TagFvar) || p.open(o) != nil {
+		return true
+	}
+	whole := func(x float64) bool { return x == math.Trunc(x) }
+	return !slices.ContainsFunc(p.change, func(a variation.AxisChange) bool {
+		return a.Pinned && !whole(a.At) || a.Limited && !(whole(a.Min) && whole(a.Default) && whole(a.Max))
+	})
+}
+
 // ask settles what is asked of each axis.
 func (p *pinner) ask(o Options) error {
 	known := make([]string, len(p.fvar.Axes))

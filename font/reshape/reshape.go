@@ -33,7 +33,10 @@ type Recipe struct {
 	Rename *Rename `json:"rename,omitempty"`
 	// Fine has outlines that are drawn anew rounded on a finer grid (package
 	// grid): they come out truer and larger. Without Pin or Retype it does nothing.
-	Fine bool `json:"fine,omitempty"`
+	// Whole leaves them on the font's own grid. With neither, a face is pinned on a
+	// finer grid where rounding would be seen.
+	Fine  bool `json:"fine,omitempty"`
+	Whole bool `json:"whole,omitempty"`
 	// Split has one file for each of these named sets of characters (see Parts);
 	// Part says which of them is made.
 	Split []string `json:"split,omitempty"`
@@ -150,8 +153,11 @@ func (r *Recipe) Words() string {
 	if r.Retype {
 		words = append(words, "retyped to TrueType outlines")
 	}
-	if r.Fine && (r.Pin != nil || r.Retype) {
+	switch drawn := r.Pin != nil || r.Retype; {
+	case drawn && r.Fine:
 		words = append(words, "on a fine grid")
+	case drawn && r.Whole:
+		words = append(words, "on its own grid")
 	}
 	if n := r.Rename; n != nil {
 		words = append(words, "renamed "+strings.TrimSpace(n.Family+" "+n.Style))
@@ -247,9 +253,14 @@ func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 		if err != nil {
 			return nil, nil, err
 		}
-		o.Fine = r.Fine
-		if r.Fine && f.Has(table.TagGlyf) {
-			if f, o.Step, err = finer(f); err != nil {
+		o.Fine = r.Fine || !r.Whole && rounds(f, o)
+		if o.Fine && f.Has(table.TagGlyf) {
+			pinned := f
+			f, o.Step, err = finer(f)
+			if errors.Is(err, grid.ErrUnits) && !r.Fine {
+				f, err = pinned, nil // it is as true as this font can be
+			}
+			if err != nil {
 				return nil, nil, err
 			}
 		}
@@ -312,6 +323,17 @@ func factor(f *sfnt.Font) int {
 		return 1 // what needs the header says so
 	}
 	return grid.Factor(int(head.UnitsPerEm))
+}
+
+// coarse is the number of units in an em from which on rounding to whole units is
+// not seen.
+const coarse = 2500
+
+// rounds reports whether pinning would round outlines so that it is seen: those
+// that end between whole units, on a coarse grid.
+func rounds(f *sfnt.Font, o pin.Options) bool {
+	head, err := table.ParseHead(f.Table(table.TagHead))
+	return err == nil && head.UnitsPerEm < coarse && !pin.Exact(f, o)
 }
 
 // finer puts a face on a grid as fine as it takes, and says how many times finer.

@@ -74,6 +74,28 @@ func TestParts(t *testing.T) {
 	}
 }
 
+// TestPinnedAsFineAsItTakes goes to a finer grid by itself only where TrueType
+// outlines end between units.
+func TestPinnedAsFineAsItTakes(t *testing.T) {
+	for as, between := range map[font.Container]int{font.TTF: 4000, font.OTF: 1000} {
+		b, err := foundry.BuildVariable(foundry.Signage(), as)
+		require.NoError(t, err)
+		f := foundrytest.Parsed(t, b)
+		for at, want := range map[string]int{"400": 1000, "700": 1000, "552": between, "400:700": 1000, "400:552": between} {
+			r := reshape.Recipe{Pin: &reshape.Pin{At: map[string]string{"wght": at}}}
+			out, _, err := r.Apply(f)
+			require.NoError(t, err)
+			assert.Equal(t, want, facts.One(out).UnitsPerEm, "%s %s", as, r.Words())
+			r.Whole = true
+			out, _, err = r.Apply(f)
+			require.NoError(t, err)
+			assert.Equal(t, 1000, facts.One(out).UnitsPerEm, "%s %s", as, r.Words())
+			r.Fine = true
+			require.ErrorIs(t, r.Check(), reshape.ErrRecipe)
+		}
+	}
+}
+
 // TestFine pins and retypes on a grid on which rounding is not seen.
 func TestFine(t *testing.T) {
 	for _, as := range []font.Container{font.TTF, font.OTF} {

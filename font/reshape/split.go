@@ -139,6 +139,9 @@ func (r *Recipe) Check() error {
 			return err
 		}
 	}
+	if r.Fine && r.Whole {
+		return fmt.Errorf("%w: outlines are rounded either on a finer grid or on the font's own; leave out fine or whole", ErrRecipe)
+	}
 	if len(r.Split) > maxSplit {
 		return fmt.Errorf("%w: a face is split into %d files at most", ErrRecipe, maxSplit)
 	}

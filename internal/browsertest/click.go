@@ -71,7 +71,7 @@ func Click(selector string) Step {
 					return none, err
 				}
 				if done, err := landed(ctx, target); err != nil || done {
-					return none, nil // the click may have left the page
+					return none, nil //nolint:nilerr // the click may have left the page
 				}
 				if missed++; missed == misses {
 					return none, fmt.Errorf("%s was clicked %d times and did not notice", selector, missed)

@@ -118,14 +118,14 @@ func settings(at map[string]float64) string {
 // it draws the variable font there. Trimmed, it still varies.
 func TestPinnedTextLooksTheSame(t *testing.T) {
 	s := newStage(t)
-	// A static font says whole units where the variable font says parts of them:
-	// edges of stems move by up to half a unit, which of a stem of a hundred units is
-	// one part in a hundred, and letters behind others by what their advances add up
-	// to. At the places that were drawn nothing differs; over all places little does;
-	// and on a fine grid, where that is asked for, next to nothing at any.
-	most := map[string]float64{"pinned": 0.01, "in part": 0.02, "finely": 0.002, "finely in part": 0.002, "trimmed": 0}
-	finely := func(at map[string]pin.Range, p proof, face *sfnt.Font) []byte {
-		recipe := reshape.Recipe{Fine: true, Pin: &reshape.Pin{At: map[string]string{}}}
+	// What is pinned between whole units is on a finer grid; next to nothing differs
+	// at any place. On its own grid a font says whole units where the variable font
+	// says parts of them: edges of stems move by up to half a unit, which of a stem of
+	// a hundred units is one part in a hundred, and letters behind others by what
+	// their advances add up to.
+	most := map[string]float64{"pinned": 0.002, "in part": 0.002, "whole": 0.01, "whole in part": 0.02, "trimmed": 0}
+	byRecipe := func(at map[string]pin.Range, p proof, face *sfnt.Font) []byte {
+		recipe := reshape.Recipe{Pin: &reshape.Pin{At: map[string]string{}}}
 		for tag, r := range at {
 			recipe.Pin.At[tag] = r.String()
 		}
@@ -170,15 +170,15 @@ func TestPinnedTextLooksTheSame(t *testing.T) {
 					pinned, _, err := pin.Face(face, pin.Options{At: ranges(at)})
 					require.NoError(t, err, p.name)
 					require.False(t, pinned.Has(table.TagFvar))
-					compare("pinned", sfnt.Write(pinned), at, nil)
-					compare("finely", finely(ranges(at), p, face), at, nil)
+					compare("whole", sfnt.Write(pinned), at, nil)
+					compare("pinned", byRecipe(ranges(at), p, face), at, nil)
 				}
 				some := partial(fvar)
 				for _, part := range some {
 					out, _, err := pin.Face(face, pin.Options{At: part.at})
 					require.NoError(t, err, p.name)
-					compare("in part", sfnt.Write(out), part.whole, part.left)
-					compare("finely in part", finely(part.at, p, face), part.whole, part.left)
+					compare("whole in part", sfnt.Write(out), part.whole, part.left)
+					compare("in part", byRecipe(part.at, p, face), part.whole, part.left)
 				}
 				small, _, err := trim.Face(face, trim.Options{Characters: textSet(lines)})
 				require.NoError(t, err)

@@ -93,6 +93,7 @@ type Staged struct {
 	Hash Hash
 	Size int64
 	file *os.File
+	kept bool // under its name in a bucket
 }
 
 // Stage reads r into a temporary file while hashing it, at most limit bytes, on
@@ -207,16 +208,21 @@ func (s *Staged) ReadAt(p []byte, at int64) (int, error) { return s.file.ReadAt(
 // Close removes the temporary file.
 func (s *Staged) Close() {
 	_ = s.file.Close()
-	_ = os.Remove(s.file.Name())
+	if !s.kept {
+		_ = os.Remove(s.file.Name())
+	}
 }
 
 // Put keeps a staged file. A file that is there already stays as it is.
 func (b *Bucket) Put(ctx context.Context, s *Staged) error {
+	if b.folder != "" {
+		if _, err := os.Lstat(b.path(s.Hash)); err == nil || !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+		return b.moveIn(s)
+	}
 	if ok, err := b.blobs.Exists(ctx, key(s.Hash)); err != nil || ok {
 		return err
-	}
-	if b.folder != "" {
-		return b.moveIn(s)
 	}
 	if _, err := s.file.Seek(0, io.SeekStart); err != nil {
 		return err
@@ -238,7 +244,7 @@ func (b *Bucket) Put(ctx context.Context, s *Staged) error {
 // moveIn gives a staged file its name in the folder: it is forced to disk before,
 // and its name after.
 func (b *Bucket) moveIn(s *Staged) error {
-	path := filepath.Join(b.folder, filepath.FromSlash(key(s.Hash)))
+	path := b.path(s.Hash)
 	if err := s.file.Sync(); err != nil {
 		return fmt.Errorf("force the file to disk: %w", err)
 	}
@@ -253,8 +259,12 @@ func (b *Bucket) moveIn(s *Staged) error {
 	if err := os.Rename(s.file.Name(), path); err != nil {
 		return fmt.Errorf("write to the bucket: %w", err)
 	}
+	s.kept = true
 	return syncFolder(filepath.Dir(path))
 }
+
+// path is where a file lies in a bucket that is a folder.
+func (b *Bucket) path(h Hash) string { return filepath.Join(b.folder, filepath.FromSlash(key(h))) }
 
 // syncFolder forces the names in a folder to disk.
 func syncFolder(path string) error {

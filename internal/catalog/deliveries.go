@@ -262,6 +262,9 @@ func (r *review) client(it *store.DeliveryItem) store.Client {
 func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.ItemFace) (string, *store.Family, error) {
 	client := r.client(it)
 	name := it.Family
+	if it.Meets != nil && !it.Meets.Named {
+		return f.Family, nil, nil // it has just come
+	}
 	if name == "" {
 		key := fmt.Sprintf("%d %s", client.ID, f.Family)
 		if _, known := r.joins[key]; !known {

@@ -41,6 +41,11 @@ func (c *Catalog) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 		return nil, err
 	}
 	defer staged.Close()
+	if put, err := c.putAlone(ctx, it); err != nil {
+		return nil, err
+	} else if put {
+		return c.itemView(ctx, d, it)
+	}
 	defer c.queue.Wake()
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		now, err := tx.SharedDelivery(ctx, id, d.State == store.DeliverySettled)
@@ -56,7 +61,7 @@ func (c *Catalog) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 			}
 		}
 		put := *it
-		if err := tx.PutDeliveryItem(ctx, &put, it.Meets != nil && !it.Meets.There); err != nil {
+		if err := tx.PutDeliveryItem(ctx, &put, isNew(it)); err != nil {
 			return err
 		}
 		*it = put
@@ -68,6 +73,22 @@ func (c *Catalog) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 	if err != nil {
 		return nil, err
 	}
+	return c.itemView(ctx, d, it)
+}
+
+// isNew reports whether a thing is known to be the first at its path.
+func isNew(it *store.DeliveryItem) bool { return it.Meets != nil && !it.Meets.There }
+
+// putAlone puts a font at a new path into an open delivery, which is what most
+// things are and needs no transaction; false where it has to be done otherwise.
+func (c *Catalog) putAlone(ctx context.Context, it *store.DeliveryItem) (bool, error) {
+	if it.Kind != store.ItemFont || !isNew(it) {
+		return false, nil
+	}
+	return c.store.PutInOpen(ctx, it)
+}
+
+func (c *Catalog) itemView(ctx context.Context, d *store.Delivery, it *store.DeliveryItem) (*api.DeliveryItem, error) {
 	views, err := c.itemViews(ctx, d, []store.DeliveryItem{*it})
 	if err != nil {
 		return nil, err
@@ -133,7 +154,7 @@ func (c *Catalog) unload(ctx context.Context, d *store.Delivery, name string, r 
 	staged := stagedFile{s}
 	it.SHA256, it.Bytes = string(s.Hash), s.Size
 	if kind == delivery.Font {
-		if err := c.summarize(ctx, it, staged); err != nil {
+		if err := c.summarize(ctx, d, it, staged); err != nil {
 			staged.Close()
 			return nil, nothing, err
 		}
@@ -148,7 +169,7 @@ func (c *Catalog) unload(ctx context.Context, d *store.Delivery, name string, r 
 }
 
 // summarize reads a font of a delivery; what is none is refused with the reason.
-func (c *Catalog) summarize(ctx context.Context, it *store.DeliveryItem, s stagedFile) error {
+func (c *Catalog) summarize(ctx context.Context, d *store.Delivery, it *store.DeliveryItem, s stagedFile) error {
 	data, err := s.Bytes()
 	if err != nil {
 		return err
@@ -162,7 +183,7 @@ func (c *Catalog) summarize(ctx context.Context, it *store.DeliveryItem, s stage
 		it.Kind, it.Why = store.ItemRefused, noFamily
 		return nil
 	}
-	m, err := c.store.Meets(ctx, it)
+	m, err := c.store.Meets(ctx, it, d.ClientID, saidFamily(&faces[0], &faces[0]))
 	if err != nil {
 		return err
 	}

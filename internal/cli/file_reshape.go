@@ -22,7 +22,10 @@ import (
 	"sparecrate/internal/css"
 )
 
-var fineFlag = &cli.BoolFlag{Name: "fine", Usage: "round new outlines on a finer grid: truer, and larger"}
+var (
+	fineFlag  = &cli.BoolFlag{Name: "fine", Usage: "round new outlines on a finer grid: truer, and larger"}
+	wholeFlag = &cli.BoolFlag{Name: "whole", Usage: "round pinned outlines on the font's own grid: smaller, and up to half a unit less true"}
+)
 
 var faceFlag = &cli.IntFlag{Name: "face", Usage: "which face of a collection, counted from `0`"}
 
@@ -59,7 +62,7 @@ func reshapeCommands() []*cli.Command {
 				&cli.StringSliceFlag{Name: "at", Usage: "`AXES` with their places, like wght=700,wdth=75:100"},
 				&cli.StringFlag{Name: "instance", Usage: "`NAME` of a named instance"},
 				&cli.BoolFlag{Name: "rest", Usage: "pin all other axes where they start"},
-				fineFlag,
+				fineFlag, wholeFlag,
 				outFlag(outContainer),
 			},
 			Action: pinFile,
@@ -151,6 +154,8 @@ type reshaped struct {
 	Full    string   `json:"fullName,omitempty"`
 	Post    string   `json:"postScriptName,omitempty"`
 	Ranges  string   `json:"unicodeRange,omitempty"`
+	Units   int      `json:"unitsPerEm,omitempty"` // where the grid became finer
+	Coarser int      `json:"unitsPerEmBefore,omitempty"`
 }
 
 // written makes the container that a path's ending names. TrueType outlines are
@@ -211,8 +216,11 @@ func reshapeFile(c *cli.Command, recipe reshape.Recipe) error {
 	if p := outcome.Pin; p != nil {
 		r.Style = p.Style
 	}
-	now := facts.One(made).Names
-	r.Family, r.Full, r.Post = now.FamilyName(), now.Full, now.PostScript
+	now := facts.One(made)
+	r.Family, r.Full, r.Post = now.Names.FamilyName(), now.Names.Full, now.Names.PostScript
+	if before := facts.One(f).UnitsPerEm; before != now.UnitsPerEm {
+		r.Units, r.Coarser = now.UnitsPerEm, before
+	}
 	return show(c, r, func(w io.Writer) { r.print(w) })
 }
 
@@ -237,6 +245,9 @@ func (r *reshaped) print(w io.Writer) {
 		rows = append(rows, [2]string{"Style", r.Style})
 	}
 	rows = append(rows, [2]string{"Family", r.Family}, [2]string{"Full name", r.Full}, [2]string{"PostScript", r.Post})
+	if r.Units != 0 {
+		rows = append(rows, [2]string{"Grid", fmt.Sprintf("%d units in an em, %d before, so that rounding is not seen", r.Units, r.Coarser)})
+	}
 	if r.Missing != "" {
 		rows = append(rows, [2]string{"Not in the font", r.Missing})
 	}
@@ -311,7 +322,11 @@ func pinFile(_ context.Context, c *cli.Command) error {
 		return err
 	}
 	p := reshape.Pin{At: at, Instance: c.String("instance"), Rest: c.Bool("rest")}
-	return reshapeFile(c, reshape.Recipe{Pin: &p, Fine: c.Bool("fine")})
+	r := reshape.Recipe{Pin: &p, Fine: c.Bool("fine"), Whole: c.Bool("whole")}
+	if err := r.Check(); err != nil {
+		return err
+	}
+	return reshapeFile(c, r)
 }
 
 func renameFile(_ context.Context, c *cli.Command) error {

@@ -26,6 +26,7 @@ func recipeFlags() []cli.Flag {
 		&cli.StringFlag{Name: "instance", Usage: "pin at the instance of this `NAME`"},
 		&cli.BoolFlag{Name: "retype", Usage: "make TrueType outlines of PostScript ones"},
 		fineFlag,
+		wholeFlag,
 		&cli.StringFlag{Name: "family", Usage: "rename to the family `NAME`"},
 		&cli.BoolFlag{Name: "alone", Usage: "rename each face to a family of its own"},
 	}
@@ -33,7 +34,7 @@ func recipeFlags() []cli.Flag {
 
 // recipeOf reads those flags.
 func recipeOf(c *cli.Command) (*reshape.Recipe, error) {
-	r := &reshape.Recipe{Retype: c.Bool("retype"), Fine: c.Bool("fine")}
+	r := &reshape.Recipe{Retype: c.Bool("retype"), Fine: c.Bool("fine"), Whole: c.Bool("whole")}
 	if t := (reshape.Trim{Keep: c.StringSlice("keep"), Text: c.String("text"), Ranges: c.StringSlice("range")}); len(t.Keep) > 0 || t.Text != "" || len(t.Ranges) > 0 {
 		t.Features = c.StringSlice("features")
 		r.Trim = &t

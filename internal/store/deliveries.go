@@ -4,6 +4,8 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
+	"errors"
 	"time"
 
 	"gorm.io/gorm"
@@ -127,11 +129,10 @@ func (s *Store) SetDeliveryState(ctx context.Context, id int64, state string) er
 // its path that is not taken in; it sets the ID. What is taken in stays. known says
 // that Meets found none at its path.
 func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem, known bool) error {
-	sum := sha256.Sum256([]byte(it.Path))
-	it.PathHash = hex.EncodeToString(sum[:])
+	it.PathHash = pathHash(it.Path)
 	fresh := clause.Set{}
 	// MariaDB sets columns one after the other; taken, which they ask for, is not among them.
-	for _, column := range []string{"kind", "why", "sha256", "bytes", "summary", "marked", "unpacked"} {
+	for _, column := range anew {
 		fresh = append(fresh, clause.Assignment{Column: clause.Column{Name: column}, Value: gorm.Expr("IF(taken, " + column + ", VALUES(" + column + "))")})
 	}
 	fresh = append(fresh, clause.Assignment{Column: clause.Column{Name: "id"}, Value: gorm.Expr("LAST_INSERT_ID(id)")})
@@ -149,20 +150,56 @@ func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem, known boo
 	return err
 }
 
+// anew are the columns that are written when a thing comes again.
+var anew = []string{"kind", "why", "sha256", "bytes", "summary", "marked", "unpacked"}
+
+func pathHash(path string) string {
+	sum := sha256.Sum256([]byte(path))
+	return hex.EncodeToString(sum[:])
+}
+
+// PutInOpen adds a thing of which Meets found none at its path to a delivery that
+// is open, in one statement. It gives false and adds nothing where the delivery is
+// not open any more, or where another came to that path meanwhile.
+func (s *Store) PutInOpen(ctx context.Context, it *DeliveryItem) (bool, error) {
+	summary, err := json.Marshal(it.Summary)
+	if err != nil {
+		return false, err
+	}
+	it.PathHash = pathHash(it.Path)
+	r, err := s.db.Statement.ConnPool.ExecContext(ctx, `INSERT INTO delivery_items
+			(delivery_id, path, path_hash, kind, why, sha256, bytes, summary, marked, unpacked, taken, origin, family, outcome)
+		SELECT id, ?, ?, ?, ?, ?, ?, ?, ?, ?, FALSE, '', '', '' FROM deliveries WHERE id = ? AND state = ? LOCK IN SHARE MODE`,
+		it.Path, it.PathHash, it.Kind, it.Why, it.SHA256, it.Bytes, string(summary), it.Marked, it.Unpacked, it.DeliveryID, DeliveryOpen)
+	if err = told(err); errors.Is(err, ErrTaken) || again(err) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	if n, err := r.RowsAffected(); err != nil || n == 0 {
+		return false, err
+	}
+	it.ID, err = r.LastInsertId()
+	return err == nil, err
+}
+
 // Meeting is what a new thing of a delivery meets.
 type Meeting struct {
 	There     bool // the delivery has one at its path
 	Twice     bool // its bytes are in the delivery at another path, too
 	InCatalog bool // its bytes are in the catalog
+	Named     bool // the name of its family leads to a family of the client
 }
 
-// Meets says what a thing of a delivery meets that is not put into it yet.
-func (s *Store) Meets(ctx context.Context, it *DeliveryItem) (m Meeting, err error) {
-	sum := sha256.Sum256([]byte(it.Path))
+// Meets says what a thing of a client's delivery meets that is not put into it yet.
+func (s *Store) Meets(ctx context.Context, it *DeliveryItem, client int64, family string) (m Meeting, err error) {
 	err = s.db.WithContext(ctx).Raw(`SELECT EXISTS (SELECT 1 FROM delivery_items WHERE delivery_id = @d AND path_hash = @p) AS there,
 		EXISTS (SELECT 1 FROM delivery_items WHERE delivery_id = @d AND sha256 = @h AND path_hash <> @p) AS twice,
-		EXISTS (SELECT 1 FROM files WHERE sha256 = @h) AS in_catalog`,
-		map[string]any{"d": it.DeliveryID, "p": hex.EncodeToString(sum[:]), "h": it.SHA256}).Scan(&m).Error
+		EXISTS (SELECT 1 FROM files WHERE sha256 = @h) AS in_catalog,
+		EXISTS (SELECT 1 FROM family_names WHERE client_id = @c AND name = @f)
+			OR EXISTS (SELECT 1 FROM families WHERE client_id = @c AND name = @f AND gone = 0) AS named`,
+		map[string]any{"d": it.DeliveryID, "p": pathHash(it.Path), "h": it.SHA256, "c": client, "f": family}).Scan(&m).Error
 	return m, told(err)
 }
 

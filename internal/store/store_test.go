@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -92,6 +93,54 @@ func TestDeadlockIsTriedAgain(t *testing.T) {
 	}
 	both.Wait()
 	assert.Equal(t, 3, attempts[0]+attempts[1], "one of the two ran twice")
+}
+
+// TestThingsGoIntoOpenDeliveriesOnly puts fonts into a delivery in one statement,
+// from many sides, and into one that is being taken in.
+func TestThingsGoIntoOpenDeliveriesOnly(t *testing.T) {
+	s := open(t, mariadbtest.New(t))
+	ctx := t.Context()
+	client := store.Client{Name: "Holmvik Ferries"}
+	require.NoError(t, s.AddClient(ctx, &client))
+	d := store.Delivery{ClientID: client.ID, Title: "Signs", Origin: "client", State: store.DeliveryOpen, CreatedAt: time.Now()}
+	require.NoError(t, s.AddDelivery(ctx, &d))
+	thing := func(path, family string) *store.DeliveryItem {
+		return &store.DeliveryItem{
+			DeliveryID: d.ID, Path: path, Kind: store.ItemFont, SHA256: "ab", Bytes: 7, Marked: true,
+			Summary: store.ItemSummary{Container: "ttf", Faces: []store.ItemFace{{Family: family}}},
+		}
+	}
+	var all sync.WaitGroup
+	var added atomic.Int32
+	for range 8 { // one of them is the first
+		all.Go(func() {
+			put, err := s.PutInOpen(context.Background(), thing("signs/bold.ttf", "Skerrow Sans"))
+			if assert.NoError(t, err) && put {
+				added.Add(1)
+			}
+		})
+	}
+	all.Wait()
+	assert.EqualValues(t, 1, added.Load())
+	first := thing("signs/light.ttf", "Skerrow’s “Sans”\\")
+	put, err := s.PutInOpen(ctx, first)
+	require.NoError(t, err)
+	require.True(t, put)
+	kept, err := s.DeliveryItem(ctx, first.ID)
+	require.NoError(t, err)
+	assert.Equal(t, first, kept)
+
+	require.NoError(t, s.SetDeliveryState(ctx, d.ID, store.DeliveryAccepting))
+	put, err = s.PutInOpen(ctx, thing("signs/late.ttf", "Skerrow Sans"))
+	require.NoError(t, err)
+	assert.False(t, put)
+	m, err := s.Meets(ctx, thing("signs/late.ttf", "Skerrow Sans"), client.ID, "Skerrow Sans")
+	require.NoError(t, err)
+	assert.Equal(t, store.Meeting{Twice: true}, m)
+	require.NoError(t, s.AddFamily(ctx, &store.Family{ClientID: client.ID, Name: "Skerrow Sans", Version: 1, CreatedAt: time.Now()}))
+	m, err = s.Meets(ctx, thing("signs/bold.ttf", "SKERROW SANS"), client.ID, "SKERROW SANS")
+	require.NoError(t, err)
+	assert.Equal(t, store.Meeting{There: true, Twice: true, Named: true}, m)
 }
 
 func TestFailedTransactionLeavesNothing(t *testing.T) {

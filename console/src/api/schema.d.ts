@@ -2442,8 +2442,10 @@ export interface components {
             };
             /** @description PostScript outlines become TrueType ones */
             retype?: boolean;
-            /** @description Outlines pinned or retyped are rounded on a finer grid, truer and larger */
+            /** @description Outlines pinned or retyped are rounded on a finer grid, truer and larger; without it only pinned ones are, where it would be seen */
             fine?: boolean;
+            /** @description Outlines pinned or retyped stay on the grid of the font, smaller and less true */
+            whole?: boolean;
             /** @description A file for each of these named sets of characters; rest stands for what is in none */
             split?: string[];
             /** @description Which of the parts is made */

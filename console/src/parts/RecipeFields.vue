@@ -41,7 +41,13 @@ const postScript = computed(() => !props.facts || props.facts.outlines !== 'true
     <ElFormItem v-else-if="!facts" label="Pin axes of variable faces"><ElInput v-model="draft.pinned" placeholder="wght=700" aria-label="Pin axes of variable faces" /></ElFormItem>
     <ElFormItem label="Rename the family"><ElInput v-model="draft.family" maxlength="63" placeholder="As it is" aria-label="Rename the family" /></ElFormItem>
     <ElFormItem v-if="postScript" label="Outlines"><ElCheckbox v-model="draft.retype" label="Make TrueType outlines" /></ElFormItem>
-    <ElFormItem v-if="axes.length || postScript" label="Rounding"><ElCheckbox v-model="draft.fine" label="On a finer grid: truer, and larger" /></ElFormItem>
+    <ElFormItem v-if="axes.length || postScript" label="Rounding">
+      <ElSelect v-model="draft.rounding" aria-label="Rounding">
+        <ElOption value="needed" label="As fine as it takes not to be seen" />
+        <ElOption value="fine" label="On a finer grid: truer, and larger" />
+        <ElOption value="whole" label="On the font's own grid: smaller" />
+      </ElSelect>
+    </ElFormItem>
     <template v-if="delivery">
       <ElFormItem label="Split into files by characters">
         <ElSelect v-model="draft.split" multiple filterable allow-create default-first-option placeholder="One file a face" aria-label="Split into files by characters">

@@ -10,7 +10,7 @@ export interface Draft {
   pinned: string
   family: string
   retype: boolean
-  fine: boolean
+  rounding: 'needed' | 'fine' | 'whole'
   split: string[]
   against: string[]
   language: string
@@ -23,7 +23,7 @@ export const groups = 24
 export function draftOf(r?: Schemas['Recipe']): Draft {
   return {
     keep: [...(r?.trim?.keep ?? [])], text: r?.trim?.text ?? '', features: r?.trim?.features?.[0] ?? 'keep', instance: r?.pin?.instance ?? '', at: {},
-    pinned: Object.entries(r?.pin?.at ?? {}).map(([tag, at]) => `${tag}=${at}`).join(', '), family: r?.rename?.family ?? '', retype: r?.retype ?? false, fine: r?.fine ?? false,
+    pinned: Object.entries(r?.pin?.at ?? {}).map(([tag, at]) => `${tag}=${at}`).join(', '), family: r?.rename?.family ?? '', retype: r?.retype ?? false, rounding: r?.fine ? 'fine' : r?.whole ? 'whole' : 'needed',
     split: [...(r?.split ?? [])], against: [...(r?.fallback?.against ?? [])], language: r?.fallback?.language || 'en', alike: (r?.fallback?.groups ?? 0) > 0,
   }
 }
@@ -41,7 +41,7 @@ export function recipeOf(d: Draft): Schemas['Recipe'] {
   if (d.instance || Object.keys(at).length) r.pin = { at, instance: d.instance || undefined }
   if (d.family.trim()) r.rename = { family: d.family.trim() }
   if (d.retype) r.retype = true
-  if (d.fine && (r.pin || r.retype)) r.fine = true
+  if (d.rounding !== 'needed' && (r.pin || r.retype)) r[d.rounding] = true
   if (d.split.length) r.split = d.split
   if (d.against.length) r.fallback = { against: d.against, language: d.language, groups: d.alike ? groups : 0 }
   return r
