@@ -2760,6 +2760,12 @@ type DrawSpecimenParams struct {
 	// Width Pixels to break lines at
 	Width *int  `form:"width,omitempty" json:"width,omitempty"`
 	Dark  *bool `form:"dark,omitempty" json:"dark,omitempty"`
+
+	// At Places on the axes of a variable face, like wght=700,wdth=80; axes it does not have are passed over
+	At *string `form:"at,omitempty" json:"at,omitempty"`
+
+	// Features Layout features to switch on, or off with a minus, like smcp,-liga
+	Features *string `form:"features,omitempty" json:"features,omitempty"`
 }
 
 // ListJobsParams defines parameters for ListJobs.
@@ -9205,6 +9211,30 @@ func NewDrawSpecimenRequest(server string, id Id, params *DrawSpecimenParams) (*
 		if params.Dark != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "dark", *params.Dark, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.At != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "at", *params.At, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Features != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "features", *params.Features, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {

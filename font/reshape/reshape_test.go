@@ -11,6 +11,7 @@ import (
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
 	"sparecrate/font/sfnt"
+	"sparecrate/font/specimen"
 	"sparecrate/font/trim"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
@@ -93,6 +94,39 @@ func TestPinnedAsFineAsItTakes(t *testing.T) {
 			r.Fine = true
 			require.ErrorIs(t, r.Check(), reshape.ErrRecipe)
 		}
+	}
+}
+
+// TestPosed draws in a variable face at places as a stylesheet would ask for them.
+func TestPosed(t *testing.T) {
+	b, err := foundry.BuildVariable(foundry.Signage(), font.TTF)
+	require.NoError(t, err)
+	f := foundrytest.Parsed(t, b)
+	wide := func(places, text string) int {
+		at, err := reshape.Places(places)
+		require.NoError(t, err)
+		posed, err := reshape.Posed(f, at, text)
+		require.NoError(t, err)
+		p, err := specimen.Draw(posed, specimen.Options{Lines: []specimen.Line{{Text: "Hamburg", Size: 200}}})
+		require.NoError(t, err)
+		return p.Width
+	}
+	regular, bold := wide("", "Hamburg"), wide("wght=700", "Hamburg")
+	assert.Greater(t, bold, regular+5)
+	assert.Equal(t, bold, wide("wght=700", ""), "with all characters")
+	assert.Equal(t, bold, wide(" wght = 9000, wdth=80", "Hamburg"), "as far as the axis goes; others are passed over")
+	assert.Equal(t, regular, wide("wght=400", "Hamburg"))
+	at, err := reshape.Places("wght=700")
+	require.NoError(t, err)
+	_, err = reshape.Posed(f, at, "\u4e2d")
+	require.NoError(t, err, "a blank can be drawn")
+	static := foundrytest.Face(t, foundry.Signage()[0], font.TTF)
+	same, err := reshape.Posed(static, at, "Hamburg")
+	require.NoError(t, err)
+	assert.Same(t, static, same)
+	for _, bad := range []string{"wght", "=700", "weight=700", "wght=x", "wght=NaN"} {
+		_, err := reshape.Places(bad)
+		require.ErrorIs(t, err, reshape.ErrRecipe, bad)
 	}
 }
 

@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"unicode"
 
 	"golang.org/x/text/unicode/bidi"
@@ -22,8 +23,13 @@ import (
 	"sparecrate/font/table"
 )
 
-// ErrDamaged says that a table which text needs cannot be read.
-var ErrDamaged = errors.New("the font is damaged")
+// What a caller may want to tell apart.
+var (
+	// ErrDamaged says that a table which text needs cannot be read.
+	ErrDamaged = errors.New("the font is damaged")
+	// ErrFeature says that a word names no layout feature.
+	ErrFeature = errors.New("this is no layout feature")
+)
 
 // maxLine bounds a line, in characters.
 const maxLine = 4096
@@ -61,6 +67,19 @@ type Options struct {
 	Language sfnt.Tag
 	// Features switches features on or off by tag, beyond the usual ones.
 	Features map[string]bool
+}
+
+// Switches reads features as they are typed: "smcp" is switched on, "-liga" off.
+func Switches(words []string) (map[string]bool, error) {
+	out := map[string]bool{}
+	for _, one := range words {
+		tag, off := strings.CutPrefix(strings.TrimSpace(one), "-")
+		if len(tag) != 4 {
+			return nil, fmt.Errorf("%w: %q; they have four letters, like smcp, and a minus before them to switch them off", ErrFeature, one)
+		}
+		out[tag] = !off
+	}
+	return out, nil
 }
 
 // Open reads what setting text needs. The error wraps ErrDamaged.

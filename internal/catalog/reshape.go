@@ -16,6 +16,7 @@ import (
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
 	"sparecrate/font/sfnt"
+	"sparecrate/font/shape"
 	"sparecrate/font/specimen"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/css"
@@ -250,6 +251,24 @@ func (c *Catalog) draw(ctx context.Context, id int64, q api.DrawSpecimenParams) 
 	}
 	if text == "" && o.Glyphs == 0 {
 		text = facts.One(f).Names.Full
+	}
+	if q.Features != nil && *q.Features != "" {
+		if o.Features, err = shape.Switches(strings.Split(*q.Features, ",")); err != nil {
+			return nil, invalid("features", "bad-feature", "%s", sentence.Of(err))
+		}
+	}
+	if q.At != nil {
+		at, err := reshape.Places(*q.At)
+		if err != nil {
+			return nil, invalid("at", "bad-place", "%s", sentence.Of(err))
+		}
+		only := text
+		if o.Glyphs > 0 {
+			only = "" // all are drawn
+		}
+		if f, err = reshape.Posed(f, at, only); err != nil {
+			return nil, invalid("at", "cannot-draw", "%s", sentence.Of(err))
+		}
 	}
 	for line := range strings.SplitSeq(text, "\n") {
 		o.Lines = append(o.Lines, specimen.Line{Text: line, Size: size})

@@ -23,8 +23,10 @@ import (
 )
 
 var (
-	fineFlag  = &cli.BoolFlag{Name: "fine", Usage: "round new outlines on a finer grid: truer, and larger"}
-	wholeFlag = &cli.BoolFlag{Name: "whole", Usage: "round pinned outlines on the font's own grid: smaller, and up to half a unit less true"}
+	fineFlag     = &cli.BoolFlag{Name: "fine", Usage: "round new outlines on a finer grid: truer, and larger"}
+	posedFlag    = &cli.StringSliceFlag{Name: "at", Usage: "draw at places on `AXES`, like wght=700,wdth=80"}
+	switchesFlag = &cli.StringSliceFlag{Name: "features", Usage: "layout `FEATURES` to switch on, or off with a minus, like smcp,-liga"}
+	wholeFlag    = &cli.BoolFlag{Name: "whole", Usage: "round pinned outlines on the font's own grid: smaller, and up to half a unit less true"}
 )
 
 var faceFlag = &cli.IntFlag{Name: "face", Usage: "which face of a collection, counted from `0`"}
@@ -104,7 +106,7 @@ func reshapeCommands() []*cli.Command {
 				&cli.IntFlag{Name: "glyphs", Usage: "draw a chart of up to `N` glyphs below"},
 				&cli.IntFlag{Name: "width", Usage: "`PIXELS` to break lines at; as wide as needed where it is not given"},
 				&cli.BoolFlag{Name: "dark", Usage: "light on dark"},
-				&cli.StringSliceFlag{Name: "features", Usage: "layout `FEATURES` to switch on, or off with a minus, like smcp,-liga"},
+				posedFlag, switchesFlag,
 				outFlag("`FILE` to write; ends in png or svg"),
 			},
 			Action: showFile,
@@ -424,10 +426,9 @@ func showFile(_ context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	o := specimen.Options{Glyphs: c.Int("glyphs"), Width: c.Int("width"), Dark: c.Bool("dark"), Options: shape.Options{Features: map[string]bool{}}}
-	for _, one := range c.StringSlice("features") {
-		tag, off := strings.CutPrefix(one, "-")
-		o.Features[tag] = !off
+	o := specimen.Options{Glyphs: c.Int("glyphs"), Width: c.Int("width"), Dark: c.Bool("dark"), Options: shape.Options{}}
+	if o.Features, err = shape.Switches(c.StringSlice("features")); err != nil {
+		return misused("%v", err)
 	}
 	text := c.String("text")
 	if text == "" && o.Glyphs == 0 {
@@ -439,6 +440,13 @@ func showFile(_ context.Context, c *cli.Command) error {
 				o.Lines = append(o.Lines, specimen.Line{Text: line, Size: size})
 			}
 		}
+	}
+	at, err := reshape.Places(strings.Join(c.StringSlice("at"), ","))
+	if err != nil {
+		return misused("%v", err)
+	}
+	if f, err = reshape.Posed(f, at, ""); err != nil {
+		return fmt.Errorf("%s: %w", names[0], err)
 	}
 	p, err := specimen.Draw(f, o)
 	if err != nil {

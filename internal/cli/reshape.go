@@ -177,6 +177,7 @@ func pictureCommand() *cli.Command {
 			&cli.FloatFlag{Name: "size", Usage: "`PIXELS`", Value: 72},
 			&cli.IntFlag{Name: "glyphs", Usage: "draw a chart of up to `N` glyphs below"},
 			&cli.BoolFlag{Name: "dark", Usage: "light on dark"},
+			posedFlag, switchesFlag,
 			outFlag("PNG `FILE` to write"),
 		},
 		Action: func(ctx context.Context, c *cli.Command) error {
@@ -189,6 +190,12 @@ func pictureCommand() *cli.Command {
 			q := api.DrawSpecimenParams{Place: &place, Size: &pixels, Glyphs: &glyphs, Dark: &dark}
 			if text := c.String("text"); text != "" {
 				q.Text = &text
+			}
+			if at := strings.Join(c.StringSlice("at"), ","); at != "" {
+				q.At = &at
+			}
+			if features := strings.Join(c.StringSlice("features"), ","); features != "" {
+				q.Features = &features
 			}
 			r, err := s.DrawSpecimen(ctx, file, &q)
 			n, err := download(r, err, c.String("out"))

@@ -1555,6 +1555,20 @@ func (w *ServerInterfaceWrapper) DrawSpecimen(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter dark: %s", err))
 	}
 
+	// ------------- Optional query parameter "at" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "at", ctx.QueryParams(), &params.At, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter at: %s", err))
+	}
+
+	// ------------- Optional query parameter "features" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "features", ctx.QueryParams(), &params.Features, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter features: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.DrawSpecimen(ctx, id, params)
 	return err

@@ -1,6 +1,7 @@
 package service_test
 
 import (
+	"strconv"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -55,9 +56,14 @@ func TestViewersSeeCharactersDrawn(t *testing.T) {
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleViewer)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"), browsertest.Click("details.look summary"),
-		// Pictures that arrive push the line down, so it is pressed itself and not a point on the screen.
-		browsertest.Until(`document.body.innerText.includes("your role sees pictures")`), browsertest.Until(`(s => (s?.click(), !!s))([...document.querySelectorAll("details.look summary")].find(s => s.textContent.trim() === "Every character"))`), chromedp.WaitVisible(".map .grid button"), scrollTo(".map"),
+		browsertest.Click(`//details[contains(@class,"look")]//summary[.="Every character"]`), chromedp.WaitVisible(".map .grid button"), scrollTo(".map"),
 		browsertest.Until(`[...document.querySelectorAll(".map .grid img")].slice(0, 8).every(i => i.complete && i.naturalWidth > 0) && document.querySelectorAll(".map .grid img").length > 100`))
+	// Axes and features move the pictures, too.
+	const closer = `document.querySelector("details.look .waterfall img")`
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), browsertest.Click("details.look summary"), browsertest.Until(closer+`?.naturalWidth > 0`))
+	regular := browsertest.Eval[int](t, ctx, closer+`.naturalWidth`)
+	browsertest.Do(t, ctx, press("Bold"), browsertest.Until(closer+`.src.includes("wght%3D700") && `+closer+`.complete && `+closer+`.naturalWidth > `+strconv.Itoa(regular+5)),
+		browsertest.Click(`//label[contains(.,"kerning")]`), browsertest.Until(closer+`.src.includes("features=-kern")`))
 	assert.Zero(t, browsertest.Eval[int](t, ctx, `document.fonts.size`))
 }
 

@@ -118,6 +118,24 @@ func TestAViewerSeesPicturesOnly(t *testing.T) {
 	img, err := png.Decode(bytes.NewReader(picture.Body))
 	require.NoError(t, err)
 	assert.Greater(t, img.Bounds().Dx(), 300)
+	apart := "-kern,-liga"
+	for says, q := range map[string]api.DrawSpecimenParams{
+		"is no axis with its place": {At: new("wght")}, "is no layout feature": {Features: new("small")},
+	} {
+		refused, err := viewer.DrawSpecimenWithResponse(t.Context(), file, &q)
+		require.NoError(t, err)
+		require.NotNil(t, refused.ApplicationproblemJSONDefault)
+		assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, says)
+	}
+	wide := func(features *string) int {
+		r, err := viewer.DrawSpecimenWithResponse(t.Context(), file, &api.DrawSpecimenParams{Text: new("AVATo AVATo"), Size: &size, Features: features, At: new("wght=700")})
+		require.NoError(t, err)
+		require.Equal(t, http.StatusOK, r.StatusCode(), "%s", r.Body)
+		img, err := png.Decode(bytes.NewReader(r.Body))
+		require.NoError(t, err)
+		return img.Bounds().Dx()
+	}
+	assert.Greater(t, wide(&apart), wide(nil), "without kerning; an axis the face does not have is passed over")
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s.Service, api.RoleViewer)
 	browsertest.Do(t, ctx, chromedp.WaitVisible(".strip"), allSet())

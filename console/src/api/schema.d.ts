@@ -4053,6 +4053,10 @@ export interface operations {
                 /** @description Pixels to break lines at */
                 width?: number;
                 dark?: boolean;
+                /** @description Places on the axes of a variable face, like wght=700,wdth=80; axes it does not have are passed over */
+                at?: string;
+                /** @description Layout features to switch on, or off with a minus, like smcp,-liga */
+                features?: string;
             };
             header?: never;
             path: {

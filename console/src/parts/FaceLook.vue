@@ -2,7 +2,6 @@
 import { ElCheckbox, ElSlider } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import type { Schemas } from '../api/client'
-import { me } from '../api/queries'
 import { feature } from '../state/features'
 import { useTaste } from '../state/taste'
 import FaceSample from './FaceSample.vue'
@@ -11,8 +10,6 @@ import GlyphMap from './GlyphMap.vue'
 /** A face close up: its axes and features under the hand, a waterfall of sizes, every character. */
 const props = defineProps<{ face: Schemas['Face']; file: Schemas['File']; words: string }>()
 const taste = useTaste()
-const { data: person } = me()
-const live = computed(() => person.value?.role !== 'viewer')
 const facts = computed(() => props.face.facts)
 const places = reactive<Record<string, number>>(Object.fromEntries(props.face.facts.axes.map((a) => [a.tag, a.default])))
 const variations = computed(() => (facts.value.axes.length ? facts.value.axes.map((a) => `"${a.tag}" ${places[a.tag]}`).join(', ') : undefined))
@@ -34,12 +31,11 @@ function instance(coordinates: Record<string, number>) {
 </script>
 
 <template>
-  <p v-if="!live && (facts.axes.length || offered.length)" class="soft small">Axes and features move only where the font itself may be sent; your role sees pictures.</p>
-  <div v-if="live && facts.axes.length" class="axes">
+  <div v-if="facts.axes.length" class="axes">
     <div v-for="a in facts.axes" :key="a.tag"><span class="soft small">{{ a.name || a.tag }}, {{ places[a.tag] }}</span><ElSlider v-model="places[a.tag]" :min="a.min" :max="a.max" :step="(a.max - a.min) / 200 > 1 ? 1 : (a.max - a.min) / 200" :aria-label="a.name || a.tag" /></div>
     <div v-if="facts.instances.length" class="row small named"><button v-for="i in facts.instances" :key="i.name" type="button" @click="instance(i.coordinates)">{{ i.name }}</button></div>
   </div>
-  <div v-if="live && offered.length" class="row features"><ElCheckbox v-for="f in offered" :key="f" v-model="on[f]"><code>{{ f }}</code> {{ feature(f) }}</ElCheckbox></div>
+  <div v-if="offered.length" class="row features"><ElCheckbox v-for="f in offered" :key="f" v-model="on[f]"><code>{{ f }}</code> {{ feature(f) }}</ElCheckbox></div>
   <FaceSample v-bind="shown" :size="taste.size" :text="words" wrap />
   <div class="waterfall"><template v-for="s in sizes" :key="s"><span class="soft small">{{ s }}</span><FaceSample v-bind="shown" :size="s" :text="words" /></template></div>
   <details @toggle="mapped ||= ($event.target as HTMLDetailsElement).open"><summary>Every character</summary><GlyphMap v-if="mapped" :file-id="file.id" :place="facts.index" :family="`crate-file-${file.id}-${facts.index}`" /></details>
