@@ -2593,6 +2593,12 @@ type ListDueParams struct {
 	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
 }
 
+// WatchEventsParams defines parameters for WatchEvents.
+type WatchEventsParams struct {
+	// Topic jobs, activity, or a delivery as delivery/12
+	Topic []string `form:"topic" json:"topic"`
+}
+
 // CompareVersionsParams defines parameters for CompareVersions.
 type CompareVersionsParams struct {
 	// From The number of a file of the face
@@ -3294,6 +3300,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /due/mail (the `SendDue` operationId).
 	SendDue(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// WatchEvents A stream of server-sent events that says which of the things watched have changed
+	//
+	// Corresponds with GET /events (the `WatchEvents` operationId).
+	WatchEvents(ctx context.Context, params *WatchEventsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// CompareVersions What one file of a face changed since another
 	//
@@ -4567,6 +4578,21 @@ func (c *Client) ListDue(ctx context.Context, params *ListDueParams, reqEditors 
 // Corresponds with POST /due/mail (the `SendDue` operationId).
 func (c *Client) SendDue(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSendDueRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// WatchEvents A stream of server-sent events that says which of the things watched have changed
+//
+// Corresponds with GET /events (the `WatchEvents` operationId).
+func (c *Client) WatchEvents(ctx context.Context, params *WatchEventsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewWatchEventsRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -7682,6 +7708,60 @@ func NewSendDueRequest(server string) (*http.Request, error) {
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewWatchEventsRequest constructs an http.Request for the WatchEvents method
+func NewWatchEventsRequest(server string, params *WatchEventsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/events")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Topic != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "topic", params.Topic, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -12663,6 +12743,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /due/mail (the `SendDue` operationId).
 	SendDueWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*SendDueResponse, error)
 
+	// WatchEventsWithResponse A stream of server-sent events that says which of the things watched have changed
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /events (the `WatchEvents` operationId).
+	WatchEventsWithResponse(ctx context.Context, params *WatchEventsParams, reqEditors ...RequestEditorFn) (*WatchEventsResponse, error)
+
 	// CompareVersionsWithResponse What one file of a face changed since another
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -14769,6 +14856,47 @@ func (r SendDueResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r SendDueResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type WatchEventsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r WatchEventsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r WatchEventsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r WatchEventsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r WatchEventsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r WatchEventsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -19799,6 +19927,19 @@ func (c *ClientWithResponses) SendDueWithResponse(ctx context.Context, reqEditor
 	return ParseSendDueResponse(rsp)
 }
 
+// WatchEventsWithResponse A stream of server-sent events that says which of the things watched have changed
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /events (the `WatchEvents` operationId).
+func (c *ClientWithResponses) WatchEventsWithResponse(ctx context.Context, params *WatchEventsParams, reqEditors ...RequestEditorFn) (*WatchEventsResponse, error) {
+	rsp, err := c.WatchEvents(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseWatchEventsResponse(rsp)
+}
+
 // CompareVersionsWithResponse What one file of a face changed since another
 //
 // Returns a wrapper object for the known response body format(s).
@@ -22321,6 +22462,32 @@ func ParseSendDueResponse(rsp *http.Response) (*SendDueResponse, error) {
 	case rsp.StatusCode == 204:
 		break // No content-type
 
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseWatchEventsResponse parses an HTTP response from a WatchEventsWithResponse call
+func ParseWatchEventsResponse(rsp *http.Response) (*WatchEventsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &WatchEventsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {

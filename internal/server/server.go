@@ -61,6 +61,7 @@ func Handler(c Config) http.Handler {
 
 	limiter := middleware.NewRateLimiterMemoryStoreWithConfig(middleware.RateLimiterMemoryStoreConfig{Rate: signInRate, Burst: signInBurst})
 	api := e.Group(base, identified(c.Catalog, sessions), bounded)
+	api.GET(eventsPath, events(c.Catalog))
 	RegisterHandlersWithOptions(api, NewStrictHandler(h, nil), RegisterHandlersOptions{
 		OperationMiddlewares: map[string][]echo.MiddlewareFunc{"signIn": {throttled(limiter)}},
 	})
@@ -74,7 +75,12 @@ func Handler(c Config) http.Handler {
 
 // Serve answers on a listener until ctx ends, then lets running requests finish.
 func Serve(ctx context.Context, l net.Listener, h http.Handler, log *slog.Logger) error {
+	stopping, stop := context.WithCancel(context.WithoutCancel(ctx))
+	defer stop()
 	s := &http.Server{
+		BaseContext: func(net.Listener) context.Context {
+			return context.WithValue(context.WithoutCancel(ctx), stoppingKey{}, stopping)
+		},
 		Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
 		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn),
 	}
@@ -86,6 +92,7 @@ func Serve(ctx context.Context, l net.Listener, h http.Handler, log *slog.Logger
 	case <-ctx.Done():
 	}
 	log.Info("stopping; running requests may finish")
+	stop()
 	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), gracePeriod)
 	defer cancel()
 	if err := s.Shutdown(grace); err != nil {

@@ -172,6 +172,14 @@ func (s *Store) Jobs(ctx context.Context, state string, p Page) ([]Job, error) {
 	return list[Job](q)
 }
 
+// JobsMoved counts jobs by state, and how far those that run have come: it is the
+// same as long as no job moves.
+func (s *Store) JobsMoved(ctx context.Context) ([]string, error) {
+	var rows []string
+	err := s.db.WithContext(ctx).Model(&Job{}).Select("CONCAT_WS(' ', state, COUNT(*), MAX(id), SUM(done), SUM(total))").Group("state").Order("state").Scan(&rows).Error
+	return rows, told(err)
+}
+
 // CountJobs counts jobs by state.
 func (s *Store) CountJobs(ctx context.Context) (map[string]int, error) {
 	var rows []struct {

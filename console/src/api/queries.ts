@@ -2,8 +2,8 @@ import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClie
 import { ElMessage } from 'element-plus'
 import { ref, type Ref } from 'vue'
 import { toAddress, type Filters } from '../state/search'
-import { lastSent } from '../state/uploads'
-import { api, data, message } from './client'
+import { watching } from '../state/watching'
+import { api, data, message, type Schemas } from './client'
 import type { operations } from './schema'
 
 /** Server state, under one key a kind of thing. Whoever changes something says which kinds it touched. */
@@ -68,7 +68,8 @@ export const shortlists = (client: Ref<string>) =>
 export const shortlist = (id: Ref<number>) => useQuery({ queryKey: ['shortlists', id], queryFn: () => data(api.GET('/shortlists/{id}', one(id))) })
 
 const one = (id: Ref<number>) => ({ params: { path: { id: id.value } } })
-const soon = 1500
+/** The service says when these change; should its stream not come through, they are asked for now and then. */
+const nowAndThen = 10_000
 /** The characters of a face, those that match what was typed, a page after the other. */
 export const characters = (id: number, place: number, typed: Ref<string>) =>
   useInfiniteQuery({
@@ -86,19 +87,21 @@ export const versionChanges = (face: number, from: Ref<number>, to: Ref<number>,
   })
 /** A family; read again while containers of it are on their way. */
 export const familyQuery = (id: number) => ({ queryKey: ['families', id], queryFn: () => data(api.GET('/families/{id}', { params: { path: { id } } })) })
-export const family = (id: Ref<number>) =>
-  useQuery({
+export const family = (id: Ref<number>) => {
+  const making = (f?: Schemas['Family']) => f?.faces.some((face) => face.containers.some((m) => m.state === 'waiting' || m.state === 'running'))
+  const query = useQuery({
     queryKey: ['families', id],
     queryFn: () => data(api.GET('/families/{id}', one(id))),
-    refetchInterval: (q) => (q.state.data?.faces.some((f) => f.containers.some((m) => m.state === 'waiting' || m.state === 'running')) ? soon : false),
+    refetchInterval: (q) => (making(q.state.data) ? nowAndThen : false),
   })
-/** What the service does in the background; watched while it does something. */
-export const jobs = () =>
-  useQuery({
-    queryKey: ['jobs'],
-    queryFn: () => data(api.GET('/jobs', { params: { query: { limit: 50 } } })),
-    refetchInterval: (q) => (q.state.data && q.state.data.waiting + q.state.data.running > 0 ? soon : 5 * soon),
-  })
+  watching(() => (making(query.data.value) ? 'jobs' : undefined), () => ['families', id.value])
+  return query
+}
+/** What the service does in the background. */
+export const jobs = () => {
+  watching(() => 'jobs', () => ['jobs'])
+  return useQuery({ queryKey: ['jobs'], queryFn: () => data(api.GET('/jobs', { params: { query: { limit: 50 } } })), refetchInterval: nowAndThen })
+}
 export const site = (id: Ref<number>) => useQuery({ queryKey: ['sites', id], queryFn: () => data(api.GET('/sites/{id}', one(id))) })
 const within = (id: Ref<number>, environment: Ref<string>) => ({ params: { path: { id: id.value }, query: { environment: environment.value || undefined } } })
 export const plan = (id: Ref<number>, environment: Ref<string>) =>
@@ -128,18 +131,21 @@ export const views = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'vi
 export const liveSheets = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'live'], queryFn: async () => (await data(api.GET('/sites/{id}/live', one(id)))).items })
 export const sites = () =>
   useInfiniteQuery({ queryKey: ['sites'], queryFn: ({ pageParam }) => data(api.GET('/sites', { params: { query: { cursor: pageParam } } })), ...paged })
-export const activity = () =>
-  useInfiniteQuery({ queryKey: ['activity'], queryFn: ({ pageParam }) => data(api.GET('/activity', { params: { query: { cursor: pageParam } } })), ...paged })
+export const activity = () => {
+  watching(() => 'activity', () => ['activity'])
+  return useInfiniteQuery({ queryKey: ['activity'], queryFn: ({ pageParam }) => data(api.GET('/activity', { params: { query: { cursor: pageParam } } })), ...paged })
+}
 export const deliveries = () =>
   useInfiniteQuery({ queryKey: ['deliveries', 'list'], queryFn: ({ pageParam }) => data(api.GET('/deliveries', { params: { query: { cursor: pageParam } } })), ...paged })
-const settling = 1000
-/** A delivery; read again while something of it is under way, and until it was read after the last file of it was sent. */
-export const delivery = (id: Ref<number>) =>
-  useQuery({
+/** A delivery; read again whenever something of it moves. */
+export const delivery = (id: Ref<number>) => {
+  watching(() => `delivery/${id.value}`, () => ['deliveries', id.value])
+  return useQuery({
     queryKey: ['deliveries', id],
     queryFn: () => data(api.GET('/deliveries/{id}', one(id))),
-    refetchInterval: (q) => (q.state.data && (q.state.data.unpacking > 0 || q.state.data.state === 'accepting' || q.state.dataUpdatedAt < lastSent(id.value) + settling) ? soon / 3 : false),
+    refetchInterval: (q) => (q.state.data && (q.state.data.unpacking > 0 || q.state.data.state === 'accepting') ? nowAndThen : false),
   })
+}
 export const deliveryItems = (id: Ref<number>) =>
   useInfiniteQuery({
     queryKey: ['deliveries', id, 'items'],

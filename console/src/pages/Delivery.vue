@@ -56,7 +56,7 @@ const accept = change(() => dataOf(api.POST('/deliveries/{id}/accept', { params:
 const down = change(() => dataOf(api.DELETE('/deliveries/{id}', { params: { path: { id: props.id } } })), touched)
 
 function more(files: { file: File; path: string }[]) {
-  void sendAll(props.id, files, () => void queries.invalidateQueries({ queryKey: ['deliveries'] }))
+  void sendAll(props.id, files).then(() => queries.invalidateQueries({ queryKey: ['deliveries'] }))
 }
 async function turnDown() {
   try {

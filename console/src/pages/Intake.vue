@@ -31,7 +31,7 @@ function titleOf(files: { path: string }[]) {
 async function take(files: { file: File; path: string }[]) {
   await trouble.guard(async () => {
     const d = await data(api.POST('/deliveries', { body: { title: titleOf(files), client: client.value, origin: origin.value } }))
-    void sendAll(d.id, files, () => void queries.invalidateQueries({ queryKey: ['deliveries'] }))
+    void sendAll(d.id, files).then(() => queries.invalidateQueries({ queryKey: ['deliveries'] }))
     await router.push(`/intake/${d.id}`)
   })
 }

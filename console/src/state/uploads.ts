@@ -8,16 +8,12 @@ export interface Upload { path: string; file: File; sent: number; done: boolean;
 const under = reactive(new Map<number, { files: Upload[]; since: number; stopped: boolean }>())
 const atOnce = 3
 
-/** When the last file of a delivery was sent, in milliseconds; 0 for none. */
-const ended = new Map<number, number>()
-export const lastSent = (delivery: number) => ended.get(delivery) ?? 0
-
 export function uploads(delivery: number) {
   return under.get(delivery)
 }
 
-/** Sends files into a delivery, a few at a time; after each, `after` is called. */
-export async function sendAll(delivery: number, files: { file: File; path: string }[], after: () => void) {
+/** Sends files into a delivery, a few at a time. */
+export async function sendAll(delivery: number, files: { file: File; path: string }[]) {
   const list = files.map(({ file, path }) => ({ file, path, sent: 0, done: false, trouble: '' }))
   const before = under.get(delivery)
   if (before) before.files.push(...list)
@@ -27,8 +23,6 @@ export async function sendAll(delivery: number, files: { file: File; path: strin
   const worker = async () => {
     for (let next; !all.stopped && (next = waiting.shift()); ) {
       await send(delivery, next)
-      ended.set(delivery, Date.now())
-      after()
     }
   }
   await Promise.all(Array.from({ length: atOnce }, worker))
