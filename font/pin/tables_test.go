@@ -1,0 +1,227 @@
+package pin_test
+
+import (
+	"encoding/binary"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font"
+	"sparecrate/font/facts"
+	"sparecrate/font/pin"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/table"
+	"sparecrate/font/variation"
+)
+
+// with gives a face with other tables.
+func with(f *sfnt.Font, tables map[string][]byte) *sfnt.Font {
+	out := &sfnt.Font{Flavor: f.Flavor}
+	for _, t := range f.Tables {
+		if b, other := tables[t.Tag.String()]; other {
+			t = sfnt.Table{Tag: t.Tag, Data: b}
+			delete(tables, t.Tag.String())
+		}
+		out.Tables = append(out.Tables, t)
+	}
+	for tag, b := range tables {
+		out.Tables = append(out.Tables, sfnt.Table{Tag: sfnt.MakeTag(tag), Data: b})
+	}
+	return out
+}
+
+// rows is a store whose rows grow towards the heavy end of the one axis: by the
+// numbers given, each a row.
+func rows(deltas ...int32) []byte {
+	s := variation.Store{Axes: 1, Regions: []variation.Region{{{Start: 0, Peak: 1, End: 1}}}, Sets: []variation.Set{{Regions: []int{0}}}}
+	for _, d := range deltas {
+		s.Sets[0].Rows = append(s.Sets[0].Rows, []int32{d})
+	}
+	return s.Encode()
+}
+
+// heavy pins the heavy end; upper limits the axis
+// to its upper half.
+var (
+	heavy = at("wght", 700, 700)
+	upper = at("wght", 550, 700)
+)
+
+// TestMeasuresOfTheFaceVary pins what `MVAR` says of the height of letters and the
+// line under them.
+func TestMeasuresOfTheFaceVary(t *testing.T) {
+	f := variable(t, font.TTF)
+	was := facts.One(f)
+	mvar := []byte{0, 1, 0, 0, 0, 0, 0, 8, 0, 3, 0, 36}
+	for i, tag := range []string{"undo", "unds", "xhgt"} {
+		mvar = append(append(mvar, tag...), 0, 0, 0, byte(i))
+	}
+	f = with(f, map[string][]byte{"MVAR": append(mvar, rows(-40, 20, 30)...)})
+	height := func(f *sfnt.Font) (xHeight, under, thick int) {
+		os2, post := f.Table(table.TagOS2), f.Table(table.TagPost)
+		number := func(b []byte, at int) int { return int(int16(binary.BigEndian.Uint16(b[at:]))) }
+		return number(os2, 86), number(post, 8), number(post, 10)
+	}
+	x, under, thick := height(f)
+	require.NotZero(t, was.UnitsPerEm)
+	out, _, err := pin.Face(f, heavy)
+	require.NoError(t, err)
+	assert.False(t, out.Has(variation.TagMVAR))
+	a, b, c := height(out)
+	assert.Equal(t, [3]int{x + 30, under - 40, thick + 20}, [3]int{a, b, c})
+
+	some, _, err := pin.Face(f, upper)
+	require.NoError(t, err)
+	a, b, c = height(some)
+	assert.Equal(t, [3]int{x + 15, under - 20, thick + 10}, [3]int{a, b, c}, "where the axis now starts")
+	rest, _, err := pin.Face(some, heavy)
+	require.NoError(t, err)
+	a, b, c = height(rest)
+	assert.Equal(t, [3]int{x + 30, under - 40, thick + 20}, [3]int{a, b, c}, "in two steps the same")
+	for _, bad := range [][]byte{{0}, mvar[:11], mvar[:30], append(mvar[:36:36], 1, 2, 3)} {
+		_, _, err := pin.Face(with(f, map[string][]byte{"MVAR": bad}), heavy)
+		assert.ErrorIs(t, err, pin.ErrDamaged)
+	}
+}
+
+// TestControlValuesVary pins the values that hints go by.
+func TestControlValuesVary(t *testing.T) {
+	values := []byte{0, 100, 0, 200, 1, 44}
+	region := variation.Region{{Start: 0, Peak: 1, End: 1}}
+	cvar := variation.EncodeCvar([]variation.Tuple{
+		{Region: region, X: []float64{10, -20, 30}},
+		{Region: region, Points: []int{2}, X: []float64{5}},
+	})
+	f := with(variable(t, font.TTF), map[string][]byte{"cvt ": values, "cvar": cvar})
+	numbers := func(o pin.Options) []int {
+		out, _, err := pin.Face(f, o)
+		require.NoError(t, err)
+		var all []int
+		for b := out.Table(sfnt.MakeTag("cvt ")); len(b) > 1; b = b[2:] {
+			all = append(all, int(int16(binary.BigEndian.Uint16(b))))
+		}
+		assert.Equal(t, len(o.At) > 0 && o.At["wght"].Min < o.At["wght"].Max, out.Has(variation.TagCvar))
+		return all
+	}
+	assert.Equal(t, []int{110, 180, 335}, numbers(heavy))
+	assert.Equal(t, []int{105, 190, 318}, numbers(upper))
+	assert.Equal(t, []int{100, 200, 300}, numbers(at("wght", 300, 300)), "nothing varies on this side")
+	_, _, err := pin.Face(with(f, map[string][]byte{"cvar": cvar[:7]}), heavy)
+	require.ErrorIs(t, err, pin.ErrDamaged)
+}
+
+// paints puts a color table together: paints at places that are told, so that
+// others can name them.
+type paints struct{ b []byte }
+
+func (p *paints) put(parts ...any) (at int) {
+	at = len(p.b)
+	for _, part := range parts {
+		switch n := part.(type) {
+		case byte:
+			p.b = append(p.b, n)
+		case int: // 16 bits
+			p.b = binary.BigEndian.AppendUint16(p.b, uint16(n))
+		case uint32:
+			p.b = binary.BigEndian.AppendUint32(p.b, n)
+		case toward: // 24 bits, counted from the start of this part
+			d := int(n) - at
+			p.b = append(p.b, byte(d>>16), byte(d>>8), byte(d))
+		}
+	}
+	return at
+}
+
+type toward int
+
+// TestColorsThatVaryArePinned pins every kind of paint that varies, a color line,
+// a transform and a clip box.
+func TestColorsThatVaryArePinned(t *testing.T) {
+	const none = uint32(variation.NoVariation)
+	// Inner parts have to lie behind what names them, so they are put in two rounds:
+	// places do not depend on what is written there.
+	var p paints
+	places := map[string]int{}
+	build := func() {
+		p.b = nil
+		put := func(name string, parts ...any) { places[name] = p.put(parts...) }
+		to := func(name string) toward { return toward(places[name]) }
+		put("header", 1, 0, uint32(0), uint32(0), 0, uint32(34), uint32(places["layers"]), uint32(places["clips"]), uint32(0), uint32(places["store"]))
+		list := len(p.b)
+		roots := []string{"gradient", "radial", "sweep", "translate", "scale", "around", "uniform", "uniformAround", "rotate", "rotateAround", "skew", "skewAround", "transform", "both", "still"}
+		p.put(uint32(len(roots)))
+		for i, name := range roots {
+			p.put(i+1, uint32(places[name]-list))
+		}
+		put("layers", uint32(1), uint32(places["solid"]-places["layers"]))
+		put("gradient", byte(5), to("line"), 100, 200, 300, 400, 500, 600, uint32(0))
+		put("radial", byte(7), to("line"), 100, 200, 300, 400, 500, 600, uint32(0))
+		put("sweep", byte(9), to("line"), 100, 200, 300, 400, uint32(0))
+		put("translate", byte(15), to("solid"), 100, 200, uint32(0))
+		put("scale", byte(17), to("solid"), 100, 200, uint32(0))
+		put("around", byte(19), to("solid"), 100, 200, 300, 400, uint32(0))
+		put("uniform", byte(21), to("solid"), 100, uint32(0))
+		put("uniformAround", byte(23), to("solid"), 100, 200, 300, uint32(0))
+		put("rotate", byte(25), to("solid"), 100, uint32(0))
+		put("rotateAround", byte(27), to("solid"), 100, 200, 300, uint32(0))
+		put("skew", byte(29), to("solid"), 100, 200, uint32(0))
+		put("skewAround", byte(31), to("solid"), 100, 200, 300, 400, uint32(0))
+		put("transform", byte(13), to("solid"), to("affine"))
+		put("both", byte(32), to("solid"), byte(3), to("glyph"))
+		put("still", byte(14), to("deep"), 100, 200)
+		put("deep", byte(10), to("solidToo"), 7)
+		put("glyph", byte(10), to("solid"), 9)
+		put("solid", byte(3), 2, 0x1000, uint32(0))
+		put("solidToo", byte(3), 2, 0x1000, none)
+		put("line", byte(0), 2, 0x0000, 1, 0x1000, uint32(0), 0x2000, 2, 0x1000, uint32(2))
+		put("affine", uint32(1<<16), uint32(0), uint32(0), uint32(1<<16), uint32(5), uint32(6), uint32(0))
+		put("clips", byte(1), uint32(1), 1, 1, byte(0), byte(0), byte(12))
+		put("box", byte(2), 10, 20, 30, 40, uint32(0))
+		places["store"] = len(p.b)
+		p.b = append(p.b, rows(10, 20, 30, 40, 50, 60)...)
+	}
+	build()
+	build() // now that all places are known
+	f := with(variable(t, font.TTF), map[string][]byte{"COLR": p.b})
+	out, _, err := pin.Face(f, heavy)
+	require.NoError(t, err)
+	b := out.Table(sfnt.MakeTag("COLR"))
+	assert.Less(t, len(b), len(p.b), "the store of variations is gone")
+	numbers := func(b []byte, name string, skip, n int) []int {
+		var all []int
+		for i := range n {
+			all = append(all, int(int16(binary.BigEndian.Uint16(b[places[name]+skip+2*i:]))))
+		}
+		return all
+	}
+	grown := []int{110, 220, 330, 440, 550, 660}
+	for name, n := range map[string]int{
+		"gradient": 6, "radial": 6, "sweep": 4, "translate": 2, "scale": 2, "around": 4, "uniform": 1, "uniformAround": 3, "rotate": 1, "rotateAround": 3, "skew": 2, "skewAround": 4,
+	} {
+		assert.Equal(t, grown[:n], numbers(b, name, 4, n), name)
+		assert.Equal(t, none, binary.BigEndian.Uint32(b[places[name]+4+2*n:]), "%s varies no more", name)
+	}
+	assert.Equal(t, []int{0x1000 + 10}, numbers(b, "solid", 3, 1), "one that many name is changed once")
+	assert.Equal(t, []int{0x1000}, numbers(b, "solidToo", 3, 1), "one that does not vary stays")
+	assert.Equal(t, []int{100, 200}, numbers(b, "still", 4, 2))
+	assert.Equal(t, []int{10, 1, 0x1000 + 20}, numbers(b, "line", 3, 3))
+	assert.Equal(t, []int{0x2000 + 30, 2, 0x1000 + 40}, numbers(b, "line", 13, 3), "rows that follow one another")
+	for i, want := range []uint32{1<<16 + 10, 20, 30, 1<<16 + 40, 55, 66, none} {
+		assert.Equal(t, want, binary.BigEndian.Uint32(b[places["affine"]+4*i:]), "number %d of the transform", i)
+	}
+	assert.Equal(t, []int{20, 40, 60, 80}, numbers(b, "box", 1, 4))
+
+	some, _, err := pin.Face(f, upper)
+	require.NoError(t, err)
+	assert.Equal(t, []int{105, 210}, numbers(some.Table(sfnt.MakeTag("COLR")), "translate", 4, 2))
+	later, _, err := pin.Face(some, heavy)
+	require.NoError(t, err)
+	assert.Equal(t, grown, numbers(later.Table(sfnt.MakeTag("COLR")), "gradient", 4, 6), "in two steps the same")
+	for n := 1; n < len(p.b); n += 3 { // what is cut off is refused or left; nothing else happens
+		_, _, err := pin.Face(with(f, map[string][]byte{"COLR": p.b[:n]}), heavy)
+		if err != nil {
+			assert.ErrorIs(t, err, pin.ErrDamaged)
+		}
+	}
+}
