@@ -69,6 +69,10 @@ func be(n uint32) []byte { return binary.BigEndian.AppendUint32(nil, n) }
 func TestEveryRule(t *testing.T) {
 	truetype, postscript := foundrytest.Face(t, foundry.Signage()[1], font.TTF), foundrytest.Face(t, foundry.Display(), font.OTF)
 	tag := sfnt.MakeTag
+	made, err := foundry.BuildVariable(foundry.Signage(), font.TTF)
+	require.NoError(t, err)
+	variable := foundrytest.Parsed(t, made)
+	require.Empty(t, check(t, made).Findings)
 	for _, test := range []struct {
 		name string
 		of   *sfnt.Font
@@ -146,6 +150,19 @@ func TestEveryRule(t *testing.T) {
 		{"an axis inside out", truetype, table.TagFvar, axis(90, 40, 10), "axis-range", rules.Error},
 		{"variations without names of styles", truetype, table.TagFvar, axis(10, 40, 90), "table-missing", rules.Warning},
 		{"variations without axes", truetype, tag("gvar"), func([]byte) []byte { return make([]byte, 20) }, "table-missing", rules.Warning},
+		{"a variable font without names of styles", variable, table.TagSTAT, gone, "table-missing", rules.Warning},
+		{"outlines that do not vary", variable, tag("gvar"), gone, "table-missing", rules.Warning},
+		{"outlines that vary along other axes", variable, tag("gvar"), edit(4, 0, 9), "axis-count", rules.Error},
+		{"other glyphs vary", variable, tag("gvar"), edit(12, 0, 9), "glyph-count", rules.Error},
+		{"variations that end at once", variable, tag("gvar"), cut(19), "table-short", rules.Error},
+		{"variations outside", variable, tag("gvar"), edit(24, 0xFF, 0xFF, 0xFF, 0xFF), "glyphs-outside", rules.Error},
+		{"an instance beyond its axis", variable, table.TagFvar, edit(16+20+4, 0x7F), "instance-outside", rules.Warning},
+		{"scales of too many axes", variable, table.TagAvar, func([]byte) []byte { return []byte{0, 1, 0, 0, 0, 0, 0, 2, 0, 0, 0, 0} }, "axis-count", rules.Error},
+		{"scales that run out", variable, table.TagAvar, func([]byte) []byte { return []byte{0, 1, 0, 0, 0, 0, 0, 1, 0, 9} }, "table-short", rules.Error},
+		{"no axis", variable, table.TagFvar, edit(8, 0, 0), "no-axes", rules.Error},
+		{"a glyph with layers that are not there", truetype, tag("COLR"), func([]byte) []byte {
+			return []byte{0, 0, 0, 1, 0, 0, 0, 14, 0, 0, 0, 20, 0, 1, 0, 1, 0, 0, 0, 5, 0, 2, 0, 0}
+		}, "layers-outside", rules.Error},
 		{"layers without colors", truetype, tag("COLR"), func([]byte) []byte { return make([]byte, 14) }, "table-missing", rules.Warning},
 		{"layers that run out", truetype, tag("COLR"), func([]byte) []byte { return append(make([]byte, 12), 0, 9) }, "table-short", rules.Error},
 	} {

@@ -38,6 +38,21 @@ func TestCmapFormats(t *testing.T) {
 		{"format 12", append(head(3, 10), 0, 12, 0, 0, 0, 0, 0, 28, 0, 0, 0, 0, 0, 0, 0, 1, 0, 1, 0xF6, 0, 0, 1, 0xF6, 1, 0, 0, 0, 5),
 			[]table.Mapping{{Rune: 0x1F600, Glyph: 5}, {Rune: 0x1F601, Glyph: 6}}},
 		{"format 12 with a group beyond Unicode", append(head(3, 10), 0, 12, 0, 0, 0, 0, 0, 28, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0xFF, 0xFF, 0xFF, 0xFF, 0, 0, 0, 5), nil},
+		{"format 0, of which ASCII is sure", append(head(1, 0), append([]byte{0, 0, 1, 6, 0, 0}, func() []byte {
+			glyphs := make([]byte, 256)
+			glyphs['A'], glyphs['B'], glyphs[0x8A] = 3, 4, 5 // the last is another letter on every system
+			return glyphs
+		}()...)...), []table.Mapping{{Rune: 'A', Glyph: 3}, {Rune: 'B', Glyph: 4}}},
+		{"format 4 by differences, around the end of numbers", append(head(3, 1), 0, 4, 0, 32, 0, 0, 0, 4, 0, 0, 0, 0, 0, 0, 0, 67, 0xFF, 0xFF, 0, 0, 0, 65, 0xFF, 0xFF, 0xFF, 0xC0, 0, 1, 0, 0, 0, 0),
+			[]table.Mapping{{Rune: 'A', Glyph: 1}, {Rune: 'B', Glyph: 2}, {Rune: 'C', Glyph: 3}}},
+		{"format 4 by a list with a gap", append(head(3, 1), 0, 4, 0, 38, 0, 0, 0, 4, 0, 0, 0, 0, 0, 0, 0, 67, 0xFF, 0xFF, 0, 0, 0, 65, 0xFF, 0xFF, 0, 1, 0, 1, 0, 4, 0, 0, 0, 8, 0, 0, 0, 5),
+			[]table.Mapping{{Rune: 'A', Glyph: 9}, {Rune: 'C', Glyph: 6}}},
+		{"format 4 by a list that ends too early", append(head(3, 1), 0, 4, 0, 36, 0, 0, 0, 4, 0, 0, 0, 0, 0, 0, 0, 67, 0xFF, 0xFF, 0, 0, 0, 65, 0xFF, 0xFF, 0, 0, 0, 1, 0, 4, 0, 0, 0, 8, 0),
+			[]table.Mapping{{Rune: 'A', Glyph: 8}}},
+		{"format 4 whose segments overlap", append(head(3, 1), 0, 4, 0, 40, 0, 0, 0, 6, 0, 0, 0, 0, 0, 0, 0, 67, 0, 68, 0xFF, 0xFF, 0, 0, 0, 65, 0, 66, 0xFF, 0xFF, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0),
+			[]table.Mapping{{Rune: 'A', Glyph: 65}, {Rune: 'B', Glyph: 66}, {Rune: 'C', Glyph: 67}, {Rune: 'D', Glyph: 68}}},
+		{"format 4 without segments", append(head(3, 1), 0, 4, 0, 16, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0), nil},
+		{"format 4 cut off", append(head(3, 1), 0, 4, 0, 16, 0, 0, 0, 8), nil},
 		{"format not known", append(head(3, 1), 0, 99, 0, 0), nil},
 		{"subtable outside", []byte{0, 0, 0, 1, 0, 3, 0, 1, 0, 1, 0, 0}, nil},
 	} {
@@ -45,7 +60,63 @@ func TestCmapFormats(t *testing.T) {
 			got, err := table.ParseCmap(test.data)
 			require.NoError(t, err)
 			assert.Equal(t, test.want, expand(got))
+			// Coverage is the same code points, in a list that had something in it.
+			covered, err := table.AppendCoverage([]table.Run{{First: 1, Count: 9}}, test.data)
+			require.NoError(t, err)
+			var points, want []rune
+			for _, run := range covered {
+				for i := range run.Count {
+					points = append(points, run.First+rune(i))
+				}
+			}
+			for _, m := range test.want {
+				want = append(want, m.Rune)
+			}
+			assert.Equal(t, want, points)
 		})
+	}
+}
+
+// TestNamesInLanguagesOfTheirOwn reads names whose languages the table itself names
+// (format 1), and names that share their text or lie outside.
+func TestNamesInLanguagesOfTheirOwn(t *testing.T) {
+	wide := func(s string) []byte {
+		var out []byte
+		for _, c := range []byte(s) {
+			out = append(out, 0, c)
+		}
+		return out
+	}
+	record := func(language, id, length, at int) []byte {
+		var out []byte
+		for _, n := range []int{3, 1, language, id, length, at} {
+			out = append(out, byte(n>>8), byte(n))
+		}
+		return out
+	}
+	const storage = 6 + 4*12 + 2 + 2*4
+	b := []byte{0, 1, 0, 4, 0, storage}
+	b = append(b, record(0x8000, 1, 10, 0)...)  // Kraka
+	b = append(b, record(0x8001, 1, 10, 0)...)  // the same text
+	b = append(b, record(0x8007, 1, 10, 0)...)  // of a language that is not named
+	b = append(b, record(0x0409, 1, 10, 99)...) // outside
+	b = append(b, 0, 2, 0, 4, 0, 10, 0xFF, 0, 0, 0)
+	b = append(append(b, wide("Kraka")...), wide("se")...)
+	n, err := table.ParseName(b)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n.Skipped)
+	require.Len(t, n.Records, 3)
+	var said []string
+	for i := range n.Records {
+		said = append(said, n.LanguageTag(&n.Records[i])+": "+n.Records[i].Text())
+	}
+	assert.Equal(t, []string{"se: Kraka", ": Kraka", ": Kraka"}, said)
+	assert.Equal(t, []string{"Kraka", "Kraka", "Kraka"}, n.Texts())
+	assert.Equal(t, []string{"se", ""}, n.Tags, "a tag that lies outside is none")
+	for cut := range b {
+		if n, err := table.ParseName(b[:cut]); err == nil {
+			assert.LessOrEqual(t, len(n.Records)+n.Skipped, 4)
+		}
 	}
 }
 
