@@ -2325,6 +2325,9 @@ type SiteFamily struct {
 	Faces  int `json:"faces"`
 	Family Ref `json:"family"`
 
+	// Hosts Servers that each page view calls for a family without files
+	Hosts []string `json:"hosts"`
+
 	// MayGoOut Clear or signed off
 	MayGoOut bool     `json:"mayGoOut"`
 	Reasons  []Reason `json:"reasons"`

@@ -56,6 +56,7 @@ func (d *delivered) input(environment string) *packing {
 				f.SignOff.Until = u.signOff.Ends.Format(time.DateOnly)
 			}
 		}
+		f.Elsewhere, f.Faces = elsewhere(u.family.Name, u.sheets)
 		for k := range u.family.Faces {
 			face := &u.family.Faces[k]
 			cur := current(*face)

@@ -123,6 +123,10 @@ func (d *delivered) roleViews() []api.PlacedRole {
 		if k >= 0 {
 			cur := current(*of[k])
 			v.Face, v.File, v.Place = of[k].Style, &cur.FileID, &cur.Place
+		} else if _, there := elsewhere(u.family.Name, u.sheets); len(there) > 0 {
+			if k := pack.Match(each(there, func(f pack.Face) *facts.Face { return &f.Facts }), p.Weight, facts.Slope(p.Slope)); k >= 0 {
+				v.Face = there[k].Style
+			}
 		}
 		out = append(out, v)
 	}
@@ -177,7 +181,7 @@ func (c *Catalog) SetPlacements(ctx context.Context, p *store.Person, site int64
 			if err != nil {
 				return explain(err, "family")
 			}
-			if err := offered(f); err != nil {
+			if err := usable(ctx, tx, f); err != nil {
 				return err
 			}
 			if _, err := tx.UseFamily(ctx, site, id, ""); err != nil {

@@ -175,7 +175,7 @@ type held struct {
 
 // asHeld asks about a family on a site as a pack holds it, whatever is sent by now.
 func (s *scales) asHeld(site *store.Site, f *store.Family, rules *builder.Rules, changes []license.Change, h *held) asked {
-	a := asked{family: f, client: site.Client.Name, site: site, use: license.Use(rules.For), changes: changes}
+	a := asked{family: f, client: site.Client.Name, site: site, use: s.useOn(f.ID, rules), changes: changes}
 	if h.changes != nil {
 		a.changes = h.changes[f.ID]
 	}
@@ -187,10 +187,19 @@ func (s *scales) asHeld(site *store.Site, f *store.Family, rules *builder.Rules,
 	return a
 }
 
+// useOn is the use that a receiver stands for; pages call a family without files from
+// somebody else's server.
+func (s *scales) useOn(family int64, rules *builder.Rules) license.Use {
+	if use := license.Use(rules.For); use != license.Web || len(s.faces[family]) > 0 {
+		return use
+	}
+	return license.WebHosted
+}
+
 // on asks about a family on a site, as packs for it are made.
 func (s *scales) on(site *store.Site, f *store.Family, rules *builder.Rules, changes []license.Change) (asked, sending) {
 	sent := s.sends(site, f.ID, f.Name, rules)
-	a := asked{family: f, client: site.Client.Name, site: site, use: license.Use(rules.For)}
+	a := asked{family: f, client: site.Client.Name, site: site, use: s.useOn(f.ID, rules)}
 	if len(sent.left) > 0 {
 		a.faces = sent.sent
 	}

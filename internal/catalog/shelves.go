@@ -38,10 +38,20 @@ func offered(f *store.Family) error {
 	if f.Shelf == store.Retired {
 		return problem(Conflict, "family-retired", "%s was retired by %s on %s; what uses it goes on using it, new uses need it back in the catalog.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
 	}
-	if len(f.Faces) == 0 {
-		return problem(Conflict, "no-files", "%s is hosted elsewhere and has no files here, so packs cannot hold it. Bring it in-house first, or give the builder its address.", f.Name)
-	}
 	return there(f)
+}
+
+// usable refuses to begin using a family that is not in the catalog, or of which
+// there is nothing: neither files nor a stylesheet elsewhere.
+func usable(ctx context.Context, tx *store.Store, f *store.Family) error {
+	if err := offered(f); err != nil || len(f.Faces) > 0 {
+		return err
+	}
+	sheets, err := tx.HostedSheets(ctx, f.ID)
+	if err == nil && len(sheets) == 0 {
+		err = problem(Conflict, "no-files", "%s has no files here and no stylesheet that it is served from, so a site has nothing to use. Add its files, or the stylesheet's address.", f.Name)
+	}
+	return err
 }
 
 // DeleteFamily deletes a family: it is found no more, its name is free, and sites

@@ -88,6 +88,7 @@ type usedFamily struct {
 	signOff  *store.SignOff  // one that holds for the verdict's reasons as they stand
 	recipe   *reshape.Recipe // what packs do to it, nil for nothing
 	sends    sending
+	sheets   []store.HostedSheet // that it is served from, of a family without files
 }
 
 func (u *usedFamily) mayGoOut() bool { return u.verdict.State == license.Clear || u.signOff != nil }
@@ -122,6 +123,11 @@ func (c *Catalog) delivers(ctx context.Context, s *store.Site, rules booked, pac
 			return nil, err
 		}
 		u := usedFamily{family: f, licenses: weighed.licensesOf(f.ID), recipe: recipe}
+		if len(f.Faces) == 0 {
+			if u.sheets, err = c.store.HostedSheets(ctx, f.ID); err != nil {
+				return nil, err
+			}
+		}
 		question, sends := weighed.on(s, f, rules.Rules, changesOf(recipe))
 		if pack != nil {
 			question = weighed.asHeld(s, f, rules.Rules, changesOf(recipe), pack)
@@ -148,7 +154,10 @@ func (c *Catalog) siteView(ctx context.Context, d *delivered) (*api.Site, error)
 			v := api.SiteFamily{
 				Family: api.Ref{Id: u.family.ID, Name: u.family.Name}, Faces: len(u.family.Faces),
 				Verdict: api.VerdictState(u.verdict.State), MayGoOut: u.mayGoOut(),
-				Reasons: reasonViews(u.verdict.Reasons),
+				Reasons: reasonViews(u.verdict.Reasons), Hosts: []string{},
+			}
+			for _, s := range u.sheets {
+				v.Hosts = append(v.Hosts, s.Host)
 			}
 			if !u.recipe.Empty() {
 				words := u.recipe.Words()
@@ -161,7 +170,7 @@ func (c *Catalog) siteView(ctx context.Context, d *delivered) (*api.Site, error)
 			return v
 		}),
 	}
-	if len(s.Placements)+len(s.StandIns) > 0 {
+	if len(s.Placements)+len(s.StandIns) > 0 || slices.ContainsFunc(d.used, func(u usedFamily) bool { return len(u.sheets) > 0 }) {
 		v.Warnings = each(pack.Warnings(d.input("").Input), warningView)
 	}
 	var err error
@@ -328,7 +337,7 @@ func (c *Catalog) setUse(ctx context.Context, p *store.Person, site, family int6
 			return explain(err, "family")
 		}
 		if action != actionDrop {
-			if err := offered(f); err != nil && !slices.ContainsFunc(s.Families, func(on store.Family) bool { return on.ID == f.ID }) {
+			if err := usable(ctx, tx, f); err != nil && !slices.ContainsFunc(s.Families, func(on store.Family) bool { return on.ID == f.ID }) {
 				return err
 			}
 		}

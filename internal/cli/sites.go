@@ -136,6 +136,9 @@ func showSite(w io.Writer, v *api.Site) {
 	pairs(w, [2]string{"builder", v.Builder.Name}, [2]string{"domains", strings.Join(v.Domains, ", ")}, [2]string{"environments", strings.Join(where, ", ")}, [2]string{"words", v.Words})
 	for _, f := range v.Families {
 		_, _ = fmt.Fprintf(w, "\n%s: %s\n", f.Family.Name, f.Verdict)
+		if len(f.Hosts) > 0 {
+			pairs(w, [2]string{"served by", strings.Join(f.Hosts, ", ") + ", at each page view; nothing of it is in packs"})
+		}
 		if f.Reshaped != nil {
 			pairs(w, [2]string{"in packs", *f.Reshaped})
 		}

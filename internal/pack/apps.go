@@ -42,6 +42,9 @@ func (l *layout) android() []textFile {
 	var out []textFile
 	for i := range l.Families {
 		family := &l.Families[i]
+		if family.elsewhere() {
+			continue
+		}
 		var s strings.Builder
 		s.WriteString("<?xml version=\"1.0\" encoding=\"utf-8\"?>\n<font-family xmlns:android=\"http://schemas.android.com/apk/res/android\">\n")
 		for _, f := range l.fonts {

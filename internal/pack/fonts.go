@@ -40,6 +40,9 @@ func (in *Input) layOut() *layout {
 			x, y := a.Facts.Style, b.Facts.Style
 			return cmp.Or(cmp.Compare(x.WidthPercent, y.WidthPercent), cmp.Compare(x.Weight, y.Weight), cmp.Compare(y.Slope, x.Slope))
 		})
+		if family.elsewhere() {
+			continue
+		}
 		for i := range family.Faces {
 			face := &family.Faces[i]
 			base := in.Rules.FileBase(family.Name, face.Style, face.Came, &face.Facts)
@@ -125,10 +128,15 @@ func because(f *Face) string {
 
 // cssFamily is the name a face goes by in styles.
 func (in *Input) cssFamily(family *Family, face *Face) string {
-	if in.Rules.Families == builder.FamilyEach {
+	if in.alone(family) {
 		return face.Facts.Names.Full
 	}
 	return family.Name
+}
+
+// alone reports whether each face of a family is a family of its own to the receiver.
+func (in *Input) alone(family *Family) bool {
+	return in.Rules.Families == builder.FamilyEach && !family.elsewhere()
 }
 
 // formats are the words of CSS Fonts Level 4, section 4.3.1, for containers.

@@ -25,6 +25,9 @@ func (in *Input) note() string {
 	for i := range in.Families {
 		f := &in.Families[i]
 		fmt.Fprintf(&s, "\n%s\n", f.Name)
+		if f.elsewhere() {
+			fmt.Fprintf(&s, "  Not in this pack: served by %s\n", f.hosts())
+		}
 		for _, l := range f.Licenses {
 			fmt.Fprintf(&s, "  License: %s\n", l.Name)
 		}
@@ -78,6 +81,7 @@ type manifestFamily struct {
 	Licenses []string         `json:"licenses"`
 	SignOff  *SignOff         `json:"signOff,omitempty"`
 	Left     []string         `json:"leftOut,omitempty"`
+	ServedBy []string         `json:"servedBy,omitempty"` // servers it is loaded from, of a family that is not in the pack
 }
 
 type manifestReason struct {
@@ -120,6 +124,9 @@ func (l *layout) manifest(entries []Entry) ([]byte, error) {
 	for i := range l.Families {
 		f := &l.Families[i]
 		mf := manifestFamily{Name: f.Name, Verdict: f.Verdict.State, Licenses: each(f.Licenses, func(l *License) string { return l.Name }), SignOff: f.SignOff, Left: f.Left}
+		for _, s := range f.Elsewhere {
+			mf.ServedBy = append(mf.ServedBy, s.Host)
+		}
 		for _, r := range f.Verdict.Reasons {
 			mf.Reasons = append(mf.Reasons, manifestReason{r.State, r.Code, r.Message, r.Evidence})
 		}
@@ -225,6 +232,9 @@ func (l *layout) spdx() ([]byte, error) {
 	var all strings.Builder
 	for i := range l.Families {
 		f := &l.Families[i]
+		if f.elsewhere() {
+			continue // nothing of it is in the pack
+		}
 		id := fmt.Sprintf("SPDXRef-Family-%d", i+1)
 		names[f] = id
 		p := spdxPackage{ID: id, Name: f.Name, Location: noAssertion, Concluded: noAssertion, Declared: l.expression(&d, f), Copyright: noAssertion}

@@ -44,6 +44,9 @@ type Family struct {
 	Verdict  license.Verdict
 	Licenses []License
 	SignOff  *SignOff // nil where none was needed
+	// Elsewhere are the stylesheets it is served from, where it has no files here; its
+	// faces are what those say of it then.
+	Elsewhere []Sheet
 }
 
 // License is a license as the notes of a pack name it.

@@ -191,7 +191,13 @@ func (l *layout) page(name string, of *Packed, styleFile string) ([]byte, error)
 type familyLine struct{ Name, Resource string }
 
 func (l *layout) familyLines() []familyLine {
-	return each(l.Families, func(f *Family) familyLine { return familyLine{f.Name, l.familyResource(f)} })
+	var out []familyLine
+	for i := range l.Families {
+		if f := &l.Families[i]; !f.elsewhere() {
+			out = append(out, familyLine{f.Name, l.familyResource(f)})
+		}
+	}
+	return out
 }
 
 // cssString quotes a name for a style attribute, all but letters, digits and

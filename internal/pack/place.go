@@ -155,11 +155,11 @@ func (f *Family) fallbackName() string {
 // declarations writes what a placement says of its text.
 func (l *layout) declarations(p *placed) [][2]string {
 	weight, slope := fmt.Sprint(p.Weight), slopeWord(p.Slope)
-	if l.Rules.Families == builder.FamilyEach {
+	if l.alone(p.family) {
 		weight, slope = "normal", "normal"
 	}
 	out := [][2]string{{"font-family", l.stack(p)}, {"font-weight", weight}, {"font-style", slope}}
-	if w := p.face.Facts.Style.WidthPercent; w != 100 && l.Rules.Families != builder.FamilyEach {
+	if w := p.face.Facts.Style.WidthPercent; w != 100 && !l.alone(p.family) {
 		out = append(out, [2]string{"font-stretch", fmt.Sprintf("%g%%", w)})
 	}
 	return out

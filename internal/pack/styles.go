@@ -75,7 +75,7 @@ func (l *layout) sheet(at func(fontEntry) string) string {
 	if l.Rules.Addresses.Relative && l.Prefix == "" && l.Rules.Files.Folder != "" {
 		head += "   Keep this file beside the folder " + l.Rules.Files.Folder + "; the addresses below are relative to it.\n"
 	}
-	return head + "   Load it before any rule that names one of the families. */\n\n" + css.Sheet(l.rules(at)) + l.standIns() + l.swapRules(at) + l.roleRules()
+	return head + "   Load it before any rule that names one of the families. */\n\n" + l.imports() + css.Sheet(l.rules(at)) + l.served() + l.standIns() + l.swapRules(at) + l.roleRules()
 }
 
 // sampleSheet is the stylesheet of the sample page, where files lie beside it.
@@ -111,7 +111,7 @@ func (l *layout) swapRules(at func(fontEntry) string) string {
 	var s strings.Builder
 	for _, one := range l.StandIns {
 		family, face := l.faceOf(one.Family, one.Weight, one.Slope)
-		if face == nil {
+		if face == nil || family.elsewhere() {
 			continue
 		}
 		fmt.Fprintf(&s, "\n/* Every text set in %s becomes %s. */\n", comment(one.Name), comment(family.Name))

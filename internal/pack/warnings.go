@@ -48,6 +48,10 @@ func (l *layout) warnings() []Warning {
 	}
 	for i := range l.Families {
 		f := &l.Families[i]
+		if f.elsewhere() {
+			l.away(f, warn)
+			continue
+		}
 		if n := len(f.Faces); n >= 8 && len(l.placed) == 0 {
 			warn("many-faces", f.Name, "All %d faces of %s are sent. Say which roles it does, and only those it needs are.", n, f.Name)
 		}
@@ -80,7 +84,7 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 	switch {
 	case slopeWord(p.Slope) != "normal" && !slanted:
 		warn("fake-italic", title, "%s is to be italic, and no italic of %s is sent: browsers slant the upright letters. Send the italic, or set the role upright.", title, name)
-	case p.Weight >= bold && high < bold && l.Rules.Families != builder.FamilyEach:
+	case p.Weight >= bold && high < bold && !l.alone(p.family):
 		warn("fake-bold", title, "%s is to have the weight %d, and the heaviest face of %s that is sent has %d: browsers smear it to look bold. Send a bold, or set the role to %d.", title, p.Weight, name, high, high)
 	case p.Weight < low || p.Weight > high:
 		warn("other-weight", title, "%s is to have the weight %d; the nearest face of %s that is sent has %d.", title, p.Weight, name, max(low, min(p.Weight, high)))
@@ -88,7 +92,7 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 	if !l.Rules.Web() { // code says which face it wants
 		return
 	}
-	if l.Rules.Families == builder.FamilyEach {
+	if l.alone(p.family) {
 		if k, _ := p.Role.Known(); k.Running {
 			warn("each-alone", title, "This receiver has no weights: words in bold or italic within %s are faked, unless they are set in a face of their own.", strings.ToLower(title))
 		}
@@ -97,6 +101,10 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 	sent := each(p.family.Faces, func(f *Face) *facts.Face { return &f.Facts })
 	for _, m := range mates(p.Placement) {
 		if at := Match(sent, m.weight, m.slope); at >= 0 && m.fits(sent[at]) {
+			continue
+		}
+		if p.family.elsewhere() {
+			warn("mate-missing", title, "Words in %s within %s would be faked: the stylesheet of %s has no %s.", m.word, strings.ToLower(title), name, m.word)
 			continue
 		}
 		what := "it has none"
@@ -162,8 +170,12 @@ func (l *layout) isPlaced(r builder.Role) bool {
 
 // swapped warns of what a stand-in changes besides what is meant.
 func (l *layout) swapped(s *StandIn, warn func(code, about, format string, args ...any)) {
-	if f, _ := l.faceOf(s.Family, s.Weight, s.Slope); f == nil {
+	switch f, _ := l.faceOf(s.Family, s.Weight, s.Slope); {
+	case f == nil:
 		warn("family-missing", s.Name, "%s is to be swapped for %s, which is not on this site.", s.Name, s.Family)
+	case f.elsewhere():
+		warn("swap-elsewhere", s.Name, "%s cannot be swapped for %s, which is served from elsewhere under its own name. Bring it in-house first.", s.Name, s.Family)
+		return
 	}
 	also := ""
 	var roles []string

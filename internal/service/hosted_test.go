@@ -1,8 +1,11 @@
 package service_test
 
 import (
+	"io"
 	"net/http"
 	"net/http/httptest"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -13,6 +16,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/browsertest"
+	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/service/servicetest"
 	"sparecrate/internal/standin/hosting"
 )
@@ -103,7 +107,13 @@ func TestHostedFamilies(t *testing.T) {
 	}
 	use, err := c.UseFamilyWithResponse(t.Context(), 1, id, api.UseFamilyJSONRequestBody{})
 	require.NoError(t, err)
-	assert.Equal(t, "no-files", use.ApplicationproblemJSONDefault.Code)
+	require.NotNil(t, use.JSON200, "%s", use.Body)
+	for _, on := range use.JSON200.Families {
+		if on.Family.Id == id {
+			assert.Equal(t, []string{f.JSON200.Hosted[0].Host, "other.example"}, on.Hosts, "a site knows whom its pages call")
+			assert.Equal(t, api.Query, on.Verdict, "no license says that it may be")
+		}
+	}
 
 	// In-house: fetched into a delivery, the parts with the basic letters marked.
 	source, open := f.JSON200.Hosted[0].Id, api.OriginOpen
@@ -150,4 +160,102 @@ func TestHostedInTheConsole(t *testing.T) {
 		browsertest.Until(`document.body.innerText.includes("Every page view") && document.body.innerText.includes("@import url(")`),
 		press("Bring in-house"), browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 4`))
 	assert.Contains(t, text(t, ctx), "Only a part of the face")
+}
+
+// TestAFamilyServedFromElsewhereDoesItsRoles puts a hosted family on a site: packs
+// hold nothing of it, their styles load it from where it is, and everybody is told.
+func TestAFamilyServedFromElsewhereDoesItsRoles(t *testing.T) {
+	s := open(t)
+	fonts, at := hosted(t)
+	added, err := s.admin.AddHostedWithResponse(t.Context(), api.NewHosted{Text: at + hosting.SheetPath})
+	require.NoError(t, err)
+	require.NotNil(t, added.JSON201, "%s", added.Body)
+	kraka, skerrow := added.JSON201.Families[0].Id, s.family(foundry.Signage()[1])
+	license, err := s.admin.AddLicenseWithResponse(t.Context(), api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: []api.Use{api.UseWeb}, Families: []int64{kraka, skerrow}})
+	require.NoError(t, err)
+	s.document(license.JSON201.Id)
+	site := s.site("Timetable", 1, skerrow)
+	get := func() *api.Site {
+		r, err := s.admin.GetSiteWithResponse(t.Context(), site)
+		require.NoError(t, err)
+		return r.JSON200
+	}
+	placed := s.place(get(), placed("heading-1", kraka, 700), placed("body", skerrow, 400))
+	require.NotNil(t, placed.JSON200, "%s", placed.Body)
+	verdicts := map[int64]api.VerdictState{}
+	for _, f := range get().Families {
+		verdicts[f.Family.Id] = f.Verdict
+	}
+	assert.Equal(t, map[int64]api.VerdictState{skerrow: api.Clear, kraka: api.Query}, verdicts, "the license is for fonts on servers of one's own")
+	uses, err := s.admin.ChangeLicenseWithResponse(t.Context(), license.JSON201.Id, &api.ChangeLicenseParams{IfMatch: license.JSON201.Etag},
+		api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: []api.Use{api.UseWeb, api.UseWebHosted}, Families: []int64{kraka, skerrow}})
+	require.NoError(t, err)
+	require.NotNil(t, uses.JSON200, "%s", uses.Body)
+
+	plan := s.plan(site, nil)
+	for _, f := range plan.Files {
+		assert.NotContains(t, f.Path, "brackmoor", "nothing of it is sent")
+	}
+	var warned []string
+	for _, w := range plan.Warnings {
+		warned = append(warned, w.Code)
+	}
+	assert.Contains(t, warned, "calls-elsewhere")
+	assert.NotContains(t, warned, "fake-bold", "the sheet has a bold")
+
+	address := packOf(t, s.Service, site)
+	sheet := textAt(t, address+"/fonts.css")
+	assert.Regexp(t, `(?s)^/\*.*?\*/\n\n@import url\("`+at+hosting.SheetPath+`"\);\n\n@font-face`, sheet)
+	assert.Contains(t, sheet, `font-family: "Brackmoor Sans"`)
+	assert.Contains(t, textAt(t, address+"/license-note.txt"), "Brackmoor Sans\n  Not in this pack: served by "+strings.TrimPrefix(at, "http://"))
+	assert.Contains(t, textAt(t, address+"/manifest.json"), `"servedBy": [`)
+	assert.NotContains(t, textAt(t, address+"/licenses.spdx.json"), "Brackmoor")
+	assert.Contains(t, textAt(t, address+"/upload-slip.html"), "Each page view calls "+strings.TrimPrefix(at, "http://"))
+
+	// A page with these styles is set in both.
+	ctx := browsertest.New(t, "")
+	page := serve(t, folderWith(t, map[string]string{"index.html": `<!doctype html><link rel="stylesheet" href="` + address + `/fonts.css"><h1>Next departure</h1><p>from quay 4</p>`}))
+	browsertest.Do(t, ctx, chromedp.Navigate(page), browsertest.Until(`document.fonts.status === "loaded" && document.fonts.size > 2`))
+	assert.Positive(t, fonts.Calls(hosting.SheetPath))
+	heading := platformFonts(t, ctx, "h1")
+	require.Len(t, heading, 1)
+	assert.True(t, heading[0].IsCustomFont)
+	assert.Equal(t, "BrackmoorSans-Bold", heading[0].PostScriptName)
+
+	// A receiver that takes files alone has nothing of it, and says so.
+	now := get()
+	changed, err := s.admin.ChangeSiteWithResponse(t.Context(), site, &api.ChangeSiteParams{IfMatch: now.Etag}, api.SiteTerms{Name: now.Name, Client: 1, Builder: "fields-only"})
+	require.NoError(t, err)
+	require.NotNil(t, changed.JSON200, "%s", changed.Body)
+	warned = nil
+	for _, w := range changed.JSON200.Warnings {
+		warned = append(warned, w.Code+": "+w.Message)
+	}
+	assert.Contains(t, strings.Join(warned, "\n"), "only-elsewhere: Brackmoor Sans is served by")
+
+	// Brought in-house, it is sent like any other.
+	f, err := s.admin.GetFamilyWithResponse(t.Context(), kraka)
+	require.NoError(t, err)
+	assert.Equal(t, 1, len(f.JSON200.Sites), "its page says where it is used")
+}
+
+// textAt reads what a test's server answers.
+func textAt(t testing.TB, address string) string {
+	t.Helper()
+	r, err := http.Get(address) //nolint:gosec,noctx // a server of the test's own
+	require.NoError(t, err)
+	defer func() { _ = r.Body.Close() }()
+	require.Equal(t, http.StatusOK, r.StatusCode, address)
+	b, err := io.ReadAll(r.Body)
+	require.NoError(t, err)
+	return string(b)
+}
+
+func folderWith(t testing.TB, files map[string]string) string {
+	t.Helper()
+	folder := t.TempDir()
+	for name, text := range files {
+		require.NoError(t, os.WriteFile(filepath.Join(folder, name), []byte(text), 0o600))
+	}
+	return folder
 }

@@ -3260,6 +3260,8 @@ export interface components {
         SiteFamily: {
             family: components["schemas"]["Ref"];
             faces: number;
+            /** @description Servers that each page view calls for a family without files */
+            hosts: string[];
             verdict: components["schemas"]["VerdictState"];
             reasons: components["schemas"]["Reason"][];
             signOff?: components["schemas"]["SignOff"];

@@ -36,10 +36,10 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
       <h2>Families on this site</h2>
       <section v-for="u in s.families" :key="u.family.id" class="sheet used">
         <div class="row split">
-          <span class="row"><VerdictTag :state="u.verdict" :signed="!!u.signOff" /><RouterLink :to="`/families/${u.family.id}`"><strong>{{ u.family.name }}</strong></RouterLink><span class="soft small">{{ u.faces }} face{{ u.faces === 1 ? '' : 's' }}</span></span>
+          <span class="row"><VerdictTag :state="u.verdict" :signed="!!u.signOff" /><RouterLink :to="`/families/${u.family.id}`"><strong>{{ u.family.name }}</strong></RouterLink><span v-if="u.hosts.length" class="soft small">served by {{ u.hosts.join(', ') }} at each page view</span><span v-else class="soft small">{{ u.faces }} face{{ u.faces === 1 ? '' : 's' }}</span></span>
           <span class="row">
             <ElButton v-if="!u.mayGoOut && maySign(u.verdict)" size="small" @click="signing = u.family">Sign off</ElButton>
-            <ElButton v-if="mayEdit" size="small" :aria-label="`Reshape ${u.family.name} in packs`" @click="reshaping = u">Reshape in packs</ElButton>
+            <ElButton v-if="mayEdit && !u.hosts.length" size="small" :aria-label="`Reshape ${u.family.name} in packs`" @click="reshaping = u">Reshape in packs</ElButton>
             <ElButton v-if="mayEdit" size="small" text :aria-label="`Take ${u.family.name} off this site`" @click="drop.mutate(u.family.id)">Take off</ElButton>
           </span>
         </div>

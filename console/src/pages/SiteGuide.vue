@@ -35,6 +35,7 @@ const families = computed(() => {
         <section v-for="r in shown" :key="r.placement.role" :class="['part', r.placement.role]">
           <p class="soft small label">{{ r.title }}<br>{{ r.placement.weight }}<template v-if="r.placement.slope !== 'normal'">, {{ r.placement.slope }}</template></p>
           <FaceSample v-if="r.file" :file-id="r.file" container="" :place="r.place ?? 0" :size="sizeOf(r.placement.role)" :text="textOf(r.placement.role)" :variations="`'wght' ${r.placement.weight}`" wrap class="text" />
+          <span v-else class="soft small text">{{ r.family.name }} {{ r.face }}, which has no file here</span>
         </section>
       </article>
     </template>

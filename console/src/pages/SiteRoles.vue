@@ -18,6 +18,11 @@ const mayEdit = computed(() => person.value?.role !== 'viewer')
 const editing = ref(false)
 const chosen = ref<Schemas['PlacedRole']>()
 const words = computed(() => s.value?.words || 'Quick zephyrs blow, vexing daft Jim')
+/** Why a role is not shown set: looking at it would call somebody else's server. */
+function awayFrom(family: number) {
+  const hosts = s.value?.families.find((f) => f.family.id === family)?.hosts ?? []
+  return hosts.length ? `Served by ${hosts.join(' and ')}; setting it here would call that server.` : 'No face of it is here.'
+}
 
 function edit(role?: Schemas['PlacedRole']) {
   chosen.value = role
@@ -42,6 +47,7 @@ function edit(role?: Schemas['PlacedRole']) {
             <span v-if="r.placement.override" class="soft small">overrules the builder</span>
           </div>
           <FaceSample v-if="r.file" :file-id="r.file" container="" :place="r.place ?? 0" :size="sizeOf(r.placement.role)" :text="words" :variations="`'wght' ${r.placement.weight}`" wrap class="sample" />
+          <span v-else class="soft small sample">{{ awayFrom(r.family.id) }}</span>
           <ElButton v-if="mayEdit" size="small" :aria-label="`Change ${r.title}`" @click="edit(r)">Change</ElButton>
         </li>
       </ul>

@@ -19,7 +19,7 @@ const groups = computed(() => {
     { label: 'Chosen', options: fresh(props.known ?? []) },
     ...(lists.value ?? []).map((l) => ({
       label: `Shortlist ${l.name}`,
-      options: fresh(l.families.filter((f) => f.faces.length && f.name.toLowerCase().includes(like)).map((f) => ({ id: f.id, name: f.name, client: f.client.name }))),
+      options: fresh(l.families.filter((f) => (f.faces.length || f.hosts.length) && f.name.toLowerCase().includes(like)).map((f) => ({ id: f.id, name: f.name, client: f.client.name }))),
     })),
     { label: 'All families', options: fresh((found.value ?? []).map((f) => ({ id: f.id, name: f.name, client: f.client.name }))) },
   ].filter((g) => g.options.length)

@@ -43,7 +43,7 @@ const pin = () => set.mutate({ weights: pinAt.value.split(/[\s,]+/).map(Number).
     <label v-if="plan.for === 'web' && (plan.stylesheet || plan.awaits.length || plan.styles)" class="row"><input type="checkbox" :checked="!!choices.oldBrowsers" :disabled="busy" @change="set.mutate({ oldBrowsers: ($event.target as HTMLInputElement).checked })">For browsers of long ago too</label>
     <span v-if="plan.pastes.length && plan.stylesheet" class="row">The stylesheet is called by
       <ElSelect :model-value="choices.call || 'usual'" size="small" aria-label="How the stylesheet is called" class="call" @update:model-value="(call: string) => set.mutate({ call: call === 'usual' ? '' : (call as Schemas['PackChoices']['call']) })"><ElOption value="usual" label="what the builder likes" /><ElOption value="link" label="a link" /><ElOption value="import" label="an import rule" /><ElOption value="address" label="its address" /></ElSelect></span>
-    <button v-for="f in plan.site.families" :key="f.family.id" type="button" class="act" @click="reshaping = f">Trim or reshape {{ f.family.name }}</button>
+    <button v-for="f in plan.site.families.filter((f) => !f.hosts.length)" :key="f.family.id" type="button" class="act" @click="reshaping = f">Trim or reshape {{ f.family.name }}</button>
     <form v-if="pinned" class="row" @submit.prevent="pin"><ElInput v-model="pinAt" size="small" placeholder="400, 700" aria-label="Weights that variable fonts are pinned at" class="pin" /><span>weights to pin at; Enter keeps them</span></form>
   </div>
   <SiteRecipe v-if="mayEdit" v-model="reshaping" :site="plan.site.id" />

@@ -15,7 +15,7 @@ const environment = defineModel<string>('environment', { required: true })
 const id = computed(() => props.site.id)
 const { data: p, error, isFetching } = plan(id, toRef(() => environment.value))
 const { data: built } = packs(id)
-const stopped = computed(() => p.value?.site.families.filter((f) => !f.mayGoOut).map((f) => `${f.family.name} is ${f.verdict}`).join('; '))
+const stopped = computed(() => p.value?.site.families.filter((f) => !f.mayGoOut).map((f) => `${f.family.name} is ${f.verdict === 'query' ? 'a query' : f.verdict}`).join('; '))
 const made = ref(0)
 let watching: ReturnType<typeof setInterval> | undefined
 const stop = () => clearInterval(watching)

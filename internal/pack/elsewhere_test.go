@@ -1,0 +1,80 @@
+package pack_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"sparecrate/font/facts"
+	"sparecrate/internal/builder"
+	"sparecrate/internal/css"
+	"sparecrate/internal/pack"
+)
+
+// away is a family that is served from two places: by a stylesheet, and by rules that
+// somebody pasted.
+func away() pack.Family {
+	face := func(style string, weight int) pack.Face {
+		return pack.Face{Style: style, Facts: facts.Face{Names: facts.Names{Full: "Kraka " + style}, Style: facts.Style{Weight: weight, WidthPercent: 100, Slope: facts.Upright}}}
+	}
+	return pack.Family{
+		Name: "Kraka", Faces: []pack.Face{face("Bold", 700), face("Regular", 400)},
+		Elsewhere: []pack.Sheet{
+			{Host: "fonts.example", Address: "https://fonts.example/kraka.css?a=1&b=\"2\""},
+			{Host: "files.example", Rules: []css.Face{{Family: "Kraka", Weight: "300", Style: "normal", Sources: []css.Source{{URL: "https://files.example/light.woff2", Format: "woff2"}}}}},
+		},
+	}
+}
+
+// TestServedFromElsewhere has a heading in such a family, for receivers of every kind.
+func TestServedFromElsewhere(t *testing.T) {
+	for kind, form := range map[string]struct {
+		path  string // of the styles in the pack; empty where there are none
+		warns string
+	}{
+		"self-hosted": {"fonts.css", "calls-elsewhere"}, "bundler": {"fonts.css", "calls-elsewhere"}, "style-box": {"styles-to-paste.css", "calls-elsewhere"},
+		"page-block": {"block-to-paste.html", "calls-elsewhere"}, "course-script": {"script-to-paste.js", "calls-elsewhere"},
+		"fields-only": {"", "only-elsewhere"}, "apple-app": {"", "only-elsewhere"}, "android-app": {"", "only-elsewhere"}, "desktop": {"", "only-elsewhere"},
+	} {
+		t.Run(kind, func(t *testing.T) {
+			in := input(t, kind)
+			before, _ := assemble(t, input(t, kind))
+			in.Families = append(in.Families, away())
+			in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: facts.Upright}}
+			in.StandIns = []pack.StandIn{{Name: "Meridian", Family: "Kraka", Weight: 700, Slope: facts.Upright}}
+			files, packed := assemble(t, in)
+			for path := range files {
+				assert.NotContains(t, strings.ToLower(path), "kraka", "nothing of it is in the pack")
+			}
+			fonts := func(all map[string][]byte) (n int) {
+				for path := range all {
+					if strings.HasPrefix(path, in.Rules.Files.Folder+"/") {
+						n++
+					}
+				}
+				return n
+			}
+			assert.Equal(t, fonts(before), fonts(files), "fonts of other families are")
+			assert.Contains(t, codes(packed.Warnings), form.warns)
+			assert.Contains(t, codes(packed.Warnings), "swap-elsewhere")
+			assert.NotContains(t, codes(packed.Warnings), "fake-bold")
+			assert.Contains(t, string(files["license-note.txt"]), "Kraka\n  Not in this pack: served by fonts.example and files.example")
+			assert.NotContains(t, string(files["licenses.spdx.json"]), "Kraka")
+			assert.Contains(t, string(files["manifest.json"]), `"files.example"`)
+			text := string(files[form.path])
+			if form.path == "" || text == "" { // or its addresses are not known yet
+				return
+			}
+			first, rest := strings.Index(text, "@import url("), strings.Index(text, "@font-face")
+			assert.Positive(t, first)
+			assert.Greater(t, rest, first, "what loads others comes first")
+			assert.Equal(t, 1, strings.Count(text, "@import"))
+			assert.Contains(t, text, `https://files.example/light.woff2`)
+			assert.NotContains(t, text, "becomes Kraka", "nothing is swapped for what cannot be renamed")
+			if in.Rules.Families == builder.FamilyEach {
+				assert.NotContains(t, text, "Kraka Bold", "the sheet elsewhere knows one family")
+			}
+		})
+	}
+}
