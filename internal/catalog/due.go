@@ -360,7 +360,7 @@ func (d *dueList) signOffs() {
 			continue
 		}
 		d.add(api.DueItem{Kind: api.DueSignOff, State: api.Query, Families: []api.Ref{familyRef(u.family)}, Sites: []api.Ref{siteRef(u.site)}, SignOff: &u.signOff.ID,
-			Message: fmt.Sprintf("The sign-off of %s on %s by %s ends on %s. Then it is %s again.", u.family.Name, u.site.Name, u.signOff.Person, u.signOff.Ends.Format(time.DateOnly), u.verdict.State)},
+			Message: fmt.Sprintf("The sign-off of %s on %s by %s ends on %s. Then it is %s again.", u.family.Name, u.site.Name, u.signOff.Person, u.signOff.Ends.Format(time.DateOnly), u.verdict.State.Is())},
 			u.site.Client, u.signOff.Ends)
 	}
 }

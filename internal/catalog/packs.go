@@ -294,7 +294,7 @@ func mayBuild(d *delivered) error {
 			continue
 		}
 		worst := u.verdict.Worst()
-		stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.family.Name, u.verdict.State, worst.Message, worst.Evidence))
+		stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.family.Name, u.verdict.State.Is(), worst.Message, worst.Evidence))
 	}
 	if len(stops) > 0 {
 		return problem(Conflict, "not-clear", "%s Mend this, or have it signed off: a query by an editor, a bar by an admin.", strings.Join(stops, " "))

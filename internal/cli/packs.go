@@ -13,6 +13,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/api"
+	"sparecrate/internal/license"
 )
 
 var environmentFlag = &cli.StringFlag{Name: "environment", Usage: "`NAME` of the site's environment; the first without it"}
@@ -304,7 +305,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 		if f.MayGoOut {
 			continue
 		}
-		_, _ = fmt.Fprintf(w, "\n%s is %s:\n", f.Family.Name, f.Verdict)
+		_, _ = fmt.Fprintf(w, "\n%s is %s:\n", f.Family.Name, license.State(f.Verdict).Is())
 		for _, r := range f.Reasons {
 			_, _ = fmt.Fprintf(w, "  %s [%s]\n", r.Message, r.Evidence)
 		}

@@ -51,6 +51,14 @@ const (
 	Barred State = "barred"
 )
 
+// Is says the state of something in a sentence: "Skerrow Sans is a query".
+func (s State) Is() string {
+	if s == Query {
+		return "a query"
+	}
+	return string(s)
+}
+
 func (s State) weight() int { return slices.Index([]State{Clear, Query, Barred}, s) }
 
 // Use is what is to be done with a family.
