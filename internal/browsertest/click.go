@@ -47,7 +47,10 @@ const settle = `(async (selector, xpath) => {
 	const hit = document.elementFromPoint(x, y);
 	if (!hit || !(element.contains(hit) || hit.contains(element) && hit.matches("label, a, button"))) return { why: "something lies over it" };
 	window.pressed = false;
-	addEventListener("click", e => { if (e.target === element || element.contains(e.target) || e.target.contains(element)) window.pressed = true }, { capture: true, once: true });
+	// Where the page moves while the button is down, what is around both places is clicked, which is a miss.
+	window.listening?.abort();
+	window.listening = new AbortController();
+	addEventListener("click", e => { window.pressed ||= element.contains(e.target) }, { capture: true, signal: window.listening.signal });
 	return { x, y };
 })`
 
