@@ -3,26 +3,28 @@ package peaktest
 
 import (
 	"runtime"
-	"runtime/debug"
 	"runtime/metrics"
-	"time"
 )
 
-// Heap gives the most bytes on the heap while do runs, beyond those before.
+// Heap gives the most bytes that were in use at a time while do ran, beyond those
+// before. The collector runs all the while, and what it found in use is what counts:
+// how much garbage lies about besides is a matter of its settings.
 func Heap(do func()) uint64 {
-	defer debug.SetGCPercent(debug.SetGCPercent(5)) // so that what is garbage hardly counts
-	runtime.GC()
-	sample := []metrics.Sample{{Name: "/memory/classes/heap/objects:bytes"}}
-	now := func() uint64 { metrics.Read(sample); return sample[0].Value.Uint64() }
-	before, most := now(), uint64(0)
+	sample := []metrics.Sample{{Name: "/gc/heap/live:bytes"}}
+	now := func() uint64 {
+		runtime.GC()
+		metrics.Read(sample)
+		return sample[0].Value.Uint64()
+	}
+	before := now()
+	most := before
 	done := make(chan struct{})
 	go func() { do(); close(done) }()
-	for tick := time.NewTicker(200 * time.Microsecond); ; {
+	for {
 		select {
 		case <-done:
-			tick.Stop()
-			return most - min(before, most)
-		case <-tick.C:
+			return most - before
+		default:
 			most = max(most, now())
 		}
 	}
