@@ -1,6 +1,7 @@
 package catalog
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -30,6 +31,14 @@ type basis struct {
 	StandIns     []string    `json:"standIns"`
 	// Changes are those made to each family, as licenses speak of them.
 	Changes map[int64][]license.Change `json:"changes"`
+	// Elsewhere are the families that are loaded from somebody else's server.
+	Elsewhere []basisSheet `json:"elsewhere"`
+}
+
+type basisSheet struct {
+	Family int64  `json:"family"`
+	Name   string `json:"name"`
+	From   string `json:"from"` // addresses, or servers where there are none
 }
 
 type basisFace struct {
@@ -55,6 +64,7 @@ type basisFamily struct {
 	recipe *reshape.Recipe
 	sends  sending
 	faces  []styled
+	sheets []store.HostedSheet
 	// source is the SHA-256 of a face's file, version what its font says, where that
 	// is known; by face.
 	source, version map[int64]string
@@ -63,7 +73,7 @@ type basisFamily struct {
 // basis gives what a pack for an environment is made of.
 func (d *delivered) basis(environment string) *basis {
 	families := each(d.used, func(u usedFamily) basisFamily {
-		f := basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: stylesOf(u.family), source: map[int64]string{}, version: map[int64]string{}}
+		f := basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: stylesOf(u.family), sheets: u.sheets, source: map[int64]string{}, version: map[int64]string{}}
 		for _, face := range u.family.Faces {
 			if cur := current(face); cur != nil {
 				f.source[face.ID], f.version[face.ID] = cur.File.SHA256, cur.Facts.Names.Version
@@ -77,7 +87,7 @@ func (d *delivered) basis(environment string) *basis {
 // basisOf gives what a pack for an environment of a site is made of, out of what
 // lists know of faces.
 func basisOf(site *store.Site, rules booked, environment string, families []basisFamily) *basis {
-	b := &basis{Builder: site.Builder, RulesVersion: rules.version, OldBrowsers: site.Choices.OldBrowsers, Faces: []basisFace{}, Roles: []basisRole{}, StandIns: []string{}, Changes: map[int64][]license.Change{}}
+	b := &basis{Builder: site.Builder, RulesVersion: rules.version, OldBrowsers: site.Choices.OldBrowsers, Faces: []basisFace{}, Roles: []basisRole{}, StandIns: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []basisSheet{}}
 	for _, e := range site.Environments {
 		if e.Name == environment {
 			b.Prefix = e.Prefix
@@ -88,6 +98,10 @@ func basisOf(site *store.Site, rules booked, environment string, families []basi
 	for _, f := range families {
 		names[f.id] = f.name
 		b.Changes[f.id] = f.sends.with(changesOf(f.recipe))
+		if len(f.sheets) > 0 {
+			from := each(f.sheets, func(s store.HostedSheet) string { return cmp.Or(s.Address, s.Host) })
+			b.Elsewhere = append(b.Elsewhere, basisSheet{f.id, f.name, strings.Join(from, " and ")})
+		}
 		for _, face := range f.faces {
 			if !slices.Contains(f.sends.sent, face.id) {
 				continue
@@ -182,6 +196,18 @@ func (now *basis) since(was *basis, rulesName string) []string {
 	for _, o := range was.Faces {
 		if !slices.ContainsFunc(now.Faces, func(f basisFace) bool { return f.Face == o.Face }) {
 			say("%s is not sent any more; take it down.", o.Name)
+		}
+	}
+	for _, s := range now.Elsewhere {
+		if at := slices.IndexFunc(was.Elsewhere, func(o basisSheet) bool { return o.Family == s.Family }); at < 0 {
+			say("%s is loaded from %s now.", s.Name, s.From)
+		} else if o := was.Elsewhere[at]; o.From != s.From {
+			say("%s is loaded from %s now; it was %s.", s.Name, s.From, o.From)
+		}
+	}
+	for _, o := range was.Elsewhere {
+		if !slices.ContainsFunc(now.Elsewhere, func(s basisSheet) bool { return s.Family == o.Family }) {
+			say("%s is loaded from %s no more.", o.Name, o.From)
 		}
 	}
 	for _, r := range now.Roles {
@@ -304,7 +330,7 @@ func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
 		rules := d.book.of(site)
 		changes, err := behind(site, rules, &p, func() *basis {
 			return basisOf(site, rules, p.Environment, each(uses[p.SiteID], func(u used) basisFamily {
-				return basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: d.styles[u.family.ID], source: sources}
+				return basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: d.styles[u.family.ID], sheets: d.sheets[u.family.ID], source: sources}
 			}))
 		})
 		if err != nil {

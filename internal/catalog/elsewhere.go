@@ -1,7 +1,6 @@
 package catalog
 
 import (
-	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
@@ -22,7 +21,7 @@ func elsewhere(family string, sheets []store.HostedSheet) (out []pack.Sheet, fac
 		one := pack.Sheet{Host: s.Host, Address: s.Address}
 		for _, h := range s.Faces {
 			if s.Address == "" {
-				one.Rules = append(one.Rules, ruleOf(h))
+				one.Rules = append(one.Rules, h.Rule())
 			}
 			key := fmt.Sprint(h.WeightMin, h.WeightMax, h.Style, h.Stretch)
 			if seen[key] { // another part of its characters
@@ -34,18 +33,6 @@ func elsewhere(family string, sheets []store.HostedSheet) (out []pack.Sheet, fac
 		out = append(out, one)
 	}
 	return out, faces
-}
-
-// ruleOf writes a face of somebody else's as a rule of its own.
-func ruleOf(h css.Hosted) css.Face {
-	rule := css.Face{Family: h.Family, Weight: strconv.Itoa(h.WeightMin), Style: cmp.Or(h.Style, "normal"), Range: h.Range, Local: h.Local, Display: "swap"}
-	if h.WeightMax > h.WeightMin {
-		rule.Weight += " " + strconv.Itoa(h.WeightMax)
-	}
-	for _, f := range h.Files {
-		rule.Sources = append(rule.Sources, css.Source{URL: f.Address, Format: f.Format})
-	}
-	return rule
 }
 
 // factsOf are as much as is known of a face without its file.

@@ -358,6 +358,7 @@ func (c *Catalog) weighPack(ctx context.Context, s *store.Site, p *store.Pack) e
 			return fmt.Errorf("read what pack %d was made of: %w", p.ID, err)
 		}
 		h.changes = was.Changes
+		h.away = each(was.Elsewhere, func(s basisSheet) int64 { return s.Family })
 		if as, ok := book[was.Builder]; ok {
 			rules = as
 		}

@@ -171,11 +171,15 @@ func isSent(c *store.Choices, face int64, needs map[int64]string) bool {
 type held struct {
 	faces   []int64
 	changes map[int64][]license.Change // that were made to a family; nil where the pack does not say
+	away    []int64                    // families that its pages load from elsewhere
 }
 
 // asHeld asks about a family on a site as a pack holds it, whatever is sent by now.
 func (s *scales) asHeld(site *store.Site, f *store.Family, rules *builder.Rules, changes []license.Change, h *held) asked {
-	a := asked{family: f, client: site.Client.Name, site: site, use: s.useOn(f.ID, rules), changes: changes}
+	a := asked{family: f, client: site.Client.Name, site: site, use: license.Use(rules.For), changes: changes}
+	if slices.Contains(h.away, f.ID) {
+		a.use = license.WebHosted
+	}
 	if h.changes != nil {
 		a.changes = h.changes[f.ID]
 	}
@@ -190,7 +194,7 @@ func (s *scales) asHeld(site *store.Site, f *store.Family, rules *builder.Rules,
 // useOn is the use that a receiver stands for; pages call a family without files from
 // somebody else's server.
 func (s *scales) useOn(family int64, rules *builder.Rules) license.Use {
-	if use := license.Use(rules.For); use != license.Web || len(s.faces[family]) > 0 {
+	if use := license.Use(rules.For); use != license.Web || len(s.sheets[family]) == 0 {
 		return use
 	}
 	return license.WebHosted

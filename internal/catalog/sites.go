@@ -122,12 +122,7 @@ func (c *Catalog) delivers(ctx context.Context, s *store.Site, rules booked, pac
 		if err != nil {
 			return nil, err
 		}
-		u := usedFamily{family: f, licenses: weighed.licensesOf(f.ID), recipe: recipe}
-		if len(f.Faces) == 0 {
-			if u.sheets, err = c.store.HostedSheets(ctx, f.ID); err != nil {
-				return nil, err
-			}
-		}
+		u := usedFamily{family: f, licenses: weighed.licensesOf(f.ID), recipe: recipe, sheets: weighed.sheets[f.ID]}
 		question, sends := weighed.on(s, f, rules.Rules, changesOf(recipe))
 		if pack != nil {
 			question = weighed.asHeld(s, f, rules.Rules, changesOf(recipe), pack)

@@ -23,6 +23,8 @@ type scales struct {
 	papers map[int64][]license.Finding // by family
 	terms  map[int64][]license.Terms   // by family
 	by     map[int64]store.License     // the licenses by number
+	// sheets are the stylesheets that families without files are served from.
+	sheets map[int64][]store.HostedSheet
 }
 
 // weigh gathers it for families; for nil, for all that sites use.
@@ -38,6 +40,10 @@ func (c *Catalog) weigh(ctx context.Context, families []int64) (*scales, error) 
 		if err := c.placeFaces(ctx, s, families); err != nil {
 			return nil, err
 		}
+	}
+	var err error
+	if s.sheets, err = c.store.SheetsOf(ctx, families); err != nil {
+		return nil, err
 	}
 	papers, err := c.store.PaperFindings(ctx, families)
 	if err != nil {

@@ -26,16 +26,8 @@ func (c *Catalog) Watch(ctx context.Context, p *store.Person, topic string) (str
 		last, err := c.store.LastActivity(ctx)
 		return strconv.FormatInt(last, 10), err
 	case name == "delivery" && err == nil:
-		d, err := c.store.Delivery(ctx, id, false)
-		if err != nil {
-			return "", explain(err, "delivery")
-		}
-		counts, err := c.store.CountDeliveryItems(ctx, id)
-		if err != nil {
-			return "", err
-		}
-		packed, err := c.store.Unpacking(ctx, id)
-		return fmt.Sprint(d.State, counts, len(packed)), err
+		moved, err := c.store.DeliveryMoved(ctx, id)
+		return moved, explain(err, "delivery")
 	}
 	return "", invalid("topic", "unknown-topic", "%q cannot be watched; jobs, activity and delivery/NUMBER can.", cut(topic, 60))
 }

@@ -250,15 +250,21 @@ func absolute(address, base string) string {
 func HostedRules(faces []Hosted) string {
 	rules := make([]Face, len(faces))
 	for i, h := range faces {
-		rules[i] = Face{Family: h.Family, Weight: strconv.Itoa(h.WeightMin), Style: h.Style, Range: h.Range, Local: h.Local, Display: "swap"}
-		if h.WeightMax != h.WeightMin {
-			rules[i].Weight = fmt.Sprintf("%d %d", h.WeightMin, h.WeightMax)
-		}
-		for _, f := range h.Files {
-			rules[i].Sources = append(rules[i].Sources, Source{URL: f.Address, Format: f.Format})
-		}
+		rules[i] = h.Rule()
 	}
 	return Sheet(rules)
+}
+
+// Rule gives the rule of a face of somebody else's, with its addresses.
+func (h Hosted) Rule() Face {
+	rule := Face{Family: h.Family, Weight: strconv.Itoa(h.WeightMin), Style: h.Style, Range: h.Range, Local: h.Local, Display: "swap"}
+	if h.WeightMax != h.WeightMin {
+		rule.Weight = fmt.Sprintf("%d %d", h.WeightMin, h.WeightMax)
+	}
+	for _, f := range h.Files {
+		rule.Sources = append(rule.Sources, Source{URL: f.Address, Format: f.Format})
+	}
+	return rule
 }
 
 // ShortRange writes a unicode-range by its first part and how many more there are.

@@ -1,10 +1,12 @@
 package pack_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"sparecrate/font/facts"
 	"sparecrate/internal/builder"
@@ -34,7 +36,8 @@ func TestServedFromElsewhere(t *testing.T) {
 		warns string
 	}{
 		"self-hosted": {"fonts.css", "calls-elsewhere"}, "bundler": {"fonts.css", "calls-elsewhere"}, "style-box": {"styles-to-paste.css", "calls-elsewhere"},
-		"page-block": {"block-to-paste.html", "calls-elsewhere"}, "course-script": {"script-to-paste.js", "calls-elsewhere"},
+		"called-sheet": {"fonts.css", "calls-elsewhere"},
+		"page-block":   {"block-to-paste.html", "calls-elsewhere"}, "course-script": {"script-to-paste.js", "calls-elsewhere"},
 		"fields-only": {"", "only-elsewhere"}, "apple-app": {"", "only-elsewhere"}, "android-app": {"", "only-elsewhere"}, "desktop": {"", "only-elsewhere"},
 	} {
 		t.Run(kind, func(t *testing.T) {
@@ -43,6 +46,15 @@ func TestServedFromElsewhere(t *testing.T) {
 			in.Families = append(in.Families, away())
 			in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: facts.Upright}}
 			in.StandIns = []pack.StandIn{{Name: "Meridian", Family: "Kraka", Weight: 700, Slope: facts.Upright}}
+			if in.Rules.Addresses.After { // they are known, so that styles are finished
+				_, packed := assemble(t, in)
+				in.Landed = map[string]pack.Landed{}
+				for i, e := range packed.Entries {
+					if e.Place >= 0 {
+						in.Landed[e.Path] = pack.Landed{Address: fmt.Sprintf("https://landed.example/%d", i), SHA256: e.SHA256}
+					}
+				}
+			}
 			files, packed := assemble(t, in)
 			for path := range files {
 				assert.NotContains(t, strings.ToLower(path), "kraka", "nothing of it is in the pack")
@@ -62,10 +74,11 @@ func TestServedFromElsewhere(t *testing.T) {
 			assert.Contains(t, string(files["license-note.txt"]), "Kraka\n  Not in this pack: served by fonts.example and files.example")
 			assert.NotContains(t, string(files["licenses.spdx.json"]), "Kraka")
 			assert.Contains(t, string(files["manifest.json"]), `"files.example"`)
-			text := string(files[form.path])
-			if form.path == "" || text == "" { // or its addresses are not known yet
+			if form.path == "" {
 				return
 			}
+			require.Contains(t, files, form.path)
+			text := string(files[form.path])
 			first, rest := strings.Index(text, "@import url("), strings.Index(text, "@font-face")
 			assert.Positive(t, first)
 			assert.Greater(t, rest, first, "what loads others comes first")
@@ -76,5 +89,21 @@ func TestServedFromElsewhere(t *testing.T) {
 				assert.NotContains(t, text, "Kraka Bold", "the sheet elsewhere knows one family")
 			}
 		})
+	}
+}
+
+// TestOnlyFromElsewhere has nothing to send: the slip speaks of the styles alone.
+func TestOnlyFromElsewhere(t *testing.T) {
+	for kind, says := range map[string]string{"self-hosted": "<strong>Upload</strong> the file <kbd>fonts.css</kbd>", "bundler": "<strong>Copy</strong> the file <kbd>fonts.css</kbd> into the source tree", "style-box": "<strong>Paste</strong> all of"} {
+		in := input(t, kind)
+		in.Families = []pack.Family{away()}
+		in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: facts.Upright}}
+		files, _ := assemble(t, in)
+		slip := string(files["upload-slip.html"])
+		assert.Contains(t, slip, says, kind)
+		for _, no := range []string{"the folder <kbd>", "<kbd></kbd>", "data-step=\"addresses\"", "A visitor downloads"} {
+			assert.NotContains(t, slip, no, kind)
+		}
+		assert.NotContains(t, string(files["fonts.css"]), "beside the folder")
 	}
 }

@@ -222,6 +222,18 @@ func TestAFamilyServedFromElsewhereDoesItsRoles(t *testing.T) {
 	assert.True(t, heading[0].IsCustomFont)
 	assert.Equal(t, "BrackmoorSans-Bold", heading[0].PostScriptName)
 
+	// Another source: the pack is behind, on its site and on the due list.
+	assert.Empty(t, get().Outdated)
+	more, err := s.admin.AddHostedWithResponse(t.Context(), api.NewHosted{Text: "@font-face { font-family: '" + hosting.Family + "'; src: url(https://other.example/b.woff2) }"})
+	require.NoError(t, err)
+	require.NotNil(t, more.JSON201, "%s", more.Body)
+	outdated := get().Outdated
+	require.Len(t, outdated, 1)
+	assert.Equal(t, []string{"Brackmoor Sans is loaded from " + at + hosting.SheetPath + " and other.example now; it was " + at + hosting.SheetPath + "."}, outdated[0].Changes)
+	due, err := s.admin.ListDueWithResponse(t.Context(), &api.ListDueParams{})
+	require.NoError(t, err)
+	assert.Contains(t, string(due.Body), "and other.example now")
+
 	// A receiver that takes files alone has nothing of it, and says so.
 	now := get()
 	changed, err := s.admin.ChangeSiteWithResponse(t.Context(), site, &api.ChangeSiteParams{IfMatch: now.Etag}, api.SiteTerms{Name: now.Name, Client: 1, Builder: "fields-only"})

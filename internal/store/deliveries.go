@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -242,6 +243,19 @@ func (s *Store) CountDeliveryItems(ctx context.Context, delivery int64) ([]Deliv
 	err := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("delivery_id = ?", delivery).
 		Select("kind, COUNT(*) AS count, SUM(marked AND NOT taken) AS marked, SUM(taken) AS taken, SUM(bytes) AS bytes").Group("kind").Scan(&rows).Error
 	return rows, told(err)
+}
+
+// DeliveryMoved says how a delivery stands: it is the same as long as nothing of it
+// is added, read, decided or changed.
+func (s *Store) DeliveryMoved(ctx context.Context, id int64) (string, error) {
+	var rows []string
+	err := s.db.WithContext(ctx).Raw(`SELECT CONCAT_WS(' ', d.state, COUNT(i.id), COALESCE(MAX(i.id), 0),
+			COALESCE(BIT_XOR(CRC32(CONCAT_WS('|', i.id, i.sha256, i.kind, i.why, i.client_id, i.origin, i.family, i.marked, i.taken, i.unpacked))), 0))
+		FROM deliveries d LEFT JOIN delivery_items i ON i.delivery_id = d.id WHERE d.id = ? GROUP BY d.id`, id).Scan(&rows).Error
+	if err == nil && len(rows) == 0 {
+		return "", ErrNotFound
+	}
+	return strings.Join(rows, ""), told(err)
 }
 
 // ChangeDeliveryItems changes fonts of a delivery that are not taken in: those

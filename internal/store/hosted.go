@@ -36,6 +36,23 @@ func (s *Store) HostedSheets(ctx context.Context, family int64) ([]HostedSheet, 
 	return list[HostedSheet](s.db.WithContext(ctx).Where("family_id = ?", family).Order("host, id"))
 }
 
+// SheetsOf gives the sheets of families that have no files, by family: of those
+// given, or for nil of all that sites use.
+func (s *Store) SheetsOf(ctx context.Context, families []int64) (map[int64][]HostedSheet, error) {
+	q := s.db.WithContext(ctx).Where("NOT EXISTS (SELECT 1 FROM faces WHERE faces.family_id = hosted_sheets.family_id)").Order("host, id")
+	if families == nil {
+		q = q.Where("family_id IN (SELECT family_id FROM site_families)")
+	} else {
+		q = q.Where("family_id IN ?", families)
+	}
+	found, err := list[HostedSheet](q)
+	out := map[int64][]HostedSheet{}
+	for _, h := range found {
+		out[h.FamilyID] = append(out[h.FamilyID], h)
+	}
+	return out, err
+}
+
 // HostedSheet gives a sheet by its number.
 func (s *Store) HostedSheet(ctx context.Context, id int64) (*HostedSheet, error) {
 	return first[HostedSheet](s.db.WithContext(ctx).Where("id = ?", id))
