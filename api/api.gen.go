@@ -2688,7 +2688,7 @@ type GetFamilyPackParams struct {
 
 // GetVerdictParams defines parameters for GetVerdict.
 type GetVerdictParams struct {
-	// Use Web when left out
+	// Use That of the site when left out; without one web, or web-hosted for a family without files
 	Use *Use `form:"use,omitempty" json:"use,omitempty"`
 
 	// Site Number of a site; its client and domains count

@@ -43,7 +43,7 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 	if err != nil {
 		return nil, err
 	}
-	question := asked{family: f, client: f.Client.Name}
+	question := asked{family: f, client: f.Client.Name, use: weighed.usual(f.ID)}
 	sites, err := c.store.SitesOf(ctx, f.ID)
 	if err != nil {
 		return nil, err

@@ -191,13 +191,21 @@ func (s *scales) asHeld(site *store.Site, f *store.Family, rules *builder.Rules,
 	return a
 }
 
-// useOn is the use that a receiver stands for; pages call a family without files from
-// somebody else's server.
+// usual is the use that is asked about where none is named: on the web, from one's own
+// server, or for a family without files from somebody else's.
+func (s *scales) usual(family int64) license.Use {
+	if len(s.sheets[family]) > 0 {
+		return license.WebHosted
+	}
+	return license.Web
+}
+
+// useOn is the use that a receiver stands for.
 func (s *scales) useOn(family int64, rules *builder.Rules) license.Use {
-	if use := license.Use(rules.For); use != license.Web || len(s.sheets[family]) == 0 {
+	if use := license.Use(rules.For); use != license.Web {
 		return use
 	}
-	return license.WebHosted
+	return s.usual(family)
 }
 
 // on asks about a family on a site, as packs for it are made.

@@ -1,6 +1,7 @@
 package catalog
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"slices"
@@ -179,7 +180,7 @@ type asked struct {
 	family  *store.Family // its number and name
 	client  string
 	site    *store.Site // nil for none
-	use     license.Use // Web when empty
+	use     license.Use // the usual one when empty
 	changes []license.Change
 	face    int64   // one face; 0 for all
 	faces   []int64 // some; all when empty
@@ -188,7 +189,7 @@ type asked struct {
 
 func (s *scales) question(a asked) license.Question {
 	q := license.Question{Family: a.family.Name, Faces: s.faces[a.family.ID], Papers: s.papers[a.family.ID], Terms: s.terms[a.family.ID],
-		Client: a.client, Use: license.Web, Day: s.day, Changes: a.changes}
+		Client: a.client, Use: s.usual(a.family.ID), Day: s.day, Changes: a.changes}
 	if a.site != nil {
 		q.Site, q.Domains = a.site.Name, a.site.Domains
 	}
@@ -289,6 +290,7 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 			a.use = as.use
 		}
 	}
+	a.use = cmp.Or(a.use, s.usual(id))
 	v := verdictView(f, client, a, s.judge(a), s.day)
 	if a.site != nil {
 		signed, err := c.store.SignOffs(ctx, a.site.ID)
@@ -304,13 +306,10 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 }
 
 func verdictView(f *store.Family, client store.Client, a asked, v license.Verdict, today time.Time) *api.Verdict {
-	out := &api.Verdict{Family: api.Ref{Id: f.ID, Name: f.Name}, Client: clientRef(client), Use: api.UseWeb, Day: openapi.Date{Time: today.UTC().Truncate(24 * time.Hour)},
+	out := &api.Verdict{Family: api.Ref{Id: f.ID, Name: f.Name}, Client: clientRef(client), Use: api.Use(a.use), Day: openapi.Date{Time: today.UTC().Truncate(24 * time.Hour)},
 		State: api.VerdictState(v.State), MayGoOut: v.State == license.Clear, Reasons: reasonViews(v.Reasons)}
 	if a.site != nil {
 		out.Site = &api.Ref{Id: a.site.ID, Name: a.site.Name}
-	}
-	if a.use != "" {
-		out.Use = api.Use(a.use)
 	}
 	if a.day != nil {
 		out.Day = openapi.Date{Time: *a.day}

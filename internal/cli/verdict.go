@@ -24,7 +24,7 @@ func verdictCommand() *cli.Command {
 		Description: example("For a site, its client and domains count, and what its packs change unless --change says\notherwise. The exit code is 0 for clear or signed off, 3 for a query and 4 for a bar, so\nthat a build can stop on it.", "sparecrate verdict --site 'Holmvik timetable' 'Skerrow Sans'"),
 		Flags: []cli.Flag{
 			jsonFlag,
-			&cli.StringFlag{Name: "use", Usage: "`USE`: web, web-hosted, desktop, app, document or server", Value: "web"},
+			&cli.StringFlag{Name: "use", Usage: "`USE`: web, web-hosted, desktop, app, document or server; without it that of the site, or web"},
 			&cli.StringFlag{Name: "site", Usage: "on this `SITE`, by number or name"},
 			&cli.StringFlag{Name: "client", Usage: "for this `CLIENT`, by name or number; the family's own without it"},
 			&cli.StringFlag{Name: "face", Usage: "only this `STYLE` of the family, such as Bold"},
@@ -36,8 +36,10 @@ func verdictCommand() *cli.Command {
 }
 
 func giveVerdict(ctx context.Context, c *cli.Command) error {
-	use := api.Use(c.String("use"))
-	q := api.GetVerdictParams{Use: &use}
+	var q api.GetVerdictParams
+	if use := api.Use(c.String("use")); use != "" {
+		q.Use = &use
+	}
 	var err error
 	if q.Day, err = dayFlag(c, "day"); err != nil {
 		return err

@@ -187,6 +187,12 @@ func TestAFamilyServedFromElsewhereDoesItsRoles(t *testing.T) {
 		verdicts[f.Family.Id] = f.Verdict
 	}
 	assert.Equal(t, map[int64]api.VerdictState{skerrow: api.Clear, kraka: api.Query}, verdicts, "the license is for fonts on servers of one's own")
+	for _, q := range []api.GetVerdictParams{{}, {Site: &site}} { // without a use, what is asked is what pages do
+		v := s.verdict(kraka, q)
+		assert.Equal(t, api.UseWebHosted, v.Use)
+		assert.Equal(t, api.Query, v.State)
+	}
+	assert.Equal(t, api.UseWeb, s.verdict(skerrow, api.GetVerdictParams{Site: &site}).Use)
 	uses, err := s.admin.ChangeLicenseWithResponse(t.Context(), license.JSON201.Id, &api.ChangeLicenseParams{IfMatch: license.JSON201.Etag},
 		api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: []api.Use{api.UseWeb, api.UseWebHosted}, Families: []int64{kraka, skerrow}})
 	require.NoError(t, err)

@@ -5198,7 +5198,7 @@ export interface operations {
     getVerdict: {
         parameters: {
             query?: {
-                /** @description Web when left out */
+                /** @description That of the site when left out; without one web, or web-hosted for a family without files */
                 use?: components["schemas"]["Use"];
                 /** @description Number of a site; its client and domains count */
                 site?: number;
