@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help setup tools build demo play test proof bench lint generate languages stale console clean
+.PHONY: help setup tools build demo play test proof bench lint generate languages pairs stale console clean
 BIN := .build/bin/sparecrate
 CONSOLE := $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
@@ -43,6 +43,9 @@ generate: tools ## make code from the contract
 
 languages: setup ## make the table of languages from a CLDR package anew
 	node scripts/languages.mjs
+
+pairs: setup ## count anew which letters follow which, for stand-in fonts
+	node scripts/pairs.mjs
 
 stale: tools ## fail if generated code is not what the contract gives
 	@scripts/stale

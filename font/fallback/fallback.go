@@ -4,8 +4,9 @@
 // of CSS Fonts Level 5, section 4.9 ("Font metrics overrides").
 //
 // Widths are compared over running text: letters as often as the language has
-// them (letters.txt), with spaces, punctuation and capitals; kerning, which moves
-// whole lines by next to nothing, is left out. Metrics of the common system fonts are facts with
+// them (letters.txt), with spaces, punctuation and capitals. Kerning, which for
+// all letters together comes to next to nothing, counts where each letter has a
+// size of its own (pairs.txt). Metrics of the common system fonts are facts with
 // their source (systems.txt); any other face can be measured instead.
 package fallback
 
@@ -160,8 +161,16 @@ func overrides(web *Measure, size float64) *Overrides {
 
 // commonIn gives how often characters come up in a language that is known.
 func commonIn(language string) map[rune]float64 {
-	base, _, _ := strings.Cut(strings.ToLower(language), "-")
-	return letters()[cmp.Or(base, "en")]
+	return letters()[cmp.Or(base(language), english)]
+}
+
+// english is the language where none is given.
+const english = "en"
+
+// base gives the language of a code that may name a region, too.
+func base(language string) string {
+	code, _, _ := strings.Cut(strings.ToLower(language), "-")
+	return code
 }
 
 // advance gives the width of a character, that of its letter where a letter with

@@ -88,6 +88,41 @@ func TestGroupsComeNearer(t *testing.T) {
 	assert.Less(t, 4*off(fallback.MaxGroups), off(0))
 }
 
+// TestKerningCountsAsOftenAsPairsComeUp sets running text in kerned faces: the
+// stand-in's groups of letters make it as wide in all, which they would not
+// without what kerning adds.
+func TestKerningCountsAsOftenAsPairsComeUp(t *testing.T) {
+	text := "The ferry calls at three islands before it is dark. Travellers with a bicycle go on board first and leave last, " +
+		"and dogs are welcome on the open deck, where the wind keeps the company small. Forty years ago the harbour master wrote that down."
+	for _, path := range []string{"dejavu/DejaVuSerif-Bold.ttf", "dejavu/DejaVuSans.ttf", "liberation2/LiberationSerif-Italic.ttf"} {
+		b, err := os.ReadFile("/usr/share/fonts/truetype/" + path)
+		require.NoError(t, err)
+		f := foundrytest.Parsed(t, b)
+		web, err := fallback.Face(f)
+		require.NoError(t, err)
+		found, err := fallback.Groups(web, web, "en", fallback.MaxGroups)
+		require.NoError(t, err)
+		set, err := shape.Open(f)
+		require.NoError(t, err)
+		want := float64(set.Set(text, shape.Options{}).Advance)
+		plain, grouped := 0.0, 0.0
+		for _, r := range text {
+			size := found[0].SizeAdjust
+			for _, g := range found[1:] {
+				if g.Characters.Has(r) {
+					size = g.SizeAdjust
+				}
+			}
+			wide := float64(set.Advance(set.Glyph(r)))
+			plain += wide
+			grouped += wide * size / 100
+		}
+		require.Greater(t, math.Abs(plain-want)/want, 0.001, "%s is kerned", path)
+		assert.Less(t, math.Abs(grouped-want), 0.7*math.Abs(plain-want), path)
+		assert.InEpsilon(t, want, grouped, 0.0015, path)
+	}
+}
+
 func TestABoldIsMeasuredAgainstABold(t *testing.T) {
 	m, err := fallback.System("Times New Roman", true)
 	require.NoError(t, err)

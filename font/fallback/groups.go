@@ -7,7 +7,6 @@ import (
 	"unicode"
 
 	"sparecrate/font/coverage"
-	"sparecrate/font/shape"
 )
 
 // Group is a part of the characters, with overrides of its own.
@@ -35,7 +34,7 @@ func Groups(web, standIn *Measure, language string, groups int) ([]Group, error)
 		return out, nil
 	}
 	common := commonIn(language)
-	kerned := web.kerned(common)
+	kerned := web.kerned(language)
 	var list []widened
 	for r := range web.advances {
 		a, b := web.advances[r], standIn.advances[r]
@@ -54,35 +53,6 @@ func Groups(web, standIn *Measure, language string, groups int) ([]Group, error)
 		out = append(out, group(web, part))
 	}
 	return out, nil
-}
-
-// kerned gives what kerning adds to the advances of characters, over all that
-// may follow, in ems.
-func (m *Measure) kerned(common map[rune]float64) map[rune]float64 {
-	out := map[rune]float64{}
-	if m.face == nil {
-		return out
-	}
-	set, err := shape.Open(m.face)
-	if err != nil || set.UnitsPerEm == 0 {
-		return out
-	}
-	width := func(text string) float64 {
-		return float64(set.Set(text, shape.Options{}).Advance) / float64(set.UnitsPerEm)
-	}
-	const counts = 0.0005 // rarer ones change nothing
-	alone := map[rune]float64{}
-	for r, n := range common {
-		if n >= counts {
-			alone[r] = width(string(r))
-		}
-	}
-	for a := range alone {
-		for b := range alone {
-			out[a] += common[b] * (width(string([]rune{a, b})) - alone[a] - alone[b])
-		}
-	}
-	return out
 }
 
 // usual reports whether a character comes up in text of any language that is
