@@ -1,10 +1,20 @@
 package curve
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // maxSpline bounds the quadratics that stand for one cubic; real outlines need
 // up to about five.
 const maxSpline = 12
+
+// Four quadratics have five thirds of the points of the cubic they stand for. A
+// curve that needs more of them may stray by half as much again instead.
+const (
+	lean  = 4
+	slack = 1.5
+)
 
 // Spline gives the control points of quadratics that follow the cubic from p:
 // between two control points lies, half-way, a point of the curve that need not
@@ -15,20 +25,31 @@ const maxSpline = 12
 func Spline(p Point, s Segment, tolerance float64) []Point {
 	var best []Point
 	least := math.Inf(1)
-	for n := 1; n <= maxSpline; n++ {
+	for n := 1; n <= maxSpline && least > tolerance; n++ {
+		if n > lean && least <= slack*tolerance {
+			break
+		}
 		controls := controlsOf(p, s, n)
 		if controls == nil {
 			continue
 		}
-		for i := range controls {
-			controls[i] = Point{math.Round(controls[i].X), math.Round(controls[i].Y)}
+		try := func(c []Point, off float64) {
+			if off < least {
+				best, least = c, off
+			}
 		}
-		off := Deviation(p, s, controls)
-		if off < least {
-			best, least = controls, off
+		rounded := slices.Clone(controls)
+		for i, c := range rounded {
+			rounded[i] = Point{math.Round(c.X), math.Round(c.Y)}
 		}
-		if off <= tolerance {
-			break
+		off := Deviation(p, s, rounded)
+		try(rounded, off)
+		const far = 40 // times the tolerance, from where fitting does not find back
+		if n > 1 && off > tolerance && off < far*tolerance {
+			f := newFitter(p, s, controls)
+			f.fit()
+			off := f.round(tolerance)
+			try(f.controls, off)
 		}
 	}
 	return best

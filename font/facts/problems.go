@@ -239,8 +239,15 @@ func (r *reading) judgeCoverage() {
 		}
 		r.problem(ProblemNoSigns, "Common signs are missing:"+missing.String()+". A page that uses them will show them in another font.")
 	}
-	if !slices.Contains(r.out.Features, "kern") && !r.font.Has(tagKern) && !r.monospaced() {
-		r.problem(ProblemNoKerning, "The font has no kerning; pairs like AV and To will stand too wide, most of all in headings.")
+	if slices.Contains(r.out.Features, "kern") || r.monospaced() {
+		return
+	}
+	const wide = "pairs like AV and To will stand too wide, most of all in headings."
+	switch {
+	case !r.font.Has(tagKern):
+		r.problem(ProblemNoKerning, "The font has no kerning; "+wide)
+	case r.out.Outlines == CFF || r.out.Outlines == CFF2:
+		r.problem(ProblemNoKerning, "Its kerning is in the table kern alone, which readers pass over beside PostScript outlines; "+wide)
 	}
 }
 

@@ -2,6 +2,7 @@ package facts_test
 
 import (
 	"encoding/binary"
+	"slices"
 	"strings"
 	"testing"
 
@@ -92,6 +93,18 @@ func TestStudioProblems(t *testing.T) {
 				assert.Contains(t, f.Problems[0].Message, test.says)
 			}
 		})
+	}
+}
+
+// TestKerningThatNobodyReads is the old table beside PostScript outlines.
+func TestKerningThatNobodyReads(t *testing.T) {
+	f := foundrytest.Face(t, foundry.Signage()[1], font.OTF)
+	f.Tables = slices.DeleteFunc(f.Tables, func(one sfnt.Table) bool { return one.Tag == table.TagGPOS })
+	f.Tables = append(f.Tables, sfnt.Table{Tag: sfnt.MakeTag("kern"), Data: make([]byte, 18)})
+	found := facts.One(f).Problems
+	if assert.Len(t, found, 1) {
+		assert.Equal(t, facts.ProblemNoKerning, found[0].Code)
+		assert.Contains(t, found[0].Message, "pass over beside PostScript outlines")
 	}
 }
 

@@ -25,6 +25,7 @@ type Setter struct {
 	t       *Table
 	defs    *Definitions
 	lookups []pick
+	offers  []sfnt.Tag // features of the script and the language, on or off
 	steps   int
 }
 
@@ -49,6 +50,7 @@ func (t *Table) Setter(d *Definitions, script, language sfnt.Tag, on func(sfnt.T
 			return
 		}
 		f := t.features[feature]
+		s.offers = append(s.offers, f.tag)
 		if !on(f.tag) {
 			return
 		}
@@ -75,6 +77,10 @@ func (t *Table) Setter(d *Definitions, script, language sfnt.Tag, on func(sfnt.T
 	slices.SortFunc(s.lookups, func(a, b pick) int { return a.lookup - b.lookup })
 	return s
 }
+
+// Offers reports whether the script and the language have a feature, switched on
+// or not.
+func (s *Setter) Offers(tag sfnt.Tag) bool { return slices.Contains(s.offers, tag) }
 
 // systemFeatures gives the features of a script's language, or of its usual
 // one; of the script DFLT, or else latn, where the script has none.

@@ -211,6 +211,7 @@ func whole(x float64) int { return int(math.Round(max(math.MinInt16, min(x, math
 var (
 	tagVORG = sfnt.MakeTag("VORG")
 	tagDSIG = sfnt.MakeTag("DSIG")
+	tagKern = sfnt.MakeTag("kern")
 	tagGasp = sfnt.MakeTag("gasp")
 	tagVhea = sfnt.MakeTag("vhea")
 	tagVmtx = sfnt.MakeTag("vmtx")
@@ -232,6 +233,10 @@ func (r *retyper) face() (*sfnt.Font, error) {
 		b := t.Data
 		switch t.Tag {
 		case table.TagCFF, table.TagCFF2, tagVORG, tagDSIG, tagGasp:
+			continue
+		case tagKern:
+			// Readers pass it over beside PostScript outlines, as the specification asks;
+			// beside TrueType ones text would be kerned that was not.
 			continue
 		case table.TagHead:
 			b = r.head(b, long)

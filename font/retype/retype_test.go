@@ -2,7 +2,6 @@ package retype_test
 
 import (
 	"io/fs"
-	"math"
 	"os"
 	"path/filepath"
 	"strings"
@@ -14,6 +13,7 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/cff"
 	"sparecrate/font/curve"
+	"sparecrate/font/curve/curvetest"
 	"sparecrate/font/facts"
 	"sparecrate/font/outline"
 	"sparecrate/font/retype"
@@ -43,25 +43,6 @@ func sampled(c curve.Contour, steps int) []curve.Point {
 		last = s.To
 	}
 	return append(out, last, c.From)
-}
-
-// away gives the largest distance of points from a line through others.
-func away(points, line []curve.Point) float64 {
-	most := 0.0
-	for _, p := range points {
-		least := math.Inf(1)
-		for i := 1; i < len(line); i++ {
-			a, d := line[i-1], line[i].Sub(line[i-1])
-			k := 0.0
-			if l := d.X*d.X + d.Y*d.Y; l > 0 {
-				v := p.Sub(a)
-				k = max(0, min(1, (v.X*d.X+v.Y*d.Y)/l))
-			}
-			least = min(least, p.Sub(a.Add(d.Mul(k))).Len())
-		}
-		most = max(most, least)
-	}
-	return most
 }
 
 type measured struct {
@@ -127,10 +108,10 @@ func (m *measured) face(t *testing.T, name string, f *sfnt.Font, every int) {
 			area += k.Area()
 		}
 		assert.LessOrEqual(t, area, 0.0, "%s, glyph %d runs the wrong way", name, g)
-		if off := 1000 / float64(head.UnitsPerEm) * away(old, now); off > 0.5 {
+		if off := 1000 / float64(head.UnitsPerEm) * curvetest.Away(old, now); off > 0.5 {
 			t.Logf("%s glyph %d: %.2f", name, g, off)
 		}
-		if off := 1000 / float64(head.UnitsPerEm) * away(old, now); off > m.off {
+		if off := 1000 / float64(head.UnitsPerEm) * curvetest.Away(old, now); off > m.off {
 			m.off, m.worst = off, name
 		}
 	}
@@ -203,4 +184,16 @@ func TestTheDemoIsRetyped(t *testing.T) {
 	require.NoError(t, err)
 	_, err = retype.Face(foundrytest.Parsed(t, b))
 	assert.ErrorIs(t, err, retype.ErrVariable)
+}
+
+// TestKerningThatWasPassedOverGoes gives a PostScript face a `kern` table, which
+// readers pass over beside such outlines: retyped, text is to be set as before.
+func TestKerningThatWasPassedOverGoes(t *testing.T) {
+	f := foundrytest.Face(t, foundry.Display(), font.OTF)
+	kern := sfnt.MakeTag("kern")
+	f.Tables = append(f.Tables, sfnt.Table{Tag: kern, Data: []byte{0, 0, 0, 1, 0, 0, 0, 20, 0, 1, 0, 1, 0, 6, 0, 0, 0, 0, 0, 3, 0, 4, 0xFF, 0x38}})
+	made, err := retype.Face(f)
+	require.NoError(t, err)
+	assert.False(t, made.Has(kern))
+	assert.Equal(t, f.Table(sfnt.MakeTag("GPOS")), made.Table(sfnt.MakeTag("GPOS")), "the kerning that is read stays")
 }

@@ -163,6 +163,9 @@ func (c *checker) checkKern() {
 	if version != 0 {
 		return // Apple's, which no browser reads
 	}
+	if c.font.Has(table.TagCFF) || c.font.Has(table.TagCFF2) {
+		c.odd(tagKern, "kern-postscript", "Readers pass it over beside PostScript outlines; kerning belongs in GPOS.")
+	}
 	count, _ := v.U16(2)
 	at := 4
 	for i := range int(count) {

@@ -146,6 +146,7 @@ func TestEveryRule(t *testing.T) {
 		{"scripts that run out", truetype, table.TagGPOS, edit(4, 0x7F, 0xFF), "table-short", rules.Error},
 		{"a pair of no glyphs", truetype, tag("kern"), kern(1, 0xFFF0), "glyphs-outside", rules.Warning},
 		{"pairs in no order", truetype, tag("kern"), kern(7, 3, 2, 1), "pairs-order", rules.Warning},
+		{"pairs beside PostScript", postscript, tag("kern"), kern(1, 2), "kern-postscript", rules.Warning},
 		{"pairs that run out", truetype, tag("kern"), func(b []byte) []byte { return kern(1, 2)(b)[:20] }, "table-short", rules.Warning},
 		{"an axis inside out", truetype, table.TagFvar, axis(90, 40, 10), "axis-range", rules.Error},
 		{"variations without names of styles", truetype, table.TagFvar, axis(10, 40, 90), "table-missing", rules.Warning},

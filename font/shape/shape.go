@@ -31,6 +31,8 @@ var (
 	ErrFeature = errors.New("this is no layout feature")
 )
 
+var tagKern = sfnt.MakeTag("kern")
+
 // maxLine bounds a line, in characters.
 const maxLine = 4096
 
@@ -112,8 +114,10 @@ func Open(f *sfnt.Font) (*Face, error) {
 	if a.defs, err = layout.OpenDefinitions(f.Table(layout.TagGDEF)); err != nil {
 		a.defs, _ = layout.OpenDefinitions(nil)
 	}
-	if a.gpos == nil || !a.gpos.Has(sfnt.MakeTag("kern")) {
-		a.kern = kerning(sfnt.View(f.Table(sfnt.MakeTag("kern"))))
+	// Beside PostScript outlines the old table is passed over, as the specification
+	// asks.
+	if !f.Has(table.TagCFF) && !f.Has(table.TagCFF2) {
+		a.kern = kerning(sfnt.View(f.Table(tagKern)))
 	}
 	return a, nil
 }
@@ -309,10 +313,14 @@ func (a *Face) piece(line *Line, runes []rune, back bool, o Options) {
 	for i := range glyphs {
 		glyphs[i].Advance = a.Advance(glyphs[i].ID)
 	}
+	// The old table kerns what the rules have no kerning for.
+	old := on(tagKern)
 	if a.gpos != nil {
-		glyphs = a.gpos.Setter(a.defs, sfnt.MakeTag(script), o.Language, on, limited).Set(glyphs)
+		s := a.gpos.Setter(a.defs, sfnt.MakeTag(script), o.Language, on, limited)
+		glyphs = s.Set(glyphs)
+		old = old && !s.Offers(tagKern)
 	}
-	if asked, ok := o.Features["kern"]; a.kern != nil && (!ok || asked) {
+	if old {
 		for i := range max(len(glyphs)-1, 0) {
 			glyphs[i].Advance += a.kern[uint32(glyphs[i].ID)<<16|uint32(glyphs[i+1].ID)]
 		}

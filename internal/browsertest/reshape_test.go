@@ -53,7 +53,9 @@ const inkOf = `(async (a, b, lines, dense) => {
 		document.fonts.delete(face);
 		return out;
 	};
-	const x = await set(a, "first"), y = await set(b, "second");
+	const x = await set(a, "first").catch(() => null); // what the browser does not take as it is tells nothing
+	if (!x) return null;
+	const y = await set(b, "second");
 	return lines.map((_, i) => {
 		let ink = 0, other = 0;
 		const p = x[i].data, q = y[i].data;

@@ -21,7 +21,7 @@ import (
 
 // makerVersion is part of every recipe: it goes up when the core's output for
 // the same input changes, so that old results are made anew.
-const makerVersion = 5
+const makerVersion = 6
 
 // jobMake is the kind of job that writes a face into another container.
 const jobMake = "make"
