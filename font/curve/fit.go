@@ -16,6 +16,11 @@ type fitter struct {
 	controls   []Point
 	start, end Point // tangents at the ends, as long as one unit
 	places     []place
+	cubic      polynomial
+	kept       struct {
+		controls []Point
+		places   []place
+	}
 }
 
 // place is a place on the quadratics that is looked at.
@@ -32,7 +37,7 @@ const placesOn = 8
 // newFitter starts from control points, two at least, that follow the cubic from
 // p about evenly.
 func newFitter(p Point, s Segment, controls []Point) *fitter {
-	f := &fitter{p: p, s: s, controls: slices.Clone(controls), start: direction(p, s.C1, s.C2, s.To), end: direction(s.To, s.C2, s.C1, p)}
+	f := &fitter{p: p, s: s, cubic: polynomialOf(p, s), controls: slices.Clone(controls), start: direction(p, s.C1, s.C2, s.To), end: direction(s.To, s.C2, s.C1, p)}
 	for i := range controls {
 		for k := range placesOn {
 			t := (float64(k) + 0.5) / placesOn
@@ -52,6 +57,24 @@ func direction(p Point, others ...Point) Point {
 	}
 	return Point{}
 }
+
+// polynomial is a cubic by the powers of t, from the zeroth.
+type polynomial [4]Point
+
+func polynomialOf(p Point, s Segment) polynomial {
+	return polynomial{p, s.C1.Sub(p).Mul(3), p.Sub(s.C1.Mul(2)).Add(s.C2).Mul(3), s.To.Sub(p).Add(s.C1.Sub(s.C2).Mul(3))}
+}
+
+// at gives the point at t, slope and bend the first and the second derivative.
+func (c *polynomial) at(t float64) Point {
+	return c[0].Add(c[1].Mul(t)).Add(c[2].Mul(t * t)).Add(c[3].Mul(t * t * t))
+}
+
+func (c *polynomial) slope(t float64) Point {
+	return c[1].Add(c[2].Mul(2 * t)).Add(c[3].Mul(3 * t * t))
+}
+
+func (c *polynomial) bend(t float64) Point { return c[2].Mul(2).Add(c[3].Mul(6 * t)) }
 
 // shares gives how much of a place on quadratic i comes from the control points
 // before, at and after it.
@@ -84,40 +107,42 @@ func (f *fitter) on(i int, t float64) Point {
 	return q.Add(f.s.To.Mul(t * t))
 }
 
-// off gives how far the point of a place is from the nearest one of the cubic,
-// and finds that one anew.
+// off gives how far the point of a place is from about the nearest one of the
+// cubic, and finds that one anew.
 func (f *fitter) off(pl *place) Point {
 	q := f.on(pl.on, pl.t)
-	const steps = 2
-	for range steps {
-		d, v, a := at(f.p, f.s, pl.nearest).Sub(q), slope(f.p, f.s, pl.nearest), bend(f.p, f.s, pl.nearest)
-		down := d.X*v.X + d.Y*v.Y
-		curved := v.X*v.X + v.Y*v.Y + d.X*a.X + d.Y*a.Y
-		if curved <= 0 {
-			break
-		}
+	d, v, a := f.cubic.at(pl.nearest).Sub(q), f.cubic.slope(pl.nearest), f.cubic.bend(pl.nearest)
+	down := d.X*v.X + d.Y*v.Y
+	if curved := v.X*v.X + v.Y*v.Y + d.X*a.X + d.Y*a.Y; curved > 0 {
 		pl.nearest = max(0, min(1, pl.nearest-down/curved))
 	}
-	return q.Sub(at(f.p, f.s, pl.nearest))
+	return q.Sub(f.cubic.at(pl.nearest))
 }
 
-// most gives the largest distance between the curves, infinite where the
-// quadratics leave out a part of the cubic or go back on it.
-func (f *fitter) most() float64 {
-	most, last, from := 0.0, 0.0, f.p
+// most gives the largest distance between the curves and the quadratic it is on.
+// It is infinite where the quadratics leave out a part of the cubic or go back on
+// it, and where it is no smaller than the limit.
+func (f *fitter) most(limit float64) (most float64, on int) {
+	last, from := 0.0, f.p
 	for i := range f.places {
 		pl := &f.places[i]
 		off := f.off(pl).Len()
-		q := f.on(pl.on, pl.t)
-		if pl.nearest < last || !f.covered(last, pl.nearest, q.Sub(from).Len()+most+off) {
-			return math.Inf(1)
+		if off >= limit || pl.nearest < last {
+			return math.Inf(1), 0
 		}
-		most, last, from = max(most, off), pl.nearest, q
+		q := f.on(pl.on, pl.t)
+		if !f.covered(last, pl.nearest, q.Sub(from).Len()+most+off) {
+			return math.Inf(1), 0
+		}
+		if off > most {
+			most, on = off, pl.on
+		}
+		last, from = pl.nearest, q
 	}
 	if !f.covered(last, 1, f.s.To.Sub(from).Len()+most) {
-		return math.Inf(1)
+		return math.Inf(1), 0
 	}
-	return most
+	return most, on
 }
 
 // covered reports whether a part of the cubic is about as long as what stands for
@@ -128,9 +153,9 @@ func (f *fitter) covered(t0, t1, length float64) bool {
 		return true
 	}
 	const parts = 8
-	way, last := 0.0, at(f.p, f.s, t0)
+	way, last := 0.0, f.cubic.at(t0)
 	for k := range parts {
-		p := at(f.p, f.s, t0+(t1-t0)*float64(k+1)/parts)
+		p := f.cubic.at(t0 + (t1-t0)*float64(k+1)/parts)
 		way += p.Sub(last).Len()
 		last = p
 	}
@@ -138,17 +163,15 @@ func (f *fitter) covered(t0, t1, length float64) bool {
 	return way <= slow*length+1
 }
 
-// try puts the control points elsewhere where that makes the largest distance
-// smaller than least, and gives it.
-func (f *fitter) try(controls []Point, least float64) (float64, bool) {
-	was, places := f.controls, slices.Clone(f.places)
-	f.controls = controls
-	if most := f.most(); most < least {
-		return most, true
-	}
-	f.controls = was
-	copy(f.places, places)
-	return least, false
+// keep remembers where things are, and undo puts them back.
+func (f *fitter) keep() {
+	f.kept.controls = append(f.kept.controls[:0], f.controls...)
+	f.kept.places = append(f.kept.places[:0], f.places...)
+}
+
+func (f *fitter) undo() {
+	copy(f.controls, f.kept.controls)
+	copy(f.places, f.kept.places)
 }
 
 // ways gives the number of the first unknown of a control point, and what a step
@@ -164,24 +187,34 @@ func (f *fitter) ways(i int) (int, []Point) {
 	return 2*i - 1, []Point{{1, 0}, {0, 1}}
 }
 
-// fit moves the control points, and gives the largest distance that is left.
-func (f *fitter) fit() float64 {
+// fit moves the control points until the largest distance is no more than
+// enough, or hardly falls, and gives the largest that is left.
+func (f *fitter) fit(enough float64) float64 {
 	const rounds = 8
-	least := f.most()
+	least, _ := f.most(math.Inf(1))
 	for range rounds {
+		if least <= enough {
+			break
+		}
 		moves, offs := f.step()
+		f.keep()
 		moved := false
 		// A step that goes too far is tried by halves.
-		for part := 1.0; part > 0.1 && !moved; part /= 2 {
-			controls := slices.Clone(f.controls)
-			for i := range controls {
+		for part := 1.0; part > 0.2 && !moved; part /= 2 {
+			for i := range f.controls {
 				first, steps := f.ways(i)
-				for c, step := range steps {
-					controls[i] = controls[i].Add(step.Mul(part * moves[first+c]))
+				for c := range steps {
+					f.controls[i] = f.controls[i].Add(steps[c].Mul(part * moves[first+c]))
 				}
 			}
-			if f.ahead(controls) {
-				least, moved = f.try(controls, least)
+			most := math.Inf(1)
+			if f.ahead() {
+				most, _ = f.most(least)
+			}
+			if moved = most < least; moved {
+				least = most
+			} else {
+				f.undo()
 			}
 		}
 		if !moved {
@@ -207,7 +240,7 @@ func (f *fitter) step() (moves, offs []float64) {
 	for k := range f.places {
 		pl := &f.places[k]
 		d := f.off(pl)
-		along := direction(Point{}, slope(f.p, f.s, pl.nearest))
+		along := direction(Point{}, f.cubic.slope(pl.nearest))
 		across := Point{-along.Y, along.X}
 		off := across.X*d.X + across.Y*d.Y
 		offs[k] = math.Abs(off)
@@ -229,50 +262,63 @@ func (f *fitter) step() (moves, offs []float64) {
 
 // ahead reports whether the first and the last control point lie on their side
 // of the ends.
-func (f *fitter) ahead(controls []Point) bool {
+func (f *fitter) ahead() bool {
 	one := func(c, from, way Point) bool { d := c.Sub(from); return d.X*way.X+d.Y*way.Y > 0 }
-	return one(controls[0], f.p, f.start) && one(controls[len(controls)-1], f.s.To, f.end)
+	return one(f.controls[0], f.p, f.start) && one(f.controls[len(f.controls)-1], f.s.To, f.end)
 }
 
-// round puts the control points on whole units, and then each on the neighbor
-// that makes the largest distance smallest, while any does and it is above the
-// tolerance. The first and the last keep to the tangents as nearly as whole units
-// can. It gives the largest distance.
+// round puts the control points on whole units, and then, while the largest
+// distance is above the tolerance, one of those that make it to the neighbor
+// where it is smallest. The first and the last keep to the tangents as nearly as
+// whole units can. It gives the largest distance.
 func (f *fitter) round(tolerance float64) float64 {
-	n := len(f.controls)
-	controls := make([]Point, n)
 	for i, c := range f.controls {
-		controls[i] = Point{math.Round(c.X), math.Round(c.Y)}
+		f.controls[i] = Point{math.Round(c.X), math.Round(c.Y)}
 	}
-	f.controls = controls
-	strays := func(c, from, way Point) float64 { d := c.Sub(from); return math.Abs(d.X*way.Y - d.Y*way.X) }
-	const rounds, half = 3, 0.5
-	least := f.most()
-	for range rounds {
-		better := false
-		for i := range n {
-			was := f.controls[i]
-			for dx := -1.0; dx <= 1; dx++ {
-				for dy := -1.0; dy <= 1; dy++ {
-					c := was.Add(Point{dx, dy})
-					if c == was || i == 0 && strays(c, f.p, f.start) > half || i == n-1 && strays(c, f.s.To, f.end) > half {
-						continue
-					}
-					controls := slices.Clone(f.controls)
-					controls[i] = c
-					var ok bool
-					if least, ok = f.try(controls, least); ok {
-						better = true
-					}
-				}
-			}
-			if least <= tolerance {
-				return least
-			}
-		}
-		if !better {
+	least, on := f.most(math.Inf(1))
+	const moves = 6
+	for range moves {
+		// From far off, neighbors do not lead back.
+		const far = 4
+		if least <= tolerance || least > far*tolerance {
 			break
 		}
+		f.keep()
+		best, at, to := least, -1, Point{}
+		for i := max(0, on-1); i <= min(on+1, len(f.controls)-1); i++ {
+			for _, c := range f.neighbors(i) {
+				f.controls[i] = c
+				if most, _ := f.most(best); most < best {
+					best, at, to = most, i, c
+				}
+				f.undo()
+			}
+		}
+		if at < 0 {
+			break
+		}
+		f.controls[at] = to
+		least, on = f.most(math.Inf(1))
 	}
 	return least
+}
+
+// neighbors gives the places a unit from a control point that it may be moved to.
+func (f *fitter) neighbors(i int) []Point {
+	const half = 0.5
+	strays := func(c, from, way Point) bool {
+		d := c.Sub(from)
+		return math.Abs(d.X*way.Y-d.Y*way.X) > half
+	}
+	out := make([]Point, 0, 8)
+	for dx := -1.0; dx <= 1; dx++ {
+		for dy := -1.0; dy <= 1; dy++ {
+			c := f.controls[i].Add(Point{dx, dy})
+			if dx == 0 && dy == 0 || i == 0 && strays(c, f.p, f.start) || i == len(f.controls)-1 && strays(c, f.s.To, f.end) {
+				continue
+			}
+			out = append(out, c)
+		}
+	}
+	return out
 }

@@ -44,12 +44,14 @@ func Spline(p Point, s Segment, tolerance float64) []Point {
 		}
 		off := Deviation(p, s, rounded)
 		try(rounded, off)
-		const far = 40 // times the tolerance, from where fitting does not find back
-		if n > 1 && off > tolerance && off < far*tolerance {
+		// Fitted ones lie as many times nearer, at best.
+		nearer := float64(n + 4)
+		if n > 1 && off > tolerance && off < nearer*slack*tolerance {
 			f := newFitter(p, s, controls)
-			f.fit()
-			off := f.round(tolerance)
-			try(f.controls, off)
+			if f.fit(tolerance/2) < 2*slack*tolerance {
+				off := f.round(tolerance)
+				try(f.controls, off)
+			}
 		}
 	}
 	return best
