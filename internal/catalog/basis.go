@@ -246,21 +246,25 @@ func orAsItCame(words string) string {
 	return words
 }
 
-// outdated gives the last pack of each environment that is not what would be built
-// now, and how it differs.
-func (c *Catalog) outdated(ctx context.Context, d *delivered) ([]api.OutdatedPack, error) {
-	packs, err := c.store.LatestPacks(ctx, []int64{d.ID})
+// outdated gives by site the last pack of each environment that is not what would be
+// built now, and how it differs.
+func (c *Catalog) outdated(ctx context.Context, sites []*delivered) (map[int64][]api.OutdatedPack, error) {
+	by := make(map[int64]*delivered, len(sites))
+	for _, d := range sites {
+		by[d.ID] = d
+	}
+	packs, err := c.store.LatestPacks(ctx, slices.Sorted(maps.Keys(by)))
 	if err != nil {
 		return nil, err
 	}
-	out := []api.OutdatedPack{}
+	out := map[int64][]api.OutdatedPack{}
 	for _, p := range packs {
-		changes, err := d.leftBehind(&p)
+		changes, err := by[p.SiteID].leftBehind(&p)
 		if err != nil {
 			return nil, err
 		}
 		if len(changes) > 0 {
-			out = append(out, api.OutdatedPack{Pack: p.ID, Environment: p.Environment, BuiltAt: p.CreatedAt, Changes: changes})
+			out[p.SiteID] = append(out[p.SiteID], api.OutdatedPack{Pack: p.ID, Environment: p.Environment, BuiltAt: p.CreatedAt, Changes: changes})
 		}
 	}
 	return out, nil

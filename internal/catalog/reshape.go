@@ -14,6 +14,7 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/coverage"
 	"sparecrate/font/facts"
+	"sparecrate/font/fallback"
 	"sparecrate/font/reshape"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/shape"
@@ -299,6 +300,9 @@ func (c *Catalog) Fallback(ctx context.Context, p *store.Person, id int64, q api
 	}
 	if q.Groups != nil {
 		groups = *q.Groups
+	}
+	if err := fallback.Known(language); err != nil {
+		return nil, invalid("language", "unknown-language", "%s", sentence.Of(err))
 	}
 	wanted := reshape.Fallback{Against: strings.Split(against, ","), Language: language, Groups: groups}
 	if err := (&reshape.Recipe{Fallback: &wanted}).Check(); err != nil {

@@ -2,8 +2,6 @@ package catalog
 
 import (
 	"context"
-	"errors"
-	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -314,54 +312,4 @@ func (c *Catalog) SearchWords(ctx context.Context, p *store.Person) (*api.Search
 	}
 	out.Tags = each(tags, func(t store.TagCount) api.TagCount { return api.TagCount{Tag: t.Tag, Families: t.Families} })
 	return out, nil
-}
-
-// Searches gives a person's saved searches and those others share.
-func (c *Catalog) Searches(ctx context.Context, p *store.Person) ([]api.SavedSearch, error) {
-	if err := must(p, api.RoleViewer); err != nil {
-		return nil, err
-	}
-	all, err := c.store.Searches(ctx, p.ID)
-	return each(all, func(s store.SavedSearch) api.SavedSearch { return searchView(&s, p) }), err
-}
-
-func searchView(s *store.SavedSearch, p *store.Person) api.SavedSearch {
-	return api.SavedSearch{Id: s.ID, Name: s.Name, Query: s.Query, Shared: s.Shared, Person: s.Person.Name, Own: s.PersonID == p.ID}
-}
-
-// SaveSearch keeps a search under a name.
-func (c *Catalog) SaveSearch(ctx context.Context, p *store.Person, n api.NewSavedSearch) (*api.SavedSearch, error) {
-	if err := must(p, api.RoleViewer); err != nil {
-		return nil, err
-	}
-	name, err := required("name", n.Name)
-	if err != nil {
-		return nil, err
-	}
-	values, err := url.ParseQuery(strings.TrimPrefix(n.Query, "?"))
-	if err != nil || len(n.Query) > 4000 {
-		return nil, invalid("query", "bad-query", "The query is not one of the catalog's; it looks like q=sans&language=pl.")
-	}
-	s := store.SavedSearch{PersonID: p.ID, Name: name, Query: values.Encode(), Shared: n.Shared != nil && *n.Shared, CreatedAt: c.now()}
-	if s.Query == "" {
-		return nil, invalid("query", "empty-query", "There is nothing to keep; search for something first.")
-	}
-	err = c.store.SaveSearch(ctx, &s)
-	if errors.Is(err, store.ErrTaken) {
-		return nil, invalid("name", "name-taken", "You have a search of the name %q already; drop it or choose another name.", name)
-	}
-	if err != nil {
-		return nil, err
-	}
-	s.Person = *p
-	v := searchView(&s, p)
-	return &v, nil
-}
-
-// DropSearch ends one of a person's own saved searches.
-func (c *Catalog) DropSearch(ctx context.Context, p *store.Person, id int64) error {
-	if err := must(p, api.RoleViewer); err != nil {
-		return err
-	}
-	return explain(c.store.DropSearch(ctx, p.ID, id), "search of yours")
 }

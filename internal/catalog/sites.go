@@ -29,23 +29,19 @@ func (c *Catalog) Sites(ctx context.Context, p *store.Person, cursor *string, li
 		return nil, err
 	}
 	items, next := turn(items, at, func(s store.Site) (string, int64) { return s.Name, s.ID })
-	out := &api.SitePage{Items: make([]api.Site, 0, len(items)), Next: next}
 	book, err := c.rules(ctx)
 	if err != nil {
 		return nil, err
 	}
+	sites := make([]*delivered, len(items))
 	for i := range items {
-		d, err := c.delivers(ctx, &items[i], book.of(&items[i]), nil)
-		if err != nil {
-			return nil, err
-		}
-		v, err := c.siteView(ctx, d)
-		if err != nil {
-			return nil, err
-		}
-		out.Items = append(out.Items, *v)
+		sites[i] = &delivered{Site: &items[i], rules: book.of(&items[i])}
 	}
-	return out, nil
+	if sites, err = c.deliver(ctx, sites, nil); err != nil {
+		return nil, err
+	}
+	views, err := c.siteViews(ctx, sites)
+	return &api.SitePage{Items: views, Next: next}, err
 }
 
 // Site gives a site with the verdict on each of its families.
@@ -96,43 +92,73 @@ func (u *usedFamily) mayGoOut() bool { return u.verdict.State == license.Clear |
 // delivers weighs every family of a site for a receiver; as a pack holds them where
 // one is given.
 func (c *Catalog) delivers(ctx context.Context, s *store.Site, rules booked, pack *held) (*delivered, error) {
-	out := &delivered{Site: s, rules: rules}
-	if len(s.Families) == 0 {
-		return out, nil
-	}
-	weighed, err := c.weigh(ctx, each(s.Families, func(f store.Family) int64 { return f.ID }))
+	d, err := c.deliver(ctx, []*delivered{{Site: s, rules: rules}}, pack)
 	if err != nil {
 		return nil, err
 	}
-	signOffs, err := c.store.SignOffs(ctx, s.ID)
+	return d[0], nil
+}
+
+// deliver weighs every family of some sites for the receivers, all of them at once,
+// and gives the sites.
+func (c *Catalog) deliver(ctx context.Context, sites []*delivered, pack *held) ([]*delivered, error) {
+	var ids, on []int64
+	uses := map[[2]int64]bool{}
+	for _, d := range sites {
+		on = append(on, d.ID)
+		for _, f := range d.Families {
+			ids = append(ids, f.ID)
+			uses[[2]int64{d.ID, f.ID}] = true
+		}
+	}
+	if len(ids) == 0 {
+		return sites, nil
+	}
+	slices.Sort(ids)
+	ids = slices.Compact(ids)
+	weighed, err := c.weigh(ctx, ids)
 	if err != nil {
 		return nil, err
 	}
-	recipes, err := c.store.Recipes(ctx, s.ID)
+	signOffs, err := c.store.SignOffs(ctx, on)
 	if err != nil {
 		return nil, err
 	}
-	families, err := c.store.WholeFamilies(ctx, each(s.Families, func(f store.Family) int64 { return f.ID }))
+	using, err := c.store.Uses(ctx, on)
+	if err != nil {
+		return nil, err
+	}
+	recipes := map[[2]int64]string{}
+	for _, u := range using {
+		recipes[[2]int64{u.SiteID, u.FamilyID}] = u.Recipe
+	}
+	families, err := c.store.WholeFamilies(ctx, ids)
 	if err != nil {
 		return nil, explain(err, "family any more as one that is in here")
 	}
-	for i := range families {
-		f := &families[i]
-		recipe, err := recipeOf(recipes[f.ID])
-		if err != nil {
-			return nil, err
+	for _, d := range sites {
+		for i := range families {
+			f := &families[i]
+			key := [2]int64{d.ID, f.ID}
+			if !uses[key] {
+				continue
+			}
+			recipe, err := recipeOf(recipes[key])
+			if err != nil {
+				return nil, err
+			}
+			u := usedFamily{family: f, licenses: weighed.licensesOf(f.ID), recipe: recipe, sheets: weighed.sheets[f.ID]}
+			question, sends := weighed.on(d.Site, f, d.rules.Rules, changesOf(recipe))
+			if pack != nil {
+				question = weighed.asHeld(d.Site, f, d.rules.Rules, changesOf(recipe), pack)
+				sends = sending{sent: question.faces}
+			}
+			u.verdict, u.sends = weighed.judge(question), sends
+			u.signOff = holding(signOffs[d.ID], f.ID, u.verdict, weighed.day)
+			d.used = append(d.used, u)
 		}
-		u := usedFamily{family: f, licenses: weighed.licensesOf(f.ID), recipe: recipe, sheets: weighed.sheets[f.ID]}
-		question, sends := weighed.on(s, f, rules.Rules, changesOf(recipe))
-		if pack != nil {
-			question = weighed.asHeld(s, f, rules.Rules, changesOf(recipe), pack)
-			sends = sending{sent: question.faces}
-		}
-		u.verdict, u.sends = weighed.judge(question), sends
-		u.signOff = holding(signOffs, f.ID, u.verdict, weighed.day)
-		out.used = append(out.used, u)
 	}
-	return out, nil
+	return sites, nil
 }
 
 func builderView(b booked) api.Builder {
@@ -140,11 +166,27 @@ func builderView(b booked) api.Builder {
 }
 
 func (c *Catalog) siteView(ctx context.Context, d *delivered) (*api.Site, error) {
+	v, err := c.siteViews(ctx, []*delivered{d})
+	if err != nil {
+		return nil, err
+	}
+	return &v[0], nil
+}
+
+func (c *Catalog) siteViews(ctx context.Context, sites []*delivered) ([]api.Site, error) {
+	outdated, err := c.outdated(ctx, sites)
+	if err != nil {
+		return nil, err
+	}
+	return each(sites, func(d *delivered) api.Site { return c.viewOf(d, outdated[d.ID]) }), nil
+}
+
+func (c *Catalog) viewOf(d *delivered, outdated []api.OutdatedPack) api.Site {
 	s := d.Site
-	v := &api.Site{
+	v := api.Site{
 		Id: s.ID, Name: s.Name, Client: clientRef(s.Client), Domains: append([]string{}, s.Domains...), Builder: builderView(d.rules),
 		Environments: each(s.Environments, environmentView), Words: s.Words, Etag: etag(s.Version), Choices: choicesView(s.Choices),
-		Roles: d.roleViews(), StandIns: each(s.StandIns, standInView), Warnings: []api.SiteWarning{},
+		Roles: d.roleViews(), StandIns: each(s.StandIns, standInView), Warnings: []api.SiteWarning{}, Outdated: append([]api.OutdatedPack{}, outdated...),
 		Families: each(d.used, func(u usedFamily) api.SiteFamily {
 			v := api.SiteFamily{
 				Family: api.Ref{Id: u.family.ID, Name: u.family.Name}, Faces: len(u.family.Faces),
@@ -168,9 +210,7 @@ func (c *Catalog) siteView(ctx context.Context, d *delivered) (*api.Site, error)
 	if len(s.Placements)+len(s.StandIns) > 0 || slices.ContainsFunc(d.used, func(u usedFamily) bool { return len(u.sheets) > 0 }) {
 		v.Warnings = each(pack.Warnings(d.input("").Input), warningView)
 	}
-	var err error
-	v.Outdated, err = c.outdated(ctx, d)
-	return v, err
+	return v
 }
 
 // AddSite adds a site.

@@ -293,11 +293,11 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 	a.use = cmp.Or(a.use, s.usual(id))
 	v := verdictView(f, client, a, s.judge(a), s.day)
 	if a.site != nil {
-		signed, err := c.store.SignOffs(ctx, a.site.ID)
+		signed, err := c.store.SignOffs(ctx, []int64{a.site.ID})
 		if err != nil {
 			return nil, err
 		}
-		if o := holding(signed, f.ID, s.judge(a), s.day); o != nil {
+		if o := holding(signed[a.site.ID], f.ID, s.judge(a), s.day); o != nil {
 			view := c.signOffView(*o, a.site, f, api.SignOffHolds)
 			v.SignOff, v.MayGoOut = &view, true
 		}

@@ -12,6 +12,42 @@ import (
 	"sparecrate/internal/demo/foundry"
 )
 
+// refusal is a call that is refused: what is sent, and what comes back.
+type refusal struct {
+	name, method, path, body string
+	status                   int
+	code, field              string
+}
+
+// refuse makes calls that are refused, and expects the code, the field and a
+// sentence.
+func (s *studio) refuse(t *testing.T, calls []refusal) {
+	t.Helper()
+	for _, test := range calls {
+		t.Run(test.name, func(t *testing.T) {
+			header := []string{"Authorization", "Bearer " + s.As(api.RoleAdmin).Token, "If-Match", `"1"`}
+			if test.code == "bad-etag" {
+				header[3] = "soon"
+			}
+			r := request(t, http.DefaultClient, test.method, s.Address+"/api/v1"+test.path, test.body, header...)
+			assert.Equal(t, "application/problem+json", r.Header.Get("Content-Type"))
+			var p api.Problem
+			decode(t, r, &p)
+			assert.Equal(t, test.status, r.StatusCode, p.Detail)
+			assert.Equal(t, r.StatusCode, p.Status)
+			if test.code != "" {
+				assert.Equal(t, test.code, p.Code, p.Detail)
+			}
+			field := ""
+			if p.Field != nil {
+				field = *p.Field
+			}
+			assert.Equal(t, test.field, field)
+			assert.Regexp(t, `^["“A-Z0-9-].*\.$`, p.Detail)
+		})
+	}
+}
+
 // TestWhatIsSentIsChecked sends what cannot be used to every call that changes
 // something, and expects the code, the field and a sentence.
 func TestWhatIsSentIsChecked(t *testing.T) {
@@ -22,11 +58,7 @@ func TestWhatIsSentIsChecked(t *testing.T) {
 	l := s.license(1, nil, family)
 	s.document(l.Id)
 	long := strings.Repeat("x", 201)
-	for _, test := range []struct {
-		name, method, path, body string
-		status                   int
-		code, field              string
-	}{
+	s.refuse(t, []refusal{
 		{"a client without a name", "POST", "/clients", `{"name":"  "}`, 422, "missing-value", "name"},
 		{"a client of that name", "POST", "/clients", `{"name":"holmvik ferries"}`, 422, "name-taken", "name"},
 		{"a client with a long name", "POST", "/clients", `{"name":"` + long + `"}`, 422, "too-long", "name"},
@@ -57,31 +89,7 @@ func TestWhatIsSentIsChecked(t *testing.T) {
 		{"far too much JSON", "POST", "/clients", `{"name":"` + strings.Repeat("x", 2<<20) + `"}`, 413, "", ""},
 		{"nothing at this address", "GET", "/fonts", ``, 404, "not-found", ""},
 		{"an upload without a file", "POST", "/files", ``, 415, "not-an-upload", ""},
-	} {
-		t.Run(test.name, func(t *testing.T) {
-			header := []string{"Authorization", "Bearer " + s.As(api.RoleAdmin).Token}
-			if test.code == "bad-etag" {
-				header = append(header, "If-Match", "soon")
-			} else {
-				header = append(header, "If-Match", `"1"`)
-			}
-			r := request(t, http.DefaultClient, test.method, s.Address+"/api/v1"+test.path, test.body, header...)
-			assert.Equal(t, "application/problem+json", r.Header.Get("Content-Type"))
-			var p api.Problem
-			decode(t, r, &p)
-			assert.Equal(t, test.status, r.StatusCode)
-			assert.Equal(t, r.StatusCode, p.Status)
-			if test.code != "" {
-				assert.Equal(t, test.code, p.Code)
-			}
-			field := ""
-			if p.Field != nil {
-				field = *p.Field
-			}
-			assert.Equal(t, test.field, field)
-			assert.Regexp(t, `^["A-Z].*\.$`, p.Detail)
-		})
-	}
+	})
 	kind, _ := upload(t, "", nil)
 	none, err := s.admin.AddFileWithBodyWithResponse(t.Context(), kind, strings.NewReader("--"+strings.TrimPrefix(kind, "multipart/form-data; boundary=")+"--\r\n"))
 	require.NoError(t, err)

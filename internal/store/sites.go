@@ -190,9 +190,14 @@ func (s *Store) DropFamily(ctx context.Context, site, family int64) (bool, error
 // AddSignOff keeps a sign-off.
 func (s *Store) AddSignOff(ctx context.Context, o *SignOff) error { return add(s, ctx, o) }
 
-// SignOffs gives a site's sign-offs, newest first.
-func (s *Store) SignOffs(ctx context.Context, site int64) ([]SignOff, error) {
-	return list[SignOff](s.db.WithContext(ctx).Where("site_id = ?", site).Order("id DESC"))
+// SignOffs gives the sign-offs of some sites by site, newest first.
+func (s *Store) SignOffs(ctx context.Context, sites []int64) (map[int64][]SignOff, error) {
+	found, err := list[SignOff](s.db.WithContext(ctx).Where("site_id IN ?", sites).Order("id DESC"))
+	out := make(map[int64][]SignOff, len(sites))
+	for _, o := range found {
+		out[o.SiteID] = append(out[o.SiteID], o)
+	}
+	return out, err
 }
 
 // AllSignOffs gives all sign-offs, newest first.
