@@ -65,19 +65,6 @@ func (m *Metrics) index(which int, glyph table.GlyphID) uint32 {
 	return list[min(int(glyph), len(list)-1)]
 }
 
-// Advance gives what a glyph's advance gains at a place.
-func (m *Metrics) Advance(glyph table.GlyphID, place []float64) float64 {
-	return m.delta(0, glyph, place)
-}
-
-func (m *Metrics) delta(which int, glyph table.GlyphID, place []float64) float64 {
-	k := m.index(which, glyph)
-	if k == NoVariation {
-		return 0
-	}
-	return m.Store.Delta(int(k>>16), int(k&0xFFFF), place)
-}
-
 // Trim gives the table for some of the glyphs, in their order.
 func (m *Metrics) Trim(glyphs []table.GlyphID) *Metrics {
 	used := map[uint32]bool{}
