@@ -280,8 +280,7 @@ func (p *pinning) privateDict(raw []byte) ([]byte, error) {
 	}
 	var out []byte
 	set := 0
-	var blends []float64
-	var tails [][]float64
+	var operands []hint
 	for _, e := range entries {
 		switch e.op {
 		case opSubrs:
@@ -307,52 +306,70 @@ func (p *pinning) privateDict(raw []byte) ([]byte, error) {
 			}
 			plain := len(values) - n*(regions+1)
 			for _, v := range values[:plain] {
-				blends, tails = append(blends, v), append(tails, nil)
+				operands = append(operands, hintOf(v, nil, v))
 			}
 			values = values[plain:]
 			for i := range n {
 				v, left := p.blended(set, values[i], values[n+i*regions:n+(i+1)*regions])
-				blends, tails = append(blends, v), append(tails, left)
+				operands = append(operands, hintOf(v, left, values[i]))
 			}
 		default:
-			if blends == nil {
+			if operands == nil {
 				out = append(out, e.raw...)
 				continue
 			}
 			for _, v := range e.operands {
-				blends, tails = append(blends, v), append(tails, nil)
+				operands = append(operands, hintOf(v, nil, v))
 			}
-			out = p.blendedEntry(out, set, blends, tails)
+			out = p.blendedEntry(out, set, operands)
 			out = appendOperator(out, e.op)
-			blends, tails = nil, nil
+			operands = nil
 		}
 	}
 	return out, nil
 }
 
+// hint is a number of a private dictionary: what it is, and what each region that
+// is left adds. One that was whole stays so.
+type hint struct {
+	value float64
+	left  []float64
+	whole bool
+}
+
+func hintOf(value float64, left []float64, was float64) hint {
+	return hint{value, left, was == math.Trunc(was)}
+}
+
 // blendedEntry writes the operands of an entry that varied.
-func (p *pinning) blendedEntry(out []byte, set int, values []float64, tails [][]float64) []byte {
+func (p *pinning) blendedEntry(out []byte, set int, operands []hint) []byte {
+	number := func(x float64, whole bool) {
+		if whole {
+			x = math.Round(x)
+		}
+		out = appendNumber(out, x)
+	}
 	varies := false
-	for i, v := range values {
-		out = appendInt(out, int(math.Round(v)))
-		for _, d := range tails[i] {
-			varies = varies || math.Round(d) != 0
+	for _, h := range operands {
+		number(h.value, h.whole)
+		for _, d := range h.left {
+			varies = varies || d != 0 && (!h.whole || math.Round(d) != 0)
 		}
 	}
 	if !varies || p.static != nil {
 		return out
 	}
 	regions := len(p.store.Sets[set].Regions)
-	for _, tail := range tails {
+	for _, h := range operands {
 		for k := range regions {
 			d := 0.0
-			if k < len(tail) {
-				d = math.Round(tail[k])
+			if k < len(h.left) {
+				d = h.left[k]
 			}
-			out = appendInt(out, int(d))
+			number(d, h.whole)
 		}
 	}
-	return appendOperator(appendInt(out, len(values)), opBlend)
+	return appendOperator(appendInt(out, len(operands)), opBlend)
 }
 
 // version2 writes the table with its regions as they are now.

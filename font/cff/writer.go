@@ -3,6 +3,7 @@ package cff
 import (
 	"encoding/binary"
 	"math"
+	"strconv"
 
 	"sparecrate/font/curve"
 )
@@ -152,6 +153,35 @@ func appendInt(out []byte, n int) []byte {
 		return append(out, 28, byte(n>>8), byte(n))
 	}
 	return appendInt32(out, n)
+}
+
+// appendNumber writes an operand of a dictionary, in nibbles where it is not whole
+// (TN 5176, section 4, table 5).
+func appendNumber(out []byte, x float64) []byte {
+	if x == math.Trunc(x) && math.Abs(x) <= math.MaxInt32 {
+		return appendInt(out, int(x))
+	}
+	const end, point, minus = 15, 10, 14
+	nibbles := make([]byte, 0, 16)
+	for _, c := range strconv.FormatFloat(x, 'f', -1, 32) {
+		switch c {
+		case '-':
+			nibbles = append(nibbles, minus)
+		case '.':
+			nibbles = append(nibbles, point)
+		default:
+			nibbles = append(nibbles, byte(c-'0'))
+		}
+	}
+	nibbles = append(nibbles, end)
+	if len(nibbles)%2 == 1 {
+		nibbles = append(nibbles, end)
+	}
+	out = append(out, 30)
+	for i := 0; i < len(nibbles); i += 2 {
+		out = append(out, nibbles[i]<<4|nibbles[i+1])
+	}
+	return out
 }
 
 func appendInt32(out []byte, n int) []byte {
