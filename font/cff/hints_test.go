@@ -11,10 +11,12 @@ import (
 	"sparecrate/font/variation"
 )
 
-// varying writes a table of version 2 with one axis, whose glyph 1 is a line that
-// gets longer and whose private dictionary is given.
-func varying(private []byte) []byte {
-	glyph := code(10, 20, byte(21), 30, 40, 1, byte(16), byte(6)) // 30 to the right, 70 at the end of the axis
+// longer is a glyph with a line of 30 to the right, 70 at the end of the axis.
+var longer = code(10, 20, byte(21), 30, 40, 1, byte(16), byte(6))
+
+// varying writes a table of version 2 with one axis, whose glyph 1 and whose private
+// dictionary are given.
+func varying(glyph, private []byte) []byte {
 	charstrings := list(true, []byte{}, glyph)
 	store := []byte{0, 1, 0, 0, 0, 12, 0, 1, 0, 0, 0, 22, 0, 1, 0, 1, 0, 0, 0x40, 0, 0x40, 0, 0, 0, 0, 0, 0, 1, 0, 0}
 	store = append([]byte{0, byte(len(store))}, store...)
@@ -48,7 +50,7 @@ func TestHintsThatVaryArePinned(t *testing.T) {
 		80, byte(11), // the other stems stay
 		7, 30, 30, 1, byte(23), byte(12), byte(12), // a number that stays before one that varies
 	)
-	table, err := cff.Parse(varying(private))
+	table, err := cff.Parse(varying(longer, private))
 	require.NoError(t, err)
 	require.Equal(t, 2, table.Version)
 
@@ -97,7 +99,7 @@ func TestHintsThatCannotBeRead(t *testing.T) {
 		"a blend of more than there": code(5, 9, byte(23), byte(6)),
 		"a blend of less than none":  code(5, 5, -1, byte(23), byte(6)),
 	} {
-		table, err := cff.Parse(varying(private))
+		table, err := cff.Parse(varying(longer, private))
 		require.NoError(t, err, name)
 		_, err = table.Pin(variation.Change{{Pinned: true, At: 1}}, &cff.Static{Names: []string{".notdef", "A"}, Advances: []int{0, 0}}, false)
 		assert.ErrorIs(t, err, cff.ErrDamaged, name)

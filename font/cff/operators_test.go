@@ -213,21 +213,7 @@ func repeated(b byte, n int) []byte {
 // where `blend` gives differences.
 func TestVersion2(t *testing.T) {
 	glyph := code(10, 20, 1, 2, 2, byte(16), byte(21), 30, 5, 1, byte(16), byte(6)) // two values with a difference each, then one
-	charstrings := list(true, []byte{}, glyph)
-	store := []byte{0, 0, 0, 1, 0, 0, 0, 0, 0, 1, 0, 0, 0, 12, 0, 0, 0, 1, 0, 1, 0, 0} // one set of data, of one region
-	private := list(true, code(0))
-	const header = 5
-	top := func(charstringsAt, storeAt, arrayAt int) []byte {
-		d := append(offset(charstringsAt), 17)
-		d = append(append(d, offset(storeAt)...), 24)
-		return append(append(d, offset(arrayAt)...), 12, 36)
-	}
-	size := len(top(0, 0, 0))
-	globals := list(true)
-	at := header + size + len(globals)
-	b := append([]byte{2, 0, header, 0, byte(size)}, top(at, at+len(charstrings), at+len(charstrings)+len(store))...)
-	b = append(append(append(append(b, globals...), charstrings...), store...), private...)
-	table, err := cff.Parse(b)
+	table, err := cff.Parse(varying(glyph, nil))
 	require.NoError(t, err)
 	assert.Equal(t, 2, table.Version)
 	assert.Equal(t, 2, table.Glyphs())
