@@ -1900,8 +1900,10 @@ type PermissionLevel string
 
 // Person defines model for Person.
 type Person struct {
-	Email string `json:"email"`
-	Id    int64  `json:"id"`
+	// Closed The account can do nothing
+	Closed bool   `json:"closed"`
+	Email  string `json:"email"`
+	Id     int64  `json:"id"`
 
 	// MustChangePassword The password is a one-time one; nothing but changing it is possible
 	MustChangePassword bool   `json:"mustChangePassword"`
@@ -1910,6 +1912,13 @@ type Person struct {
 
 	// Weekly Gets the due list by e-mail
 	Weekly bool `json:"weekly"`
+}
+
+// PersonChange defines model for PersonChange.
+type PersonChange struct {
+	Closed *bool   `json:"closed,omitempty"`
+	Name   *string `json:"name,omitempty"`
+	Role   *Role   `json:"role,omitempty"`
 }
 
 // PersonList defines model for PersonList.
@@ -2982,6 +2991,9 @@ type AddPlaceJSONRequestBody = NewPlace
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
 
+// ChangePersonJSONRequestBody defines body for ChangePerson for application/json ContentType.
+type ChangePersonJSONRequestBody = PersonChange
+
 // SaveSearchJSONRequestBody defines body for SaveSearch for application/json ContentType.
 type SaveSearchJSONRequestBody = NewSavedSearch
 
@@ -3671,6 +3683,25 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPerson(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangePersonWithBody Give somebody another name or role, close an account or open it again (admin)
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /people/{id} (the `ChangePerson` operationId).
+	ChangePersonWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangePerson Give somebody another name or role, close an account or open it again (admin)
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PATCH /people/{id} (the `ChangePerson` operationId).
+	ChangePerson(ctx context.Context, id Id, body ChangePersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GivePassword Give somebody a new one-time password (admin); all sessions of the account end
+	//
+	// Corresponds with POST /people/{id}/password (the `GivePassword` operationId).
+	GivePassword(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetRegister The register - for each family what is licensed, where it is used, evidence, what is missing
 	//
@@ -5549,6 +5580,55 @@ func (c *Client) AddPersonWithBody(ctx context.Context, contentType string, body
 // Corresponds with POST /people (the `AddPerson` operationId).
 func (c *Client) AddPerson(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddPersonRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangePersonWithBody Give somebody another name or role, close an account or open it again (admin)
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /people/{id} (the `ChangePerson` operationId).
+func (c *Client) ChangePersonWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangePersonRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangePerson Give somebody another name or role, close an account or open it again (admin)
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PATCH /people/{id} (the `ChangePerson` operationId).
+func (c *Client) ChangePerson(ctx context.Context, id Id, body ChangePersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangePersonRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GivePassword Give somebody a new one-time password (admin); all sessions of the account end
+//
+// Corresponds with POST /people/{id}/password (the `GivePassword` operationId).
+func (c *Client) GivePassword(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGivePasswordRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -10289,6 +10369,87 @@ func NewAddPersonRequestWithBody(server string, contentType string, body io.Read
 	return req, nil
 }
 
+// NewChangePersonRequest calls the generic ChangePerson builder with application/json body
+func NewChangePersonRequest(server string, id Id, body ChangePersonJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangePersonRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewChangePersonRequestWithBody constructs an http.Request for the ChangePerson method, with any body, and a specified content type
+func NewChangePersonRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/people/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGivePasswordRequest constructs an http.Request for the GivePassword method
+func NewGivePasswordRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/people/%s/password", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetRegisterRequest constructs an http.Request for the GetRegister method
 func NewGetRegisterRequest(server string, params *GetRegisterParams) (*http.Request, error) {
 	var err error
@@ -13177,6 +13338,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /people (the `AddPerson` operationId).
 	AddPersonWithResponse(ctx context.Context, body AddPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPersonResponse, error)
+
+	// ChangePersonWithBodyWithResponse Give somebody another name or role, close an account or open it again (admin)
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /people/{id} (the `ChangePerson` operationId).
+	ChangePersonWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error)
+
+	// ChangePersonWithResponse Give somebody another name or role, close an account or open it again (admin)
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /people/{id} (the `ChangePerson` operationId).
+	ChangePersonWithResponse(ctx context.Context, id Id, body ChangePersonJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error)
+
+	// GivePasswordWithResponse Give somebody a new one-time password (admin); all sessions of the account end
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /people/{id}/password (the `GivePassword` operationId).
+	GivePasswordWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GivePasswordResponse, error)
 
 	// GetRegisterWithResponse The register - for each family what is licensed, where it is used, evidence, what is missing
 	//
@@ -17167,6 +17349,102 @@ func (r AddPersonResponse) ContentType() string {
 	return ""
 }
 
+type ChangePersonResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Person
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangePersonResponse) GetJSON200() *Person {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangePersonResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangePersonResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangePersonResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangePersonResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangePersonResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GivePasswordResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AddedPerson
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GivePasswordResponse) GetJSON200() *AddedPerson {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GivePasswordResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GivePasswordResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GivePasswordResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GivePasswordResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GivePasswordResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type GetRegisterResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -20722,6 +21000,45 @@ func (c *ClientWithResponses) AddPersonWithResponse(ctx context.Context, body Ad
 	return ParseAddPersonResponse(rsp)
 }
 
+// ChangePersonWithBodyWithResponse Give somebody another name or role, close an account or open it again (admin)
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /people/{id} (the `ChangePerson` operationId).
+func (c *ClientWithResponses) ChangePersonWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error) {
+	rsp, err := c.ChangePersonWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangePersonResponse(rsp)
+}
+
+// ChangePersonWithResponse Give somebody another name or role, close an account or open it again (admin)
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /people/{id} (the `ChangePerson` operationId).
+func (c *ClientWithResponses) ChangePersonWithResponse(ctx context.Context, id Id, body ChangePersonJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangePersonResponse, error) {
+	rsp, err := c.ChangePerson(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangePersonResponse(rsp)
+}
+
+// GivePasswordWithResponse Give somebody a new one-time password (admin); all sessions of the account end
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /people/{id}/password (the `GivePassword` operationId).
+func (c *ClientWithResponses) GivePasswordWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GivePasswordResponse, error) {
+	rsp, err := c.GivePassword(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGivePasswordResponse(rsp)
+}
+
 // GetRegisterWithResponse The register - for each family what is licensed, where it is used, evidence, what is missing
 //
 // Returns a wrapper object for the known response body format(s).
@@ -24181,6 +24498,72 @@ func ParseAddPersonResponse(rsp *http.Response) (*AddPersonResponse, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseChangePersonResponse parses an HTTP response from a ChangePersonWithResponse call
+func ParseChangePersonResponse(rsp *http.Response) (*ChangePersonResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangePersonResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Person
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGivePasswordResponse parses an HTTP response from a GivePasswordWithResponse call
+func ParseGivePasswordResponse(rsp *http.Response) (*GivePasswordResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GivePasswordResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AddedPerson
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

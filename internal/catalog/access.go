@@ -80,8 +80,8 @@ func (c *Catalog) SignIn(ctx context.Context, email, password string) (*store.Pe
 	if p != nil {
 		hash = p.PasswordHash
 	}
-	// An unknown address takes as long as a wrong password.
-	if !isSecret(password, hash) || p == nil {
+	// An unknown address takes as long as a wrong password, and a closed account.
+	if !isSecret(password, hash) || p == nil || p.ClosedAt != nil {
 		return nil, problem(Unauthenticated, "wrong-sign-in", "The e-mail address or the password is wrong.")
 	}
 	return p, nil
@@ -96,10 +96,11 @@ var nobody = func() string {
 	return h
 }()
 
-// PersonByID gives the person of a session; nil where the account is gone.
-func (c *Catalog) PersonByID(ctx context.Context, id int64) (*store.Person, error) {
+// PersonBySession gives the person of a session that began in a turn; nil where the
+// account is closed or all its sessions were ended since.
+func (c *Catalog) PersonBySession(ctx context.Context, id int64, turn int) (*store.Person, error) {
 	p, err := c.store.Person(ctx, id)
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, store.ErrNotFound) || p != nil && (p.ClosedAt != nil || p.Turn != turn) {
 		return nil, nil
 	}
 	return p, err
@@ -136,7 +137,8 @@ func (c *Catalog) Me(p *store.Person) (api.Person, error) {
 	return personView(*p), nil
 }
 
-// ChangePassword sets a person's own password.
+// ChangePassword sets a person's own password. All sessions end; the one it is done
+// from is to go on with the next turn.
 func (c *Catalog) ChangePassword(ctx context.Context, p *store.Person, current, next string) error {
 	if p == nil {
 		return must(p, api.RoleViewer)
@@ -160,56 +162,6 @@ func (c *Catalog) ChangePassword(ctx context.Context, p *store.Person, current, 
 		}
 		return c.note(ctx, tx, p, "changed password", p.Email, "")
 	})
-}
-
-// People gives everyone with an account.
-func (c *Catalog) People(ctx context.Context, p *store.Person) ([]api.Person, error) {
-	if err := must(p, api.RoleAdmin); err != nil {
-		return nil, err
-	}
-	people, err := c.store.People(ctx)
-	return each(people, personView), err
-}
-
-// AddPerson makes an account with a one-time password.
-func (c *Catalog) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) (*api.AddedPerson, error) {
-	if err := must(p, api.RoleAdmin); err != nil {
-		return nil, err
-	}
-	name, err := required("name", n.Name)
-	if err != nil {
-		return nil, err
-	}
-	email, err := required("email", n.Email)
-	if err != nil {
-		return nil, err
-	}
-	if at := strings.Index(email, "@"); at < 1 || at == len(email)-1 || strings.ContainsAny(email, " ,;<>") {
-		return nil, invalid("email", "bad-email", "%q is not an e-mail address.", email)
-	}
-	if !n.Role.Valid() {
-		return nil, invalid("role", "bad-role", "%q is not a role; choose viewer, editor or admin.", n.Role)
-	}
-	secret := rand.Text()
-	hash, err := hashed(secret)
-	if err != nil {
-		return nil, err
-	}
-	added := store.Person{Name: name, Email: email, Role: string(n.Role), PasswordHash: hash, MustChangePassword: true, CreatedAt: c.now()}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		added.ID = 0
-		if err := tx.AddPerson(ctx, &added); err != nil {
-			return err
-		}
-		return c.note(ctx, tx, p, "added person", name, string(n.Role))
-	})
-	if errors.Is(err, store.ErrTaken) {
-		return nil, invalid("email", "email-taken", "Somebody has an account with %s already.", email)
-	}
-	if err != nil {
-		return nil, err
-	}
-	return &api.AddedPerson{Person: personView(added), OneTimePassword: secret}, nil
 }
 
 // Tokens gives a person's own tokens.
@@ -256,10 +208,6 @@ func (c *Catalog) WithdrawToken(ctx context.Context, p *store.Person, id int64) 
 		}
 		return c.note(ctx, tx, p, "withdrew token", "", "")
 	}), "token")
-}
-
-func personView(p store.Person) api.Person {
-	return api.Person{Id: p.ID, Name: p.Name, Email: p.Email, Role: api.Role(p.Role), MustChangePassword: p.MustChangePassword, Weekly: p.Weekly}
 }
 
 func tokenView(t store.Token) api.Token {

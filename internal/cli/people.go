@@ -4,92 +4,18 @@ import (
 	"context"
 	"fmt"
 	"io"
-	"time"
+	"strconv"
+	"strings"
 
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/api"
 )
 
-func when(t time.Time) string { return t.Local().Format("2006-01-02 15:04") }
-
-func tokensCommand() *cli.Command {
-	return &cli.Command{
-		Name: "tokens", Usage: "your tokens: list, add, withdraw",
-		Description: example("A token lets a program in on your behalf. Its secret is shown once.", "sparecrate tokens add 'build pipeline'"),
-		Commands: []*cli.Command{
-			{
-				Name: "list", Usage: "list your tokens", Flags: []cli.Flag{jsonFlag},
-				Description: example("Shows when each was made and last used, never its secret.", "sparecrate tokens list"),
-				Action: func(ctx context.Context, c *cli.Command) error {
-					s, _, err := begin(c)
-					if err != nil {
-						return err
-					}
-					found, err := call[api.TokenList](s.ListTokens(ctx))
-					if err != nil {
-						return err
-					}
-					return show(c, found.Items, func(w io.Writer) {
-						var rows [][]any
-						for _, t := range found.Items {
-							used := "never"
-							if t.LastUsedAt != nil {
-								used = when(*t.LastUsedAt)
-							}
-							rows = append(rows, []any{t.Id, t.Name, when(t.CreatedAt), used})
-						}
-						grid(w, []any{"No.", "Name", "Made", "Last used"}, []string{"No."}, rows)
-					})
-				},
-			},
-			{
-				Name: "add", Usage: "make a token", ArgsUsage: "NAME", Flags: []cli.Flag{jsonFlag},
-				Description: example("Prints the token's secret, this once.", "sparecrate tokens add 'build pipeline'"),
-				Action: func(ctx context.Context, c *cli.Command) error {
-					s, args, err := begin(c, "a NAME that says what the token is for")
-					if err != nil {
-						return err
-					}
-					t, err := call[api.AddedToken](s.AddToken(ctx, api.NewToken{Name: args[0]}))
-					if err != nil {
-						return err
-					}
-					return show(c, t, func(w io.Writer) {
-						_, _ = fmt.Fprintf(w, "%s\nKeep it now; it is not shown again. Use it as SPARECRATE_TOKEN.\n", t.Secret)
-					})
-				},
-			},
-			{
-				Name: "withdraw", Usage: "end a token", ArgsUsage: "NUMBER", Flags: []cli.Flag{jsonFlag},
-				Description: example("Whoever uses the token is out from now on.", "sparecrate tokens withdraw 2"),
-				Action: func(ctx context.Context, c *cli.Command) error {
-					args, err := arguments(c, "the NUMBER of the token")
-					if err != nil {
-						return err
-					}
-					id, err := number(args[0], "token")
-					if err != nil {
-						return err
-					}
-					s, err := connect()
-					if err != nil {
-						return err
-					}
-					if _, err := call[nothing](s.WithdrawToken(ctx, id)); err != nil {
-						return err
-					}
-					return show(c, map[string]int64{"withdrawn": id}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Withdrew token %d.\n", id) })
-				},
-			},
-		},
-	}
-}
-
 func peopleCommand() *cli.Command {
 	return &cli.Command{
-		Name: "people", Usage: "who has an account: list, add (admins)",
-		Description: example("A new person gets a one-time password to set their own with.",
+		Name: "people", Usage: "who has an account: list, add, change, close, open, password (admins)",
+		Description: example("A new person gets a one-time password to set their own with. Who leaves has the account closed: what they did stays in the records, and nothing lets them in.",
 			"sparecrate people list"),
 		Commands: []*cli.Command{
 			{
@@ -107,9 +33,16 @@ func peopleCommand() *cli.Command {
 					return show(c, found.Items, func(w io.Writer) {
 						var rows [][]any
 						for _, p := range found.Items {
-							rows = append(rows, []any{p.Id, p.Name, p.Email, p.Role})
+							account := "open"
+							switch {
+							case p.Closed:
+								account = "closed"
+							case p.MustChangePassword:
+								account = "one-time password"
+							}
+							rows = append(rows, []any{p.Id, p.Name, p.Email, p.Role, account})
 						}
-						grid(w, []any{"No.", "Name", "E-mail", "Role"}, []string{"No."}, rows)
+						grid(w, []any{"No.", "Name", "E-mail", "Role", "Account"}, []string{"No."}, rows)
 					})
 				},
 			},
@@ -130,38 +63,101 @@ func peopleCommand() *cli.Command {
 					if err != nil {
 						return err
 					}
-					return show(c, p, func(w io.Writer) {
-						_, _ = fmt.Fprintf(w, "%s can sign in as %s with the one-time password %s\n", p.Person.Name, p.Person.Email, p.OneTimePassword)
-					})
+					return handOver(c, p)
+				},
+			},
+			{
+				Name: "change", Usage: "give somebody another name or role", ArgsUsage: "WHO",
+				Description: example("WHO is a number or an e-mail address.", "sparecrate people change --role editor mads@lanternjaw.example"),
+				Flags:       []cli.Flag{jsonFlag, &cli.StringFlag{Name: "name", Usage: "the new `NAME`"}, &cli.StringFlag{Name: "role", Usage: "viewer, editor or admin"}},
+				Action: func(ctx context.Context, c *cli.Command) error {
+					change := api.PersonChange{Name: given(c, "name")}
+					if c.IsSet("role") {
+						role := api.Role(c.String("role"))
+						change.Role = &role
+					}
+					if change.Name == nil && change.Role == nil {
+						return misused("say what is to be changed: --name or --role")
+					}
+					return changePerson(ctx, c, change, "")
+				},
+			},
+			{
+				Name: "close", Usage: "close an account: sessions, tokens and calendar addresses end at once", ArgsUsage: "WHO", Flags: []cli.Flag{jsonFlag},
+				Description: example("WHO is a number or an e-mail address. What the person did stays in the records.", "sparecrate people close mads@lanternjaw.example"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					closed := true
+					return changePerson(ctx, c, api.PersonChange{Closed: &closed}, "closed")
+				},
+			},
+			{
+				Name: "open", Usage: "open a closed account again", ArgsUsage: "WHO", Flags: []cli.Flag{jsonFlag},
+				Description: example("The password is the one from before; tokens are to be made anew.", "sparecrate people open mads@lanternjaw.example"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					closed := false
+					return changePerson(ctx, c, api.PersonChange{Closed: &closed}, "open")
+				},
+			},
+			{
+				Name: "password", Usage: "give somebody who forgot the password a one-time one", ArgsUsage: "WHO", Flags: []cli.Flag{jsonFlag},
+				Description: example("All sessions of the account end. WHO is a number or an e-mail address.", "sparecrate people password mads@lanternjaw.example"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, who, err := person(ctx, c)
+					if err != nil {
+						return err
+					}
+					p, err := call[api.AddedPerson](s.GivePassword(ctx, who.Id))
+					if err != nil {
+						return err
+					}
+					return handOver(c, p)
 				},
 			},
 		},
 	}
 }
 
-func activityCommand() *cli.Command {
-	return &cli.Command{
-		Name: "activity", Usage: "who did what, when",
-		Description: example("The newest comes first.", "sparecrate activity --limit 20"),
-		Flags:       []cli.Flag{jsonFlag, &cli.IntFlag{Name: "limit", Usage: "how many lines", Value: 30}},
-		Action: func(ctx context.Context, c *cli.Command) error {
-			s, _, err := begin(c)
-			if err != nil {
-				return err
-			}
-			limit := c.Int("limit")
-			found, err := call[api.ActivityPage](s.ListActivity(ctx, &api.ListActivityParams{Limit: &limit}))
-			if err != nil {
-				return err
-			}
-			return show(c, found.Items, func(w io.Writer) {
-				for _, a := range found.Items {
-					_, _ = fmt.Fprintf(w, "%s  %s %s: %s\n", when(a.At), a.Person, a.Action, a.Subject)
-					if a.Detail != "" {
-						_, _ = fmt.Fprintf(w, "                  %s\n", a.Detail)
-					}
-				}
-			})
-		},
+// handOver shows a one-time password.
+func handOver(c *cli.Command, p *api.AddedPerson) error {
+	return show(c, p, func(w io.Writer) {
+		_, _ = fmt.Fprintf(w, "%s can sign in as %s with the one-time password %s\n", p.Person.Name, p.Person.Email, p.OneTimePassword)
+	})
+}
+
+// person finds who a command is about, by number or e-mail address.
+func person(ctx context.Context, c *cli.Command) (*api.Client, *api.Person, error) {
+	s, args, err := begin(c, "WHO it is about, by number or e-mail address")
+	if err != nil {
+		return nil, nil, err
 	}
+	found, err := call[api.PersonList](s.ListPeople(ctx))
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, p := range found.Items {
+		if strconv.FormatInt(p.Id, 10) == args[0] || strings.EqualFold(p.Email, args[0]) {
+			return s, &p, nil
+		}
+	}
+	return nil, nil, fmt.Errorf("nobody has the number or the e-mail address %q; `sparecrate people list` shows who there is", args[0])
+}
+
+// changePerson changes an account; state is what is said of it, its role where that
+// is empty.
+func changePerson(ctx context.Context, c *cli.Command, change api.PersonChange, state string) error {
+	s, who, err := person(ctx, c)
+	if err != nil {
+		return err
+	}
+	p, err := call[api.Person](s.ChangePerson(ctx, who.Id, change))
+	if err != nil {
+		return err
+	}
+	return show(c, p, func(w io.Writer) {
+		if state == "" {
+			_, _ = fmt.Fprintf(w, "%s (%s) is %s now.\n", p.Name, p.Email, p.Role)
+			return
+		}
+		_, _ = fmt.Fprintf(w, "The account of %s (%s) is %s.\n", p.Name, p.Email, state)
+	})
 }

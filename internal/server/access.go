@@ -20,6 +20,7 @@ const (
 	sessionLifetime = 14 * 24 * time.Hour
 	sessionIdle     = 3 * 24 * time.Hour
 	sessionPerson   = "person"
+	sessionTurn     = "turn"
 )
 
 func newSessions(s *store.Store, secure bool) *scs.SessionManager {
@@ -86,7 +87,7 @@ func identified(c *catalog.Catalog, sessions *scs.SessionManager) echo.Middlewar
 			if secret, ok := strings.CutPrefix(r.Header.Get(echo.HeaderAuthorization), "Bearer "); ok {
 				p, err = c.PersonByToken(ctx, strings.TrimSpace(secret))
 			} else if id := sessions.GetInt64(ctx, sessionPerson); id != 0 {
-				p, err = c.PersonByID(ctx, id)
+				p, err = c.PersonBySession(ctx, id, sessions.GetInt(ctx, sessionTurn))
 			}
 			if err != nil {
 				return err

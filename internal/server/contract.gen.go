@@ -234,6 +234,12 @@ type ServerInterface interface {
 	// AddPerson Add a person (admin); the answer holds a one-time password
 	// (POST /people)
 	AddPerson(ctx *echo.Context) error
+	// ChangePerson Give somebody another name or role, close an account or open it again (admin)
+	// (PATCH /people/{id})
+	ChangePerson(ctx *echo.Context, id Id) error
+	// GivePassword Give somebody a new one-time password (admin); all sessions of the account end
+	// (POST /people/{id}/password)
+	GivePassword(ctx *echo.Context, id Id) error
 	// GetRegister The register - for each family what is licensed, where it is used, evidence, what is missing
 	// (GET /register)
 	GetRegister(ctx *echo.Context, params GetRegisterParams) error
@@ -1943,6 +1949,38 @@ func (w *ServerInterfaceWrapper) AddPerson(ctx *echo.Context) error {
 	return err
 }
 
+// ChangePerson converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangePerson(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangePerson(ctx, id)
+	return err
+}
+
+// GivePassword converts echo context to params.
+func (w *ServerInterfaceWrapper) GivePassword(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GivePassword(ctx, id)
+	return err
+}
+
 // GetRegister converts echo context to params.
 func (w *ServerInterfaceWrapper) GetRegister(ctx *echo.Context) error {
 	var err error
@@ -2920,6 +2958,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.PUT(options.BaseURL+"/session/password", wrapper.ChangePassword, options.OperationMiddlewares["changePassword"]...)
 	router.GET(options.BaseURL+"/people", wrapper.ListPeople, options.OperationMiddlewares["listPeople"]...)
 	router.POST(options.BaseURL+"/people", wrapper.AddPerson, options.OperationMiddlewares["addPerson"]...)
+	router.PATCH(options.BaseURL+"/people/:id", wrapper.ChangePerson, options.OperationMiddlewares["changePerson"]...)
+	router.POST(options.BaseURL+"/people/:id/password", wrapper.GivePassword, options.OperationMiddlewares["givePassword"]...)
 	router.GET(options.BaseURL+"/tokens", wrapper.ListTokens, options.OperationMiddlewares["listTokens"]...)
 	router.POST(options.BaseURL+"/tokens", wrapper.AddToken, options.OperationMiddlewares["addToken"]...)
 	router.DELETE(options.BaseURL+"/tokens/:id", wrapper.WithdrawToken, options.OperationMiddlewares["withdrawToken"]...)
@@ -6045,6 +6085,85 @@ func (response AddPersondefaultApplicationProblemPlusJSONResponse) VisitAddPerso
 	return err
 }
 
+type ChangePersonRequestObject struct {
+	Id   Id `json:"id"`
+	Body *ChangePersonJSONRequestBody
+}
+
+type ChangePersonResponseObject interface {
+	VisitChangePersonResponse(w http.ResponseWriter) error
+}
+
+type ChangePerson200JSONResponse Person
+
+func (response ChangePerson200JSONResponse) VisitChangePersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangePersondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangePersondefaultApplicationProblemPlusJSONResponse) VisitChangePersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GivePasswordRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GivePasswordResponseObject interface {
+	VisitGivePasswordResponse(w http.ResponseWriter) error
+}
+
+type GivePassword200JSONResponse AddedPerson
+
+func (response GivePassword200JSONResponse) VisitGivePasswordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GivePassworddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GivePassworddefaultApplicationProblemPlusJSONResponse) VisitGivePasswordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetRegisterRequestObject struct {
 	Params GetRegisterParams
 }
@@ -8234,6 +8353,12 @@ type StrictServerInterface interface {
 	// AddPerson Add a person (admin); the answer holds a one-time password
 	// (POST /people)
 	AddPerson(ctx context.Context, request AddPersonRequestObject) (AddPersonResponseObject, error)
+	// ChangePerson Give somebody another name or role, close an account or open it again (admin)
+	// (PATCH /people/{id})
+	ChangePerson(ctx context.Context, request ChangePersonRequestObject) (ChangePersonResponseObject, error)
+	// GivePassword Give somebody a new one-time password (admin); all sessions of the account end
+	// (POST /people/{id}/password)
+	GivePassword(ctx context.Context, request GivePasswordRequestObject) (GivePasswordResponseObject, error)
 	// GetRegister The register - for each family what is licensed, where it is used, evidence, what is missing
 	// (GET /register)
 	GetRegister(ctx context.Context, request GetRegisterRequestObject) (GetRegisterResponseObject, error)
@@ -10600,6 +10725,79 @@ func (sh *strictHandler) AddPerson(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(AddPersonResponseObject); ok {
 		return validResponse.VisitAddPersonResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangePerson operation middleware
+func (sh *strictHandler) ChangePerson(ctx *echo.Context, id Id) error {
+	var request ChangePersonRequestObject
+
+	request.Id = id
+
+	var body ChangePersonJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangePerson(ctx.Request().Context(), request.(ChangePersonRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangePerson")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangePersonResponseObject); ok {
+		return validResponse.VisitChangePersonResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GivePassword operation middleware
+func (sh *strictHandler) GivePassword(ctx *echo.Context, id Id) error {
+	var request GivePasswordRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GivePassword(ctx.Request().Context(), request.(GivePasswordRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GivePassword")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GivePasswordResponseObject); ok {
+		return validResponse.VisitGivePasswordResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

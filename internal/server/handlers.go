@@ -36,6 +36,7 @@ func (h *handlers) SignIn(ctx context.Context, r SignInRequestObject) (SignInRes
 		return nil, err
 	}
 	h.sessions.Put(ctx, sessionPerson, p.ID)
+	h.sessions.Put(ctx, sessionTurn, p.Turn)
 	me, err := h.catalog.Me(p)
 	return SignIn200JSONResponse(me), err
 }
@@ -48,6 +49,10 @@ func (h *handlers) ChangePassword(ctx context.Context, r ChangePasswordRequestOb
 	if err := h.catalog.ChangePassword(ctx, who(ctx), r.Body.Current, r.Body.New); err != nil {
 		return nil, err
 	}
+	if h.sessions.GetInt64(ctx, sessionPerson) == 0 {
+		return ChangePassword204Response{}, nil // done by a program with a token
+	}
+	h.sessions.Put(ctx, sessionTurn, who(ctx).Turn+1) // this one goes on, all others have ended
 	return ChangePassword204Response{}, h.sessions.RenewToken(ctx)
 }
 
@@ -62,6 +67,22 @@ func (h *handlers) AddPerson(ctx context.Context, r AddPersonRequestObject) (Add
 		return nil, err
 	}
 	return AddPerson201JSONResponse(*added), nil
+}
+
+func (h *handlers) ChangePerson(ctx context.Context, r ChangePersonRequestObject) (ChangePersonResponseObject, error) {
+	v, err := h.catalog.ChangePerson(ctx, who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return ChangePerson200JSONResponse(*v), nil
+}
+
+func (h *handlers) GivePassword(ctx context.Context, r GivePasswordRequestObject) (GivePasswordResponseObject, error) {
+	v, err := h.catalog.NewPassword(ctx, who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GivePassword200JSONResponse(*v), nil
 }
 
 func (h *handlers) ListTokens(ctx context.Context, _ ListTokensRequestObject) (ListTokensResponseObject, error) {

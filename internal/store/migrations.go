@@ -268,6 +268,9 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0012-placed-faces", Migrate: statements(
 		`ALTER TABLE placements ADD COLUMN IF NOT EXISTS face_id BIGINT NOT NULL DEFAULT 0`,
 	)},
+	{ID: "0013-accounts", Migrate: statements(
+		`ALTER TABLE people ADD COLUMN IF NOT EXISTS closed_at DATETIME(6) NULL, ADD COLUMN IF NOT EXISTS turn INT NOT NULL DEFAULT 0`,
+	)},
 }
 
 func statements(all ...string) gormigrate.MigrateFunc {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
 
@@ -14,6 +15,8 @@ type Person struct {
 	PasswordHash       string
 	MustChangePassword bool
 	Weekly             bool // gets the due list by e-mail
+	ClosedAt           *time.Time
+	Turn               int // goes up when all sessions end; those of an earlier turn count no more
 	CreatedAt          time.Time
 }
 
@@ -51,10 +54,39 @@ func (s *Store) People(ctx context.Context) ([]Person, error) {
 	return list[Person](s.db.WithContext(ctx).Order("name, id"))
 }
 
-// SetPassword replaces a password.
+// OpenAdmins gives the admins whose accounts are open; the rows are locked until the
+// transaction ends, so that two who leave at once do not both find the other.
+func (s *Store) OpenAdmins(ctx context.Context) ([]Person, error) {
+	return list[Person](s.db.WithContext(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Where("role = 'admin' AND closed_at IS NULL").Order("id"))
+}
+
+// SetPassword replaces a password; all sessions end.
 func (s *Store) SetPassword(ctx context.Context, id int64, hash string, mustChange bool) error {
 	return s.db.WithContext(ctx).Model(&Person{}).Where("id = ?", id).
-		Updates(map[string]any{"password_hash": hash, "must_change_password": mustChange}).Error
+		Updates(map[string]any{"password_hash": hash, "must_change_password": mustChange, "turn": gorm.Expr("turn + 1")}).Error
+}
+
+// ChangePerson writes somebody's name and role.
+func (s *Store) ChangePerson(ctx context.Context, p *Person) error {
+	return told(s.db.WithContext(ctx).Model(&Person{}).Where("id = ?", p.ID).Updates(map[string]any{"name": p.Name, "role": p.Role}).Error)
+}
+
+// ClosePerson closes an account: its sessions and tokens end, and its feeds and
+// weekly e-mails.
+func (s *Store) ClosePerson(ctx context.Context, id int64, at time.Time) error {
+	db := s.db.WithContext(ctx)
+	if err := db.Model(&Person{}).Where("id = ?", id).Updates(map[string]any{"closed_at": at, "weekly": false, "turn": gorm.Expr("turn + 1")}).Error; err != nil {
+		return told(err)
+	}
+	if err := db.Where("person_id = ?", id).Delete(&Token{}).Error; err != nil {
+		return told(err)
+	}
+	return told(db.Model(&Feed{}).Where("person_id = ? AND withdrawn_at IS NULL", id).Update("withdrawn_at", at).Error)
+}
+
+// OpenPerson opens a closed account again.
+func (s *Store) OpenPerson(ctx context.Context, id int64) error {
+	return told(s.db.WithContext(ctx).Model(&Person{}).Where("id = ?", id).Update("closed_at", nil).Error)
 }
 
 // AddToken keeps a new token.

@@ -58,6 +58,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/people/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Give somebody another name or role, close an account or open it again (admin) */
+        patch: operations["changePerson"];
+        trace?: never;
+    };
+    "/people/{id}/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give somebody a new one-time password (admin); all sessions of the account end */
+        post: operations["givePassword"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/tokens": {
         parameters: {
             query?: never;
@@ -1700,6 +1738,13 @@ export interface components {
             mustChangePassword: boolean;
             /** @description Gets the due list by e-mail */
             weekly: boolean;
+            /** @description The account can do nothing */
+            closed: boolean;
+        };
+        PersonChange: {
+            name?: string;
+            role?: components["schemas"]["Role"];
+            closed?: boolean;
         };
         PersonList: {
             items: components["schemas"]["Person"][];
@@ -3556,6 +3601,56 @@ export interface operations {
         responses: {
             /** @description Added */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedPerson"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changePerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description As the account is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    givePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The password */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

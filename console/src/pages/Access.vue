@@ -3,7 +3,8 @@ import { ElAlert, ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
 import { change, clients, me, people, tokens } from '../api/queries'
-import { when } from '../state/show'
+import { handedOver, when } from '../state/show'
+import PeopleTable from '../parts/PeopleTable.vue'
 
 const { data: person } = me()
 const admin = computed(() => person.value?.role === 'admin')
@@ -23,7 +24,7 @@ const addToken = change(() => dataOf(api.POST('/tokens', { body: { name: tokenNa
 })
 const withdraw = change((id: number) => api.DELETE('/tokens/{id}', { params: { path: { id } } }), ['tokens'])
 const addPerson = change(() => dataOf(api.POST('/people', { body: { ...fresh } })), ['people'], (p) => {
-  oneTime.value = `${p.person.name} signs in as ${p.person.email} with the one-time password ${p.oneTimePassword}`
+  oneTime.value = handedOver(p)
   Object.assign(fresh, { name: '', email: '', role: 'viewer' })
 })
 const addClient = change(() => dataOf(api.POST('/clients', { body: { name: clientName.value } })), ['clients'], () => (clientName.value = ''))
@@ -42,7 +43,7 @@ const addClient = change(() => dataOf(api.POST('/clients', { body: { name: clien
     <form v-if="mayEdit" class="row" @submit.prevent="addClient.mutate(undefined)"><ElInput v-model="clientName" class="field" placeholder="Name of a client" aria-label="Name of a client" /><ElButton native-type="submit" :disabled="!clientName.trim()">Add the client</ElButton></form>
     <template v-if="admin">
       <h2>People</h2>
-      <div class="wide"><table class="plain"><thead><tr><th>Name</th><th>E-mail</th><th>Role</th></tr></thead><tbody><tr v-for="p in all?.items ?? []" :key="p.id"><td>{{ p.name }}</td><td>{{ p.email }}</td><td>{{ p.role }}</td></tr></tbody></table></div>
+      <PeopleTable :people="all?.items ?? []" :own="person?.id ?? 0" @password="oneTime = $event" />
       <form class="row" @submit.prevent="addPerson.mutate(undefined)">
         <ElInput v-model="fresh.name" class="field" placeholder="Name" aria-label="Name" /><ElInput v-model="fresh.email" class="field" type="email" placeholder="E-mail" aria-label="E-mail" />
         <ElSelect v-model="fresh.role" class="role" aria-label="Role"><ElOption v-for="r in ['viewer', 'editor', 'admin']" :key="r" :value="r" :label="r" /></ElSelect>

@@ -1,3 +1,5 @@
+import type { Schemas } from '../api/client'
+
 /** Writing values for people. */
 export function bytes(n: number): string {
   if (n < 1000) return `${n} B`
@@ -64,3 +66,6 @@ export function away(days: number): string {
   if (days === 0) return 'today'
   return days < 0 ? `${some(-days, 'day')} ago` : `in ${some(days, 'day')}`
 }
+
+/** A one-time password, to hand over. */
+export const handedOver = (p: Schemas['AddedPerson']) => `${p.person.name} signs in as ${p.person.email} with the one-time password ${p.oneTimePassword}`

@@ -1,0 +1,196 @@
+package catalog
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"slices"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/internal/store"
+)
+
+// People gives everyone with an account.
+func (c *Catalog) People(ctx context.Context, p *store.Person) ([]api.Person, error) {
+	if err := must(p, api.RoleAdmin); err != nil {
+		return nil, err
+	}
+	people, err := c.store.People(ctx)
+	return each(people, personView), err
+}
+
+// AddPerson makes an account with a one-time password.
+func (c *Catalog) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) (*api.AddedPerson, error) {
+	if err := must(p, api.RoleAdmin); err != nil {
+		return nil, err
+	}
+	name, err := required("name", n.Name)
+	if err != nil {
+		return nil, err
+	}
+	email, err := required("email", n.Email)
+	if err != nil {
+		return nil, err
+	}
+	if at := strings.Index(email, "@"); at < 1 || at == len(email)-1 || strings.ContainsAny(email, " ,;<>") {
+		return nil, invalid("email", "bad-email", "%q is not an e-mail address.", email)
+	}
+	if err := isRole(n.Role); err != nil {
+		return nil, err
+	}
+	secret, hash, err := oneTime()
+	if err != nil {
+		return nil, err
+	}
+	added := store.Person{Name: name, Email: email, Role: string(n.Role), PasswordHash: hash, MustChangePassword: true, CreatedAt: c.now()}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		added.ID = 0
+		if err := tx.AddPerson(ctx, &added); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "added person", name, string(n.Role))
+	})
+	if errors.Is(err, store.ErrTaken) {
+		return nil, invalid("email", "email-taken", "Somebody has an account with %s already.", email)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &api.AddedPerson{Person: personView(added), OneTimePassword: secret}, nil
+}
+
+// oneTime gives a one-time password and its hash.
+func oneTime() (secret, hash string, err error) {
+	secret = rand.Text()
+	hash, err = hashed(secret)
+	return secret, hash, err
+}
+
+func isRole(r api.Role) error {
+	if !r.Valid() {
+		return invalid("role", "bad-role", "%q is not a role; choose viewer, editor or admin.", r)
+	}
+	return nil
+}
+
+// ChangePerson gives somebody another name or role, and closes or opens an account. A
+// closed one can do nothing: its sessions, tokens and calendar addresses end at once,
+// and what its person did stays in the records. There is always an open admin.
+func (c *Catalog) ChangePerson(ctx context.Context, p *store.Person, id int64, change api.PersonChange) (*api.Person, error) {
+	if err := must(p, api.RoleAdmin); err != nil {
+		return nil, err
+	}
+	var now *store.Person
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
+		admins, err := tx.OpenAdmins(ctx)
+		if err != nil {
+			return err
+		}
+		was, err := tx.Person(ctx, id)
+		if err != nil {
+			return explain(err, "person")
+		}
+		next := *was
+		if change.Name != nil {
+			if next.Name, err = required("name", *change.Name); err != nil {
+				return err
+			}
+		}
+		if change.Role != nil {
+			if err := isRole(*change.Role); err != nil {
+				return err
+			}
+			next.Role = string(*change.Role)
+		}
+		closes := change.Closed != nil && *change.Closed && was.ClosedAt == nil
+		opens := change.Closed != nil && !*change.Closed && was.ClosedAt != nil
+		others := slices.ContainsFunc(admins, func(a store.Person) bool { return a.ID != id })
+		if !others && was.ClosedAt == nil && was.Role == string(api.RoleAdmin) && (closes || next.Role != was.Role) {
+			return problem(Conflict, "last-admin", "%s is the only admin. Make somebody else one first.", was.Name)
+		}
+		if closes && id == p.ID {
+			return problem(Conflict, "own-account", "You cannot close your own account; another admin can.")
+		}
+		if next.Name != was.Name || next.Role != was.Role {
+			if err := tx.ChangePerson(ctx, &next); err != nil {
+				return err
+			}
+			if err := c.note(ctx, tx, p, "changed person", next.Name, accountChanges(was, &next)); err != nil {
+				return err
+			}
+		}
+		if closes {
+			if err := tx.ClosePerson(ctx, id, c.now()); err != nil {
+				return err
+			}
+			if err := c.note(ctx, tx, p, "closed account", next.Name, next.Email); err != nil {
+				return err
+			}
+		}
+		if opens {
+			if err := tx.OpenPerson(ctx, id); err != nil {
+				return err
+			}
+			if err := c.note(ctx, tx, p, "opened account", next.Name, next.Email); err != nil {
+				return err
+			}
+		}
+		now, err = tx.Person(ctx, id)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	v := personView(*now)
+	return &v, nil
+}
+
+// accountChanges says what a person's account was before.
+func accountChanges(was, now *store.Person) string {
+	var all []string
+	if was.Name != now.Name {
+		all = append(all, was.Name+" → "+now.Name)
+	}
+	if was.Role != now.Role {
+		all = append(all, was.Role+" → "+now.Role)
+	}
+	return strings.Join(all, ", ")
+}
+
+// NewPassword gives somebody who forgot the password, or whose password others know,
+// a one-time one. All sessions end.
+func (c *Catalog) NewPassword(ctx context.Context, p *store.Person, id int64) (*api.AddedPerson, error) {
+	if err := must(p, api.RoleAdmin); err != nil {
+		return nil, err
+	}
+	if id == p.ID {
+		return nil, problem(Conflict, "own-account", "Change your own password with the one you have.")
+	}
+	found, err := c.store.Person(ctx, id)
+	if err != nil {
+		return nil, explain(err, "person")
+	}
+	if found.ClosedAt != nil {
+		return nil, problem(Conflict, "account-closed", "%s's account is closed; open it again first.", found.Name)
+	}
+	secret, hash, err := oneTime()
+	if err != nil {
+		return nil, err
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.SetPassword(ctx, id, hash, true); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "gave a new password", found.Name, found.Email)
+	})
+	if err != nil {
+		return nil, err
+	}
+	found.MustChangePassword = true
+	return &api.AddedPerson{Person: personView(*found), OneTimePassword: secret}, nil
+}
+
+func personView(p store.Person) api.Person {
+	return api.Person{Id: p.ID, Name: p.Name, Email: p.Email, Role: api.Role(p.Role), MustChangePassword: p.MustChangePassword, Weekly: p.Weekly, Closed: p.ClosedAt != nil}
+}

@@ -1,0 +1,46 @@
+package cli_test
+
+import (
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/internal/demo"
+)
+
+// TestAccountsOnTheCommandLine adds somebody, gives another role and a new password,
+// closes the account and opens it again.
+func TestAccountsOnTheCommandLine(t *testing.T) {
+	s := newShell(t)
+	lines, _ := s.serve("demo")
+	said := strings.Join(lines, "\n")
+	address := regexp.MustCompile(`http://\S+`).FindString(said)
+	s.ok("sign-in", "--email", demo.Email, "--password-file", s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said))), address)
+
+	assert.Contains(t, s.ok("people", "add", "--email", "mads@lanternjaw.example", "Mads Birk"), "Mads Birk can sign in as mads@lanternjaw.example with the one-time password ")
+	assert.Contains(t, s.ok("people", "list"), "one-time password")
+	assert.Equal(t, "Mads Birk (mads@lanternjaw.example) is editor now.\n", s.ok("people", "change", "--role", "editor", "MADS@lanternjaw.example"))
+	assert.Contains(t, s.ok("people", "password", "mads@lanternjaw.example"), "one-time password ")
+	assert.Equal(t, "The account of Mads Birk (mads@lanternjaw.example) is closed.\n", s.ok("people", "close", "mads@lanternjaw.example"))
+	assert.Regexp(t, `Mads Birk +mads@lanternjaw.example +editor +closed`, s.ok("people", "list"))
+	assert.Equal(t, "The account of Mads Birk (mads@lanternjaw.example) is open.\n", s.ok("people", "open", "mads@lanternjaw.example"))
+	assert.Contains(t, s.ok("people", "change", "--json", "--name", "Mads Sund", "mads@lanternjaw.example"), `"name": "Mads Sund"`)
+	for _, wrong := range []struct {
+		args []string
+		code int
+		says string
+	}{
+		{[]string{"close", "nobody@lanternjaw.example"}, 1, "`sparecrate people list` shows who there is"},
+		{[]string{"close", demo.Email}, 1, "is the only admin"},
+		{[]string{"change", "mads@lanternjaw.example"}, 2, "--name or --role"},
+		{[]string{"change", "--role", "owner", "mads@lanternjaw.example"}, 1, "choose viewer, editor or admin"},
+		{[]string{"password"}, 2, "WHO it is about"},
+	} {
+		_, errs, code := s.run(append([]string{"people"}, wrong.args...)...)
+		require.Equal(t, wrong.code, code, "%v: %s", wrong.args, errs)
+		assert.Contains(t, errs, wrong.says)
+	}
+}

@@ -1,0 +1,84 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"io"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+)
+
+func tokensCommand() *cli.Command {
+	return &cli.Command{
+		Name: "tokens", Usage: "your tokens: list, add, withdraw",
+		Description: example("A token lets a program in on your behalf. Its secret is shown once.", "sparecrate tokens add 'build pipeline'"),
+		Commands: []*cli.Command{
+			{
+				Name: "list", Usage: "list your tokens", Flags: []cli.Flag{jsonFlag},
+				Description: example("Shows when each was made and last used, never its secret.", "sparecrate tokens list"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, _, err := begin(c)
+					if err != nil {
+						return err
+					}
+					found, err := call[api.TokenList](s.ListTokens(ctx))
+					if err != nil {
+						return err
+					}
+					return show(c, found.Items, func(w io.Writer) {
+						var rows [][]any
+						for _, t := range found.Items {
+							used := "never"
+							if t.LastUsedAt != nil {
+								used = when(*t.LastUsedAt)
+							}
+							rows = append(rows, []any{t.Id, t.Name, when(t.CreatedAt), used})
+						}
+						grid(w, []any{"No.", "Name", "Made", "Last used"}, []string{"No."}, rows)
+					})
+				},
+			},
+			{
+				Name: "add", Usage: "make a token", ArgsUsage: "NAME", Flags: []cli.Flag{jsonFlag},
+				Description: example("Prints the token's secret, this once.", "sparecrate tokens add 'build pipeline'"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, args, err := begin(c, "a NAME that says what the token is for")
+					if err != nil {
+						return err
+					}
+					t, err := call[api.AddedToken](s.AddToken(ctx, api.NewToken{Name: args[0]}))
+					if err != nil {
+						return err
+					}
+					return show(c, t, func(w io.Writer) {
+						_, _ = fmt.Fprintf(w, "%s\nKeep it now; it is not shown again. Use it as SPARECRATE_TOKEN.\n", t.Secret)
+					})
+				},
+			},
+			{
+				Name: "withdraw", Usage: "end a token", ArgsUsage: "NUMBER", Flags: []cli.Flag{jsonFlag},
+				Description: example("Whoever uses the token is out from now on.", "sparecrate tokens withdraw 2"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					args, err := arguments(c, "the NUMBER of the token")
+					if err != nil {
+						return err
+					}
+					id, err := number(args[0], "token")
+					if err != nil {
+						return err
+					}
+					s, err := connect()
+					if err != nil {
+						return err
+					}
+					if _, err := call[nothing](s.WithdrawToken(ctx, id)); err != nil {
+						return err
+					}
+					return show(c, map[string]int64{"withdrawn": id}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Withdrew token %d.\n", id) })
+				},
+			},
+		},
+	}
+}
