@@ -1,8 +1,6 @@
 package cli_test
 
 import (
-	"regexp"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -14,11 +12,7 @@ import (
 // TestAccountsOnTheCommandLine adds somebody, gives another role and a new password,
 // closes the account and opens it again.
 func TestAccountsOnTheCommandLine(t *testing.T) {
-	s := newShell(t)
-	lines, _ := s.serve("demo")
-	said := strings.Join(lines, "\n")
-	address := regexp.MustCompile(`http://\S+`).FindString(said)
-	s.ok("sign-in", "--email", demo.Email, "--password-file", s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said))), address)
+	s := demoShell(t)
 
 	assert.Contains(t, s.ok("people", "add", "--email", "mads@lanternjaw.example", "Mads Birk"), "Mads Birk can sign in as mads@lanternjaw.example with the one-time password ")
 	assert.Contains(t, s.ok("people", "list"), "one-time password")

@@ -1,24 +1,16 @@
 package cli_test
 
 import (
-	"regexp"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"sparecrate/internal/demo"
 )
 
 // TestFindingOnTheCommandLine narrows, misspells, counts, and keeps a search; then
 // a family is retired, deleted and brought back, and a shortlist shared.
 func TestFindingOnTheCommandLine(t *testing.T) {
-	s := newShell(t)
-	lines, _ := s.serve("demo")
-	said := strings.Join(lines, "\n")
-	address := regexp.MustCompile(`http://\S+`).FindString(said)
-	s.ok("sign-in", "--email", demo.Email, "--password-file", s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said))), address)
+	s := demoShell(t)
 
 	out, errs, code := s.run("families", "--license", "none", "--used", "tidegrath")
 	require.Equal(t, 0, code, errs)
