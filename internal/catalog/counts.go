@@ -259,6 +259,45 @@ const maxViewRows = 100_000
 // totals matches the head of a line that sums up the others, in the languages of reports.
 var totals = regexp.MustCompile(`(?i)^\s*(?:grand )?(?:total|totals|sum|summe|gesamt|somme|totale|suma|razem|totaal|summa)\b`)
 
+// viewsHeading matches the heading of a column of page views, in the languages of
+// reports.
+var viewsHeading = regexp.MustCompile(`(?i)(?:page ?views?|\bviews?\b|aufrufe|ansichten|\bvues?\b|visualizzazioni|visualizaciones|visualizações|sidvisningar|visninger|sivulataukset|weergaven|odsłony|wyświetlenia|zobrazení|görüntüleme|megtekintés|afișări|просмотр|перегляд|προβολές)`)
+
+// columnsOf tells which columns of the first line that holds both are the dates and
+// the page views; -1 where it holds no such. Of several columns with numbers the
+// heading above tells the one; a guess might count visitors for a license's limit.
+func columnsOf(row, heading []string) (dateAt, countAt int, err error) {
+	dateAt = slices.IndexFunc(row, func(cell string) bool { _, err := dateIn(cell); return err == nil })
+	var numbers []int
+	for i, cell := range row {
+		if _, err := countIn(cell); err == nil && i != dateAt {
+			numbers = append(numbers, i)
+		}
+	}
+	if dateAt < 0 || len(numbers) == 0 {
+		return -1, -1, nil
+	}
+	if len(numbers) == 1 {
+		return dateAt, numbers[0], nil
+	}
+	title := func(i int) string {
+		if i < len(heading) {
+			return strings.TrimSpace(heading[i])
+		}
+		return ""
+	}
+	countAt = -1
+	for _, i := range numbers { // of "Page views" and "Unique page views" the first
+		if viewsHeading.MatchString(title(i)) && (countAt < 0 || len(title(i)) < len(title(countAt))) {
+			countAt = i
+		}
+	}
+	if countAt < 0 {
+		return -1, -1, invalid("file", "which-column", "%d columns hold numbers, and none of them is headed as page views. Head the right one Page views, or leave the others out.", len(numbers))
+	}
+	return dateAt, countAt, nil
+}
+
 // readViews reads such a file. Which columns are meant is told by what is in them.
 func readViews(r io.Reader) (map[time.Time]int64, error) {
 	data, err := io.ReadAll(io.LimitReader(r, 8<<20))
@@ -276,6 +315,7 @@ func readViews(r io.Reader) (map[time.Time]int64, error) {
 	}
 	counts := map[time.Time]int64{}
 	dateAt, countAt := -1, -1
+	var heading []string
 	for line := 1; ; line++ {
 		row, err := in.Read()
 		if errors.Is(err, io.EOF) {
@@ -285,18 +325,11 @@ func readViews(r io.Reader) (map[time.Time]int64, error) {
 			return nil, invalid("file", "bad-csv", "The file cannot be read as CSV in line %d. Export it with a column of dates and a column of numbers.", line)
 		}
 		if dateAt < 0 {
-			for i, cell := range row {
-				if _, err := dateIn(cell); err == nil && dateAt < 0 {
-					dateAt = i
-				}
+			if dateAt, countAt, err = columnsOf(row, heading); err != nil {
+				return nil, err
 			}
-			for i, cell := range row {
-				if _, err := countIn(cell); err == nil && i != dateAt && dateAt >= 0 && countAt < 0 {
-					countAt = i
-				}
-			}
-			if dateAt < 0 || countAt < 0 {
-				dateAt = -1
+			if dateAt < 0 {
+				heading = row
 				if line > 20 {
 					return nil, invalid("file", "no-months", "No line of the first 20 holds a month or day and a number. Export a column of dates (2026-10 or 2026-10-31) and a column of page views.")
 				}

@@ -430,9 +430,11 @@ func TestPageViews(t *testing.T) {
 	}
 	m := monthsAgo(1)
 	for text, want := range map[string]int64{
-		"Month,Page views\r\n" + m + ",\"1,234\"\r\n":                                        1234,
-		"\ufeffTag;Seitenaufrufe\n" + m + "-01;1.000\n" + m + "-02;500\nTotal;1.500\n":       1500,
-		"Report of the week\n\nPath\tDate\tViews\n/\t" + m + "-03\t70\n/a\t" + m + "-03\t30": 100,
+		"Month,Page views\r\n" + m + ",\"1,234\"\r\n":                                            1234,
+		"\ufeffTag;Seitenaufrufe\n" + m + "-01;1.000\n" + m + "-02;500\nTotal;1.500\n":           1500,
+		"Day,Visitors,Unique page views,Page views\n" + m + "-01,10,30,41\n" + m + "-02,5,6,9\n": 50,
+		"Datum;Besucher;Aufrufe\n01." + m[5:] + "." + m[:4] + ";7;21\n":                          21,
+		"Report of the week\n\nPath\tDate\tViews\n/\t" + m + "-03\t70\n/a\t" + m + "-03\t30":     100,
 	} {
 		r := load(text)
 		require.NotNil(t, r.JSON200, "%s: %s", text, r.Body)
@@ -443,6 +445,7 @@ func TestPageViews(t *testing.T) {
 	for text, code := range map[string]string{
 		"": "no-months", "just words\nand more": "no-months", "Month,Views\n" + m + ",many\n": "no-months", "Month,Views\n" + m + ",5\nsoon,6\n": "bad-month",
 		"Month,Views\n" + m + ",5\n" + m + ",many\n": "bad-count", "Month,Views\n2199-01,5\n": "month-to-come",
+		"Month,Visitors,Clicks\n" + m + ",5,6\n": "which-column", m + ",5,6\n": "which-column",
 	} {
 		r := load(text)
 		require.NotNil(t, r.ApplicationproblemJSONDefault, "%q: %s", text, r.Body)
