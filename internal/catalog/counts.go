@@ -368,11 +368,15 @@ func dateIn(cell string) (time.Time, error) {
 	return time.Time{}, errors.New("no date")
 }
 
+// whole matches a whole number: in groups of three as languages write them (of two,
+// too, before the last), and with nothing but zeros behind a point or comma.
+var whole = regexp.MustCompile(`^(-?\d+|\d{1,3}(?:[.,'’   ]\d{2,3})*[.,'’   ]\d{3})(?:[.,]0{1,2})?$`)
+
 // countIn reads a whole number, with any of the marks that part thousands.
 func countIn(cell string) (int64, error) {
-	s := strings.NewReplacer(",", "", "'", "", "’", "", " ", "", "\u00a0", "", "\u202f", "", ".", "").Replace(strings.TrimSpace(cell))
-	if whole, ok := strings.CutSuffix(strings.TrimSpace(cell), ".0"); ok {
-		s = whole
+	found := whole.FindStringSubmatch(strings.TrimSpace(cell))
+	if found == nil {
+		return 0, errors.New("no count")
 	}
-	return strconv.ParseInt(s, 10, 64)
+	return strconv.ParseInt(strings.NewReplacer(",", "", "'", "", "’", "", " ", "", "\u00a0", "", "\u202f", "", ".", "").Replace(found[1]), 10, 64)
 }
