@@ -1207,7 +1207,7 @@ type FamilyOnSite struct {
 type FamilyPage struct {
 	Items []FamilySummary `json:"items"`
 
-	// Meant Words that nothing begins with
+	// Meant Words that nothing begins with, and what was looked for instead
 	Meant []MeantWord `json:"meant"`
 	Next  *string     `json:"next,omitempty"`
 
@@ -2069,7 +2069,7 @@ type Problem struct {
 	// Detail A sentence for people
 	Detail string `json:"detail"`
 
-	// Field The field at fault
+	// Field The field at fault, where there is one
 	Field  *string `json:"field,omitempty"`
 	Status int     `json:"status"`
 	Title  string  `json:"title"`
@@ -2255,7 +2255,7 @@ type Shortlist struct {
 
 // ShortlistChange defines model for ShortlistChange.
 type ShortlistChange struct {
-	// Families All of them
+	// Families All of them, in order
 	Families *[]int64 `json:"families,omitempty"`
 	Name     *string  `json:"name,omitempty"`
 	Note     *string  `json:"note,omitempty"`
@@ -2344,7 +2344,7 @@ type SiteFamily struct {
 	// Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
 	Recipe *Recipe `json:"recipe,omitempty"`
 
-	// Reshaped What packs do to the family
+	// Reshaped What packs do to the family, in words; nothing when left out
 	Reshaped *string      `json:"reshaped,omitempty"`
 	SignOff  *SignOff     `json:"signOff,omitempty"`
 	Verdict  VerdictState `json:"verdict"`

@@ -1715,7 +1715,7 @@ export interface components {
             code: string;
             /** @description A sentence for people */
             detail: string;
-            /** @description The field at fault */
+            /** @description The field at fault, where there is one */
             field?: string;
         };
         SignIn: {
@@ -2069,7 +2069,7 @@ export interface components {
             next?: string;
             /** @description How many there are in all; with the first page */
             total?: number;
-            /** @description Words that nothing begins with */
+            /** @description Words that nothing begins with, and what was looked for instead */
             meant: components["schemas"]["MeantWord"][];
         };
         PastedCode: {
@@ -2155,7 +2155,7 @@ export interface components {
         ShortlistChange: {
             name?: string;
             note?: string;
-            /** @description All of them */
+            /** @description All of them, in order */
             families?: number[];
         };
         Shortlist: {
@@ -3313,7 +3313,7 @@ export interface components {
             /** @description Clear or signed off */
             mayGoOut: boolean;
             recipe?: components["schemas"]["Recipe"];
-            /** @description What packs do to the family */
+            /** @description What packs do to the family, in words; nothing when left out */
             reshaped?: string;
         };
         Site: {
@@ -5039,7 +5039,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The terms of a license as they were recorded */
+            /** @description The terms of a license as they were recorded, newest first */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -5338,7 +5338,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Sign-offs */
+            /** @description Sign-offs, newest first */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -5384,7 +5384,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Page views of a site by month */
+            /** @description Page views of a site by month, against the limits of its licenses */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -5534,7 +5534,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description What needs somebody - ends */
+            /** @description What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -5622,7 +5622,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The address */
+            /** @description The address, shown once */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -5666,7 +5666,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The register - for each family what is licensed */
+            /** @description The register - for each family what is licensed, where it is used, evidence, what is missing */
             200: {
                 headers: {
                     [name: string]: unknown;

@@ -15,6 +15,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/catalog"
+	"sparecrate/internal/contracttest"
 	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/service"
 )
@@ -139,10 +140,11 @@ func (s *Service) addPeople(t testing.TB, c *catalog.Catalog) {
 // As gives how a person of a role signs in.
 func (s *Service) As(role api.Role) Person { return s.people[role] }
 
-// Client gives the generated client, acting as a role; with no role as nobody.
+// Client gives the generated client, acting as a role; with no role as nobody. What
+// is answered must keep to the contract.
 func (s *Service) Client(t testing.TB, role api.Role) *api.ClientWithResponses {
 	t.Helper()
-	c, err := api.NewClientWithResponses(s.Address+"/api/v1", api.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
+	c, err := api.NewClientWithResponses(s.Address+"/api/v1", api.WithHTTPClient(contracttest.Client(t)), api.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
 		if role != "" {
 			r.Header.Set("Authorization", "Bearer "+s.people[role].Token)
 		}
