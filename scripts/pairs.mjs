@@ -16,12 +16,12 @@ const out = join(root, "font/fallback/pairs.txt");
 // In a hundred thousand pairs: rarer ones change no line.
 const least = 20;
 
-// The package's names after "manpages-", and the folder of its pages where that
-// is not the language's code.
+// The packages' names after "manpages", and the folder of the pages, where these
+// are not the language's code; and the script where that is not Latin.
 const sources = {
   en: { packages: ["", "-dev"], folder: "." },
   de: {}, fr: {}, es: {}, it: {}, pt: { packages: ["-pt-br"], folder: "pt_BR" }, nl: {}, sv: {}, da: {}, nb: {},
-  fi: {}, pl: {}, cs: {}, tr: {}, hu: {}, ro: {}, ru: {}, uk: {}, el: {},
+  fi: {}, pl: {}, cs: {}, tr: {}, hu: {}, ro: {}, ru: { script: "Cyrillic" }, uk: { script: "Cyrillic" }, el: { script: "Greek" },
 };
 
 function fetched(packages) {
@@ -43,22 +43,24 @@ const pagesIn = folder => readdirSync(folder).filter(d => /^man\d$/.test(d)).fla
   readdirSync(join(folder, d)).filter(f => f.endsWith(".gz")).map(f => join(folder, d, f)));
 
 // wordsOf gives the words of a page's prose, without what is no word of the
-// language: commands, numbers, abbreviations. A line counts once in all pages.
-function* wordsOf(page, seen) {
+// language: commands, numbers, abbreviations, words in another script. A line counts
+// once in all pages.
+function* wordsOf(page, seen, script) {
+  const word = new RegExp(`^\\p{Script=${script}}+([’-]\\p{Script=${script}}+)*[.,;:!?]?$`, "u");
   for (const line of page.split("\n")) {
     if (/^[.']/.test(line) || line.length < 40 || seen.has(line)) continue;
     seen.add(line);
     const plain = line.replace(/\\[&%|^~]/g, "").replace(/\\-/g, "-").replace(/\\ /g, " ").replace(/\\\(aq|'/g, "’");
-    yield* plain.normalize("NFC").split(/\s+/).filter(w => /^\p{L}+([’-]\p{L}+)*[.,;:!?]?$/u.test(w) && !/^\p{Lu}{2}|\p{Ll}\p{Lu}/u.test(w));
+    yield* plain.normalize("NFC").split(/\s+/).filter(w => word.test(w) && !/^\p{Lu}{2}|\p{Ll}\p{Lu}/u.test(w));
   }
 }
 
-function counted(folder) {
+function counted(folder, script) {
   const counts = new Map();
   let total = 0;
   const seen = new Set();
   for (const file of pagesIn(folder)) {
-    for (const word of wordsOf(gunzipSync(readFileSync(file)).toString(), seen)) {
+    for (const word of wordsOf(gunzipSync(readFileSync(file)).toString(), seen, script)) {
       const chars = [...` ${word} `];
       for (let i = 1; i < chars.length; i++) {
         const pair = chars[i - 1] + chars[i];
@@ -77,8 +79,8 @@ const lines = [
   "# How often one character follows another in running text, per 100,000 pairs; _ is the space. Counted in the manual pages that",
   "# Debian packages for each language, commands and names left out; made by scripts/pairs.mjs.",
 ];
-for (const [language, { packages = [`-${language}`], folder = language }] of Object.entries(sources)) {
-  const list = counted(join(fetched(packages), folder));
+for (const [language, { packages = [`-${language}`], folder = language, script = "Latin" }] of Object.entries(sources)) {
+  const list = counted(join(fetched(packages), folder), script);
   if (list.length < 100) throw new Error(`hardly any text was found for ${language}`);
   lines.push(`${language}\t${list.map(([pair, n]) => pair.replaceAll(" ", "_") + n).join(" ")}`);
 }

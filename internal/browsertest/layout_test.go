@@ -1,19 +1,29 @@
 package browsertest_test
 
 import (
+	"bytes"
+	"encoding/binary"
 	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"slices"
 	"testing"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"sparecrate/font"
+	"sparecrate/font/retype"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/shape"
+	"sparecrate/font/table"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo"
+	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
 )
 
 // TestTheBrowserKernsAndJoins sets text in the demo families and measures it:
@@ -39,5 +49,58 @@ func TestTheBrowserKernsAndJoins(t *testing.T) {
 		assert.Less(t, w["joined"], w["apart"], "%s: f and i are joined", f.Name)
 		assert.InDelta(t, w["apart"], w["turkish"], 0.01, "%s: but not in Turkish", f.Name)
 		assert.InDelta(t, w["plain"], w["composed"], 0.01, "%s: letters with marks are as wide as those without", f.Name)
+	}
+}
+
+// TestTheOldKerningTableInTheBrowser gives faces the table `kern`, with rules for
+// kerning, without, with rules for other scripts only, and beside PostScript
+// outlines: the browser takes it where package shape does, and what was not kerned
+// is not when it is retyped.
+func TestTheOldKerningTableInTheBrowser(t *testing.T) {
+	s := newStage(t)
+	ctx := browsertest.New(t, "")
+	browsertest.Do(t, ctx, chromedp.Navigate(s.server.URL))
+	trueType, postScript := foundrytest.Face(t, foundry.Signage()[1], font.TTF), foundrytest.Face(t, foundry.Signage()[1], font.OTF)
+	a, err := shape.Open(trueType)
+	require.NoError(t, err)
+	h, o := a.Glyph('H'), a.Glyph('o')
+	kern := []byte{0, 0, 0, 1, 0, 0, 0, 20, 0, 1, 0, 1, 0, 6, 0, 0, 0, 0}
+	for _, n := range []uint16{uint16(h), uint16(o), 0xFED4} { // 300 units nearer
+		kern = binary.BigEndian.AppendUint16(kern, n)
+	}
+	with := func(f *sfnt.Font, rules []byte) *sfnt.Font {
+		out := &sfnt.Font{Flavor: f.Flavor, Tables: slices.DeleteFunc(slices.Clone(f.Tables), func(one sfnt.Table) bool { return one.Tag == table.TagGPOS })}
+		if rules != nil {
+			out.Tables = append(out.Tables, sfnt.Table{Tag: table.TagGPOS, Data: rules})
+		}
+		out.Tables = append(out.Tables, sfnt.Table{Tag: sfnt.MakeTag("kern"), Data: kern})
+		return out
+	}
+	rules := trueType.Table(table.TagGPOS)
+	others := bytes.Replace(bytes.Replace(rules, []byte("DFLT"), []byte("armn"), 1), []byte("latn"), []byte("cyrl"), 1)
+	require.NotEqual(t, rules, others)
+	retyped, err := retype.Face(with(postScript, nil))
+	require.NoError(t, err)
+	for _, test := range []struct {
+		name   string
+		face   *sfnt.Font
+		kerned bool
+	}{
+		{"no rules", with(trueType, nil), true},
+		{"rules that kern", with(trueType, rules), false},
+		{"rules for other scripts", with(trueType, others), true},
+		{"PostScript outlines", with(postScript, nil), false},
+		{"PostScript outlines, retyped", retyped, false},
+	} {
+		set, err := shape.Open(test.face)
+		require.NoError(t, err)
+		ours := 1000 * float64(set.Set("Ho", shape.Options{}).Advance) / float64(set.UnitsPerEm)
+		lines := s.compareInk(t, func(js string) []inkLine { return browsertest.Eval[[]inkLine](t, ctx, js) }, sfnt.Write(test.face), sfnt.Write(test.face), []string{"Ho"}, 1)
+		require.Len(t, lines, 1, "%s: the browser takes it", test.name)
+		assert.InDelta(t, lines[0].Widths[0], ours, 1, "%s: as wide as in the browser", test.name)
+		plain := 1000 * float64(set.Advance(h)+set.Advance(o)) / float64(set.UnitsPerEm)
+		if test.kerned {
+			assert.InDelta(t, plain-300000/float64(set.UnitsPerEm), ours, 1, test.name)
+		}
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/cookiejar"
+	"sync"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -180,5 +181,42 @@ func TestAccountsInTheConsole(t *testing.T) {
 			assert.Equal(t, api.RoleEditor, p.Role)
 			assert.False(t, p.Closed)
 		}
+	}
+}
+
+// TestTwoAdminsCannotCloseEachOther lets both try at the same moment, many times: one
+// is always left.
+func TestTwoAdminsCannotCloseEachOther(t *testing.T) {
+	s := open(t)
+	ctx := t.Context()
+	me, err := s.admin.GetSessionWithResponse(ctx)
+	require.NoError(t, err)
+	added, err := s.admin.AddPersonWithResponse(ctx, api.NewPerson{Name: "Mads Birk", Email: "mads@lanternjaw.example", Role: api.RoleAdmin})
+	require.NoError(t, err)
+	other := added.JSON201.Person.Id
+	const own = "harbour and herring"
+	begin := func(password string) *http.Client {
+		c := browser(t)
+		require.True(t, s.signsIn(c, "mads@lanternjaw.example", password))
+		return c
+	}
+	mads := begin(added.JSON201.OneTimePassword)
+	require.Equal(t, http.StatusNoContent, request(t, mads, "PUT", s.Address+"/api/v1/session/password", fmt.Sprintf(`{"current":%q,"new":%q}`, added.JSON201.OneTimePassword, own)).StatusCode)
+	viewer, admin := api.RoleViewer, api.RoleAdmin
+	for range 8 {
+		var wait sync.WaitGroup
+		wait.Go(func() {
+			_, err := s.admin.ChangePersonWithResponse(ctx, other, api.PersonChange{Role: &viewer})
+			assert.NoError(t, err)
+		})
+		wait.Go(func() {
+			request(t, mads, "PATCH", fmt.Sprintf("%s/api/v1/people/%d", s.Address, me.JSON200.Id), `{"role":"viewer"}`)
+		})
+		wait.Wait()
+		// Whoever is left makes the other an admin again.
+		if r, err := s.admin.ChangePersonWithResponse(ctx, other, api.PersonChange{Role: &admin}); assert.NoError(t, err) && r.StatusCode() == http.StatusOK {
+			continue
+		}
+		require.Equal(t, http.StatusOK, request(t, mads, "PATCH", fmt.Sprintf("%s/api/v1/people/%d", s.Address, me.JSON200.Id), `{"role":"admin"}`).StatusCode, "somebody is an admin")
 	}
 }
