@@ -16,11 +16,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font"
+	"sparecrate/font/facts"
 	"sparecrate/font/retype"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/shape"
 	"sparecrate/font/table"
 	"sparecrate/internal/browsertest"
+	"sparecrate/internal/css"
 	"sparecrate/internal/demo"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
@@ -103,4 +105,35 @@ func TestTheOldKerningTableInTheBrowser(t *testing.T) {
 			assert.InDelta(t, plain-300000/float64(set.UnitsPerEm), ours, 1, test.name)
 		}
 	}
+}
+
+// TestAWidthThatVariesFollowsTheStylesheet makes an axis of width out of one of weight:
+// the rule says how far it goes, and text asks for a width by name.
+func TestAWidthThatVariesFollowsTheStylesheet(t *testing.T) {
+	s := newStage(t)
+	ctx := browsertest.New(t, "")
+	b, err := foundry.BuildVariable(foundry.Signage(), font.TTF)
+	require.NoError(t, err)
+	f := foundrytest.Parsed(t, b)
+	for i, one := range f.Tables {
+		if one.Tag != table.TagFvar {
+			continue
+		}
+		axes, err := table.ParseFvar(one.Data)
+		require.NoError(t, err)
+		axes.Instances = nil
+		axes.Axes[0].Tag, axes.Axes[0].Min, axes.Axes[0].Default, axes.Axes[0].Max = sfnt.MakeTag("wdth"), table.MakeFixed(100), table.MakeFixed(100), table.MakeFixed(125)
+		f.Tables[i].Data = axes.Encode()
+	}
+	rule := css.Of(facts.One(f))
+	assert.Equal(t, "100% 125%", rule.Stretch)
+	rule.Family, rule.Sources = "f", []css.Source{{URL: "/wide.ttf", Format: "truetype"}}
+	s.served.Store("/wide.ttf", sfnt.Write(f))
+	s.served.Store("/wide.html", fmt.Appendf(nil, `<!doctype html><title>Widths</title><style>%s span{font:100px f}</style>
+		<span style="font-stretch:110%%">Hamburg</span><br><span>Hamburg</span><br><span style="font-stretch:125%%">Hamburg</span><br><span style="font-stretch:200%%">Hamburg</span>`, rule))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.server.URL+"/wide.html"), browsertest.Until(`document.fonts.status === "loaded" && document.fonts.check("100px f")`))
+	w := browsertest.Eval[[]float64](t, ctx, `[...document.querySelectorAll("span")].map(x => x.getBoundingClientRect().width)`)
+	assert.Less(t, w[1], w[0]-3)
+	assert.Less(t, w[0], w[2]-3)
+	assert.InDelta(t, w[2], w[3], 0.01, "it ends where the axis does")
 }

@@ -21,13 +21,13 @@ type Source struct {
 
 // Face is one @font-face rule.
 type Face struct {
-	Family         string
-	Sources        []Source
-	Weight         string  // a number, or two for a variable font's range
-	Style          string  // normal, italic or oblique
-	StretchPercent float64 // 0 leaves the descriptor out
-	Display        string  // font-display: swap, block, fallback, optional; empty leaves it out
-	Range          string  // unicode-range; empty for all characters
+	Family  string
+	Sources []Source
+	Weight  string // a number, or two for a variable font's range
+	Style   string // normal, italic or oblique
+	Stretch string // font-stretch, a percentage or two; empty leaves it out
+	Display string // font-display: swap, block, fallback, optional; empty leaves it out
+	Range   string // unicode-range; empty for all characters
 	// Local are full or PostScript names of fonts of the reader's machine, which
 	// come before Sources.
 	Local []string
@@ -36,19 +36,26 @@ type Face struct {
 }
 
 // Of gives the rule of a face, without its sources: the family's name, and
-// weight, style and width as they are or vary.
+// weight, style and width as they are or vary. Of a slant that varies nothing is
+// said: browsers add a slant of their own to a range that ends before theirs.
 func Of(f facts.Face) Face {
 	rule := Face{Family: f.Names.FamilyName(), Weight: strconv.Itoa(f.Style.Weight), Style: string(f.Style.Slope), Display: "swap"}
-	for _, a := range f.Axes {
-		if a.Tag == "wght" {
-			rule.Weight = fmt.Sprintf("%d %d", int(a.Min), int(a.Max))
-		}
-	}
 	if f.Style.Slope == facts.Upright {
 		rule.Style = "normal"
 	}
 	if f.Style.WidthPercent != 100 {
-		rule.StretchPercent = f.Style.WidthPercent
+		rule.Stretch = percent(f.Style.WidthPercent)
+	}
+	for _, a := range f.Axes {
+		if a.Min >= a.Max {
+			continue
+		}
+		switch a.Tag {
+		case "wght":
+			rule.Weight = fmt.Sprintf("%d %d", int(a.Min), int(a.Max))
+		case "wdth":
+			rule.Stretch = percent(a.Min) + " " + percent(a.Max)
+		}
 	}
 	return rule
 }
@@ -71,7 +78,7 @@ func Fallback(f facts.Face, local string, o fallback.Overrides) Face {
 	rule := Of(f)
 	rule.Family += " Fallback"
 	rule.Display = ""
-	rule.StretchPercent = 0
+	rule.Stretch = ""
 	rule.Local = []string{local}
 	rule.Overrides = &o
 	return rule
@@ -115,8 +122,8 @@ func (f Face) String() string {
 	}
 	fmt.Fprintf(&s, "  src: %s;\n", strings.Join(sources, ",\n       "))
 	fmt.Fprintf(&s, "  font-weight: %s;\n  font-style: %s;\n", f.Weight, f.Style)
-	if f.StretchPercent != 0 {
-		fmt.Fprintf(&s, "  font-stretch: %s;\n", percent(f.StretchPercent))
+	if f.Stretch != "" {
+		fmt.Fprintf(&s, "  font-stretch: %s;\n", f.Stretch)
 	}
 	if o := f.Overrides; o != nil {
 		fmt.Fprintf(&s, "  size-adjust: %s;\n  ascent-override: %s;\n  descent-override: %s;\n  line-gap-override: %s;\n",

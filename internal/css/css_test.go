@@ -10,7 +10,7 @@ import (
 
 func TestSheet(t *testing.T) {
 	got := css.Sheet([]css.Face{
-		{Family: "Skerrow Sans", Sources: []css.Source{{"fonts/a.woff2", "woff2"}, {"fonts/a.woff", "woff"}}, Weight: "700", Style: "italic", StretchPercent: 87.5, Display: "swap"},
+		{Family: "Skerrow Sans", Sources: []css.Source{{"fonts/a.woff2", "woff2"}, {"fonts/a.woff", "woff"}}, Weight: "700", Style: "italic", Stretch: "87.5%", Display: "swap"},
 		{Family: "B", Sources: []css.Source{{"b.woff2", "woff2"}}, Weight: "100 900", Style: "normal", Display: "block"},
 	})
 	assert.Equal(t, `@font-face {

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/tdewolff/parse/v2"
 	"github.com/tdewolff/parse/v2/css"
@@ -180,9 +181,12 @@ func unquote(s string) string {
 			continue
 		}
 		code, _ := strconv.ParseUint(s[i+1:i+1+n], 16, 32)
-		b.WriteRune(rune(code))
+		if code == 0 {
+			code = utf8.RuneError
+		}
+		b.WriteRune(rune(code)) // a surrogate or what is beyond Unicode comes out so, too
 		i += n
-		if i+1 < len(s) && s[i+1] == ' ' {
+		if i+1 < len(s) && strings.IndexByte(" \t\n", s[i+1]) >= 0 {
 			i++
 		}
 	}
@@ -227,7 +231,8 @@ func weights(text string) (low, high int) {
 	case 1:
 		return one(words[0]), one(words[0])
 	}
-	return one(words[0]), one(words[1])
+	a, b := one(words[0]), one(words[1])
+	return min(a, b), max(a, b)
 }
 
 // absolute resolves an address within a sheet of the address base.
@@ -257,7 +262,7 @@ func HostedRules(faces []Hosted) string {
 
 // Rule gives the rule of a face of somebody else's, with its addresses.
 func (h Hosted) Rule() Face {
-	rule := Face{Family: h.Family, Weight: strconv.Itoa(h.WeightMin), Style: h.Style, Range: h.Range, Local: h.Local, Display: "swap"}
+	rule := Face{Family: h.Family, Weight: strconv.Itoa(h.WeightMin), Style: h.Style, Stretch: h.Stretch, Range: h.Range, Local: h.Local, Display: "swap"}
 	if h.WeightMax != h.WeightMin {
 		rule.Weight = fmt.Sprintf("%d %d", h.WeightMin, h.WeightMax)
 	}

@@ -165,7 +165,7 @@ func (l *layout) rules(at func(fontEntry) string) []css.Face {
 		if l.Rules.Families == builder.FamilyEach {
 			alone := rule
 			alone.Family = f.face.Facts.Names.Full
-			alone.Weight, alone.Style, alone.StretchPercent = "normal", "normal", 0
+			alone.Weight, alone.Style, alone.Stretch = "normal", "normal", ""
 			out = append(out, alone)
 			if alone.Family == rule.Family {
 				continue
