@@ -16,11 +16,7 @@ import (
 // each family judged for each site, and reads the same rows with plain statements, in
 // turn. To reach: 3.
 func BenchmarkDue(b *testing.B) {
-	s := servicetest.Start(b, nil)
-	db := s.FillCrate(b, 10_000)
-	_, err := db.ExecContext(b.Context(), "INSERT IGNORE INTO site_families (site_id, family_id, recipe) SELECT 1000 + id % 200, id, '' FROM families WHERE id >= 1000")
-	require.NoError(b, err)
-	viewer := s.Client(b, api.RoleViewer)
+	db, viewer := crateInUse(b, 10_000)
 	var ours, theirs []time.Duration
 	items := 0
 	for b.Loop() {
@@ -40,6 +36,16 @@ func BenchmarkDue(b *testing.B) {
 	b.ReportMetric(float64(ours[len(ours)/2])/1e6, "ours-ms")
 	b.ReportMetric(float64(items), "items")
 	b.ReportMetric(0, "ns/op")
+}
+
+// crateInUse starts a service whose faces are all in use, on two hundred sites.
+func crateInUse(b *testing.B, faces int) (*sql.DB, *api.ClientWithResponses) {
+	b.Helper()
+	s := servicetest.Start(b, nil)
+	db := s.FillCrate(b, faces)
+	_, err := db.ExecContext(b.Context(), "INSERT IGNORE INTO site_families (site_id, family_id, recipe) SELECT 1000 + id % 200, id, '' FROM families WHERE id >= 1000")
+	require.NoError(b, err)
+	return db, s.Client(b, api.RoleViewer)
 }
 
 // plainRows reads what the verdicts are made of, row by row, and counts the faces.

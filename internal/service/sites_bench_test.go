@@ -8,18 +8,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/api"
-	"sparecrate/internal/service/servicetest"
 )
 
 // BenchmarkSites asks for pages of a studio's sites, two hundred with five families
 // each, every family judged, and reads the same rows with plain statements, in turn.
 // To reach: 30; the facts of every face are read, which plain rows do not have.
 func BenchmarkSites(b *testing.B) {
-	s := servicetest.Start(b, nil)
-	db := s.FillCrate(b, 3000)
-	_, err := db.ExecContext(b.Context(), "INSERT IGNORE INTO site_families (site_id, family_id, recipe) SELECT 1000 + id % 200, id, '' FROM families WHERE id >= 1000")
-	require.NoError(b, err)
-	viewer := s.Client(b, api.RoleViewer)
+	db, viewer := crateInUse(b, 3000)
 	var ours, theirs []time.Duration
 	sites := 0
 	for b.Loop() {
