@@ -15,6 +15,7 @@ import (
 
 // TestSearchesThatCannotBeMade asks for families in ways that nothing answers to.
 func TestSearchesThatCannotBeMade(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	s.family(foundry.Signage()[0])
 	s.refuse(t, []refusal{
@@ -39,6 +40,7 @@ func TestSearchesThatCannotBeMade(t *testing.T) {
 // TestPicturesThatCannotBeDrawn asks for pictures, characters and stand-ins of a font
 // in ways that it cannot give.
 func TestPicturesThatCannotBeDrawn(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	s.family(foundry.Signage()[0])
 	s.refuse(t, []refusal{
@@ -58,6 +60,7 @@ func TestPicturesThatCannotBeDrawn(t *testing.T) {
 // TestFontsThatCannotBeMade orders other fonts of a face, by recipes that cannot be
 // followed.
 func TestFontsThatCannotBeMade(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	s.family(foundry.Signage()[0])
 	order := func(container, recipe string) string {
@@ -77,6 +80,7 @@ func TestFontsThatCannotBeMade(t *testing.T) {
 
 // TestLicensesThatCannotBe sends terms that contradict themselves.
 func TestLicensesThatCannotBe(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	family := s.family(foundry.Signage()[0])
 	l := s.license(1, nil, family)
@@ -110,6 +114,7 @@ func TestLicensesThatCannotBe(t *testing.T) {
 // TestFamiliesThatCannotBeChanged sends changes of families that make no sense, and
 // fonts without a name.
 func TestFamiliesThatCannotBeChanged(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	s.family(foundry.Signage()[0])
 	var tags []string
@@ -131,6 +136,7 @@ func TestFamiliesThatCannotBeChanged(t *testing.T) {
 
 // TestSitesThatCannotBe sends what sites and their packs cannot be made by.
 func TestSitesThatCannotBe(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	family := s.family(foundry.Signage()[0])
 	s.license(1, nil, family)
