@@ -22,7 +22,6 @@ import (
 // asks for old browsers, and has the stylesheet called in another way; the plan
 // follows each.
 func TestWhatAPackSendsIsChosenInTheConsole(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	regular := s.family(foundry.Signage()[0])
 	bold := s.family(foundry.Signage()[2])
@@ -67,7 +66,6 @@ func TestWhatAPackSendsIsChosenInTheConsole(t *testing.T) {
 // TestPageViewsComeInByFile reads an export of a counter in the console, and one that
 // holds no numbers.
 func TestPageViewsComeInByFile(t *testing.T) {
-	t.Parallel()
 	s := servicetest.Start(t, demoStudio)
 	c := s.Client(t, api.RoleEditor)
 	ctx := browsertest.New(t, "")
@@ -96,7 +94,6 @@ func TestPageViewsComeInByFile(t *testing.T) {
 // TestAnOpenLicenseIsConfirmedInTheConsole brings fonts with the text of their license
 // beside them, reads what it says of them, and confirms it.
 func TestAnOpenLicenseIsConfirmedInTheConsole(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	family := s.family(foundry.Signage()[0])
 	opened, err := s.admin.OpenDeliveryWithResponse(t.Context(), api.NewDelivery{})
@@ -120,7 +117,6 @@ func TestAnOpenLicenseIsConfirmedInTheConsole(t *testing.T) {
 
 // TestWhatANewVersionChangedShowsInTheConsole brings a later version of a face.
 func TestWhatANewVersionChangedShowsInTheConsole(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	family := s.family(foundry.Signage()[0])
 	newer := *foundry.Signage()[0]

@@ -46,7 +46,6 @@ func (s *studio) changed(id int64, change api.PersonChange) api.Person {
 // TestWhoLeavesIsLetInNoMore follows an account from its first password to its end:
 // another role, a forgotten password, closed, and open again.
 func TestWhoLeavesIsLetInNoMore(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	ctx := t.Context()
 	const email, own, next = "mads@lanternjaw.example", "harbour and herring", "herring and harbour"
@@ -118,7 +117,6 @@ func TestWhoLeavesIsLetInNoMore(t *testing.T) {
 
 // TestThereIsAlwaysAnAdmin tries to leave the studio without one.
 func TestThereIsAlwaysAnAdmin(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	me, err := s.admin.GetSessionWithResponse(t.Context())
 	require.NoError(t, err)
@@ -162,7 +160,6 @@ func TestThereIsAlwaysAnAdmin(t *testing.T) {
 // TestAccountsInTheConsole adds somebody, gives another role and a new password,
 // closes the account and opens it again, in a browser.
 func TestAccountsInTheConsole(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s.Service, api.RoleAdmin)
@@ -190,7 +187,6 @@ func TestAccountsInTheConsole(t *testing.T) {
 // TestTwoAdminsCannotCloseEachOther lets both try at the same moment, many times: one
 // is always left.
 func TestTwoAdminsCannotCloseEachOther(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	ctx := t.Context()
 	me, err := s.admin.GetSessionWithResponse(ctx)

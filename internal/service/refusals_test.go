@@ -15,7 +15,6 @@ import (
 
 // TestSearchesThatCannotBeMade asks for families in ways that nothing answers to.
 func TestSearchesThatCannotBeMade(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	s.family(foundry.Signage()[0])
 	s.refuse(t, []refusal{
@@ -40,7 +39,6 @@ func TestSearchesThatCannotBeMade(t *testing.T) {
 // TestPicturesThatCannotBeDrawn asks for pictures, characters and stand-ins of a font
 // in ways that it cannot give.
 func TestPicturesThatCannotBeDrawn(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	s.family(foundry.Signage()[0])
 	s.refuse(t, []refusal{
@@ -60,7 +58,6 @@ func TestPicturesThatCannotBeDrawn(t *testing.T) {
 // TestFontsThatCannotBeMade orders other fonts of a face, by recipes that cannot be
 // followed.
 func TestFontsThatCannotBeMade(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	s.family(foundry.Signage()[0])
 	order := func(container, recipe string) string {
@@ -80,7 +77,6 @@ func TestFontsThatCannotBeMade(t *testing.T) {
 
 // TestLicensesThatCannotBe sends terms that contradict themselves.
 func TestLicensesThatCannotBe(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	family := s.family(foundry.Signage()[0])
 	l := s.license(1, nil, family)
@@ -114,7 +110,6 @@ func TestLicensesThatCannotBe(t *testing.T) {
 // TestFamiliesThatCannotBeChanged sends changes of families that make no sense, and
 // fonts without a name.
 func TestFamiliesThatCannotBeChanged(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	s.family(foundry.Signage()[0])
 	var tags []string
@@ -136,7 +131,6 @@ func TestFamiliesThatCannotBeChanged(t *testing.T) {
 
 // TestSitesThatCannotBe sends what sites and their packs cannot be made by.
 func TestSitesThatCannotBe(t *testing.T) {
-	t.Parallel()
 	s := open(t)
 	family := s.family(foundry.Signage()[0])
 	s.license(1, nil, family)

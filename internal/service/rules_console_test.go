@@ -22,7 +22,6 @@ func typed(label, words string) browsertest.Step {
 // TestRulesGoBackInTheConsole changes rules, leaves a change that cannot be, begins
 // from an earlier version, and takes a copy away again.
 func TestRulesGoBackInTheConsole(t *testing.T) {
-	t.Parallel()
 	s := servicetest.Start(t, demoStudio)
 	ctx := browsertest.New(t, "")
 	c := s.Client(t, api.RoleEditor)
@@ -63,7 +62,6 @@ func TestRulesGoBackInTheConsole(t *testing.T) {
 // TestTheStyleGuideShowsTheRoles looks at the roles of a site together, set in their
 // families, and at a site without any.
 func TestTheStyleGuideShowsTheRoles(t *testing.T) {
-	t.Parallel()
 	s := servicetest.Start(t, demoStudio)
 	ctx := browsertest.New(t, "")
 	c := s.Client(t, api.RoleViewer)
