@@ -58,24 +58,6 @@ func direction(p Point, others ...Point) Point {
 	return Point{}
 }
 
-// polynomial is a cubic by the powers of t, from the zeroth.
-type polynomial [4]Point
-
-func polynomialOf(p Point, s Segment) polynomial {
-	return polynomial{p, s.C1.Sub(p).Mul(3), p.Sub(s.C1.Mul(2)).Add(s.C2).Mul(3), s.To.Sub(p).Add(s.C1.Sub(s.C2).Mul(3))}
-}
-
-// at gives the point at t, slope and bend the first and the second derivative.
-func (c *polynomial) at(t float64) Point {
-	return c[0].Add(c[1].Mul(t)).Add(c[2].Mul(t * t)).Add(c[3].Mul(t * t * t))
-}
-
-func (c *polynomial) slope(t float64) Point {
-	return c[1].Add(c[2].Mul(2 * t)).Add(c[3].Mul(3 * t * t))
-}
-
-func (c *polynomial) bend(t float64) Point { return c[2].Mul(2).Add(c[3].Mul(6 * t)) }
-
 // shares gives how much of a place on quadratic i comes from the control points
 // before, at and after it.
 func (f *fitter) shares(i int, t float64) (before, at, after float64) {

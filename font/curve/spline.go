@@ -20,8 +20,9 @@ const (
 // between two control points lies, half-way, a point of the curve that need not
 // be written down. The first and the last control point lie on the tangents of
 // the ends, so that smooth joins stay smooth. All are whole units, and with them
-// the curve keeps within tolerance of the cubic where a dozen quadratics can;
-// else it comes as near as they can.
+// the curve keeps within tolerance of the cubic, or within half as much again where
+// it would take more than four quadratics; where a dozen cannot, it comes as near as
+// they can.
 func Spline(p Point, s Segment, tolerance float64) []Point {
 	var best []Point
 	least := math.Inf(1)
@@ -66,6 +67,7 @@ func controlsOf(p Point, s Segment, n int) []Point {
 		}
 		return []Point{c}
 	}
+	cubic := polynomialOf(p, s)
 	out := make([]Point, n)
 	for i := range out {
 		// Half as far again along its tangents lie two guesses at the control point of
@@ -73,34 +75,35 @@ func controlsOf(p Point, s Segment, n int) []Point {
 		// that of the end, those between a mixture.
 		t0, t1 := float64(i)/float64(n), float64(i+1)/float64(n)
 		k := float64(i) / float64(n-1)
-		c0, c1 := pieceControls(p, s, t0, t1)
-		from, to := at(p, s, t0), at(p, s, t1)
+		c0, c1 := cubic.pieceControls(t0, t1)
+		from, to := cubic.at(t0), cubic.at(t1)
 		out[i] = from.Add(c0.Sub(from).Mul(1.5)).Mul(1 - k).Add(to.Add(c1.Sub(to).Mul(1.5)).Mul(k))
 	}
 	return out
 }
 
+// polynomial is a cubic by the powers of t, from the zeroth.
+type polynomial [4]Point
+
+func polynomialOf(p Point, s Segment) polynomial {
+	return polynomial{p, s.C1.Sub(p).Mul(3), p.Sub(s.C1.Mul(2)).Add(s.C2).Mul(3), s.To.Sub(p).Add(s.C1.Sub(s.C2).Mul(3))}
+}
+
+// at gives the point at t, slope and bend the first and the second derivative.
+func (c *polynomial) at(t float64) Point {
+	return c[0].Add(c[1].Mul(t)).Add(c[2].Mul(t * t)).Add(c[3].Mul(t * t * t))
+}
+
+func (c *polynomial) slope(t float64) Point {
+	return c[1].Add(c[2].Mul(2 * t)).Add(c[3].Mul(3 * t * t))
+}
+
+func (c *polynomial) bend(t float64) Point { return c[2].Mul(2).Add(c[3].Mul(6 * t)) }
+
 // pieceControls are the control points of the part of a cubic between t0 and t1.
-func pieceControls(p Point, s Segment, t0, t1 float64) (Point, Point) {
+func (c *polynomial) pieceControls(t0, t1 float64) (Point, Point) {
 	third := (t1 - t0) / 3
-	return at(p, s, t0).Add(slope(p, s, t0).Mul(third)), at(p, s, t1).Sub(slope(p, s, t1).Mul(third))
-}
-
-// at gives the point of a cubic at t.
-func at(p Point, s Segment, t float64) Point {
-	u := 1 - t
-	return p.Mul(u * u * u).Add(s.C1.Mul(3 * u * u * t)).Add(s.C2.Mul(3 * u * t * t)).Add(s.To.Mul(t * t * t))
-}
-
-// slope gives the derivative of a cubic at t.
-func slope(p Point, s Segment, t float64) Point {
-	u := 1 - t
-	return s.C1.Sub(p).Mul(3 * u * u).Add(s.C2.Sub(s.C1).Mul(6 * u * t)).Add(s.To.Sub(s.C2).Mul(3 * t * t))
-}
-
-// bend gives the second derivative of a cubic at t.
-func bend(p Point, s Segment, t float64) Point {
-	return p.Sub(s.C1.Mul(2)).Add(s.C2).Mul(6 * (1 - t)).Add(s.C1.Sub(s.C2.Mul(2)).Add(s.To).Mul(6 * t))
+	return c.at(t0).Add(c.slope(t0).Mul(third)), c.at(t1).Sub(c.slope(t1).Mul(third))
 }
 
 // meeting gives where two lines through a and b meet, false where they run
@@ -120,6 +123,7 @@ func meeting(a, da, b, db Point) (Point, bool) {
 // along it.
 func Deviation(p Point, s Segment, controls []Point) float64 {
 	const places = 8 // on each quadratic
+	cubic := polynomialOf(p, s)
 	n := len(controls)
 	most := 0.0
 	from := p
@@ -133,7 +137,7 @@ func Deviation(p Point, s Segment, controls []Point) float64 {
 			u := 1 - t
 			q := from.Mul(u * u).Add(c.Mul(2 * u * t)).Add(to.Mul(t * t))
 			whole := (float64(i) + t) / float64(n)
-			most = max(most, across(q.Sub(at(p, s, whole)), slope(p, s, whole), bend(p, s, whole)))
+			most = max(most, across(q.Sub(cubic.at(whole)), cubic.slope(whole), cubic.bend(whole)))
 		}
 		from = to
 	}

@@ -49,8 +49,7 @@ func (c *Catalog) FirstStart(ctx context.Context, studio, name, email string) (p
 		if err != nil || len(people) > 0 {
 			return err
 		}
-		secret := rand.Text()
-		hash, err := hashed(secret)
+		secret, hash, err := oneTime()
 		if err != nil {
 			return err
 		}

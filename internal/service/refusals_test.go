@@ -68,7 +68,7 @@ func TestFontsThatCannotBeMade(t *testing.T) {
 		{"a recipe of nothing", "POST", "/files/1/reshape", order("woff2", `{}`), 422, "empty-recipe", "recipe"},
 		{"a recipe as long as a book", "POST", "/files/1/reshape", order("woff2", `{"trim":{"text":"`+strings.Repeat("é", 40_000)+`"}}`), 422, "recipe-too-long", "recipe"},
 		{"letters the font has not", "POST", "/files/1/reshape", order("woff2", `{"trim":{"text":"世界"}}`), 422, "cannot-reshape", "recipe"},
-		{"a set nobody named", "POST", "/files/1/reshape", order("woff2", `{"trim":{"keep":["runes-of-the-north"]}}`), 422, "", "recipe"},
+		{"a set nobody named", "POST", "/files/1/reshape", order("woff2", `{"trim":{"keep":["runes-of-the-north"]}}`), 422, "bad-recipe", "recipe"},
 		{"an axis the font has not", "POST", "/files/1/reshape", order("ttf", `{"pin":{"at":{"wdth":"75"}}}`), 422, "cannot-reshape", "recipe"},
 		{"a face that is not there", "POST", "/files/1/reshape", `{"place":3,"container":"ttf","recipe":{"trim":{"text":"a"}}}`, 422, "no-such-face", "place"},
 		{"a file that is not there", "POST", "/files/9/reshape", order("ttf", `{"trim":{"text":"a"}}`), 404, "not-found", ""},
@@ -123,9 +123,9 @@ func TestFamiliesThatCannotBeChanged(t *testing.T) {
 		{"a face that is not there", "POST", "/families/1/move", `{"into":"Other","faces":[99]}`, 422, "no-such-face", "faces"},
 		{"a move to nowhere", "POST", "/families/1/move", `{"into":""}`, 422, "missing-value", "into"},
 		{"a move to where it is", "POST", "/families/1/move", `{"into":"Skerrow Sans"}`, 422, "same-family", "into"},
-		{"a link that ends before it starts", "POST", "/shortlists/1/shares", `{"days":0}`, 422, "", "days"},
+		{"a link that ends before it starts", "POST", "/shortlists/1/shares", `{"days":0}`, 422, "bad-days", "days"},
 		{"a password that is wrong", "PUT", "/session/password", `{"current":"not it","new":"long enough to be one"}`, 422, "wrong-password", "current"},
-		{"no font at the pasted address", "POST", "/hosted/read", `{"text":""}`, 422, "", "text"},
+		{"no font at the pasted address", "POST", "/hosted/read", `{"text":""}`, 422, "no-sheet", "text"},
 	})
 }
 
@@ -160,7 +160,7 @@ func TestSitesThatCannotBe(t *testing.T) {
 		{"views of no month", "PUT", on("/views"), `{"items":[]}`, 422, "no-month", "month"},
 		{"views of a month to come", "PUT", on("/views"), `{"items":[{"month":"2999-01","views":5}]}`, 422, "month-to-come", "month"},
 		{"views below nothing", "PUT", on("/views"), `{"items":[{"month":"2026-01","views":-5}]}`, 422, "bad-count", "views"},
-		{"rules of another kind", "PUT", "/builders/bundler", `{"kind":"loom","name":"Loom"}`, 422, "", ""},
+		{"rules of another kind", "PUT", "/builders/bundler", `{"kind":"loom","name":"Loom"}`, 422, "bad-rules", ""},
 	})
 	kind, body := upload(t, "views.csv", []byte(strings.Repeat("2026-01-01;5\n", 100_001)))
 	r, err := s.admin.ImportViewsWithBodyWithResponse(t.Context(), site, kind, body)
