@@ -5,6 +5,7 @@
 package font
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"strings"
@@ -117,12 +118,21 @@ func Make(f *sfnt.Font, to Container) ([]byte, error) {
 // Make writes a face of the file as the function Make does; what a WOFF file
 // carries besides the font goes along into another one.
 func (f *File) Make(face int, to Container) ([]byte, error) {
+	return f.MakeContext(context.Background(), face, to)
+}
+
+// MakeContext does as Make and stops between steps once ctx ends; the error is
+// that of the context then.
+func (f *File) MakeContext(ctx context.Context, face int, to Container) ([]byte, error) {
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
 	one := f.Faces[face]
 	switch to {
 	case WOFF:
 		return woff.Encode(&woff.File{Font: one, Blocks: f.Blocks})
 	case WOFF2:
-		return woff2.Encode(&woff2.File{Fonts: f.Faces[face : face+1], Blocks: f.Blocks})
+		return woff2.EncodeContext(ctx, &woff2.File{Fonts: f.Faces[face : face+1], Blocks: f.Blocks})
 	case EOT:
 		return eot.Encode(one)
 	case SVG:

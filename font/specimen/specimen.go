@@ -8,6 +8,7 @@
 package specimen
 
 import (
+	"context"
 	"bytes"
 	"errors"
 	"fmt"
@@ -77,6 +78,7 @@ type Picture struct {
 	Missing       []rune // characters the face has no glyph for
 	shapes        []filled
 	ink, paper    color.NRGBA
+	stop          func() error // returns an error once nobody wants the picture
 }
 
 // filled is an outline in pixels, y downwards.
@@ -91,7 +93,11 @@ var (
 )
 
 // Draw draws a face. The error wraps ErrNothing, ErrTooLarge or ErrDamaged.
-func Draw(f *sfnt.Font, o Options) (*Picture, error) {
+func Draw(f *sfnt.Font, o Options) (*Picture, error) { return DrawContext(context.Background(), f, o) }
+
+// DrawContext does as Draw; drawing and the picture's PNG stop between glyphs once
+// ctx ends, with the context's error.
+func DrawContext(ctx context.Context, f *sfnt.Font, o Options) (*Picture, error) {
 	face, err := shape.Open(f)
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
@@ -104,7 +110,7 @@ func Draw(f *sfnt.Font, o Options) (*Picture, error) {
 		return nil, fmt.Errorf("%w: it has %d lines; %d are drawn at most", ErrTooLarge, len(o.Lines), maxLines)
 	}
 	d := &drawer{face: face, reader: reader, options: o, colors: layersOf(f), budget: maxSegments}
-	d.picture = &Picture{ink: black, paper: white}
+	d.picture = &Picture{ink: black, paper: white, stop: ctx.Err}
 	if o.Dark {
 		d.picture.ink, d.picture.paper = white, black
 	}
@@ -209,6 +215,9 @@ func (d *drawer) broken(l Line) []*shape.Line {
 	var now string
 	var last *shape.Line
 	for word := range strings.FieldsSeq(l.Text) {
+		if d.picture.stop() != nil {
+			break // the first glyph finds out
+		}
 		next := word
 		if now != "" {
 			next = now + " " + word
@@ -282,6 +291,9 @@ func (d *drawer) glyph(g table.GlyphID, x, y, size float64, ink color.NRGBA) err
 }
 
 func (d *drawer) shape(g table.GlyphID, x, y, size float64, ink color.NRGBA) error {
+	if err := d.picture.stop(); err != nil {
+		return err
+	}
 	contours, err := d.contours(g)
 	if err != nil || len(contours) == 0 {
 		return err
@@ -309,6 +321,9 @@ func (p *Picture) PNG() ([]byte, error) {
 	img := image.NewNRGBA(image.Rect(0, 0, p.Width, p.Height))
 	draw.Draw(img, img.Bounds(), image.NewUniform(p.paper), image.Point{}, draw.Src)
 	for _, s := range p.shapes {
+		if err := p.stop(); err != nil {
+			return nil, err
+		}
 		box := boxOf(s.contours).Intersect(img.Bounds())
 		if box.Empty() {
 			continue

@@ -1,6 +1,7 @@
 package woff2
 
 import (
+	"context"
 	"encoding/binary"
 	"fmt"
 	"math"
@@ -16,7 +17,11 @@ import (
 // Encode writes the file as WOFF 2.0, outlines and metrics transformed where they
 // can be, in one Brotli stream of quality 11. A digital signature is left out and bit 11 of head.flags set, as section 5.4 asks. The
 // same file gives the same bytes.
-func Encode(f *File) ([]byte, error) {
+func Encode(f *File) ([]byte, error) { return EncodeContext(context.Background(), f) }
+
+// EncodeContext does as Encode and stops within a piece of the stream once ctx
+// ends; the error is that of the context then.
+func EncodeContext(ctx context.Context, f *File) ([]byte, error) {
 	if len(f.Fonts) == 0 || len(f.Fonts) > sfnt.MaxFaces || len(f.Fonts) > 1 && !f.Collection {
 		return nil, fmt.Errorf("a WOFF2 file holds one face, a collection up to %d; there are %d", sfnt.MaxFaces, len(f.Fonts))
 	}
@@ -39,12 +44,15 @@ func Encode(f *File) ([]byte, error) {
 		g.directory = appendMembers(g.directory, faces)
 		g.size += sfntSize(0) + 4*len(faces)
 	}
-	packed := compress(g.stream...)
+	packed := compress(ctx, g.stream...)
 
 	// Every block starts on a multiple of four and browsers refuse a file whose
 	// length is not one.
 	at := headerSize + len(g.directory) + len(packed)
-	tail, blocks := f.Append(at, func(b []byte) []byte { return compress(b) })
+	tail, blocks := f.Append(at, func(b []byte) []byte { return compress(ctx, b) })
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
 	tail = append(tail, padding(at+len(tail))...)
 	out := make([]byte, 0, at+len(tail))
 	for _, n := range []uint32{Signature, flavor, uint32(at + len(tail))} {
@@ -171,10 +179,15 @@ func padding(at int) []byte { return make([]byte, sfnt.Padded(at)-at) }
 // sfntSize is the size of a plain font's header and directory.
 func sfntSize(tables int) int { return 12 + 16*tables }
 
+// stepSize is how many bytes are compressed between two looks at whether the
+// result is still wanted; some tenths of a second.
+const stepSize = 64 << 10
+
 // compress packs pieces as one stream at Brotli's best. A window larger than the
 // data would find nothing more and only cost memory: eight bytes for each byte of
-// it, which is why it never is as large as the format allows.
-func compress(pieces ...[]byte) []byte {
+// it, which is why it never is as large as the format allows. What it returns once
+// ctx has ended is of no use.
+func compress(ctx context.Context, pieces ...[]byte) []byte {
 	const windowGap, smallest, largest = 16, 16, 21 // RFC 7932, section 9.1: a window of n bits holds 2^n - 16 bytes
 	total := 0
 	for _, b := range pieces {
@@ -184,7 +197,12 @@ func compress(pieces ...[]byte) []byte {
 	var out parts
 	w := brotli.NewWriterOptions(&out, brotli.WriterOptions{Quality: brotli.BestCompression, LGWin: window})
 	for _, b := range pieces {
-		_, _ = w.Write(b) // parts take everything
+		for step := range slices.Chunk(b, stepSize) {
+			if ctx.Err() != nil {
+				return nil
+			}
+			_, _ = w.Write(step) // parts take everything
+		}
 	}
 	_ = w.Close()
 	return slices.Concat(out...)

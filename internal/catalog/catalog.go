@@ -10,7 +10,6 @@ package catalog
 
 import (
 	"context"
-	"crypto/rand"
 	"encoding/base64"
 	"errors"
 	"fmt"
@@ -65,7 +64,7 @@ var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20, Archive
 // New gives a catalog over records and files. now is the clock.
 func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, log *slog.Logger) *Catalog {
 	c := &Catalog{store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private), post: limits.Mail, address: limits.Address, log: log}
-	c.queue = work.New(s, rand.Text(), runtime.NumCPU(), log)
+	c.queue = work.New(s, work.Holder(), runtime.NumCPU(), log)
 	c.queue.Handle(jobMake, c.makeContainer)
 	c.queue.Handle(jobRead, c.readAgain)
 	c.queue.Handle(jobUnpack, c.unpack)

@@ -105,7 +105,10 @@ func (c *Catalog) makeContainer(ctx context.Context, payload []byte, _ func(done
 	if err != nil {
 		return err
 	}
-	made, err := opened.Make(m.Place, m.To)
+	made, err := opened.MakeContext(ctx, m.Place, m.To)
+	if ctx.Err() != nil {
+		return ctx.Err()
+	}
 	if err != nil {
 		return hopeless(err)
 	}

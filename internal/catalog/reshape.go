@@ -274,7 +274,10 @@ func (c *Catalog) draw(ctx context.Context, id int64, q api.DrawSpecimenParams) 
 	for line := range strings.SplitSeq(text, "\n") {
 		o.Lines = append(o.Lines, specimen.Line{Text: line, Size: size})
 	}
-	picture, err := specimen.Draw(f, o)
+	picture, err := specimen.DrawContext(ctx, f, o)
+	if ctx.Err() != nil {
+		return nil, ctx.Err()
+	}
 	if err != nil {
 		return nil, invalid("text", "cannot-draw", "%s", sentence.Of(err))
 	}

@@ -77,8 +77,10 @@ func (s *Store) LeaseJob(ctx context.Context, kinds []string, id int64, holder s
 	var job *Job
 	err := s.Tx(ctx, func(tx *Store) error {
 		for _, which := range []struct{ where, order string }{
-			{"state = 'running' AND lease_until < NOW(6)", "lease_until"},
-			{"state = 'waiting' AND run_at <= NOW(6)", "run_at, id"},
+			// A time further ahead than anybody sets one was written before the
+			// database's clock was set back.
+			{"state = 'running' AND (lease_until < NOW(6) OR lease_until > NOW(6) + INTERVAL 10 MINUTE)", "lease_until"},
+			{"state = 'waiting' AND (run_at <= NOW(6) OR run_at > NOW(6) + INTERVAL 10 MINUTE)", "run_at, id"},
 		} {
 			q := tx.db.WithContext(ctx).Clauses(clause.Locking{Strength: clause.LockingStrengthUpdate, Options: clause.LockingOptionsSkipLocked}).
 				Where(which.where).Where("kind IN ?", kinds).Order(which.order).Limit(1)
@@ -146,6 +148,19 @@ func (s *Store) PutBackJob(ctx context.Context, j *Job, wait time.Duration, why 
 		attempts--
 	}
 	return s.keep(ctx, j, map[string]any{"state": JobWaiting, "lease_until": nil, "run_at": until(wait), "error": why, "attempts": attempts})
+}
+
+// JobHolders returns the processes that hold jobs.
+func (s *Store) JobHolders(ctx context.Context) ([]string, error) {
+	var out []string
+	err := s.db.WithContext(ctx).Model(&Job{}).Where("state = ?", JobRunning).Distinct().Pluck("holder", &out).Error
+	return out, told(err)
+}
+
+// FreeJobs has the jobs of a holder that died taken up again.
+func (s *Store) FreeJobs(ctx context.Context, holder string) error {
+	return told(s.db.WithContext(ctx).Model(&Job{}).Where("state = ? AND holder = ?", JobRunning, holder).
+		Updates(map[string]any{"state": JobWaiting, "lease_until": nil, "run_at": gorm.Expr("NOW(6)")}).Error)
 }
 
 // RetryJob has a job that failed done again. ErrStale where it did not fail.

@@ -26,13 +26,18 @@ import (
 
 // How long things take.
 const (
-	lease       = time.Minute
-	idle        = time.Second // between two looks for work
+	lease       = 12 * time.Second // renewed six times; whoever does not is taken for dead
+	idle        = time.Second      // between two looks for work
+	// grace is how long a handler may take to return once its context has ended;
+	// then it is left to itself and the job put back.
+	grace = 2 * time.Second
 	maxAttempts = 5
 	firstWait   = 2 * time.Second // before a second attempt; doubled for each one more
 	keepDone    = 7 * 24 * time.Hour
 	keepFailed  = 90 * 24 * time.Hour
 	sweepEvery  = time.Hour
+
+	takeOverEvery = 2 * time.Second
 )
 
 // Job is work to be asked for.
@@ -66,6 +71,7 @@ type Queue struct {
 	busy     atomic.Int32  // how many of those this process is at
 	slots    chan struct{} // a process works on as many jobs at once, in the background or for a caller
 	wake     chan struct{}
+	looked   time.Time // when takeOver last looked
 }
 
 // New gives a queue that works on so many jobs at once. The holder's name must
@@ -177,6 +183,7 @@ func (q *Queue) Run(ctx context.Context) {
 	defer sweep.Stop()
 	for ctx.Err() == nil {
 		q.slots <- struct{}{}
+		q.takeOver(ctx)
 		job, err := q.next(ctx)
 		if err == nil {
 			waited := slices.Contains(q.waited, job.Kind)
@@ -210,6 +217,27 @@ func (q *Queue) Run(ctx context.Context) {
 	}
 }
 
+// takeOver frees the jobs of processes of this machine that are dead, now and then,
+// so that they go on before their leases run out.
+func (q *Queue) takeOver(ctx context.Context) {
+	if time.Since(q.looked) < takeOverEvery {
+		return
+	}
+	q.looked = time.Now()
+	holders, err := q.store.JobHolders(ctx)
+	if err != nil {
+		return // the next look for work says why
+	}
+	for _, h := range holders {
+		if h != q.holder && dead(h) {
+			q.log.Info("taking over the jobs of a process that died", "holder", h)
+			if err := q.store.FreeJobs(ctx, h); err != nil {
+				q.log.Error("jobs of a dead process cannot be taken over", "error", err)
+			}
+		}
+	}
+}
+
 func (q *Queue) sweep(ctx context.Context) {
 	err := errors.Join(q.store.SweepJobs(ctx, store.JobDone, keepDone), q.store.SweepJobs(ctx, store.JobFailed, keepFailed))
 	if err != nil && ctx.Err() == nil {
@@ -225,7 +253,7 @@ func (q *Queue) run(ctx context.Context, job *store.Job) {
 	renewed := make(chan struct{})
 	go func() {
 		defer close(renewed)
-		tick := time.NewTicker(lease / 20)
+		tick := time.NewTicker(lease / 6)
 		defer tick.Stop()
 		for {
 			select {
@@ -238,7 +266,7 @@ func (q *Queue) run(ctx context.Context, job *store.Job) {
 			}
 		}
 	}()
-	err := q.handle(working, job, func(d, t int) { done.Store(int64(d)); total.Store(int64(t)) })
+	err := q.bounded(working, job, func(d, t int) { done.Store(int64(d)); total.Store(int64(t)) })
 	stopped := working.Err() != nil
 	stop()
 	<-renewed
@@ -263,6 +291,25 @@ func (q *Queue) end(ctx context.Context, job *store.Job, err error, stopped bool
 		return q.store.FailJob(ctx, job, err.Error())
 	}
 	return q.store.PutBackJob(ctx, job, firstWait<<(job.Attempts-1), err.Error(), true)
+}
+
+// bounded handles a job and waits for its end, but no longer than grace once ctx
+// has ended.
+func (q *Queue) bounded(ctx context.Context, job *store.Job, progress func(done, total int)) error {
+	ended := make(chan error, 1)
+	go func() { ended <- q.handle(ctx, job, progress) }()
+	select {
+	case err := <-ended:
+		return err
+	case <-ctx.Done():
+	}
+	select {
+	case err := <-ended:
+		return err
+	case <-time.After(grace):
+		q.log.Warn("a job does not stop; it is put back", "job", job.Title)
+		return ctx.Err()
+	}
 }
 
 // handle calls the handler; a panic in it is an error of the job, not the end

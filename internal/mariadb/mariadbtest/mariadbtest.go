@@ -31,7 +31,7 @@ func run(m *testing.M) int {
 		return 1
 	}
 	defer func() { _ = os.RemoveAll(folder) }()
-	server, err = mariadb.Open(context.Background(), folder, slog.New(slog.DiscardHandler))
+	server, err = mariadb.Open(context.Background(), folder, slog.New(slog.DiscardHandler), `test\_%`)
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
