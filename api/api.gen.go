@@ -605,6 +605,27 @@ func (e TermState) Valid() bool {
 	}
 }
 
+// Defines values for TokenScope.
+const (
+	ScopeAdmin TokenScope = "admin"
+	ScopeRead  TokenScope = "read"
+	ScopeWrite TokenScope = "write"
+)
+
+// Valid indicates whether the value is a known member of the TokenScope enum.
+func (e TokenScope) Valid() bool {
+	switch e {
+	case ScopeAdmin:
+		return true
+	case ScopeRead:
+		return true
+	case ScopeWrite:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Use.
 const (
 	UseApp       Use = "app"
@@ -1768,7 +1789,12 @@ type NewTemplate struct {
 
 // NewToken defines model for NewToken.
 type NewToken struct {
+	// Days How many days it lasts; 90 when left out
+	Days *int   `json:"days,omitempty"`
 	Name string `json:"name"`
+
+	// Scope What a token may do - read only, what an editor may, or what an admin may; never more than its person
+	Scope *TokenScope `json:"scope,omitempty"`
 }
 
 // NewViews defines model for NewViews.
@@ -2459,15 +2485,23 @@ type TermState string
 // Token defines model for Token.
 type Token struct {
 	CreatedAt  time.Time  `json:"createdAt"`
+	ExpiresAt  time.Time  `json:"expiresAt"`
 	Id         int64      `json:"id"`
 	LastUsedAt *time.Time `json:"lastUsedAt,omitempty"`
 	Name       string     `json:"name"`
+	Person     Ref        `json:"person"`
+
+	// Scope What a token may do - read only, what an editor may, or what an admin may; never more than its person
+	Scope TokenScope `json:"scope"`
 }
 
 // TokenList defines model for TokenList.
 type TokenList struct {
 	Items []Token `json:"items"`
 }
+
+// TokenScope What a token may do - read only, what an editor may, or what an admin may; never more than its person
+type TokenScope string
 
 // UploadAnswer defines model for UploadAnswer.
 type UploadAnswer struct {
@@ -2920,6 +2954,12 @@ type PlanPackParams struct {
 // ImportViewsMultipartBody defines parameters for ImportViews.
 type ImportViewsMultipartBody struct {
 	File openapi_types.File `json:"file"`
+}
+
+// ListTokensParams defines parameters for ListTokens.
+type ListTokensParams struct {
+	// Everyone Everybody's tokens (admin)
+	Everyone *bool `form:"everyone,omitempty" json:"everyone,omitempty"`
 }
 
 // AddBuilderJSONRequestBody defines body for AddBuilder for application/json ContentType.
@@ -4096,26 +4136,26 @@ type ClientInterface interface {
 	// Corresponds with PUT /sites/{id}/views (the `SetViews` operationId).
 	SetViews(ctx context.Context, id Id, body SetViewsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListTokens One's own tokens
+	// ListTokens One's own tokens, or everybody's (admin)
 	//
 	// Corresponds with GET /tokens (the `ListTokens` operationId).
-	ListTokens(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+	ListTokens(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddTokenWithBody Make a token; its secret is shown this once
+	// AddTokenWithBody Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /tokens (the `AddToken` operationId).
 	AddTokenWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddToken Make a token; its secret is shown this once
+	// AddToken Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /tokens (the `AddToken` operationId).
 	AddToken(ctx context.Context, body AddTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// WithdrawToken Withdraw a token
+	// WithdrawToken Withdraw a token of one's own, or anybody's (admin), with those that were made with it
 	//
 	// Corresponds with DELETE /tokens/{id} (the `WithdrawToken` operationId).
 	WithdrawToken(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -6662,11 +6702,11 @@ func (c *Client) SetViews(ctx context.Context, id Id, body SetViewsJSONRequestBo
 	return c.Client.Do(req)
 }
 
-// ListTokens One's own tokens
+// ListTokens One's own tokens, or everybody's (admin)
 //
 // Corresponds with GET /tokens (the `ListTokens` operationId).
-func (c *Client) ListTokens(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewListTokensRequest(c.Server)
+func (c *Client) ListTokens(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListTokensRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -6677,7 +6717,7 @@ func (c *Client) ListTokens(ctx context.Context, reqEditors ...RequestEditorFn) 
 	return c.Client.Do(req)
 }
 
-// AddTokenWithBody Make a token; its secret is shown this once
+// AddTokenWithBody Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
 //
 // Takes any type of body and a specified content type.
 //
@@ -6694,7 +6734,7 @@ func (c *Client) AddTokenWithBody(ctx context.Context, contentType string, body 
 	return c.Client.Do(req)
 }
 
-// AddToken Make a token; its secret is shown this once
+// AddToken Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
 //
 // Takes a body of the `application/json` content type.
 //
@@ -6711,7 +6751,7 @@ func (c *Client) AddToken(ctx context.Context, body AddTokenJSONRequestBody, req
 	return c.Client.Do(req)
 }
 
-// WithdrawToken Withdraw a token
+// WithdrawToken Withdraw a token of one's own, or anybody's (admin), with those that were made with it
 //
 // Corresponds with DELETE /tokens/{id} (the `WithdrawToken` operationId).
 func (c *Client) WithdrawToken(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -12538,7 +12578,7 @@ func NewSetViewsRequestWithBody(server string, id Id, contentType string, body i
 }
 
 // NewListTokensRequest constructs an http.Request for the ListTokens method
-func NewListTokensRequest(server string) (*http.Request, error) {
+func NewListTokensRequest(server string, params *ListTokensParams) (*http.Request, error) {
 	var err error
 
 	serverURL, err := url.Parse(server)
@@ -12554,6 +12594,33 @@ func NewListTokensRequest(server string) (*http.Request, error) {
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Everyone != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "everyone", *params.Everyone, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -13809,28 +13876,28 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /sites/{id}/views (the `SetViews` operationId).
 	SetViewsWithResponse(ctx context.Context, id Id, body SetViewsJSONRequestBody, reqEditors ...RequestEditorFn) (*SetViewsResponse, error)
 
-	// ListTokensWithResponse One's own tokens
+	// ListTokensWithResponse One's own tokens, or everybody's (admin)
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /tokens (the `ListTokens` operationId).
-	ListTokensWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTokensResponse, error)
+	ListTokensWithResponse(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*ListTokensResponse, error)
 
-	// AddTokenWithBodyWithResponse Make a token; its secret is shown this once
+	// AddTokenWithBodyWithResponse Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /tokens (the `AddToken` operationId).
 	AddTokenWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddTokenResponse, error)
 
-	// AddTokenWithResponse Make a token; its secret is shown this once
+	// AddTokenWithResponse Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /tokens (the `AddToken` operationId).
 	AddTokenWithResponse(ctx context.Context, body AddTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*AddTokenResponse, error)
 
-	// WithdrawTokenWithResponse Withdraw a token
+	// WithdrawTokenWithResponse Withdraw a token of one's own, or anybody's (admin), with those that were made with it
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -21866,20 +21933,20 @@ func (c *ClientWithResponses) SetViewsWithResponse(ctx context.Context, id Id, b
 	return ParseSetViewsResponse(rsp)
 }
 
-// ListTokensWithResponse One's own tokens
+// ListTokensWithResponse One's own tokens, or everybody's (admin)
 //
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with GET /tokens (the `ListTokens` operationId).
-func (c *ClientWithResponses) ListTokensWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListTokensResponse, error) {
-	rsp, err := c.ListTokens(ctx, reqEditors...)
+func (c *ClientWithResponses) ListTokensWithResponse(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*ListTokensResponse, error) {
+	rsp, err := c.ListTokens(ctx, params, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
 	return ParseListTokensResponse(rsp)
 }
 
-// AddTokenWithBodyWithResponse Make a token; its secret is shown this once
+// AddTokenWithBodyWithResponse Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -21892,7 +21959,7 @@ func (c *ClientWithResponses) AddTokenWithBodyWithResponse(ctx context.Context, 
 	return ParseAddTokenResponse(rsp)
 }
 
-// AddTokenWithResponse Make a token; its secret is shown this once
+// AddTokenWithResponse Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -21905,7 +21972,7 @@ func (c *ClientWithResponses) AddTokenWithResponse(ctx context.Context, body Add
 	return ParseAddTokenResponse(rsp)
 }
 
-// WithdrawTokenWithResponse Withdraw a token
+// WithdrawTokenWithResponse Withdraw a token of one's own, or anybody's (admin), with those that were made with it
 //
 // Returns a wrapper object for the known response body format(s).
 //

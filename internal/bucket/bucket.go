@@ -4,22 +4,28 @@
 //
 // A file is either whole or absent: bytes are gathered and hashed in a temporary
 // file first, then put under their name in one step and, in a folder, forced to
-// disk before Put returns.
+// disk before Put returns. Bytes that leave are held against their hash, also while
+// they are streamed: a reader of a damaged file never sees its end.
 package bucket
 
 import (
 	"bufio"
 	"bytes"
 	"context"
+	"crypto/rand"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"hash"
 	"io"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
+	"strings"
 	"sync"
+	"syscall"
 	"time"
 
 	"gocloud.dev/blob"
@@ -37,12 +43,42 @@ var (
 	ErrTooLarge = errors.New("the file is too large")
 	// ErrMissing says that the bucket has no file of this hash.
 	ErrMissing = errors.New("the file is not in the bucket")
+	// ErrDamaged says that a file's bytes do not have its hash any more.
+	ErrDamaged = errors.New("the file in the bucket is damaged")
+	// ErrUnavailable says that the bucket cannot be written: it is gone, read-only or broken.
+	ErrUnavailable = errors.New("the files cannot be written")
 )
+
+// Broken is an error about one file of the bucket; it wraps ErrMissing or ErrDamaged.
+type Broken struct {
+	Hash Hash
+	err  error
+}
+
+func (e *Broken) Error() string { return fmt.Sprintf("%v: %s", e.err, e.Hash) }
+
+// Unwrap returns which of the two it is.
+func (e *Broken) Unwrap() error { return e.err }
 
 // Bucket is a store of files by hash.
 type Bucket struct {
-	blobs  *blob.Bucket
-	folder string // empty where the bucket is no folder
+	blobs   *blob.Bucket
+	folder  string // empty where the bucket is no folder
+	staging string // where this process gathers files; empty for the system's temporary folder
+	lock    *os.File
+	// OnBroken is called when a file turns out to be damaged or missing, OnHealed when
+	// Put replaces such a file. Either may be nil.
+	OnBroken func(*Broken)
+	OnHealed func(Hash)
+}
+
+// broken returns the error about a file, after telling OnBroken.
+func (b *Bucket) broken(h Hash, err error) error {
+	e := &Broken{h, err}
+	if b.OnBroken != nil {
+		b.OnBroken(e)
+	}
+	return e
 }
 
 // Open opens the bucket in a folder, which is made where it is missing.
@@ -53,37 +89,125 @@ func Open(folder string) (*Bucket, error) {
 	if err != nil {
 		return nil, fmt.Errorf("open the bucket: %w", err)
 	}
-	b := &Bucket{blobs, folder}
-	return b, b.clear()
+	b := &Bucket{blobs: blobs, folder: folder}
+	if err := b.openStaging(); err != nil {
+		return nil, err
+	}
+	return b, nil
 }
 
-// staging is the folder within a bucket's where files are gathered.
-const staging = ".staging"
-
-// clear takes away what was being gathered when a process died, a day ago or more:
-// other processes may be gathering files too.
-func (b *Bucket) clear() error {
-	folder := filepath.Join(b.folder, staging)
-	if err := os.MkdirAll(folder, 0o700); err != nil {
+// openStaging makes a folder for the files that this process gathers, and removes
+// those of processes that died. Each process holds a lock on its own.
+func (b *Bucket) openStaging() error {
+	all := filepath.Join(b.folder, staging)
+	if err := os.MkdirAll(all, 0o700); err != nil {
 		return fmt.Errorf("open the bucket: %w", err)
 	}
-	left, err := os.ReadDir(folder)
+	left, err := os.ReadDir(all)
 	if err != nil {
 		return fmt.Errorf("open the bucket: %w", err)
 	}
 	for _, f := range left {
-		if info, err := f.Info(); err == nil && time.Since(info.ModTime()) > 24*time.Hour {
-			_ = os.Remove(filepath.Join(folder, f.Name()))
+		if path := filepath.Join(all, f.Name()); abandoned(path) {
+			_ = os.RemoveAll(path)
 		}
+	}
+	b.staging = filepath.Join(all, rand.Text())
+	// A folder that is not locked yet would be taken for abandoned, so it is locked
+	// under another name first.
+	fresh := b.staging + fresh
+	if err := os.Mkdir(fresh, 0o700); err != nil {
+		return fmt.Errorf("open the bucket: %w", err)
+	}
+	if b.lock, err = os.OpenFile(filepath.Join(fresh, lockName), os.O_CREATE|os.O_RDWR, 0o600); err != nil {
+		return fmt.Errorf("open the bucket: %w", err)
+	}
+	if err := syscall.Flock(int(b.lock.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		return fmt.Errorf("open the bucket: %w", err)
+	}
+	return os.Rename(fresh, b.staging)
+}
+
+// staging is the folder within a bucket's where files are gathered, with a folder of
+// each process in it.
+const (
+	staging  = ".staging"
+	lockName = "lock"
+	fresh    = ".new"
+	// freshLife is how long a process may take to lock its folder.
+	freshLife = time.Hour
+)
+
+// abandoned reports whether a folder's process died. Files beside the folders are of
+// an older version and abandoned after a day.
+func abandoned(path string) bool {
+	info, err := os.Lstat(path)
+	if err != nil {
+		return false
+	}
+	if !info.IsDir() {
+		return time.Since(info.ModTime()) > 24*time.Hour
+	}
+	if strings.HasSuffix(path, fresh) {
+		return time.Since(info.ModTime()) > freshLife
+	}
+	f, err := os.Open(filepath.Join(path, lockName)) //nolint:gosec // the bucket's own folder
+	if err != nil {
+		return errors.Is(err, fs.ErrNotExist)
+	}
+	defer func() { _ = f.Close() }()
+	return syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB) == nil
+}
+
+// InMemory gives an empty bucket for tests.
+func InMemory() *Bucket { return &Bucket{blobs: memblob.OpenBucket(nil)} }
+
+// Close releases the bucket.
+func (b *Bucket) Close() error {
+	if b.lock != nil {
+		_ = os.RemoveAll(b.staging)
+		_ = b.lock.Close()
+	}
+	return b.blobs.Close()
+}
+
+// minFree is what a disk must have free for the bucket to be ready, bytes.
+const minFree = 32 << 20
+
+// Ready reports whether files can be written: it writes one. The error wraps
+// ErrUnavailable and says why.
+func (b *Bucket) Ready() error {
+	if b.folder == "" {
+		return nil
+	}
+	var disk syscall.Statfs_t
+	if err := syscall.Statfs(b.folder, &disk); err != nil {
+		return fmt.Errorf("%w: their folder is gone", ErrUnavailable)
+	}
+	if disk.Bavail*uint64(disk.Bsize) < minFree { //nolint:gosec // a block has a positive size
+		return fmt.Errorf("%w: their disk is full", ErrUnavailable)
+	}
+	s, err := b.Stage(strings.NewReader("ready"), 16)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	if err := s.file.Sync(); err != nil {
+		return unavailable(err)
 	}
 	return nil
 }
 
-// InMemory gives an empty bucket for tests.
-func InMemory() *Bucket { return &Bucket{memblob.OpenBucket(nil), ""} }
-
-// Close gives the bucket free.
-func (b *Bucket) Close() error { return b.blobs.Close() }
+// unavailable wraps an error of the disk; a full one is told apart by its error number.
+func unavailable(err error) error {
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return fmt.Errorf("%w: their folder is gone: %w", ErrUnavailable, err)
+	case errors.Is(err, syscall.EROFS), errors.Is(err, fs.ErrPermission):
+		return fmt.Errorf("%w: they are read-only: %w", ErrUnavailable, err)
+	}
+	return fmt.Errorf("%w: %w", ErrUnavailable, err)
+}
 
 // key spreads files over folders, so that none grows too full.
 func key(h Hash) string { return string(h[:2]) + "/" + string(h) }
@@ -107,13 +231,9 @@ func (b *Bucket) Stage(r io.Reader, limit int64) (*Staged, error) {
 
 // StageFrom does as Stage with what write writes.
 func (b *Bucket) StageFrom(limit int64, write func(io.Writer) error) (*Staged, error) {
-	folder := ""
-	if b.folder != "" {
-		folder = filepath.Join(b.folder, staging)
-	}
-	f, err := os.CreateTemp(folder, "sparecrate-")
+	f, err := os.CreateTemp(b.staging, "sparecrate-")
 	if err != nil {
-		return nil, fmt.Errorf("make a temporary file: %w", err)
+		return nil, unavailable(err)
 	}
 	s := &Staged{file: f}
 	sum := startSum()
@@ -122,7 +242,7 @@ func (b *Bucket) StageFrom(limit int64, write func(io.Writer) error) (*Staged, e
 		pieces.Reset(nil)
 		writers.Put(pieces)
 	}()
-	pieces.Reset(&bounded{io.MultiWriter(f, sum), limit, &s.Size})
+	pieces.Reset(&bounded{io.MultiWriter(disk{f}, sum), limit, &s.Size})
 	err = write(pieces)
 	if err == nil {
 		err = pieces.Flush()
@@ -133,6 +253,18 @@ func (b *Bucket) StageFrom(limit int64, write func(io.Writer) error) (*Staged, e
 		return nil, err
 	}
 	return s, nil
+}
+
+// disk marks the errors of writing to a disk, so that they are told from those of
+// what is read.
+type disk struct{ file *os.File }
+
+func (d disk) Write(p []byte) (int, error) {
+	n, err := d.file.Write(p)
+	if err != nil {
+		err = unavailable(err)
+	}
+	return n, err
 }
 
 // bounded counts what is written and refuses more than a limit.
@@ -213,16 +345,25 @@ func (s *Staged) Close() {
 	}
 }
 
-// Put keeps a staged file. A file that is there already stays as it is.
+// Put keeps a staged file. A file that is there already stays as it is, unless it is
+// damaged: then it is healed. It counts as new for Sweep.
 func (b *Bucket) Put(ctx context.Context, s *Staged) error {
-	if b.folder != "" {
-		if _, err := os.Lstat(b.path(s.Hash)); err == nil || !errors.Is(err, fs.ErrNotExist) {
-			return err
-		}
-		return b.moveIn(s)
-	}
-	if ok, err := b.blobs.Exists(ctx, key(s.Hash)); err != nil || ok {
+	sound, err := b.Sound(ctx, s.Hash)
+	if err != nil {
 		return err
+	}
+	if sound {
+		if b.folder != "" {
+			now := time.Now()
+			_ = os.Chtimes(b.path(s.Hash), now, now)
+		}
+		return nil
+	}
+	if b.OnHealed != nil {
+		defer b.OnHealed(s.Hash)
+	}
+	if b.folder != "" {
+		return b.moveIn(s)
 	}
 	if _, err := s.file.Seek(0, io.SeekStart); err != nil {
 		return err
@@ -244,23 +385,23 @@ func (b *Bucket) Put(ctx context.Context, s *Staged) error {
 // moveIn gives a staged file its name in the folder: it is forced to disk before,
 // and its name after.
 func (b *Bucket) moveIn(s *Staged) error {
-	path := b.path(s.Hash)
+	to := b.path(s.Hash)
 	if err := s.file.Sync(); err != nil {
-		return fmt.Errorf("force the file to disk: %w", err)
+		return unavailable(err)
 	}
-	switch err := os.Mkdir(filepath.Dir(path), 0o700); {
+	switch err := os.Mkdir(filepath.Dir(to), 0o700); {
 	case err == nil:
 		if err := syncFolder(b.folder); err != nil {
 			return err
 		}
 	case !errors.Is(err, fs.ErrExist):
-		return fmt.Errorf("write to the bucket: %w", err)
+		return unavailable(err)
 	}
-	if err := os.Rename(s.file.Name(), path); err != nil {
-		return fmt.Errorf("write to the bucket: %w", err)
+	if err := os.Rename(s.file.Name(), to); err != nil {
+		return unavailable(err)
 	}
 	s.kept = true
-	return syncFolder(filepath.Dir(path))
+	return syncFolder(filepath.Dir(to))
 }
 
 // path is where a file lies in a bucket that is a folder.
@@ -288,17 +429,131 @@ func (b *Bucket) PutBytes(ctx context.Context, data []byte) (Hash, error) {
 	return s.Hash, b.Put(ctx, s)
 }
 
-// Open reads a file; the size is in bytes. The error wraps ErrMissing.
+// Open reads a file; the size is in bytes. The error wraps ErrMissing. Reading ends
+// with an error that wraps ErrDamaged, before the last bytes, where they do not have
+// the file's hash.
 func (b *Bucket) Open(ctx context.Context, h Hash) (r io.ReadCloser, size int64, err error) {
-	reader, err := b.blobs.NewReader(ctx, key(h), nil)
-	if gcerrors.Code(err) == gcerrors.NotFound {
-		return nil, 0, fmt.Errorf("%w: %s", ErrMissing, h)
-	}
+	c, err := b.open(ctx, h)
 	if err != nil {
+		if errors.Is(err, ErrMissing) {
+			err = b.broken(h, ErrMissing)
+		}
 		return nil, 0, err
 	}
-	return reader, reader.Size(), nil
+	c.broken = func() error { return b.broken(h, ErrDamaged) }
+	return c, c.left, nil
 }
+
+func (b *Bucket) open(ctx context.Context, h Hash) (*checked, error) {
+	if len(h) != 2*sha256.Size {
+		return nil, ErrMissing
+	}
+	reader, err := b.blobs.NewReader(ctx, key(h), nil)
+	if gcerrors.Code(err) == gcerrors.NotFound {
+		return nil, ErrMissing
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &checked{ReadCloser: reader, hash: h, left: reader.Size(), sum: sha256.New(), broken: func() error { return ErrDamaged }}, nil
+}
+
+// checked holds what is read against a hash.
+type checked struct {
+	io.ReadCloser
+	hash Hash
+	left int64
+	sum  hash.Hash
+	err  error
+	// broken returns the error for bytes that do not have the hash.
+	broken func() error
+}
+
+func (c *checked) Read(p []byte) (int, error) {
+	if c.err != nil {
+		return 0, c.err
+	}
+	n, err := c.ReadCloser.Read(p)
+	c.sum.Write(p[:n])
+	c.left -= int64(n)
+	if c.left <= 0 || errors.Is(err, io.EOF) {
+		if c.left != 0 || Hash(hex.EncodeToString(c.sum.Sum(nil))) != c.hash {
+			c.err = c.broken()
+			return 0, c.err
+		}
+		c.err = io.EOF
+		return n, nil
+	}
+	return n, err
+}
+
+// Check reads a file through; the error wraps ErrMissing or ErrDamaged.
+func (b *Bucket) Check(ctx context.Context, h Hash) error {
+	r, _, err := b.Open(ctx, h)
+	if err != nil {
+		return err
+	}
+	_, err = io.Copy(io.Discard, r)
+	return errors.Join(err, r.Close())
+}
+
+// Sound reports whether the bucket has a file and its bytes have its hash. It tells
+// nobody where not.
+func (b *Bucket) Sound(ctx context.Context, h Hash) (bool, error) {
+	r, err := b.open(ctx, h)
+	if err == nil {
+		_, err = io.Copy(io.Discard, r)
+		_ = r.Close()
+	}
+	if errors.Is(err, ErrMissing) || errors.Is(err, ErrDamaged) {
+		return false, nil
+	}
+	return err == nil, err
+}
+
+// Sweep removes the files that were put before a time and that nobody names; named
+// returns those of some hashes that are named.
+func (b *Bucket) Sweep(ctx context.Context, before time.Time, named func(context.Context, []Hash) (map[Hash]bool, error)) (removed int, err error) {
+	var batch []Hash
+	flush := func() error {
+		kept, err := named(ctx, batch)
+		if err != nil {
+			return err
+		}
+		for _, h := range batch {
+			if kept[h] {
+				continue
+			}
+			if err := b.Drop(ctx, h); err != nil {
+				return err
+			}
+			removed++
+		}
+		batch = batch[:0]
+		return nil
+	}
+	for list := b.blobs.List(nil); ; {
+		o, err := list.Next(ctx)
+		if errors.Is(err, io.EOF) {
+			return removed, flush()
+		}
+		if err != nil {
+			return removed, err
+		}
+		h := Hash(path.Base(o.Key))
+		if len(h) != 2*sha256.Size || o.Key != key(h) || !o.ModTime.Before(before) {
+			continue
+		}
+		if batch = append(batch, h); len(batch) == sweepBatch {
+			if err := flush(); err != nil {
+				return removed, err
+			}
+		}
+	}
+}
+
+// sweepBatch is how many files Sweep asks about at once.
+const sweepBatch = 500
 
 // Drop takes a file away; one that is not there is no error.
 func (b *Bucket) Drop(ctx context.Context, h Hash) error {
@@ -308,20 +563,14 @@ func (b *Bucket) Drop(ctx context.Context, h Hash) error {
 	return nil
 }
 
-// Read gives a whole file and makes sure that its bytes are the ones that were
-// put. The error wraps ErrMissing.
+// Read returns a whole file. The error wraps ErrMissing or ErrDamaged.
 func (b *Bucket) Read(ctx context.Context, h Hash) ([]byte, error) {
-	r, _, err := b.Open(ctx, h)
+	r, size, err := b.Open(ctx, h)
 	if err != nil {
 		return nil, err
 	}
 	defer func() { _ = r.Close() }()
-	data, err := io.ReadAll(r)
-	if err != nil {
-		return nil, err
-	}
-	if sum := sha256.Sum256(data); Hash(hex.EncodeToString(sum[:])) != h {
-		return nil, fmt.Errorf("the file %s in the bucket is damaged: its bytes have another hash; restore it from a backup", h)
-	}
-	return data, nil
+	out := bytes.NewBuffer(make([]byte, 0, size+bytes.MinRead))
+	_, err = out.ReadFrom(r)
+	return out.Bytes(), err
 }

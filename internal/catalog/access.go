@@ -6,38 +6,69 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
+	"fmt"
+	"net/netip"
 	"strings"
-	"sync"
+	"time"
 
 	"github.com/alexedwards/argon2id"
 
 	"sparecrate/api"
+	"sparecrate/internal/password"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 )
 
-const (
-	minPassword  = 10
-	secretPrefix = "sc_" // tells our tokens apart where they leak
-)
+const secretPrefix = "sc_" // tells our tokens apart where they leak
 
-// hashing takes 19 MiB (RFC 9106, section 3.1, leaves the choice to the service): with
-// hashOne, many who sign in at once do not take the memory that fonts need.
+// oneTimeLife is how long a one-time password lets somebody in.
+const oneTimeLife = 7 * 24 * time.Hour
+
+// hashing takes 19 MiB (RFC 9106, section 3.1, leaves the choice to the service). One
+// password is hashed at a time, so that many who sign in at once do not take the memory
+// that fonts need.
 var hashing = &argon2id.Params{Memory: 19 << 10, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 
-// hashOne lets one password be hashed at a time.
-var hashOne sync.Mutex
+var (
+	// hashOne has room for the one that hashes, hashLine for those that wait.
+	hashOne  = make(chan struct{}, 1)
+	hashLine = make(chan struct{}, 16)
+)
 
-func hashed(secret string) (string, error) {
-	hashOne.Lock()
-	defer hashOne.Unlock()
+// hashNext waits until a password may be hashed; done ends that. Where too many wait,
+// the caller is to come again.
+func hashNext(ctx context.Context) (done func(), err error) {
+	select {
+	case hashLine <- struct{}{}:
+	default:
+		return nil, tooMany(3*time.Second, "Too many people are signing in at this moment. Try again in a few seconds.")
+	}
+	defer func() { <-hashLine }()
+	select {
+	case hashOne <- struct{}{}:
+		return func() { <-hashOne }, nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}
+
+func hashed(ctx context.Context, secret string) (string, error) {
+	done, err := hashNext(ctx)
+	if err != nil {
+		return "", err
+	}
+	defer done()
 	return argon2id.CreateHash(secret, hashing)
 }
 
-func isSecret(secret, hash string) bool {
-	hashOne.Lock()
-	defer hashOne.Unlock()
+func isSecret(ctx context.Context, secret, hash string) (bool, error) {
+	done, err := hashNext(ctx)
+	if err != nil {
+		return false, err
+	}
+	defer done()
 	ok, err := argon2id.ComparePasswordAndHash(secret, hash)
-	return ok && err == nil
+	return ok && err == nil, nil
 }
 
 // FirstStart makes the studio and an admin where there are no people yet, and
@@ -49,14 +80,14 @@ func (c *Catalog) FirstStart(ctx context.Context, studio, name, email string) (p
 		if err != nil || len(people) > 0 {
 			return err
 		}
-		secret, hash, err := oneTime()
+		secret, hash, err := oneTime(ctx)
 		if err != nil {
 			return err
 		}
 		if err := tx.AddClient(ctx, &store.Client{Name: studio, Studio: true}); err != nil {
 			return err
 		}
-		admin := store.Person{Name: name, Email: email, Role: string(api.RoleAdmin), PasswordHash: hash, MustChangePassword: true, CreatedAt: c.now()}
+		admin := store.Person{Name: name, Email: email, Role: string(api.RoleAdmin), PasswordHash: hash, MustChangePassword: true, PasswordEnds: c.oneTimeEnds(), CreatedAt: c.now()}
 		if err := tx.AddPerson(ctx, &admin); err != nil {
 			return err
 		}
@@ -69,10 +100,39 @@ func (c *Catalog) FirstStart(ctx context.Context, studio, name, email string) (p
 	return password, err
 }
 
+// How often a password may be guessed. What is right does not count.
+const (
+	placeTries   = 30 // from one network address
+	placeWindow  = time.Minute
+	pairTries    = 10 // for one account from one network address
+	pairWindow   = 5 * time.Minute
+	accountTries = 100 // for one account from addresses that it never signed in from
+	// SP 800-63B-4, section 3.2.2, allows at most 100.
+	accountWindow = time.Hour
+	placesKept    = 60 * 24 * time.Hour
+	attemptsKept  = 24 * time.Hour
+)
+
 // SignIn checks a password. Whether the address or the password is wrong is not told.
-func (c *Catalog) SignIn(ctx context.Context, email, password string) (*store.Person, error) {
-	p, err := c.store.PersonByEmail(ctx, strings.TrimSpace(email))
+// place is the network address that the attempt comes from.
+func (c *Catalog) SignIn(ctx context.Context, place, email, password string) (*store.Person, error) {
+	email = strings.TrimSpace(email)
+	p, err := c.store.PersonByEmail(ctx, email)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return nil, err
+	}
+	place = secretHash("place " + placeOf(place))
+	tries := []attempt{{secretHash("from " + place), placeTries, placeWindow}, {secretHash("pair " + place + strings.ToLower(email)), pairTries, pairWindow}}
+	known := false
+	if p != nil {
+		if known, err = c.store.KnownPlace(ctx, p.ID, place); err != nil {
+			return nil, err
+		}
+	}
+	if !known { // so that a stranger's guesses do not lock out the one who signs in every day
+		tries = append(tries, attempt{secretHash("account " + strings.ToLower(email)), accountTries, accountWindow})
+	}
+	if err := c.mayTry(ctx, "Too many attempts to sign in.", tries...); err != nil {
 		return nil, err
 	}
 	hash := nobody
@@ -80,15 +140,60 @@ func (c *Catalog) SignIn(ctx context.Context, email, password string) (*store.Pe
 		hash = p.PasswordHash
 	}
 	// An unknown address takes as long as a wrong password, and a closed account.
-	if !isSecret(password, hash) || p == nil || p.ClosedAt != nil {
+	right, err := isSecret(ctx, password, hash)
+	if err != nil {
+		return nil, err
+	}
+	if !right || p == nil || p.ClosedAt != nil {
 		return nil, problem(Unauthenticated, "wrong-sign-in", "The e-mail address or the password is wrong.")
 	}
-	return p, nil
+	for _, t := range tries {
+		if err := c.store.Succeeded(ctx, t.subject); err != nil {
+			return nil, err
+		}
+	}
+	if p.PasswordEnds != nil && p.PasswordEnds.Before(c.now()) {
+		return nil, problem(Unauthenticated, "password-expired", "This one-time password has expired. Ask an admin for a new one; on the service's machine, `sparecrate admin reset` makes one for an admin.")
+	}
+	return p, c.store.KeepPlace(ctx, p.ID, place, c.now())
+}
+
+// attempt is something that may be tried so often within a window.
+type attempt struct {
+	subject string
+	limit   int
+	window  time.Duration
+}
+
+// mayTry counts a try and refuses it where a limit is reached.
+func (c *Catalog) mayTry(ctx context.Context, what string, all ...attempt) error {
+	for _, a := range all {
+		wait, err := c.store.Attempt(ctx, a.subject, a.limit, a.window)
+		if err != nil {
+			return err
+		}
+		if wait > 0 {
+			return tooMany(wait, "%s Wait %s and try again.", what, wait.Round(time.Second))
+		}
+	}
+	return nil
+}
+
+// placeOf is what counts as one network address: of IPv6, the network of one customer.
+func placeOf(address string) string {
+	ip, err := netip.ParseAddr(address)
+	if err != nil || ip.Unmap().Is4() {
+		return address
+	}
+	if net, err := ip.Prefix(64); err == nil {
+		return net.String()
+	}
+	return address
 }
 
 // nobody is the hash of a password that nobody has.
 var nobody = func() string {
-	h, err := hashed(rand.Text())
+	h, err := argon2id.CreateHash(rand.Text(), hashing)
 	if err != nil {
 		panic(err) // the system has no random numbers
 	}
@@ -105,22 +210,32 @@ func (c *Catalog) PersonBySession(ctx context.Context, id int64, turn int) (*sto
 	return p, err
 }
 
-// PersonByToken gives the person a token's secret stands for.
+// PersonByToken returns the person a token's secret stands for, with no more rights
+// than the token's scope has.
 func (c *Catalog) PersonByToken(ctx context.Context, secret string) (*store.Person, error) {
 	t, err := c.store.TokenByHash(ctx, secretHash(secret))
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, problem(Unauthenticated, "unknown-token", "This token is not known; it may have been withdrawn. Sign in again with `sparecrate sign-in`.")
+	if errors.Is(err, store.ErrNotFound) || err == nil && t.Person.ClosedAt != nil {
+		return nil, problem(Unauthenticated, "unknown-token", "This token is not known; it may have been withdrawn, or the password was changed. Sign in again with `sparecrate sign-in`.")
 	}
 	if err != nil {
 		return nil, err
 	}
+	now := c.now()
+	if !now.Before(t.ExpiresAt) {
+		return nil, problem(Unauthenticated, "token-expired", "This token expired on %s. Sign in again with `sparecrate sign-in`, or make a new token.", t.ExpiresAt.Format("2 January 2006"))
+	}
 	// To the minute is enough and spares a write with every call.
-	if now := c.now(); t.LastUsedAt == nil || now.Sub(*t.LastUsedAt).Minutes() >= 1 {
+	if t.LastUsedAt == nil || now.Sub(*t.LastUsedAt).Abs() >= time.Minute {
 		if err := c.store.TouchToken(ctx, t.ID, now); err != nil {
 			return nil, err
 		}
 	}
-	return &t.Person, nil
+	p := t.Person
+	p.Token = t
+	if t.Scope != string(api.ScopeAdmin) && p.Role == string(api.RoleAdmin) {
+		p.Role = string(api.RoleEditor)
+	}
+	return &p, nil
 }
 
 func secretHash(secret string) string {
@@ -136,79 +251,45 @@ func (c *Catalog) Me(p *store.Person) (api.Person, error) {
 	return personView(*p), nil
 }
 
-// ChangePassword sets a person's own password. All sessions end; the one it is done
-// from is to go on with the next turn.
+// ChangePassword sets a person's own password. All sessions, tokens and calendar links
+// end; the session it is done from is to go on with the next turn.
 func (c *Catalog) ChangePassword(ctx context.Context, p *store.Person, current, next string) error {
 	if p == nil {
 		return must(p, api.RoleViewer)
 	}
-	if !isSecret(current, p.PasswordHash) {
-		return invalid("current", "wrong-password", "The current password is wrong.")
+	if p.Token != nil {
+		return problem(Forbidden, "token-scope", "A token cannot change the password. Sign in with the password, in the console or with `sparecrate sign-in`.")
 	}
-	if len([]rune(next)) < minPassword {
-		return invalid("new", "password-too-short", "A password needs at least %d characters; a few words do well.", minPassword)
+	if err := c.mayTry(ctx, "Too many attempts to change the password.", attempt{secretHash(fmt.Sprintf("password of %d", p.ID)), pairTries, pairWindow}); err != nil {
+		return err
+	}
+	right, err := isSecret(ctx, current, p.PasswordHash)
+	if err != nil {
+		return err
+	}
+	if !right {
+		return invalid("current", "wrong-password", "The current password is wrong.")
 	}
 	if next == current {
 		return invalid("new", "password-unchanged", "The new password is the old one; choose another.")
 	}
-	hash, err := hashed(next)
+	if err := password.Check(next, p.Name, p.Email); err != nil {
+		return invalid("new", "weak-password", "%s", sentence.Of(err))
+	}
+	hash, err := hashed(ctx, next)
 	if err != nil {
 		return err
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.SetPassword(ctx, p.ID, hash, false); err != nil {
+		if err := tx.SetPassword(ctx, p.ID, hash, nil, c.now()); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "changed password", p.Email, "")
 	})
 }
 
-// Tokens gives a person's own tokens.
-func (c *Catalog) Tokens(ctx context.Context, p *store.Person) ([]api.Token, error) {
-	if err := must(p, api.RoleViewer); err != nil {
-		return nil, err
-	}
-	tokens, err := c.store.Tokens(ctx, p.ID)
-	return each(tokens, tokenView), err
-}
-
-// AddToken makes a token; the secret is given this once.
-func (c *Catalog) AddToken(ctx context.Context, p *store.Person, name string) (*api.AddedToken, error) {
-	if err := must(p, api.RoleViewer); err != nil {
-		return nil, err
-	}
-	name, err := required("name", name)
-	if err != nil {
-		return nil, err
-	}
-	secret := secretPrefix + rand.Text() + rand.Text()
-	t := store.Token{PersonID: p.ID, Name: name, Hash: secretHash(secret), CreatedAt: c.now()}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		t.ID = 0
-		if err := tx.AddToken(ctx, &t); err != nil {
-			return err
-		}
-		return c.note(ctx, tx, p, "made token", name, "")
-	})
-	if err != nil {
-		return nil, err
-	}
-	return &api.AddedToken{Token: tokenView(t), Secret: secret}, nil
-}
-
-// WithdrawToken ends one of a person's own tokens.
-func (c *Catalog) WithdrawToken(ctx context.Context, p *store.Person, id int64) error {
-	if err := must(p, api.RoleViewer); err != nil {
-		return err
-	}
-	return explain(c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.DropToken(ctx, p.ID, id); err != nil {
-			return err
-		}
-		return c.note(ctx, tx, p, "withdrew token", "", "")
-	}), "token")
-}
-
-func tokenView(t store.Token) api.Token {
-	return api.Token{Id: t.ID, Name: t.Name, CreatedAt: t.CreatedAt, LastUsedAt: t.LastUsedAt}
+// oneTimeEnds is when a one-time password made now runs out.
+func (c *Catalog) oneTimeEnds() *time.Time {
+	ends := c.now().Add(oneTimeLife)
+	return &ends
 }

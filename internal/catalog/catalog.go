@@ -41,6 +41,7 @@ type Catalog struct {
 	address string // of the service, for e-mails
 	log     *slog.Logger
 	// What takes time to find out and is the same each time.
+	alarmed  sync.Map // bucket.Hash of damaged files that were told of
 	shaped   shapedFaces
 	measured measuredFaces
 }
@@ -64,6 +65,7 @@ var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20, Archive
 // New gives a catalog over records and files. now is the clock.
 func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, log *slog.Logger) *Catalog {
 	c := &Catalog{store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private), post: limits.Mail, address: limits.Address, log: log}
+	b.OnBroken, b.OnHealed = c.alarm, c.healed
 	c.queue = work.New(s, work.Holder(), runtime.NumCPU(), log)
 	c.queue.Handle(jobMake, c.makeContainer)
 	c.queue.Handle(jobRead, c.readAgain)
@@ -93,8 +95,29 @@ func (c *Catalog) Work(ctx context.Context) error {
 	return nil
 }
 
-// Ready reports whether records can be reached.
-func (c *Catalog) Ready(ctx context.Context) error { return c.store.Ping(ctx) }
+// readyPatience is how long a part may take until it counts as not ready.
+const readyPatience = 1500 * time.Millisecond
+
+// Ready reports whether records and files can be written. The error names the part
+// and what is wrong with it; it comes within two seconds.
+func (c *Catalog) Ready(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, readyPatience)
+	defer cancel()
+	files := make(chan error, 1) // a disk may hang where no context reaches
+	go func() { files <- c.bucket.Ready() }()
+	if err := c.store.Ready(ctx); err != nil {
+		return fmt.Errorf("database: %w", err)
+	}
+	select {
+	case err := <-files:
+		if err != nil {
+			return fmt.Errorf("files: %w", err)
+		}
+		return nil
+	case <-ctx.Done():
+		return errors.New("files: the disk does not answer")
+	}
+}
 
 // Kind is what went wrong, in the large.
 type Kind int
@@ -108,6 +131,7 @@ const (
 	Conflict                    // it does not fit with what is there
 	Stale                       // somebody else changed it meanwhile
 	TooLarge                    // more than is taken
+	TooMany                     // more often than is taken; Wait says when to come again
 )
 
 // Error is an error for people and programs.
@@ -116,12 +140,20 @@ type Error struct {
 	Code    string // stable
 	Message string // a sentence
 	Field   string // the field at fault, if there is one
+	Wait    time.Duration
 }
 
 func (e *Error) Error() string { return e.Message }
 
 func problem(k Kind, code, format string, args ...any) *Error {
 	return &Error{Kind: k, Code: code, Message: fmt.Sprintf(format, args...)}
+}
+
+// tooMany refuses what comes too often.
+func tooMany(wait time.Duration, format string, args ...any) *Error {
+	e := problem(TooMany, "too-many-requests", format, args...)
+	e.Wait = wait
+	return e
 }
 
 func invalid(field, code, format string, args ...any) *Error {
@@ -155,6 +187,13 @@ func must(p *store.Person, role api.Role) error {
 	}
 	return nil
 }
+
+// Permit checks that somebody is signed in, has a password of their own, and a role or
+// one above it.
+func (c *Catalog) Permit(p *store.Person, role api.Role) error { return must(p, role) }
+
+// Limits returns what bounds the catalog.
+func (c *Catalog) Limits() Limits { return c.limits }
 
 // note writes a line of activity.
 func (c *Catalog) note(ctx context.Context, tx *store.Store, p *store.Person, action, subject, detail string) error {

@@ -129,6 +129,10 @@ func (c *Catalog) openFor(ctx context.Context, m *making) (opened *font.File, to
 		}
 	}
 	data, err := c.bucket.Read(ctx, bucket.Hash(m.Source))
+	var broken *bucket.Broken
+	if errors.As(err, &broken) {
+		return nil, "", hopeless(c.explainDamage(ctx, broken))
+	}
 	if err != nil {
 		return nil, "", err
 	}

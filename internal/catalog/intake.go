@@ -58,6 +58,13 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	}
 	defer staged.Close()
 	if same, err := c.sameBytes(ctx, string(staged.Hash)); same != nil || err != nil {
+		if err != nil {
+			return nil, err
+		}
+		healed, err := c.heal(ctx, staged)
+		if healed && err == nil {
+			same.Message += " The stored copy was damaged; it is whole again."
+		}
 		return same, err
 	}
 	data, err := staged.Bytes()
@@ -399,16 +406,14 @@ func (c *Catalog) FileContent(ctx context.Context, p *store.Person, id int64, co
 	if err != nil {
 		return nil, 0, "", explain(err, "file")
 	}
-	hash, name := bucket.Hash(f.SHA256), f.Name
-	if container != nil && (place < 0 || place >= f.Faces) {
+	name = f.Name
+	if container == nil || asItIs(f, font.Container(*container)) {
+		r, size, err = c.openSound(ctx, func() (bucket.Hash, error) { return bucket.Hash(f.SHA256), nil })
+		return r, size, name, err
+	}
+	if place < 0 || place >= f.Faces {
 		return nil, 0, "", invalid("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", f.Faces, place)
 	}
-	if container != nil && !asItIs(f, font.Container(*container)) {
-		if hash, err = c.derive(ctx, f, place, font.Container(*container)); err != nil {
-			return nil, 0, "", err
-		}
-		name = strings.TrimSuffix(name, path.Ext(name)) + "." + string(*container)
-	}
-	r, size, err = c.bucket.Open(ctx, hash)
-	return r, size, name, err
+	r, size, err = c.openSound(ctx, func() (bucket.Hash, error) { return c.derive(ctx, f, place, font.Container(*container)) })
+	return r, size, strings.TrimSuffix(name, path.Ext(name)) + "." + string(*container), err
 }

@@ -99,27 +99,30 @@ func (c *Catalog) Live(ctx context.Context, secret, path string) ([]byte, error)
 	if err := mayBuild(s); err != nil {
 		return nil, err
 	}
-	packed, err := c.assemble(ctx, s, "")
-	if err != nil {
-		return nil, err
-	}
-	i := slices.IndexFunc(packed.Entries, func(e pack.Entry) bool {
-		return e.Path == path && (path == liveCSS || strings.HasSuffix(path, ".woff2") || strings.HasSuffix(path, ".woff"))
-	})
-	if i < 0 {
-		return nil, none
-	}
-	if path == liveCSS {
-		if err := c.store.CountView(ctx, s.ID, monthOf(c.now()), c.now(), string(api.ViewsCounted)); err != nil {
-			return nil, err
+	var data []byte
+	err = c.repairing(ctx, func() error {
+		packed, err := c.assemble(ctx, s, "")
+		if err != nil {
+			return err
 		}
+		i := slices.IndexFunc(packed.Entries, func(e pack.Entry) bool {
+			return e.Path == path && (path == liveCSS || strings.HasSuffix(path, ".woff2") || strings.HasSuffix(path, ".woff"))
+		})
+		if i < 0 {
+			return none
+		}
+		r, err := packed.Entries[i].Open()
+		if err != nil {
+			return err
+		}
+		defer func() { _ = r.Close() }()
+		data, err = io.ReadAll(r)
+		return err
+	})
+	if err == nil && path == liveCSS {
+		err = c.store.CountView(ctx, s.ID, monthOf(c.now()), c.now(), string(api.ViewsCounted))
 	}
-	r, err := packed.Entries[i].Open()
-	if err != nil {
-		return nil, err
-	}
-	defer func() { _ = r.Close() }()
-	return io.ReadAll(r)
+	return data, err
 }
 
 // liveSite is a site as pages show it that read its live sheet, whatever it is

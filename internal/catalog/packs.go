@@ -182,15 +182,11 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, en
 	if err := mayBuild(d); err != nil {
 		return nil, err
 	}
-	l, err := c.assemble(ctx, d, where)
-	if err != nil {
-		return nil, err
-	}
 	basis, err := json.Marshal(d.basis(where))
 	if err != nil {
 		return nil, err
 	}
-	staged, err := c.zip(l.Entries)
+	l, staged, err := c.assembleZip(ctx, d, where)
 	if err != nil {
 		return nil, err
 	}
@@ -218,9 +214,30 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, en
 	return &v, nil
 }
 
-// zip writes entries into a file on the bucket's disk, a piece at a time.
-func (c *Catalog) zip(entries []pack.Entry) (*bucket.Staged, error) {
-	return c.bucket.StageFrom(maxPack, func(w io.Writer) error { return pack.Zip(w, entries) })
+// assembleZip lays a pack out and writes it into a file on the bucket's disk, a piece
+// at a time.
+func (c *Catalog) assembleZip(ctx context.Context, d *delivered, where string) (l *laid, staged *bucket.Staged, err error) {
+	err = c.repairing(ctx, func() (err error) {
+		if l, err = c.assemble(ctx, d, where); err != nil {
+			return err
+		}
+		staged, err = c.bucket.StageFrom(maxPack, func(w io.Writer) error { return pack.Zip(&untilDone{ctx, w}, l.Entries) })
+		return err
+	})
+	return l, staged, err
+}
+
+// untilDone writes until its context ends.
+type untilDone struct {
+	ctx context.Context //nolint:containedctx // it lives as long as the call that makes it
+	to  io.Writer
+}
+
+func (w *untilDone) Write(p []byte) (int, error) {
+	if err := w.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return w.to.Write(p)
 }
 
 // FamilyPack builds a pack of a family for a builder, without a site: for its own
@@ -247,11 +264,7 @@ func (c *Catalog) FamilyPack(ctx context.Context, p *store.Person, id int64, kin
 	if err := mayBuild(d); err != nil {
 		return nil, 0, "", err
 	}
-	l, err := c.assemble(ctx, d, "")
-	if err != nil {
-		return nil, 0, "", err
-	}
-	staged, err := c.zip(l.Entries)
+	_, staged, err := c.assembleZip(ctx, d, "")
 	if err != nil {
 		return nil, 0, "", err
 	}
@@ -319,9 +332,9 @@ func (c *Catalog) Packs(ctx context.Context, p *store.Person, site int64) ([]api
 }
 
 // PackContent opens a pack's zip. A pack built earlier is weighed again: what
-// has been barred since does not go out.
+// has been barred since does not go out. Packs hold fonts, which viewers do not get.
 func (c *Catalog) PackContent(ctx context.Context, p *store.Person, id int64) (r io.ReadCloser, size int64, name string, err error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := must(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
 	found, err := c.store.Pack(ctx, id)

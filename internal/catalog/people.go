@@ -39,11 +39,11 @@ func (c *Catalog) AddPerson(ctx context.Context, p *store.Person, n api.NewPerso
 	if err := isRole(n.Role); err != nil {
 		return nil, err
 	}
-	secret, hash, err := oneTime()
+	secret, hash, err := oneTime(ctx)
 	if err != nil {
 		return nil, err
 	}
-	added := store.Person{Name: name, Email: email, Role: string(n.Role), PasswordHash: hash, MustChangePassword: true, CreatedAt: c.now()}
+	added := store.Person{Name: name, Email: email, Role: string(n.Role), PasswordHash: hash, MustChangePassword: true, PasswordEnds: c.oneTimeEnds(), CreatedAt: c.now()}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		added.ID = 0
 		if err := tx.AddPerson(ctx, &added); err != nil {
@@ -61,9 +61,9 @@ func (c *Catalog) AddPerson(ctx context.Context, p *store.Person, n api.NewPerso
 }
 
 // oneTime gives a one-time password and its hash.
-func oneTime() (secret, hash string, err error) {
+func oneTime(ctx context.Context) (secret, hash string, err error) {
 	secret = rand.Text()
-	hash, err = hashed(secret)
+	hash, err = hashed(ctx, secret)
 	return secret, hash, err
 }
 
@@ -159,7 +159,7 @@ func accountChanges(was, now *store.Person) string {
 }
 
 // NewPassword gives somebody who forgot the password, or whose password others know,
-// a one-time one. All sessions end.
+// a one-time one. All sessions, tokens and calendar links of the account end.
 func (c *Catalog) NewPassword(ctx context.Context, p *store.Person, id int64) (*api.AddedPerson, error) {
 	if err := must(p, api.RoleAdmin); err != nil {
 		return nil, err
@@ -174,12 +174,12 @@ func (c *Catalog) NewPassword(ctx context.Context, p *store.Person, id int64) (*
 	if found.ClosedAt != nil {
 		return nil, problem(Conflict, "account-closed", "%s's account is closed; open it again first.", found.Name)
 	}
-	secret, hash, err := oneTime()
+	secret, hash, err := oneTime(ctx)
 	if err != nil {
 		return nil, err
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.SetPassword(ctx, id, hash, true); err != nil {
+		if err := tx.SetPassword(ctx, id, hash, c.oneTimeEnds(), c.now()); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "gave a new password", found.Name, found.Email)
@@ -189,6 +189,47 @@ func (c *Catalog) NewPassword(ctx context.Context, p *store.Person, id int64) (*
 	}
 	found.MustChangePassword = true
 	return &api.AddedPerson{Person: personView(*found), OneTimePassword: secret}, nil
+}
+
+// ResetAdmin gives an admin who is locked out a one-time password, and opens a closed
+// account. It asks nobody: it is for whoever has the service's data. With no e-mail
+// address it is for the only admin.
+func (c *Catalog) ResetAdmin(ctx context.Context, email string) (address, secret string, err error) {
+	people, err := c.store.People(ctx)
+	if err != nil {
+		return "", "", err
+	}
+	admins := slices.DeleteFunc(people, func(p store.Person) bool { return p.Role != string(api.RoleAdmin) })
+	names := strings.Join(each(admins, func(p store.Person) string { return p.Email }), ", ")
+	i := slices.IndexFunc(admins, func(p store.Person) bool { return strings.EqualFold(p.Email, strings.TrimSpace(email)) })
+	switch {
+	case len(admins) == 0:
+		return "", "", problem(Missing, "no-admin", "This service has no admin yet; its first start makes one.")
+	case email == "" && len(admins) == 1:
+		i = 0
+	case email == "":
+		return "", "", invalid("email", "missing-value", "There are several admins; say whose password to reset: %s.", names)
+	case i < 0:
+		return "", "", invalid("email", "not-an-admin", "%s is no admin of this service. Its admins are %s.", email, names)
+	}
+	p := &admins[i]
+	secret, hash, err := oneTime(ctx)
+	if err != nil {
+		return "", "", err
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		if err := tx.OpenPerson(ctx, p.ID); err != nil {
+			return err
+		}
+		if err := tx.SetPassword(ctx, p.ID, hash, c.oneTimeEnds(), c.now()); err != nil {
+			return err
+		}
+		if err := tx.ForgetAttempts(ctx, secretHash("account "+strings.ToLower(p.Email))); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, &store.Person{Name: "the service's machine"}, "gave a new password", p.Name, p.Email)
+	})
+	return p.Email, secret, err
 }
 
 func personView(p store.Person) api.Person {

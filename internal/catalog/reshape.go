@@ -161,7 +161,13 @@ func (c *Catalog) ReshapedContent(ctx context.Context, p *store.Person, id int64
 		return nil, 0, "", explain(err, "font")
 	}
 	container, _, _ := strings.Cut(d.Recipe, "/")
-	r, size, err = c.bucket.Open(ctx, bucket.Hash(d.Hash))
+	r, size, err = c.openSound(ctx, func() (bucket.Hash, error) {
+		if _, err := c.store.DerivedByHash(ctx, f.SHA256, hash); err != nil {
+			// The recipe is not kept with what it made, so a person has it made again.
+			return "", problem(Missing, "not-found", "What was made is damaged and was removed. Reshape the file again, with the same settings.")
+		}
+		return bucket.Hash(d.Hash), nil
+	})
 	return r, size, strings.TrimSuffix(f.Name, path.Ext(f.Name)) + "-reshaped." + container, err
 }
 

@@ -108,7 +108,9 @@ func (c *Catalog) sweep(ctx context.Context) {
 	defer tick.Stop()
 	for {
 		// What fails is tried again the next time.
-		_ = c.Sweep(ctx)
+		if err := errors.Join(c.Sweep(ctx), c.SweepFiles(ctx, keepUnnamed), c.store.SweepAttempts(ctx, attemptsKept, placesKept)); err != nil && ctx.Err() == nil {
+			c.log.Warn("the sweep was not finished; it is tried again in an hour", "error", err)
+		}
 		select {
 		case <-ctx.Done():
 			return
@@ -142,4 +144,25 @@ func (c *Catalog) Sweep(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// keepUnnamed is how long bytes stay that no record names: they may belong to
+// something that is being added.
+const keepUnnamed = 24 * time.Hour
+
+// SweepFiles removes files from the bucket that no record names and that are older
+// than an age, as a crash leaves them.
+func (c *Catalog) SweepFiles(ctx context.Context, older time.Duration) error {
+	n, err := c.bucket.Sweep(ctx, time.Now().Add(-older), func(ctx context.Context, hashes []bucket.Hash) (map[bucket.Hash]bool, error) {
+		named, err := c.store.NamedHashes(ctx, each(hashes, func(h bucket.Hash) string { return string(h) }))
+		out := map[bucket.Hash]bool{}
+		for h := range named {
+			out[bucket.Hash(h)] = true
+		}
+		return out, err
+	})
+	if n > 0 {
+		c.log.Info("removed files that no record names", "files", n)
+	}
+	return err
 }

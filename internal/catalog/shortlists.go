@@ -396,11 +396,5 @@ func (c *Catalog) LookFont(ctx context.Context, secret string, face int64) (io.R
 	if err != nil {
 		return nil, 0, err
 	}
-	hash := bucket.Hash(file.SHA256)
-	if !asItIs(file, font.WOFF2) {
-		if hash, err = c.derive(ctx, file, f.Place, font.WOFF2); err != nil {
-			return nil, 0, err
-		}
-	}
-	return c.bucket.Open(ctx, hash)
+	return c.openSound(ctx, func() (bucket.Hash, error) { return c.derive(ctx, file, f.Place, font.WOFF2) })
 }

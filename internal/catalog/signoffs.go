@@ -47,7 +47,7 @@ func (c *Catalog) SignOff(ctx context.Context, p *store.Person, site int64, n ap
 		}
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		o := store.SignOff{SiteID: site, FamilyID: n.Family, State: string(u.verdict.State), Grounds: u.verdict.Grounds(), Reason: reason, Person: p.Name, At: c.now(), Ends: until}
+		o := store.SignOff{SiteID: site, FamilyID: n.Family, State: string(u.verdict.State), Grounds: u.verdict.Grounds(), Reason: reason, Person: p.Name, Role: p.Role, At: c.now(), Ends: until}
 		if err := tx.AddSignOff(ctx, &o); err != nil {
 			return err
 		}
@@ -63,7 +63,7 @@ func (c *Catalog) SignOff(ctx context.Context, p *store.Person, site int64, n ap
 	return c.Site(ctx, p, site)
 }
 
-// WithdrawSignOff withdraws a sign-off. Who may give one may withdraw it.
+// WithdrawSignOff withdraws a sign-off. It takes the role of the one who gave it.
 func (c *Catalog) WithdrawSignOff(ctx context.Context, p *store.Person, id int64) (*api.SignOff, error) {
 	if err := must(p, api.RoleEditor); err != nil {
 		return nil, err
@@ -71,6 +71,9 @@ func (c *Catalog) WithdrawSignOff(ctx context.Context, p *store.Person, id int64
 	o, err := c.store.SignOff(ctx, id)
 	if err != nil {
 		return nil, explain(err, "sign-off")
+	}
+	if must(p, api.Role(o.Role)) != nil {
+		return nil, problem(Forbidden, "role-too-low", "%s gave this sign-off as %s; only somebody with that role can withdraw it.", o.Person, o.Role)
 	}
 	s, err := c.store.Site(ctx, o.SiteID)
 	if err != nil {

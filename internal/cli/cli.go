@@ -3,7 +3,8 @@
 //
 // Every command prints a table, or JSON with --json. Errors go to stderr; the
 // exit code is 1 for what failed and 2 for a call that makes no sense; `verdict`
-// answers with 3 for a query and 4 for a bar.
+// answers with 3 for a query and 4 for a bar, and `serve` ends with 5 when its private
+// database cannot be kept running.
 package cli
 
 import (
@@ -21,11 +22,16 @@ import (
 	"github.com/jedib0t/go-pretty/v6/text"
 	"github.com/urfave/cli/v3"
 	"golang.org/x/term"
+
+	"sparecrate/internal/service"
 )
 
 const (
 	exitFailed = 1
 	exitMisuse = 2
+	// exitDatabase is for a service that ended because its private database could not
+	// be kept running.
+	exitDatabase = 5
 )
 
 // misuse is a call that makes no sense.
@@ -59,6 +65,9 @@ func Run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 	case !errors.Is(err, errReported):
 		_, _ = fmt.Fprintf(stderr, "sparecrate: %v\n", err)
 	}
+	if errors.Is(err, service.ErrDatabaseLost) {
+		return exitDatabase
+	}
 	return exitFailed
 }
 
@@ -71,7 +80,7 @@ func tree() *cli.Command {
 		EnableShellCompletion: true,
 		Suggest:               true,
 		Commands: []*cli.Command{
-			serveCommand(), demoCommand(), signInCommand(), signOutCommand(),
+			serveCommand(), demoCommand(), adminCommand(), signInCommand(), signOutCommand(),
 			addCommand(), deliveriesCommand(), familiesCommand(), searchesCommand(), shortlistCommand(), hostedCommand(), familyCommand(), moveCommand(), clientCommand(), licenseCommand(), verdictCommand(), dueCommand(), registerCommand(), builderCommand(), siteCommand(), viewsCommand(), signOffsCommand(), packCommand(), landedCommand(), pagesCommand(), reshapeCommand(), pictureCommand(),
 			activityCommand(), jobsCommand(), tokensCommand(), peopleCommand(), fileCommand(),
 		},

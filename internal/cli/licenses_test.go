@@ -44,7 +44,7 @@ func TestVerdictsStopABuild(t *testing.T) {
 		{[]string{"--face", "Bold", "Skerrow Sans"}, 0, "CLEAR"},
 		{[]string{"--face", "Heavy", "Skerrow Sans"}, 1, "it has Light, Regular, Bold"},
 		{[]string{"--day", "soon", "Skerrow Sans"}, 2, "takes a day"},
-		{[]string{"--use", "billboard", "Skerrow Sans"}, 1, "is not a use"},
+		{[]string{"--use", "billboard", "Skerrow Sans"}, 1, `is "billboard"; choose web`},
 	} {
 		out, errs, code := s.run(append([]string{"verdict"}, test.args...)...)
 		assert.Equal(t, test.code, code, "%v: %s%s", test.args, out, errs)

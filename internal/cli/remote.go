@@ -186,6 +186,7 @@ func signInCommand() *cli.Command {
 			&cli.StringFlag{Name: "email", Usage: "your e-mail `ADDRESS`", Required: true, Sources: cli.EnvVars("SPARECRATE_EMAIL")},
 			&cli.StringFlag{Name: "password-file", Usage: "`FILE` that holds the password, - for standard input"},
 			&cli.StringFlag{Name: "new-password-file", Usage: "`FILE` that holds the password to set in place of a one-time one"},
+			&cli.StringFlag{Name: "scope", Usage: "what the command line may do on this machine: read, write or admin; all that you may when left out"},
 		},
 		Action: signIn,
 	}
@@ -231,7 +232,7 @@ func signIn(ctx context.Context, c *cli.Command) error {
 	if err != nil {
 		host = "this machine"
 	}
-	t, err := call[api.AddedToken](s.AddToken(ctx, api.NewToken{Name: "command line on " + host}))
+	t, err := call[api.AddedToken](s.AddToken(ctx, api.NewToken{Name: "command line on " + host, Scope: scopeGiven(c, in.Role)}))
 	if err != nil {
 		return err
 	}
@@ -245,6 +246,18 @@ func signIn(ctx context.Context, c *cli.Command) error {
 	return show(c, in, func(w io.Writer) {
 		_, _ = fmt.Fprintf(w, "Signed in to %s as %s (%s).\n", address, in.Name, in.Role)
 	})
+}
+
+// scopeGiven is the scope that a call names, else the widest that a role may have.
+func scopeGiven(c *cli.Command, role api.Role) *api.TokenScope {
+	scope := api.TokenScope(c.String("scope"))
+	if scope == "" {
+		scope = api.ScopeWrite
+		if role == api.RoleAdmin {
+			scope = api.ScopeAdmin
+		}
+	}
+	return &scope
 }
 
 // secret reads a password from the file a flag names, or from the terminal

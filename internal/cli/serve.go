@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/netip"
 	"os"
 	"path/filepath"
 	"runtime/debug"
@@ -37,8 +38,9 @@ func serveFlags(data string) []cli.Flag {
 		&cli.BoolFlag{Name: "json", Usage: "print address and sign-in as one line of JSON"},
 		&cli.StringFlag{Name: "listen", Usage: "address to answer on, as `HOST:PORT`", Value: service.DefaultListen, Sources: cli.EnvVars("SPARECRATE_LISTEN")},
 		&cli.StringFlag{Name: "data", Usage: "`FOLDER` for files and, without --database, the private database", Value: data, Sources: cli.EnvVars("SPARECRATE_DATA")},
-		&cli.StringFlag{Name: "database", Usage: "a MariaDB server of your own, as `DSN` user:password@tcp(host:3306)/name; a private one is started without it", Sources: cli.EnvVars("SPARECRATE_DATABASE")},
+		databaseFlag, databaseFileFlag,
 		&cli.BoolFlag{Name: "secure", Usage: "send the session cookie over HTTPS only; set it behind a proxy that speaks HTTPS", Sources: cli.EnvVars("SPARECRATE_SECURE")},
+		&cli.StringSliceFlag{Name: "trusted-proxies", Usage: "`NETWORKS` of proxies in front of the service, like 10.0.0.0/8, whose X-Forwarded-For says where people come from", Sources: cli.EnvVars("SPARECRATE_TRUSTED_PROXIES")},
 		&cli.BoolFlag{Name: "allow-private-addresses", Usage: "read stylesheets and fonts also from private networks and this machine, where people give such addresses", Sources: cli.EnvVars("SPARECRATE_ALLOW_PRIVATE_ADDRESSES")},
 		&cli.StringFlag{Name: "address", Usage: "`ADDRESS` under which people reach the service, for e-mails and calendars; like https://fonts.lanternjaw.example", Sources: cli.EnvVars("SPARECRATE_PUBLIC_ADDRESS")},
 		&cli.StringFlag{Name: "mail-server", Usage: "SMTP server that takes the weekly e-mail, as `HOST:PORT`; without it no e-mail leaves", Sources: cli.EnvVars("SPARECRATE_MAIL_SERVER")},
@@ -77,6 +79,18 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	default:
 		return service.Options{}, misused("--log-format is text or json, not %q", c.String("log-format"))
 	}
+	dsn, err := databaseOf(c)
+	if err != nil {
+		return service.Options{}, err
+	}
+	var proxies []netip.Prefix
+	for _, s := range c.StringSlice("trusted-proxies") {
+		p, err := netip.ParsePrefix(s)
+		if err != nil {
+			return service.Options{}, misused("--trusted-proxies takes networks like 10.0.0.0/8, not %q", s)
+		}
+		proxies = append(proxies, p.Masked())
+	}
 	post := mail.Config{Server: c.String("mail-server"), From: c.String("mail-from"), User: c.String("mail-user"), Plain: c.Bool("mail-plain")}
 	if path := c.String("mail-password-file"); path != "" {
 		b, err := os.ReadFile(path)
@@ -86,14 +100,14 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 		post.Password = strings.TrimRight(string(b), "\r\n")
 	}
 	return service.Options{
-		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Database: c.String("database"), Secure: c.Bool("secure"), Log: slog.New(handler),
-		Private: c.Bool("allow-private-addresses"),
+		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Database: dsn, Secure: c.Bool("secure"), Log: slog.New(handler),
+		Private: c.Bool("allow-private-addresses"), Proxies: proxies,
 	}, nil
 }
 
 // started is what a start command says once requests are answered.
 type started struct {
-	Address         string `json:"address"`
+	Address         string `json:"address,omitempty"`
 	Email           string `json:"email,omitempty"`
 	OneTimePassword string `json:"oneTimePassword,omitempty"`
 	Password        string `json:"password,omitempty"`

@@ -16,14 +16,15 @@ func tokensCommand() *cli.Command {
 		Description: example("A token lets a program in on your behalf. Its secret is shown once.", "sparecrate tokens add 'build pipeline'"),
 		Commands: []*cli.Command{
 			{
-				Name: "list", Usage: "list your tokens", Flags: []cli.Flag{jsonFlag},
-				Description: example("Shows when each was made and last used, never its secret.", "sparecrate tokens list"),
+				Name: "list", Usage: "list your tokens", Flags: []cli.Flag{jsonFlag, &cli.BoolFlag{Name: "everyone", Usage: "list the tokens of all people (admin)"}},
+				Description: example("Shows what each may do, when it was made and last used, and when it expires, never\nits secret.", "sparecrate tokens list"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := begin(c)
 					if err != nil {
 						return err
 					}
-					found, err := call[api.TokenList](s.ListTokens(ctx))
+					everyone := c.Bool("everyone")
+					found, err := call[api.TokenList](s.ListTokens(ctx, &api.ListTokensParams{Everyone: &everyone}))
 					if err != nil {
 						return err
 					}
@@ -34,21 +35,30 @@ func tokensCommand() *cli.Command {
 							if t.LastUsedAt != nil {
 								used = when(*t.LastUsedAt)
 							}
-							rows = append(rows, []any{t.Id, t.Name, when(t.CreatedAt), used})
+							rows = append(rows, []any{t.Id, t.Name, t.Person.Name, t.Scope, when(t.CreatedAt), used, when(t.ExpiresAt)})
 						}
-						grid(w, []any{"No.", "Name", "Made", "Last used"}, []string{"No."}, rows)
+						grid(w, []any{"No.", "Name", "Person", "Scope", "Made", "Last used", "Expires"}, []string{"No."}, rows)
 					})
 				},
 			},
 			{
-				Name: "add", Usage: "make a token", ArgsUsage: "NAME", Flags: []cli.Flag{jsonFlag},
-				Description: example("Prints the token's secret, this once.", "sparecrate tokens add 'build pipeline'"),
+				Name: "add", Usage: "make a token", ArgsUsage: "NAME", Flags: []cli.Flag{
+					jsonFlag,
+					&cli.StringFlag{Name: "scope", Usage: "what it may do: read, write or admin", Value: string(api.ScopeWrite)},
+					&cli.IntFlag{Name: "days", Usage: "`NUMBER` of days it lasts; 90 when left out, or as long as the token you are signed in with"},
+				},
+				Description: example("Prints the token's secret, this once. A token may do no more than the one you are\nsigned in with and ends with it at the latest.", "sparecrate tokens add --scope read 'build pipeline'"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := begin(c, "a NAME that says what the token is for")
 					if err != nil {
 						return err
 					}
-					t, err := call[api.AddedToken](s.AddToken(ctx, api.NewToken{Name: args[0]}))
+					var days *int
+					if c.IsSet("days") {
+						n := c.Int("days")
+						days = &n
+					}
+					t, err := call[api.AddedToken](s.AddToken(ctx, api.NewToken{Name: args[0], Scope: scopeGiven(c, ""), Days: days}))
 					if err != nil {
 						return err
 					}
@@ -59,7 +69,7 @@ func tokensCommand() *cli.Command {
 			},
 			{
 				Name: "withdraw", Usage: "end a token", ArgsUsage: "NUMBER", Flags: []cli.Flag{jsonFlag},
-				Description: example("Whoever uses the token is out from now on.", "sparecrate tokens withdraw 2"),
+				Description: example("Whoever uses the token is out from now on, and so are tokens that were made with it.\nAn admin ends anybody's.", "sparecrate tokens withdraw 2"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					args, err := arguments(c, "the NUMBER of the token")
 					if err != nil {

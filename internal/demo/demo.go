@@ -68,14 +68,14 @@ func Fill(ctx context.Context, c *catalog.Catalog, data, oneTimePassword string)
 	if err := in.save(path); err != nil {
 		return nil, err
 	}
-	admin, err := c.SignIn(ctx, Email, oneTimePassword)
+	admin, err := c.SignIn(ctx, "", Email, oneTimePassword)
 	if err != nil {
 		return nil, err
 	}
 	if err := c.ChangePassword(ctx, admin, oneTimePassword, in.Password); err != nil {
 		return nil, err
 	}
-	if admin, err = c.SignIn(ctx, in.Email, in.Password); err != nil {
+	if admin, err = c.SignIn(ctx, "", in.Email, in.Password); err != nil {
 		return nil, err
 	}
 	f := &filler{c: c, p: admin, clients: map[string]int64{}, families: map[string]int64{}}

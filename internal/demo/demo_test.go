@@ -39,7 +39,7 @@ func TestTheDemoHoldsEverySituation(t *testing.T) {
 	folder := t.TempDir()
 	in, err := demo.Fill(t.Context(), c, folder, oneTime)
 	require.NoError(t, err)
-	p, err := c.SignIn(t.Context(), in.Email, in.Password)
+	p, err := c.SignIn(t.Context(), "", in.Email, in.Password)
 	require.NoError(t, err)
 	sites, err := c.Sites(t.Context(), p, nil, nil)
 	require.NoError(t, err)

@@ -11,7 +11,7 @@ import (
 // Hosted adds what the demo studio has from a server of hosted fonts at an
 // address: a family that a client's old site still loads from there.
 func Hosted(ctx context.Context, c *catalog.Catalog, in *SignIn, address string) error {
-	admin, err := c.SignIn(ctx, in.Email, in.Password)
+	admin, err := c.SignIn(ctx, "", in.Email, in.Password)
 	if err != nil {
 		return err
 	}

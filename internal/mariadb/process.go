@@ -113,7 +113,7 @@ func (s *Server) launch(ctx context.Context) (*process, error) {
 	if err := errors.Join(s.emptyFolders(), os.WriteFile(accounts, []byte(s.accounts()), 0o600), s.writeNote()); err != nil {
 		return nil, err
 	}
-	defer func() { _ = os.Remove(accounts) }() // it holds the password
+	defer func() { _ = os.Remove(accounts) }()                                                         // it holds the password
 	cmd := exec.Command(daemon, "--no-defaults", "--datadir="+s.path("data"), "--init-file="+accounts, //nolint:gosec,noctx // our own arguments; it outlives ctx on purpose
 		"--skip-networking", "--socket="+socketName, "--pid-file=server.pid", "--tmpdir="+s.path("tmp"), "--secure-file-priv="+s.path("exports"),
 		"--skip-symbolic-links", "--local-infile=0", "--skip-name-resolve", "--skip-log-bin", "--innodb-log-file-size=16M", "--innodb-buffer-pool-size=128M",

@@ -9,8 +9,8 @@ import (
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/labstack/echo/v5"
-	"github.com/labstack/echo/v5/middleware"
 
+	"sparecrate/api"
 	"sparecrate/internal/catalog"
 	"sparecrate/internal/store"
 )
@@ -96,20 +96,24 @@ func identified(c *catalog.Catalog, sessions *scs.SessionManager) echo.Middlewar
 			if p == nil && !signingIn {
 				return &catalog.Error{Kind: catalog.Unauthenticated, Code: "not-signed-in", Message: "Sign in first."}
 			}
-			e.SetRequest(r.WithContext(context.WithValue(ctx, personKey{}, p)))
+			if p != nil && p.Token != nil && p.Token.Scope == string(api.ScopeRead) && r.Method != http.MethodGet && r.Method != http.MethodHead {
+				return &catalog.Error{Kind: catalog.Forbidden, Code: "token-scope", Message: "This token may only read. Make one with the scope write for this."}
+			}
+			ctx = context.WithValue(context.WithValue(ctx, personKey{}, p), placeKey{}, e.RealIP())
+			e.SetRequest(r.WithContext(ctx))
 			return next(e)
 		}
 	}
 }
 
-// throttled slows down guessing of passwords.
-func throttled(limiter *middleware.RateLimiterMemoryStore) echo.MiddlewareFunc {
+// settled lets only those pass who have a password of their own.
+func settled(c *catalog.Catalog) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
-		return func(c *echo.Context) error {
-			if ok, err := limiter.Allow(c.RealIP()); err != nil || !ok {
-				return echo.NewHTTPError(http.StatusTooManyRequests, "Too many attempts to sign in. Wait a minute and try again.")
+		return func(e *echo.Context) error {
+			if err := c.Permit(who(e.Request().Context()), viewer); err != nil {
+				return err
 			}
-			return next(c)
+			return next(e)
 		}
 	}
 }

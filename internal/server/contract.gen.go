@@ -378,13 +378,13 @@ type ServerInterface interface {
 	// SetViews Enter page views of months
 	// (PUT /sites/{id}/views)
 	SetViews(ctx *echo.Context, id Id) error
-	// ListTokens One's own tokens
+	// ListTokens One's own tokens, or everybody's (admin)
 	// (GET /tokens)
-	ListTokens(ctx *echo.Context) error
-	// AddToken Make a token; its secret is shown this once
+	ListTokens(ctx *echo.Context, params ListTokensParams) error
+	// AddToken Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
 	// (POST /tokens)
 	AddToken(ctx *echo.Context) error
-	// WithdrawToken Withdraw a token
+	// WithdrawToken Withdraw a token of one's own, or anybody's (admin), with those that were made with it
 	// (DELETE /tokens/{id})
 	WithdrawToken(ctx *echo.Context, id Id) error
 }
@@ -2875,8 +2875,17 @@ func (w *ServerInterfaceWrapper) SetViews(ctx *echo.Context) error {
 func (w *ServerInterfaceWrapper) ListTokens(ctx *echo.Context) error {
 	var err error
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListTokensParams
+	// ------------- Optional query parameter "everyone" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "everyone", ctx.QueryParams(), &params.Everyone, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter everyone: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ListTokens(ctx)
+	err = w.Handler.ListTokens(ctx, params)
 	return err
 }
 
@@ -8029,6 +8038,7 @@ func (response SetViewsdefaultApplicationProblemPlusJSONResponse) VisitSetViewsR
 }
 
 type ListTokensRequestObject struct {
+	Params ListTokensParams
 }
 
 type ListTokensResponseObject interface {
@@ -8497,13 +8507,13 @@ type StrictServerInterface interface {
 	// SetViews Enter page views of months
 	// (PUT /sites/{id}/views)
 	SetViews(ctx context.Context, request SetViewsRequestObject) (SetViewsResponseObject, error)
-	// ListTokens One's own tokens
+	// ListTokens One's own tokens, or everybody's (admin)
 	// (GET /tokens)
 	ListTokens(ctx context.Context, request ListTokensRequestObject) (ListTokensResponseObject, error)
-	// AddToken Make a token; its secret is shown this once
+	// AddToken Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
 	// (POST /tokens)
 	AddToken(ctx context.Context, request AddTokenRequestObject) (AddTokenResponseObject, error)
-	// WithdrawToken Withdraw a token
+	// WithdrawToken Withdraw a token of one's own, or anybody's (admin), with those that were made with it
 	// (DELETE /tokens/{id})
 	WithdrawToken(ctx context.Context, request WithdrawTokenRequestObject) (WithdrawTokenResponseObject, error)
 }
@@ -12349,8 +12359,10 @@ func (sh *strictHandler) SetViews(ctx *echo.Context, id Id) error {
 }
 
 // ListTokens operation middleware
-func (sh *strictHandler) ListTokens(ctx *echo.Context) error {
+func (sh *strictHandler) ListTokens(ctx *echo.Context, params ListTokensParams) error {
 	var request ListTokensRequestObject
+
+	request.Params = params
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.ListTokens(ctx.Request().Context(), request.(ListTokensRequestObject))

@@ -28,7 +28,7 @@ func (h *handlers) GetSession(ctx context.Context, _ GetSessionRequestObject) (G
 }
 
 func (h *handlers) SignIn(ctx context.Context, r SignInRequestObject) (SignInResponseObject, error) {
-	p, err := h.catalog.SignIn(ctx, r.Body.Email, r.Body.Password)
+	p, err := h.catalog.SignIn(ctx, placeIn(ctx), r.Body.Email, r.Body.Password)
 	if err != nil {
 		return nil, err
 	}
@@ -48,9 +48,6 @@ func (h *handlers) SignOut(ctx context.Context, _ SignOutRequestObject) (SignOut
 func (h *handlers) ChangePassword(ctx context.Context, r ChangePasswordRequestObject) (ChangePasswordResponseObject, error) {
 	if err := h.catalog.ChangePassword(ctx, who(ctx), r.Body.Current, r.Body.New); err != nil {
 		return nil, err
-	}
-	if h.sessions.GetInt64(ctx, sessionPerson) == 0 {
-		return ChangePassword204Response{}, nil // done by a program with a token
 	}
 	h.sessions.Put(ctx, sessionTurn, who(ctx).Turn+1) // this one goes on, all others have ended
 	return ChangePassword204Response{}, h.sessions.RenewToken(ctx)
@@ -85,13 +82,13 @@ func (h *handlers) GivePassword(ctx context.Context, r GivePasswordRequestObject
 	return GivePassword200JSONResponse(*v), nil
 }
 
-func (h *handlers) ListTokens(ctx context.Context, _ ListTokensRequestObject) (ListTokensResponseObject, error) {
-	items, err := h.catalog.Tokens(ctx, who(ctx))
+func (h *handlers) ListTokens(ctx context.Context, r ListTokensRequestObject) (ListTokensResponseObject, error) {
+	items, err := h.catalog.Tokens(ctx, who(ctx), r.Params.Everyone != nil && *r.Params.Everyone)
 	return ListTokens200JSONResponse{Items: items}, err
 }
 
 func (h *handlers) AddToken(ctx context.Context, r AddTokenRequestObject) (AddTokenResponseObject, error) {
-	added, err := h.catalog.AddToken(ctx, who(ctx), r.Body.Name)
+	added, err := h.catalog.AddToken(ctx, who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}

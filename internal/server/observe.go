@@ -4,6 +4,7 @@ import (
 	"log/slog"
 	"net/http"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -32,6 +33,15 @@ func (m *metrics) handler() http.Handler {
 	return promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{})
 }
 
+// loggedPath is what a log may say of where a request went: outside the API paths
+// hold the secrets of links, so there it is the route.
+func loggedPath(c *echo.Context) string {
+	if path := c.Request().URL.Path; strings.HasPrefix(path, base+"/") {
+		return path
+	}
+	return c.Path()
+}
+
 // logged writes a line and a measure for every request but the health checks.
 func logged(log *slog.Logger, m *metrics) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
@@ -50,7 +60,7 @@ func logged(log *slog.Logger, m *metrics) echo.MiddlewareFunc {
 			}
 			m.seconds.WithLabelValues(c.Request().Method, c.Path(), strconv.Itoa(status)).Observe(took.Seconds())
 			if c.Path() != "/healthz" && c.Path() != "/readyz" {
-				log.Debug("request", "method", c.Request().Method, "path", c.Request().URL.Path, "status", status, "took", took.Round(time.Microsecond),
+				log.Debug("request", "method", c.Request().Method, "path", loggedPath(c), "status", status, "took", took.Round(time.Microsecond),
 					"request", c.Response().Header().Get(echo.HeaderXRequestID))
 			}
 			return nil

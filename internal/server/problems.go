@@ -1,22 +1,29 @@
 package server
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
+	"io"
 	"log/slog"
+	"math"
 	"net/http"
+	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/api"
+	"sparecrate/internal/bucket"
 	"sparecrate/internal/catalog"
+	"sparecrate/internal/store"
 )
 
 var statuses = map[catalog.Kind]int{
 	catalog.Invalid: http.StatusUnprocessableEntity, catalog.Unauthenticated: http.StatusUnauthorized,
 	catalog.Forbidden: http.StatusForbidden, catalog.Missing: http.StatusNotFound, catalog.Conflict: http.StatusConflict,
 	catalog.Stale: http.StatusPreconditionFailed, catalog.TooLarge: http.StatusRequestEntityTooLarge,
+	catalog.TooMany: http.StatusTooManyRequests,
 }
 
 // problems turns every error into a problem document (RFC 9457). What is not
@@ -26,10 +33,23 @@ func problems(log *slog.Logger) echo.HTTPErrorHandler {
 		if r, unwrapped := echo.UnwrapResponse(c.Response()); unwrapped == nil && r.Committed {
 			return
 		}
+		if interrupted(c, err) {
+			log.Debug("the client went away", "method", c.Request().Method, "path", loggedPath(c), "error", err)
+			c.Response().WriteHeader(statusGone)
+			return
+		}
 		p := describe(err)
+		var known *catalog.Error
+		if errors.As(err, &known) && known.Wait > 0 {
+			c.Response().Header().Set(echo.HeaderRetryAfter, strconv.Itoa(int(math.Ceil(known.Wait.Seconds()))))
+		}
+		if p.Status == http.StatusServiceUnavailable || p.Status == http.StatusInsufficientStorage {
+			c.Response().Header().Set(echo.HeaderRetryAfter, retryAfter)
+			log.Warn("request failed", "request", c.Response().Header().Get(echo.HeaderXRequestID), "method", c.Request().Method, "path", loggedPath(c), "error", err)
+		}
 		if p.Status == http.StatusInternalServerError {
 			id := c.Response().Header().Get(echo.HeaderXRequestID)
-			log.Error("request failed", "request", id, "method", c.Request().Method, "path", c.Request().URL.Path, "error", err)
+			log.Error("request failed", "request", id, "method", c.Request().Method, "path", loggedPath(c), "error", err)
 			p.Detail = "Something went wrong in the service; nothing was changed. The log has it under the request " + id + "."
 		}
 		p.Type, p.Title = "about:blank", http.StatusText(p.Status)
@@ -41,17 +61,41 @@ func problems(log *slog.Logger) echo.HTTPErrorHandler {
 	}
 }
 
+const (
+	// retryAfter is how long to wait before a request that met trouble is tried again, seconds.
+	retryAfter = "5"
+	// statusGone is noted for requests whose client went away; nobody reads it.
+	statusGone = 499
+)
+
+// interrupted reports whether a request failed because its client went away or
+// stopped sending.
+func interrupted(c *echo.Context, err error) bool {
+	return c.Request().Context().Err() != nil && !store.IsUnavailable(err) || errors.Is(err, io.ErrUnexpectedEOF) && errors.Is(context.Cause(c.Request().Context()), context.Canceled)
+}
+
 func describe(err error) api.Problem {
 	var known *catalog.Error
 	var coded echo.HTTPStatusCoder
 	var tooLarge *http.MaxBytesError
+	var early *refused
 	switch {
+	case errors.As(err, &early):
+		return api.Problem{Status: early.status, Code: early.code, Detail: early.message}
+	case errors.Is(err, errTooSlow):
+		return api.Problem{Status: http.StatusRequestTimeout, Code: "request-too-slow", Detail: "The request came too slowly and was given up. Try again over a faster connection."}
+	case store.IsUnfit(err):
+		return api.Problem{Status: http.StatusUnprocessableEntity, Code: "invalid-request", Detail: "A value is too long, out of range, or holds characters that cannot be stored. Shorten or correct it."}
 	case errors.As(err, &known):
 		p := api.Problem{Status: statuses[known.Kind], Code: known.Code, Detail: known.Message}
 		if known.Field != "" {
 			p.Field = &known.Field
 		}
 		return p
+	case store.IsFull(err):
+		return api.Problem{Status: http.StatusInsufficientStorage, Code: "storage-full", Detail: "The service's disk is full. Ask an administrator to make room, then try again."}
+	case store.IsUnavailable(err), errors.Is(err, bucket.ErrUnavailable), errors.Is(err, context.DeadlineExceeded):
+		return api.Problem{Status: http.StatusServiceUnavailable, Code: "unavailable", Detail: "The service's database or storage does not answer at the moment. Try again in some seconds; look first whether a change you were making was made."}
 	case errors.As(err, &tooLarge):
 		return api.Problem{Status: http.StatusRequestEntityTooLarge, Code: "request-too-large", Detail: "The request is larger than is taken here."}
 	case errors.Is(err, http.ErrNotMultipart), errors.Is(err, http.ErrMissingBoundary):

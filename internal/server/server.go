@@ -5,12 +5,11 @@ package server
 
 import (
 	"context"
-	"errors"
 	"io/fs"
 	"log/slog"
-	"mime"
 	"net"
 	"net/http"
+	"net/netip"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -22,13 +21,8 @@ import (
 
 const (
 	base = "/api/v1"
-	// maxJSON bounds requests that are not uploads; those are bounded by the catalog as they stream.
-	maxJSON = 1 << 20
 	// gracePeriod is how long requests may go on after the service was told to stop.
-	gracePeriod = 30 * time.Second
-	// Sign-in attempts from one address: these many at once, then one every two seconds.
-	signInBurst = 30
-	signInRate  = 0.5
+	gracePeriod = 4 * time.Second
 )
 
 // Config is what a server needs.
@@ -38,6 +32,9 @@ type Config struct {
 	Console fs.FS        // the built console; index.html at its root
 	Log     *slog.Logger
 	Secure  bool // cookies only over HTTPS
+	// Proxies are the networks of proxies in front of the service, whose word on where a
+	// request comes from is believed (X-Forwarded-For). Without any the connection counts.
+	Proxies []netip.Prefix
 }
 
 // Handler gives everything the service answers.
@@ -48,29 +45,35 @@ func Handler(c Config) http.Handler {
 	sessions := newSessions(c.Store, c.Secure)
 	h := &handlers{catalog: c.Catalog, sessions: sessions}
 
+	e.IPExtractor = addressOf(c.Proxies)
 	e.HTTPErrorHandler = problems(c.Log)
 	e.Use(middleware.RequestID(), logged(c.Log, m), middleware.Recover(), secured)
 	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
-	e.GET("/readyz", func(ctx *echo.Context) error {
-		if err := c.Catalog.Ready(ctx.Request().Context()); err != nil {
-			return ctx.String(http.StatusServiceUnavailable, "the database does not answer\n")
-		}
-		return ctx.String(http.StatusOK, "ready\n")
-	})
-	e.GET("/metrics", echo.WrapHandler(m.handler()), identified(c.Catalog, sessions))
+	e.GET("/readyz", readyz(&readiness{look: c.Catalog.Ready, log: c.Log}))
+	e.GET("/metrics", echo.WrapHandler(m.handler()), identified(c.Catalog, sessions), settled(c.Catalog))
 
-	limiter := middleware.NewRateLimiterMemoryStoreWithConfig(middleware.RateLimiterMemoryStoreConfig{Rate: signInRate, Burst: signInBurst})
-	api := e.Group(base, identified(c.Catalog, sessions), bounded)
+	k := openContract()
+	api := e.Group(base, bounded(k, uploadLimits(c.Catalog.Limits())), identified(c.Catalog, sessions), k.permitted(c.Catalog), k.checked)
 	api.GET(eventsPath, events(c.Catalog))
-	RegisterHandlersWithOptions(api, NewStrictHandler(h, nil), RegisterHandlersOptions{
-		OperationMiddlewares: map[string][]echo.MiddlewareFunc{"signIn": {throttled(limiter)}},
-	})
+	RegisterHandlers(api, NewStrictHandler(h, nil))
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })
 	look(e, c.Catalog)
 	live(e, c.Catalog)
 	paperwork(e, c.Catalog, identified(c.Catalog, sessions))
 	e.GET("/*", console(c.Console))
 	return http.NewCrossOriginProtection().Handler(sessions.LoadAndSave(e))
+}
+
+// addressOf returns how the network address of a request is found.
+func addressOf(proxies []netip.Prefix) echo.IPExtractor {
+	if len(proxies) == 0 {
+		return echo.ExtractIPDirect()
+	}
+	trust := []echo.TrustOption{echo.TrustLoopback(false), echo.TrustLinkLocal(false), echo.TrustPrivateNet(false)}
+	for _, p := range proxies {
+		trust = append(trust, echo.TrustIPRange(&net.IPNet{IP: p.Addr().AsSlice(), Mask: net.CIDRMask(p.Bits(), p.Addr().BitLen())}))
+	}
+	return echo.ExtractIPFromXFFHeader(trust...)
 }
 
 // Serve answers on a listener until ctx ends, then lets running requests finish.
@@ -96,7 +99,10 @@ func Serve(ctx context.Context, l net.Listener, h http.Handler, log *slog.Logger
 	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), gracePeriod)
 	defer cancel()
 	if err := s.Shutdown(grace); err != nil {
-		return errors.Join(err, s.Close())
+		// What is still going on is cut off: an upload leaves nothing, a download is
+		// seen to be too short, and jobs go on after the next start.
+		log.Warn("requests that go on after the stop are cut off")
+		return s.Close()
 	}
 	return nil
 }
@@ -110,17 +116,6 @@ func secured(next echo.HandlerFunc) echo.HandlerFunc {
 		h.Set("Referrer-Policy", "same-origin")
 		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; "+
 			"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
-		return next(c)
-	}
-}
-
-// bounded limits the body of requests that are not uploads.
-func bounded(next echo.HandlerFunc) echo.HandlerFunc {
-	return func(c *echo.Context) error {
-		r := c.Request()
-		if kind, _, _ := mime.ParseMediaType(r.Header.Get(echo.HeaderContentType)); kind != echo.MIMEMultipartForm {
-			r.Body = http.MaxBytesReader(c.Response(), r.Body, maxJSON)
-		}
 		return next(c)
 	}
 }

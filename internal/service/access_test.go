@@ -260,7 +260,7 @@ func TestOneTimePassword(t *testing.T) {
 	list, err := c.ListFamiliesWithResponse(ctx, &api.ListFamiliesParams{})
 	require.NoError(t, err)
 	problemOf(t, list.HTTPResponse, list.ApplicationproblemJSONDefault, http.StatusForbidden, "password-change-required")
-	for next, code := range map[string]string{"short": "password-too-short", oneTime: "password-unchanged"} {
+	for next, code := range map[string]string{"short": "weak-password", oneTime: "password-unchanged"} {
 		r, err := c.ChangePasswordWithResponse(ctx, api.PasswordChange{Current: oneTime, New: next})
 		require.NoError(t, err)
 		problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, code)
@@ -302,7 +302,7 @@ func TestTokensAreKeptHashedAndCanBeWithdrawn(t *testing.T) {
 	s := open(t)
 	ctx := t.Context()
 	viewer := s.Client(t, api.RoleViewer)
-	list, err := viewer.ListTokensWithResponse(ctx)
+	list, err := viewer.ListTokensWithResponse(ctx, nil)
 	require.NoError(t, err)
 	require.Len(t, list.JSON200.Items, 1)
 	assert.NotContains(t, string(list.Body), s.As(api.RoleViewer).Token)
@@ -312,7 +312,7 @@ func TestTokensAreKeptHashedAndCanBeWithdrawn(t *testing.T) {
 	gone, err := viewer.WithdrawTokenWithResponse(ctx, list.JSON200.Items[0].Id)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNoContent, gone.StatusCode())
-	after, err := viewer.ListTokensWithResponse(ctx)
+	after, err := viewer.ListTokensWithResponse(ctx, nil)
 	require.NoError(t, err)
 	problemOf(t, after.HTTPResponse, after.ApplicationproblemJSONDefault, http.StatusUnauthorized, "unknown-token")
 }

@@ -317,7 +317,7 @@ func TestPlacementsAreChecked(t *testing.T) {
 	problemOf(t, none.HTTPResponse, none.ApplicationproblemJSONDefault, http.StatusNotFound, "not-found")
 	old := *site
 	require.NotNil(t, s.place(site, placed("body", family, 400)).JSON200)
-	late := s.place(&old)
+	late := s.place(&old, placed("body", family, 400))
 	problemOf(t, late.HTTPResponse, late.ApplicationproblemJSONDefault, http.StatusPreconditionFailed, "changed-meanwhile")
 	swap := func(names ...string) *api.SetPlacementsResponse {
 		now, err := s.admin.GetSiteWithResponse(t.Context(), site.Id)

@@ -36,7 +36,7 @@ func (s *studio) refuse(t *testing.T, calls []refusal) {
 			assert.Equal(t, test.status, r.StatusCode, p.Detail)
 			assert.Equal(t, r.StatusCode, p.Status)
 			if test.code != "" {
-				assert.Equal(t, test.code, p.Code, p.Detail)
+				refusedFor(t, test.code, p.Code)
 			}
 			field := ""
 			if p.Field != nil {

@@ -91,8 +91,8 @@ func TestWhatCannotBeWatched(t *testing.T) {
 		says   string
 	}{
 		{"", []string{"jobs"}, http.StatusUnauthorized, "Sign in first."},
-		{api.RoleViewer, nil, http.StatusUnprocessableEntity, "Say what to watch"},
-		{api.RoleViewer, make([]string, 21), http.StatusUnprocessableEntity, "20 topics at most"},
+		{api.RoleViewer, nil, http.StatusUnprocessableEntity, "The parameter topic is missing"},
+		{api.RoleViewer, make([]string, 21), http.StatusUnprocessableEntity, "more than 20 entries"},
 		{api.RoleViewer, []string{"jobs", "secrets"}, http.StatusUnprocessableEntity, `"secrets" cannot be watched`},
 		{api.RoleViewer, []string{"delivery/x"}, http.StatusUnprocessableEntity, "cannot be watched"},
 		{api.RoleViewer, []string{"delivery/77"}, http.StatusNotFound, "There is no such delivery"},

@@ -188,14 +188,14 @@ func TestANewerCoreReadsFilesAgain(t *testing.T) {
 // demoWith adds one font before the first request.
 func demoWith(t *testing.T) func(ctx context.Context, c *catalog.Catalog, password string) error {
 	return func(ctx context.Context, c *catalog.Catalog, password string) error {
-		p, err := c.SignIn(ctx, service.DefaultEmail, password)
+		p, err := c.SignIn(ctx, "", service.DefaultEmail, password)
 		if err != nil {
 			return err
 		}
 		if err := c.ChangePassword(ctx, p, password, "a few words do well"); err != nil {
 			return err
 		}
-		if p, err = c.SignIn(ctx, service.DefaultEmail, "a few words do well"); err != nil {
+		if p, err = c.SignIn(ctx, "", service.DefaultEmail, "a few words do well"); err != nil {
 			return err
 		}
 		_, err = c.AddFile(ctx, p, catalog.Arrival{Name: "SkerrowSans-Regular.ttf", Bytes: bytes.NewReader(drawn(t, foundry.Signage()[1], font.TTF))})

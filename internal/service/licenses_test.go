@@ -204,7 +204,7 @@ func TestSeatsAppsAndTemplates(t *testing.T) {
 	assert.Equal(t, int64(8), *all.JSON200.Items[0].Terms.Seats)
 	bad, err := s.admin.SaveTemplateWithResponse(ctx, api.NewTemplate{Name: "x", Terms: api.TemplateTerms{Uses: &[]api.Use{"billboard"}}})
 	require.NoError(t, err)
-	assert.Equal(t, "bad-use", bad.ApplicationproblemJSONDefault.Code)
+	refusedFor(t, "bad-use", bad.ApplicationproblemJSONDefault.Code)
 	dropped, err := s.admin.DropTemplateWithResponse(ctx, all.JSON200.Items[0].Id)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNoContent, dropped.StatusCode())
@@ -524,7 +524,8 @@ func TestSignOffsEnd(t *testing.T) {
 	_, err = db.ExecContext(ctx, "UPDATE sign_offs SET ends = CURDATE() - INTERVAL 2 DAY")
 	require.NoError(t, err)
 	assert.Equal(t, api.SignOffEnded, standing())
-	for _, role := range []api.Role{api.RoleViewer, api.RoleEditor, api.RoleAdmin} {
+	assert.Equal(t, http.StatusForbidden, download(api.RoleViewer).StatusCode(), "viewers get no fonts")
+	for _, role := range []api.Role{api.RoleEditor, api.RoleAdmin} {
 		assert.Equal(t, http.StatusConflict, download(role).StatusCode(), "%s", role)
 	}
 	require.NotNil(t, sign(nil).JSON201)
@@ -532,13 +533,17 @@ func TestSignOffsEnd(t *testing.T) {
 	held, err = s.admin.ListSignOffsWithResponse(ctx, &api.ListSignOffsParams{State: new(api.SignOffHolds)})
 	require.NoError(t, err)
 	require.Len(t, held.JSON200.Items, 1)
-	withdrawn, err := s.Client(t, api.RoleEditor).WithdrawSignOffWithResponse(ctx, held.JSON200.Items[0].Id)
+	lower, err := s.Client(t, api.RoleEditor).WithdrawSignOffWithResponse(ctx, held.JSON200.Items[0].Id)
+	require.NoError(t, err)
+	problemOf(t, lower.HTTPResponse, lower.ApplicationproblemJSONDefault, http.StatusForbidden, "role-too-low")
+	withdrawn, err := s.admin.WithdrawSignOffWithResponse(ctx, held.JSON200.Items[0].Id)
 	require.NoError(t, err)
 	require.NotNil(t, withdrawn.JSON200, "%s", withdrawn.Body)
 	again, err := s.admin.WithdrawSignOffWithResponse(ctx, held.JSON200.Items[0].Id)
 	require.NoError(t, err)
 	assert.Equal(t, "withdrawn-already", again.ApplicationproblemJSONDefault.Code)
-	for _, role := range []api.Role{api.RoleViewer, api.RoleEditor, api.RoleAdmin} {
+	assert.Equal(t, http.StatusForbidden, download(api.RoleViewer).StatusCode(), "viewers get no fonts")
+	for _, role := range []api.Role{api.RoleEditor, api.RoleAdmin} {
 		assert.Equal(t, http.StatusConflict, download(role).StatusCode(), "%s", role)
 	}
 	// Recorded as ended, the family has other reasons against it: an old sign-off is overtaken.
@@ -588,7 +593,7 @@ func TestTheDueList(t *testing.T) {
 	assert.Equal(t, "license-ends near-limit", kinds(due(api.ListDueParams{Client: &orrery})))
 	bad, err := c.ListDueWithResponse(ctx, &api.ListDueParams{Within: new(0)})
 	require.NoError(t, err)
-	assert.Equal(t, "bad-days", bad.ApplicationproblemJSONDefault.Code)
+	refusedFor(t, "bad-days", bad.ApplicationproblemJSONDefault.Code)
 
 	// The planetarium's license ends, and a sign-off is given for some days.
 	l, err := c.GetLicenseWithResponse(ctx, 2)
@@ -725,7 +730,7 @@ func TestTheRegister(t *testing.T) {
 	assert.Equal(t, "Umbrisk Display", sheet[4][0])
 	bad, err := c.GetRegisterFileWithResponse(ctx, &api.GetRegisterFileParams{Format: "doc"})
 	require.NoError(t, err)
-	assert.Equal(t, "bad-format", bad.ApplicationproblemJSONDefault.Code)
+	refusedFor(t, "bad-format", bad.ApplicationproblemJSONDefault.Code)
 	assert.Equal(t, http.StatusUnauthorized, request(t, http.DefaultClient, "GET", s.Address+"/register/print", "").StatusCode)
 	printed := request(t, http.DefaultClient, "GET", s.Address+"/register/print", "", "Authorization", "Bearer "+s.As(api.RoleViewer).Token)
 	assert.Equal(t, http.StatusOK, printed.StatusCode)

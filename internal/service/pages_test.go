@@ -46,7 +46,7 @@ func TestNewPersonSetsAPasswordFirst(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.SendKeys("#password", added.JSON201.OneTimePassword+"\r"), chromedp.WaitVisible("#current"))
 	assert.Contains(t, text(t, ctx), "Welcome, Tomas Lindqvist.")
 	browsertest.Do(t, ctx, chromedp.SendKeys("#current", added.JSON201.OneTimePassword), chromedp.SendKeys("#next", "short\r"), chromedp.WaitVisible(".trouble"))
-	assert.Contains(t, text(t, ctx), "A password needs at least 10 characters")
+	assert.Contains(t, text(t, ctx), "A password needs at least 15 characters")
 	browsertest.Do(t, ctx, chromedp.SendKeys("#next", " but longer now\r"), chromedp.WaitVisible("header nav"))
 	assert.Equal(t, "/sites", browsertest.Eval[string](t, ctx, `location.pathname`), "the page asked for at first")
 	browsertest.Do(t, ctx, press("Sign out"), chromedp.WaitVisible("#email"))

@@ -86,14 +86,14 @@ func TestLicensesThatCannotBe(t *testing.T) {
 	s.refuse(t, []refusal{
 		{"a price below nothing", "POST", "/licenses", terms(`,"price":-5,"currency":"EUR"`), 422, "bad-price", "price"},
 		{"a price in no money", "POST", "/licenses", terms(`,"price":5,"currency":"shells"`), 422, "bad-currency", "currency"},
-		{"an answer that is none", "POST", "/licenses", terms(`,"changes":{"subset":"perhaps"}`), 422, "bad-consent", "changes"},
+		{"an answer that is none", "POST", "/licenses", terms(`,"changes":{"subset":"perhaps"}`), 422, "bad-consent", "changes.subset"},
 		{"an end before the start", "POST", "/licenses", terms(`,"from":"2026-05-01","until":"2026-04-30"`), 422, "ends-before-start", "until"},
 		{"page views of no web", "POST", "/licenses", strings.Replace(terms(`,"pageViews":5000`), `"web"`, `"desktop"`, 1), 422, "limit-without-use", "pageViews"},
 		{"a domain that is none", "POST", "/licenses", terms(`,"domains":["the internet"]`), 422, "bad-domain", "domains"},
 		{"a face of another family", "POST", "/licenses", terms(`,"faces":[999]`), 422, "unknown-face", "faces"},
 		{"no use at all", "POST", "/licenses", strings.Replace(terms(""), `"web"`, "", 1), 422, "no-use", "uses"},
 		{"no family at all", "POST", "/licenses", strings.Replace(terms(""), fmt.Sprintf("[%d]", family), "[]", 1), 422, "no-family", "families"},
-		{"a usual kind for a day", "POST", "/license-templates", `{"name":"Day pass","terms":{"kind":"bought","uses":["web"],"months":0}}`, 422, "bad-months", "months"},
+		{"a usual kind for a day", "POST", "/license-templates", `{"name":"Day pass","terms":{"kind":"bought","uses":["web"],"months":0}}`, 422, "bad-months", "terms.months"},
 		{"a usual kind without a name", "POST", "/license-templates", `{"name":"","terms":{"kind":"bought","uses":["web"]}}`, 422, "missing-value", "name"},
 		{"a seat of no measure", "POST", fmt.Sprintf("/licenses/%d/places", l.Id), `{"measure":"chairs","name":"Ines"}`, 422, "bad-measure", "measure"},
 		{"an open license that is none", "POST", fmt.Sprintf("/families/%d/proposals", family), `{"spdx":"MIT-ish"}`, 422, "not-proposed", "spdx"},
@@ -124,7 +124,7 @@ func TestFamiliesThatCannotBeChanged(t *testing.T) {
 		{"a move to nowhere", "POST", "/families/1/move", `{"into":""}`, 422, "missing-value", "into"},
 		{"a move to where it is", "POST", "/families/1/move", `{"into":"Skerrow Sans"}`, 422, "same-family", "into"},
 		{"a link that ends before it starts", "POST", "/shortlists/1/shares", `{"days":0}`, 422, "bad-days", "days"},
-		{"a password that is wrong", "PUT", "/session/password", `{"current":"not it","new":"long enough to be one"}`, 422, "wrong-password", "current"},
+		{"a password by a token", "PUT", "/session/password", `{"current":"not it","new":"long enough to be one"}`, 403, "token-scope", ""},
 		{"no font at the pasted address", "POST", "/hosted/read", `{"text":""}`, 422, "no-sheet", "text"},
 	})
 }
@@ -159,7 +159,7 @@ func TestSitesThatCannotBe(t *testing.T) {
 		{"a family the site has not", "PUT", on("/placements"), strings.Replace(placed(""), fmt.Sprintf(`"family":%d`, family), `"family":999`, 1), 404, "not-found", ""},
 		{"views of no month", "PUT", on("/views"), `{"items":[]}`, 422, "no-month", "month"},
 		{"views of a month to come", "PUT", on("/views"), `{"items":[{"month":"2999-01","views":5}]}`, 422, "month-to-come", "month"},
-		{"views below nothing", "PUT", on("/views"), `{"items":[{"month":"2026-01","views":-5}]}`, 422, "bad-count", "views"},
+		{"views below nothing", "PUT", on("/views"), `{"items":[{"month":"2026-01","views":-5}]}`, 422, "bad-count", "items.0.views"},
 		{"rules of another kind", "PUT", "/builders/bundler", `{"kind":"loom","name":"Loom"}`, 422, "bad-rules", ""},
 	})
 	kind, body := upload(t, "views.csv", []byte(strings.Repeat("2026-01-01;5\n", 100_001)))

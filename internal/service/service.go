@@ -9,11 +9,14 @@ import (
 	"fmt"
 	"log/slog"
 	"net"
+	"net/netip"
 	"os"
 	"path/filepath"
 	"strings"
 	"syscall"
 	"time"
+
+	"github.com/go-sql-driver/mysql"
 
 	"sparecrate/console"
 	"sparecrate/internal/bucket"
@@ -33,8 +36,9 @@ type Options struct {
 	Studio     string // the studio's name, for the first start
 	AdminName  string // the first admin's name and address, for the first start
 	AdminEmail string
-	Secure     bool // cookies only over HTTPS
-	Private    bool // addresses that people give may lead into private networks
+	Secure     bool           // cookies only over HTTPS
+	Proxies    []netip.Prefix // of proxies in front of the service
+	Private    bool           // addresses that people give may lead into private networks
 	Mail       mail.Config
 	Address    string // under which people reach the service, for e-mails; http:// and Listen when empty
 	Log        *slog.Logger
@@ -52,6 +56,19 @@ const (
 	DefaultName   = "Admin"
 	DefaultEmail  = "admin@studio.example"
 )
+
+// ErrDatabaseLost is returned by Run when the private database ended and could not be
+// started again.
+var ErrDatabaseLost = errors.New("the service ends because it has no database")
+
+// DatabaseFolder is where the private database lies in a data folder.
+func DatabaseFolder(data string) string { return filepath.Join(data, "mariadb") }
+
+// driverLog passes what the database's driver says to the log.
+type driverLog struct{ log *slog.Logger }
+
+// Print writes a line; connections that end are no errors of the service.
+func (l driverLog) Print(v ...any) { l.log.Debug("database driver", "line", fmt.Sprint(v...)) }
 
 // Run runs the service until ctx ends.
 func Run(ctx context.Context, o Options) (err error) {
@@ -76,14 +93,31 @@ func Run(ctx context.Context, o Options) (err error) {
 	if err := os.MkdirAll(o.Data, 0o700); err != nil {
 		return fmt.Errorf("make the data folder: %w", err)
 	}
+	_ = mysql.SetLogger(driverLog{o.Log})
 	dsn := o.Database
 	if dsn == "" {
-		db, err := mariadb.Open(ctx, filepath.Join(o.Data, "mariadb"), o.Log)
+		db, err := mariadb.Open(ctx, DatabaseFolder(o.Data), o.Log)
 		if err != nil {
 			return err
 		}
 		defer func() { err = errors.Join(err, db.Close()) }()
 		dsn = db.DSN("")
+		// Without its database the service is of no use: it ends and says why.
+		watched, giveUp := context.WithCancelCause(ctx)
+		defer giveUp(nil)
+		go func() {
+			select {
+			case bad := <-db.Failed():
+				giveUp(fmt.Errorf("%w: %w", ErrDatabaseLost, bad))
+			case <-watched.Done():
+			}
+		}()
+		defer func() {
+			if lost := context.Cause(watched); errors.Is(lost, ErrDatabaseLost) {
+				err = lost
+			}
+		}()
+		ctx = watched
 	}
 	records, err := store.Open(ctx, dsn)
 	if err != nil {
@@ -110,7 +144,7 @@ func Run(ctx context.Context, o Options) (err error) {
 			return err
 		}
 	}
-	// Jobs come to their end before bucket and database are closed.
+	// Jobs come to their end, or are put back, before bucket and database are closed.
 	working, stopWorking := context.WithCancel(ctx)
 	ended := make(chan error, 1)
 	go func() { ended <- c.Work(working) }()
@@ -125,7 +159,7 @@ func Run(ctx context.Context, o Options) (err error) {
 	}
 	o.Log.Info("ready", "address", "http://"+l.Addr().String())
 	return server.Serve(ctx, l, server.Handler(server.Config{
-		Catalog: c, Store: records, Console: console.Files(), Log: o.Log, Secure: o.Secure,
+		Catalog: c, Store: records, Console: console.Files(), Log: o.Log, Secure: o.Secure, Proxies: o.Proxies,
 	}), o.Log)
 }
 

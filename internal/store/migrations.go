@@ -1,12 +1,6 @@
 package store
 
-import (
-	"context"
-	"fmt"
-
-	"github.com/go-gormigrate/gormigrate/v2"
-	"gorm.io/gorm"
-)
+import "github.com/go-gormigrate/gormigrate/v2"
 
 // migrations are numbered and never changed once released; each is written out
 // in SQL, so that it stays what it was when the record types move on. MariaDB
@@ -271,32 +265,19 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0013-accounts", Migrate: statements(
 		`ALTER TABLE people ADD COLUMN IF NOT EXISTS closed_at DATETIME(6) NULL, ADD COLUMN IF NOT EXISTS turn INT NOT NULL DEFAULT 0`,
 	)},
-}
-
-func statements(all ...string) gormigrate.MigrateFunc {
-	return func(tx *gorm.DB) error {
-		for _, s := range all {
-			if err := tx.Exec(s).Error; err != nil {
-				return fmt.Errorf("%w in: %s", err, s)
-			}
-		}
-		return nil
-	}
-}
-
-// migrate brings the tables up to date. A lock of the database makes processes
-// that start together wait for one another.
-func (s *Store) migrate(ctx context.Context) error {
-	return s.db.WithContext(ctx).Connection(func(conn *gorm.DB) error {
-		db := conn.Session(&gorm.Session{NewDB: true})
-		const lock = "CONCAT(DATABASE(), '.sparecrate.migrate')"
-		if err := db.Exec("SELECT GET_LOCK(" + lock + ", 60)").Error; err != nil {
-			return fmt.Errorf("wait for another process to update the tables: %w", err)
-		}
-		defer db.Exec("SELECT RELEASE_LOCK(" + lock + ")")
-		if err := gormigrate.New(db, gormigrate.DefaultOptions, migrations).Migrate(); err != nil {
-			return fmt.Errorf("update the tables: %w", err)
-		}
-		return nil
-	})
+	{ID: "0014-hardening", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS written_by (id INT PRIMARY KEY, version VARCHAR(100) NOT NULL, at DATETIME(6) NOT NULL)`,
+		`CREATE TABLE IF NOT EXISTS readiness (id INT PRIMARY KEY, at DATETIME(6) NOT NULL)`,
+		`ALTER TABLE tokens ADD COLUMN IF NOT EXISTS scope VARCHAR(8) NOT NULL DEFAULT 'admin', ADD COLUMN IF NOT EXISTS parent_id BIGINT NULL,
+			ADD COLUMN IF NOT EXISTS expires_at DATETIME(6) NOT NULL DEFAULT '1970-01-01'`,
+		`UPDATE tokens SET expires_at = UTC_TIMESTAMP(6) + INTERVAL 90 DAY WHERE expires_at = '1970-01-01'`,
+		`ALTER TABLE people ADD COLUMN IF NOT EXISTS password_ends DATETIME(6) NULL`,
+		`CREATE TABLE IF NOT EXISTS attempts (
+			subject CHAR(64) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY, tries INT NOT NULL, since DATETIME(6) NOT NULL, KEY since (since))`,
+		`CREATE TABLE IF NOT EXISTS sign_in_places (
+			person_id BIGINT NOT NULL REFERENCES people (id), place CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, at DATETIME(6) NOT NULL,
+			PRIMARY KEY (person_id, place))`,
+		`ALTER TABLE sign_offs ADD COLUMN IF NOT EXISTS role VARCHAR(16) NOT NULL DEFAULT ''`,
+		`UPDATE sign_offs SET role = IF(state = 'barred', 'admin', 'editor') WHERE role = ''`,
+	)},
 }

@@ -14,17 +14,23 @@ type Person struct {
 	Name, Email, Role  string
 	PasswordHash       string
 	MustChangePassword bool
-	Weekly             bool // gets the due list by e-mail
+	PasswordEnds       *time.Time // of a one-time password
+	Weekly             bool       // gets the due list by e-mail
 	ClosedAt           *time.Time
 	Turn               int // goes up when all sessions end; those of an earlier turn count no more
 	CreatedAt          time.Time
+	// Token is what the person acts through where that is no session.
+	Token *Token `gorm:"-"`
 }
 
 // Token lets a program in on a person's behalf; only the hash of its secret is kept.
 type Token struct {
 	ID, PersonID int64
+	ParentID     *int64 // the token that it was made with
 	Name, Hash   string
+	Scope        string // read, write or admin
 	CreatedAt    time.Time
+	ExpiresAt    time.Time
 	LastUsedAt   *time.Time
 	Person       Person
 }
@@ -60,10 +66,27 @@ func (s *Store) OpenAdmins(ctx context.Context) ([]Person, error) {
 	return list[Person](s.db.WithContext(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Where("role = 'admin' AND closed_at IS NULL").Order("id"))
 }
 
-// SetPassword replaces a password; all sessions end.
-func (s *Store) SetPassword(ctx context.Context, id int64, hash string, mustChange bool) error {
-	return s.db.WithContext(ctx).Model(&Person{}).Where("id = ?", id).
-		Updates(map[string]any{"password_hash": hash, "must_change_password": mustChange, "turn": gorm.Expr("turn + 1")}).Error
+// SetPassword replaces a password. Whatever the old one let in ends: sessions, tokens
+// and feeds. ends is when a one-time password runs out; nil for one's own.
+func (s *Store) SetPassword(ctx context.Context, id int64, hash string, ends *time.Time, at time.Time) error {
+	err := s.db.WithContext(ctx).Model(&Person{}).Where("id = ?", id).
+		Updates(map[string]any{"password_hash": hash, "must_change_password": ends != nil, "password_ends": ends}).Error
+	if err != nil {
+		return told(err)
+	}
+	return s.endAccess(ctx, id, at)
+}
+
+// endAccess ends the sessions, tokens and feeds of an account.
+func (s *Store) endAccess(ctx context.Context, id int64, at time.Time) error {
+	db := s.db.WithContext(ctx)
+	if err := db.Model(&Person{}).Where("id = ?", id).Update("turn", gorm.Expr("turn + 1")).Error; err != nil {
+		return told(err)
+	}
+	if err := db.Where("person_id = ?", id).Delete(&Token{}).Error; err != nil {
+		return told(err)
+	}
+	return told(db.Model(&Feed{}).Where("person_id = ? AND withdrawn_at IS NULL", id).Update("withdrawn_at", at).Error)
 }
 
 // ChangePerson writes somebody's name and role.
@@ -74,14 +97,10 @@ func (s *Store) ChangePerson(ctx context.Context, p *Person) error {
 // ClosePerson closes an account: its sessions and tokens end, and its feeds and
 // weekly e-mails.
 func (s *Store) ClosePerson(ctx context.Context, id int64, at time.Time) error {
-	db := s.db.WithContext(ctx)
-	if err := db.Model(&Person{}).Where("id = ?", id).Updates(map[string]any{"closed_at": at, "weekly": false, "turn": gorm.Expr("turn + 1")}).Error; err != nil {
+	if err := s.db.WithContext(ctx).Model(&Person{}).Where("id = ?", id).Updates(map[string]any{"closed_at": at, "weekly": false}).Error; err != nil {
 		return told(err)
 	}
-	if err := db.Where("person_id = ?", id).Delete(&Token{}).Error; err != nil {
-		return told(err)
-	}
-	return told(db.Model(&Feed{}).Where("person_id = ? AND withdrawn_at IS NULL", id).Update("withdrawn_at", at).Error)
+	return s.endAccess(ctx, id, at)
 }
 
 // OpenPerson opens a closed account again.
@@ -107,13 +126,20 @@ func (s *Store) TouchToken(ctx context.Context, id int64, at time.Time) error {
 	return s.db.WithContext(ctx).Model(&Token{}).Where("id = ?", id).Update("last_used_at", at).Error
 }
 
-// DropToken removes a person's token; ErrNotFound where the person has no such one.
-func (s *Store) DropToken(ctx context.Context, person, id int64) error {
-	r := s.db.WithContext(ctx).Where("id = ? AND person_id = ?", id, person).Delete(&Token{})
-	if r.Error == nil && r.RowsAffected == 0 {
-		return ErrNotFound
-	}
-	return r.Error
+// AllTokens returns everybody's tokens, newest first.
+func (s *Store) AllTokens(ctx context.Context) ([]Token, error) {
+	return list[Token](s.db.WithContext(ctx).Joins("Person").Order("tokens.id DESC"))
+}
+
+// Token returns a token by its number.
+func (s *Store) Token(ctx context.Context, id int64) (*Token, error) {
+	return first[Token](s.db.WithContext(ctx).Joins("Person").Where("tokens.id = ?", id))
+}
+
+// DropToken removes a token and those that were made with it.
+func (s *Store) DropToken(ctx context.Context, id int64) error {
+	return told(s.db.WithContext(ctx).Exec(`DELETE FROM tokens WHERE id IN (WITH RECURSIVE made AS (
+		SELECT id FROM tokens WHERE id = ? UNION SELECT t.id FROM tokens t JOIN made ON t.parent_id = made.id) SELECT id FROM made)`, id).Error)
 }
 
 // SaveSession writes a session.

@@ -90,6 +90,7 @@ type SignOff struct {
 	State                string // the verdict it was given for
 	Grounds              string // hash of the reasons it was given for
 	Reason, Person       string
+	Role                 string // that the person had
 	At                   time.Time
 	Ends                 *time.Time // last day; nil for as long as the reasons stand
 	WithdrawnAt          *time.Time

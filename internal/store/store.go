@@ -11,6 +11,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strconv"
 	"time"
 
 	driver "github.com/go-sql-driver/mysql"
@@ -57,6 +58,26 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		c.Params = map[string]string{}
 	}
 	c.Params["time_zone"] = "'+00:00'"
+	c.Params["innodb_lock_wait_timeout"] = strconv.Itoa(lockWait)
+	c.Timeout = connectPatience
+	if err := migrateBy(ctx, *c); err != nil {
+		return nil, err
+	}
+	c.ReadTimeout, c.WriteTimeout = answerPatience, answerPatience
+	return connect(ctx, c)
+}
+
+// migrateBy brings the tables up to date over a connection of its own, on which a
+// statement may take as long as it needs.
+func migrateBy(ctx context.Context, c driver.Config) error {
+	s, err := connect(ctx, &c)
+	if err != nil {
+		return err
+	}
+	return errors.Join(s.migrate(ctx), s.Close())
+}
+
+func connect(ctx context.Context, c *driver.Config) (*Store, error) {
 	db, err := gorm.Open(mysql.Open(c.FormatDSN()), &gorm.Config{
 		Logger: logger.Discard, SkipDefaultTransaction: true,
 		NowFunc: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
@@ -73,7 +94,7 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		pool.SetMaxIdleConns(16)
 		pool.SetConnMaxLifetime(30 * time.Minute)
 	}
-	return s, s.migrate(ctx)
+	return s, nil
 }
 
 // Close ends all connections.
@@ -83,15 +104,6 @@ func (s *Store) Close() error {
 		return err
 	}
 	return pool.Close()
-}
-
-// Ping reports whether the database answers.
-func (s *Store) Ping(ctx context.Context) error {
-	pool, err := s.db.DB()
-	if err != nil {
-		return err
-	}
-	return pool.PingContext(ctx)
 }
 
 // Tx runs do in one transaction, again from the start when the database gives

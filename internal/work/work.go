@@ -26,11 +26,11 @@ import (
 
 // How long things take.
 const (
-	lease       = 12 * time.Second // renewed six times; whoever does not is taken for dead
-	idle        = time.Second      // between two looks for work
+	lease = 12 * time.Second // renewed six times; whoever does not is taken for dead
+	idle  = time.Second      // between two looks for work
 	// grace is how long a handler may take to return once its context has ended;
 	// then it is left to itself and the job put back.
-	grace = 2 * time.Second
+	grace       = 2 * time.Second
 	maxAttempts = 5
 	firstWait   = 2 * time.Second // before a second attempt; doubled for each one more
 	keepDone    = 7 * 24 * time.Hour

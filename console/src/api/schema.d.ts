@@ -103,10 +103,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One's own tokens */
+        /** One's own tokens, or everybody's (admin) */
         get: operations["listTokens"];
         put?: never;
-        /** Make a token; its secret is shown this once */
+        /** Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later */
         post: operations["addToken"];
         delete?: never;
         options?: never;
@@ -126,7 +126,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Withdraw a token */
+        /** Withdraw a token of one's own, or anybody's (admin), with those that were made with it */
         delete: operations["withdrawToken"];
         options?: never;
         head?: never;
@@ -1762,16 +1762,28 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+            scope: components["schemas"]["TokenScope"];
+            person: components["schemas"]["Ref"];
             /** Format: date-time */
             createdAt: string;
             /** Format: date-time */
+            expiresAt: string;
+            /** Format: date-time */
             lastUsedAt?: string;
         };
+        /**
+         * @description What a token may do - read only, what an editor may, or what an admin may; never more than its person
+         * @enum {string}
+         */
+        TokenScope: "read" | "write" | "admin";
         TokenList: {
             items: components["schemas"]["Token"][];
         };
         NewToken: {
             name: string;
+            scope?: components["schemas"]["TokenScope"];
+            /** @description How many days it lasts; 90 when left out */
+            days?: number;
         };
         AddedToken: {
             token: components["schemas"]["Token"];
@@ -3663,7 +3675,10 @@ export interface operations {
     };
     listTokens: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Everybody's tokens (admin) */
+                everyone?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -54,3 +54,6 @@ func New(t testing.TB) string {
 	}
 	return server.DSN(name)
 }
+
+// PID returns the process of the package's server.
+func PID() int { return server.PID() }

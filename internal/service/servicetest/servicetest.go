@@ -104,7 +104,7 @@ const password = "a few words do well"
 
 func ownPassword(ctx context.Context, c *catalog.Catalog, _, oneTime string) (email, own string, err error) {
 	const admin = "ines@lanternjaw.example"
-	p, err := c.SignIn(ctx, admin, oneTime)
+	p, err := c.SignIn(ctx, "", admin, oneTime)
 	if err != nil {
 		return "", "", err
 	}
@@ -116,25 +116,34 @@ func (s *Service) addPeople(t testing.TB, c *catalog.Catalog) {
 	t.Helper()
 	ctx := context.Background()
 	in := s.people[api.RoleAdmin]
-	admin, err := c.SignIn(ctx, in.Email, in.Password)
+	admin, err := c.SignIn(ctx, "", in.Email, in.Password)
 	require.NoError(t, err)
 	for _, role := range []api.Role{api.RoleEditor, api.RoleViewer} {
 		email := string(role) + "@lanternjaw.example"
 		added, err := c.AddPerson(ctx, admin, api.NewPerson{Name: "The " + string(role), Email: email, Role: role})
 		require.NoError(t, err)
-		p, err := c.SignIn(ctx, email, added.OneTimePassword)
+		p, err := c.SignIn(ctx, "", email, added.OneTimePassword)
 		require.NoError(t, err)
 		require.NoError(t, c.ChangePassword(ctx, p, added.OneTimePassword, password))
 		s.people[role] = Person{Email: email, Password: password}
 	}
 	for role, who := range s.people {
-		p, err := c.SignIn(ctx, who.Email, who.Password)
+		p, err := c.SignIn(ctx, "", who.Email, who.Password)
 		require.NoError(t, err)
-		token, err := c.AddToken(ctx, p, "test")
+		token, err := c.AddToken(ctx, p, api.NewToken{Name: "test", Scope: scopeOf(role)})
 		require.NoError(t, err)
 		who.Token = token.Secret
 		s.people[role] = who
 	}
+}
+
+// scopeOf is the widest scope that a role may have.
+func scopeOf(r api.Role) *api.TokenScope {
+	scope := api.ScopeWrite
+	if r == api.RoleAdmin {
+		scope = api.ScopeAdmin
+	}
+	return &scope
 }
 
 // As gives how a person of a role signs in.

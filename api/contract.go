@@ -1,0 +1,8 @@
+package api
+
+import _ "embed" // the contract
+
+// Contract is the API's description, an OpenAPI 3 document in YAML.
+//
+//go:embed openapi.yaml
+var Contract []byte

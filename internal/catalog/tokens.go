@@ -1,0 +1,128 @@
+package catalog
+
+import (
+	"context"
+	"crypto/rand"
+	"slices"
+	"time"
+
+	"sparecrate/api"
+	"sparecrate/internal/store"
+)
+
+const (
+	tokenDays    = 90
+	maxTokenDays = 365
+)
+
+// scopes are in the order of what they allow.
+var scopes = []api.TokenScope{api.ScopeRead, api.ScopeWrite, api.ScopeAdmin}
+
+// Tokens returns a person's own tokens, or everybody's for an admin.
+func (c *Catalog) Tokens(ctx context.Context, p *store.Person, everyone bool) ([]api.Token, error) {
+	role := api.RoleViewer
+	if everyone {
+		role = api.RoleAdmin
+	}
+	if err := must(p, role); err != nil {
+		return nil, err
+	}
+	if everyone {
+		tokens, err := c.store.AllTokens(ctx)
+		return each(tokens, tokenView), err
+	}
+	tokens, err := c.store.Tokens(ctx, p.ID)
+	for i := range tokens {
+		tokens[i].Person = *p
+	}
+	return each(tokens, tokenView), err
+}
+
+// AddToken makes a token; the secret is returned this once. A token makes only tokens
+// that may do no more than itself and end no later, and that end with it.
+func (c *Catalog) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*api.AddedToken, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	name, err := required("name", n.Name)
+	if err != nil {
+		return nil, err
+	}
+	days := tokenDays
+	if n.Days != nil {
+		days = *n.Days
+	}
+	if days < 1 || days > maxTokenDays {
+		return nil, invalid("days", "bad-days", "A token lasts from 1 to %d days.", maxTokenDays)
+	}
+	scope := api.ScopeWrite
+	if n.Scope != nil && *n.Scope != "" {
+		scope = *n.Scope
+	}
+	if !scope.Valid() {
+		return nil, invalid("scope", "bad-scope", "%q is not a scope; choose read, write or admin.", scope)
+	}
+	if scope == api.ScopeAdmin {
+		if err := must(p, api.RoleAdmin); err != nil {
+			return nil, err
+		}
+	}
+	t := store.Token{PersonID: p.ID, Name: name, Scope: string(scope), CreatedAt: c.now(), ExpiresAt: c.now().Add(time.Duration(days) * 24 * time.Hour), Person: *p}
+	if by := p.Token; by != nil {
+		if slices.Index(scopes, scope) > slices.Index(scopes, api.TokenScope(by.Scope)) {
+			return nil, problem(Forbidden, "token-scope", "A token of the scope %s makes no token of the scope %s.", by.Scope, scope)
+		}
+		if t.ExpiresAt.After(by.ExpiresAt) {
+			if n.Days != nil {
+				return nil, problem(Forbidden, "token-expiry", "A token makes no token that lasts longer; this one ends on %s. Ask for fewer days, or sign in with the password.", by.ExpiresAt.Format("2 January 2006"))
+			}
+			t.ExpiresAt = by.ExpiresAt
+		}
+		t.ParentID = &by.ID
+	}
+	secret := secretPrefix + rand.Text() + rand.Text()
+	t.Hash = secretHash(secret)
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		t.ID = 0
+		if err := tx.AddToken(ctx, &t); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "made token", name, string(scope)+", until "+t.ExpiresAt.Format(time.DateOnly))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return &api.AddedToken{Token: tokenView(t), Secret: secret}, nil
+}
+
+// WithdrawToken ends one of a person's own tokens, or anybody's for an admin, with
+// those that were made with it.
+func (c *Catalog) WithdrawToken(ctx context.Context, p *store.Person, id int64) error {
+	if err := must(p, api.RoleViewer); err != nil {
+		return err
+	}
+	return explain(c.store.Tx(ctx, func(tx *store.Store) error {
+		t, err := tx.Token(ctx, id)
+		if err != nil {
+			return err
+		}
+		if t.PersonID != p.ID && must(p, api.RoleAdmin) != nil {
+			return store.ErrNotFound // of others, only admins know
+		}
+		if err := tx.DropToken(ctx, id); err != nil {
+			return err
+		}
+		of := ""
+		if t.PersonID != p.ID {
+			of = "of " + t.Person.Name
+		}
+		return c.note(ctx, tx, p, "withdrew token", t.Name, of)
+	}), "token")
+}
+
+func tokenView(t store.Token) api.Token {
+	return api.Token{
+		Id: t.ID, Name: t.Name, Scope: api.TokenScope(t.Scope), Person: api.Ref{Id: t.PersonID, Name: t.Person.Name},
+		CreatedAt: t.CreatedAt, ExpiresAt: t.ExpiresAt, LastUsedAt: t.LastUsedAt,
+	}
+}

@@ -1,0 +1,88 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"strings"
+
+	"github.com/go-sql-driver/mysql"
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/internal/service"
+)
+
+var (
+	databaseFlag = &cli.StringFlag{Name: "database", Usage: "a MariaDB server of your own, as `DSN` user@tcp(host:3306)/name; with a password, use --database-file. A private server is started without it", Sources: cli.EnvVars("SPARECRATE_DATABASE")}
+
+	databaseFileFlag = &cli.StringFlag{Name: "database-file", Usage: "`FILE` with the DSN of a MariaDB server of your own: user:password@tcp(host:3306)/name", Sources: cli.EnvVars("SPARECRATE_DATABASE_FILE")}
+)
+
+// databaseOf returns the data source name that a command was given; empty for the
+// private server. A password on the command line is refused, as every user of the
+// machine sees it in the list of processes.
+func databaseOf(c *cli.Command) (string, error) {
+	dsn := c.String("database")
+	if path := c.String("database-file"); path != "" {
+		if dsn != "" {
+			return "", misused("give either --database or --database-file")
+		}
+		b, err := os.ReadFile(path) //nolint:gosec // the file that the caller names
+		if err != nil {
+			return "", fmt.Errorf("read the database's address: %w", err)
+		}
+		return strings.TrimSpace(string(b)), nil
+	}
+	if dsn == "" || dsn == os.Getenv("SPARECRATE_DATABASE") {
+		return dsn, nil
+	}
+	parsed, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		return "", misused("--database looks like user@tcp(host:3306)/name")
+	}
+	if parsed.Passwd != "" {
+		return "", misused("a password in --database shows in the list of processes; write the DSN into a file and give that with --database-file")
+	}
+	return dsn, nil
+}
+
+func adminCommand() *cli.Command {
+	return &cli.Command{
+		Name:        "admin",
+		Usage:       "help yourself on the machine that the service runs on",
+		Description: example("Needs no account, but the service's data folder or its database.", "sparecrate admin reset ines@lanternjaw.example"),
+		Commands: []*cli.Command{{
+			Name:      "reset",
+			Usage:     "give an admin who is locked out a one-time password",
+			ArgsUsage: "[EMAIL]",
+			Description: example("Works on the data folder itself, with or without a running service, for whoever may\nread that folder. The admin's account is opened if it was closed; all of its sessions,\ntokens and calendar links end. EMAIL is needed when there are several admins.",
+				"sparecrate admin reset ines@lanternjaw.example"),
+			Flags: []cli.Flag{
+				jsonFlag, databaseFlag, databaseFileFlag,
+				&cli.StringFlag{Name: "data", Usage: "the service's data `FOLDER`", Value: dataFolder("sparecrate"), Sources: cli.EnvVars("SPARECRATE_DATA")},
+			},
+			Action: func(ctx context.Context, c *cli.Command) error {
+				if c.Args().Len() > 1 {
+					return misused("`%s` takes one e-mail address", c.FullName())
+				}
+				dsn, err := databaseOf(c)
+				if err != nil {
+					return err
+				}
+				if _, err := os.Stat(c.String("data")); dsn == "" && errors.Is(err, os.ErrNotExist) {
+					return fmt.Errorf("there is no data folder %s; name the service's with --data", c.String("data"))
+				}
+				email, password, err := service.ResetAdmin(ctx, service.Options{Data: c.String("data"), Database: dsn, Log: slog.New(slog.DiscardHandler)}, c.Args().First())
+				if err != nil {
+					return err
+				}
+				return show(c, started{Email: email, OneTimePassword: password}, func(w io.Writer) {
+					_, _ = fmt.Fprintf(w, "Sign in as %s with the one-time password %s and set your own.\n", email, password)
+				})
+			},
+		}},
+	}
+}

@@ -1,0 +1,174 @@
+package server
+
+import (
+	"github.com/labstack/echo/v5"
+
+	"sparecrate/api"
+	"sparecrate/internal/catalog"
+)
+
+// Who may make a call at all. What a person may do with one thing rather than another
+// is decided where that thing is read.
+const (
+	anybody  = api.Role("anybody")   // also who is not signed in
+	signedIn = api.Role("signed-in") // also with a one-time password
+	viewer   = api.RoleViewer
+	editor   = api.RoleEditor
+	admin    = api.RoleAdmin
+)
+
+// leastRole is the least role for each call of the contract. A test fails where a call
+// is missing.
+var leastRole = map[string]api.Role{
+	"signIn": anybody,
+
+	"changePassword": signedIn,
+	"getSession":     signedIn,
+	"signOut":        signedIn,
+
+	"addFeed":             viewer,
+	"addToken":            viewer,
+	"compareVersions":     viewer,
+	"countParts":          viewer,
+	"drawSpecimen":        viewer,
+	"dropSearch":          viewer,
+	"endLicense":          viewer,
+	"findDocuments":       viewer,
+	"findFallback":        viewer,
+	"getBuilder":          viewer,
+	"getBuilderSchema":    viewer,
+	"getDelivery":         viewer,
+	"getDocumentContent":  viewer,
+	"getFamily":           viewer,
+	"getLicense":          viewer,
+	"getPaperContent":     viewer,
+	"getRegister":         viewer,
+	"getRegisterFile":     viewer,
+	"getShortlist":        viewer,
+	"getSite":             viewer,
+	"getVerdict":          viewer,
+	"getViews":            viewer,
+	"listActivity":        viewer,
+	"listBuilderVersions": viewer,
+	"listBuilders":        viewer,
+	"listCharacterSets":   viewer,
+	"listCharacters":      viewer,
+	"listClients":         viewer,
+	"listDeliveries":      viewer,
+	"listDeliveryItems":   viewer,
+	"listDue":             viewer,
+	"listFamilies":        viewer,
+	"listFeeds":           viewer,
+	"listJobs":            viewer,
+	"listLanded":          viewer,
+	"listLanguages":       viewer,
+	"listLicenseVersions": viewer,
+	"listLicenses":        viewer,
+	"listLiveSheets":      viewer,
+	"listOpenLicenses":    viewer,
+	"listPacks":           viewer,
+	"listProposals":       viewer,
+	"listSearchWords":     viewer,
+	"listSearches":        viewer,
+	"listShortlists":      viewer,
+	"listSignOffs":        viewer,
+	"listSitePages":       viewer,
+	"listSites":           viewer,
+	"listTemplates":       viewer,
+	"listTokens":          viewer,
+	"planPack":            viewer,
+	"saveSearch":          viewer,
+	"sendDue":             viewer,
+	"setWeekly":           viewer,
+	"tryBuilderRules":     viewer,
+	"tryUpload":           viewer,
+	"watchEvents":         viewer,
+	"withdrawFeed":        viewer,
+	"withdrawToken":       viewer,
+
+	"acceptDelivery":      editor,
+	"addBuilder":          editor,
+	"addClient":           editor,
+	"addDeliveryItem":     editor,
+	"addDocument":         editor,
+	"addFile":             editor,
+	"addHosted":           editor,
+	"addLicense":          editor,
+	"addLiveSheet":        editor,
+	"addPlace":            editor,
+	"addShortlist":        editor,
+	"addSignOff":          editor,
+	"addSite":             editor,
+	"addSitePages":        editor,
+	"bringFamilyBack":     editor,
+	"bringFamilyIn":       editor,
+	"buildPack":           editor,
+	"changeBuilder":       editor,
+	"changeDeliveryItems": editor,
+	"changeFamily":        editor,
+	"changeLicense":       editor,
+	"changeShortlist":     editor,
+	"changeSite":          editor,
+	"confirmProposal":     editor,
+	"deleteFamily":        editor,
+	"dropBuilder":         editor,
+	"dropFamily":          editor,
+	"dropHostedSheet":     editor,
+	"dropPlace":           editor,
+	"dropShortlist":       editor,
+	"dropSitePage":        editor,
+	"dropTemplate":        editor,
+	"forgetLanded":        editor,
+	"getFamilyPack":       editor,
+	"getFileContent":      editor,
+	"getPackContent":      editor,
+	"getReshapedContent":  editor,
+	"giveLanded":          editor,
+	"importViews":         editor,
+	"keepPaper":           editor,
+	"moveFaces":           editor,
+	"openDelivery":        editor,
+	"readHosted":          editor,
+	"reshapeFile":         editor,
+	"retryJob":            editor,
+	"saveTemplate":        editor,
+	"setChoices":          editor,
+	"setPlacements":       editor,
+	"setViews":            editor,
+	"shareShortlist":      editor,
+	"tickSitePage":        editor,
+	"turnDownDelivery":    editor,
+	"useFamily":           editor,
+	"withdrawLiveSheet":   editor,
+	"withdrawShare":       editor,
+	"withdrawSignOff":     editor,
+
+	"addPerson":    admin,
+	"changePerson": admin,
+	"givePassword": admin,
+	"listPeople":   admin,
+}
+
+// permitted refuses calls that a person's role does not allow, before anything of the
+// request is read.
+func (k *contract) permitted(c *catalog.Catalog) echo.MiddlewareFunc {
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(e *echo.Context) error {
+			o := k.of(e)
+			if o == nil {
+				return next(e)
+			}
+			role, known := leastRole[o.route.Operation.OperationID]
+			if !known {
+				role = admin
+			}
+			if role == anybody || role == signedIn {
+				return next(e)
+			}
+			if err := c.Permit(who(e.Request().Context()), role); err != nil {
+				return err
+			}
+			return next(e)
+		}
+	}
+}

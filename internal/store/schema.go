@@ -1,0 +1,181 @@
+package store
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"regexp"
+	"runtime/debug"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/go-gormigrate/gormigrate/v2"
+	"gorm.io/gorm"
+)
+
+// ErrSchema is returned by Open when a database cannot be used as it is: a newer
+// version wrote it, it is another program's, or parts of it are missing.
+var ErrSchema = errors.New("the database does not fit this version of Spare Crate")
+
+// lockPatience is how long a process waits for another one that updates the tables.
+const lockPatience = 10 * time.Minute
+
+// migrate brings the tables up to date. A lock of the database makes processes
+// that start together wait for one another.
+func (s *Store) migrate(ctx context.Context) error {
+	return s.db.WithContext(ctx).Connection(func(conn *gorm.DB) error {
+		db := conn.Session(&gorm.Session{NewDB: true})
+		const lock = "CONCAT(DATABASE(), '.sparecrate.migrate')"
+		var got int
+		if err := db.Raw("SELECT COALESCE(GET_LOCK("+lock+", ?), 0)", int(lockPatience.Seconds())).Scan(&got).Error; err != nil || got != 1 {
+			return fmt.Errorf("wait for another process to update the tables: %w", cmp.Or(err, errors.New("it takes too long")))
+		}
+		defer db.Exec("SELECT RELEASE_LOCK(" + lock + ")")
+		applied, err := appliedMigrations(db)
+		if err != nil {
+			return err
+		}
+		if err := gormigrate.New(db, gormigrate.DefaultOptions, migrations).Migrate(); err != nil {
+			return fmt.Errorf("update the tables: %w", err)
+		}
+		if err := complete(db); err != nil {
+			return err
+		}
+		if len(applied) == len(migrations) {
+			return nil
+		}
+		if err := db.Exec("REPLACE INTO written_by (id, version, at) VALUES (1, ?, NOW(6))", buildVersion()).Error; err != nil {
+			return fmt.Errorf("note which version updated the tables: %w", err)
+		}
+		return nil
+	})
+}
+
+// appliedMigrations returns the migrations that a database has. It is an error when
+// these are not the first of ours.
+func appliedMigrations(db *gorm.DB) ([]string, error) {
+	tables, err := columnsByTable(db)
+	if err != nil {
+		return nil, err
+	}
+	if len(tables) == 0 {
+		return nil, nil
+	}
+	if columns := tables["migrations"]; len(columns) != 1 || columns[0] != "id" || tables["people"] == nil {
+		return nil, fmt.Errorf("%w: it holds tables of another program (%s among them); give Spare Crate an empty database of its own", ErrSchema, firstOf(tables))
+	}
+	var applied []string
+	if err := db.Raw("SELECT id FROM migrations ORDER BY id").Scan(&applied).Error; err != nil {
+		return nil, fmt.Errorf("read which migrations the database has: %w", err)
+	}
+	for i, id := range applied {
+		known := slices.ContainsFunc(migrations, func(m *gormigrate.Migration) bool { return m.ID == id })
+		switch {
+		case !known:
+			needs := "a newer version"
+			if tables["written_by"] != nil {
+				var version string
+				if err := db.Raw("SELECT version FROM written_by WHERE id = 1").Scan(&version).Error; err == nil && version != "" {
+					needs = "version " + version + " or a newer one"
+				}
+			}
+			return nil, fmt.Errorf("%w: it was written by a newer one (its tables are at %s, this version %s knows them up to %s); start %s, or restore a backup of the time before",
+				ErrSchema, applied[len(applied)-1], buildVersion(), migrations[len(migrations)-1].ID, needs)
+		case migrations[i].ID != id:
+			return nil, fmt.Errorf("%w: its update is not whole (%s was made, %s before it was not); restore it from a backup", ErrSchema, id, migrations[i].ID)
+		}
+	}
+	return applied, nil
+}
+
+// columnsByTable returns the columns of every table of the database.
+func columnsByTable(db *gorm.DB) (map[string][]string, error) {
+	var rows []struct{ TableName, ColumnName string }
+	err := db.Raw("SELECT table_name AS table_name, column_name AS column_name FROM information_schema.columns WHERE table_schema = DATABASE()").Scan(&rows).Error
+	out := map[string][]string{}
+	for _, r := range rows {
+		out[r.TableName] = append(out[r.TableName], r.ColumnName)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("look which tables the database has: %w", err)
+	}
+	return out, nil
+}
+
+func firstOf(tables map[string][]string) string {
+	first := ""
+	for name := range tables {
+		if first == "" || name < first {
+			first = name
+		}
+	}
+	return first
+}
+
+var (
+	makesTable  = regexp.MustCompile(`^CREATE TABLE IF NOT EXISTS (\w+)`)
+	changeTable = regexp.MustCompile(`^ALTER TABLE (\w+)`)
+	addsColumn  = regexp.MustCompile(`ADD COLUMN IF NOT EXISTS (\w+)`)
+	dropsColumn = regexp.MustCompile(`DROP COLUMN IF EXISTS (\w+)`)
+)
+
+// complete checks that the tables and columns that the migrations make are there: a
+// database restored from half a backup has the list of its migrations and not what
+// they made.
+func complete(db *gorm.DB) error {
+	tables, err := columnsByTable(db)
+	if err != nil {
+		return err
+	}
+	for table, columns := range made {
+		if tables[table] == nil {
+			return fmt.Errorf("%w: its table %s is missing; restore it from a backup", ErrSchema, table)
+		}
+		for _, c := range columns {
+			if !slices.Contains(tables[table], c) {
+				return fmt.Errorf("%w: the column %s of its table %s is missing; restore it from a backup", ErrSchema, c, table)
+			}
+		}
+	}
+	return nil
+}
+
+// made are the tables that migrations make, with the columns added to them later.
+var made = map[string][]string{}
+
+// statements is a migration that runs statements. It notes what they make.
+func statements(all ...string) gormigrate.MigrateFunc {
+	for _, s := range all {
+		s = strings.TrimSpace(s)
+		if m := makesTable.FindStringSubmatch(s); m != nil {
+			made[m[1]] = append(made[m[1]], []string(nil)...)
+		}
+		if m := changeTable.FindStringSubmatch(s); m != nil {
+			for _, c := range addsColumn.FindAllStringSubmatch(s, -1) {
+				made[m[1]] = append(made[m[1]], c[1])
+			}
+			for _, c := range dropsColumn.FindAllStringSubmatch(s, -1) {
+				made[m[1]] = slices.DeleteFunc(made[m[1]], func(have string) bool { return have == c[1] })
+			}
+		}
+	}
+	return func(tx *gorm.DB) error {
+		for _, s := range all {
+			if err := tx.Exec(s).Error; err != nil {
+				return fmt.Errorf("%w in: %s", err, s)
+			}
+		}
+		return nil
+	}
+}
+
+// buildVersion returns the version of this program, as the build noted it.
+func buildVersion() string {
+	info, ok := debug.ReadBuildInfo()
+	if !ok {
+		return "unknown"
+	}
+	return cmp.Or(strings.Trim(info.Main.Version, "()"), "unknown")
+}
