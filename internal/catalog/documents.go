@@ -56,7 +56,10 @@ func (c *Catalog) readText(ctx context.Context, name, hash string) error {
 	if err != nil {
 		return err
 	}
-	text, err := papers.Text(name, data)
+	text, err := papers.Text(ctx, name, data)
+	if ctx.Err() != nil {
+		return ctx.Err()
+	}
 	if err != nil {
 		text = "" // damaged or locked: it still proves what a person sees in it
 	}

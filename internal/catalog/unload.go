@@ -243,7 +243,11 @@ func (c *Catalog) unpack(ctx context.Context, payload []byte, progress func(done
 		return err
 	}
 	defer s.Close()
-	x := &unpacker{c: c, delivery: d, progress: progress}
+	things, bytes, err := c.store.Unpacked(ctx, d.ID, it.Path+"/")
+	if err != nil {
+		return err
+	}
+	x := &unpacker{c: c, delivery: d, progress: progress, budget: delivery.NewBudget(delivery.DefaultLimits, things, bytes)}
 	kind, why := store.ItemArchive, "Unpacked."
 	err = x.archive(ctx, it.Path, s, 1)
 	switch {
@@ -268,13 +272,13 @@ type unpacker struct {
 	c        *Catalog
 	delivery *store.Delivery
 	progress func(done, total int)
+	budget   *delivery.Budget
 	done     int
 }
 
-// archive unpacks one archive, as deep as the limits allow.
+// archive unpacks one archive, as deep as the budget allows.
 func (x *unpacker) archive(ctx context.Context, name string, s *bucket.Staged, depth int) error {
-	limits := delivery.DefaultLimits
-	return delivery.Unzip(s, s.Size, limits, func(member string, _ int64, r io.Reader) error {
+	return delivery.Unzip(s, s.Size, x.budget, depth, func(m delivery.Member) error {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
@@ -288,23 +292,43 @@ func (x *unpacker) archive(ctx context.Context, name string, s *bucket.Staged, d
 				return errTurnedDown
 			}
 		}
-		it, staged, err := x.c.unload(ctx, x.delivery, pathOf(name+"/"+member), r)
+		at := pathOf(name + "/" + m.Name)
+		if m.Link {
+			return x.put(ctx, &store.DeliveryItem{DeliveryID: x.delivery.ID, Path: at, Kind: store.ItemLeftOut, Why: "A symbolic link; links are skipped. Add the file it leads to."})
+		}
+		it, staged, err := x.c.unload(ctx, x.delivery, at, &untilDoneReader{ctx, m})
 		if err != nil {
 			return err
 		}
 		defer staged.Close()
 		if it.Kind == store.ItemArchive {
 			it.Unpacked = true
-			if depth >= limits.Depth {
-				it.Kind, it.Why = store.ItemLeftOut, fmt.Sprintf("Archives within archives are unpacked %d deep; unpack it and add what it holds.", limits.Depth)
-			} else if err := x.archive(ctx, it.Path, staged.Staged, depth+1); errors.Is(err, delivery.ErrArchive) {
+			if err := x.archive(ctx, it.Path, staged.Staged, depth+1); errors.Is(err, delivery.ErrArchive) {
 				it.Kind, it.Why = store.ItemRefused, sentence.Of(err)
 			} else if err != nil {
 				return err
 			}
 		}
-		x.done++
-		x.progress(x.done, 0)
-		return x.c.store.PutDeliveryItem(ctx, it, false)
+		return x.put(ctx, it)
 	})
+}
+
+func (x *unpacker) put(ctx context.Context, it *store.DeliveryItem) error {
+	x.done++
+	x.progress(x.done, 0)
+	it.Packed = true
+	return x.c.store.PutDeliveryItem(ctx, it, false)
+}
+
+// untilDoneReader reads until its context ends.
+type untilDoneReader struct {
+	ctx  context.Context //nolint:containedctx // it lives as long as the call that makes it
+	from io.Reader
+}
+
+func (r *untilDoneReader) Read(p []byte) (int, error) {
+	if err := r.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return r.from.Read(p)
 }

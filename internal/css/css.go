@@ -121,20 +121,7 @@ func (f Face) String() string {
 		sources = append(sources, source)
 	}
 	fmt.Fprintf(&s, "  src: %s;\n", strings.Join(sources, ",\n       "))
-	fmt.Fprintf(&s, "  font-weight: %s;\n  font-style: %s;\n", f.Weight, f.Style)
-	if f.Stretch != "" {
-		fmt.Fprintf(&s, "  font-stretch: %s;\n", f.Stretch)
-	}
-	if o := f.Overrides; o != nil {
-		fmt.Fprintf(&s, "  size-adjust: %s;\n  ascent-override: %s;\n  descent-override: %s;\n  line-gap-override: %s;\n",
-			percent(o.SizeAdjust), percent(o.Ascent), percent(o.Descent), percent(o.LineGap))
-	}
-	if f.Range != "" {
-		fmt.Fprintf(&s, "  unicode-range: %s;\n", f.Range)
-	}
-	if f.Display != "" {
-		fmt.Fprintf(&s, "  font-display: %s;\n", f.Display)
-	}
+	s.WriteString(f.descriptors())
 	s.WriteString("}\n")
 	return s.String()
 }
@@ -156,7 +143,9 @@ func Quote(text string) string {
 			s.WriteByte('\\')
 			s.WriteRune(r)
 		case r == '<': // a stylesheet may be pasted into a page, where </style> would end it
-			s.WriteString("\\3c ")
+			fmt.Fprintf(&s, "\\%x ", r)
+		case r == '\u2028' || r == '\u2029' || r >= 0x80 && r < 0xA0: // and into a script
+			fmt.Fprintf(&s, "\\%x ", r)
 		default:
 			s.WriteRune(r)
 		}

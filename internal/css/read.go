@@ -18,7 +18,7 @@ type Hosted struct {
 	Family               string
 	WeightMin, WeightMax int    // the same but for a range
 	Style                string // normal, italic or oblique
-	Stretch              string // as it stands; empty where it is not said
+	Stretch              string // one percentage or two; empty where it is not said
 	Range                string // unicode-range; empty for all characters
 	Files                []HostedFile
 	Local                []string // fonts of the reader's machine that come first
@@ -81,15 +81,15 @@ func (h *Hosted) declare(name string, values []css.Token, base string) {
 	case "font-family":
 		h.Family = familyName(values)
 	case "font-style":
-		if word, _, _ := strings.Cut(strings.ToLower(text), " "); slices.Contains([]string{"normal", "italic", "oblique"}, word) {
+		if word, _, _ := strings.Cut(strings.ToLower(text), " "); slices.Contains(slopes, word) {
 			h.Style = word
 		}
 	case "font-weight":
 		h.WeightMin, h.WeightMax = weights(text)
 	case "font-stretch", "font-width":
-		h.Stretch = text
+		h.Stretch = stretch(text)
 	case "unicode-range":
-		h.Range = strings.Join(strings.FieldsFunc(strings.ToUpper(text), func(r rune) bool { return r == ',' || r == ' ' }), ", ")
+		h.Range = characters(text)
 	case "src":
 		h.sources(values, base)
 	}
@@ -184,7 +184,7 @@ func unquote(s string) string {
 		if code == 0 {
 			code = utf8.RuneError
 		}
-		b.WriteRune(rune(code)) // a surrogate or what is beyond Unicode comes out so, too
+		b.WriteRune(rune(code)) //nolint:gosec // a surrogate or what is beyond Unicode comes out as U+FFFD
 		i += n
 		if i+1 < len(s) && strings.IndexByte(" \t\n", s[i+1]) >= 0 {
 			i++

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"strings"
 	"testing"
 
@@ -111,9 +112,12 @@ func archive(t *testing.T, members ...member) *bytes.Reader {
 // unzip walks an archive and gives what was in it.
 func unzip(r *bytes.Reader, l delivery.Limits) (map[string]string, error) {
 	out := map[string]string{}
-	err := delivery.Unzip(r, r.Size(), l, func(name string, _ int64, r io.Reader) error {
-		b, err := io.ReadAll(r)
-		out[name] = string(b)
+	err := delivery.Unzip(r, r.Size(), delivery.NewBudget(l, 0, 0), 1, func(m delivery.Member) error {
+		b, err := io.ReadAll(m)
+		out[m.Name] = string(b)
+		if m.Link {
+			out[m.Name] = "a link"
+		}
 		return err
 	})
 	return out, err
@@ -126,7 +130,7 @@ func TestUnzip(t *testing.T) {
 	stop := errors.New("enough")
 	r := archive(t, member{"a", "1"}, member{"b", "2"})
 	n := 0
-	require.ErrorIs(t, delivery.Unzip(r, r.Size(), delivery.DefaultLimits, func(string, int64, io.Reader) error { n++; return stop }), stop)
+	require.ErrorIs(t, delivery.Unzip(r, r.Size(), delivery.NewBudget(delivery.DefaultLimits, 0, 0), 1, func(delivery.Member) error { n++; return stop }), stop)
 	assert.Equal(t, 1, n)
 }
 
@@ -152,11 +156,12 @@ func TestUnzipIsBounded(t *testing.T) {
 		says   string
 	}{
 		{"a bomb", archive(t, member{"bomb.txt", blanks}), delivery.DefaultLimits, "bomb.txt would be"},
-		{"too many things", archive(t, many...), delivery.Limits{Members: 29, Bytes: 1 << 30, Ratio: 300}, "it holds 30 things, and 29 are taken; split it"},
-		{"too much", archive(t, member{"a", blanks}, member{"b", blanks}), delivery.Limits{Members: 10, Bytes: 6 << 20, Ratio: 1 << 40}, "more than 6 MB; split it"},
+		{"too many things", archive(t, many...), delivery.Limits{Members: 29, Bytes: 1 << 30, Ratio: 300, Depth: 1}, "hold more than 29 things; split"},
+		{"too much", archive(t, member{"a", blanks}, member{"b", blanks}), delivery.Limits{Members: 10, Bytes: 6 << 20, Ratio: 1 << 40, Depth: 1}, "more than 6 MB; split"},
 		{"cut short", cut, delivery.DefaultLimits, "damaged or cut short"},
 		{"larger than it says", bytes.NewReader(lies), delivery.DefaultLimits, "a.txt is "},
 		{"a password", bytes.NewReader(locked), delivery.DefaultLimits, "protected by a password"},
+		{"things that overlap", bytes.NewReader(overlapping(t)), delivery.DefaultLimits, "overlap"},
 		{"no archive", bytes.NewReader([]byte("hello")), delivery.DefaultLimits, "damaged or cut short"},
 	} {
 		_, err := unzip(c.r, c.limits)
@@ -165,6 +170,78 @@ func TestUnzipIsBounded(t *testing.T) {
 	}
 	_, err := unzip(archive(t, member{"blanks.txt", strings.Repeat(" ", 1<<20)}), delivery.DefaultLimits)
 	require.NoError(t, err, "a page of blanks is no bomb")
+}
+
+// overlapping makes an archive whose directory names the same bytes many times.
+func overlapping(t *testing.T) []byte {
+	t.Helper()
+	whole := archive(t, member{"a.txt", strings.Repeat("some text ", 100)})
+	data := make([]byte, whole.Size())
+	_, err := whole.ReadAt(data, 0)
+	require.NoError(t, err)
+	from, end := bytes.Index(data, []byte("PK\x01\x02")), bytes.Index(data, []byte("PK\x05\x06"))
+	entry := data[from:end]
+	out := append([]byte{}, data[:from]...)
+	for range 50 {
+		out = append(out, entry...)
+	}
+	tail := append([]byte{}, data[end:]...)
+	binary.LittleEndian.PutUint16(tail[8:], 50)
+	binary.LittleEndian.PutUint16(tail[10:], 50)
+	binary.LittleEndian.PutUint32(tail[12:], uint32(50*len(entry)))
+	return append(out, tail...)
+}
+
+// TestOneBudgetForAnImport unpacks several archives, one in another, on one budget.
+func TestOneBudgetForAnImport(t *testing.T) {
+	limits := delivery.Limits{Members: 5, Bytes: 1 << 20, Ratio: 300, Depth: 2}
+	skip := func(delivery.Member) error { return nil }
+	two := archive(t, member{"a", "1"}, member{"b", "2"})
+	budget := delivery.NewBudget(limits, 0, 0)
+	require.NoError(t, delivery.Unzip(two, two.Size(), budget, 1, skip))
+	require.NoError(t, delivery.Unzip(two, two.Size(), budget, 2, skip))
+	require.ErrorIs(t, delivery.Unzip(two, two.Size(), budget, 1, skip), delivery.ErrArchive, "six things of five")
+	require.ErrorContains(t, delivery.Unzip(two, two.Size(), delivery.NewBudget(limits, 0, 0), 3, skip), "2 deep")
+	require.ErrorIs(t, delivery.Unzip(two, two.Size(), delivery.NewBudget(limits, 4, 0), 1, skip), delivery.ErrArchive, "what was spent before counts")
+	require.ErrorIs(t, delivery.Unzip(two, two.Size(), delivery.NewBudget(limits, 0, 1<<20-1), 1, skip), delivery.ErrArchive, "and its bytes")
+}
+
+// TestLinksAreNotFollowed walks an archive with a symbolic link.
+func TestLinksAreNotFollowed(t *testing.T) {
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	h := &zip.FileHeader{Name: "fonts/evil.ttf"}
+	h.SetMode(fs.ModeSymlink | 0o777)
+	w, err := z.CreateHeader(h)
+	require.NoError(t, err)
+	_, err = io.WriteString(w, "/etc/passwd")
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	got, err := unzip(bytes.NewReader(b.Bytes()), delivery.DefaultLimits)
+	require.NoError(t, err)
+	assert.Equal(t, map[string]string{"fonts/evil.ttf": "a link"}, got)
+}
+
+// TestAListOfContentsIsBounded reads an archive that is nothing but its list.
+func TestAListOfContentsIsBounded(t *testing.T) {
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for i := range 300 {
+		_, err := z.Create(fmt.Sprintf("%d %s", i, strings.Repeat("x", 60_000)))
+		require.NoError(t, err)
+	}
+	require.NoError(t, z.Close())
+	_, err := unzip(bytes.NewReader(b.Bytes()), delivery.DefaultLimits)
+	require.NoError(t, err)
+	var large bytes.Buffer
+	z = zip.NewWriter(&large)
+	for i := range 700 {
+		_, err := z.Create(fmt.Sprintf("%d %s", i, strings.Repeat("x", 60_000)))
+		require.NoError(t, err)
+	}
+	require.NoError(t, z.Close())
+	_, err = unzip(bytes.NewReader(large.Bytes()), delivery.DefaultLimits)
+	require.ErrorContains(t, err, "list of contents is larger")
 }
 
 func FuzzUnzip(f *testing.F) {
@@ -178,11 +255,11 @@ func FuzzUnzip(f *testing.F) {
 	f.Fuzz(func(t *testing.T, data []byte) {
 		limits := delivery.Limits{Members: 100, Bytes: 1 << 20, Ratio: 300, Depth: 1}
 		total := 0
-		err := delivery.Unzip(bytes.NewReader(data), int64(len(data)), limits, func(name string, _ int64, r io.Reader) error {
-			if strings.HasPrefix(name, "/") || strings.Contains("/"+name+"/", "/../") {
-				t.Errorf("a way out of the archive: %q", name)
+		err := delivery.Unzip(bytes.NewReader(data), int64(len(data)), delivery.NewBudget(limits, 0, 0), 1, func(m delivery.Member) error {
+			if strings.HasPrefix(m.Name, "/") || strings.Contains("/"+m.Name+"/", "/../") {
+				t.Errorf("a way out of the archive: %q", m.Name)
 			}
-			n, err := io.Copy(io.Discard, r)
+			n, err := io.Copy(io.Discard, m)
 			total += int(n)
 			return err
 		})

@@ -73,7 +73,7 @@ func (l *layout) styleFiles(text string, finished bool) []textFile {
 func (l *layout) sheet(at func(fontEntry) string) string {
 	head := "/* Fonts of " + comment(l.Site) + " for " + comment(l.Client) + ".\n"
 	if l.Rules.Addresses.Relative && l.Prefix == "" && l.Rules.Files.Folder != "" && len(l.fonts) > 0 {
-		head += "   Keep this file beside the folder " + l.Rules.Files.Folder + "; the addresses below are relative to it.\n"
+		head += "   Keep this file beside the folder " + comment(l.Rules.Files.Folder) + "; the addresses below are relative to it.\n"
 	}
 	return head + "   Load it before any rule that names one of the families. */\n\n" + l.imports() + css.Sheet(l.rules(at)) + l.served() + l.standIns() + l.swapRules(at) + l.roleRules()
 }

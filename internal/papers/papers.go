@@ -1,9 +1,11 @@
 // Package papers gets the text out of the documents that prove a license: PDFs,
-// web pages and plain texts in the encodings they come in. It is pure.
+// web pages and plain texts in the encodings they come in. PDFs are read in a process
+// of their own (package jail).
 package papers
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -11,7 +13,6 @@ import (
 	"path"
 	"slices"
 	"strings"
-	"time"
 	"unicode/utf16"
 	"unicode/utf8"
 
@@ -19,6 +20,8 @@ import (
 	"golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
 	"golang.org/x/text/encoding/charmap"
+
+	"sparecrate/internal/jail"
 )
 
 const (
@@ -31,10 +34,11 @@ const (
 // Text gives the text of a document, empty where it has none: a picture, a scan, a
 // file of another kind. The error says why a document that should have one could
 // not be read.
-func Text(name string, data []byte) (string, error) {
+func Text(ctx context.Context, name string, data []byte) (string, error) {
 	switch {
 	case bytes.HasPrefix(data, []byte("%PDF-")):
-		return ofPDF(data)
+		text, err := inJail.Run(ctx, data)
+		return clean(string(text)), err
 	case !textual(data):
 		return "", nil
 	}
@@ -45,28 +49,12 @@ func Text(name string, data []byte) (string, error) {
 	return clean(text), nil
 }
 
-// patience is how long a PDF may take; one that takes longer is kept without text.
-const patience = 20 * time.Second
-
-// ofPDF reads a PDF. The reader is not made for hostile files: it panics on some, and
-// others could keep it going, which nothing ends but the end of the process.
-func ofPDF(data []byte) (string, error) {
-	type result struct {
-		text string
-		err  error
-	}
-	done := make(chan result, 1)
-	go func() {
-		text, err := pagesOf(data)
-		done <- result{text, err}
-	}()
-	select {
-	case r := <-done:
-		return r.text, r.err
-	case <-time.After(patience):
-		return "", errors.New("the PDF takes too long to read")
-	}
-}
+// inJail reads PDFs in a process of their own. The reader is not made for hostile
+// files: it panics on some, others keep it going for ever or take gigabytes.
+var inJail = jail.Register("pdf", func(in []byte) ([]byte, error) {
+	text, err := pagesOf(in)
+	return []byte(text), err
+})
 
 func pagesOf(data []byte) (text string, err error) {
 	defer func() {

@@ -57,6 +57,7 @@ type DeliveryItem struct {
 	Outcome        string // once taken
 	FamilyID       *int64 // that it went into
 	Unpacked       bool   // of an archive: nothing of it is left to unpack
+	Packed         bool   // it came in an archive
 	Client         *Client
 	Meets          *Meeting `gorm:"-"` // of a font that is not put into its delivery yet
 }
@@ -152,7 +153,7 @@ func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem, known boo
 }
 
 // anew are the columns that are written when a thing comes again.
-var anew = []string{"kind", "why", "sha256", "bytes", "summary", "marked", "unpacked"}
+var anew = []string{"kind", "why", "sha256", "bytes", "summary", "marked", "unpacked", "packed"}
 
 func pathHash(path string) string {
 	sum := sha256.Sum256([]byte(path))
@@ -222,6 +223,18 @@ func (s *Store) DeliveryItems(ctx context.Context, delivery int64, kind string, 
 // Unpacking gives the archives of a delivery that are not unpacked.
 func (s *Store) Unpacking(ctx context.Context, delivery int64) ([]DeliveryItem, error) {
 	return list[DeliveryItem](s.db.WithContext(ctx).Where("delivery_id = ? AND kind = ? AND NOT unpacked", delivery, ItemArchive).Order("id"))
+}
+
+// Unpacked counts what archives have put into a delivery, and its bytes, but for what
+// lies below a path.
+func (s *Store) Unpacked(ctx context.Context, delivery int64, but string) (things int, bytes int64, err error) {
+	var sum struct {
+		Things int
+		Bytes  int64
+	}
+	err = s.db.WithContext(ctx).Raw(`SELECT COUNT(*) AS things, COALESCE(SUM(bytes), 0) AS bytes FROM delivery_items
+		WHERE delivery_id = ? AND packed AND LEFT(path, CHAR_LENGTH(?)) <> ?`, delivery, but, but).Scan(&sum).Error
+	return sum.Things, sum.Bytes, told(err)
 }
 
 // SetUnpacked says that nothing of an archive is left to unpack, or that it was
