@@ -8,8 +8,8 @@
 package specimen
 
 import (
-	"context"
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"image"
@@ -41,7 +41,7 @@ var (
 // Limits on a picture.
 const (
 	maxSide   = 8192
-	maxPixels = 1 << 25
+	maxPixels = 10_000_000
 	maxLines  = 200
 	maxSize   = 2000
 	// maxSegments bounds the pieces of all outlines drawn; a page of the most

@@ -42,8 +42,8 @@ func Decode(b []byte) (*File, error) {
 			return nil, fmt.Errorf("%w: table `%s` runs past the end of the file", ErrDamaged, sfnt.Tag(tag))
 		}
 		size := u32(at + 12)
-		if total += size; total > MaxFont {
-			return nil, fmt.Errorf("%w: more than %d bytes", ErrTooLarge, MaxFont)
+		if total += size; total > Largest(len(b)) {
+			return nil, fmt.Errorf("%w: more than %d bytes", ErrTooLarge, Largest(len(b)))
 		}
 		data, err := unpack(packed, size)
 		if err != nil {

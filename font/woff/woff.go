@@ -24,6 +24,14 @@ const (
 	MaxFont = 128 << 20
 )
 
+// Largest is how many bytes a font in a file of so many bytes may unpack to: MaxFont, and
+// no more than so many times the file. Real fonts unpack to a few times their file; small
+// ones of many equal glyphs to more.
+func Largest(file int) int {
+	const ratio, floor = 100, 8 << 20
+	return min(MaxFont, max(floor, ratio*file))
+}
+
 // What a caller may want to tell apart.
 var (
 	// ErrDamaged says that the file opens as WOFF but breaks its rules.

@@ -89,11 +89,12 @@ func upTo(n int) []int {
 
 // unpackTables fills the entries' data with slices of the one stream.
 func unpackTables(entries []entry, packed []byte) error {
+	most := woff.Largest(len(packed))
 	total, plain := 0, 0
 	for _, e := range entries {
 		total += e.packed
-		if plain += e.length; total > MaxFont || plain > MaxFont {
-			return fmt.Errorf("%w: more than %d bytes", ErrTooLarge, MaxFont)
+		if plain += e.length; total > most || plain > most {
+			return fmt.Errorf("%w: more than %d bytes", ErrTooLarge, most)
 		}
 	}
 	data, err := unbrotli(packed, total)

@@ -121,19 +121,19 @@ func TestTake(t *testing.T) {
 		"any name":          {"desktop", []builder.Offer{{Name: "whatever it is.ttf", Data: ttf}}, ""},
 	} {
 		t.Run(name, func(t *testing.T) {
-			answer := shipped(t, one.kind).Take(one.offers)[0]
+			answer := take(t, shipped(t, one.kind), one.offers)[0]
 			assert.Equal(t, one.says == "", answer.Taken, answer.Says)
 			if one.says != "" {
 				assert.Contains(t, strings.Join(answer.Says, " "), one.says)
 			}
 		})
 	}
-	two := shipped(t, "fields-only").Take([]builder.Offer{{Name: "a.woff2", Data: woff2}, {Name: "b.woff2", Data: woff2}})
+	two := take(t, shipped(t, "fields-only"), []builder.Offer{{Name: "a.woff2", Data: woff2}, {Name: "b.woff2", Data: woff2}})
 	assert.Contains(t, strings.Join(two[1].Says, " "), "Only one file goes up at a time")
 	small := shipped(t, "self-hosted")
 	small.Files.MaxBytes = 100
-	assert.Contains(t, strings.Join(small.Take([]builder.Offer{{Name: "a.woff2", Data: woff2}})[0].Says, " "), "at most 100 are taken")
-	same := shipped(t, "upload-form-several").Take([]builder.Offer{{Name: "a.woff2", Data: woff2}, {Name: "b.woff2", Data: woff2}})
+	assert.Contains(t, strings.Join(take(t, small, []builder.Offer{{Name: "a.woff2", Data: woff2}})[0].Says, " "), "at most 100 are taken")
+	same := take(t, shipped(t, "upload-form-several"), []builder.Offer{{Name: "a.woff2", Data: woff2}, {Name: "b.woff2", Data: woff2}})
 	assert.True(t, same[0].Taken)
 	assert.Contains(t, same[0].Says[0], "Into “Family” belongs Skerrow Sans")
 	assert.Contains(t, strings.Join(same[1].Says, " "), "there as WOFF2 already")
@@ -190,4 +190,11 @@ func TestSelectors(t *testing.T) {
 		":is(h1": "bracket is not closed", "a[x=“y”]": "curly quotes", "</style>": "without braces", strings.Repeat("a", 501): "longer"} {
 		assert.ErrorContains(t, builder.CheckSelector(bad), says, bad)
 	}
+}
+
+func take(t *testing.T, r *builder.Rules, offers []builder.Offer) []builder.Answer {
+	t.Helper()
+	answers, err := r.Take(t.Context(), offers)
+	require.NoError(t, err)
+	return answers
 }

@@ -1,6 +1,7 @@
 package builder
 
 import (
+	"context"
 	"fmt"
 	"path"
 	"slices"
@@ -15,8 +16,10 @@ import (
 
 // Offer is a file someone means to upload.
 type Offer struct {
-	Name   string
-	Data   []byte
+	Name string
+	Data []byte
+	// Read returns the bytes where Data is nil, when their turn comes.
+	Read   func() ([]byte, error)
 	Fields map[string]string // typed into the form, by label; nil where nothing was typed
 }
 
@@ -28,8 +31,9 @@ type Answer struct {
 	Says []string
 }
 
-// Take says which of some files, offered in one go, a receiver would take.
-func (r *Rules) Take(offers []Offer) []Answer {
+// Take says which of some files, offered in one go, a receiver would take. The error is
+// that of the context, or of reading a file.
+func (r *Rules) Take(ctx context.Context, offers []Offer) ([]Answer, error) {
 	out := make([]Answer, len(offers))
 	var perFace map[string]int
 	if r.Files.Upload == UploadFace {
@@ -41,6 +45,15 @@ func (r *Rules) Take(offers []Offer) []Answer {
 		refuse := func(format string, args ...any) { a.Says = append(a.Says, fmt.Sprintf(format, args...)) }
 		if r.Files.Upload == UploadOne && len(offers) > 1 && i > 0 {
 			refuse("Only one file goes up at a time; the first is %s.", offers[0].Name)
+		}
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		if o.Data == nil && o.Read != nil {
+			var err error
+			if o.Data, err = o.Read(); err != nil {
+				return nil, err
+			}
 		}
 		opened, err := font.Open(o.Data)
 		if err != nil {
@@ -66,7 +79,7 @@ func (r *Rules) Take(offers []Offer) []Answer {
 			}
 		}
 	}
-	return out
+	return out, nil
 }
 
 // takeFile weighs what a file is, whatever it is called.

@@ -5,12 +5,15 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"maps"
 	"slices"
 	"strings"
 
 	"sparecrate/api"
+	"sparecrate/font"
 	"sparecrate/font/facts"
+	"sparecrate/internal/bucket"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
@@ -348,7 +351,7 @@ func exampleOf(r *builder.Rules) pack.Input {
 }
 
 // TryUpload says what a receiver would say to files.
-func (c *Catalog) TryUpload(ctx context.Context, p *store.Person, kind string, offers []builder.Offer) (*api.UploadAnswerList, error) {
+func (c *Catalog) TryUpload(ctx context.Context, p *store.Person, kind string, offers []Offered) (*api.UploadAnswerList, error) {
 	if err := must(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -359,9 +362,46 @@ func (c *Catalog) TryUpload(ctx context.Context, p *store.Person, kind string, o
 	if len(offers) == 0 {
 		return nil, invalid("file", "missing-value", "Give at least one file.")
 	}
-	return &api.UploadAnswerList{Items: each(b.Take(offers), func(a builder.Answer) api.UploadAnswer {
+	most := int64(0) // each is read when those before it are done with
+	for _, o := range offers {
+		head := make([]byte, font.HeadSize)
+		n, err := o.Staged.ReadAt(head, 0)
+		if err != nil && !errors.Is(err, io.EOF) {
+			return nil, err
+		}
+		most = max(most, unpackedSize(head[:n], o.Staged.Size))
+	}
+	var answers []builder.Answer
+	err = c.heavy.do(ctx, most, func() (err error) {
+		answers, err = b.Take(ctx, each(offers, func(o Offered) builder.Offer {
+			return builder.Offer{Name: o.Name, Fields: o.Fields, Read: o.Staged.Bytes}
+		}))
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return &api.UploadAnswerList{Items: each(answers, func(a builder.Answer) api.UploadAnswer {
 		return api.UploadAnswer{Name: a.Name, Taken: a.Taken, Says: append([]string{}, a.Says...)}
 	})}, nil
+}
+
+// Offered is a file someone means to upload, on disk.
+type Offered struct {
+	Name   string
+	Staged *bucket.Staged
+	Fields map[string]string // typed into the form, by label
+}
+
+// StageOffer keeps a file that is to be tried on disk, at most so many bytes. Close it.
+func (c *Catalog) StageOffer(r io.Reader, most int64) (*bucket.Staged, error) {
+	s, err := c.bucket.Stage(r, most)
+	if errors.Is(err, bucket.ErrTooLarge) {
+		e := problem(TooLarge, "file-too-large", "These files have more than %d MB together; try fewer at a time.", c.OfferLimit()>>20)
+		e.Field = "file"
+		return nil, e
+	}
+	return s, err
 }
 
 // OfferLimit is how much may be tried in one go, bytes.

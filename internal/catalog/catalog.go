@@ -20,6 +20,8 @@ import (
 	"sync"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
+
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/fetch"
@@ -41,7 +43,9 @@ type Catalog struct {
 	address string // of the service, for e-mails
 	log     *slog.Logger
 	// What takes time to find out and is the same each time.
-	alarmed  sync.Map // bucket.Hash of damaged files that were told of
+	heavy    *limiter
+	drawn    *lru.Cache[string, []byte] // pictures, by what they show
+	alarmed  sync.Map                   // bucket.Hash of damaged files that were told of
 	shaped   shapedFaces
 	measured measuredFaces
 }
@@ -65,6 +69,8 @@ var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20, Archive
 // New gives a catalog over records and files. now is the clock.
 func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, log *slog.Logger) *Catalog {
 	c := &Catalog{store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private), post: limits.Mail, address: limits.Address, log: log}
+	c.heavy = newLimiter()
+	c.drawn, _ = lru.New[string, []byte](mostDrawn) // the error is for sizes below one
 	b.OnBroken, b.OnHealed = c.alarm, c.healed
 	c.queue = work.New(s, work.Holder(), runtime.NumCPU(), log)
 	c.queue.Handle(jobMake, c.makeContainer)

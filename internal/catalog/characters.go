@@ -12,6 +12,8 @@ import (
 	"golang.org/x/text/unicode/runenames"
 
 	"sparecrate/api"
+	"sparecrate/font/coverage"
+	"sparecrate/font/sfnt"
 	"sparecrate/font/trim"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
@@ -29,13 +31,15 @@ func (c *Catalog) Characters(ctx context.Context, p *store.Person, id int64, q a
 	if limit < 1 || limit > 2000 {
 		return nil, invalid("limit", "bad-limit", "The limit must be from 1 to 2000.")
 	}
-	f, err := c.open(ctx, id, q.Place)
+	var all coverage.Characters
+	err := c.face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
+		if all, err = trim.Has(f); err != nil {
+			return invalid("", "unreadable", "%s", sentence.Of(err))
+		}
+		return nil
+	})
 	if err != nil {
 		return nil, err
-	}
-	all, err := trim.Has(f)
-	if err != nil {
-		return nil, invalid("", "unreadable", "%s", sentence.Of(err))
 	}
 	wanted := wants(filled(q.Q))
 	out := &api.CharacterPage{Total: all.Len(), Items: []api.Character{}}

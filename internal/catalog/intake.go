@@ -67,13 +67,15 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		}
 		return same, err
 	}
-	data, err := staged.Bytes()
+	var faces []facts.Face
+	err = c.reading(ctx, staged, func(data []byte) error {
+		if faces, err = readFacts(data, a.Name); err != nil {
+			return invalid("file", "not-a-font", "%s", sentence.Of(err))
+		}
+		return nil
+	})
 	if err != nil {
 		return nil, err
-	}
-	faces, err := readFacts(data, a.Name)
-	if err != nil {
-		return nil, invalid("file", "not-a-font", "%s", sentence.Of(err))
 	}
 	if faces[0].Names.FamilyName() == "" {
 		return nil, invalid("file", "no-family-name", noFamily)

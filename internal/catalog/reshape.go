@@ -206,24 +206,46 @@ func (c *Catalog) faceOf(ctx context.Context, id int64, place *int) (*store.File
 	return f, n, nil
 }
 
-// open reads a face of a file from the bucket.
-func (c *Catalog) open(ctx context.Context, id int64, place *int) (*sfnt.Font, error) {
+// face reads a face of a file from the bucket and does something with it, as soon as
+// the limiter lets it.
+func (c *Catalog) face(ctx context.Context, id int64, place *int, extra int64, do func(*sfnt.Font) error) error {
 	f, n, err := c.faceOf(ctx, id, place)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	data, err := c.bucket.Read(ctx, bucket.Hash(f.SHA256))
+	r, size, err := c.bucket.Open(ctx, bucket.Hash(f.SHA256))
 	if err != nil {
-		return nil, err
+		return c.told(ctx, err)
 	}
-	opened, err := font.Open(data)
+	head := make([]byte, font.HeadSize)
+	_, err = io.ReadFull(r, head)
+	_ = r.Close()
 	if err != nil {
-		return nil, err
+		return c.told(ctx, err)
 	}
-	if n >= len(opened.Faces) {
-		return nil, invalid("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", len(opened.Faces), n)
+	return c.heavy.do(ctx, unpackedSize(head, size)+extra, func() error {
+		data, err := c.bucket.Read(ctx, bucket.Hash(f.SHA256))
+		if err != nil {
+			return c.told(ctx, err)
+		}
+		opened, err := font.Open(data)
+		if err != nil {
+			return err
+		}
+		if n >= len(opened.Faces) {
+			return invalid("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", len(opened.Faces), n)
+		}
+		return do(opened.Faces[n])
+	})
+}
+
+// told says which file is damaged, where an error is about that.
+func (c *Catalog) told(ctx context.Context, err error) error {
+	var broken *bucket.Broken
+	if errors.As(err, &broken) {
+		return c.explainDamage(ctx, broken)
 	}
-	return opened.Faces[n], nil
+	return err
 }
 
 // Specimen draws text in a face, for whoever may see it.
@@ -234,11 +256,32 @@ func (c *Catalog) Specimen(ctx context.Context, p *store.Person, id int64, q api
 	return c.draw(ctx, id, q)
 }
 
-func (c *Catalog) draw(ctx context.Context, id int64, q api.DrawSpecimenParams) ([]byte, error) {
-	f, err := c.open(ctx, id, q.Place)
+// mostDrawn is how many pictures are kept for those who ask for the same, maxDrawn how
+// large such a picture may be, bytes.
+const (
+	mostDrawn = 128
+	maxDrawn  = 256 << 10
+)
+
+func (c *Catalog) draw(ctx context.Context, id int64, q api.DrawSpecimenParams) (picture []byte, err error) {
+	key, err := json.Marshal([]any{id, q})
 	if err != nil {
 		return nil, err
 	}
+	if kept, is := c.drawn.Get(string(key)); is {
+		return kept, nil
+	}
+	err = c.face(ctx, id, q.Place, drawMemory, func(f *sfnt.Font) (err error) {
+		picture, err = drawing(ctx, f, q)
+		return err
+	})
+	if err == nil && len(picture) <= maxDrawn {
+		c.drawn.Add(string(key), picture)
+	}
+	return picture, err
+}
+
+func drawing(ctx context.Context, f *sfnt.Font, q api.DrawSpecimenParams) (_ []byte, err error) {
 	size, text := 48.0, ""
 	if q.Size != nil {
 		size = float64(*q.Size)
@@ -295,11 +338,6 @@ func (c *Catalog) Fallback(ctx context.Context, p *store.Person, id int64, q api
 	if err := must(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	f, err := c.open(ctx, id, q.Place)
-	if err != nil {
-		return nil, err
-	}
-	face := facts.One(f)
 	against, language, groups := "arial,georgia", "en", 0
 	if q.Against != nil && *q.Against != "" {
 		against = *q.Against
@@ -317,9 +355,17 @@ func (c *Catalog) Fallback(ctx context.Context, p *store.Person, id int64, q api
 	if err := (&reshape.Recipe{Fallback: &wanted}).Check(); err != nil {
 		return nil, invalid("against", "unknown-font", "%s", sentence.Of(err))
 	}
-	found, err := wanted.StandIns(f, face.Style.Weight >= boldFrom)
+	var face facts.Face
+	var found []reshape.StandIn
+	err := c.face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
+		face = facts.One(f)
+		if found, err = wanted.StandIns(f, face.Style.Weight >= boldFrom); err != nil {
+			return invalid("language", "cannot-compare", "%s", sentence.Of(err))
+		}
+		return nil
+	})
 	if err != nil {
-		return nil, invalid("language", "cannot-compare", "%s", sentence.Of(err))
+		return nil, err
 	}
 	out := &api.FallbackList{Items: []api.Fallback{}}
 	for _, s := range found {

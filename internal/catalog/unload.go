@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"sparecrate/api"
+	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/delivery"
@@ -170,12 +171,16 @@ func (c *Catalog) unload(ctx context.Context, d *store.Delivery, name string, r 
 
 // summarize reads a font of a delivery; what is none is refused with the reason.
 func (c *Catalog) summarize(ctx context.Context, d *store.Delivery, it *store.DeliveryItem, s stagedFile) error {
-	data, err := s.Bytes()
+	var faces []facts.Face
+	var bad error
+	err := c.reading(ctx, s.Staged, func(data []byte) error {
+		faces, bad = readFacts(data, path.Base(it.Path))
+		return nil
+	})
 	if err != nil {
 		return err
 	}
-	faces, err := readFacts(data, path.Base(it.Path))
-	switch {
+	switch err = bad; {
 	case err != nil:
 		it.Kind, it.Why = store.ItemRefused, sentence.Of(err)
 		return nil
@@ -205,6 +210,23 @@ func (c *Catalog) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	}
 	it.Marked = !m.InCatalog && !m.Twice
 	return nil
+}
+
+// reading does something with the bytes of a staged font, within the memory that such
+// work may take.
+func (c *Catalog) reading(ctx context.Context, s *bucket.Staged, do func(data []byte) error) error {
+	head := make([]byte, font.HeadSize)
+	n, err := s.ReadAt(head, 0)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return err
+	}
+	return c.heavy.hold(ctx, unpackedSize(head[:n], s.Size), func() error {
+		data, err := s.Bytes()
+		if err != nil {
+			return err
+		}
+		return do(data)
+	})
 }
 
 // noFamily is why a font that names no family is not taken.

@@ -6,6 +6,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font/changes"
+	"sparecrate/font/sfnt"
 	"sparecrate/internal/store"
 )
 
@@ -46,16 +47,18 @@ func (c *Catalog) Changes(ctx context.Context, p *store.Person, face, from, to i
 	if err != nil {
 		return nil, err
 	}
-	was, err := c.open(ctx, from, at)
+	then, err := place("to", to)
 	if err != nil {
 		return nil, err
 	}
-	if at, err = place("to", to); err != nil {
+	var was *sfnt.Font
+	if err := c.face(ctx, from, at, 0, func(f *sfnt.Font) error { was = f; return nil }); err != nil {
 		return nil, err
 	}
-	is, err := c.open(ctx, to, at)
-	if err != nil {
-		return nil, err
-	}
-	return changes.Between(was, is), nil
+	var out *changes.Changes
+	err = c.face(ctx, to, then, 0, func(is *sfnt.Font) error {
+		out = changes.Between(was, is)
+		return nil
+	})
+	return out, err
 }

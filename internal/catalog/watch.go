@@ -2,7 +2,7 @@ package catalog
 
 import (
 	"context"
-	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -10,24 +10,105 @@ import (
 	"sparecrate/internal/store"
 )
 
-// Watch says how something stands that people watch: "jobs", "activity" or
-// "delivery/12". As long as the answer is the same, so is what they see.
-func (c *Catalog) Watch(ctx context.Context, p *store.Person, topic string) (string, error) {
-	if err := must(p, api.RoleViewer); err != nil {
-		return "", err
-	}
-	name, number, _ := strings.Cut(topic, "/")
+// Topic is something that people watch.
+type Topic string
+
+// The topics that are one thing; a delivery has one of its own.
+const (
+	TopicJobs     Topic = "jobs"
+	TopicActivity Topic = "activity"
+	ofDelivery          = "delivery/"
+)
+
+// delivery returns the number of the delivery that a topic is about.
+func (t Topic) delivery() (int64, bool) {
+	number, is := strings.CutPrefix(string(t), ofDelivery)
 	id, err := strconv.ParseInt(number, 10, 64)
-	switch {
-	case topic == "jobs":
-		counts, err := c.store.JobsMoved(ctx)
-		return fmt.Sprint(counts), err
-	case topic == "activity":
-		last, err := c.store.LastActivity(ctx)
-		return strconv.FormatInt(last, 10), err
-	case name == "delivery" && err == nil:
-		moved, err := c.store.DeliveryMoved(ctx, id)
-		return moved, explain(err, "delivery")
+	return id, is && err == nil && id > 0 && strconv.FormatInt(id, 10) == number
+}
+
+// Watchable returns the topics that somebody asks to watch, each once. Every topic has
+// one spelling.
+func (c *Catalog) Watchable(ctx context.Context, p *store.Person, names []string) ([]Topic, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
 	}
-	return "", invalid("topic", "unknown-topic", "%q cannot be watched; jobs, activity and delivery/NUMBER can.", cut(topic, 60))
+	var out []Topic
+	for _, name := range names {
+		topic := Topic(name)
+		if slices.Contains(out, topic) {
+			continue
+		}
+		id, is := topic.delivery()
+		switch {
+		case is:
+			if _, err := c.store.Delivery(ctx, id, false); err != nil {
+				return nil, explain(err, "delivery")
+			}
+		case topic != TopicJobs && topic != TopicActivity:
+			return nil, invalid("topic", "unknown-topic", "%q cannot be watched; jobs, activity and delivery/NUMBER can.", cut(name, 60))
+		}
+		out = append(out, topic)
+	}
+	return out, nil
+}
+
+// Stand says how topics stand. As long as the answer for one is the same, so is what
+// people see of it; one that is gone has an empty answer. It takes three statements at
+// most, whatever is watched.
+func (c *Catalog) Stand(ctx context.Context, topics []Topic) (map[Topic]string, error) {
+	out := map[Topic]string{}
+	var deliveries []int64
+	for _, t := range topics {
+		if id, is := t.delivery(); is {
+			deliveries = append(deliveries, id)
+			out[t] = ""
+		}
+	}
+	if len(deliveries) > 0 {
+		moved, err := c.store.DeliveriesMoved(ctx, deliveries)
+		if err != nil {
+			return nil, err
+		}
+		for id, stood := range moved {
+			out[Topic(ofDelivery+strconv.FormatInt(id, 10))] = stood
+		}
+	}
+	if slices.Contains(topics, TopicJobs) {
+		stood, err := c.store.JobsMoved(ctx)
+		if err != nil {
+			return nil, err
+		}
+		out[TopicJobs] = stood
+	}
+	if slices.Contains(topics, TopicActivity) {
+		last, err := c.store.LastActivity(ctx)
+		if err != nil {
+			return nil, err
+		}
+		out[TopicActivity] = strconv.FormatInt(last, 10)
+	}
+	return out, nil
+}
+
+// StillIn returns those of some people who are still let in as they were: their accounts
+// are open, their passwords the same, and the tokens that they come by not over.
+func (c *Catalog) StillIn(ctx context.Context, people []*store.Person) (map[*store.Person]bool, error) {
+	var ids, tokens []int64
+	for _, p := range people {
+		ids = append(ids, p.ID)
+		if p.Token != nil {
+			tokens = append(tokens, p.Token.ID)
+		}
+	}
+	turns, live, err := c.store.StillIn(ctx, ids, tokens, c.now())
+	if err != nil {
+		return nil, err
+	}
+	out := map[*store.Person]bool{}
+	for _, p := range people {
+		turn, open := turns[p.ID]
+		out[p] = open && turn == p.Turn && (p.Token == nil || live[p.Token.ID])
+	}
+	return out, nil
 }

@@ -4,8 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
-	"io"
 
 	"sparecrate/internal/builder"
 	"sparecrate/internal/catalog"
@@ -70,8 +68,13 @@ func (h *handlers) TryUpload(ctx context.Context, r TryUploadRequestObject) (Try
 	if _, err := h.catalog.Builder(ctx, who(ctx), r.Kind); err != nil { // before anything is read
 		return nil, err
 	}
-	var offers []builder.Offer
-	left := h.catalog.OfferLimit() // for all of them: they are held in memory
+	var offers []catalog.Offered
+	defer func() {
+		for _, o := range offers {
+			o.Staged.Close()
+		}
+	}()
+	left := h.catalog.OfferLimit() // for all of them
 	for {
 		var fields map[string]string
 		var bad error
@@ -89,14 +92,12 @@ func (h *handlers) TryUpload(ctx context.Context, r TryUploadRequestObject) (Try
 		if len(offers) == mostOffered {
 			return nil, &catalog.Error{Kind: catalog.TooLarge, Code: "too-many-files", Field: "file", Message: "At most 40 files are tried at a time."}
 		}
-		data, err := io.ReadAll(io.LimitReader(part, left+1))
+		staged, err := h.catalog.StageOffer(part, left)
 		if err != nil {
 			return nil, err
 		}
-		if left -= int64(len(data)); left < 0 {
-			return nil, &catalog.Error{Kind: catalog.TooLarge, Code: "file-too-large", Field: "file", Message: fmt.Sprintf("These files have more than %d MB together; try fewer at a time.", h.catalog.OfferLimit()>>20)}
-		}
-		offers = append(offers, builder.Offer{Name: part.FileName(), Data: data, Fields: fields})
+		left -= staged.Size
+		offers = append(offers, catalog.Offered{Name: part.FileName(), Staged: staged, Fields: fields})
 	}
 	found, err := h.catalog.TryUpload(ctx, who(ctx), r.Kind, offers)
 	if err != nil {

@@ -3,6 +3,8 @@ package server
 import (
 	"context"
 	"fmt"
+	"log/slog"
+	"maps"
 	"net/http"
 	"slices"
 	"strings"
@@ -17,10 +19,16 @@ import (
 
 const (
 	eventsPath = "/events"
-	maxTopics  = 20
+	// A person may have so many streams open at one process, with so many topics in all.
+	maxStreams = 20
+	maxWatched = 80
 	// pulse is how often what is watched is looked at; a topic that many watch is
 	// looked at once. The database is asked, so that work of other processes shows.
-	pulse = 300 * time.Millisecond
+	pulse        = 300 * time.Millisecond
+	lookPatience = 5 * time.Second
+	// beatsToAsk is how many looks there are from one question whether people are still
+	// let in to the next.
+	beatsToAsk = 3
 	// Streams say something now and then, so that proxies keep them open, and end
 	// after a while: the browser comes back and is asked who it is.
 	stillHere  = 20 * time.Second
@@ -31,28 +39,29 @@ const (
 // service is told to stop, which streams would hold up.
 type stoppingKey struct{}
 
-// watcher tells streams when what they watch has changed.
+// watcher tells streams when what they watch has changed. One loop of a process looks
+// at everything that is watched, as long as there is anything.
 type watcher struct {
-	look   func(ctx context.Context, p *store.Person, topic string) (string, error)
-	mu     sync.Mutex
-	topics map[string]*watched
-}
+	catalog *catalog.Catalog
+	log     *slog.Logger
 
-// watched is a topic that somebody watches.
-type watched struct {
-	stood   string // how it stood when it was last looked at
+	mu      sync.Mutex
 	streams map[*stream]bool
-	end     context.CancelFunc
+	looking bool
 }
 
 // stream is what is still to be said to one reader: each topic once.
 type stream struct {
-	mu    sync.Mutex
-	queue []string
-	more  chan struct{} // something is in the queue
+	person *store.Person
+	topics []catalog.Topic
+	stood  map[catalog.Topic]string // how they stood when they were last looked at; the watcher's
+	mu     sync.Mutex
+	queue  []catalog.Topic
+	more   chan struct{} // something is in the queue
+	over   chan struct{} // closed when its person is no longer let in
 }
 
-func (s *stream) say(topic string) {
+func (s *stream) say(topic catalog.Topic) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if !slices.Contains(s.queue, topic) {
@@ -70,83 +79,123 @@ func (s *stream) said() string {
 	defer s.mu.Unlock()
 	var out strings.Builder
 	for _, topic := range s.queue {
-		out.WriteString("event: changed\ndata: " + topic + "\n\n")
+		out.WriteString("event: changed\ndata: " + string(topic) + "\n\n")
 	}
 	s.queue = nil
 	return out.String()
 }
 
-// watch sends the topic to a stream now and whenever it has changed, until the
-// function given back is called. It refuses what the person may not watch.
-func (w *watcher) watch(ctx context.Context, p *store.Person, topic string, to *stream) (func(), error) {
-	stood, err := w.look(ctx, p, topic)
+// watch opens a stream of topics, which says each of them at once and whenever it has
+// changed, until end is called. It refuses one stream or topic too many of a person.
+func (w *watcher) watch(ctx context.Context, p *store.Person, topics []catalog.Topic) (s *stream, end func(), err error) {
+	stood, err := w.catalog.Stand(ctx, topics)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
+	}
+	s = &stream{person: p, topics: topics, stood: stood, more: make(chan struct{}, 1), over: make(chan struct{})}
+	for _, topic := range topics {
+		s.say(topic)
 	}
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	t := w.topics[topic]
-	if t == nil {
-		looking, end := context.WithCancel(context.WithoutCancel(ctx))
-		t = &watched{stood: stood, streams: map[*stream]bool{}, end: end}
-		w.topics[topic] = t
-		go w.keep(looking, p, topic, t)
+	streams, watched := 1, len(topics)
+	for other := range w.streams {
+		if other.person.ID == p.ID {
+			streams++
+			watched += len(other.topics)
+		}
 	}
-	t.streams[to] = true
-	to.say(topic)
-	return func() {
+	if streams > maxStreams || watched > maxWatched {
+		return nil, nil, &catalog.Error{Kind: catalog.TooMany, Code: "too-many-streams", Wait: stillHere,
+			Message: fmt.Sprintf("You have %d streams open already, and %d topics in them at most. Close a window of the console and try again.", maxStreams, maxWatched)}
+	}
+	w.streams[s] = true
+	if !w.looking {
+		w.looking = true
+		go w.loop()
+	}
+	return s, func() {
 		w.mu.Lock()
 		defer w.mu.Unlock()
-		if delete(t.streams, to); len(t.streams) == 0 && w.topics[topic] == t {
-			t.end()
-			delete(w.topics, topic)
-		}
+		delete(w.streams, s)
 	}, nil
 }
 
-// keep looks at a topic until nobody watches it. Errors pass: the next look may
-// find what it looks for, and a thing that is gone has changed.
-func (w *watcher) keep(ctx context.Context, p *store.Person, topic string, t *watched) {
+// loop looks at what is watched until nobody watches anything. Errors pass: the next
+// look may find what it looks for.
+func (w *watcher) loop() {
 	tick := time.NewTicker(pulse)
 	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
+	for beat := 0; ; beat++ {
+		<-tick.C
+		ctx, cancel := context.WithTimeout(context.Background(), lookPatience)
+		going := w.look(ctx, beat%beatsToAsk == 0)
+		cancel()
+		if !going {
 			return
-		case <-tick.C:
 		}
-		now, err := w.look(ctx, p, topic)
-		if err != nil {
-			now = err.Error()
-		}
-		w.mu.Lock()
-		if now != t.stood {
-			t.stood = now
-			for s := range t.streams {
-				s.say(topic)
-			}
-		}
-		w.mu.Unlock()
 	}
 }
 
+// look tells the streams whose topics have changed, and ends those of people who are no
+// longer let in, where it is to ask that too. It returns false when nobody watches.
+func (w *watcher) look(ctx context.Context, ask bool) bool {
+	w.mu.Lock()
+	topics := map[catalog.Topic]bool{}
+	var people []*store.Person
+	for s := range w.streams {
+		people = append(people, s.person)
+		for _, t := range s.topics {
+			topics[t] = true
+		}
+	}
+	if len(people) == 0 {
+		w.looking = false
+		w.mu.Unlock()
+		return false
+	}
+	w.mu.Unlock()
+
+	now, err := w.catalog.Stand(ctx, slices.Collect(maps.Keys(topics)))
+	var still map[*store.Person]bool
+	if err == nil && ask {
+		still, err = w.catalog.StillIn(ctx, people)
+	}
+	if err != nil {
+		w.log.Debug("what is watched cannot be looked at", "error", err)
+		return true
+	}
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	for s := range w.streams {
+		for _, t := range s.topics {
+			if stands, looked := now[t]; looked && stands != s.stood[t] {
+				s.stood[t] = stands
+				s.say(t)
+			}
+		}
+		if in, asked := still[s.person]; asked && !in {
+			close(s.over)
+			delete(w.streams, s)
+		}
+	}
+	return true
+}
+
 // events answers with a stream of the topics that have changed.
-func events(c *catalog.Catalog) echo.HandlerFunc {
-	w := &watcher{look: c.Watch, topics: map[string]*watched{}}
+func events(c *catalog.Catalog, log *slog.Logger) echo.HandlerFunc {
+	w := &watcher{catalog: c, log: log, streams: map[*stream]bool{}}
 	return func(e *echo.Context) error {
 		r := e.Request()
-		topics := r.URL.Query()["topic"]
-		if len(topics) == 0 || len(topics) > maxTopics {
-			return &catalog.Error{Kind: catalog.Invalid, Code: "topics", Field: "topic", Message: fmt.Sprintf("Say what to watch, %d topics at most.", maxTopics)}
+		topics, err := c.Watchable(r.Context(), who(r.Context()), r.URL.Query()["topic"])
+		if err != nil {
+			return err
 		}
-		s := &stream{more: make(chan struct{}, 1)}
-		for _, topic := range topics {
-			end, err := w.watch(r.Context(), who(r.Context()), topic, s)
-			if err != nil {
-				return err
-			}
-			defer end()
+		s, end, err := w.watch(r.Context(), who(r.Context()), topics)
+		if err != nil {
+			return err
 		}
+		defer end()
 		h := e.Response().Header()
 		h.Set(echo.HeaderContentType, "text/event-stream")
 		h.Set(echo.HeaderCacheControl, "no-store")
@@ -180,6 +229,8 @@ func flow(ctx context.Context, w http.ResponseWriter, s *stream) error {
 		case <-still.C:
 			line = ": still here\n\n"
 		case <-over.C:
+			return nil
+		case <-s.over:
 			return nil
 		case <-stopping:
 			return nil

@@ -124,6 +124,9 @@ func (l *looks) picture(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	if fresh(c, png) {
+		return c.NoContent(http.StatusNotModified)
+	}
 	return c.Blob(http.StatusOK, "image/png", png)
 }
 

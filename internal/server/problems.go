@@ -53,6 +53,7 @@ func problems(log *slog.Logger) echo.HTTPErrorHandler {
 			p.Detail = "Something went wrong in the service; nothing was changed. The log has it under the request " + id + "."
 		}
 		p.Type, p.Title = "about:blank", http.StatusText(p.Status)
+		c.Response().Header().Del("ETag")
 		c.Response().Header().Set(echo.HeaderContentType, "application/problem+json")
 		c.Response().WriteHeader(p.Status)
 		if err := json.NewEncoder(c.Response()).Encode(p); err != nil {

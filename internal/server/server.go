@@ -53,8 +53,8 @@ func Handler(c Config) http.Handler {
 	e.GET("/metrics", echo.WrapHandler(m.handler()), identified(c.Catalog, sessions), settled(c.Catalog))
 
 	k := openContract()
-	api := e.Group(base, bounded(k, uploadLimits(c.Catalog.Limits())), identified(c.Catalog, sessions), k.permitted(c.Catalog), k.checked)
-	api.GET(eventsPath, events(c.Catalog))
+	api := e.Group(base, bounded(k, uploadLimits(c.Catalog.Limits())), identified(c.Catalog, sessions), k.permitted(c.Catalog), k.checked, k.etagged)
+	api.GET(eventsPath, events(c.Catalog, c.Log))
 	RegisterHandlers(api, NewStrictHandler(h, nil))
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })
 	look(e, c.Catalog)

@@ -6,7 +6,6 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
-	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -22,6 +21,7 @@ type Delivery struct {
 	State     string
 	CreatedAt time.Time
 	CreatedBy string
+	Moved     int64 // goes up with changes of what is in it
 	Client    Client
 }
 
@@ -124,8 +124,17 @@ func (s *Store) Deliveries(ctx context.Context, p Page) ([]Delivery, error) {
 
 // SetDeliveryState moves a delivery on.
 func (s *Store) SetDeliveryState(ctx context.Context, id int64, state string) error {
-	return told(s.db.WithContext(ctx).Model(&Delivery{}).Where("id = ?", id).Update("state", state).Error)
+	return told(s.db.WithContext(ctx).Model(&Delivery{}).Where("id = ?", id).
+		Updates(map[string]any{"state": state, "moved": gorm.Expr("moved + 1")}).Error)
 }
+
+// moved notes that something in a delivery changed, for those who watch it. What is
+// added needs no note: its number is the highest.
+func (s *Store) moved(ctx context.Context, delivery string, of any) error {
+	return told(s.db.WithContext(ctx).Exec("UPDATE deliveries SET moved = moved + 1 WHERE id = "+delivery, of).Error)
+}
+
+const deliveryOfItem = "(SELECT delivery_id FROM delivery_items WHERE id = ?)"
 
 // PutDeliveryItem adds a thing, or writes it anew where the delivery has one at
 // its path that is not taken in; it sets the ID. What is taken in stays. known says
@@ -144,6 +153,11 @@ func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem, known boo
 	}
 	if known && r.RowsAffected == 1 {
 		return nil // it was added, and is what was written
+	}
+	if r.RowsAffected != 1 {
+		if err := s.moved(ctx, "?", it.DeliveryID); err != nil {
+			return err
+		}
 	}
 	found, err := first[DeliveryItem](s.db.WithContext(ctx).Where("delivery_id = ? AND path_hash = ?", it.DeliveryID, it.PathHash))
 	if err == nil {
@@ -240,7 +254,10 @@ func (s *Store) Unpacked(ctx context.Context, delivery int64, but string) (thing
 // SetUnpacked says that nothing of an archive is left to unpack, or that it was
 // refused and why.
 func (s *Store) SetUnpacked(ctx context.Context, id int64, kind, why string) error {
-	return told(s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("id = ?", id).Updates(map[string]any{"unpacked": true, "kind": kind, "why": why}).Error)
+	if err := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("id = ?", id).Updates(map[string]any{"unpacked": true, "kind": kind, "why": why}).Error; err != nil {
+		return told(err)
+	}
+	return s.moved(ctx, deliveryOfItem, id)
 }
 
 // DeliveryCount says how many things of a kind there are.
@@ -258,17 +275,21 @@ func (s *Store) CountDeliveryItems(ctx context.Context, delivery int64) ([]Deliv
 	return rows, told(err)
 }
 
-// DeliveryMoved says how a delivery stands: it is the same as long as nothing of it
-// is added, read, decided or changed.
-func (s *Store) DeliveryMoved(ctx context.Context, id int64) (string, error) {
-	var rows []string
-	err := s.db.WithContext(ctx).Raw(`SELECT CONCAT_WS(' ', d.state, COUNT(i.id), COALESCE(MAX(i.id), 0),
-			COALESCE(BIT_XOR(CRC32(CONCAT_WS('|', i.id, i.sha256, i.kind, i.why, i.client_id, i.origin, i.family, i.marked, i.taken, i.unpacked))), 0))
-		FROM deliveries d LEFT JOIN delivery_items i ON i.delivery_id = d.id WHERE d.id = ? GROUP BY d.id`, id).Scan(&rows).Error
-	if err == nil && len(rows) == 0 {
-		return "", ErrNotFound
+// DeliveriesMoved says how deliveries stand, by number: each is the same as long as
+// nothing of it is added, read, decided or changed. Those that are not there are left
+// out. However much a delivery holds, it is one look into an index.
+func (s *Store) DeliveriesMoved(ctx context.Context, ids []int64) (map[int64]string, error) {
+	var rows []struct {
+		ID    int64
+		Stood string
 	}
-	return strings.Join(rows, ""), told(err)
+	err := s.db.WithContext(ctx).Raw(`SELECT d.id, CONCAT_WS(' ', d.state, d.moved, (SELECT MAX(i.id) FROM delivery_items i WHERE i.delivery_id = d.id)) AS stood
+		FROM deliveries d WHERE d.id IN ?`, ids).Scan(&rows).Error
+	out := map[int64]string{}
+	for _, r := range rows {
+		out[r.ID] = r.Stood
+	}
+	return out, told(err)
 }
 
 // ChangeDeliveryItems changes fonts of a delivery that are not taken in: those
@@ -282,19 +303,30 @@ func (s *Store) ChangeDeliveryItems(ctx context.Context, delivery int64, items [
 	if err := q.Session(&gorm.Session{}).Count(&n).Error; err != nil {
 		return 0, told(err)
 	}
-	return n, told(q.Updates(columns).Error)
+	if err := q.Updates(columns).Error; err != nil {
+		return 0, told(err)
+	}
+	return n, s.moved(ctx, "?", delivery)
 }
 
 // TakeDeliveryItem says that a thing is in the catalog.
 func (s *Store) TakeDeliveryItem(ctx context.Context, it *DeliveryItem) error {
-	return told(s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("id = ?", it.ID).
-		Updates(map[string]any{"taken": true, "marked": false, "outcome": it.Outcome, "family_id": it.FamilyID, "why": it.Why}).Error)
+	err := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("id = ?", it.ID).
+		Updates(map[string]any{"taken": true, "marked": false, "outcome": it.Outcome, "family_id": it.FamilyID, "why": it.Why}).Error
+	if err != nil {
+		return told(err)
+	}
+	return s.moved(ctx, "?", it.DeliveryID)
 }
 
 // RefuseDeliveryItem says why a font is not taken in.
 func (s *Store) RefuseDeliveryItem(ctx context.Context, id int64, why string) error {
-	return told(s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("id = ?", id).
-		Updates(map[string]any{"marked": false, "kind": ItemRefused, "why": why}).Error)
+	err := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("id = ?", id).
+		Updates(map[string]any{"marked": false, "kind": ItemRefused, "why": why}).Error
+	if err != nil {
+		return told(err)
+	}
+	return s.moved(ctx, deliveryOfItem, id)
 }
 
 // AddPapers keeps documents with families; those that are kept already stay.

@@ -108,6 +108,30 @@ func (s *Store) OpenPerson(ctx context.Context, id int64) error {
 	return told(s.db.WithContext(ctx).Model(&Person{}).Where("id = ?", id).Update("closed_at", nil).Error)
 }
 
+// StillIn returns those of some accounts that are open, with the turn of their
+// sessions, and those of some tokens that are not expired.
+func (s *Store) StillIn(ctx context.Context, people, tokens []int64, now time.Time) (turns map[int64]int, live map[int64]bool, err error) {
+	turns, live = map[int64]int{}, map[int64]bool{}
+	var rows []Person
+	if err := s.db.WithContext(ctx).Select("id, turn").Where("id IN ? AND closed_at IS NULL", people).Find(&rows).Error; err != nil {
+		return nil, nil, told(err)
+	}
+	for _, r := range rows {
+		turns[r.ID] = r.Turn
+	}
+	if len(tokens) == 0 {
+		return turns, live, nil
+	}
+	var ids []int64
+	if err := s.db.WithContext(ctx).Model(&Token{}).Where("id IN ? AND expires_at > ?", tokens, now).Pluck("id", &ids).Error; err != nil {
+		return nil, nil, told(err)
+	}
+	for _, id := range ids {
+		live[id] = true
+	}
+	return turns, live, nil
+}
+
 // AddToken keeps a new token.
 func (s *Store) AddToken(ctx context.Context, t *Token) error { return add(s, ctx, t) }
 
