@@ -349,7 +349,6 @@ func (e Measure) Valid() bool {
 
 // Defines values for MonthViewsSource.
 const (
-	ViewsCounted  MonthViewsSource = "counted"
 	ViewsImported MonthViewsSource = "imported"
 	ViewsTyped    MonthViewsSource = "typed"
 )
@@ -357,8 +356,6 @@ const (
 // Valid indicates whether the value is a known member of the MonthViewsSource enum.
 func (e MonthViewsSource) Valid() bool {
 	switch e {
-	case ViewsCounted:
-		return true
 	case ViewsImported:
 		return true
 	case ViewsTyped:
@@ -1618,6 +1615,16 @@ type LicensedChanges struct {
 	Subset   *Consent `json:"subset,omitempty"`
 }
 
+// LiveMonth defines model for LiveMonth.
+type LiveMonth struct {
+	// Jump One day had many times more than the days before
+	Jump  bool   `json:"jump"`
+	Month string `json:"month"`
+
+	// Visitors Each once a day
+	Visitors int64 `json:"visitors"`
+}
+
 // LiveSheet defines model for LiveSheet.
 type LiveSheet struct {
 	CreatedAt time.Time `json:"createdAt"`
@@ -2413,6 +2420,9 @@ type SiteTerms struct {
 // SiteViews defines model for SiteViews.
 type SiteViews struct {
 	Limits []ViewsLimit `json:"limits"`
+
+	// Live Visitors of live stylesheets, counted apart - anybody can read those, so they never count against a license
+	Live   []LiveMonth  `json:"live"`
 	Months []MonthViews `json:"months"`
 	Site   Ref          `json:"site"`
 }

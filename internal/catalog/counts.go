@@ -62,6 +62,9 @@ func (c *Catalog) counted(ctx context.Context, licenses []store.License) (map[in
 		if limit.Used = latest.Views; !latest.Month.IsZero() {
 			limit.When = latest.Month.Format(monthForm)
 		}
+		if live := views.visitors(l); live > 0 {
+			limit.Live, limit.LiveWhen = live, this.Format(monthForm)
+		}
 		out[l.ID] = append(out[l.ID], limit)
 	}
 	return out, nil
@@ -79,16 +82,26 @@ type viewed struct {
 	sites map[int64]store.Site
 	uses  map[int64][]int64       // families by site
 	views map[int64][]store.Views // by site
+	live  map[int64]int64         // visitors of live sheets in the month that is going on, by site
 }
 
 func (c *Catalog) viewed(ctx context.Context) (*viewed, error) {
-	v := &viewed{map[int64]store.Site{}, map[int64][]int64{}, map[int64][]store.Views{}}
+	v := &viewed{map[int64]store.Site{}, map[int64][]int64{}, map[int64][]store.Views{}, map[int64]int64{}}
 	all, err := c.store.SiteViews(ctx, nil)
 	if err != nil {
 		return nil, err
 	}
 	for _, one := range all {
 		v.views[one.SiteID] = append(v.views[one.SiteID], one)
+	}
+	days, err := c.store.LiveDays(ctx, nil)
+	if err != nil {
+		return nil, err
+	}
+	for _, d := range days {
+		if monthOf(d.Day).Equal(monthOf(c.now())) {
+			v.live[d.SiteID] += d.Visitors
+		}
 	}
 	sites, err := c.store.AllSites(ctx, 0)
 	if err != nil {
@@ -104,18 +117,25 @@ func (c *Catalog) viewed(ctx context.Context) (*viewed, error) {
 	return v, err
 }
 
-// of gives the page views that count against a license by month: those of all the
-// sites that use what it covers and that it was granted for.
-func (v *viewed) of(l store.License) []license.Count {
-	sum := map[time.Time]int64{}
+// sitesOf returns the sites that use what a license covers and that it was granted for.
+func (v *viewed) sitesOf(l store.License) []int64 {
+	var out []int64
 	for site, families := range v.uses {
 		s := v.sites[site]
 		uses := slices.ContainsFunc(families, func(f int64) bool {
 			return slices.ContainsFunc(l.Families, func(of store.Family) bool { return of.ID == f })
 		})
-		if !uses || l.Kind != string(api.KindOpen) && s.ClientID != l.GrantedToID && !slices.ContainsFunc(s.Domains, func(d string) bool { return slices.Contains(l.Domains, d) }) {
-			continue
+		if uses && (l.Kind == string(api.KindOpen) || s.ClientID == l.GrantedToID || slices.ContainsFunc(s.Domains, func(d string) bool { return slices.Contains(l.Domains, d) })) {
+			out = append(out, site)
 		}
+	}
+	return out
+}
+
+// of returns the page views that count against a license by month.
+func (v *viewed) of(l store.License) []license.Count {
+	sum := map[time.Time]int64{}
+	for _, site := range v.sitesOf(l) {
 		for _, m := range v.views[site] {
 			sum[monthOf(m.Month)] += m.Views
 		}
@@ -126,6 +146,15 @@ func (v *viewed) of(l store.License) []license.Count {
 	}
 	slices.SortFunc(out, func(a, b license.Count) int { return a.Month.Compare(b.Month) })
 	return out
+}
+
+// visitors returns how many visitors the live sheets of a license's sites had in the
+// month that is going on.
+func (v *viewed) visitors(l store.License) (n int64) {
+	for _, site := range v.sitesOf(l) {
+		n += v.live[site]
+	}
+	return n
 }
 
 // Views gives a site's page views, against the limits of the licenses of its families.
@@ -145,6 +174,11 @@ func (c *Catalog) Views(ctx context.Context, p *store.Person, id int64) (*api.Si
 		source := api.MonthViewsSource(m.Source)
 		return api.MonthViews{Month: m.Month.Format(monthForm), Views: m.Views, Source: &source, By: &m.Person}
 	})}
+	days, err := c.store.LiveDays(ctx, []int64{id})
+	if err != nil {
+		return nil, err
+	}
+	out.Live = liveMonths(days)
 	if len(s.Families) == 0 {
 		return out, nil
 	}
@@ -168,6 +202,37 @@ func (c *Catalog) Views(ctx context.Context, p *store.Person, id int64) (*api.Si
 		out.Limits = append(out.Limits, v)
 	}
 	return out, nil
+}
+
+// A day of live sheets counts as a jump when it has more visitors than this, and so many
+// times as many as the days before it on average.
+const (
+	jumpLeast  = 100
+	jumpTimes  = 5
+	jumpWindow = 14 * 24 * time.Hour
+)
+
+// liveMonths sums the visitors of live sheets by month, and flags months with a jump.
+func liveMonths(days []store.LiveDay) []api.LiveMonth {
+	out := []api.LiveMonth{}
+	for i, d := range days {
+		month := d.Day.Format(monthForm)
+		if len(out) == 0 || out[len(out)-1].Month != month {
+			out = append(out, api.LiveMonth{Month: month})
+		}
+		this := &out[len(out)-1]
+		this.Visitors += d.Visitors
+		before := int64(0)
+		for _, b := range days[:i] {
+			if d.Day.Sub(b.Day) <= jumpWindow {
+				before += b.Visitors
+			}
+		}
+		if d.Visitors > jumpLeast && d.Visitors*int64(jumpWindow/(24*time.Hour)) > jumpTimes*before {
+			this.Jump = true
+		}
+	}
+	return out
 }
 
 func monthView(t *time.Time) *string {

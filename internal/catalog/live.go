@@ -7,6 +7,7 @@ import (
 	"io"
 	"slices"
 	"strings"
+	"time"
 
 	"sparecrate/api"
 	"sparecrate/internal/builder"
@@ -81,9 +82,10 @@ func (c *Catalog) WithdrawLiveSheet(ctx context.Context, p *store.Person, site, 
 
 const liveCSS = "fonts.css"
 
-// Live gives a file behind a live sheet: its stylesheet, or a font that names. Each
-// time the stylesheet is read counts as a page view of the site.
-func (c *Catalog) Live(ctx context.Context, secret, path string) ([]byte, error) {
+// Live returns a file behind a live sheet: its stylesheet, or a font that names. Whoever
+// reads the stylesheet counts as a visitor of the site, once a day from one network
+// address. Anybody can read it, so the count is kept apart from page views.
+func (c *Catalog) Live(ctx context.Context, place, secret, path string) ([]byte, error) {
 	none := problem(Missing, "no-such-sheet", "There is no such live sheet, or it was withdrawn.")
 	l, err := c.store.LiveSheetByHash(ctx, secretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
@@ -120,7 +122,9 @@ func (c *Catalog) Live(ctx context.Context, secret, path string) ([]byte, error)
 		return err
 	})
 	if err == nil && path == liveCSS {
-		err = c.store.CountView(ctx, s.ID, monthOf(c.now()), c.now(), string(api.ViewsCounted))
+		day := c.now().UTC().Truncate(24 * time.Hour)
+		visitor := secretHash(l.Hash + day.Format(time.DateOnly) + placeOf(place))[:32]
+		err = c.store.CountVisitor(ctx, s.ID, day, visitor)
 	}
 	return data, err
 }

@@ -92,6 +92,13 @@ func showViews(w io.Writer, v *api.SiteViews) {
 	if len(v.Months) == 0 {
 		_, _ = fmt.Fprintln(w, "  None were counted yet.")
 	}
+	for _, m := range v.Live {
+		note := ""
+		if m.Jump {
+			note = "; one day had many times more than the days before"
+		}
+		_, _ = fmt.Fprintf(w, "\n  %s  %12s  visitors of live stylesheets, counted apart%s\n", m.Month, thousands(m.Visitors), note)
+	}
 	for _, l := range v.Limits {
 		_, _ = fmt.Fprintf(w, "\n%s allows %s a month; all its sites had %s", strings.ToUpper(l.License.Name[:1])+l.License.Name[1:], thousands(l.Cap), thousands(l.Latest))
 		if l.Month != nil {

@@ -266,6 +266,11 @@ func (v *Verdict) licensed(q Question, inForce []Terms) {
 			v.add(Clear, "near-limit", fmt.Sprintf("%s are counted. Ask for more before it is over the limit.", l.Said()), best.Name+", "+string(l.Measure), best.ID)
 		}
 	}
+	for _, l := range best.Limits {
+		if l.Measure.counts(q.Use) && l.Live > l.Used && float64(l.Live) > WarnShare*float64(l.Cap) {
+			v.add(Clear, "live-count", fmt.Sprintf("Live stylesheets had %s visitors in %s, and the license allows %s page views a month. Enter the page views that were counted.", Grouped(l.Live), l.LiveWhen, Grouped(l.Cap)), best.Name+", "+string(l.Measure), best.ID)
+		}
+	}
 	if f, ok := q.narrowest(); ok {
 		v.add(Clear, "permission-note", "The font itself asks for more care than the license: "+f.Permission, evidence(f, "OS/2.fsType"), 0)
 	}

@@ -133,6 +133,10 @@ type Limit struct {
 	Measure   Measure
 	Cap, Used int64
 	When      string // the month of page views, as 2026-10
+	// Live is how many visitors live sheets had in LiveWhen. Anybody can read those, so
+	// they are told of and never count against the cap.
+	Live     int64
+	LiveWhen string
 }
 
 // Share is the part of the cap that is used.

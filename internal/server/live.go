@@ -18,7 +18,7 @@ func live(e *echo.Echo, c *catalog.Catalog) {
 		if err != nil {
 			return echo.ErrNotFound
 		}
-		data, err := c.Live(ctx.Request().Context(), ctx.Param("secret"), name)
+		data, err := c.Live(ctx.Request().Context(), ctx.RealIP(), ctx.Param("secret"), name)
 		if err != nil {
 			return err
 		}

@@ -769,9 +769,8 @@ func TestLiveSheets(t *testing.T) {
 	}
 	v, err := s.admin.GetViewsWithResponse(ctx, site)
 	require.NoError(t, err)
-	require.Len(t, v.JSON200.Months, 1)
-	assert.Equal(t, int64(3), v.JSON200.Months[0].Views)
-	assert.Equal(t, api.ViewsCounted, *v.JSON200.Months[0].Source)
+	assert.Empty(t, v.JSON200.Months, "what anybody can drive up is counted apart")
+	assert.Equal(t, []api.LiveMonth{{Month: monthsAgo(0), Visitors: 1}}, v.JSON200.Live, "a visitor counts once a day")
 	fonts := platformFonts(t, tab, "h1") // which reads the sheet once more
 	require.Len(t, fonts, 1)
 	assert.True(t, fonts[0].IsCustomFont)

@@ -36,9 +36,34 @@ func (s *Store) WithdrawLiveSheet(ctx context.Context, site, id int64, at time.T
 	return told(r.Error)
 }
 
-// CountView counts a page view of a site in a month; where somebody entered the
-// month's views, that stands.
-func (s *Store) CountView(ctx context.Context, site int64, month, at time.Time, source string) error {
-	return told(s.db.WithContext(ctx).Exec(`INSERT INTO site_views (site_id, month, views, source, at, person) VALUES (?, ?, 1, ?, ?, 'live sheets')
-		ON DUPLICATE KEY UPDATE views = views + IF(source = VALUES(source), 1, 0), at = IF(source = VALUES(source), VALUES(at), at)`, site, month, source, at).Error)
+// LiveDay is how many visitors read the live sheets of a site on a day.
+type LiveDay struct {
+	SiteID   int64
+	Day      time.Time
+	Visitors int64
+}
+
+// CountVisitor counts a visitor of a site's live sheets, once a day.
+func (s *Store) CountVisitor(ctx context.Context, site int64, day time.Time, visitor string) error {
+	r := s.db.WithContext(ctx).Exec("INSERT IGNORE INTO live_visitors (site_id, day, visitor) VALUES (?, ?, ?)", site, day.Format(time.DateOnly), visitor)
+	if r.Error != nil || r.RowsAffected == 0 {
+		return told(r.Error)
+	}
+	return told(s.db.WithContext(ctx).Exec("INSERT INTO live_days (site_id, day, visitors) VALUES (?, ?, 1) ON DUPLICATE KEY UPDATE visitors = visitors + 1",
+		site, day.Format(time.DateOnly)).Error)
+}
+
+// LiveDays returns the days on which live sheets were read, of the sites given or of all
+// where the list is nil, in order.
+func (s *Store) LiveDays(ctx context.Context, sites []int64) ([]LiveDay, error) {
+	q := s.db.WithContext(ctx).Order("site_id, day")
+	if sites != nil {
+		q = q.Where("site_id IN ?", sites)
+	}
+	return list[LiveDay](q)
+}
+
+// ForgetVisitors removes who the visitors of days before one were; their count stays.
+func (s *Store) ForgetVisitors(ctx context.Context, before time.Time) error {
+	return told(s.db.WithContext(ctx).Exec("DELETE FROM live_visitors WHERE day < ?", before.Format(time.DateOnly)).Error)
 }

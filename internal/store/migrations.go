@@ -214,6 +214,12 @@ var migrations = []*gormigrate.Migration{
 			site_id BIGINT NOT NULL REFERENCES sites (id), month DATE NOT NULL, views BIGINT NOT NULL, source VARCHAR(20) NOT NULL,
 			at DATETIME(6) NOT NULL, person VARCHAR(200) NOT NULL, PRIMARY KEY (site_id, month))`,
 		`ALTER TABLE delivery_items ADD COLUMN IF NOT EXISTS packed BOOLEAN NOT NULL DEFAULT FALSE, ADD KEY IF NOT EXISTS of_delivery (delivery_id, id)`,
+		`CREATE TABLE IF NOT EXISTS live_days (
+			site_id BIGINT NOT NULL REFERENCES sites (id), day DATE NOT NULL, visitors BIGINT NOT NULL, PRIMARY KEY (site_id, day))`,
+		`CREATE TABLE IF NOT EXISTS live_visitors (
+			site_id BIGINT NOT NULL, day DATE NOT NULL, visitor CHAR(32) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, PRIMARY KEY (site_id, day, visitor), KEY day (day))`,
+		`INSERT IGNORE INTO live_days (site_id, day, visitors) SELECT site_id, month, views FROM site_views WHERE source = 'counted'`,
+		`DELETE FROM site_views WHERE source = 'counted'`,
 		`ALTER TABLE deliveries ADD COLUMN IF NOT EXISTS moved BIGINT NOT NULL DEFAULT 0`,
 		`ALTER TABLE sign_offs ADD COLUMN IF NOT EXISTS ends DATE NULL, ADD COLUMN IF NOT EXISTS withdrawn_at DATETIME(6) NULL,
 			ADD COLUMN IF NOT EXISTS withdrawn_by VARCHAR(200) NOT NULL DEFAULT ''`,

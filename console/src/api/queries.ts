@@ -153,6 +153,7 @@ export const deliveryItems = (id: Ref<number>) =>
     ...paged,
     placeholderData: (before) => before,
   })
+export const everyonesTokens = (enabled: Ref<boolean>) => useQuery({ queryKey: ['tokens', 'everyone'], enabled, queryFn: () => data(api.GET('/tokens', { params: { query: { everyone: true } } })) })
 export const tokens = () => useQuery({ queryKey: ['tokens'], queryFn: () => data(api.GET('/tokens')) })
 export const people = (enabled: Ref<boolean>) => useQuery({ queryKey: ['people'], queryFn: () => data(api.GET('/people')), enabled })
 

@@ -2765,7 +2765,7 @@ export interface components {
             /** Format: int64 */
             views: number;
             /** @enum {string} */
-            source?: "typed" | "imported" | "counted";
+            source?: "typed" | "imported";
             by?: string;
         };
         NewViews: {
@@ -2789,7 +2789,19 @@ export interface components {
             /** @description The month in which the cap is passed if it goes on like this, as 2027-02 */
             reached?: string;
         };
+        LiveMonth: {
+            month: string;
+            /**
+             * Format: int64
+             * @description Each once a day
+             */
+            visitors: number;
+            /** @description One day had many times more than the days before */
+            jump: boolean;
+        };
         SiteViews: {
+            /** @description Visitors of live stylesheets, counted apart - anybody can read those, so they never count against a license */
+            live: components["schemas"]["LiveMonth"][];
             site: components["schemas"]["Ref"];
             months: components["schemas"]["MonthViews"][];
             limits: components["schemas"]["ViewsLimit"][];

@@ -2,27 +2,20 @@
 import { ElAlert, ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
-import { change, clients, me, people, tokens } from '../api/queries'
-import { handedOver, when } from '../state/show'
+import { change, clients, me, people } from '../api/queries'
+import { handedOver } from '../state/show'
 import PeopleTable from '../parts/PeopleTable.vue'
+import TokenList from '../parts/TokenList.vue'
 
 const { data: person } = me()
 const admin = computed(() => person.value?.role === 'admin')
 const mayEdit = computed(() => person.value?.role !== 'viewer')
-const { data: own } = tokens()
 const { data: all } = people(admin)
 const { data: known } = clients()
-const secret = ref('')
-const tokenName = ref('')
 const clientName = ref('')
 const fresh = reactive<Schemas['NewPerson']>({ name: '', email: '', role: 'viewer' })
 const oneTime = ref('')
 
-const addToken = change(() => dataOf(api.POST('/tokens', { body: { name: tokenName.value } })), ['tokens'], (t) => {
-  secret.value = t.secret
-  tokenName.value = ''
-})
-const withdraw = change((id: number) => api.DELETE('/tokens/{id}', { params: { path: { id } } }), ['tokens'])
 const addPerson = change(() => dataOf(api.POST('/people', { body: { ...fresh } })), ['people'], (p) => {
   oneTime.value = handedOver(p)
   Object.assign(fresh, { name: '', email: '', role: 'viewer' })
@@ -33,11 +26,7 @@ const addClient = change(() => dataOf(api.POST('/clients', { body: { name: clien
 <template>
   <div class="page">
     <div class="head"><h1>Access</h1><span class="soft">{{ person?.email }}, {{ person?.role }}</span></div>
-    <h2>Your tokens</h2>
-    <p class="soft small">A token lets a program in on your behalf. The command line makes its own with <code>sparecrate sign-in</code>.</p>
-    <ul class="list"><li v-for="t in own?.items ?? []" :key="t.id" class="row line"><strong>{{ t.name }}</strong><span class="soft small">made {{ when(t.createdAt) }}, {{ t.lastUsedAt ? `last used ${when(t.lastUsedAt)}` : 'never used' }}</span><ElButton size="small" text @click="withdraw.mutate(t.id)">Withdraw</ElButton></li></ul>
-    <form class="row" @submit.prevent="addToken.mutate(undefined)"><ElInput v-model="tokenName" class="field" placeholder="What the token is for" aria-label="What the token is for" /><ElButton native-type="submit" :disabled="!tokenName.trim()">Make a token</ElButton></form>
-    <ElAlert v-if="secret" type="success" :title="secret" description="Keep it now; it is not shown again." @close="secret = ''" />
+    <TokenList v-if="person" :role="person.role" :own="person.id" />
     <h2>Clients</h2>
     <ul class="list"><li v-for="c in known?.items ?? []" :key="c.id" class="line">{{ c.name }} <span v-if="c.studio" class="soft small">the studio itself</span></li></ul>
     <form v-if="mayEdit" class="row" @submit.prevent="addClient.mutate(undefined)"><ElInput v-model="clientName" class="field" placeholder="Name of a client" aria-label="Name of a client" /><ElButton native-type="submit" :disabled="!clientName.trim()">Add the client</ElButton></form>

@@ -32,12 +32,13 @@ const said = computed(() => (v.value?.limits ?? []).map((l) => {
 </script>
 
 <template>
-  <section v-if="v && (mayEdit || v.months.length)">
+  <section v-if="v && (mayEdit || v.months.length || v.live.length)">
     <h2>Page views</h2>
     <div class="sheet">
       <p v-for="l in said" :key="l.id" :class="{ over: l.over }">{{ l.text }}</p>
       <p v-if="!v.months.length" class="soft">None were counted yet. Licenses with a limit of page views need them.</p>
       <ViewsChart v-else :views="v" />
+      <p v-for="l in v.live" :key="l.month" class="soft">Live stylesheets had {{ l.visitors.toLocaleString() }} {{ l.visitors === 1 ? 'visitor' : 'visitors' }} in {{ l.month }}, counted apart from page views.<template v-if="l.jump"> One day had many times more than the days before.</template></p>
       <form v-if="mayEdit" class="row" @submit.prevent="enter.mutate(undefined)">
         <input v-model="at" class="at" type="month" aria-label="Month" required><ElInputNumber v-model="count" :min="0" :controls="false" placeholder="Page views" aria-label="Page views" />
         <ElButton native-type="submit" :disabled="count === undefined || count === null">Enter</ElButton>
