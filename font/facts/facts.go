@@ -16,7 +16,7 @@ import (
 
 // Version goes up when facts of the same bytes are read otherwise than before,
 // so that what was kept can be read again.
-const Version = 4
+const Version = 5
 
 // Face is everything read from one face. Lists are empty rather than nil, so
 // that they are lists in JSON too.

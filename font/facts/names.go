@@ -143,7 +143,7 @@ func (f *Face) NamesIn(languages ...string) Names {
 				continue
 			}
 			if rank > best[r.ID] {
-				best[r.ID], *to = rank, r.Value
+				best[r.ID], *to = rank, shownAs(table.NameID(r.ID), r.Value)
 			}
 		}
 	}
@@ -174,7 +174,7 @@ func (r *reading) readNames() {
 			continue
 		}
 		if to := r.out.Names.field(rec.ID); to != nil {
-			*to, rank[rec.ID] = out.Value, rec.Rank()
+			*to, rank[rec.ID] = shownAs(rec.ID, out.Value), rec.Rank()
 		}
 	}
 	if r.name.Skipped > 0 {
@@ -182,6 +182,16 @@ func (r *reading) readNames() {
 	}
 	r.style = r.out.Names.StyleName()
 	r.judgeNames()
+}
+
+// shownAs returns the text of a name as people are to see it; the record itself stays
+// as it is.
+func shownAs(id table.NameID, text string) string {
+	switch id {
+	case table.NameCopyright, table.NameTrademark, table.NameDescription, table.NameLicense, table.NameSampleText:
+		return PrintableText(text)
+	}
+	return Printable(text)
 }
 
 // maxNamedID is the last name ID with a meaning of its own.

@@ -15,7 +15,7 @@ func (r *reading) nameOf(id table.NameID) string {
 		}
 	}
 	if i, ok := r.byID[id]; ok {
-		return r.out.Records[i].Value
+		return Printable(r.out.Records[i].Value)
 	}
 	return ""
 }

@@ -23,6 +23,7 @@ import (
 	lru "github.com/hashicorp/golang-lru/v2"
 
 	"sparecrate/api"
+	"sparecrate/font/facts"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/fetch"
 	"sparecrate/internal/mail"
@@ -216,7 +217,7 @@ func cut(s string, n int) string {
 
 // required trims a text that may not be empty.
 func required(field, value string) (string, error) {
-	value = strings.TrimSpace(value)
+	value = strings.TrimSpace(facts.Printable(value))
 	if value == "" {
 		return "", invalid(field, "missing-value", "The field %s is empty; fill it in.", field)
 	}

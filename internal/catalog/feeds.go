@@ -11,6 +11,7 @@ import (
 	ics "github.com/arran4/golang-ical"
 
 	"sparecrate/api"
+	"sparecrate/font/facts"
 	"sparecrate/internal/mail"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
@@ -117,13 +118,13 @@ func (c *Catalog) Calendar(ctx context.Context, secret string) (string, error) {
 		e.SetDtStampTime(c.now())
 		e.SetAllDayStartAt(i.Day.Time)
 		e.SetAllDayEndAt(i.Day.AddDate(0, 0, 1))
-		e.SetSummary(dueTitle(i))
-		e.SetDescription(i.Message)
+		e.SetSummary(facts.Printable(dueTitle(i)))
+		e.SetDescription(facts.Printable(i.Message))
 		e.SetURL(c.address + "/due")
 		e.SetTimeTransparency(ics.TransparencyTransparent)
 		alarm := e.AddAlarm()
 		alarm.SetAction(ics.ActionDisplay)
-		alarm.SetProperty(ics.ComponentPropertyDescription, dueTitle(i))
+		alarm.SetProperty(ics.ComponentPropertyDescription, facts.Printable(dueTitle(i)))
 		alarm.SetTrigger("-P14D")
 	}
 	if err := c.store.FeedRead(ctx, f.ID, c.now()); err != nil {

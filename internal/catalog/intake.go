@@ -105,13 +105,8 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 // is shown and never used as a path.
 func fileName(name string) string {
 	name = path.Base(strings.ReplaceAll(name, `\`, "/"))
-	name = strings.Map(func(r rune) rune {
-		if r < ' ' {
-			return -1
-		}
-		return r
-	}, name)
-	if name == "." || name == "/" {
+	name = facts.Printable(strings.ToValidUTF8(name, "\uFFFD"))
+	if name == "." || name == "/" || name == "" {
 		name = "font"
 	}
 	return cut(name, 250)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"errors"
+	"net/mail"
 	"slices"
 	"strings"
 
@@ -33,7 +34,7 @@ func (c *Catalog) AddPerson(ctx context.Context, p *store.Person, n api.NewPerso
 	if err != nil {
 		return nil, err
 	}
-	if at := strings.Index(email, "@"); at < 1 || at == len(email)-1 || strings.ContainsAny(email, " ,;<>") {
+	if a, err := mail.ParseAddress(email); err != nil || a.Address != email || strings.ContainsAny(email, " ,;<>\"") {
 		return nil, invalid("email", "bad-email", "%q is not an e-mail address.", email)
 	}
 	if err := isRole(n.Role); err != nil {

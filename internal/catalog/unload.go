@@ -101,7 +101,7 @@ func (c *Catalog) itemView(ctx context.Context, d *store.Delivery, it *store.Del
 // path holds.
 func pathOf(name string) string {
 	name = strings.Map(func(r rune) rune {
-		if r < ' ' {
+		if facts.Hidden(r) || r == '\n' || r == '\r' || r == '\t' || r == '\u2028' || r == '\u2029' {
 			return -1
 		}
 		return r

@@ -49,6 +49,7 @@ var errReported = errors.New("reported")
 
 // Run runs a command line and gives the exit code.
 func Run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
+	stdout, stderr = &shielded{to: stdout}, &shielded{to: stderr}
 	root := tree()
 	root.Writer, root.ErrWriter = stdout, stderr
 	err := root.Run(ctx, args)

@@ -15,6 +15,7 @@ import (
 	"net/http"
 	"net/netip"
 	"net/url"
+	"slices"
 	"syscall"
 	"time"
 )
@@ -68,31 +69,33 @@ func guard(_, address string, _ syscall.RawConn) error {
 	return nil
 }
 
-// special are blocks that are not of the public Internet, from the registries of
-// RFC 6890; what net/netip knows by a method is not among them.
-var special = func() []netip.Prefix {
-	var out []netip.Prefix
-	for _, p := range []string{
-		"0.0.0.0/8", "100.64.0.0/10", "192.0.0.0/24", "192.0.2.0/24", "192.88.99.0/24", "198.18.0.0/15", "198.51.100.0/24", "203.0.113.0/24", "240.0.0.0/4",
-		"64:ff9b::/96", "64:ff9b:1::/48", "100::/64", "2001::/23", "2001:db8::/32", "2002::/16", "fec0::/10",
-	} {
-		out = append(out, netip.MustParsePrefix(p))
+// special are the blocks of the IANA special-purpose address registries (RFC 6890) and
+// of multicast. For IPv6 they are those within global, all else being refused anyway.
+var special = prefixes(
+	"0.0.0.0/8", "10.0.0.0/8", "100.64.0.0/10", "127.0.0.0/8", "169.254.0.0/16", "172.16.0.0/12", "192.0.0.0/24", "192.0.2.0/24", "192.31.196.0/24",
+	"192.52.193.0/24", "192.88.99.0/24", "192.168.0.0/16", "192.175.48.0/24", "198.18.0.0/15", "198.51.100.0/24", "203.0.113.0/24", "224.0.0.0/4", "240.0.0.0/4",
+	"2001::/23", "2001:db8::/32", "2002::/16", "2620:4f:8000::/48", "3fff::/20",
+)
+
+// global is the block from which public addresses of IPv6 are given out (RFC 4291,
+// section 2.4, and the IANA registry of global unicast addresses).
+var global = netip.MustParsePrefix("2000::/3")
+
+func prefixes(all ...string) []netip.Prefix {
+	out := make([]netip.Prefix, len(all))
+	for i, p := range all {
+		out[i] = netip.MustParsePrefix(p)
 	}
 	return out
-}()
+}
 
 // Public reports whether an address is one of the public Internet.
 func Public(a netip.Addr) bool {
-	a = a.Unmap()
-	if !a.IsGlobalUnicast() || a.IsPrivate() {
+	a = a.Unmap().WithZone("")
+	if !a.IsValid() || a.Is6() && !global.Contains(a) {
 		return false
 	}
-	for _, p := range special {
-		if p.Contains(a) {
-			return false
-		}
-	}
-	return true
+	return !slices.ContainsFunc(special, func(p netip.Prefix) bool { return p.Contains(a) })
 }
 
 func redirect(next *http.Request, before []*http.Request) error {

@@ -9,6 +9,8 @@ import (
 	"time"
 
 	gomail "github.com/wneessen/go-mail"
+
+	"sparecrate/font/facts"
 )
 
 // Config says how mail leaves. Without Host none does.
@@ -43,8 +45,8 @@ func (c Config) Send(ctx context.Context, l Letter) error {
 	if err := m.To(l.To); err != nil {
 		return fmt.Errorf("the address %q: %w", l.To, err)
 	}
-	m.Subject(l.Subject)
-	m.SetBodyString(gomail.TypeTextPlain, l.Text)
+	m.Subject(facts.Printable(l.Subject))
+	m.SetBodyString(gomail.TypeTextPlain, facts.PrintableText(l.Text))
 	options := []gomail.Option{gomail.WithPort(n), gomail.WithTimeout(timeout), gomail.WithTLSPolicy(gomail.TLSMandatory)}
 	switch {
 	case c.Plain:

@@ -15,6 +15,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"github.com/getkin/kin-openapi/openapi3"
@@ -203,6 +204,9 @@ func (o *operation) json(r *http.Request, needed bool) error {
 	if _, err := d.Token(); !errors.Is(err, io.EOF) {
 		return &refused{http.StatusBadRequest, "bad-request", "Something follows the JSON in the body; send one value."}
 	}
+	if at, bad := hiddenIn(value, ""); bad {
+		return unfit(at, "The field %s holds control characters; remove them.", at)
+	}
 	if err := o.body.VisitJSON(value, openapi3.VisitAsRequest()); err != nil {
 		field := fieldOf(err)
 		if field == "" {
@@ -212,6 +216,27 @@ func (o *operation) json(r *http.Request, needed bool) error {
 	}
 	r.Body = io.NopCloser(strings.NewReader(string(body)))
 	return nil
+}
+
+// hiddenIn finds a text of a body that holds control characters.
+func hiddenIn(value any, at string) (string, bool) {
+	switch v := value.(type) {
+	case string:
+		return at, strings.ContainsFunc(v, func(r rune) bool { return unicode.IsControl(r) && r != '\n' && r != '\t' && r != '\r' })
+	case []any:
+		for i, one := range v {
+			if where, bad := hiddenIn(one, strings.TrimPrefix(fmt.Sprintf("%s.%d", at, i), ".")); bad {
+				return where, true
+			}
+		}
+	case map[string]any:
+		for name, one := range v {
+			if where, bad := hiddenIn(one, strings.TrimPrefix(at+"."+cutTo(name, 40), ".")); bad {
+				return where, true
+			}
+		}
+	}
+	return "", false
 }
 
 // fieldOf returns the field that a body was refused for, as a path with dots.
