@@ -1473,7 +1473,10 @@ type LanguageList struct {
 
 // License defines model for License.
 type License struct {
-	Apps *int64 `json:"apps,omitempty"`
+	// ApprovedAt When an admin recorded or approved it; nobody did when left out
+	ApprovedAt *time.Time `json:"approvedAt,omitempty"`
+	ApprovedBy *string    `json:"approvedBy,omitempty"`
+	Apps       *int64     `json:"apps,omitempty"`
 
 	// Changes What the license says of changing the font
 	Changes   LicensedChanges `json:"changes"`
@@ -2852,6 +2855,12 @@ type ChangeLicenseParams struct {
 	IfMatch IfMatch `json:"If-Match"`
 }
 
+// ApproveLicenseParams defines parameters for ApproveLicense.
+type ApproveLicenseParams struct {
+	// IfMatch The ETag of what is being changed
+	IfMatch IfMatch `json:"If-Match"`
+}
+
 // AddDocumentMultipartBody defines parameters for AddDocument.
 type AddDocumentMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -3649,6 +3658,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /licenses/{id} (the `ChangeLicense` operationId).
 	ChangeLicense(ctx context.Context, id Id, params *ChangeLicenseParams, body ChangeLicenseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ApproveLicense Approve a license as an admin, so that it allows what a font itself forbids
+	//
+	// Corresponds with POST /licenses/{id}/approval (the `ApproveLicense` operationId).
+	ApproveLicense(ctx context.Context, id Id, params *ApproveLicenseParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AddDocumentWithBody Keep a document as evidence of a license
 	//
@@ -5406,6 +5420,21 @@ func (c *Client) ChangeLicenseWithBody(ctx context.Context, id Id, params *Chang
 // Corresponds with PUT /licenses/{id} (the `ChangeLicense` operationId).
 func (c *Client) ChangeLicense(ctx context.Context, id Id, params *ChangeLicenseParams, body ChangeLicenseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeLicenseRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ApproveLicense Approve a license as an admin, so that it allows what a font itself forbids
+//
+// Corresponds with POST /licenses/{id}/approval (the `ApproveLicense` operationId).
+func (c *Client) ApproveLicense(ctx context.Context, id Id, params *ApproveLicenseParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewApproveLicenseRequest(c.Server, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -9991,6 +10020,53 @@ func NewChangeLicenseRequestWithBody(server string, id Id, params *ChangeLicense
 	return req, nil
 }
 
+// NewApproveLicenseRequest constructs an http.Request for the ApproveLicense method
+func NewApproveLicenseRequest(server string, id Id, params *ApproveLicenseParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/licenses/%s/approval", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
+	}
+
+	return req, nil
+}
+
 // NewAddDocumentRequestWithBody constructs an http.Request for the AddDocument method, with any body, and a specified content type
 func NewAddDocumentRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
@@ -13317,6 +13393,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /licenses/{id} (the `ChangeLicense` operationId).
 	ChangeLicenseWithResponse(ctx context.Context, id Id, params *ChangeLicenseParams, body ChangeLicenseJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeLicenseResponse, error)
+
+	// ApproveLicenseWithResponse Approve a license as an admin, so that it allows what a font itself forbids
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /licenses/{id}/approval (the `ApproveLicense` operationId).
+	ApproveLicenseWithResponse(ctx context.Context, id Id, params *ApproveLicenseParams, reqEditors ...RequestEditorFn) (*ApproveLicenseResponse, error)
 
 	// AddDocumentWithBodyWithResponse Keep a document as evidence of a license
 	//
@@ -16890,6 +16973,61 @@ func (r ChangeLicenseResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ChangeLicenseResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ApproveLicenseResponse200Headers the declared response headers of an HTTP 200 response for ApproveLicense
+type ApproveLicenseResponse200Headers struct {
+	ETag *string
+}
+
+type ApproveLicenseResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *License
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ApproveLicenseResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ApproveLicenseResponse) GetJSON200() *License {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ApproveLicenseResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ApproveLicenseResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ApproveLicenseResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ApproveLicenseResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ApproveLicenseResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -20895,6 +21033,19 @@ func (c *ClientWithResponses) ChangeLicenseWithResponse(ctx context.Context, id 
 	return ParseChangeLicenseResponse(rsp)
 }
 
+// ApproveLicenseWithResponse Approve a license as an admin, so that it allows what a font itself forbids
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /licenses/{id}/approval (the `ApproveLicense` operationId).
+func (c *ClientWithResponses) ApproveLicenseWithResponse(ctx context.Context, id Id, params *ApproveLicenseParams, reqEditors ...RequestEditorFn) (*ApproveLicenseResponse, error) {
+	rsp, err := c.ApproveLicense(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseApproveLicenseResponse(rsp)
+}
+
 // AddDocumentWithBodyWithResponse Keep a document as evidence of a license
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -24186,6 +24337,52 @@ func ParseChangeLicenseResponse(rsp *http.Response) (*ChangeLicenseResponse, err
 	switch {
 	case rsp.StatusCode == 200:
 		var headers ChangeLicenseResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseApproveLicenseResponse parses an HTTP response from a ApproveLicenseWithResponse call
+func ParseApproveLicenseResponse(rsp *http.Response) (*ApproveLicenseResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ApproveLicenseResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest License
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ApproveLicenseResponse200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {

@@ -260,7 +260,8 @@ func (c *Catalog) ChangePassword(ctx context.Context, p *store.Person, current, 
 	if p.Token != nil {
 		return problem(Forbidden, "token-scope", "A token cannot change the password. Sign in with the password, in the console or with `sparecrate sign-in`.")
 	}
-	if err := c.mayTry(ctx, "Too many attempts to change the password.", attempt{secretHash(fmt.Sprintf("password of %d", p.ID)), pairTries, pairWindow}); err != nil {
+	tries := attempt{secretHash(fmt.Sprintf("password of %d", p.ID)), pairTries, pairWindow}
+	if err := c.mayTry(ctx, "Too many attempts to change the password.", tries); err != nil {
 		return err
 	}
 	right, err := isSecret(ctx, current, p.PasswordHash)
@@ -269,6 +270,9 @@ func (c *Catalog) ChangePassword(ctx context.Context, p *store.Person, current, 
 	}
 	if !right {
 		return invalid("current", "wrong-password", "The current password is wrong.")
+	}
+	if err := c.store.Succeeded(ctx, tries.subject); err != nil {
+		return err
 	}
 	if next == current {
 		return invalid("new", "password-unchanged", "The new password is the old one; choose another.")

@@ -64,6 +64,7 @@ func (c *Catalog) AddLicense(ctx context.Context, p *store.Person, t api.License
 		return nil, err
 	}
 	l.Version, l.CreatedAt, l.CreatedBy = 1, c.now(), p.Name
+	c.approvedBy(p, l)
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		l.ID = 0
 		if err := tx.AddLicense(ctx, l, t.Families); err != nil {
@@ -94,6 +95,7 @@ func (c *Catalog) ChangeLicense(ctx context.Context, p *store.Person, id int64, 
 		return nil, err
 	}
 	l.ID, l.Version = id, version
+	c.approvedBy(p, l)
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		before, err := tx.License(ctx, id)
 		if err != nil {
@@ -111,6 +113,48 @@ func (c *Catalog) ChangeLicense(ctx context.Context, p *store.Person, id int64, 
 			return err
 		}
 		return c.note(ctx, tx, p, "changed license", licenseName(*l), "was: "+describe(*before)+"; now: "+describe(*l))
+	})
+	if err != nil {
+		return nil, explain(err, "license")
+	}
+	return c.License(ctx, p, id)
+}
+
+// approvedBy marks terms that an admin writes as approved. Those of an editor are not:
+// what a font itself forbids they allow once an admin has approved them.
+func (c *Catalog) approvedBy(p *store.Person, l *store.License) {
+	if must(p, api.RoleAdmin) == nil {
+		now := c.now()
+		l.ApprovedAt, l.ApprovedBy = &now, p.Name
+	}
+}
+
+// ApproveLicense lets a license allow what fonts themselves forbid. It is for the terms
+// that the admin saw.
+func (c *Catalog) ApproveLicense(ctx context.Context, p *store.Person, id int64, ifMatch string) (*api.License, error) {
+	if err := must(p, api.RoleAdmin); err != nil {
+		return nil, err
+	}
+	version, err := matched(ifMatch)
+	if err != nil {
+		return nil, err
+	}
+	err = c.store.Tx(ctx, func(tx *store.Store) error {
+		l, err := tx.License(ctx, id)
+		if err != nil {
+			return err
+		}
+		if err := c.keepFirst(ctx, tx, l); err != nil {
+			return err
+		}
+		if err := tx.ApproveLicense(ctx, id, version, p.Name, c.now()); err != nil {
+			return err
+		}
+		l.Version++
+		if err := c.keepVersion(ctx, tx, p, l); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "approved license", licenseName(*l), describe(*l))
 	})
 	if err != nil {
 		return nil, explain(err, "license")

@@ -243,7 +243,7 @@ func (c *Catalog) licenseViews(ctx context.Context, all []store.License) ([]api.
 				return api.Place{Id: p.ID, Measure: api.Measure(p.Measure), Name: p.Name, Since: p.Since, By: p.Person}
 			}),
 			Families:  each(l.Families, func(f store.Family) api.Ref { return api.Ref{Id: f.ID, Name: f.Name} }),
-			Documents: each(l.Documents, documentView), CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, Etag: etag(l.Version),
+			Documents: each(l.Documents, documentView), CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, ApprovedAt: l.ApprovedAt, ApprovedBy: approver(l), Etag: etag(l.Version),
 		}
 		for text, to := range map[string]**string{l.SPDX: &v.Spdx, l.Currency: &v.Currency} {
 			if text != "" {
@@ -410,4 +410,12 @@ func (c *Catalog) DropTemplate(ctx context.Context, p *store.Person, id int64) e
 		}
 		return c.note(ctx, tx, p, "dropped license template", t.Name, t.Terms)
 	})
+}
+
+// approver is who approved a license, nil for nobody.
+func approver(l store.License) *string {
+	if l.ApprovedAt == nil {
+		return nil
+	}
+	return &l.ApprovedBy
 }

@@ -49,6 +49,32 @@ func showLicenseCommand() *cli.Command {
 	}
 }
 
+func approveLicenseCommand() *cli.Command {
+	return &cli.Command{
+		Name: "approve", Usage: "approve a license that an editor recorded (admin)", ArgsUsage: "NUMBER", Flags: []cli.Flag{jsonFlag},
+		Description: example("Look at its documents first. A license that no admin recorded or approved does not\nallow what a font itself forbids.", "sparecrate license approve 1"),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, l, _, err := withLicense(ctx, c)
+			if err != nil {
+				return err
+			}
+			l, err = call[api.License](s.ApproveLicense(ctx, l.Id, &api.ApproveLicenseParams{IfMatch: l.Etag}))
+			if err != nil {
+				return err
+			}
+			return show(c, l, func(w io.Writer) { showLicense(w, l) })
+		},
+	}
+}
+
+// approvalOf says who approved a license.
+func approvalOf(l *api.License) string {
+	if l.ApprovedAt == nil || l.ApprovedBy == nil {
+		return "not approved by an admin; see `license approve`"
+	}
+	return "approved by " + *l.ApprovedBy + ", " + when(*l.ApprovedAt)
+}
+
 func showLicense(w io.Writer, l *api.License) {
 	_, _ = fmt.Fprintf(w, "License %d: %s, granted to %s (%s)\n", l.Id, l.Kind, l.GrantedTo.Name, l.State)
 	var families, documents []string
@@ -93,7 +119,7 @@ func showLicense(w io.Writer, l *api.License) {
 	if len(documents) == 0 {
 		pairs(w, [2]string{"document", "none is kept; nothing proves it"})
 	}
-	pairs(w, [2]string{"recorded", fmt.Sprintf("by %s on %s", l.CreatedBy, when(l.CreatedAt))})
+	pairs(w, [2]string{"recorded", fmt.Sprintf("by %s on %s", l.CreatedBy, when(l.CreatedAt))}, [2]string{"approval", approvalOf(l)})
 }
 
 func changeLicenseCommand() *cli.Command {

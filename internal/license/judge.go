@@ -83,6 +83,10 @@ func (v *Verdict) whole(q Question, c covering) {
 	switch {
 	case len(c.inForce) > 0:
 		v.licensed(q, c.inForce)
+	case len(c.waiting) > 0:
+		for _, t := range c.waiting {
+			v.add(Barred, "awaits-approval", fmt.Sprintf("The font itself forbids this use, and %s, which would allow it, was not approved by an admin. Ask an admin to look at its documents and approve it.", t.Name), t.Name, t.ID)
+		}
 	case len(c.outside) > 0:
 		v.outOfTerms(q, c.outside)
 	default:
@@ -103,6 +107,9 @@ func (v *Verdict) changed(q Question, inForce []Terms) {
 	for _, c := range q.Changes {
 		said, by := NotSaid, Terms{}
 		for _, t := range inForce {
+			if c == Subset && t.Unapproved && t.says(c) == Yes && slices.ContainsFunc(q.Faces, func(f Face) bool { return f.NoSubsetting }) {
+				continue // the font itself forbids it
+			}
 			if one := t.says(c); by.Name == "" || said != Yes && (one == Yes || one == No) {
 				said, by = one, t
 			}
@@ -151,11 +158,13 @@ func (v *Verdict) add(s State, code, message, evidence string, license int64) {
 }
 
 // covering are the licenses for this client or site, use and faces: those in
-// force and within their limits, and those that fail by day or limit alone.
-type covering struct{ inForce, outside []Terms }
+// force and within their limits, those that fail by day or limit alone, and those that
+// an admin is to approve first, as the font itself forbids what they allow.
+type covering struct{ inForce, outside, waiting []Terms }
 
 func (q Question) covering() covering {
 	var c covering
+	forbidden := q.forbidden()
 	for _, t := range q.Terms {
 		if q.short(t) != "" {
 			continue
@@ -164,9 +173,21 @@ func (q Question) covering() covering {
 			c.outside = append(c.outside, t)
 			continue
 		}
+		if forbidden && t.Unapproved {
+			c.waiting = append(c.waiting, t)
+			continue
+		}
 		c.inForce = append(c.inForce, t)
 	}
 	return c
+}
+
+// forbidden reports whether the use would be blocked by what the font says, if there
+// were no license.
+func (q Question) forbidden() bool {
+	var bare Verdict
+	bare.unlicensed(q)
+	return bare.State == Barred
 }
 
 // short gives the code of what a license lacks for this question besides days and

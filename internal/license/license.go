@@ -180,6 +180,9 @@ type Terms struct {
 	Domains   []string   // that it is granted for, with those below them; nil for any
 	Limits    []Limit
 	Changes   map[Change]Consent
+	// Unapproved says that no admin recorded or approved it. What the font itself
+	// forbids, such a license does not allow.
+	Unapproved bool
 }
 
 func (t Terms) says(c Change) Consent {

@@ -201,6 +201,9 @@ type ServerInterface interface {
 	// ChangeLicense Change the terms; what they were is kept in the activity
 	// (PUT /licenses/{id})
 	ChangeLicense(ctx *echo.Context, id Id, params ChangeLicenseParams) error
+	// ApproveLicense Approve a license as an admin, so that it allows what a font itself forbids
+	// (POST /licenses/{id}/approval)
+	ApproveLicense(ctx *echo.Context, id Id, params ApproveLicenseParams) error
 	// AddDocument Keep a document as evidence of a license
 	// (POST /licenses/{id}/documents)
 	AddDocument(ctx *echo.Context, id Id) error
@@ -1777,6 +1780,44 @@ func (w *ServerInterfaceWrapper) ChangeLicense(ctx *echo.Context) error {
 	return err
 }
 
+// ApproveLicense converts echo context to params.
+func (w *ServerInterfaceWrapper) ApproveLicense(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ApproveLicenseParams
+
+	headers := ctx.Request().Header
+	// ------------- Required header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Expected one value for If-Match, got %d", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: ""})
+		if err != nil {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter If-Match: %s", err))
+		}
+
+		params.IfMatch = IfMatch
+	} else {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Header parameter If-Match is required, but not found"))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ApproveLicense(ctx, id, params)
+	return err
+}
+
 // AddDocument converts echo context to params.
 func (w *ServerInterfaceWrapper) AddDocument(ctx *echo.Context) error {
 	var err error
@@ -3018,6 +3059,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/licenses", wrapper.AddLicense, options.OperationMiddlewares["addLicense"]...)
 	router.GET(options.BaseURL+"/licenses/:id", wrapper.GetLicense, options.OperationMiddlewares["getLicense"]...)
 	router.PUT(options.BaseURL+"/licenses/:id", wrapper.ChangeLicense, options.OperationMiddlewares["changeLicense"]...)
+	router.POST(options.BaseURL+"/licenses/:id/approval", wrapper.ApproveLicense, options.OperationMiddlewares["approveLicense"]...)
 	router.POST(options.BaseURL+"/licenses/:id/documents", wrapper.AddDocument, options.OperationMiddlewares["addDocument"]...)
 	router.GET(options.BaseURL+"/documents/:id/content", wrapper.GetDocumentContent, options.OperationMiddlewares["getDocumentContent"]...)
 	router.GET(options.BaseURL+"/licenses/:id/versions", wrapper.ListLicenseVersions, options.OperationMiddlewares["listLicenseVersions"]...)
@@ -5615,6 +5657,56 @@ type ChangeLicensedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangeLicensedefaultApplicationProblemPlusJSONResponse) VisitChangeLicenseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ApproveLicenseRequestObject struct {
+	Id     Id `json:"id"`
+	Params ApproveLicenseParams
+}
+
+type ApproveLicenseResponseObject interface {
+	VisitApproveLicenseResponse(w http.ResponseWriter) error
+}
+
+type ApproveLicense200ResponseHeaders struct {
+	ETag *string
+}
+
+type ApproveLicense200JSONResponse struct {
+	Body    License
+	Headers ApproveLicense200ResponseHeaders
+}
+
+func (response ApproveLicense200JSONResponse) VisitApproveLicenseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ApproveLicensedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ApproveLicensedefaultApplicationProblemPlusJSONResponse) VisitApproveLicenseResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8330,6 +8422,9 @@ type StrictServerInterface interface {
 	// ChangeLicense Change the terms; what they were is kept in the activity
 	// (PUT /licenses/{id})
 	ChangeLicense(ctx context.Context, request ChangeLicenseRequestObject) (ChangeLicenseResponseObject, error)
+	// ApproveLicense Approve a license as an admin, so that it allows what a font itself forbids
+	// (POST /licenses/{id}/approval)
+	ApproveLicense(ctx context.Context, request ApproveLicenseRequestObject) (ApproveLicenseResponseObject, error)
 	// AddDocument Keep a document as evidence of a license
 	// (POST /licenses/{id}/documents)
 	AddDocument(ctx context.Context, request AddDocumentRequestObject) (AddDocumentResponseObject, error)
@@ -10389,6 +10484,32 @@ func (sh *strictHandler) ChangeLicense(ctx *echo.Context, id Id, params ChangeLi
 		return err
 	} else if validResponse, ok := response.(ChangeLicenseResponseObject); ok {
 		return validResponse.VisitChangeLicenseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ApproveLicense operation middleware
+func (sh *strictHandler) ApproveLicense(ctx *echo.Context, id Id, params ApproveLicenseParams) error {
+	var request ApproveLicenseRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ApproveLicense(ctx.Request().Context(), request.(ApproveLicenseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ApproveLicense")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ApproveLicenseResponseObject); ok {
+		return validResponse.VisitApproveLicenseResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

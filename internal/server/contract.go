@@ -160,6 +160,9 @@ func (o *operation) parameters(c *echo.Context) error {
 			if !utf8.ValidString(v) {
 				return unfit(name, "The parameter %s is not valid UTF-8.", name)
 			}
+			if v == "" && (p.Schema.Value.Type.Is("number") || p.Schema.Value.Type.Is("integer") || p.Schema.Value.Type.Is("boolean")) {
+				return unfit(name, "The parameter %s is empty; leave it out or give it a value.", name)
+			}
 			if n, err := strconv.ParseFloat(v, 64); err == nil && (math.IsNaN(n) || math.IsInf(n, 0)) && p.Schema.Value.Type.Is("number") {
 				return unfit(name, "The parameter %s must be a number.", name)
 			}

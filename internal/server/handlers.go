@@ -305,6 +305,14 @@ func (h *handlers) ChangeLicense(ctx context.Context, r ChangeLicenseRequestObje
 	return ChangeLicense200JSONResponse{Body: *l, Headers: ChangeLicense200ResponseHeaders{ETag: &l.Etag}}, nil
 }
 
+func (h *handlers) ApproveLicense(ctx context.Context, r ApproveLicenseRequestObject) (ApproveLicenseResponseObject, error) {
+	l, err := h.catalog.ApproveLicense(ctx, who(ctx), r.Id, r.Params.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	return ApproveLicense200JSONResponse{Body: *l, Headers: ApproveLicense200ResponseHeaders{ETag: &l.Etag}}, nil
+}
+
 func (h *handlers) AddDocument(ctx context.Context, r AddDocumentRequestObject) (AddDocumentResponseObject, error) {
 	part, err := upload(r.Body, nil)
 	if err != nil {

@@ -143,10 +143,11 @@ var leastRole = map[string]api.Role{
 	"withdrawShare":       editor,
 	"withdrawSignOff":     editor,
 
-	"addPerson":    admin,
-	"changePerson": admin,
-	"givePassword": admin,
-	"listPeople":   admin,
+	"addPerson":      admin,
+	"approveLicense": admin,
+	"changePerson":   admin,
+	"givePassword":   admin,
+	"listPeople":     admin,
 }
 
 // permitted refuses calls that a person's role does not allow, before anything of the

@@ -31,6 +31,8 @@ type License struct {
 	Version             int
 	CreatedAt           time.Time
 	CreatedBy           string
+	ApprovedAt          *time.Time // by an admin; nil where none did
+	ApprovedBy          string
 	Families            []Family `gorm:"many2many:license_families"`
 	Documents           []Document
 	Places              []Place
@@ -112,10 +114,10 @@ func (s *Store) ChangeLicense(ctx context.Context, l *License, families []int64)
 	// GORM's serializers do not apply to maps of columns, so the record itself is written.
 	r := s.db.WithContext(ctx).Model(&License{}).Where("id = ? AND version = ?", l.ID, l.Version).
 		Select("Kind", "GrantedToID", "Licensor", "Reference", "Uses", "Begins", "Ends", "Note", "Changes", "SPDX", "Domains", "FaceIDs",
-			"PageViews", "Seats", "Apps", "Price", "Currency", "Renewal", "Version").
+			"PageViews", "Seats", "Apps", "Price", "Currency", "Renewal", "ApprovedAt", "ApprovedBy", "Version").
 		Updates(&License{Kind: l.Kind, GrantedToID: l.GrantedToID, Licensor: l.Licensor, Reference: l.Reference,
 			Uses: l.Uses, Begins: l.Begins, Ends: l.Ends, Note: l.Note, Changes: l.Changes, SPDX: l.SPDX, Domains: l.Domains, FaceIDs: l.FaceIDs,
-			PageViews: l.PageViews, Seats: l.Seats, Apps: l.Apps, Price: l.Price, Currency: l.Currency, Renewal: l.Renewal, Version: l.Version + 1})
+			PageViews: l.PageViews, Seats: l.Seats, Apps: l.Apps, Price: l.Price, Currency: l.Currency, Renewal: l.Renewal, ApprovedAt: l.ApprovedAt, ApprovedBy: l.ApprovedBy, Version: l.Version + 1})
 	if r.Error != nil {
 		return told(r.Error)
 	}
@@ -126,6 +128,11 @@ func (s *Store) ChangeLicense(ctx context.Context, l *License, families []int64)
 		return err
 	}
 	return s.cover(ctx, l.ID, families)
+}
+
+// ApproveLicense notes who approved a license, if its version is still the one read.
+func (s *Store) ApproveLicense(ctx context.Context, id int64, version int, by string, at time.Time) error {
+	return s.change(ctx, &License{}, id, version, map[string]any{"approved_by": by, "approved_at": at})
 }
 
 func (s *Store) cover(ctx context.Context, license int64, families []int64) error {

@@ -220,6 +220,8 @@ var migrations = []*gormigrate.Migration{
 			site_id BIGINT NOT NULL, day DATE NOT NULL, visitor CHAR(32) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, PRIMARY KEY (site_id, day, visitor), KEY day (day))`,
 		`INSERT IGNORE INTO live_days (site_id, day, visitors) SELECT site_id, month, views FROM site_views WHERE source = 'counted'`,
 		`DELETE FROM site_views WHERE source = 'counted'`,
+		`ALTER TABLE licenses ADD COLUMN IF NOT EXISTS approved_at DATETIME(6) NULL, ADD COLUMN IF NOT EXISTS approved_by VARCHAR(200) NOT NULL DEFAULT ''`,
+		`UPDATE licenses SET approved_at = created_at, approved_by = created_by WHERE approved_at IS NULL`,
 		`ALTER TABLE deliveries ADD COLUMN IF NOT EXISTS moved BIGINT NOT NULL DEFAULT 0`,
 		`ALTER TABLE sign_offs ADD COLUMN IF NOT EXISTS ends DATE NULL, ADD COLUMN IF NOT EXISTS withdrawn_at DATETIME(6) NULL,
 			ADD COLUMN IF NOT EXISTS withdrawn_by VARCHAR(200) NOT NULL DEFAULT ''`,

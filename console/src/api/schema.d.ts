@@ -769,6 +769,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/licenses/{id}/approval": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Approve a license as an admin, so that it allows what a font itself forbids */
+        post: operations["approveLicense"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/licenses/{id}/documents": {
         parameters: {
             query?: never;
@@ -2998,6 +3017,12 @@ export interface components {
             /** Format: date-time */
             createdAt: string;
             createdBy: string;
+            /**
+             * Format: date-time
+             * @description When an admin recorded or approved it; nobody did when left out
+             */
+            approvedAt?: string;
+            approvedBy?: string;
             etag: string;
         };
         LicensePage: {
@@ -4982,6 +5007,33 @@ export interface operations {
                 "application/json": components["schemas"]["LicenseTerms"];
             };
         };
+        responses: {
+            /** @description The license */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["License"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    approveLicense: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The ETag of what is being changed */
+                "If-Match": components["parameters"]["IfMatch"];
+            };
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description The license */
             200: {

@@ -2,7 +2,8 @@
 import { ElButton, ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { api, base, data, type Schemas } from '../api/client'
-import { change, ending, licenseVersions } from '../api/queries'
+import { change, ending, licenseVersions, me } from '../api/queries'
+import { useTrouble } from '../state/form'
 import { bytes, label, money, some, term, uses, when } from '../state/show'
 import LicenseForm from './LicenseForm.vue'
 import LimitMeter from './LimitMeter.vue'
@@ -22,6 +23,10 @@ const { data: end } = ending(props.license.id, computed(() => !!unfolded.value))
 const coming = computed(() => end.value?.families.flatMap((f) => f.sites.map((s) => ({ family: f.family, ...s }))) ?? [])
 const holds = computed(() => ({ seats: props.license.uses.includes('desktop'), apps: props.license.uses.includes('app') }))
 const name = ref('')
+const { data: person } = me()
+const admin = computed(() => person.value?.role === 'admin')
+const trouble = useTrouble()
+const approve = change(() => data(api.POST('/licenses/{id}/approval', { params: { path: { id: props.license.id }, header: { 'If-Match': props.license.etag } } })), ['licenses', 'families', 'sites'], undefined, true)
 
 const attach = change(
   (file: File) => {
@@ -51,6 +56,11 @@ function picked(e: Event) {
       </div>
       <div v-if="withFamilies" class="small">Covers <template v-for="(f, i) in license.families" :key="f.id">{{ i ? ', ' : '' }}<RouterLink :to="`/families/${f.id}`">{{ f.name }}</RouterLink></template></div>
       <LimitMeter v-for="l in license.limits" :key="l.measure" :limit="l" />
+      <div v-if="!license.approvedAt" class="small row">
+        <span class="soft">Recorded by {{ license.createdBy }}, not approved by an admin: it does not allow what a font itself forbids.</span>
+        <ElButton v-if="admin" size="small" text @click="trouble.guard(() => approve.mutateAsync(undefined))">Approve</ElButton>
+      </div>
+      <p v-if="trouble.text.value" role="alert" class="ended small">{{ trouble.text.value }}</p>
       <div v-if="license.note" class="small note">{{ license.note }}</div>
       <details class="more" :open="unfolded" @toggle="unfolded = ($event.target as HTMLDetailsElement).open">
         <summary class="small">Who uses it, what hangs on it, what was changed</summary>

@@ -65,7 +65,7 @@ const build = change(async () => {
     <p v-else-if="!error" class="soft">Laying out the pack …</p>
     <template v-if="built?.items.length">
       <h2>Built before</h2>
-      <ul class="list small"><li v-for="b in built.items" :key="b.id" class="row built"><a :href="`${base}/packs/${b.id}/content`">{{ b.name }}</a><span class="soft">{{ bytes(b.bytes) }}, {{ b.createdBy }}, {{ when(b.createdAt) }}, SHA-256 {{ b.sha256.slice(0, 12) }}…</span></li></ul>
+      <ul class="list small"><li v-for="b in built.items" :key="b.id" class="row built"><a v-if="mayEdit" :href="`${base}/packs/${b.id}/content`">{{ b.name }}</a><span v-else>{{ b.name }}</span><span class="soft">{{ bytes(b.bytes) }}, {{ b.createdBy }}, {{ when(b.createdAt) }}, SHA-256 {{ b.sha256.slice(0, 12) }}…</span></li></ul>
     </template>
   </template>
 </template>
