@@ -927,10 +927,13 @@ type Delivery struct {
 	CreatedAt time.Time `json:"createdAt"`
 	CreatedBy string    `json:"createdBy"`
 
-	// Families Empty while more than 500 fonts are being read or taken in
+	// Families The first page of them
 	Families []DeliveryFamily `json:"families"`
 	Id       int64            `json:"id"`
-	Origin   Origin           `json:"origin"`
+
+	// NextFamilies Where the next page of families begins
+	NextFamilies *string `json:"nextFamilies,omitempty"`
+	Origin       Origin  `json:"origin"`
 
 	// State Open for things and decisions; accepting, while marked fonts are taken in; settled, when nothing is left to decide; turned down
 	State DeliveryState `json:"state"`
@@ -965,6 +968,12 @@ type DeliveryFamily struct {
 	// Styles That arrived, in the order of width, weight and slope
 	Styles   []string `json:"styles"`
 	Warnings []string `json:"warnings"`
+}
+
+// DeliveryFamilyPage defines model for DeliveryFamilyPage.
+type DeliveryFamilyPage struct {
+	Items []DeliveryFamily `json:"items"`
+	Next  *string          `json:"next,omitempty"`
 }
 
 // DeliveryItem defines model for DeliveryItem.
@@ -2617,6 +2626,13 @@ type ListDeliveriesParams struct {
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// ListDeliveryFamiliesParams defines parameters for ListDeliveryFamilies.
+type ListDeliveryFamiliesParams struct {
+	// Cursor The `next` of the page before
+	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
 // ListDeliveryItemsParams defines parameters for ListDeliveryItems.
 type ListDeliveryItemsParams struct {
 	Kind *DeliveryKind `form:"kind,omitempty" json:"kind,omitempty"`
@@ -3326,6 +3342,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /deliveries/{id}/accept (the `AcceptDelivery` operationId).
 	AcceptDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListDeliveryFamilies The families that marked and taken fonts of a delivery make up, by name
+	//
+	// Corresponds with GET /deliveries/{id}/families (the `ListDeliveryFamilies` operationId).
+	ListDeliveryFamilies(ctx context.Context, id Id, params *ListDeliveryFamiliesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListDeliveryItems The things of a delivery, with what would become of each
 	//
@@ -4548,6 +4569,21 @@ func (c *Client) GetDelivery(ctx context.Context, id Id, reqEditors ...RequestEd
 // Corresponds with POST /deliveries/{id}/accept (the `AcceptDelivery` operationId).
 func (c *Client) AcceptDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAcceptDeliveryRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListDeliveryFamilies The families that marked and taken fonts of a delivery make up, by name
+//
+// Corresponds with GET /deliveries/{id}/families (the `ListDeliveryFamilies` operationId).
+func (c *Client) ListDeliveryFamilies(ctx context.Context, id Id, params *ListDeliveryFamiliesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListDeliveryFamiliesRequest(c.Server, id, params)
 	if err != nil {
 		return nil, err
 	}
@@ -7498,6 +7534,79 @@ func NewAcceptDeliveryRequest(server string, id Id) (*http.Request, error) {
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListDeliveryFamiliesRequest constructs an http.Request for the ListDeliveryFamilies method
+func NewListDeliveryFamiliesRequest(server string, id Id, params *ListDeliveryFamiliesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/deliveries/%s/families", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -13002,6 +13111,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /deliveries/{id}/accept (the `AcceptDelivery` operationId).
 	AcceptDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AcceptDeliveryResponse, error)
 
+	// ListDeliveryFamiliesWithResponse The families that marked and taken fonts of a delivery make up, by name
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /deliveries/{id}/families (the `ListDeliveryFamilies` operationId).
+	ListDeliveryFamiliesWithResponse(ctx context.Context, id Id, params *ListDeliveryFamiliesParams, reqEditors ...RequestEditorFn) (*ListDeliveryFamiliesResponse, error)
+
 	// ListDeliveryItemsWithResponse The things of a delivery, with what would become of each
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -14870,6 +14986,54 @@ func (r AcceptDeliveryResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AcceptDeliveryResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListDeliveryFamiliesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DeliveryFamilyPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListDeliveryFamiliesResponse) GetJSON200() *DeliveryFamilyPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListDeliveryFamiliesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListDeliveryFamiliesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListDeliveryFamiliesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListDeliveryFamiliesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListDeliveryFamiliesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -20317,6 +20481,19 @@ func (c *ClientWithResponses) AcceptDeliveryWithResponse(ctx context.Context, id
 	return ParseAcceptDeliveryResponse(rsp)
 }
 
+// ListDeliveryFamiliesWithResponse The families that marked and taken fonts of a delivery make up, by name
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /deliveries/{id}/families (the `ListDeliveryFamilies` operationId).
+func (c *ClientWithResponses) ListDeliveryFamiliesWithResponse(ctx context.Context, id Id, params *ListDeliveryFamiliesParams, reqEditors ...RequestEditorFn) (*ListDeliveryFamiliesResponse, error) {
+	rsp, err := c.ListDeliveryFamilies(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListDeliveryFamiliesResponse(rsp)
+}
+
 // ListDeliveryItemsWithResponse The things of a delivery, with what would become of each
 //
 // Returns a wrapper object for the known response body format(s).
@@ -22762,6 +22939,39 @@ func ParseAcceptDeliveryResponse(rsp *http.Response) (*AcceptDeliveryResponse, e
 			return nil, err
 		}
 		response.JSON202 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListDeliveryFamiliesResponse parses an HTTP response from a ListDeliveryFamiliesWithResponse call
+func ParseListDeliveryFamiliesResponse(rsp *http.Response) (*ListDeliveryFamiliesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListDeliveryFamiliesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DeliveryFamilyPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem

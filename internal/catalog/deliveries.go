@@ -228,7 +228,8 @@ type review struct {
 	c        *Catalog
 	delivery *store.Delivery
 	same     map[string]store.File          // by hash
-	families map[string]*store.Family       // by client and name, nil for none
+	holds    map[int64]store.Family         // the family of each of these files
+	families map[string]*store.FamilyHead   // by client and name, nil for none
 	joins    map[string]string              // the family that a name of a client leads to
 	twice    map[string]*store.DeliveryItem // the first thing with some bytes
 }
@@ -240,12 +241,19 @@ func (c *Catalog) newReview(ctx context.Context, d *store.Delivery, items []stor
 			hashes = append(hashes, it.SHA256)
 		}
 	}
-	r := &review{c: c, delivery: d, families: map[string]*store.Family{}, joins: map[string]string{}, twice: map[string]*store.DeliveryItem{}, same: map[string]store.File{}}
+	r := &review{c: c, delivery: d, families: map[string]*store.FamilyHead{}, joins: map[string]string{}, twice: map[string]*store.DeliveryItem{}, same: map[string]store.File{}}
 	if len(hashes) == 0 {
 		return r, nil
 	}
 	var err error
-	r.same, err = c.store.FilesByHash(ctx, hashes)
+	if r.same, err = c.store.FilesByHash(ctx, hashes); err != nil {
+		return nil, err
+	}
+	var files []int64
+	for _, f := range r.same {
+		files = append(files, f.ID)
+	}
+	r.holds, err = c.store.FamilyOfFiles(ctx, files)
 	return r, err
 }
 
@@ -259,7 +267,7 @@ func (r *review) client(it *store.DeliveryItem) store.Client {
 
 // family gives the name of the family that a face goes into, and that family
 // where it is there.
-func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.ItemFace) (string, *store.Family, error) {
+func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.ItemFace) (string, *store.FamilyHead, error) {
 	client := r.client(it)
 	name := it.Family
 	if it.Meets != nil && !it.Meets.Named {
@@ -282,7 +290,7 @@ func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.Ite
 	found, known := r.families[key]
 	if !known {
 		var err error
-		if found, err = r.c.store.FacesByName(ctx, client.ID, name); err != nil && !errors.Is(err, store.ErrNotFound) {
+		if found, err = r.c.store.HeadsByName(ctx, client.ID, name); err != nil && !errors.Is(err, store.ErrNotFound) {
 			return "", nil, err
 		}
 		r.families[key] = found
@@ -341,10 +349,7 @@ func (r *review) font(ctx context.Context, it *store.DeliveryItem, v *api.Delive
 		v.FamilyId = &family.ID
 	}
 	if f, same := r.same[it.SHA256]; same { // which may be in another family, of another client
-		holds, err := r.c.store.FamilyOfFile(ctx, f.ID)
-		if err != nil {
-			return err
-		}
+		holds := r.holds[f.ID]
 		v.Family, v.FamilyId, v.Moved = &holds.Name, &holds.ID, nil
 	}
 	outcome, why := r.outcome(it, name, family)
@@ -356,7 +361,7 @@ func (r *review) font(ctx context.Context, it *store.DeliveryItem, v *api.Delive
 }
 
 // outcome weighs a font against the catalog and the rest of the delivery.
-func (r *review) outcome(it *store.DeliveryItem, name string, family *store.Family) (api.Outcome, string) {
+func (r *review) outcome(it *store.DeliveryItem, name string, family *store.FamilyHead) (api.Outcome, string) {
 	first := it.Summary.Faces[0]
 	if f, same := r.same[it.SHA256]; same {
 		return api.OutcomeSame, fmt.Sprintf("These bytes are in the catalog already, as %s.", f.Name)
@@ -369,7 +374,7 @@ func (r *review) outcome(it *store.DeliveryItem, name string, family *store.Fami
 	if family != nil {
 		for _, face := range family.Faces {
 			if face.FaceKey == first.Key {
-				outcome, _ = weigh(first.Version, it.Summary.Container, face.Files)
+				outcome, _ = weigh(first.Version, it.Summary.Container, face)
 			}
 		}
 	}
@@ -412,88 +417,126 @@ func (c *Catalog) deliveryView(ctx context.Context, d *store.Delivery, whole boo
 		}
 		v.Unpacking = len(packed)
 	}
-	// Whoever watches a large delivery asks again and again; its families stand once
-	// it is at rest.
-	const many = 500
-	busy := v.Unpacking > 0 || d.State == store.DeliveryAccepting
-	if whole && (!busy || v.Counts.Fonts <= many) {
-		v.Families, err = c.deliveryFamilies(ctx, d)
+	if whole {
+		page, err := c.deliveryFamilies(ctx, d, store.Page{Limit: defaultPage + 1})
+		if err != nil {
+			return nil, err
+		}
+		v.Families, v.NextFamilies = page.Items, page.Next
 	}
-	return v, err
+	return v, nil
 }
 
-// deliveryFamilies gives the families that marked and taken fonts make up, as they
-// would be.
-func (c *Catalog) deliveryFamilies(ctx context.Context, d *store.Delivery) ([]api.DeliveryFamily, error) {
-	type gathered struct {
-		view   api.DeliveryFamily
-		styles map[string]delivery.Style // by the face's key
-		faces  []store.ItemFace
+// DeliveryFamilies returns a page of the families that marked and taken fonts of a
+// delivery make up, by name.
+func (c *Catalog) DeliveryFamilies(ctx context.Context, p *store.Person, id int64, cursor *string, limit *int) (*api.DeliveryFamilyPage, error) {
+	if err := must(p, api.RoleViewer); err != nil {
+		return nil, err
 	}
-	byKey := map[string]*gathered{}
+	at, err := page(cursor, limit)
+	if err != nil {
+		return nil, err
+	}
+	d, err := c.store.Delivery(ctx, id, false)
+	if err != nil {
+		return nil, explain(err, "delivery")
+	}
+	return c.deliveryFamilies(ctx, d, at)
+}
+
+// arriving is a family as it would be.
+type arriving struct {
+	view   api.DeliveryFamily
+	styles map[string]delivery.Style // by the face's key
+	faces  []store.ItemFace
+}
+
+// deliveryFamilies returns a page of families as they would be. It reads one font of
+// each face, however many there are.
+func (c *Catalog) deliveryFamilies(ctx context.Context, d *store.Delivery, at store.Page) (*api.DeliveryFamilyPage, error) {
+	out := &api.DeliveryFamilyPage{Items: []api.DeliveryFamily{}}
+	found, err := c.store.ArrivedFamilies(ctx, d.ID, at)
+	if err != nil {
+		return nil, err
+	}
+	found, out.Next = turn(found, at, func(f store.ArrivedFamily) (string, int64) { return f.Name, f.ClientID })
+	items, err := c.store.ArrivedFaces(ctx, d.ID, each(found, func(f store.ArrivedFamily) string { return f.Name }))
+	if err != nil {
+		return nil, err
+	}
 	r, err := c.newReview(ctx, d, nil)
 	if err != nil {
 		return nil, err
 	}
-	for at := (store.Page{Limit: 500}); ; {
-		items, err := c.store.DeliveryItems(ctx, d.ID, store.ItemFont, at)
-		if err != nil {
-			return nil, err
-		}
-		for i := range items {
-			it := &items[i]
-			at.AfterID = it.ID
-			if !it.Marked && !it.Taken {
+	keyOf := func(client int64, name string) string { return fmt.Sprintf("%s %d", strings.ToLower(name), client) }
+	wanted := map[string]bool{}
+	for _, f := range found {
+		wanted[keyOf(f.ClientID, f.Name)] = true
+	}
+	byKey := map[string]*arriving{}
+	for i := range items {
+		it := &items[i]
+		for _, f := range it.Summary.Faces {
+			name, family, err := r.family(ctx, it, f)
+			if err != nil {
+				return nil, err
+			}
+			client := r.client(it)
+			key := keyOf(client.ID, name)
+			// Families that only fonts of several faces bring stand on the first page.
+			if !wanted[key] && (len(it.Summary.Faces) == 1 || at.AfterID != 0) {
 				continue
 			}
-			for _, f := range it.Summary.Faces {
-				name, family, err := r.family(ctx, it, f)
-				if err != nil {
-					return nil, err
-				}
-				client := r.client(it)
-				key := fmt.Sprintf("%s %d", strings.ToLower(name), client.ID)
-				g := byKey[key]
-				if g == nil {
-					g = &gathered{view: api.DeliveryFamily{Name: name, Client: clientRef(client)}, styles: map[string]delivery.Style{}}
-					if family != nil {
-						g.view.Family = &api.Ref{Id: family.ID, Name: family.Name}
-						for _, face := range family.Faces {
-							g.styles[face.FaceKey] = delivery.Style{Name: face.Style, Weight: face.Weight, Italic: face.Slope != "upright", Variable: strings.HasSuffix(face.FaceKey, "|variable")}
-						}
-					}
-					byKey[key] = g
-				}
-				g.styles[f.Key] = delivery.Style{Name: f.Style, Weight: f.Weight, Italic: f.Italic, Variable: f.Variable}
-				if !slices.ContainsFunc(g.faces, func(o store.ItemFace) bool { return o.Key == f.Key }) {
-					g.faces = append(g.faces, f)
-				}
+			g := byKey[key]
+			if g == nil {
+				g = newArriving(name, client, family)
+				byKey[key] = g
 			}
-		}
-		if len(items) < at.Limit {
-			break
+			g.add(f)
 		}
 	}
-	out := []api.DeliveryFamily{}
 	for _, g := range byKey {
-		slices.SortFunc(g.faces, func(a, b store.ItemFace) int {
-			return cmp.Or(cmp.Compare(a.Width, b.Width), cmp.Compare(a.Weight, b.Weight), compareBool(a.Italic, b.Italic), cmp.Compare(a.Style, b.Style))
-		})
-		g.view.Styles = each(g.faces, func(f store.ItemFace) string { return f.Style })
-		all := make([]delivery.Style, 0, len(g.styles))
-		for _, s := range g.styles {
-			all = append(all, s)
-		}
-		slices.SortFunc(all, func(a, b delivery.Style) int {
-			return cmp.Or(cmp.Compare(a.Weight, b.Weight), cmp.Compare(a.Name, b.Name))
-		})
-		g.view.Warnings = append([]string{}, delivery.Mates(all)...)
-		out = append(out, g.view)
+		out.Items = append(out.Items, g.done())
 	}
-	slices.SortFunc(out, func(a, b api.DeliveryFamily) int {
+	slices.SortFunc(out.Items, func(a, b api.DeliveryFamily) int {
 		return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.Client.Id, b.Client.Id))
 	})
 	return out, nil
+}
+
+func newArriving(name string, client store.Client, family *store.FamilyHead) *arriving {
+	g := &arriving{view: api.DeliveryFamily{Name: name, Client: clientRef(client)}, styles: map[string]delivery.Style{}}
+	if family != nil {
+		g.view.Family = &api.Ref{Id: family.ID, Name: family.Name}
+		for _, face := range family.Faces {
+			g.styles[face.FaceKey] = delivery.Style{Name: face.Style, Weight: face.Weight, Italic: face.Slope != "upright", Variable: strings.HasSuffix(face.FaceKey, "|variable")}
+		}
+	}
+	return g
+}
+
+func (g *arriving) add(f store.ItemFace) {
+	g.styles[f.Key] = delivery.Style{Name: f.Style, Weight: f.Weight, Italic: f.Italic, Variable: f.Variable}
+	if !slices.ContainsFunc(g.faces, func(o store.ItemFace) bool { return o.Key == f.Key }) {
+		g.faces = append(g.faces, f)
+	}
+}
+
+// done returns the family with its styles in order, and what it lacks.
+func (g *arriving) done() api.DeliveryFamily {
+	slices.SortFunc(g.faces, func(a, b store.ItemFace) int {
+		return cmp.Or(cmp.Compare(a.Width, b.Width), cmp.Compare(a.Weight, b.Weight), compareBool(a.Italic, b.Italic), cmp.Compare(a.Style, b.Style))
+	})
+	g.view.Styles = each(g.faces, func(f store.ItemFace) string { return f.Style })
+	all := make([]delivery.Style, 0, len(g.styles))
+	for _, s := range g.styles {
+		all = append(all, s)
+	}
+	slices.SortFunc(all, func(a, b delivery.Style) int {
+		return cmp.Or(cmp.Compare(a.Weight, b.Weight), cmp.Compare(a.Name, b.Name))
+	})
+	g.view.Warnings = append([]string{}, delivery.Mates(all)...)
+	return g.view
 }
 
 func compareBool(a, b bool) int {

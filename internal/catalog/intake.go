@@ -104,8 +104,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 // fileName keeps the last part of a name, without what no file name holds. It
 // is shown and never used as a path.
 func fileName(name string) string {
-	name = path.Base(strings.ReplaceAll(name, `\`, "/"))
-	name = facts.Printable(strings.ToValidUTF8(name, "\uFFFD"))
+	name = strings.TrimSpace(path.Base(visible(name)))
 	if name == "." || name == "/" || name == "" {
 		name = "font"
 	}
@@ -310,7 +309,7 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	if err != nil {
 		return "", err
 	}
-	outcome, takesOver := weigh(f.Names.Version, file.Container, found.Files)
+	outcome, takesOver := weigh(f.Names.Version, file.Container, headOf(found.Files))
 	link.FaceID = found.ID
 	if err := tx.AddFaceFile(ctx, link); err != nil {
 		return "", err
@@ -347,32 +346,36 @@ func containerRank(c string) int {
 	return slices.Index([]string{"eot", "woff", "woff2", "ttc", "otf", "ttf"}, c)
 }
 
-// weigh compares an arrived file with those of the same face, and says whether
-// it becomes the one that packs take.
-func weigh(version, container string, there []store.FaceFile) (api.Outcome, bool) {
-	var current *store.FaceFile
-	siblings := true
-	for i := range there {
-		if there[i].Current {
-			current = &there[i]
-		}
-		if there[i].File.Container == container {
-			siblings = false
-		}
-	}
-	if current == nil {
+// weigh compares an arrived file with the current one of the same face and the
+// containers that the face has, and says whether it becomes the one that packs take.
+func weigh(version, container string, there store.FaceHead) (api.Outcome, bool) {
+	if there.Container == "" {
 		return api.OutcomeNew, true
 	}
-	switch by := compareVersions(version, current.Version); {
+	siblings := !strings.Contains(there.Containers, ","+container+",")
+	switch by := compareVersions(version, there.Version); {
 	case by > 0:
 		return api.OutcomeNewer, true
 	case by < 0:
 		return api.OutcomeOlder, false
 	case siblings:
-		return api.OutcomeSibling, containerRank(container) > containerRank(current.File.Container)
+		return api.OutcomeSibling, containerRank(container) > containerRank(there.Container)
 	}
 	// The same version in other bytes: what came last is what was meant.
 	return api.OutcomeNewer, true
+}
+
+// headOf returns what weighing needs of a face whose files are known.
+func headOf(files []store.FaceFile) store.FaceHead {
+	var h store.FaceHead
+	h.Containers = ","
+	for _, f := range files {
+		if f.Current {
+			h.Version, h.Container = f.Version, f.File.Container
+		}
+		h.Containers += f.File.Container + ","
+	}
+	return h
 }
 
 // compareVersions compares name ID 5 strings ("Version 1.010; build 7") by the

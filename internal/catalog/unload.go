@@ -100,17 +100,22 @@ func (c *Catalog) itemView(ctx context.Context, d *store.Delivery, it *store.Del
 // pathOf cleans a path of a delivery: with slashes, from its root, without what no
 // path holds.
 func pathOf(name string) string {
-	name = strings.Map(func(r rune) rune {
-		if facts.Hidden(r) || r == '\n' || r == '\r' || r == '\t' || r == '\u2028' || r == '\u2029' {
-			return -1
-		}
-		return r
-	}, strings.ReplaceAll(strings.ToValidUTF8(name, "\uFFFD"), `\`, "/"))
+	name = visible(name)
 	name = strings.TrimPrefix(path.Clean("/"+name), "/")
 	if name == "" {
 		name = "file"
 	}
 	return cut(name, 1000)
+}
+
+// visible returns a path with slashes and without the characters that are not seen.
+func visible(name string) string {
+	return strings.Map(func(r rune) rune {
+		if facts.Hidden(r) || strings.ContainsRune("\n\r\t\u2028\u2029", r) {
+			return -1
+		}
+		return r
+	}, strings.ReplaceAll(strings.ToValidUTF8(name, "\uFFFD"), `\`, "/"))
 }
 
 // nothing is a staged file that is none.

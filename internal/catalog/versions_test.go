@@ -30,16 +30,16 @@ func TestFileNamesAreOnlyNames(t *testing.T) {
 
 // TestWhichFilePacksTake says which of a face's files becomes the current one.
 func TestWhichFilePacksTake(t *testing.T) {
-	there := func(container, version string) []store.FaceFile {
-		return []store.FaceFile{{Current: true, Version: version, File: store.File{Container: container}}}
+	there := func(container, version string) store.FaceHead {
+		return headOf([]store.FaceFile{{Current: true, Version: version, File: store.File{Container: container}}})
 	}
 	for _, test := range []struct {
 		name, container, version string
-		there                    []store.FaceFile
+		there                    store.FaceHead
 		outcome                  string
 		takes                    bool
 	}{
-		{"the first", "ttf", "1.0", nil, "new", true},
+		{"the first", "ttf", "1.0", headOf(nil), "new", true},
 		{"newer", "ttf", "1.1", there("ttf", "1.0"), "newer", true},
 		{"newer, though compressed", "woff", "1.1", there("ttf", "1.0"), "newer", true},
 		{"older", "ttf", "0.9", there("ttf", "1.0"), "older", false},

@@ -158,10 +158,19 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 			return err
 		}
 	}
-	if out.Items, err = deliveryItems(ctx, s, d.Id); err != nil {
+	large := out.Counts.Fonts > manyFonts && !c.Bool("json")
+	if large { // the whole list would be waited for and never read
+		out.Items, err = itemsOf(ctx, s, d.Id, api.ItemRefused)
+	} else if out.Items, err = deliveryItems(ctx, s, d.Id); err == nil {
+		err = allFamilies(ctx, s, out.Delivery)
+	}
+	if err != nil {
 		return err
 	}
 	err = show(c, out, func(w io.Writer) {
+		if large {
+			_, _ = fmt.Fprintf(w, "%d fonts, %d in the catalog, %d refused. See `sparecrate deliveries show %d` for each.\n", out.Counts.Fonts, out.Counts.Taken, out.Counts.Refused, d.Id)
+		}
 		if take || out.Counts.Marked == 0 {
 			out.outcomes(w)
 		}
@@ -174,6 +183,9 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 	})
 	return errors.Join(err, out.refused(c))
 }
+
+// manyFonts is how many fonts are told of one by one.
+const manyFonts = 500
 
 // into opens a delivery, or finds the one that is to be gone on with.
 func into(ctx context.Context, c *cli.Command, s *api.Client) (*api.Delivery, error) {
@@ -263,8 +275,15 @@ func settled(ctx context.Context, c *cli.Command, s *api.Client, id int64, doing
 
 // look prints what would become of everything.
 func (a *arrived) look(ctx context.Context, c *cli.Command, s *api.Client) error {
+	if a.Counts.Fonts > manyFonts {
+		_, _ = fmt.Fprintf(c.Root().Writer, "%d fonts, %d marked to be taken in, %d refused. See `sparecrate deliveries show %d` for each.\n", a.Counts.Fonts, a.Counts.Marked, a.Counts.Refused, a.Id)
+		return nil
+	}
 	items, err := deliveryItems(ctx, s, a.Id)
 	if err != nil {
+		return err
+	}
+	if err := allFamilies(ctx, s, a.Delivery); err != nil {
 		return err
 	}
 	showDelivery(c.Root().Writer, a.Delivery, items)

@@ -89,6 +89,18 @@ func deliveriesCommand() *cli.Command {
 	}
 }
 
+// allFamilies adds the later pages of a delivery's families to it.
+func allFamilies(ctx context.Context, s *api.Client, d *api.Delivery) error {
+	for d.NextFamilies != nil {
+		page, err := call[api.DeliveryFamilyPage](s.ListDeliveryFamilies(ctx, d.Id, &api.ListDeliveryFamiliesParams{Cursor: d.NextFamilies}))
+		if err != nil {
+			return err
+		}
+		d.Families, d.NextFamilies = append(d.Families, page.Items...), page.Next
+	}
+	return nil
+}
+
 // deliveryAction runs a command on one delivery and shows what it is then.
 func deliveryAction(do func(ctx context.Context, c *cli.Command, s *api.Client, id int64, more []string) (*api.Delivery, error)) cli.ActionFunc {
 	const what = "a DELIVERY, by its number"
@@ -112,6 +124,9 @@ func deliveryAction(do func(ctx context.Context, c *cli.Command, s *api.Client, 
 		}
 		d, err := do(ctx, c, s, id, args[1:])
 		if err != nil {
+			return err
+		}
+		if err := allFamilies(ctx, s, d); err != nil {
 			return err
 		}
 		items, err := deliveryItems(ctx, s, id)
@@ -157,8 +172,16 @@ func markItems(ctx context.Context, c *cli.Command, s *api.Client, id int64, mor
 
 // deliveryItems gives all things of a delivery.
 func deliveryItems(ctx context.Context, s *api.Client, id int64) ([]api.DeliveryItem, error) {
+	return itemsOf(ctx, s, id, "")
+}
+
+// itemsOf returns the things of a delivery of one kind, or of all where it is empty.
+func itemsOf(ctx context.Context, s *api.Client, id int64, kind api.DeliveryKind) ([]api.DeliveryItem, error) {
 	limit := 200
 	q := api.ListDeliveryItemsParams{Limit: &limit}
+	if kind != "" {
+		q.Kind = &kind
+	}
 	all := []api.DeliveryItem{}
 	for {
 		page, err := call[api.DeliveryItemPage](s.ListDeliveryItems(ctx, id, &q))

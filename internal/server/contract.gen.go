@@ -75,6 +75,9 @@ type ServerInterface interface {
 	// AcceptDelivery Take the fonts that are marked into the catalog, with the papers beside them
 	// (POST /deliveries/{id}/accept)
 	AcceptDelivery(ctx *echo.Context, id Id) error
+	// ListDeliveryFamilies The families that marked and taken fonts of a delivery make up, by name
+	// (GET /deliveries/{id}/families)
+	ListDeliveryFamilies(ctx *echo.Context, id Id, params ListDeliveryFamiliesParams) error
 	// ListDeliveryItems The things of a delivery, with what would become of each
 	// (GET /deliveries/{id}/items)
 	ListDeliveryItems(ctx *echo.Context, id Id, params ListDeliveryItemsParams) error
@@ -666,6 +669,38 @@ func (w *ServerInterfaceWrapper) AcceptDelivery(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AcceptDelivery(ctx, id)
+	return err
+}
+
+// ListDeliveryFamilies converts echo context to params.
+func (w *ServerInterfaceWrapper) ListDeliveryFamilies(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListDeliveryFamiliesParams
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListDeliveryFamilies(ctx, id, params)
 	return err
 }
 
@@ -3020,6 +3055,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/deliveries", wrapper.OpenDelivery, options.OperationMiddlewares["openDelivery"]...)
 	router.DELETE(options.BaseURL+"/deliveries/:id", wrapper.TurnDownDelivery, options.OperationMiddlewares["turnDownDelivery"]...)
 	router.GET(options.BaseURL+"/deliveries/:id", wrapper.GetDelivery, options.OperationMiddlewares["getDelivery"]...)
+	router.GET(options.BaseURL+"/deliveries/:id/families", wrapper.ListDeliveryFamilies, options.OperationMiddlewares["listDeliveryFamilies"]...)
 	router.GET(options.BaseURL+"/deliveries/:id/items", wrapper.ListDeliveryItems, options.OperationMiddlewares["listDeliveryItems"]...)
 	router.PATCH(options.BaseURL+"/deliveries/:id/items", wrapper.ChangeDeliveryItems, options.OperationMiddlewares["changeDeliveryItems"]...)
 	router.POST(options.BaseURL+"/deliveries/:id/items", wrapper.AddDeliveryItem, options.OperationMiddlewares["addDeliveryItem"]...)
@@ -3844,6 +3880,46 @@ type AcceptDeliverydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AcceptDeliverydefaultApplicationProblemPlusJSONResponse) VisitAcceptDeliveryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDeliveryFamiliesRequestObject struct {
+	Id     Id `json:"id"`
+	Params ListDeliveryFamiliesParams
+}
+
+type ListDeliveryFamiliesResponseObject interface {
+	VisitListDeliveryFamiliesResponse(w http.ResponseWriter) error
+}
+
+type ListDeliveryFamilies200JSONResponse DeliveryFamilyPage
+
+func (response ListDeliveryFamilies200JSONResponse) VisitListDeliveryFamiliesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDeliveryFamiliesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDeliveryFamiliesdefaultApplicationProblemPlusJSONResponse) VisitListDeliveryFamiliesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8296,6 +8372,9 @@ type StrictServerInterface interface {
 	// AcceptDelivery Take the fonts that are marked into the catalog, with the papers beside them
 	// (POST /deliveries/{id}/accept)
 	AcceptDelivery(ctx context.Context, request AcceptDeliveryRequestObject) (AcceptDeliveryResponseObject, error)
+	// ListDeliveryFamilies The families that marked and taken fonts of a delivery make up, by name
+	// (GET /deliveries/{id}/families)
+	ListDeliveryFamilies(ctx context.Context, request ListDeliveryFamiliesRequestObject) (ListDeliveryFamiliesResponseObject, error)
 	// ListDeliveryItems The things of a delivery, with what would become of each
 	// (GET /deliveries/{id}/items)
 	ListDeliveryItems(ctx context.Context, request ListDeliveryItemsRequestObject) (ListDeliveryItemsResponseObject, error)
@@ -9175,6 +9254,32 @@ func (sh *strictHandler) AcceptDelivery(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(AcceptDeliveryResponseObject); ok {
 		return validResponse.VisitAcceptDeliveryResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListDeliveryFamilies operation middleware
+func (sh *strictHandler) ListDeliveryFamilies(ctx *echo.Context, id Id, params ListDeliveryFamiliesParams) error {
+	var request ListDeliveryFamiliesRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDeliveryFamilies(ctx.Request().Context(), request.(ListDeliveryFamiliesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDeliveryFamilies")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListDeliveryFamiliesResponseObject); ok {
+		return validResponse.VisitListDeliveryFamiliesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

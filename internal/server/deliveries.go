@@ -37,6 +37,14 @@ func (h *handlers) TurnDownDelivery(ctx context.Context, r TurnDownDeliveryReque
 	return TurnDownDelivery200JSONResponse(*d), nil
 }
 
+func (h *handlers) ListDeliveryFamilies(ctx context.Context, r ListDeliveryFamiliesRequestObject) (ListDeliveryFamiliesResponseObject, error) {
+	found, err := h.catalog.DeliveryFamilies(ctx, who(ctx), r.Id, r.Params.Cursor, r.Params.Limit)
+	if err != nil {
+		return nil, err
+	}
+	return ListDeliveryFamilies200JSONResponse(*found), nil
+}
+
 func (h *handlers) ListDeliveryItems(ctx context.Context, r ListDeliveryItemsRequestObject) (ListDeliveryItemsResponseObject, error) {
 	found, err := h.catalog.DeliveryItems(ctx, who(ctx), r.Id, r.Params)
 	if err != nil {

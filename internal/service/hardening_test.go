@@ -97,7 +97,7 @@ func TestPlacementsAreNotWipedBySlips(t *testing.T) {
 	now, err := s.admin.GetSiteWithResponse(t.Context(), site)
 	require.NoError(t, err)
 	path := fmt.Sprintf("/api/v1/sites/%d/placements", site)
-	good := fmt.Sprintf(`{"placements":[{"role":"body","family":%d,"weight":400,"slope":"normal"}],"standIns":[]}`, family)
+	good := fmt.Sprintf(`{"placements":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"standIns":[]}`, family)
 	status, _, body := s.as(api.RoleEditor, "PUT", path, good, "If-Match", now.JSON200.Etag)
 	require.Equal(t, http.StatusOK, status, body)
 	now, err = s.admin.GetSiteWithResponse(t.Context(), site)
@@ -258,7 +258,7 @@ func TestViewersGetNoFontBytes(t *testing.T) {
 	now, err := s.admin.GetSiteWithResponse(t.Context(), site)
 	require.NoError(t, err)
 	status, _, body := s.as(api.RoleAdmin, "PUT", fmt.Sprintf("/api/v1/sites/%d/placements", site),
-		fmt.Sprintf(`{"placements":[{"role":"body","family":%d,"weight":400,"slope":"normal"}],"standIns":[]}`, family), "If-Match", now.JSON200.Etag)
+		fmt.Sprintf(`{"placements":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"standIns":[]}`, family), "If-Match", now.JSON200.Etag)
 	require.Equal(t, http.StatusOK, status, body)
 	built, err := s.admin.BuildPackWithResponse(t.Context(), site, nil)
 	require.NoError(t, err)

@@ -50,16 +50,19 @@ type DeliveryItem struct {
 	SHA256         string `gorm:"column:sha256"`
 	Bytes          int64
 	Summary        ItemSummary `gorm:"serializer:json"` // of a font
-	ClientID       *int64      // where it is not the delivery's
-	Origin         string      // the same
-	Family         string      // where it is not the one that the font names
-	Marked, Taken  bool
-	Outcome        string // once taken
-	FamilyID       *int64 // that it went into
-	Unpacked       bool   // of an archive: nothing of it is left to unpack
-	Packed         bool   // it came in an archive
-	Client         *Client
-	Meets          *Meeting `gorm:"-"` // of a font that is not put into its delivery yet
+	// Of a font: the family and face that its first face names, and how many it has.
+	Said, FaceKey string
+	Faces         int
+	ClientID      *int64 // where it is not the delivery's
+	Origin        string // the same
+	Family        string // where it is not the one that the font names
+	Marked, Taken bool
+	Outcome       string // once taken
+	FamilyID      *int64 // that it went into
+	Unpacked      bool   // of an archive: nothing of it is left to unpack
+	Packed        bool   // it came in an archive
+	Client        *Client
+	Meets         *Meeting `gorm:"-"` // of a font that is not put into its delivery yet
 }
 
 // ItemSummary is what looking through a delivery needs to know of a font; all
@@ -140,7 +143,7 @@ const deliveryOfItem = "(SELECT delivery_id FROM delivery_items WHERE id = ?)"
 // its path that is not taken in; it sets the ID. What is taken in stays. known says
 // that Meets found none at its path.
 func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem, known bool) error {
-	it.PathHash = pathHash(it.Path)
+	it.name()
 	fresh := clause.Set{}
 	// MariaDB sets columns one after the other; taken, which they ask for, is not among them.
 	for _, column := range anew {
@@ -167,7 +170,7 @@ func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem, known boo
 }
 
 // anew are the columns that are written when a thing comes again.
-var anew = []string{"kind", "why", "sha256", "bytes", "summary", "marked", "unpacked", "packed"}
+var anew = []string{"kind", "why", "sha256", "bytes", "summary", "marked", "unpacked", "packed", "said", "face_key", "faces"}
 
 func pathHash(path string) string {
 	sum := sha256.Sum256([]byte(path))
@@ -182,11 +185,11 @@ func (s *Store) PutInOpen(ctx context.Context, it *DeliveryItem) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	it.PathHash = pathHash(it.Path)
+	it.name()
 	r, err := s.db.Statement.ConnPool.ExecContext(ctx, `INSERT INTO delivery_items
-			(delivery_id, path, path_hash, kind, why, sha256, bytes, summary, marked, unpacked, taken, origin, family, outcome)
-		SELECT id, ?, ?, ?, ?, ?, ?, ?, ?, ?, FALSE, '', '', '' FROM deliveries WHERE id = ? AND state = ? LOCK IN SHARE MODE`,
-		it.Path, it.PathHash, it.Kind, it.Why, it.SHA256, it.Bytes, string(summary), it.Marked, it.Unpacked, it.DeliveryID, DeliveryOpen)
+			(delivery_id, path, path_hash, kind, why, sha256, bytes, summary, marked, unpacked, said, face_key, faces, taken, origin, family, outcome)
+		SELECT id, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, FALSE, '', '', '' FROM deliveries WHERE id = ? AND state = ? LOCK IN SHARE MODE`,
+		it.Path, it.PathHash, it.Kind, it.Why, it.SHA256, it.Bytes, string(summary), it.Marked, it.Unpacked, it.Said, it.FaceKey, it.Faces, it.DeliveryID, DeliveryOpen)
 	if err = told(err); errors.Is(err, ErrTaken) || again(err) {
 		return false, nil
 	}
@@ -198,6 +201,14 @@ func (s *Store) PutInOpen(ctx context.Context, it *DeliveryItem) (bool, error) {
 	}
 	it.ID, err = r.LastInsertId()
 	return err == nil, err
+}
+
+// name sets the columns that things are found and grouped by.
+func (it *DeliveryItem) name() {
+	it.PathHash, it.Faces = pathHash(it.Path), max(1, len(it.Summary.Faces))
+	if len(it.Summary.Faces) > 0 {
+		it.Said, it.FaceKey = it.Summary.Faces[0].Family, it.Summary.Faces[0].Key
+	}
 }
 
 // Meeting is what a new thing of a delivery meets.
@@ -380,9 +391,90 @@ func (s *Store) FilesByHash(ctx context.Context, hashes []string) (map[string]Fi
 	return out, err
 }
 
-// FacesByName gives a client's family by name with its faces and files, without
-// their facts.
-func (s *Store) FacesByName(ctx context.Context, client int64, name string) (*Family, error) {
-	q := s.db.WithContext(ctx).Preload("Faces").Preload("Faces.Files", func(q *gorm.DB) *gorm.DB { return q.Omit("facts") }).Preload("Faces.Files.File")
-	return first[Family](q.Where("families.client_id = ? AND families.name = ? AND families.gone = 0", client, name))
+// ArrivedFamily is a family that fonts of a delivery go into.
+type ArrivedFamily struct {
+	ClientID int64
+	Name     string
+}
+
+// arrived are the names of families that fonts of a delivery go into, each with the
+// number of a font of each face: what somebody chose, what is remembered for the client,
+// or what the font says. Fonts of several faces are left to those who read them.
+const arrived = `FROM (SELECT COALESCE(i.client_id, d.client_id) AS client_id, i.said, i.family, i.face_key, MIN(i.id) AS id
+		FROM delivery_items i JOIN deliveries d ON d.id = i.delivery_id
+		WHERE i.delivery_id = @d AND i.kind = 'font' AND i.faces = 1 AND (i.marked OR i.taken) GROUP BY 1, 2, 3, 4) i
+	LEFT JOIN family_names n ON n.client_id = i.client_id AND n.name = i.said
+	LEFT JOIN families f ON f.id = n.family_id AND f.gone = 0`
+
+const arrivedName = "COALESCE(NULLIF(i.family, ''), f.name, i.said)"
+
+// ArrivedFamilies returns a page of the families that fonts of a delivery go into, by
+// name. The page's AfterID is the client's number.
+func (s *Store) ArrivedFamilies(ctx context.Context, delivery int64, p Page) ([]ArrivedFamily, error) {
+	var out []ArrivedFamily
+	err := s.db.WithContext(ctx).Raw("SELECT client_id, MIN(name) AS name FROM (SELECT i.client_id, "+arrivedName+" AS name "+arrived+`) g
+		WHERE @after = 0 OR (name, client_id) > (@name, @after) GROUP BY g.name, client_id ORDER BY g.name, client_id LIMIT @limit`,
+		map[string]any{"d": delivery, "after": p.AfterID, "name": p.AfterName, "limit": p.Limit}).Scan(&out).Error
+	return out, told(err)
+}
+
+// ArrivedFaces returns a font of each face of some families that fonts of a delivery go
+// into, and all fonts of several faces, a bounded number of each.
+func (s *Store) ArrivedFaces(ctx context.Context, delivery int64, names []string) ([]DeliveryItem, error) {
+	var ids []int64
+	err := s.db.WithContext(ctx).Raw("SELECT i.id "+arrived+" WHERE "+arrivedName+" IN @names ORDER BY i.id LIMIT 5000",
+		map[string]any{"d": delivery, "names": names}).Scan(&ids).Error
+	if err != nil {
+		return nil, told(err)
+	}
+	var several []int64
+	err = s.db.WithContext(ctx).Raw("SELECT id FROM delivery_items WHERE delivery_id = ? AND kind = 'font' AND faces > 1 AND (marked OR taken) LIMIT 500", delivery).Scan(&several).Error
+	if err != nil {
+		return nil, told(err)
+	}
+	return list[DeliveryItem](s.db.WithContext(ctx).Preload("Client").Where("id IN ?", append(ids, several...)).Order("id"))
+}
+
+// FaceHead is what weighing an arrived font needs of a face: what it is and which file
+// is current.
+type FaceHead struct {
+	FaceKey, Style, Slope, Version, Container, Containers string
+	Weight                                                int
+}
+
+// FamilyHead is a family with the heads of its faces.
+type FamilyHead struct {
+	ID    int64
+	Name  string
+	Faces []FaceHead
+}
+
+// HeadsByName returns a client's family by name with the heads of its faces.
+func (s *Store) HeadsByName(ctx context.Context, client int64, name string) (*FamilyHead, error) {
+	family, err := first[Family](s.db.WithContext(ctx).Select("id, name").Where("client_id = ? AND name = ? AND gone = 0", client, name))
+	if err != nil {
+		return nil, err
+	}
+	f := FamilyHead{ID: family.ID, Name: family.Name}
+	err = s.db.WithContext(ctx).Raw(`SELECT c.face_key, c.style, c.slope, c.weight, c.container, c.containers, COALESCE(l.version, '') AS version
+		FROM faces c LEFT JOIN face_files l ON l.face_id = c.id AND l.file_id = c.file_id AND l.place = c.place WHERE c.family_id = ?`, f.ID).Scan(&f.Faces).Error
+	return &f, told(err)
+}
+
+// FamilyOfFiles returns the family that each of some files is in.
+func (s *Store) FamilyOfFiles(ctx context.Context, files []int64) (map[int64]Family, error) {
+	out := map[int64]Family{}
+	if len(files) == 0 {
+		return out, nil
+	}
+	var rows []struct {
+		FileID, ID int64
+		Name       string
+	}
+	err := s.db.WithContext(ctx).Raw(`SELECT l.file_id, MIN(f.id) AS id, MIN(f.name) AS name FROM face_files l JOIN faces c ON c.id = l.face_id JOIN families f ON f.id = c.family_id
+		WHERE l.file_id IN ? GROUP BY l.file_id`, files).Scan(&rows).Error
+	for _, r := range rows {
+		out[r.FileID] = Family{ID: r.ID, Name: r.Name}
+	}
+	return out, told(err)
 }

@@ -1,6 +1,6 @@
 import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
-import { ref, type Ref } from 'vue'
+import { computed, ref, type Ref } from 'vue'
 import { toAddress, type Filters } from '../state/search'
 import { watching } from '../state/watching'
 import { api, data, message, type Schemas } from './client'
@@ -146,6 +146,15 @@ export const delivery = (id: Ref<number>) => {
     refetchInterval: (q) => (q.state.data && (q.state.data.unpacking > 0 || q.state.data.state === 'accepting') ? nowAndThen : false),
   })
 }
+/** The families of a delivery, a page after the other, from where its own first page ends. */
+export const deliveryFamilies = (id: Ref<number>, from: Ref<string | undefined>) =>
+  useInfiniteQuery({
+    queryKey: ['deliveries', id, 'families', from],
+    enabled: computed(() => !!from.value),
+    queryFn: ({ pageParam }) => data(api.GET('/deliveries/{id}/families', { params: { path: { id: id.value }, query: { cursor: pageParam ?? from.value, limit: 200 } } })),
+    ...paged,
+    placeholderData: (before) => before,
+  })
 export const deliveryItems = (id: Ref<number>) =>
   useInfiniteQuery({
     queryKey: ['deliveries', id, 'items'],

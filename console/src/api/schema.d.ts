@@ -209,6 +209,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/deliveries/{id}/families": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** The families that marked and taken fonts of a delivery make up, by name */
+        get: operations["listDeliveryFamilies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/deliveries/{id}/items": {
         parameters: {
             query?: never;
@@ -2426,8 +2445,14 @@ export interface components {
                 leftOut: number;
                 refused: number;
             };
-            /** @description Empty while more than 500 fonts are being read or taken in */
+            /** @description The first page of them */
             families: components["schemas"]["DeliveryFamily"][];
+            /** @description Where the next page of families begins */
+            nextFamilies?: string;
+        };
+        DeliveryFamilyPage: {
+            items: components["schemas"]["DeliveryFamily"][];
+            next?: string;
         };
         /** @description A family as it would be once what is marked is taken in */
         DeliveryFamily: {
@@ -3948,6 +3973,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Delivery"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listDeliveryFamilies: {
+        parameters: {
+            query?: {
+                /** @description The `next` of the page before */
+                cursor?: components["parameters"]["Cursor"];
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page of families */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryFamilyPage"];
                 };
             };
             default: components["responses"]["Problem"];

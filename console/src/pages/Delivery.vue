@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import { ElButton, ElCheckbox, ElInput, ElMessageBox, ElOption, ElProgress, ElSelect } from 'element-plus'
-import { computed, reactive, ref, toRef, watch } from 'vue'
+import { computed, reactive, ref, toRef, watch, watchEffect } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
-import { change, clients, delivery, deliveryItems, me } from '../api/queries'
+import { change, clients, delivery, deliveryFamilies, deliveryItems, me } from '../api/queries'
 import DropZone from '../parts/DropZone.vue'
 import Trouble from '../parts/Trouble.vue'
 import { useTrouble } from '../state/form'
@@ -25,6 +25,9 @@ const rest = computed(() => items.value.filter((i) => i.kind !== 'font' && i.kin
 const may = computed(() => person.value?.role !== 'viewer' && !!d.value && (d.value.state === 'open' || d.value.state === 'settled'))
 const trouble = useTrouble()
 
+/** What is known of families beyond the delivery's first page of them is read as their fonts come into view. */
+const { data: later, fetchNextPage: laterFamilies, hasNextPage: areLater, isFetching: readsLater } = deliveryFamilies(toRef(props, 'id'), computed(() => d.value?.nextFamilies))
+const families = computed(() => [...(d.value?.families ?? []), ...(later.value?.pages.flatMap((p) => p.items) ?? [])])
 /** Fonts by the family they go into, in the order of the delivery. */
 const groups = computed(() => {
   const out = new Map<string, { name: string; client: Schemas['Ref']; items: Item[]; facts?: Schemas['DeliveryFamily'] }>()
@@ -32,12 +35,16 @@ const groups = computed(() => {
     const key = `${i.client!.id} ${i.family!.toLowerCase()}`
     const group = out.get(key) ?? {
       name: i.family!, client: i.client!, items: [],
-      facts: d.value?.families.find((f) => f.client.id === i.client!.id && f.name.toLowerCase() === i.family!.toLowerCase()),
+      facts: families.value.find((f) => f.client.id === i.client!.id && f.name.toLowerCase() === i.family!.toLowerCase()),
     }
     group.items.push(i)
     out.set(key, group)
   }
   return [...out.values()]
+})
+
+watchEffect(() => {
+  if (areLater.value && !readsLater.value && groups.value.some((g) => !g.facts)) void laterFamilies()
 })
 
 const sending = computed(() => uploads(props.id))
