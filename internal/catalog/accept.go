@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"fmt"
 	"maps"
 	"path"
 	"runtime"
@@ -27,6 +26,19 @@ const jobAccept = "accept"
 type accepting struct {
 	Delivery int64  `json:"delivery"`
 	By       string `json:"by"`
+	// Before is how many fonts were taken in before, so that the count for the activity
+	// is right whoever finishes the job.
+	Before int `json:"before"`
+}
+
+// takenIn counts the fonts of a delivery that are in the catalog.
+func takenIn(counts []store.DeliveryCount) (n int) {
+	for _, one := range counts {
+		if one.Kind == store.ItemFont {
+			n = one.Taken
+		}
+	}
+	return n
 }
 
 // Accept has the marked fonts of a delivery taken into the catalog, with the
@@ -58,7 +70,7 @@ func (c *Catalog) Accept(ctx context.Context, p *store.Person, id int64) (*api.D
 		if err := tx.SetDeliveryState(ctx, id, store.DeliveryAccepting); err != nil {
 			return err
 		}
-		return c.queue.Add(ctx, tx, work.Job{Kind: jobAccept, Key: strconv.FormatInt(id, 10), Title: cut("Take in "+d.Title, 290), Payload: accepting{id, p.Name}})
+		return c.queue.Add(ctx, tx, work.Job{Kind: jobAccept, Key: strconv.FormatInt(id, 10), Title: cut("Take in "+d.Title, 290), Payload: accepting{id, p.Name, takenIn(counts)}})
 	})
 	if err != nil {
 		return nil, err
@@ -146,7 +158,11 @@ func (c *Catalog) takeIn(ctx context.Context, payload []byte, progress func(done
 		if err := tx.SetDeliveryState(ctx, a.Delivery, state); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, &store.Person{Name: a.By}, "took in delivery", d.Title, fmt.Sprintf("%d fonts", done))
+		counts, err := tx.CountDeliveryItems(ctx, a.Delivery)
+		if err != nil {
+			return err
+		}
+		return c.note(ctx, tx, &store.Person{Name: a.By}, "took in delivery", d.Title, some(takenIn(counts)-a.Before, "font"))
 	})
 }
 

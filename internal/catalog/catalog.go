@@ -215,6 +215,14 @@ func cut(s string, n int) string {
 	return s
 }
 
+// some writes a number of things: 1 font, 2 fonts.
+func some(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}
+
 // required trims a text that may not be empty.
 func required(field, value string) (string, error) {
 	value = strings.TrimSpace(facts.Printable(value))

@@ -91,6 +91,13 @@ func (c *Catalog) Stand(ctx context.Context, topics []Topic) (map[Topic]string, 
 	return out, nil
 }
 
+// Stamp is the same as long as nothing changes that people see, of the catalog's records,
+// the jobs and the day.
+func (c *Catalog) Stamp(ctx context.Context) (string, error) {
+	stamp, err := c.store.Stamp(ctx)
+	return c.now().Format("2006-01-02 ") + stamp, err
+}
+
 // StillIn returns those of some people who are still let in as they were: their accounts
 // are open, their passwords the same, and the tokens that they come by not over.
 func (c *Catalog) StillIn(ctx context.Context, people []*store.Person) (map[*store.Person]bool, error) {

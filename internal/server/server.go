@@ -53,7 +53,7 @@ func Handler(c Config) http.Handler {
 	e.GET("/metrics", echo.WrapHandler(m.handler()), identified(c.Catalog, sessions), settled(c.Catalog))
 
 	k := openContract()
-	api := e.Group(base, bounded(k, uploadLimits(c.Catalog.Limits())), identified(c.Catalog, sessions), k.permitted(c.Catalog), k.checked, k.etagged)
+	api := e.Group(base, bounded(k, uploadLimits(c.Catalog.Limits())), identified(c.Catalog, sessions), k.permitted(c.Catalog), k.checked, k.etagged, newMemory(c.Catalog).remembered(k))
 	api.GET(eventsPath, events(c.Catalog, c.Log))
 	RegisterHandlers(api, NewStrictHandler(h, nil))
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })

@@ -2,6 +2,8 @@ package store
 
 import (
 	"context"
+	"fmt"
+	"strings"
 	"time"
 )
 
@@ -12,8 +14,39 @@ type Activity struct {
 	Person, Action, Subject, Detail string
 }
 
-// AddActivity adds a line.
-func (s *Store) AddActivity(ctx context.Context, a *Activity) error { return add(s, ctx, a) }
+// AddActivity notes what was done, and that something changed.
+func (s *Store) AddActivity(ctx context.Context, a *Activity) error {
+	if err := add(s, ctx, a); err != nil {
+		return err
+	}
+	return s.Changed(ctx)
+}
+
+// changeSlots is over how many rows changes are counted, so that transactions rarely
+// wait for one another.
+const changeSlots = 32
+
+// slots are the rows that changes are counted in, for a migration.
+func slots() string {
+	rows := make([]string, changeSlots)
+	for i := range rows {
+		rows[i] = fmt.Sprintf("(%d, 0)", i)
+	}
+	return strings.Join(rows, ", ")
+}
+
+// Changed notes that something of what people see changed. It counts when the
+// transaction ends, so whoever sees the count sees the change.
+func (s *Store) Changed(ctx context.Context) error {
+	return told(s.db.WithContext(ctx).Exec("UPDATE change_slots SET n = n + 1 WHERE slot = CONNECTION_ID() MOD ?", changeSlots).Error)
+}
+
+// Stamp is the same as long as nothing changes that people see, jobs included.
+func (s *Store) Stamp(ctx context.Context) (string, error) {
+	var stamp string
+	err := s.db.WithContext(ctx).Raw("SELECT CONCAT_WS(' ', (SELECT SUM(n) FROM change_slots), " + jobsStamp + ")").Scan(&stamp).Error
+	return stamp, told(err)
+}
 
 // LastActivity gives the number of what was noted last, 0 where nothing was.
 func (s *Store) LastActivity(ctx context.Context) (id int64, err error) {

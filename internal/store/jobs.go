@@ -191,12 +191,13 @@ func (s *Store) Jobs(ctx context.Context, state string, p Page) ([]Job, error) {
 // goes on or ends. Each part is a look into an index.
 func (s *Store) JobsMoved(ctx context.Context) (string, error) {
 	var stood string
-	err := s.db.WithContext(ctx).Raw(`SELECT CONCAT_WS(' ', (SELECT MAX(id) FROM jobs),
-		(SELECT MAX(finished_at) FROM jobs WHERE state = 'done'), (SELECT MAX(finished_at) FROM jobs WHERE state = 'failed'),
-		(SELECT MAX(run_at) FROM jobs WHERE state = 'waiting'), r.stood)
-		FROM (SELECT CONCAT_WS(' ', COUNT(*), SUM(id), SUM(attempts), SUM(done), SUM(total)) AS stood FROM jobs WHERE state = 'running') r`).Scan(&stood).Error
+	err := s.db.WithContext(ctx).Raw("SELECT " + jobsStamp).Scan(&stood).Error
 	return stood, told(err)
 }
+
+const jobsStamp = `CONCAT_WS(' ', (SELECT MAX(id) FROM jobs),
+	(SELECT MAX(finished_at) FROM jobs WHERE state = 'done'), (SELECT MAX(finished_at) FROM jobs WHERE state = 'failed'), (SELECT MAX(run_at) FROM jobs WHERE state = 'waiting'),
+	(SELECT CONCAT_WS(' ', COUNT(*), SUM(id), SUM(attempts), SUM(done), SUM(total)) FROM jobs WHERE state = 'running'))`
 
 // CountJobs counts jobs by state.
 func (s *Store) CountJobs(ctx context.Context) (map[string]int, error) {

@@ -214,6 +214,8 @@ var migrations = []*gormigrate.Migration{
 			site_id BIGINT NOT NULL REFERENCES sites (id), month DATE NOT NULL, views BIGINT NOT NULL, source VARCHAR(20) NOT NULL,
 			at DATETIME(6) NOT NULL, person VARCHAR(200) NOT NULL, PRIMARY KEY (site_id, month))`,
 		`ALTER TABLE delivery_items ADD COLUMN IF NOT EXISTS packed BOOLEAN NOT NULL DEFAULT FALSE, ADD KEY IF NOT EXISTS of_delivery (delivery_id, id)`,
+		`CREATE TABLE IF NOT EXISTS change_slots (slot INT PRIMARY KEY, n BIGINT NOT NULL)`,
+		`INSERT IGNORE INTO change_slots (slot, n) VALUES `+slots(),
 		`CREATE TABLE IF NOT EXISTS live_days (
 			site_id BIGINT NOT NULL REFERENCES sites (id), day DATE NOT NULL, visitors BIGINT NOT NULL, PRIMARY KEY (site_id, day))`,
 		`CREATE TABLE IF NOT EXISTS live_visitors (

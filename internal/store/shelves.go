@@ -29,6 +29,9 @@ func (s *Store) PurgeFamily(ctx context.Context, id int64) (free []string, err e
 	if err != nil {
 		return nil, told(err)
 	}
+	if err := s.Changed(ctx); err != nil {
+		return nil, err
+	}
 	if free, err = s.forgetFamily(ctx, id, files); err != nil {
 		return nil, err
 	}

@@ -91,7 +91,7 @@ func connect(ctx context.Context, c *driver.Config) (*Store, error) {
 	}
 	if pool, err := db.DB(); err == nil {
 		pool.SetMaxOpenConns(32)
-		pool.SetMaxIdleConns(16)
+		pool.SetMaxIdleConns(32) // a connection costs more than a statement
 		pool.SetConnMaxLifetime(30 * time.Minute)
 	}
 	return s, nil

@@ -1,0 +1,123 @@
+package server
+
+import (
+	"bytes"
+	"net/http"
+	"sync"
+
+	"github.com/hashicorp/golang-lru/v2/simplelru"
+	"github.com/labstack/echo/v5"
+
+	"sparecrate/internal/catalog"
+)
+
+// rememberedCalls are the calls whose answer is the same for everybody who may make
+// them, and which take many statements to work out.
+var rememberedCalls = map[string]bool{"getFamily": true, "listFamilies": true, "listClients": true}
+
+const (
+	// mostRemembered bounds all answers that are remembered, maxRemembered one; bytes.
+	mostRemembered = 48 << 20
+	maxRemembered  = 4 << 20
+)
+
+// memory keeps answers for as long as nothing changes. Whether anything did is asked of
+// the database for each request, so that changes of other processes count too.
+type memory struct {
+	catalog *catalog.Catalog
+	mu      sync.Mutex
+	answers *simplelru.LRU[string, *answer]
+	bytes   int
+}
+
+type answer struct {
+	stamp  string
+	header http.Header
+	body   []byte
+}
+
+func newMemory(c *catalog.Catalog) *memory {
+	m := &memory{catalog: c}
+	m.answers, _ = simplelru.NewLRU(1<<20, func(_ string, a *answer) { m.bytes -= len(a.body) }) // the bytes bound it
+	return m
+}
+
+func (m *memory) get(key, stamp string) *answer {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if a, is := m.answers.Get(key); is && a.stamp == stamp {
+		return a
+	}
+	return nil
+}
+
+func (m *memory) put(key string, a *answer) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.answers.Remove(key)
+	m.answers.Add(key, a)
+	for m.bytes += len(a.body); m.bytes > mostRemembered; {
+		m.answers.RemoveOldest()
+	}
+}
+
+// remembered answers what was answered before and did not change since.
+func (m *memory) remembered(k *contract) echo.MiddlewareFunc {
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			o := k.of(c)
+			if o == nil || !rememberedCalls[o.route.Operation.OperationID] {
+				return next(c)
+			}
+			// Read before the answer is worked out: what changes meanwhile changes the stamp.
+			stamp, err := m.catalog.Stamp(c.Request().Context())
+			if err != nil {
+				return err
+			}
+			key := c.Request().URL.RequestURI()
+			if a := m.get(key, stamp); a != nil {
+				for name, values := range a.header {
+					c.Response().Header()[name] = values
+				}
+				return c.Blob(http.StatusOK, a.header.Get(echo.HeaderContentType), a.body)
+			}
+			before := c.Response()
+			kept := &keeping{ResponseWriter: before, status: http.StatusOK}
+			c.SetResponse(kept)
+			err = next(c)
+			c.SetResponse(before)
+			if err == nil && kept.status == http.StatusOK && kept.body.Len() <= maxRemembered {
+				header := http.Header{}
+				for _, name := range []string{echo.HeaderContentType, "Etag", "ETag"} {
+					if v := before.Header().Get(name); v != "" {
+						header.Set(name, v)
+					}
+				}
+				m.put(key, &answer{stamp, header, bytes.Clone(kept.body.Bytes())})
+			}
+			return err
+		}
+	}
+}
+
+// keeping writes an answer and keeps it.
+type keeping struct {
+	http.ResponseWriter
+	status int
+	body   bytes.Buffer
+}
+
+func (w *keeping) WriteHeader(status int) {
+	w.status = status
+	w.ResponseWriter.WriteHeader(status)
+}
+
+func (w *keeping) Write(p []byte) (int, error) {
+	if w.body.Len() <= maxRemembered {
+		w.body.Write(p)
+	}
+	return w.ResponseWriter.Write(p)
+}
+
+// Unwrap lets Echo and the standard library find the writer below.
+func (w *keeping) Unwrap() http.ResponseWriter { return w.ResponseWriter }
