@@ -259,7 +259,7 @@ func (s *Server) watch() {
 			if s.isClosing() {
 				return
 			}
-			s.log.Error("the database server ended; starting it again", "last", p.output.last(), "failures", failures)
+			s.log.Error("the database server ended; starting it again", "failures", failures)
 			err := s.restart()
 			if err == nil {
 				break

@@ -96,8 +96,8 @@ func Run(ctx context.Context, o Options) (err error) {
 	_ = mysql.SetLogger(driverLog{o.Log})
 	dsn := o.Database
 	if dsn == "" {
-		db, err := mariadb.Open(ctx, DatabaseFolder(o.Data), o.Log)
-		if err != nil {
+		var db *mariadb.Server
+		if db, err = mariadb.Open(ctx, DatabaseFolder(o.Data), o.Log); err != nil {
 			return err
 		}
 		defer func() { err = errors.Join(err, db.Close()) }()
