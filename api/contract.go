@@ -1,3 +1,4 @@
+// Package api is the contract, with the types and the client that are generated from it.
 package api
 
 import _ "embed" // the contract

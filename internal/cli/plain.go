@@ -3,6 +3,7 @@ package cli
 import (
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -18,7 +19,7 @@ type shielded struct {
 }
 
 func (w *shielded) Write(p []byte) (int, error) {
-	text := append(w.left, p...)
+	text := slices.Concat(w.left, p)
 	w.left = nil
 	var out strings.Builder
 	for len(text) > 0 {

@@ -146,7 +146,8 @@ func TestAServiceWithoutADatabaseEnds(t *testing.T) {
 	ended := make(chan error, 1)
 	go func() { ended <- process.Wait() }()
 	select {
-	case <-ended:
+	case err := <-ended:
+		require.Error(t, err)
 		assert.Equal(t, 5, process.ProcessState.ExitCode())
 		assert.Contains(t, process.Stderr.(interface{ String() string }).String(), "the service ends because it has no database") //nolint:errcheck // what it is
 	case <-time.After(2 * time.Minute):
