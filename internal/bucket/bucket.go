@@ -171,6 +171,10 @@ func (b *Bucket) Close() error {
 	return b.blobs.Close()
 }
 
+// TempFolder is a folder of this process on the bucket's disk for temporary files of any
+// kind. It is removed at Close, or at the next Open by any process after a crash.
+func (b *Bucket) TempFolder() string { return b.staging }
+
 // minFree is what a disk must have free for the bucket to be ready, bytes.
 const minFree = 32 << 20
 

@@ -43,13 +43,13 @@ type thing struct {
 }
 
 // things lists the files of paths; what no delivery wants of folders is left out
-// at once and counted.
-func things(paths []string) (list []thing, left int, err error) {
+// at once and counted, and symbolic links in them are not followed but named.
+func things(paths []string) (list []thing, left int, links []string, err error) {
 	for _, root := range paths {
 		root = filepath.Clean(root)
 		info, err := os.Stat(root)
 		if err != nil {
-			return nil, 0, err
+			return nil, 0, nil, err
 		}
 		if !info.IsDir() {
 			list = append(list, thing{root, filepath.Base(root), info.Size()})
@@ -57,9 +57,12 @@ func things(paths []string) (list []thing, left int, err error) {
 		}
 		whole, err := filepath.Abs(root) // so that `.` has a name
 		if err != nil {
-			return nil, 0, err
+			return nil, 0, nil, err
 		}
 		err = filepath.WalkDir(whole, func(path string, d fs.DirEntry, err error) error {
+			if err == nil && d.Type()&fs.ModeSymlink != 0 {
+				links = append(links, path)
+			}
 			if err != nil || !d.Type().IsRegular() {
 				return err
 			}
@@ -84,10 +87,10 @@ func things(paths []string) (list []thing, left int, err error) {
 			return nil
 		})
 		if err != nil {
-			return nil, 0, err
+			return nil, 0, nil, err
 		}
 	}
-	return list, left, nil
+	return list, left, links, nil
 }
 
 func headOf(path string) ([]byte, error) {
@@ -116,9 +119,12 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 	if c.Args().Len() == 0 {
 		return misused("add needs the PATH of at least one font file, folder or zip")
 	}
-	list, left, err := things(c.Args().Slice())
+	list, left, links, err := things(c.Args().Slice())
 	if err != nil {
 		return err
+	}
+	for _, path := range links {
+		_, _ = fmt.Fprintf(c.Root().ErrWriter, "sparecrate: %s is a symbolic link and skipped; name the file that it leads to\n", path)
 	}
 	if len(list) == 0 {
 		return fmt.Errorf("there is no font, zip or paper in %s", strings.Join(c.Args().Slice(), ", "))

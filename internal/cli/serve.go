@@ -101,7 +101,7 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	}
 	return service.Options{
 		Mail: post, Address: c.String("address"), Listen: c.String("listen"), Data: c.String("data"), Database: dsn, Secure: c.Bool("secure"), Log: slog.New(handler),
-		Private: c.Bool("allow-private-addresses"), Proxies: proxies,
+		Private: c.Bool("allow-private-addresses"), Proxies: proxies, OwnTemp: true,
 	}, nil
 }
 

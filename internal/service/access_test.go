@@ -6,6 +6,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/http/cookiejar"
+	"net/url"
 	"os"
 	"regexp"
 	"strings"
@@ -260,6 +261,10 @@ func TestOneTimePassword(t *testing.T) {
 	list, err := c.ListFamiliesWithResponse(ctx, &api.ListFamiliesParams{})
 	require.NoError(t, err)
 	problemOf(t, list.HTTPResponse, list.ApplicationproblemJSONDefault, http.StatusForbidden, "password-change-required")
+	u, err := url.Parse(s.Address)
+	require.NoError(t, err)
+	measured := request(t, &http.Client{Jar: jar}, http.MethodGet, u.JoinPath("metrics").String(), "")
+	assert.Equal(t, http.StatusForbidden, measured.StatusCode, "nor the metrics")
 	for next, code := range map[string]string{"short": "weak-password", oneTime: "password-unchanged"} {
 		r, err := c.ChangePasswordWithResponse(ctx, api.PasswordChange{Current: oneTime, New: next})
 		require.NoError(t, err)

@@ -42,6 +42,9 @@ type Options struct {
 	Mail       mail.Config
 	Address    string // under which people reach the service, for e-mails; http:// and Listen when empty
 	Log        *slog.Logger
+	// OwnTemp has the whole process keep its temporary files under Data, where they are
+	// swept: for a process that does nothing else.
+	OwnTemp bool
 	// Prepare runs once all is up but before requests are answered, with the
 	// one-time password of a first start.
 	Prepare func(ctx context.Context, c *catalog.Catalog, oneTimePassword string) error
@@ -129,6 +132,11 @@ func Run(ctx context.Context, o Options) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, files.Close()) }()
+	if o.OwnTemp {
+		if err := os.Setenv("TMPDIR", files.TempFolder()); err != nil {
+			return err
+		}
+	}
 	limits := catalog.DefaultLimits
 	limits.Private, limits.Mail, limits.Address = o.Private, o.Mail, strings.TrimSuffix(o.Address, "/")
 	if limits.Address == "" {
