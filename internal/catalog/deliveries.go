@@ -428,7 +428,7 @@ func (c *Catalog) deliveryView(ctx context.Context, d *store.Delivery, whole boo
 }
 
 // DeliveryFamilies returns a page of the families that marked and taken fonts of a
-// delivery make up, by name.
+// delivery make up, in the order of the names that the fonts say.
 func (c *Catalog) DeliveryFamilies(ctx context.Context, p *store.Person, id int64, cursor *string, limit *int) (*api.DeliveryFamilyPage, error) {
 	if err := must(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -451,27 +451,29 @@ type arriving struct {
 	faces  []store.ItemFace
 }
 
-// deliveryFamilies returns a page of families as they would be. It reads one font of
-// each face, however many there are.
+// deliveryFamilies returns a page of families as they would be: the first has those that
+// people gave fonts, too. It reads one font of each face, however many there are.
 func (c *Catalog) deliveryFamilies(ctx context.Context, d *store.Delivery, at store.Page) (*api.DeliveryFamilyPage, error) {
 	out := &api.DeliveryFamilyPage{Items: []api.DeliveryFamily{}}
-	found, err := c.store.ArrivedFamilies(ctx, d.ID, at)
+	names, err := c.store.ArrivedNames(ctx, d.ID, at)
 	if err != nil {
 		return nil, err
 	}
-	found, out.Next = turn(found, at, func(f store.ArrivedFamily) (string, int64) { return f.Name, f.ClientID })
-	items, err := c.store.ArrivedFaces(ctx, d.ID, each(found, func(f store.ArrivedFamily) string { return f.Name }))
+	names, out.Next = turn(names, at, func(name string) (string, int64) { return name, 1 })
+	items, err := c.store.ArrivedFaces(ctx, d.ID, names)
 	if err != nil {
 		return nil, err
+	}
+	if at.AfterID == 0 {
+		more, err := c.store.ArrivedOtherwise(ctx, d.ID)
+		if err != nil {
+			return nil, err
+		}
+		items = append(items, more...)
 	}
 	r, err := c.newReview(ctx, d, nil)
 	if err != nil {
 		return nil, err
-	}
-	keyOf := func(client int64, name string) string { return fmt.Sprintf("%s %d", strings.ToLower(name), client) }
-	wanted := map[string]bool{}
-	for _, f := range found {
-		wanted[keyOf(f.ClientID, f.Name)] = true
 	}
 	byKey := map[string]*arriving{}
 	for i := range items {
@@ -482,11 +484,7 @@ func (c *Catalog) deliveryFamilies(ctx context.Context, d *store.Delivery, at st
 				return nil, err
 			}
 			client := r.client(it)
-			key := keyOf(client.ID, name)
-			// Families that only fonts of several faces bring stand on the first page.
-			if !wanted[key] && (len(it.Summary.Faces) == 1 || at.AfterID != 0) {
-				continue
-			}
+			key := fmt.Sprintf("%s %d", strings.ToLower(name), client.ID)
 			g := byKey[key]
 			if g == nil {
 				g = newArriving(name, client, family)

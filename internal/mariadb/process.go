@@ -29,11 +29,11 @@ const (
 	stopPatience = 8 * time.Second
 	pollEvery    = 20 * time.Millisecond
 	// A server that ends by itself is started again at once, then after pauses that
-	// double; after so many failures in a row it is given up. A server that ran for
-	// steady is a success.
+	// double; after so many failures in a row it is given up. A failure is a start that
+	// does not succeed, and a server that ends within steady of answering.
 	firstPause  = 200 * time.Millisecond
 	maxFailures = 5
-	steady      = 30 * time.Second
+	steady      = 500 * time.Millisecond
 
 	installAttempts = 3
 	lastLines       = 12

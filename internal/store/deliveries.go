@@ -391,48 +391,44 @@ func (s *Store) FilesByHash(ctx context.Context, hashes []string) (map[string]Fi
 	return out, err
 }
 
-// ArrivedFamily is a family that fonts of a delivery go into.
-type ArrivedFamily struct {
-	ClientID int64
-	Name     string
-}
-
-// arrived are the names of families that fonts of a delivery go into, each with the
-// number of a font of each face: what somebody chose, what is remembered for the client,
-// or what the font says. Fonts of several faces are left to those who read them.
-const arrived = `FROM (SELECT COALESCE(i.client_id, d.client_id) AS client_id, i.said, i.family, i.face_key, MIN(i.id) AS id
-		FROM delivery_items i JOIN deliveries d ON d.id = i.delivery_id
-		WHERE i.delivery_id = @d AND i.kind = 'font' AND i.faces = 1 AND (i.marked OR i.taken) GROUP BY 1, 2, 3, 4) i
-	LEFT JOIN family_names n ON n.client_id = i.client_id AND n.name = i.said
-	LEFT JOIN families f ON f.id = n.family_id AND f.gone = 0`
-
-const arrivedName = "COALESCE(NULLIF(i.family, ''), f.name, i.said)"
-
-// ArrivedFamilies returns a page of the families that fonts of a delivery go into, by
-// name. The page's AfterID is the client's number.
-func (s *Store) ArrivedFamilies(ctx context.Context, delivery int64, p Page) ([]ArrivedFamily, error) {
-	var out []ArrivedFamily
-	err := s.db.WithContext(ctx).Raw("SELECT client_id, MIN(name) AS name FROM (SELECT i.client_id, "+arrivedName+" AS name "+arrived+`) g
-		WHERE @after = 0 OR (name, client_id) > (@name, @after) GROUP BY g.name, client_id ORDER BY g.name, client_id LIMIT @limit`,
-		map[string]any{"d": delivery, "after": p.AfterID, "name": p.AfterName, "limit": p.Limit}).Scan(&out).Error
+// ArrivedNames returns a page of the families that fonts of a delivery name, in their
+// order, of those that are marked or taken and that nobody gave another family.
+func (s *Store) ArrivedNames(ctx context.Context, delivery int64, p Page) ([]string, error) {
+	var out []string
+	// The rows lie in the order of the index, so that the page ends the reading.
+	err := s.db.WithContext(ctx).Raw(`SELECT said FROM delivery_items FORCE INDEX (by_family)
+		WHERE delivery_id = ? AND kind = 'font' AND said > ? AND family = '' AND (marked OR taken) AND faces = 1 GROUP BY said ORDER BY said LIMIT ?`,
+		delivery, p.AfterName, p.Limit).Scan(&out).Error
 	return out, told(err)
 }
 
-// ArrivedFaces returns a font of each face of some families that fonts of a delivery go
-// into, and all fonts of several faces, a bounded number of each.
+// ArrivedFaces returns one font of each face of the families that fonts name.
 func (s *Store) ArrivedFaces(ctx context.Context, delivery int64, names []string) ([]DeliveryItem, error) {
-	var ids []int64
-	err := s.db.WithContext(ctx).Raw("SELECT i.id "+arrived+" WHERE "+arrivedName+" IN @names ORDER BY i.id LIMIT 5000",
-		map[string]any{"d": delivery, "names": names}).Scan(&ids).Error
+	if len(names) == 0 {
+		return nil, nil
+	}
+	return s.arrived(ctx, `SELECT MIN(id) FROM delivery_items FORCE INDEX (by_family)
+		WHERE delivery_id = ? AND kind = 'font' AND said IN ? AND family = '' AND (marked OR taken) AND faces = 1 GROUP BY said, face_key, client_id LIMIT 5000`, delivery, names)
+}
+
+// ArrivedOtherwise returns one font of each face of the families that people gave fonts,
+// and the fonts of several faces: those that are not found by the name they say.
+func (s *Store) ArrivedOtherwise(ctx context.Context, delivery int64) ([]DeliveryItem, error) {
+	chosen, err := s.arrived(ctx, `SELECT MIN(id) FROM delivery_items FORCE INDEX (chosen)
+		WHERE delivery_id = ? AND kind = 'font' AND family > '' AND (marked OR taken) AND faces = 1 GROUP BY family, client_id, face_key LIMIT 2000`, delivery)
 	if err != nil {
+		return nil, err
+	}
+	several, err := s.arrived(ctx, "SELECT id FROM delivery_items FORCE INDEX (several) WHERE delivery_id = ? AND kind = 'font' AND faces > 1 AND (marked OR taken) LIMIT 500", delivery)
+	return append(chosen, several...), err
+}
+
+func (s *Store) arrived(ctx context.Context, ids string, values ...any) ([]DeliveryItem, error) {
+	var found []int64
+	if err := s.db.WithContext(ctx).Raw(ids, values...).Scan(&found).Error; err != nil || len(found) == 0 {
 		return nil, told(err)
 	}
-	var several []int64
-	err = s.db.WithContext(ctx).Raw("SELECT id FROM delivery_items WHERE delivery_id = ? AND kind = 'font' AND faces > 1 AND (marked OR taken) LIMIT 500", delivery).Scan(&several).Error
-	if err != nil {
-		return nil, told(err)
-	}
-	return list[DeliveryItem](s.db.WithContext(ctx).Preload("Client").Where("id IN ?", append(ids, several...)).Order("id"))
+	return list[DeliveryItem](s.db.WithContext(ctx).Preload("Client").Where("id IN ?", found).Order("id"))
 }
 
 // FaceHead is what weighing an arrived font needs of a face: what it is and which file
