@@ -1,6 +1,6 @@
 // Package papers gets the text out of the documents that prove a license: PDFs,
-// web pages and plain texts in the encodings they come in. PDFs are read in a process
-// of their own (package jail).
+// web pages and plain texts in the encodings they come in. PDFs and pages are read
+// in a process of their own (package jail).
 package papers
 
 import (
@@ -44,7 +44,11 @@ func Text(ctx context.Context, name string, data []byte) (string, error) {
 	}
 	text := decode(data)
 	if ext := strings.ToLower(path.Ext(name)); ext == ".html" || ext == ".htm" || strings.HasPrefix(strings.ToLower(strings.TrimSpace(text[:min(len(text), 200)])), "<!doctype html") {
-		text = ofPage(text)
+		out, err := pageInJail.Run(ctx, []byte(text))
+		if err != nil {
+			return "", err
+		}
+		text = string(out)
 	}
 	return clean(text), nil
 }
@@ -55,6 +59,10 @@ var inJail = jail.Register("pdf", func(in []byte) ([]byte, error) {
 	text, err := pagesOf(in)
 	return []byte(text), err
 })
+
+// pageInJail reads web pages in a process of their own, too: how they are read is not
+// ours either.
+var pageInJail = jail.Register("page", func(in []byte) ([]byte, error) { return []byte(ofPage(string(in))), nil })
 
 func pagesOf(data []byte) (text string, err error) {
 	defer func() {

@@ -30,7 +30,7 @@ import (
 )
 
 // stormSize is how many requests TestStorm makes; SPARECRATE_STORM sets another number.
-const stormSize = 4000
+const stormSize = 2000
 
 // TestStorm makes random requests, valid and not, of every call of the contract as every
 // role. Nothing ends in an error of the service, and nothing is left behind in memory,
