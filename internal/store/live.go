@@ -49,8 +49,11 @@ func (s *Store) CountVisitor(ctx context.Context, site int64, day time.Time, vis
 	if r.Error != nil || r.RowsAffected == 0 {
 		return told(r.Error)
 	}
-	return told(s.db.WithContext(ctx).Exec("INSERT INTO live_days (site_id, day, visitors) VALUES (?, ?, 1) ON DUPLICATE KEY UPDATE visitors = visitors + 1",
-		site, day.Format(time.DateOnly)).Error)
+	r = s.db.WithContext(ctx).Exec("INSERT INTO live_days (site_id, day, visitors) VALUES (?, ?, 1) ON DUPLICATE KEY UPDATE visitors = visitors + 1", site, day.Format(time.DateOnly))
+	if r.Error != nil {
+		return told(r.Error)
+	}
+	return s.Changed(ctx)
 }
 
 // LiveDays returns the days on which live sheets were read, of the sites given or of all
