@@ -28,7 +28,7 @@ play: build ## play a delivery from end to end, with the demo studio and a stand
 	@scripts/play
 
 test: tools build stale lint ## set up and run everything
-	go test -race -timeout 28m ./...
+	go test -race -timeout 45m ./...
 
 proof: build ## try the reshaping verbs on a broad set of Debian's fonts, in the browser
 	@scripts/proof

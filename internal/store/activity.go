@@ -44,7 +44,7 @@ func (s *Store) Changed(ctx context.Context) error {
 // Stamp is the same as long as nothing changes that people see, jobs included.
 func (s *Store) Stamp(ctx context.Context) (string, error) {
 	var stamp string
-	err := s.db.WithContext(ctx).Raw("SELECT CONCAT_WS(' ', (SELECT SUM(n) FROM change_slots), " + jobsStamp + ")").Scan(&stamp).Error
+	err := s.db.WithContext(ctx).Raw("SELECT CONCAT_WS(' ', (SELECT SUM(n) FROM change_slots), " + jobStates + ")").Scan(&stamp).Error
 	return stamp, told(err)
 }
 

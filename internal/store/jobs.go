@@ -195,9 +195,12 @@ func (s *Store) JobsMoved(ctx context.Context) (string, error) {
 	return stood, told(err)
 }
 
-const jobsStamp = `CONCAT_WS(' ', (SELECT MAX(id) FROM jobs),
-	(SELECT MAX(finished_at) FROM jobs WHERE state = 'done'), (SELECT MAX(finished_at) FROM jobs WHERE state = 'failed'), (SELECT MAX(run_at) FROM jobs WHERE state = 'waiting'),
-	(SELECT CONCAT_WS(' ', COUNT(*), SUM(id), SUM(attempts), SUM(done), SUM(total)) FROM jobs WHERE state = 'running'))`
+// jobStates says how jobs stand but for how far they are; jobsStamp that, too.
+const (
+	jobStates = `(SELECT MAX(id) FROM jobs), (SELECT MAX(finished_at) FROM jobs WHERE state = 'done'), (SELECT MAX(finished_at) FROM jobs WHERE state = 'failed'),
+	(SELECT MAX(run_at) FROM jobs WHERE state = 'waiting'), (SELECT CONCAT_WS(' ', COUNT(*), SUM(id), SUM(attempts)) FROM jobs WHERE state = 'running')`
+	jobsStamp = "CONCAT_WS(' ', " + jobStates + ", (SELECT CONCAT_WS(' ', SUM(done), SUM(total)) FROM jobs WHERE state = 'running'))"
+)
 
 // CountJobs counts jobs by state.
 func (s *Store) CountJobs(ctx context.Context) (map[string]int, error) {
