@@ -18,10 +18,17 @@ import (
 	"sparecrate/internal/store"
 )
 
-// counted gives what is counted against the limits of licenses, by number.
-func (c *Catalog) counted(ctx context.Context, licenses []store.License) (map[int64][]license.Limit, error) {
-	out := map[int64][]license.Limit{}
-	capped := false
+// counts are what is counted against the limits of licenses.
+type counts struct {
+	limits  map[int64][]license.Limit // by license
+	reached map[int64]*time.Time      // the first month that was over the limit of page views, by license
+}
+
+// counted works out what is counted against the limits of licenses; it asks for page
+// views where one of them limits those.
+func (c *Catalog) counted(licenses []store.License, read func() (*viewed, error)) (*counts, error) {
+	all := &counts{map[int64][]license.Limit{}, map[int64]*time.Time{}}
+	out, capped := all.limits, false
 	for _, l := range licenses {
 		for _, m := range []struct {
 			measure license.Measure
@@ -41,9 +48,9 @@ func (c *Catalog) counted(ctx context.Context, licenses []store.License) (map[in
 		capped = capped || l.PageViews != nil
 	}
 	if !capped {
-		return out, nil
+		return all, nil
 	}
-	views, err := c.viewed(ctx)
+	views, err := read()
 	if err != nil {
 		return nil, err
 	}
@@ -54,7 +61,9 @@ func (c *Catalog) counted(ctx context.Context, licenses []store.License) (map[in
 		limit := license.Limit{Measure: license.PageViews, Cap: *l.PageViews}
 		this := monthOf(c.now())
 		var latest license.Count
-		for _, n := range views.of(l) { // the month that is going on counts once it has more than the one before
+		months := views.of(l)
+		all.reached[l.ID] = license.Look(months, *l.PageViews).Reached
+		for _, n := range months { // the month that is going on counts once it has more than the one before
 			if n.Month.Before(this) || n.Views >= latest.Views {
 				latest = n
 			}
@@ -67,7 +76,7 @@ func (c *Catalog) counted(ctx context.Context, licenses []store.License) (map[in
 		}
 		out[l.ID] = append(out[l.ID], limit)
 	}
-	return out, nil
+	return all, nil
 }
 
 const monthForm = "2006-01"
@@ -85,36 +94,41 @@ type viewed struct {
 	live  map[int64]int64         // visitors of live sheets in the month that is going on, by site
 }
 
+// viewed reads the page views of all sites.
 func (c *Catalog) viewed(ctx context.Context) (*viewed, error) {
-	v := &viewed{map[int64]store.Site{}, map[int64][]int64{}, map[int64][]store.Views{}, map[int64]int64{}}
-	all, err := c.store.SiteViews(ctx, nil)
+	views, err := c.store.SiteViews(ctx, nil)
 	if err != nil {
 		return nil, err
-	}
-	for _, one := range all {
-		v.views[one.SiteID] = append(v.views[one.SiteID], one)
 	}
 	days, err := c.store.LiveDays(ctx, nil)
 	if err != nil {
 		return nil, err
 	}
-	for _, d := range days {
-		if monthOf(d.Day).Equal(monthOf(c.now())) {
-			v.live[d.SiteID] += d.Visitors
-		}
-	}
 	sites, err := c.store.AllSites(ctx, 0)
 	if err != nil {
 		return nil, err
 	}
+	uses, err := c.store.Uses(ctx, nil)
+	return viewedOf(c.now(), sites, uses, views, days), err
+}
+
+func viewedOf(now time.Time, sites []store.Site, uses []store.Using, views []store.Views, days []store.LiveDay) *viewed {
+	v := &viewed{map[int64]store.Site{}, map[int64][]int64{}, map[int64][]store.Views{}, map[int64]int64{}}
+	for _, one := range views {
+		v.views[one.SiteID] = append(v.views[one.SiteID], one)
+	}
+	for _, d := range days {
+		if monthOf(d.Day).Equal(monthOf(now)) {
+			v.live[d.SiteID] += d.Visitors
+		}
+	}
 	for _, s := range sites {
 		v.sites[s.ID] = s
 	}
-	uses, err := c.store.Uses(ctx, nil)
 	for _, u := range uses {
 		v.uses[u.SiteID] = append(v.uses[u.SiteID], u.FamilyID)
 	}
-	return v, err
+	return v
 }
 
 // sitesOf returns the sites that use what a license covers and that it was granted for.

@@ -215,17 +215,12 @@ func (c *Catalog) askToMake(ctx context.Context, tx *store.Store, f *store.File,
 
 // containers tells for a face's current file which containers there are, which
 // are on their way, and which are made when they are asked for.
-func (c *Catalog) containers(ctx context.Context, current []store.FaceFile) (map[int64][]api.MadeContainer, error) {
-	var keys, sources []string
+func (c *Catalog) containers(ctx context.Context, current []store.FaceFile, made []store.Derived) (map[int64][]api.MadeContainer, error) {
+	var keys []string
 	for _, f := range current {
-		sources = append(sources, f.File.SHA256)
 		for _, to := range font.Makeable {
 			keys = append(keys, making{f.File.SHA256, f.Place, to, nil}.key())
 		}
-	}
-	made, err := c.store.DerivedOf(ctx, sources)
-	if err != nil {
-		return nil, err
 	}
 	jobs, err := c.store.JobsByKeys(ctx, jobMake, keys)
 	if err != nil {

@@ -27,52 +27,29 @@ func (c *Catalog) Family(ctx context.Context, p *store.Person, id int64) (*api.F
 	if err := must(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	f, err := c.store.Family(ctx, id)
+	page, err := c.store.FamilyPage(ctx, id)
 	if err != nil {
 		return nil, explain(err, "family")
 	}
-	return c.familyView(ctx, f)
+	return c.familyView(ctx, page)
 }
 
-func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family, error) {
-	weighed, err := c.weigh(ctx, []int64{f.ID})
-	if err != nil {
-		return nil, err
-	}
-	licenses, err := c.licenseViews(ctx, weighed.licensesOf(f.ID))
+func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.Family, error) {
+	f := page.Family
+	weighed, err := c.weighed(c.weighingOf(page))
 	if err != nil {
 		return nil, err
 	}
 	question := asked{family: f, client: f.Client.Name, use: weighed.usual(f.ID)}
-	sites, err := c.store.SitesOf(ctx, f.ID)
-	if err != nil {
-		return nil, err
-	}
-	placements, err := c.store.PlacementsOf(ctx, f.ID)
-	if err != nil {
-		return nil, err
-	}
-	lists, err := c.store.ShortlistsWith(ctx, f.ID)
-	if err != nil {
-		return nil, err
-	}
-	papers, err := c.store.Papers(ctx, f.ID)
-	if err != nil {
-		return nil, err
-	}
-	hosted, err := c.hostedViews(ctx, f.ID)
-	if err != nil {
-		return nil, err
-	}
 	v := &api.Family{
-		Hosted: hosted,
-		Papers: each(papers, paperView),
+		Hosted: hostedViews(page.Sheets),
+		Papers: each(page.Papers, paperView),
 		Id:     f.ID, Name: f.Name, Client: clientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: etag(f.Version),
 		Designer: f.Designer, Foundry: f.Foundry, Tags: each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
 		Shelf: api.Shelf(f.Shelf), ShelfAt: f.ShelfAt,
-		Licenses: licenses, Verdict: *verdictView(f, f.Client, question, weighed.judge(question), weighed.day), Sites: each(sites, func(s store.Site) api.FamilySite {
+		Licenses: c.licensesWith(weighed.counts, weighed.licensesOf(f.ID)), Verdict: *verdictView(f, f.Client, question, weighed.judge(question), weighed.day), Sites: each(page.Sites, func(s store.Site) api.FamilySite {
 			v := api.FamilySite{Id: s.ID, Name: s.Name, Roles: []string{}}
-			for _, p := range placements {
+			for _, p := range page.Placements {
 				if p.SiteID == s.ID {
 					one := placementOf(p, f.Name)
 					v.Roles = append(v.Roles, one.Title())
@@ -80,7 +57,7 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 			}
 			return v
 		}),
-		Shortlists: each(lists, func(l store.Shortlist) api.Ref { return api.Ref{Id: l.ID, Name: l.Name} }),
+		Shortlists: each(page.Shortlists, func(l store.Shortlist) api.Ref { return api.Ref{Id: l.ID, Name: l.Name} }),
 		Faces:      []api.Face{},
 	}
 	if f.ShelfBy != "" {
@@ -96,13 +73,13 @@ func (c *Catalog) familyView(ctx context.Context, f *store.Family) (*api.Family,
 			files = append(files, *cur)
 		}
 	}
-	containers, err := c.containers(ctx, files)
+	containers, err := c.containers(ctx, files, page.Derived)
 	if err != nil {
 		return nil, err
 	}
-	carried, err := c.carriers(ctx, f)
-	if err != nil {
-		return nil, err
+	carried := map[int64][]api.Ref{} // by file
+	for _, k := range page.Carriers {
+		carried[k.FileID] = append(carried[k.FileID], api.Ref{Id: k.SiteID, Name: k.Name})
 	}
 	for _, face := range f.Faces {
 		cur := current(face)

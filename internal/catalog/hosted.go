@@ -274,8 +274,7 @@ func (c *Catalog) keepHosted(ctx context.Context, p *store.Person, client *store
 }
 
 // hostedViews gives where a family is served from.
-func (c *Catalog) hostedViews(ctx context.Context, family int64) ([]api.HostedSource, error) {
-	sheets, err := c.store.HostedSheets(ctx, family)
+func hostedViews(sheets []store.HostedSheet) []api.HostedSource {
 	return each(sheets, func(h store.HostedSheet) api.HostedSource {
 		v := api.HostedSource{
 			Id: h.ID, Address: h.Address, Host: h.Host, Faces: each(h.Faces, hostedFaceView), ReadAt: h.ReadAt, ReadBy: h.ReadBy,
@@ -288,7 +287,7 @@ func (c *Catalog) hostedViews(ctx context.Context, family int64) ([]api.HostedSo
 		s := css.SnippetsOf(h.Address)
 		v.Snippets = []api.Snippet{{Name: "Address only", Text: s.Address}, {Name: "Link tag", Text: s.Link}, {Name: "Import rule", Text: s.Import}, {Name: "Script", Text: s.Script}}
 		return v
-	}), err
+	})
 }
 
 // DropHosted says that a family is no longer served from a sheet.

@@ -84,21 +84,25 @@ func (s *styled) place(f store.FaceStyle) {
 	}
 }
 
-// placeFaces finds where the faces of families stand in them: what roles choose by.
-// Most families of a studio are asked about without it.
-func (c *Catalog) placeFaces(ctx context.Context, s *scales, families []int64) error {
-	places, err := c.store.FaceStyles(ctx, families)
-	if err != nil {
-		return err
-	}
-	for _, id := range families {
-		for i := range s.styles[id] {
-			if f, ok := places[s.styles[id][i].id]; ok {
-				s.styles[id][i].place(f)
+// place says where faces stand in their families: what roles choose by. Most families
+// of a studio are asked about without it.
+func (s *scales) place(places map[int64]store.FaceStyle) {
+	for _, faces := range s.styles {
+		for i := range faces {
+			if f, ok := places[faces[i].id]; ok {
+				faces[i].place(f)
 			}
 		}
 	}
-	return nil
+}
+
+// placeFaces reads where the faces of families stand.
+func (c *Catalog) placeFaces(ctx context.Context, s *scales, families []int64) error {
+	places, err := c.store.FaceStyles(ctx, families)
+	if err == nil {
+		s.place(places)
+	}
+	return err
 }
 
 // sending is what goes out of a family to a receiver.

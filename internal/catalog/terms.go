@@ -215,23 +215,17 @@ func (c *Catalog) LicenseVersions(ctx context.Context, p *store.Person, id int64
 	return out, nil
 }
 
+// licenseViews reads what is counted against licenses and shows them with it.
 func (c *Catalog) licenseViews(ctx context.Context, all []store.License) ([]api.License, error) {
-	counts, err := c.counted(ctx, all)
+	counted, err := c.counted(all, func() (*viewed, error) { return c.viewed(ctx) })
 	if err != nil {
 		return nil, err
 	}
-	reached := map[int64]*time.Time{}
-	if slices.ContainsFunc(all, func(l store.License) bool { return l.PageViews != nil }) {
-		views, err := c.viewed(ctx)
-		if err != nil {
-			return nil, err
-		}
-		for _, l := range all {
-			if l.PageViews != nil {
-				reached[l.ID] = license.Look(views.of(l), *l.PageViews).Reached
-			}
-		}
-	}
+	return c.licensesWith(counted, all), nil
+}
+
+// licensesWith shows licenses with what is counted against them.
+func (c *Catalog) licensesWith(counted *counts, all []store.License) []api.License {
 	today := c.now().UTC().Truncate(24 * time.Hour)
 	return each(all, func(l store.License) api.License {
 		v := api.License{
@@ -260,18 +254,18 @@ func (c *Catalog) licenseViews(ctx context.Context, all []store.License) ([]api.
 		case l.Begins != nil && today.Before(*l.Begins):
 			v.State = api.TermNotBegun
 		}
-		for _, n := range counts[l.ID] {
+		for _, n := range counted.limits[l.ID] {
 			limit := api.LicenseLimit{Measure: api.Measure(n.Measure), Cap: n.Cap, Used: n.Used}
 			if n.When != "" {
 				limit.When = &n.When
 			}
 			if n.Measure == license.PageViews {
-				limit.Reached = monthView(reached[l.ID])
+				limit.Reached = monthView(counted.reached[l.ID])
 			}
 			v.Limits = append(v.Limits, limit)
 		}
 		return v
-	}), nil
+	})
 }
 
 // AddPlace gives a seat of a license to a person, or counts an app.

@@ -24,33 +24,97 @@ type scales struct {
 	papers map[int64][]license.Finding // by family
 	terms  map[int64][]license.Terms   // by family
 	by     map[int64]store.License     // the licenses by number
+	counts *counts                     // against their limits
 	// sheets are the stylesheets that families without files are served from.
 	sheets map[int64][]store.HostedSheet
 }
 
-// weigh gathers it for families; for nil, for all that sites use.
+// weighing is what verdicts on families are worked out from, as it is recorded.
+type weighing struct {
+	faces    []store.BearingFace
+	bearings map[int64]string // by number
+	places   map[int64]store.FaceStyle
+	sheets   map[int64][]store.HostedSheet
+	findings []store.PaperFindings
+	licenses []store.License
+	whole    func(family int64) (*store.Family, error) // for what an older version listed
+	viewed   func() (*viewed, error)                   // for licenses with a limit of page views
+}
+
+// weigh reads and works out what verdicts on families need; for nil, on all that sites use.
 func (c *Catalog) weigh(ctx context.Context, families []int64) (*scales, error) {
-	s := &scales{day: c.now(), faces: map[int64][]license.Face{}, styles: map[int64][]styled{}, papers: map[int64][]license.Finding{}, terms: map[int64][]license.Terms{}, by: map[int64]store.License{}}
 	if families != nil && len(families) == 0 {
-		return s, nil
+		return c.weighed(&weighing{})
 	}
-	if err := c.weighFaces(ctx, s, families); err != nil {
+	w := &weighing{
+		whole:  func(id int64) (*store.Family, error) { return c.store.Family(ctx, id) },
+		viewed: func() (*viewed, error) { return c.viewed(ctx) },
+	}
+	var err error
+	if w.faces, err = c.store.BearingFaces(ctx, families); err != nil {
+		return nil, err
+	}
+	var ids []int64
+	had := map[int64]bool{}
+	for _, f := range w.faces {
+		if !had[f.Bearing] {
+			had[f.Bearing] = true
+			ids = append(ids, f.Bearing)
+		}
+	}
+	if w.bearings, err = c.store.Bearings(ctx, ids); err != nil {
 		return nil, err
 	}
 	if families != nil {
-		if err := c.placeFaces(ctx, s, families); err != nil {
+		if w.places, err = c.store.FaceStyles(ctx, families); err != nil {
 			return nil, err
 		}
 	}
-	var err error
-	if s.sheets, err = c.store.SheetsOf(ctx, families); err != nil {
+	if w.sheets, err = c.store.SheetsOf(ctx, families); err != nil {
 		return nil, err
 	}
-	papers, err := c.store.PaperFindings(ctx, families)
+	if w.findings, err = c.store.PaperFindings(ctx, families); err != nil {
+		return nil, err
+	}
+	if families == nil {
+		w.licenses, err = c.store.AllLicenses(ctx, 0)
+	} else {
+		w.licenses, err = c.store.LicensesOf(ctx, families)
+	}
 	if err != nil {
 		return nil, err
 	}
-	for _, p := range papers {
+	return c.weighed(w)
+}
+
+// weighingOf gives what the verdict on a family is worked out from, out of its page.
+func (c *Catalog) weighingOf(v *store.FamilyPage) *weighing {
+	w := &weighing{
+		bearings: v.Bearings, places: map[int64]store.FaceStyle{}, findings: v.Findings, licenses: v.Licenses,
+		whole:  func(int64) (*store.Family, error) { return v.Family, nil },
+		viewed: func() (*viewed, error) { return viewedOf(c.now(), v.UsedSites, v.Uses, v.Views, v.Days), nil },
+	}
+	for _, f := range v.Family.Faces {
+		if f.Listing.FileID != 0 {
+			w.faces = append(w.faces, f.Bearing())
+			w.places[f.ID] = f.Standing()
+		}
+	}
+	if len(v.Family.Faces) == 0 {
+		w.sheets = map[int64][]store.HostedSheet{v.Family.ID: v.Sheets}
+	}
+	return w
+}
+
+// weighed works out what verdicts need.
+func (c *Catalog) weighed(w *weighing) (*scales, error) {
+	s := &scales{day: c.now(), faces: map[int64][]license.Face{}, styles: map[int64][]styled{}, papers: map[int64][]license.Finding{},
+		terms: map[int64][]license.Terms{}, by: map[int64]store.License{}, sheets: w.sheets}
+	if err := s.addFaces(w); err != nil {
+		return nil, err
+	}
+	s.place(w.places)
+	for _, p := range w.findings {
 		var found []license.Finding
 		if err := json.Unmarshal([]byte(p.Findings), &found); err != nil {
 			return nil, err
@@ -60,37 +124,25 @@ func (c *Catalog) weigh(ctx context.Context, families []int64) (*scales, error) 
 		}
 		s.papers[p.FamilyID] = append(s.papers[p.FamilyID], found...)
 	}
-	var licenses []store.License
-	if families == nil {
-		licenses, err = c.store.AllLicenses(ctx, 0)
-	} else {
-		licenses, err = c.store.LicensesOf(ctx, families)
-	}
-	if err != nil {
+	var err error
+	if s.counts, err = c.counted(w.licenses, w.viewed); err != nil {
 		return nil, err
 	}
-	return s, c.addTerms(ctx, s, licenses)
-}
-
-func (c *Catalog) weighFaces(ctx context.Context, s *scales, families []int64) error {
-	faces, err := c.store.BearingFaces(ctx, families)
-	if err != nil {
-		return err
-	}
-	var ids []int64
-	had := map[int64]bool{}
-	for _, f := range faces {
-		if !had[f.Bearing] {
-			had[f.Bearing] = true
-			ids = append(ids, f.Bearing)
+	for _, l := range w.licenses {
+		t := termsOf(l)
+		t.Limits = s.counts.limits[l.ID]
+		s.by[l.ID] = l
+		for _, f := range l.Families {
+			s.terms[f.ID] = append(s.terms[f.ID], t)
 		}
 	}
-	bodies, err := c.store.Bearings(ctx, ids)
-	if err != nil {
-		return err
-	}
-	read := make(map[int64]license.Face, len(bodies))
-	for id, body := range bodies {
+	return s, nil
+}
+
+// addFaces puts faces on the scales.
+func (s *scales) addFaces(w *weighing) error {
+	read := make(map[int64]license.Face, len(w.bearings))
+	for id, body := range w.bearings {
 		var f license.Face
 		if err := json.Unmarshal([]byte(body), &f); err != nil {
 			return err
@@ -98,7 +150,7 @@ func (c *Catalog) weighFaces(ctx context.Context, s *scales, families []int64) e
 		read[id] = f
 	}
 	old := map[int64]bool{}
-	for _, f := range faces {
+	for _, f := range w.faces {
 		one, ok := read[f.Bearing]
 		if !ok { // listed by an older version, and not yet listed anew
 			old[f.FamilyID] = true
@@ -109,7 +161,7 @@ func (c *Catalog) weighFaces(ctx context.Context, s *scales, families []int64) e
 		s.styles[f.FamilyID] = append(s.styles[f.FamilyID], styled{id: f.ID, variable: f.Variable, postScript: one.PostScript})
 	}
 	for id := range old {
-		f, err := c.store.Family(ctx, id)
+		f, err := w.whole(id)
 		if err != nil {
 			return err
 		}
@@ -142,23 +194,6 @@ func stylesOf(f *store.Family) []styled {
 		}
 	}
 	return out
-}
-
-// addTerms puts licenses on the scales, with what is counted against their limits.
-func (c *Catalog) addTerms(ctx context.Context, s *scales, licenses []store.License) error {
-	counts, err := c.counted(ctx, licenses)
-	if err != nil {
-		return err
-	}
-	for _, l := range licenses {
-		t := termsOf(l)
-		t.Limits = counts[l.ID]
-		s.by[l.ID] = l
-		for _, f := range l.Families {
-			s.terms[f.ID] = append(s.terms[f.ID], t)
-		}
-	}
-	return nil
 }
 
 func termsOf(l store.License) license.Terms {

@@ -10,23 +10,6 @@ import (
 	"sparecrate/internal/store"
 )
 
-// carriers gives, for each file of a family, the sites whose last pack was made
-// from it.
-func (c *Catalog) carriers(ctx context.Context, f *store.Family) (map[int64][]api.Ref, error) {
-	var files []int64
-	for _, face := range f.Faces {
-		for _, l := range face.Files {
-			files = append(files, l.FileID)
-		}
-	}
-	found, err := c.store.Carriers(ctx, files)
-	out := map[int64][]api.Ref{}
-	for _, k := range found {
-		out[k.FileID] = append(out[k.FileID], api.Ref{Id: k.SiteID, Name: k.Name})
-	}
-	return out, err
-}
-
 // Changes says what a file changed of a face since another file of the same face.
 func (c *Catalog) Changes(ctx context.Context, p *store.Person, face, from, to int64) (*changes.Changes, error) {
 	if err := must(p, api.RoleViewer); err != nil {

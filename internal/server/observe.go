@@ -11,6 +11,8 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"sparecrate/internal/store"
 )
 
 type metrics struct {
@@ -47,6 +49,8 @@ func logged(log *slog.Logger, m *metrics) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
 		return func(c *echo.Context) error {
 			start := time.Now()
+			ctx, statements := store.CountStatements(c.Request().Context())
+			c.SetRequest(c.Request().WithContext(ctx))
 			if err := next(c); err != nil {
 				c.Echo().HTTPErrorHandler(c, err)
 			}
@@ -60,7 +64,7 @@ func logged(log *slog.Logger, m *metrics) echo.MiddlewareFunc {
 			}
 			m.seconds.WithLabelValues(c.Request().Method, c.Path(), strconv.Itoa(status)).Observe(took.Seconds())
 			if c.Path() != "/healthz" && c.Path() != "/readyz" {
-				log.Debug("request", "method", c.Request().Method, "path", loggedPath(c), "status", status, "took", took.Round(time.Microsecond),
+				log.Debug("request", "method", c.Request().Method, "path", loggedPath(c), "status", status, "took", took.Round(time.Microsecond), "statements", statements.Load(),
 					"request", c.Response().Header().Get(echo.HeaderXRequestID))
 			}
 			return nil

@@ -13,6 +13,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -38,6 +39,23 @@ func (s *studio) as(role api.Role, method, path, body string, header ...string) 
 	text, err := io.ReadAll(r.Body)
 	require.NoError(s.t, err)
 	return r.StatusCode, r.Header, string(text)
+}
+
+// statementsOf gives how many statements the last read of a path took.
+func (s *studio) statementsOf(path string) int {
+	s.t.Helper()
+	line := regexp.MustCompile(`path=` + regexp.QuoteMeta(path) + ` .*statements=(\d+)`)
+	var n int
+	require.Eventually(s.t, func() bool { // the line is written after the answer
+		all := line.FindAllStringSubmatch(s.Log.String(), -1)
+		if len(all) == 0 {
+			return false
+		}
+		var err error
+		n, err = strconv.Atoi(all[len(all)-1][1])
+		return err == nil
+	}, 5*time.Second, 10*time.Millisecond)
+	return n
 }
 
 // TestBodiesAreWhatIsTaken sends bodies of other kinds than a call takes, larger and

@@ -421,6 +421,10 @@ func TestPageViews(t *testing.T) {
 	refused, err := s.admin.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
 	assert.Equal(t, "not-clear", refused.ApplicationproblemJSONDefault.Code)
+	page, err := s.admin.GetFamilyWithResponse(ctx, family)
+	require.NoError(t, err)
+	assert.Equal(t, int64(10_500), page.JSON200.Licenses[0].Limits[0].Used)
+	assert.LessOrEqual(t, s.statementsOf("/api/v1/families/1"), 6, "the page of a family just changed, limits and all")
 
 	load := func(text string) *api.ImportViewsResponse {
 		kind, body := upload(t, "views.csv", []byte(text))

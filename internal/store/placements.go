@@ -55,11 +55,6 @@ func (s *Store) nextVersion(ctx context.Context, site int64, version int, choice
 	return told(r.Error)
 }
 
-// PlacementsOf gives what a family does on all sites.
-func (s *Store) PlacementsOf(ctx context.Context, family int64) ([]Placement, error) {
-	return list[Placement](s.db.WithContext(ctx).Where("family_id = ?", family).Order("site_id, id"))
-}
-
 // LandedAt gives the addresses of a site's files in an environment, by path.
 func (s *Store) LandedAt(ctx context.Context, site int64, environment string) (map[string]Landed, error) {
 	found, err := list[Landed](s.db.WithContext(ctx).Where("site_id = ? AND environment = ?", site, environment).Order("path"))

@@ -60,12 +60,6 @@ func (s *Store) Shortlist(ctx context.Context, id int64) (*Shortlist, error) {
 	return first[Shortlist](s.shortlists(ctx).Where("id = ?", id))
 }
 
-// ShortlistsWith gives the shortlists that a family stands on, by name.
-func (s *Store) ShortlistsWith(ctx context.Context, family int64) ([]Shortlist, error) {
-	return list[Shortlist](s.db.WithContext(ctx).Order("name, id").
-		Where("id IN (SELECT shortlist_id FROM shortlist_families WHERE family_id = ?)", family))
-}
-
 // AddShortlist adds a shortlist with its families; ErrTaken where the client has
 // one of that name.
 func (s *Store) AddShortlist(ctx context.Context, l *Shortlist, families []int64) error {

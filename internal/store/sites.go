@@ -132,12 +132,6 @@ func (s *Store) Sites(ctx context.Context, p Page) ([]Site, error) {
 	return list[Site](p.byName(s.sites(ctx), "sites"))
 }
 
-// SitesOf gives the sites that use a family.
-func (s *Store) SitesOf(ctx context.Context, family int64) ([]Site, error) {
-	return list[Site](s.db.WithContext(ctx).Order("name, id").
-		Where("id IN (SELECT site_id FROM site_families WHERE family_id = ?)", family))
-}
-
 // AddSite adds a site; ErrTaken where the client has one of that name.
 func (s *Store) AddSite(ctx context.Context, site *Site) error {
 	return told(s.db.WithContext(ctx).Omit(clause.Associations).Create(site).Error)
@@ -251,15 +245,11 @@ type Carrying struct {
 	Since          time.Time // when that pack was built
 }
 
-// Carriers gives the sites whose last pack was made from one of some files.
-func (s *Store) Carriers(ctx context.Context, files []int64) ([]Carrying, error) {
-	var out []Carrying
-	if len(files) == 0 {
-		return out, nil
-	}
-	err := s.db.WithContext(ctx).Raw(`SELECT f.file_id, p.site_id, s.name, p.created_at AS since FROM pack_files f JOIN packs p ON p.id = f.pack_id JOIN sites s ON s.id = p.site_id
-		WHERE f.file_id IN ? AND p.id = (SELECT MAX(id) FROM packs l WHERE l.site_id = p.site_id) ORDER BY s.name, p.site_id`, files).Scan(&out).Error
-	return out, told(err)
+// carrying asks for the sites whose last pack was made from files f.file_id.
+func carrying(db *gorm.DB) *gorm.DB {
+	return db.Table("pack_files f").Select("f.file_id, p.site_id, s.name, p.created_at AS since").
+		Joins("JOIN packs p ON p.id = f.pack_id").Joins("JOIN sites s ON s.id = p.site_id").
+		Where("p.id = (SELECT MAX(id) FROM packs l WHERE l.site_id = p.site_id)")
 }
 
 // Pack gives a pack by its number.

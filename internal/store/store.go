@@ -79,7 +79,7 @@ func migrateBy(ctx context.Context, c driver.Config) error {
 
 func connect(ctx context.Context, c *driver.Config) (*Store, error) {
 	db, err := gorm.Open(mysql.Open(c.FormatDSN()), &gorm.Config{
-		Logger: logger.Discard, SkipDefaultTransaction: true,
+		Logger: counter{logger.Discard}, SkipDefaultTransaction: true,
 		NowFunc: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
 	})
 	if err != nil {

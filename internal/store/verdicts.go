@@ -46,6 +46,17 @@ type FaceStyle struct {
 	WeightMin, WeightMax int
 }
 
+// Bearing gives a face as verdicts need it.
+func (f *Face) Bearing() BearingFace {
+	return BearingFace{ID: f.ID, FamilyID: f.FamilyID, FullName: f.Listing.FullName, Bearing: f.Listing.Bearing, Variable: f.Listing.Variable}
+}
+
+// Standing gives a face's place in its family.
+func (f *Face) Standing() FaceStyle {
+	return FaceStyle{ID: f.ID, FamilyID: f.FamilyID, Style: f.Style, Width: f.Width, Weight: f.Weight, Slope: f.Slope,
+		WeightMin: f.Listing.WeightMin, WeightMax: f.Listing.WeightMax}
+}
+
 // FaceStyles gives the places of the faces of families, by face.
 func (s *Store) FaceStyles(ctx context.Context, families []int64) (map[int64]FaceStyle, error) {
 	out := map[int64]FaceStyle{}
@@ -133,11 +144,16 @@ type PaperFindings struct {
 	Findings string
 }
 
+// papersFindings asks for what was found in papers.
+func papersFindings(db *gorm.DB) *gorm.DB {
+	return db.Table("papers").Select("papers.id AS paper_id, papers.family_id, papers.name, texts.findings").
+		Joins("JOIN texts ON texts.sha256 = papers.sha256").Where("texts.findings <> '[]'")
+}
+
 // PaperFindings gives what was found in the papers of families; of all that sites
 // use for none.
 func (s *Store) PaperFindings(ctx context.Context, families []int64) ([]PaperFindings, error) {
-	q := s.db.WithContext(ctx).Table("papers").Select("papers.family_id, papers.name, texts.findings").
-		Joins("JOIN texts ON texts.sha256 = papers.sha256").Where("texts.findings <> '[]'").Order("papers.id")
+	q := papersFindings(s.db.WithContext(ctx)).Order("papers.id")
 	if families != nil {
 		q = q.Where("papers.family_id IN ?", families)
 	} else {
@@ -153,10 +169,15 @@ type Using struct {
 	Recipe                     string
 }
 
+// using asks for which sites use which families.
+func using(db *gorm.DB) *gorm.DB {
+	return db.Table("site_families").Select("site_families.site_id, site_families.family_id, site_families.recipe, sites.client_id").
+		Joins("JOIN sites ON sites.id = site_families.site_id")
+}
+
 // Uses gives which sites use which families; of all sites for none.
 func (s *Store) Uses(ctx context.Context, sites []int64) ([]Using, error) {
-	q := s.db.WithContext(ctx).Table("site_families").Select("site_families.site_id, site_families.family_id, site_families.recipe, sites.client_id").
-		Joins("JOIN sites ON sites.id = site_families.site_id").Order("sites.name, site_families.site_id, site_families.family_id")
+	q := using(s.db.WithContext(ctx)).Order("sites.name, site_families.site_id, site_families.family_id")
 	if sites != nil {
 		q = q.Where("site_families.site_id IN ?", sites)
 	}
