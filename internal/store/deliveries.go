@@ -391,24 +391,47 @@ func (s *Store) FilesByHash(ctx context.Context, hashes []string) (map[string]Fi
 	return out, err
 }
 
+// arrivedAtOnce is how many fonts are looked at in a step for the names they say.
+const arrivedAtOnce = 1000
+
 // ArrivedNames returns a page of the families that fonts of a delivery name, in their
 // order, of those that are marked or taken and that nobody gave another family.
 func (s *Store) ArrivedNames(ctx context.Context, delivery int64, p Page) ([]string, error) {
 	var out []string
-	// The rows lie in the order of the index, so that the page ends the reading.
-	err := s.db.WithContext(ctx).Raw(`SELECT said FROM delivery_items FORCE INDEX (by_family)
-		WHERE delivery_id = ? AND kind = 'font' AND said > ? AND family = '' AND (marked OR taken) AND faces = 1 GROUP BY said ORDER BY said LIMIT ?`,
-		delivery, p.AfterName, p.Limit).Scan(&out).Error
-	return out, told(err)
+	// The rows lie in the order of the index. Each step starts behind the last name, so
+	// that the many fonts of a family are passed over.
+	for after := p.AfterName; len(out) < p.Limit; after = out[len(out)-1] {
+		var names []struct {
+			Said  string
+			Fonts int
+		}
+		err := s.db.WithContext(ctx).Raw(`SELECT said, COUNT(*) AS fonts FROM (SELECT said FROM delivery_items FORCE INDEX (by_family)
+			WHERE delivery_id = ? AND kind = 'font' AND said > ? AND family = '' AND (marked OR taken) AND faces = 1 ORDER BY said LIMIT ?) step GROUP BY said ORDER BY said`,
+			delivery, after, arrivedAtOnce).Scan(&names).Error
+		if err != nil {
+			return nil, told(err)
+		}
+		fonts := 0
+		for _, n := range names {
+			out = append(out, n.Said)
+			fonts += n.Fonts
+		}
+		if fonts < arrivedAtOnce {
+			break
+		}
+	}
+	return out[:min(len(out), p.Limit)], nil
 }
 
-// ArrivedFaces returns one font of each face of the families that fonts name.
+// ArrivedFaces returns at least one font of each face of the families that fonts name.
 func (s *Store) ArrivedFaces(ctx context.Context, delivery int64, names []string) ([]DeliveryItem, error) {
 	if len(names) == 0 {
 		return nil, nil
 	}
+	// Grouping by all columns of the index needs no table in between.
 	return s.arrived(ctx, `SELECT MIN(id) FROM delivery_items FORCE INDEX (by_family)
-		WHERE delivery_id = ? AND kind = 'font' AND said IN ? AND family = '' AND (marked OR taken) AND faces = 1 GROUP BY said, face_key, client_id LIMIT 5000`, delivery, names)
+		WHERE delivery_id = ? AND kind = 'font' AND said IN ? AND family = '' AND (marked OR taken) AND faces = 1
+		GROUP BY said, face_key, family, marked, taken, faces, client_id LIMIT 5000`, delivery, names)
 }
 
 // ArrivedOtherwise returns one font of each face of the families that people gave fonts,
