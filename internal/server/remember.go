@@ -26,6 +26,7 @@ const (
 type memory struct {
 	catalog *catalog.Catalog
 	mu      sync.Mutex
+	working map[string]chan struct{} // answers that are being worked out, closed when they are
 	answers *simplelru.LRU[string, *answer]
 	bytes   int
 }
@@ -37,7 +38,7 @@ type answer struct {
 }
 
 func newMemory(c *catalog.Catalog) *memory {
-	m := &memory{catalog: c}
+	m := &memory{catalog: c, working: map[string]chan struct{}{}}
 	m.answers, _ = simplelru.NewLRU(1<<20, func(_ string, a *answer) { m.bytes -= len(a.body) }) // the bytes bound it
 	return m
 }
@@ -76,28 +77,70 @@ func (m *memory) remembered(k *contract) echo.MiddlewareFunc {
 			}
 			key := c.Request().URL.RequestURI()
 			if a := m.get(key, stamp); a != nil {
-				for name, values := range a.header {
-					c.Response().Header()[name] = values
-				}
-				return c.Blob(http.StatusOK, a.header.Get(echo.HeaderContentType), a.body)
+				return a.send(c)
 			}
-			before := c.Response()
-			kept := &keeping{ResponseWriter: before, status: http.StatusOK}
-			c.SetResponse(kept)
-			err = next(c)
-			c.SetResponse(before)
-			if err == nil && kept.status == http.StatusOK && kept.body.Len() <= maxRemembered {
-				header := http.Header{}
-				for _, name := range []string{echo.HeaderContentType, "Etag", "ETag"} {
-					if v := before.Header().Get(name); v != "" {
-						header.Set(name, v)
-					}
-				}
-				m.put(key, &answer{stamp, header, bytes.Clone(kept.body.Bytes())})
+			// Of many who ask for the same at once one works it out.
+			done, first := m.begin(stamp + " " + key)
+			if first {
+				defer m.end(stamp + " " + key)
+				return m.work(c, next, key, stamp)
 			}
-			return err
+			select {
+			case <-done:
+			case <-c.Request().Context().Done():
+				return c.Request().Context().Err()
+			}
+			if a := m.get(key, stamp); a != nil {
+				return a.send(c)
+			}
+			return next(c) // the first failed, or its answer is too long to keep
 		}
 	}
+}
+
+// begin says who works out an answer: the first who asks; others wait for the channel.
+func (m *memory) begin(of string) (done <-chan struct{}, first bool) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if c := m.working[of]; c != nil {
+		return c, false
+	}
+	c := make(chan struct{})
+	m.working[of] = c
+	return c, true
+}
+
+func (m *memory) end(of string) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	close(m.working[of])
+	delete(m.working, of)
+}
+
+func (a *answer) send(c *echo.Context) error {
+	for name, values := range a.header {
+		c.Response().Header()[name] = values
+	}
+	return c.Blob(http.StatusOK, a.header.Get(echo.HeaderContentType), a.body)
+}
+
+// work works out an answer, sends it and keeps it.
+func (m *memory) work(c *echo.Context, next echo.HandlerFunc, key, stamp string) error {
+	before := c.Response()
+	kept := &keeping{ResponseWriter: before, status: http.StatusOK}
+	c.SetResponse(kept)
+	err := next(c)
+	c.SetResponse(before)
+	if err == nil && kept.status == http.StatusOK && kept.body.Len() <= maxRemembered {
+		header := http.Header{}
+		for _, name := range []string{echo.HeaderContentType, "Etag", "ETag"} {
+			if v := before.Header().Get(name); v != "" {
+				header.Set(name, v)
+			}
+		}
+		m.put(key, &answer{stamp, header, bytes.Clone(kept.body.Bytes())})
+	}
+	return err
 }
 
 // keeping writes an answer and keeps it.

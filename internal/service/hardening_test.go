@@ -15,6 +15,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -56,6 +57,39 @@ func (s *studio) statementsOf(path string) int {
 		return err == nil
 	}, 5*time.Second, 10*time.Millisecond)
 	return n
+}
+
+// TestOneWorksOutWhatManyAskFor asks for one page many times at once after a change.
+func TestOneWorksOutWhatManyAskFor(t *testing.T) {
+	s := open(t)
+	s.family(foundry.Signage()[0])
+	require.Eventually(t, func() bool { // conversions that end change the page, too
+		for _, c := range s.containers(1) {
+			if c.State == api.Waiting || c.State == api.Running {
+				return false
+			}
+		}
+		return true
+	}, time.Minute, 100*time.Millisecond)
+	s.client("Holmvik Ferries")
+	before := len(s.Log.String())
+	var all sync.WaitGroup
+	bodies := make([]string, 24)
+	for i := range bodies {
+		all.Go(func() {
+			status, _, body := s.as(api.RoleViewer, "GET", "/api/v1/families/1", "")
+			assert.Equal(t, http.StatusOK, status)
+			bodies[i] = body
+		})
+	}
+	all.Wait()
+	for _, b := range bodies {
+		assert.Equal(t, bodies[0], b)
+	}
+	s.statementsOf("/api/v1/families/1")
+	worked := regexp.MustCompile(`path=/api/v1/families/1 .*statements=([3-9]|\d\d)`).FindAllString(s.Log.String()[before:], -1)
+	assert.Less(t, len(worked), 4, "of 24 requests")
+	assert.NotEmpty(t, worked)
 }
 
 // TestBodiesAreWhatIsTaken sends bodies of other kinds than a call takes, larger and

@@ -32,6 +32,7 @@ var (
 		1047,             // a node without majority
 		1053, 1077, 1079, // shutting down
 		1129, 1130, 1203, // this host or account has too many connections or errors
+		1180,       // a commit failed, as when a cluster falls apart
 		1205, 1213, // a lock or deadlock that outlasted all attempts
 		1290, 1792, 1836, // read-only
 		1317, 1927, 1928, 1969, 3024, // ended by somebody or for taking too long
