@@ -3,6 +3,7 @@ package store_test
 import (
 	"context"
 	"database/sql"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"testing"
@@ -205,4 +206,39 @@ func TestAddressThatCannotBeRead(t *testing.T) {
 	require.ErrorContains(t, err, "it looks like user:password@tcp(host:3306)/name")
 	_, err = store.Open(t.Context(), "a:b@tcp(127.0.0.1:1)/x")
 	require.ErrorContains(t, err, "reach the database at 127.0.0.1:1")
+}
+
+// TestManyFontsOfAFamilyArePassedOver lists the families of an import in which most
+// fonts name one of them, in several spellings.
+func TestManyFontsOfAFamilyArePassedOver(t *testing.T) {
+	dsn := mariadbtest.New(t)
+	s, ctx := open(t, dsn), t.Context()
+	client := &store.Client{Name: "Holmvik Ferries"}
+	require.NoError(t, s.AddClient(ctx, client))
+	d := &store.Delivery{ClientID: client.ID, Title: "all", State: store.DeliveryOpen, CreatedAt: time.Now()}
+	require.NoError(t, s.AddDelivery(ctx, d))
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer func() { _ = db.Close() }()
+	_, err = db.ExecContext(ctx, `INSERT INTO delivery_items (delivery_id, path, path_hash, kind, why, sha256, bytes, summary, origin, family, marked, taken, outcome, unpacked, said, face_key, faces)
+		SELECT ?, seq, SHA2(seq, 256), 'font', '', SHA2(seq, 256), 1, '{}', '', '', TRUE, FALSE, '', FALSE,
+		IF(seq < 2500, IF(seq % 2, 'Mora', 'MORA'), CONCAT('Family ', LPAD(seq DIV 3, 5, '0'))), seq % 7, 1 FROM seq_1_to_3100`, d.ID)
+	require.NoError(t, err)
+	var all []string
+	for page := (store.Page{Limit: 60}); ; {
+		names, err := s.ArrivedNames(ctx, d.ID, page)
+		require.NoError(t, err)
+		require.LessOrEqual(t, len(names), 60)
+		all = append(all, names...)
+		if len(names) < 60 {
+			break
+		}
+		page.AfterName = names[len(names)-1]
+	}
+	assert.Len(t, all, 202)
+	assert.Equal(t, "Family 00833", all[0])
+	assert.Equal(t, "mora", strings.ToLower(all[201]))
+	faces, err := s.ArrivedFaces(ctx, d.ID, all[200:])
+	require.NoError(t, err)
+	assert.Len(t, faces, 2+7, "one of each face")
 }
