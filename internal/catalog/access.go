@@ -2,7 +2,6 @@ package catalog
 
 import (
 	"context"
-	"crypto/rand"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
@@ -10,8 +9,6 @@ import (
 	"net/netip"
 	"strings"
 	"time"
-
-	"github.com/alexedwards/argon2id"
 
 	"sparecrate/api"
 	"sparecrate/internal/password"
@@ -24,51 +21,21 @@ const secretPrefix = "sc_" // tells our tokens apart where they leak
 // oneTimeLife is how long a one-time password lets somebody in.
 const oneTimeLife = 7 * 24 * time.Hour
 
-// hashing takes 19 MiB (RFC 9106, section 3.1, leaves the choice to the service). One
-// password is hashed at a time, so that many who sign in at once do not take the memory
-// that fonts need.
-var hashing = &argon2id.Params{Memory: 19 << 10, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
-
-var (
-	// hashOne has room for the one that hashes, hashLine for those that wait.
-	hashOne  = make(chan struct{}, 1)
-	hashLine = make(chan struct{}, 16)
-)
-
-// hashNext waits until a password may be hashed; done ends that. Where too many wait,
-// the caller is to come again.
-func hashNext(ctx context.Context) (done func(), err error) {
-	select {
-	case hashLine <- struct{}{}:
-	default:
-		return nil, tooMany(3*time.Second, "Too many people are signing in at this moment. Try again in a few seconds.")
-	}
-	defer func() { <-hashLine }()
-	select {
-	case hashOne <- struct{}{}:
-		return func() { <-hashOne }, nil
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	}
-}
-
 func hashed(ctx context.Context, secret string) (string, error) {
-	done, err := hashNext(ctx)
-	if err != nil {
-		return "", err
-	}
-	defer done()
-	return argon2id.CreateHash(secret, hashing)
+	hash, err := password.Hash(ctx, secret)
+	return hash, whenBusy(err)
 }
 
 func isSecret(ctx context.Context, secret, hash string) (bool, error) {
-	done, err := hashNext(ctx)
-	if err != nil {
-		return false, err
+	is, err := password.Is(ctx, secret, hash)
+	return is, whenBusy(err)
+}
+
+func whenBusy(err error) error {
+	if errors.Is(err, password.ErrBusy) {
+		return tooMany(3*time.Second, "Too many people are signing in at this moment. Try again in a few seconds.")
 	}
-	defer done()
-	ok, err := argon2id.ComparePasswordAndHash(secret, hash)
-	return ok && err == nil, nil
+	return err
 }
 
 // FirstStart makes the studio and an admin where there are no people yet, and
@@ -135,7 +102,7 @@ func (c *Catalog) SignIn(ctx context.Context, place, email, password string) (*s
 	if err := c.mayTry(ctx, "Too many attempts to sign in.", tries...); err != nil {
 		return nil, err
 	}
-	hash := nobody
+	hash := ""
 	if p != nil {
 		hash = p.PasswordHash
 	}
@@ -190,15 +157,6 @@ func placeOf(address string) string {
 	}
 	return address
 }
-
-// nobody is the hash of a password that nobody has.
-var nobody = func() string {
-	h, err := argon2id.CreateHash(rand.Text(), hashing)
-	if err != nil {
-		panic(err) // the system has no random numbers
-	}
-	return h
-}()
 
 // PersonBySession gives the person of a session that began in a turn; nil where the
 // account is closed or all its sessions were ended since.

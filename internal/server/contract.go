@@ -15,6 +15,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf8"
 
@@ -42,9 +43,9 @@ type operation struct {
 
 var inPath = regexp.MustCompile(`\{(\w+)\}`)
 
-// openContract reads the API's description. It panics where that is damaged, as the
+// openContract reads the API's description, once. It panics where that is damaged, as the
 // program was not built right then.
-func openContract() *contract {
+var openContract = sync.OnceValue(func() *contract {
 	doc, err := openapi3.NewLoader().LoadFromData(api.Contract)
 	if err != nil {
 		panic(fmt.Sprintf("the API's description cannot be read: %v", err))
@@ -73,7 +74,7 @@ func openContract() *contract {
 		}
 	}
 	return c
-}
+})
 
 // closed has objects of requests take no properties but those they name.
 func closed(s *openapi3.Schema, seen map[*openapi3.Schema]bool) {

@@ -17,6 +17,7 @@ import (
 	"sparecrate/internal/catalog"
 	"sparecrate/internal/contracttest"
 	"sparecrate/internal/mariadb/mariadbtest"
+	secrets "sparecrate/internal/password"
 	"sparecrate/internal/service"
 )
 
@@ -57,6 +58,7 @@ func (b *Buffer) String() string {
 // more change how it runs. The package's TestMain must be mariadbtest.Main.
 func Start(t testing.TB, fill func(ctx context.Context, c *catalog.Catalog, data, oneTimePassword string) (email, password string, err error), more ...func(*service.Options)) *Service {
 	t.Helper()
+	cheapen()
 	s := &Service{Data: t.TempDir(), Database: mariadbtest.New(t), Log: &Buffer{}, people: map[api.Role]Person{}}
 	if fill == nil {
 		fill = ownPassword
@@ -99,6 +101,9 @@ func Start(t testing.TB, fill func(ctx context.Context, c *catalog.Catalog, data
 	s.addPeople(t, s.Crate)
 	return s
 }
+
+// cheapen makes the hashes of passwords cheap; one test would spend seconds on them.
+var cheapen = sync.OnceFunc(secrets.Cheapen)
 
 const password = "a few words do well"
 
