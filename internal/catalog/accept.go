@@ -11,6 +11,8 @@ import (
 	"strconv"
 	"sync"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/delivery"
@@ -44,7 +46,7 @@ func takenIn(counts []store.DeliveryCount) (n int) {
 // Accept has the marked fonts of a delivery taken into the catalog, with the
 // papers beside them, by a job.
 func (c *Catalog) Accept(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	defer c.queue.Wake()
@@ -58,19 +60,19 @@ func (c *Catalog) Accept(ctx context.Context, p *store.Person, id int64) (*api.D
 			return err
 		}
 		if len(packed) > 0 {
-			return problem(Conflict, "unpacking", "%s is still being unpacked; wait until everything has been read.", packed[0].Path)
+			return app.Problem(app.Conflict, "unpacking", "%s is still being unpacked; wait until everything has been read.", packed[0].Path)
 		}
 		counts, err := tx.CountDeliveryItems(ctx, id)
 		if err != nil {
 			return err
 		}
 		if !slices.ContainsFunc(counts, func(n store.DeliveryCount) bool { return n.Kind == store.ItemFont && n.Marked > 0 }) {
-			return problem(Conflict, "nothing-marked", "No font of this delivery is marked to be taken in.")
+			return app.Problem(app.Conflict, "nothing-marked", "No font of this delivery is marked to be taken in.")
 		}
 		if err := tx.SetDeliveryState(ctx, id, store.DeliveryAccepting); err != nil {
 			return err
 		}
-		return c.queue.Add(ctx, tx, work.Job{Kind: jobAccept, Key: strconv.FormatInt(id, 10), Title: cut("Take in "+d.Title, 290), Payload: accepting{id, p.Name, takenIn(counts)}})
+		return c.queue.Add(ctx, tx, work.Job{Kind: jobAccept, Key: strconv.FormatInt(id, 10), Title: app.Shorten("Take in "+d.Title, 290), Payload: accepting{id, p.Name, takenIn(counts)}})
 	})
 	if err != nil {
 		return nil, err
@@ -162,7 +164,7 @@ func (c *Catalog) takeIn(ctx context.Context, payload []byte, progress func(done
 		if err != nil {
 			return err
 		}
-		return c.note(ctx, tx, &store.Person{Name: a.By}, "took in delivery", d.Title, some(takenIn(counts)-a.Before, "font"))
+		return c.note(ctx, tx, &store.Person{Name: a.By}, "took in delivery", d.Title, app.Number(takenIn(counts)-a.Before, "font"))
 	})
 }
 
@@ -313,7 +315,7 @@ func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) er
 		return err
 	}
 	same, err := t.c.sameBytes(ctx, it.SHA256)
-	var told *Error
+	var told *app.Error
 	if errors.As(err, &told) { // in a family that was deleted
 		return t.c.store.RefuseDeliveryItem(ctx, it.ID, told.Message)
 	}
@@ -325,28 +327,28 @@ func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) er
 
 // PaperContent opens a document that came with a family.
 func (c *Catalog) PaperContent(ctx context.Context, p *store.Person, id int64) (*Content, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	paper, err := c.store.Paper(ctx, id)
 	if err != nil {
-		return nil, explain(err, "paper")
+		return nil, app.Explain(err, "paper")
 	}
 	return c.content(ctx, paper.Name, paper.SHA256)
 }
 
 // KeepPaper keeps a document that came with a family as evidence of a license.
 func (c *Catalog) KeepPaper(ctx context.Context, p *store.Person, licenseID, paperID int64) (*api.Document, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	paper, err := c.store.Paper(ctx, paperID)
 	if err != nil {
-		return nil, explain(err, "paper")
+		return nil, app.Explain(err, "paper")
 	}
 	l, err := c.store.License(ctx, licenseID)
 	if err != nil {
-		return nil, explain(err, "license")
+		return nil, app.Explain(err, "license")
 	}
 	return c.keepDocument(ctx, p, l, store.Document{Name: paper.Name, SHA256: paper.SHA256, Bytes: paper.Bytes})
 }

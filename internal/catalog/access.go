@@ -10,6 +10,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/password"
 	"sparecrate/internal/sentence"
@@ -33,7 +35,7 @@ func isSecret(ctx context.Context, secret, hash string) (bool, error) {
 
 func whenBusy(err error) error {
 	if errors.Is(err, password.ErrBusy) {
-		return tooMany(3*time.Second, "Too many people are signing in at this moment. Try again in a few seconds.")
+		return app.TooManyRequests(3*time.Second, "Too many people are signing in at this moment. Try again in a few seconds.")
 	}
 	return err
 }
@@ -112,7 +114,7 @@ func (c *Catalog) SignIn(ctx context.Context, place, email, password string) (*s
 		return nil, err
 	}
 	if !right || p == nil || p.ClosedAt != nil {
-		return nil, problem(Unauthenticated, "wrong-sign-in", "The e-mail address or the password is wrong.")
+		return nil, app.Problem(app.Unauthenticated, "wrong-sign-in", "The e-mail address or the password is wrong.")
 	}
 	for _, t := range tries {
 		if err := c.store.Succeeded(ctx, t.subject); err != nil {
@@ -120,7 +122,7 @@ func (c *Catalog) SignIn(ctx context.Context, place, email, password string) (*s
 		}
 	}
 	if p.PasswordEnds != nil && p.PasswordEnds.Before(c.now()) {
-		return nil, problem(Unauthenticated, "password-expired", "This one-time password has expired. Ask an admin for a new one; on the service's machine, `sparecrate admin reset` makes one for an admin.")
+		return nil, app.Problem(app.Unauthenticated, "password-expired", "This one-time password has expired. Ask an admin for a new one; on the service's machine, `sparecrate admin reset` makes one for an admin.")
 	}
 	return p, c.store.KeepPlace(ctx, p.ID, place, c.now())
 }
@@ -140,7 +142,7 @@ func (c *Catalog) mayTry(ctx context.Context, what string, all ...attempt) error
 			return err
 		}
 		if wait > 0 {
-			return tooMany(wait, "%s Wait %s and try again.", what, wait.Round(time.Second))
+			return app.TooManyRequests(wait, "%s Wait %s and try again.", what, wait.Round(time.Second))
 		}
 	}
 	return nil
@@ -173,14 +175,14 @@ func (c *Catalog) PersonBySession(ctx context.Context, id int64, turn int) (*sto
 func (c *Catalog) PersonByToken(ctx context.Context, secret string) (*store.Person, error) {
 	t, err := c.store.TokenByHash(ctx, secretHash(secret))
 	if errors.Is(err, store.ErrNotFound) || err == nil && t.Person.ClosedAt != nil {
-		return nil, problem(Unauthenticated, "unknown-token", "This token is not known; it may have been withdrawn, or the password was changed. Sign in again with `sparecrate sign-in`.")
+		return nil, app.Problem(app.Unauthenticated, "unknown-token", "This token is not known; it may have been withdrawn, or the password was changed. Sign in again with `sparecrate sign-in`.")
 	}
 	if err != nil {
 		return nil, err
 	}
 	now := c.now()
 	if !now.Before(t.ExpiresAt) {
-		return nil, problem(Unauthenticated, "token-expired", "This token expired on %s. Sign in again with `sparecrate sign-in`, or make a new token.", t.ExpiresAt.Format("2 January 2006"))
+		return nil, app.Problem(app.Unauthenticated, "token-expired", "This token expired on %s. Sign in again with `sparecrate sign-in`, or make a new token.", t.ExpiresAt.Format("2 January 2006"))
 	}
 	// To the minute is enough and spares a write with every call.
 	if t.LastUsedAt == nil || now.Sub(*t.LastUsedAt).Abs() >= time.Minute {
@@ -204,7 +206,7 @@ func secretHash(secret string) string {
 // Me gives the person who asks, also with a one-time password.
 func (c *Catalog) Me(p *store.Person) (api.Person, error) {
 	if p == nil {
-		return api.Person{}, must(p, api.RoleViewer)
+		return api.Person{}, app.Require(p, api.RoleViewer)
 	}
 	return personView(*p), nil
 }
@@ -213,10 +215,10 @@ func (c *Catalog) Me(p *store.Person) (api.Person, error) {
 // end; the session it is done from is to go on with the next turn.
 func (c *Catalog) ChangePassword(ctx context.Context, p *store.Person, current, next string) error {
 	if p == nil {
-		return must(p, api.RoleViewer)
+		return app.Require(p, api.RoleViewer)
 	}
 	if p.Token != nil {
-		return problem(Forbidden, "token-scope", "A token cannot change the password. Sign in with the password, in the console or with `sparecrate sign-in`.")
+		return app.Problem(app.Forbidden, "token-scope", "A token cannot change the password. Sign in with the password, in the console or with `sparecrate sign-in`.")
 	}
 	tries := attempt{secretHash(fmt.Sprintf("password of %d", p.ID)), pairTries, pairWindow}
 	if err := c.mayTry(ctx, "Too many attempts to change the password.", tries); err != nil {
@@ -227,16 +229,16 @@ func (c *Catalog) ChangePassword(ctx context.Context, p *store.Person, current, 
 		return err
 	}
 	if !right {
-		return invalid("current", "wrong-password", "The current password is wrong.")
+		return app.InvalidField("current", "wrong-password", "The current password is wrong.")
 	}
 	if err := c.store.Succeeded(ctx, tries.subject); err != nil {
 		return err
 	}
 	if next == current {
-		return invalid("new", "password-unchanged", "The new password is the old one; choose another.")
+		return app.InvalidField("new", "password-unchanged", "The new password is the old one; choose another.")
 	}
 	if err := password.Check(next, p.Name, p.Email); err != nil {
-		return invalid("new", "weak-password", "%s", sentence.Of(err))
+		return app.InvalidField("new", "weak-password", "%s", sentence.Of(err))
 	}
 	hash, err := hashed(ctx, next)
 	if err != nil {

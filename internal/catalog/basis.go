@@ -10,6 +10,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
@@ -72,7 +74,7 @@ type basisFamily struct {
 
 // basis gives what a pack for an environment is made of.
 func (d *delivered) basis(environment string) *basis {
-	families := each(d.used, func(u usedFamily) basisFamily {
+	families := app.Each(d.used, func(u usedFamily) basisFamily {
 		f := basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: stylesOf(u.family), sheets: u.sheets, source: map[int64]string{}, version: map[int64]string{}}
 		for _, face := range u.family.Faces {
 			if cur := current(face); cur != nil {
@@ -99,7 +101,7 @@ func basisOf(site *store.Site, rules booked, environment string, families []basi
 		names[f.id] = f.name
 		b.Changes[f.id] = f.sends.with(changesOf(f.recipe))
 		if len(f.sheets) > 0 {
-			from := each(f.sheets, func(s store.HostedSheet) string { return cmp.Or(s.Address, s.Host) })
+			from := app.Each(f.sheets, func(s store.HostedSheet) string { return cmp.Or(s.Address, s.Host) })
 			b.Elsewhere = append(b.Elsewhere, basisSheet{f.id, f.name, strings.Join(from, " and ")})
 		}
 		for _, face := range f.faces {
@@ -325,7 +327,7 @@ func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
 	if err := c.placeFaces(ctx, d.scales, slices.Compact(families)); err != nil {
 		return err
 	}
-	sources, err := c.store.CurrentSources(ctx, each(packs, func(p store.Pack) int64 { return p.SiteID }))
+	sources, err := c.store.CurrentSources(ctx, app.Each(packs, func(p store.Pack) int64 { return p.SiteID }))
 	if err != nil {
 		return err
 	}
@@ -333,7 +335,7 @@ func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
 		site := d.sites[p.SiteID]
 		rules := d.book.of(site)
 		changes, err := behind(site, rules, &p, func() *basis {
-			return basisOf(site, rules, p.Environment, each(uses[p.SiteID], func(u used) basisFamily {
+			return basisOf(site, rules, p.Environment, app.Each(uses[p.SiteID], func(u used) basisFamily {
 				return basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: d.styles[u.family.ID], sheets: d.sheets[u.family.ID], source: sources}
 			}))
 		})

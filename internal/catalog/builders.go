@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
@@ -23,14 +25,14 @@ import (
 // Builders gives all builder rules: those that are shipped in their order, then the
 // studio's own by name.
 func (c *Catalog) Builders(ctx context.Context, p *store.Person) ([]api.BuilderRecord, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	book, err := c.rules(ctx)
 	if err != nil {
 		return nil, err
 	}
-	order := each(builder.Shipped(), func(r builder.Rules) string { return r.Kind })
+	order := app.Each(builder.Shipped(), func(r builder.Rules) string { return r.Kind })
 	for _, kind := range slices.SortedFunc(maps.Keys(book), func(a, b string) int { return strings.Compare(book[a].Name, book[b].Name) }) {
 		if !slices.Contains(order, kind) {
 			order = append(order, kind)
@@ -49,7 +51,7 @@ func (c *Catalog) Builders(ctx context.Context, p *store.Person) ([]api.BuilderR
 
 // Builder gives the builder rules of a kind.
 func (c *Catalog) Builder(ctx context.Context, p *store.Person, kind string) (*api.BuilderRecord, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	b, err := c.booked(ctx, kind)
@@ -66,7 +68,7 @@ func (c *Catalog) booked(ctx context.Context, kind string) (*booked, error) {
 	}
 	b, ok := book[kind]
 	if !ok {
-		return nil, problem(Missing, "not-found", "There are no builder rules %q; there are %s.", kind, strings.Join(slices.Sorted(maps.Keys(book)), ", "))
+		return nil, app.Problem(app.Missing, "not-found", "There are no builder rules %q; there are %s.", kind, strings.Join(slices.Sorted(maps.Keys(book)), ", "))
 	}
 	return &b, nil
 }
@@ -76,7 +78,7 @@ func (c *Catalog) builderRecord(ctx context.Context, b booked) (*api.BuilderReco
 	if err != nil {
 		return nil, err
 	}
-	v := &api.BuilderRecord{Rules: *b.Rules, Version: b.version, Shipped: b.shipped, Etag: etag(b.version), Sites: each(sites, func(s store.Site) api.Ref { return siteRef(&s) })}
+	v := &api.BuilderRecord{Rules: *b.Rules, Version: b.version, Shipped: b.shipped, Etag: app.ETag(b.version), Sites: app.Each(sites, func(s store.Site) api.Ref { return siteRef(&s) })}
 	if b.kept != nil {
 		v.ChangedAt, v.ChangedBy = &b.kept.ChangedAt, &b.kept.ChangedBy
 	}
@@ -92,7 +94,7 @@ func rulesIn(in map[string]any) (*builder.Rules, error) {
 	r, err := builder.Read(b)
 	var wrong builder.WrongRules
 	if errors.As(err, &wrong) {
-		e := invalid(wrong[0].Field, "bad-rules", "%s", wrong.Error())
+		e := app.InvalidField(wrong[0].Field, "bad-rules", "%s", wrong.Error())
 		return nil, e
 	}
 	return r, err
@@ -100,7 +102,7 @@ func rulesIn(in map[string]any) (*builder.Rules, error) {
 
 // AddBuilder adds builder rules of a new kind.
 func (c *Catalog) AddBuilder(ctx context.Context, p *store.Person, in map[string]any) (*api.BuilderRecord, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	r, err := rulesIn(in)
@@ -112,17 +114,17 @@ func (c *Catalog) AddBuilder(ctx context.Context, p *store.Person, in map[string
 		return nil, err
 	}
 	if there, ok := book[r.Kind]; ok {
-		return nil, invalid("kind", "kind-taken", "There are builder rules %q already: %s. Choose another kind, or change those.", r.Kind, there.Name)
+		return nil, app.InvalidField("kind", "kind-taken", "There are builder rules %q already: %s. Choose another kind, or change those.", r.Kind, there.Name)
 	}
 	return c.putBuilder(ctx, p, r, 0, "added builder rules", "")
 }
 
 // ChangeBuilder changes builder rules; the version before is kept.
 func (c *Catalog) ChangeBuilder(ctx context.Context, p *store.Person, kind, ifMatch string, in map[string]any) (*api.BuilderRecord, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	version, err := matched(ifMatch)
+	version, err := app.ReadETag(ifMatch)
 	if err != nil {
 		return nil, err
 	}
@@ -135,16 +137,16 @@ func (c *Catalog) ChangeBuilder(ctx context.Context, p *store.Person, kind, ifMa
 		return nil, err
 	}
 	if r.Kind != kind {
-		return nil, invalid("kind", "other-kind", "The kind stays %q: sites name it. Copy the rules to have another.", kind)
+		return nil, app.InvalidField("kind", "other-kind", "The kind stays %q: sites name it. Copy the rules to have another.", kind)
 	}
 	if version != was.version {
-		return nil, explain(store.ErrStale, "set of rules")
+		return nil, app.Explain(store.ErrStale, "set of rules")
 	}
 	changes := differences(was.Rules, r)
 	if len(changes) == 0 {
 		return c.builderRecord(ctx, *was)
 	}
-	said := each(changes, func(d difference) string { return d.field + ": " + d.from + " → " + d.to })
+	said := app.Each(changes, func(d difference) string { return d.field + ": " + d.from + " → " + d.to })
 	return c.putBuilder(ctx, p, r, version, "changed builder rules", strings.Join(said, "; "))
 }
 
@@ -155,9 +157,9 @@ func (c *Catalog) putBuilder(ctx context.Context, p *store.Person, r *builder.Ru
 			if errors.Is(err, store.ErrTaken) { // somebody else was first
 				err = store.ErrStale
 			}
-			return explain(err, "set of rules")
+			return app.Explain(err, "set of rules")
 		}
-		return c.note(ctx, tx, p, action, r.Name, cut(detail, 2000))
+		return c.note(ctx, tx, p, action, r.Name, app.Shorten(detail, 2000))
 	})
 	if err != nil {
 		return nil, err
@@ -167,7 +169,7 @@ func (c *Catalog) putBuilder(ctx context.Context, p *store.Person, r *builder.Ru
 
 // DropBuilder takes away rules of the studio's own that no site uses.
 func (c *Catalog) DropBuilder(ctx context.Context, p *store.Person, kind string) error {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
 	b, err := c.booked(ctx, kind)
@@ -175,7 +177,7 @@ func (c *Catalog) DropBuilder(ctx context.Context, p *store.Person, kind string)
 		return err
 	}
 	if b.shipped {
-		return problem(Conflict, "shipped-rules", "%s came with the service and stays; change it, or copy it under another kind.", b.Name)
+		return app.Problem(app.Conflict, "shipped-rules", "%s came with the service and stays; change it, or copy it under another kind.", b.Name)
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
 		sites, err := tx.SitesWith(ctx, kind)
@@ -183,7 +185,7 @@ func (c *Catalog) DropBuilder(ctx context.Context, p *store.Person, kind string)
 			return err
 		}
 		if len(sites) > 0 {
-			return problem(Conflict, "rules-in-use", "%s is used by %s; give them another builder first.", b.Name, strings.Join(each(sites, func(s store.Site) string { return s.Name }), ", "))
+			return app.Problem(app.Conflict, "rules-in-use", "%s is used by %s; give them another builder first.", b.Name, strings.Join(app.Each(sites, func(s store.Site) string { return s.Name }), ", "))
 		}
 		if _, err := tx.DropBuilder(ctx, kind); err != nil {
 			return err
@@ -195,7 +197,7 @@ func (c *Catalog) DropBuilder(ctx context.Context, p *store.Person, kind string)
 // BuilderVersions gives the versions of builder rules, newest first, each with what
 // it changed.
 func (c *Catalog) BuilderVersions(ctx context.Context, p *store.Person, kind string) ([]api.BuilderVersion, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	if _, err := c.booked(ctx, kind); err != nil {
@@ -236,7 +238,7 @@ func differenceViews(was, now *builder.Rules) []api.RuleChange {
 	if was == nil {
 		return []api.RuleChange{}
 	}
-	return each(differences(was, now), func(d difference) api.RuleChange { return api.RuleChange{Field: d.field, From: d.from, To: d.to} })
+	return app.Each(differences(was, now), func(d difference) api.RuleChange { return api.RuleChange{Field: d.field, From: d.from, To: d.to} })
 }
 
 // differences compares rules field by field, in the order of their names.
@@ -282,7 +284,7 @@ func flatten(path string, raw json.RawMessage, into map[string]string) {
 // TryRules shows what a pack by some rules would look like, for an invented family.
 // What is wrong with the rules is part of the answer.
 func (c *Catalog) TryRules(p *store.Person, in map[string]any) (*api.BuilderExample, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	out := &api.BuilderExample{Files: []api.PlanFile{}, Wrong: []api.WrongRule{}}
@@ -352,7 +354,7 @@ func exampleOf(r *builder.Rules) pack.Input {
 
 // TryUpload says what a receiver would say to files.
 func (c *Catalog) TryUpload(ctx context.Context, p *store.Person, kind string, offers []Offered) (*api.UploadAnswerList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	b, err := c.booked(ctx, kind)
@@ -360,7 +362,7 @@ func (c *Catalog) TryUpload(ctx context.Context, p *store.Person, kind string, o
 		return nil, err
 	}
 	if len(offers) == 0 {
-		return nil, invalid("file", "missing-value", "Give at least one file.")
+		return nil, app.InvalidField("file", "missing-value", "Give at least one file.")
 	}
 	most := int64(0) // each is read when those before it are done with
 	for _, o := range offers {
@@ -373,7 +375,7 @@ func (c *Catalog) TryUpload(ctx context.Context, p *store.Person, kind string, o
 	}
 	var answers []builder.Answer
 	err = c.heavy.do(ctx, most, func() (err error) {
-		answers, err = b.Take(ctx, each(offers, func(o Offered) builder.Offer {
+		answers, err = b.Take(ctx, app.Each(offers, func(o Offered) builder.Offer {
 			return builder.Offer{Name: o.Name, Fields: o.Fields, Read: o.Staged.Bytes}
 		}))
 		return err
@@ -381,7 +383,7 @@ func (c *Catalog) TryUpload(ctx context.Context, p *store.Person, kind string, o
 	if err != nil {
 		return nil, err
 	}
-	return &api.UploadAnswerList{Items: each(answers, func(a builder.Answer) api.UploadAnswer {
+	return &api.UploadAnswerList{Items: app.Each(answers, func(a builder.Answer) api.UploadAnswer {
 		return api.UploadAnswer{Name: a.Name, Taken: a.Taken, Says: append([]string{}, a.Says...)}
 	})}, nil
 }
@@ -397,7 +399,7 @@ type Offered struct {
 func (c *Catalog) StageOffer(r io.Reader, most int64) (*bucket.Staged, error) {
 	s, err := c.bucket.Stage(r, most)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		e := problem(TooLarge, "file-too-large", "These files have more than %d MB together; try fewer at a time.", c.OfferLimit()>>20)
+		e := app.Problem(app.TooLarge, "file-too-large", "These files have more than %d MB together; try fewer at a time.", c.OfferLimit()>>20)
 		e.Field = "file"
 		return nil, e
 	}

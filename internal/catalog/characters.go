@@ -9,6 +9,8 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"sparecrate/internal/app"
+
 	"golang.org/x/text/unicode/runenames"
 
 	"sparecrate/api"
@@ -22,19 +24,19 @@ import (
 // Characters gives a page of the characters of a face, in order of code points,
 // with their names in the Unicode Character Database.
 func (c *Catalog) Characters(ctx context.Context, p *store.Person, id int64, q api.ListCharactersParams) (*api.CharacterPage, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	limit, after := 400, -1
 	set(&limit, q.Limit)
 	set(&after, q.After)
 	if limit < 1 || limit > 2000 {
-		return nil, invalid("limit", "bad-limit", "The limit must be from 1 to 2000.")
+		return nil, app.InvalidField("limit", "bad-limit", "The limit must be from 1 to 2000.")
 	}
 	var all coverage.Characters
 	err := c.face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
 		if all, err = trim.Has(f); err != nil {
-			return invalid("", "unreadable", "%s", sentence.Of(err))
+			return app.InvalidField("", "unreadable", "%s", sentence.Of(err))
 		}
 		return nil
 	})

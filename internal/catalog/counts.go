@@ -13,6 +13,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
@@ -173,18 +175,18 @@ func (v *viewed) visitors(l store.License) (n int64) {
 
 // Views gives a site's page views, against the limits of the licenses of its families.
 func (c *Catalog) Views(ctx context.Context, p *store.Person, id int64) (*api.SiteViews, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	s, err := c.store.Site(ctx, id)
 	if err != nil {
-		return nil, explain(err, "site")
+		return nil, app.Explain(err, "site")
 	}
 	months, err := c.store.SiteViews(ctx, []int64{id})
 	if err != nil {
 		return nil, err
 	}
-	out := &api.SiteViews{Site: api.Ref{Id: s.ID, Name: s.Name}, Limits: []api.ViewsLimit{}, Months: each(months, func(m store.Views) api.MonthViews {
+	out := &api.SiteViews{Site: api.Ref{Id: s.ID, Name: s.Name}, Limits: []api.ViewsLimit{}, Months: app.Each(months, func(m store.Views) api.MonthViews {
 		source := api.MonthViewsSource(m.Source)
 		return api.MonthViews{Month: m.Month.Format(monthForm), Views: m.Views, Source: &source, By: &m.Person}
 	})}
@@ -196,7 +198,7 @@ func (c *Catalog) Views(ctx context.Context, p *store.Person, id int64) (*api.Si
 	if len(s.Families) == 0 {
 		return out, nil
 	}
-	licenses, err := c.store.LicensesOf(ctx, each(s.Families, func(f store.Family) int64 { return f.ID }))
+	licenses, err := c.store.LicensesOf(ctx, app.Each(s.Families, func(f store.Family) int64 { return f.ID }))
 	if err != nil {
 		return nil, err
 	}
@@ -265,7 +267,7 @@ func (c *Catalog) SetViews(ctx context.Context, p *store.Person, id int64, in []
 	for _, m := range in {
 		month, err := time.Parse(monthForm, m.Month)
 		if err != nil {
-			return nil, invalid("month", "bad-month", "%q is no month; write it like 2026-10.", m.Month)
+			return nil, app.InvalidField("month", "bad-month", "%q is no month; write it like 2026-10.", m.Month)
 		}
 		counts[month] = m.Views
 	}
@@ -273,23 +275,23 @@ func (c *Catalog) SetViews(ctx context.Context, p *store.Person, id int64, in []
 }
 
 func (c *Catalog) keepViews(ctx context.Context, p *store.Person, id int64, counts map[time.Time]int64, source api.MonthViewsSource) (*api.SiteViews, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	s, err := c.store.Site(ctx, id)
 	if err != nil {
-		return nil, explain(err, "site")
+		return nil, app.Explain(err, "site")
 	}
 	if len(counts) == 0 {
-		return nil, invalid("month", "no-month", "No month is given; enter at least one, like 2026-10.")
+		return nil, app.InvalidField("month", "no-month", "No month is given; enter at least one, like 2026-10.")
 	}
 	var rows []store.Views
 	for month, n := range counts {
 		if n < 0 || n > maxViews {
-			return nil, invalid("views", "bad-count", "%d page views in %s cannot be; correct the number.", n, month.Format(monthForm))
+			return nil, app.InvalidField("views", "bad-count", "%d page views in %s cannot be; correct the number.", n, month.Format(monthForm))
 		}
 		if month.After(c.now()) {
-			return nil, invalid("month", "month-to-come", "%s is still to come; enter months that were counted.", month.Format(monthForm))
+			return nil, app.InvalidField("month", "month-to-come", "%s is still to come; enter months that were counted.", month.Format(monthForm))
 		}
 		rows = append(rows, store.Views{SiteID: id, Month: month, Views: n, Source: string(source), At: c.now(), Person: p.Name})
 	}
@@ -323,7 +325,7 @@ func (c *Catalog) keepViews(ctx context.Context, p *store.Person, id int64, coun
 // ImportViews reads a site's page views out of a CSV file: a row a month or a day,
 // with the date in one column and the count in another. Days are summed by month.
 func (c *Catalog) ImportViews(ctx context.Context, p *store.Person, id int64, r io.Reader) (*api.SiteViews, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	counts, err := readViews(r)
@@ -372,7 +374,7 @@ func columnsOf(row, heading []string) (dateAt, countAt int, err error) {
 		}
 	}
 	if countAt < 0 {
-		return -1, -1, invalid("file", "which-column", "%d columns hold numbers, and none of them is headed as page views. Head the right one Page views, or leave the others out.", len(numbers))
+		return -1, -1, app.InvalidField("file", "which-column", "%d columns hold numbers, and none of them is headed as page views. Head the right one Page views, or leave the others out.", len(numbers))
 	}
 	return dateAt, countAt, nil
 }
@@ -401,7 +403,7 @@ func readViews(r io.Reader) (map[time.Time]int64, error) {
 			break
 		}
 		if err != nil || line > maxViewRows {
-			return nil, invalid("file", "bad-csv", "The file cannot be read as CSV in line %d. Export it with a column of dates and a column of numbers.", line)
+			return nil, app.InvalidField("file", "bad-csv", "The file cannot be read as CSV in line %d. Export it with a column of dates and a column of numbers.", line)
 		}
 		if dateAt < 0 {
 			if dateAt, countAt, err = columnsOf(row, heading); err != nil {
@@ -410,7 +412,7 @@ func readViews(r io.Reader) (map[time.Time]int64, error) {
 			if dateAt < 0 {
 				heading = row
 				if line > 20 {
-					return nil, invalid("file", "no-months", "No line of the first 20 holds a month or day and a number. Export a column of dates (2026-10 or 2026-10-31) and a column of page views.")
+					return nil, app.InvalidField("file", "no-months", "No line of the first 20 holds a month or day and a number. Export a column of dates (2026-10 or 2026-10-31) and a column of page views.")
 				}
 				continue // a heading, or words before it
 			}
@@ -423,16 +425,16 @@ func readViews(r io.Reader) (map[time.Time]int64, error) {
 			if _, err := countIn(row[countAt]); err == nil && totals.MatchString(row[dateAt]) {
 				continue
 			}
-			return nil, invalid("file", "bad-month", "Line %d: %q is no month or day.", line, cut(row[dateAt], 40))
+			return nil, app.InvalidField("file", "bad-month", "Line %d: %q is no month or day.", line, app.Shorten(row[dateAt], 40))
 		}
 		n, err := countIn(row[countAt])
 		if err != nil {
-			return nil, invalid("file", "bad-count", "Line %d: %q is no count of page views.", line, cut(row[countAt], 40))
+			return nil, app.InvalidField("file", "bad-count", "Line %d: %q is no count of page views.", line, app.Shorten(row[countAt], 40))
 		}
 		counts[monthOf(day)] += n
 	}
 	if len(counts) == 0 {
-		return nil, invalid("file", "no-months", "The file holds no month or day with a number. Export a column of dates (2026-10 or 2026-10-31) and a column of page views.")
+		return nil, app.InvalidField("file", "no-months", "The file holds no month or day with a number. Export a column of dates (2026-10 or 2026-10-31) and a column of page views.")
 	}
 	return counts, nil
 }

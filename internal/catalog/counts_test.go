@@ -5,6 +5,8 @@ import (
 	"testing"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -65,7 +67,7 @@ func TestWhichColumnIsMeant(t *testing.T) {
 		"Date,Page views\n2026-10-01,5\n2026-10-02,1.5": "bad-count",
 	} {
 		_, err := readViews(strings.NewReader(text))
-		var wrong *Error
+		var wrong *app.Error
 		require.ErrorAs(t, err, &wrong, text)
 		assert.Equal(t, code, wrong.Code, text)
 	}

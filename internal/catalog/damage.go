@@ -6,6 +6,8 @@ import (
 	"io"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
 )
@@ -36,7 +38,7 @@ func (c *Catalog) repairing(ctx context.Context, do func() error) error {
 		}
 		c.log.Warn("a derived file was damaged or lost; it is made again", "hash", broken.Hash)
 	}
-	return problem(Conflict, "damaged-files", "More than %d stored files are damaged. Check the disk, and restore the files from a backup.", mostRepairs)
+	return app.Problem(app.Conflict, "damaged-files", "More than %d stored files are damaged. Check the disk, and restore the files from a backup.", mostRepairs)
 }
 
 // forgetDerived removes the record and the bytes of a derived file; false where a
@@ -62,7 +64,7 @@ func (c *Catalog) explainDamage(ctx context.Context, broken *bucket.Broken) erro
 	if what == "" {
 		what = "A stored file"
 	}
-	return problem(Conflict, "damaged-file", "%s is %s in the storage, so it is not sent out. Add the same file again, which heals it, or have an administrator restore %s from a backup.", what, state, broken.Hash)
+	return app.Problem(app.Conflict, "damaged-file", "%s is %s in the storage, so it is not sent out. Add the same file again, which heals it, or have an administrator restore %s from a backup.", what, state, broken.Hash)
 }
 
 // alarm notes in log and activity that a stored file is damaged or lost, once for

@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/delivery"
 	"sparecrate/internal/store"
@@ -19,7 +21,7 @@ import (
 
 // OpenDelivery opens a delivery.
 func (c *Catalog) OpenDelivery(ctx context.Context, p *store.Person, n api.NewDelivery) (*api.Delivery, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	origin, err := originOf(n.Origin)
@@ -30,13 +32,13 @@ func (c *Catalog) OpenDelivery(ctx context.Context, p *store.Person, n api.NewDe
 	if n.Client != nil {
 		client = *n.Client
 	}
-	owner, err := c.findClient(ctx, client)
+	owner, err := app.FindClient(ctx, c.store, client)
 	if err != nil {
 		return nil, err
 	}
 	d := &store.Delivery{ClientID: owner.ID, Client: *owner, Origin: string(origin), State: store.DeliveryOpen, CreatedAt: c.now(), CreatedBy: p.Name}
 	if n.Title != nil {
-		d.Title = cut(strings.TrimSpace(*n.Title), 200)
+		d.Title = app.Shorten(strings.TrimSpace(*n.Title), 200)
 	}
 	if d.Title == "" {
 		d.Title = "Delivery of " + c.now().Format("2 January 2006")
@@ -53,17 +55,17 @@ func originOf(o *api.Origin) (api.Origin, error) {
 		return api.OriginUnknown, nil
 	}
 	if !o.Valid() {
-		return "", invalid("origin", "bad-origin", "%q is not an origin; choose bought, client, open, commissioned, hosted or unknown.", *o)
+		return "", app.InvalidField("origin", "bad-origin", "%q is not an origin; choose bought, client, open, commissioned, hosted or unknown.", *o)
 	}
 	return *o, nil
 }
 
 // Deliveries gives a page of deliveries, newest first.
 func (c *Catalog) Deliveries(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.DeliveryPage, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	at, err := page(cursor, limit)
+	at, err := app.ReadPage(cursor, limit)
 	if err != nil {
 		return nil, err
 	}
@@ -71,7 +73,7 @@ func (c *Catalog) Deliveries(ctx context.Context, p *store.Person, cursor *strin
 	if err != nil {
 		return nil, err
 	}
-	found, next := turn(found, at, func(d store.Delivery) (string, int64) { return "", d.ID })
+	found, next := app.CutPage(found, at, func(d store.Delivery) (string, int64) { return "", d.ID })
 	out := &api.DeliveryPage{Items: []api.Delivery{}, Next: next}
 	for i := range found {
 		v, err := c.deliveryView(ctx, &found[i], false)
@@ -85,12 +87,12 @@ func (c *Catalog) Deliveries(ctx context.Context, p *store.Person, cursor *strin
 
 // Delivery gives a delivery with the families in it.
 func (c *Catalog) Delivery(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	d, err := c.store.Delivery(ctx, id, false)
 	if err != nil {
-		return nil, explain(err, "delivery")
+		return nil, app.Explain(err, "delivery")
 	}
 	return c.deliveryView(ctx, d, true)
 }
@@ -98,16 +100,16 @@ func (c *Catalog) Delivery(ctx context.Context, p *store.Person, id int64) (*api
 // TurnDown ends a delivery: what is not taken in stays out, and what is under way
 // stops.
 func (c *Catalog) TurnDown(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		d, err := tx.Delivery(ctx, id, true)
 		if err != nil {
-			return explain(err, "delivery")
+			return app.Explain(err, "delivery")
 		}
 		if d.State == store.DeliverySettled {
-			return problem(Conflict, "settled", "Nothing of this delivery is left to turn down.")
+			return app.Problem(app.Conflict, "settled", "Nothing of this delivery is left to turn down.")
 		}
 		if err := tx.SetDeliveryState(ctx, id, store.DeliveryDown); err != nil {
 			return err
@@ -124,7 +126,7 @@ func (c *Catalog) TurnDown(ctx context.Context, p *store.Person, id int64) (*api
 func openDelivery(ctx context.Context, tx *store.Store, id int64) (*store.Delivery, error) {
 	d, err := tx.Delivery(ctx, id, true)
 	if err != nil {
-		return nil, explain(err, "delivery")
+		return nil, app.Explain(err, "delivery")
 	}
 	return d, takesThings(d)
 }
@@ -133,9 +135,9 @@ func openDelivery(ctx context.Context, tx *store.Store, id int64) (*store.Delive
 func takesThings(d *store.Delivery) error {
 	switch d.State {
 	case store.DeliveryDown:
-		return problem(Conflict, "turned-down", "This delivery was turned down; open another one.")
+		return app.Problem(app.Conflict, "turned-down", "This delivery was turned down; open another one.")
 	case store.DeliveryAccepting:
-		return problem(Conflict, "accepting", "Fonts of this delivery are being taken in; wait until that is done.")
+		return app.Problem(app.Conflict, "accepting", "Fonts of this delivery are being taken in; wait until that is done.")
 	}
 	return nil
 }
@@ -143,7 +145,7 @@ func takesThings(d *store.Delivery) error {
 // ChangeDeliveryItems says of fonts of a delivery whether they are taken, for
 // whom, where they came from, and into which family.
 func (c *Catalog) ChangeDeliveryItems(ctx context.Context, p *store.Person, id int64, change api.DeliveryChange) (*api.Delivery, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	columns := map[string]any{}
@@ -151,7 +153,7 @@ func (c *Catalog) ChangeDeliveryItems(ctx context.Context, p *store.Person, id i
 		columns["marked"] = *change.Mark
 	}
 	if change.Client != nil {
-		owner, err := c.findClient(ctx, *change.Client)
+		owner, err := app.FindClient(ctx, c.store, *change.Client)
 		if err != nil {
 			return nil, err
 		}
@@ -165,10 +167,10 @@ func (c *Catalog) ChangeDeliveryItems(ctx context.Context, p *store.Person, id i
 		columns["origin"] = string(origin)
 	}
 	if change.Family != nil {
-		columns["family"] = cut(strings.TrimSpace(*change.Family), 200)
+		columns["family"] = app.Shorten(strings.TrimSpace(*change.Family), 200)
 	}
 	if len(columns) == 0 {
-		return nil, invalid("", "nothing-changed", "Say what is to change: mark, client, origin or family.")
+		return nil, app.InvalidField("", "nothing-changed", "Say what is to change: mark, client, origin or family.")
 	}
 	var items []int64
 	if change.Items != nil {
@@ -183,7 +185,7 @@ func (c *Catalog) ChangeDeliveryItems(ctx context.Context, p *store.Person, id i
 			return err
 		}
 		if change.Items != nil && int(n) != len(slices.Compact(slices.Sorted(slices.Values(items)))) {
-			return invalid("items", "not-open", "Only fonts of this delivery that are not taken in yet can be changed; %d of the %d are.", n, len(items))
+			return app.InvalidField("items", "not-open", "Only fonts of this delivery that are not taken in yet can be changed; %d of the %d are.", n, len(items))
 		}
 		return nil
 	})
@@ -196,21 +198,21 @@ func (c *Catalog) ChangeDeliveryItems(ctx context.Context, p *store.Person, id i
 // DeliveryItems gives a page of the things of a delivery, with what would become
 // of each.
 func (c *Catalog) DeliveryItems(ctx context.Context, p *store.Person, id int64, q api.ListDeliveryItemsParams) (*api.DeliveryItemPage, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	at, err := page(q.Cursor, q.Limit)
+	at, err := app.ReadPage(q.Cursor, q.Limit)
 	if err != nil {
 		return nil, err
 	}
 	d, err := c.store.Delivery(ctx, id, false)
 	if err != nil {
-		return nil, explain(err, "delivery")
+		return nil, app.Explain(err, "delivery")
 	}
 	kind := ""
 	if q.Kind != nil && *q.Kind != "" {
 		if !q.Kind.Valid() {
-			return nil, invalid("kind", "bad-kind", "%q is no kind of a thing; choose font, paper, archive, left-out or refused.", *q.Kind)
+			return nil, app.InvalidField("kind", "bad-kind", "%q is no kind of a thing; choose font, paper, archive, left-out or refused.", *q.Kind)
 		}
 		kind = string(*q.Kind)
 	}
@@ -218,7 +220,7 @@ func (c *Catalog) DeliveryItems(ctx context.Context, p *store.Person, id int64, 
 	if err != nil {
 		return nil, err
 	}
-	items, next := turn(items, at, func(it store.DeliveryItem) (string, int64) { return "", it.ID })
+	items, next := app.CutPage(items, at, func(it store.DeliveryItem) (string, int64) { return "", it.ID })
 	views, err := c.itemViews(ctx, d, items)
 	return &api.DeliveryItemPage{Items: views, Next: next}, err
 }
@@ -322,7 +324,7 @@ func (c *Catalog) itemViews(ctx context.Context, d *store.Delivery, items []stor
 
 // font says what would become of a font, or what became of it.
 func (r *review) font(ctx context.Context, it *store.DeliveryItem, v *api.DeliveryItem) error {
-	client, origin := clientRef(r.client(it)), api.Origin(cmp.Or(it.Origin, r.delivery.Origin))
+	client, origin := app.ClientRef(r.client(it)), api.Origin(cmp.Or(it.Origin, r.delivery.Origin))
 	v.Client, v.Origin = &client, &origin
 	first := it.Summary.Faces[0]
 	for _, f := range it.Summary.Faces {
@@ -388,7 +390,7 @@ func (r *review) outcome(it *store.DeliveryItem, name string, family *store.Fami
 // deliveryView gives a delivery, with the families in it where whole is set.
 func (c *Catalog) deliveryView(ctx context.Context, d *store.Delivery, whole bool) (*api.Delivery, error) {
 	v := &api.Delivery{
-		Id: d.ID, Title: d.Title, Client: clientRef(d.Client), Origin: api.Origin(d.Origin), State: api.DeliveryState(d.State),
+		Id: d.ID, Title: d.Title, Client: app.ClientRef(d.Client), Origin: api.Origin(d.Origin), State: api.DeliveryState(d.State),
 		CreatedAt: d.CreatedAt, CreatedBy: d.CreatedBy, Families: []api.DeliveryFamily{},
 	}
 	counts, err := c.store.CountDeliveryItems(ctx, d.ID)
@@ -418,7 +420,7 @@ func (c *Catalog) deliveryView(ctx context.Context, d *store.Delivery, whole boo
 		v.Unpacking = len(packed)
 	}
 	if whole {
-		page, err := c.deliveryFamilies(ctx, d, store.Page{Limit: defaultPage + 1})
+		page, err := c.deliveryFamilies(ctx, d, store.Page{Limit: app.DefaultPage + 1})
 		if err != nil {
 			return nil, err
 		}
@@ -430,16 +432,16 @@ func (c *Catalog) deliveryView(ctx context.Context, d *store.Delivery, whole boo
 // DeliveryFamilies returns a page of the families that marked and taken fonts of a
 // delivery make up, in the order of the names that the fonts say.
 func (c *Catalog) DeliveryFamilies(ctx context.Context, p *store.Person, id int64, cursor *string, limit *int) (*api.DeliveryFamilyPage, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	at, err := page(cursor, limit)
+	at, err := app.ReadPage(cursor, limit)
 	if err != nil {
 		return nil, err
 	}
 	d, err := c.store.Delivery(ctx, id, false)
 	if err != nil {
-		return nil, explain(err, "delivery")
+		return nil, app.Explain(err, "delivery")
 	}
 	return c.deliveryFamilies(ctx, d, at)
 }
@@ -459,7 +461,7 @@ func (c *Catalog) deliveryFamilies(ctx context.Context, d *store.Delivery, at st
 	if err != nil {
 		return nil, err
 	}
-	names, out.Next = turn(names, at, func(name string) (string, int64) { return name, 1 })
+	names, out.Next = app.CutPage(names, at, func(name string) (string, int64) { return name, 1 })
 	items, err := c.store.ArrivedFaces(ctx, d.ID, names)
 	if err != nil {
 		return nil, err
@@ -503,7 +505,7 @@ func (c *Catalog) deliveryFamilies(ctx context.Context, d *store.Delivery, at st
 }
 
 func newArriving(name string, client store.Client, family *store.FamilyHead) *arriving {
-	g := &arriving{view: api.DeliveryFamily{Name: name, Client: clientRef(client)}, styles: map[string]delivery.Style{}}
+	g := &arriving{view: api.DeliveryFamily{Name: name, Client: app.ClientRef(client)}, styles: map[string]delivery.Style{}}
 	if family != nil {
 		g.view.Family = &api.Ref{Id: family.ID, Name: family.Name}
 		for _, face := range family.Faces {
@@ -525,7 +527,7 @@ func (g *arriving) done() api.DeliveryFamily {
 	slices.SortFunc(g.faces, func(a, b store.ItemFace) int {
 		return cmp.Or(cmp.Compare(a.Width, b.Width), cmp.Compare(a.Weight, b.Weight), compareBool(a.Italic, b.Italic), cmp.Compare(a.Style, b.Style))
 	})
-	g.view.Styles = each(g.faces, func(f store.ItemFace) string { return f.Style })
+	g.view.Styles = app.Each(g.faces, func(f store.ItemFace) string { return f.Style })
 	all := make([]delivery.Style, 0, len(g.styles))
 	for _, s := range g.styles {
 		all = append(all, s)

@@ -10,6 +10,8 @@ import (
 	"strings"
 	"sync"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
@@ -47,9 +49,9 @@ func (m making) recipe() string {
 func (m making) key() string { return m.Source + " " + m.recipe() }
 
 func (m making) job(of string) work.Job {
-	title := cut(of, 200) + " as " + strings.ToUpper(string(m.To))
+	title := app.Shorten(of, 200) + " as " + strings.ToUpper(string(m.To))
 	if !m.Reshape.Empty() {
-		title = cut(title+", "+m.Reshape.Words(), 290)
+		title = app.Shorten(title+", "+m.Reshape.Words(), 290)
 	}
 	return work.Job{Kind: jobMake, Key: m.key(), Title: title, Payload: m}
 }
@@ -77,9 +79,9 @@ func (c *Catalog) made(ctx context.Context, f *store.File, m making) (*store.Der
 		err = c.queue.Do(ctx, m.job(f.Name))
 		if errors.Is(err, work.ErrFailed) {
 			if !m.Reshape.Empty() {
-				return nil, invalid("recipe", "cannot-reshape", "“%s” cannot be reshaped: %s.", f.Name, reason(err))
+				return nil, app.InvalidField("recipe", "cannot-reshape", "“%s” cannot be reshaped: %s.", f.Name, reason(err))
 			}
-			return nil, invalid("container", "container-impossible", "%s cannot be made as %s: %s.", f.Name, strings.ToUpper(string(m.To)), reason(err))
+			return nil, app.InvalidField("container", "container-impossible", "%s cannot be made as %s: %s.", f.Name, strings.ToUpper(string(m.To)), reason(err))
 		}
 		if err == nil {
 			d, err = c.store.DerivedFile(ctx, m.Source, m.recipe())

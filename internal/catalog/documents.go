@@ -9,6 +9,8 @@ import (
 	"strings"
 	"unicode"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/license"
@@ -103,12 +105,12 @@ const maxHits = 100
 
 // Documents finds documents of licenses and papers of families by what is in them.
 func (c *Catalog) Documents(ctx context.Context, p *store.Person, q string) (*api.DocumentHits, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	q = strings.Join(strings.Fields(q), " ")
 	if q == "" {
-		return nil, invalid("q", "missing-value", "Say which words to look for.")
+		return nil, app.InvalidField("q", "missing-value", "Say which words to look for.")
 	}
 	// Every word, or its beginning; words of less than three letters are in no index.
 	var words []string

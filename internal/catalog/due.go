@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
@@ -132,18 +134,18 @@ const (
 // limit, families in use without a license, unknown origins in use, sign-offs that
 // end, sites that carry a barred font. The heaviest comes first, then the soonest.
 func (c *Catalog) Due(ctx context.Context, p *store.Person, q api.ListDueParams) (*api.DueList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	within := defaultWithin
 	if q.Within != nil {
 		if within = *q.Within; within < 1 || within > maxWithin {
-			return nil, invalid("within", "bad-days", "Days ahead must be from 1 to %d.", maxWithin)
+			return nil, app.InvalidField("within", "bad-days", "Days ahead must be from 1 to %d.", maxWithin)
 		}
 	}
 	var client int64
 	if q.Client != nil {
-		found, err := c.client(ctx, "client", *q.Client)
+		found, err := app.ClientOf(ctx, c.store, "client", *q.Client)
 		if err != nil {
 			return nil, err
 		}
@@ -211,7 +213,7 @@ func (d *dueList) add(i api.DueItem, client store.Client, day *time.Time) {
 		return
 	}
 	if client.ID != 0 {
-		ref := clientRef(client)
+		ref := app.ClientRef(client)
 		i.Client = &ref
 	}
 	if day != nil {
@@ -283,7 +285,7 @@ func (d *dueList) carried(l store.License) (families, sites []api.Ref) {
 }
 
 func names(refs []api.Ref) string {
-	out := each(refs, func(r api.Ref) string { return r.Name })
+	out := app.Each(refs, func(r api.Ref) string { return r.Name })
 	if len(out) > 3 {
 		out = append(out[:2], fmt.Sprintf("%d more", len(out)-2))
 	}
@@ -431,5 +433,5 @@ func (s *scales) familiesInOrder() []int64 {
 
 // licensesOf gives the licenses that cover a family.
 func (s *scales) licensesOf(family int64) []store.License {
-	return each(s.terms[family], func(t license.Terms) store.License { return s.by[t.ID] })
+	return app.Each(s.terms[family], func(t license.Terms) store.License { return s.by[t.ID] })
 }

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/font/coverage"
 	"sparecrate/internal/store"
@@ -24,12 +26,12 @@ func current(f store.Face) *store.FaceFile {
 
 // Family gives a family with all that is known of it.
 func (c *Catalog) Family(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	page, err := c.store.FamilyPage(ctx, id)
 	if err != nil {
-		return nil, explain(err, "family")
+		return nil, app.Explain(err, "family")
 	}
 	return c.familyView(ctx, page)
 }
@@ -43,11 +45,11 @@ func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 	question := asked{family: f, client: f.Client.Name, use: weighed.usual(f.ID)}
 	v := &api.Family{
 		Hosted: hostedViews(page.Sheets),
-		Papers: each(page.Papers, paperView),
-		Id:     f.ID, Name: f.Name, Client: clientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: etag(f.Version),
-		Designer: f.Designer, Foundry: f.Foundry, Tags: each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
+		Papers: app.Each(page.Papers, paperView),
+		Id:     f.ID, Name: f.Name, Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: app.ETag(f.Version),
+		Designer: f.Designer, Foundry: f.Foundry, Tags: app.Each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
 		Shelf: api.Shelf(f.Shelf), ShelfAt: f.ShelfAt,
-		Licenses: c.licensesWith(weighed.counts, weighed.licensesOf(f.ID)), Verdict: *verdictView(f, f.Client, question, weighed.judge(question), weighed.day), Sites: each(page.Sites, func(s store.Site) api.FamilySite {
+		Licenses: c.licensesWith(weighed.counts, weighed.licensesOf(f.ID)), Verdict: *verdictView(f, f.Client, question, weighed.judge(question), weighed.day), Sites: app.Each(page.Sites, func(s store.Site) api.FamilySite {
 			v := api.FamilySite{Id: s.ID, Name: s.Name, Roles: []string{}}
 			for _, p := range page.Placements {
 				if p.SiteID == s.ID {
@@ -57,7 +59,7 @@ func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 			}
 			return v
 		}),
-		Shortlists: each(page.Shortlists, func(l store.Shortlist) api.Ref { return api.Ref{Id: l.ID, Name: l.Name} }),
+		Shortlists: app.Each(page.Shortlists, func(l store.Shortlist) api.Ref { return api.Ref{Id: l.ID, Name: l.Name} }),
 		Faces:      []api.Face{},
 	}
 	if f.ShelfBy != "" {
@@ -89,7 +91,7 @@ func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 		v.Faces = append(v.Faces, api.Face{
 			Containers: containers[face.ID], Verdict: api.VerdictState(weighed.judge(asked{family: f, client: f.Client.Name, face: face.ID}).State),
 			Id: face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
-			Files: each(face.Files, func(l store.FaceFile) api.File {
+			Files: app.Each(face.Files, func(l store.FaceFile) api.File {
 				return api.File{
 					Id: l.FileID, Name: l.File.Name, Sha256: l.File.SHA256, Bytes: l.File.Bytes, Container: api.Container(l.File.Container),
 					Version: l.Version, Current: l.Current, AddedAt: l.File.AddedAt, AddedBy: l.File.AddedBy,
@@ -103,29 +105,29 @@ func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 
 // Languages gives the names of the languages that facts tell of by code.
 func (c *Catalog) Languages(p *store.Person) (*api.LanguageList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	return &api.LanguageList{Items: each(coverage.Codes(), func(code string) api.Language {
+	return &api.LanguageList{Items: app.Each(coverage.Codes(), func(code string) api.Language {
 		return api.Language{Code: code, Name: coverage.LanguageName(code), Widely: slices.Contains(coverage.Widely, code)}
 	})}, nil
 }
 
 // ChangeFamily changes what people say of a family, or retires it.
 func (c *Catalog) ChangeFamily(ctx context.Context, p *store.Person, id int64, ifMatch string, ch api.FamilyChange) (*api.Family, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	version, err := matched(ifMatch)
+	version, err := app.ReadETag(ifMatch)
 	if err != nil {
 		return nil, err
 	}
 	if ch.Origin != nil && !ch.Origin.Valid() {
-		return nil, invalid("origin", "bad-origin", "%q is not an origin; choose bought, client, open, commissioned, hosted or unknown.", *ch.Origin)
+		return nil, app.InvalidField("origin", "bad-origin", "%q is not an origin; choose bought, client, open, commissioned, hosted or unknown.", *ch.Origin)
 	}
 	var client *store.Client
 	if ch.Client != nil {
-		if client, err = c.client(ctx, "client", *ch.Client); err != nil {
+		if client, err = app.ClientOf(ctx, c.store, "client", *ch.Client); err != nil {
 			return nil, err
 		}
 	}
@@ -168,10 +170,10 @@ func (c *Catalog) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 		return c.note(ctx, tx, p, "changed family", f.Name, changed(&before, f))
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return nil, invalid("client", "name-taken", "That client has a family of this name already.")
+		return nil, app.InvalidField("client", "name-taken", "That client has a family of this name already.")
 	}
 	if err != nil {
-		return nil, explain(err, "family")
+		return nil, app.Explain(err, "family")
 	}
 	return c.Family(ctx, p, id)
 }
@@ -185,7 +187,7 @@ func set[T any](to, given *T) {
 
 func setText(to, given *string, most int) {
 	if given != nil {
-		*to = cut(strings.TrimSpace(*given), most)
+		*to = app.Shorten(strings.TrimSpace(*given), most)
 	}
 }
 
@@ -198,14 +200,14 @@ func changed(before, after *store.Family) string {
 		{"tags", tagList(before), tagList(after)}, {"shelf", string(before.Shelf), string(after.Shelf)}, {"note", before.Note, after.Note},
 	} {
 		if v.from != v.to {
-			out = append(out, fmt.Sprintf("%s was %q, is %q", v.what, cut(v.from, 200), cut(v.to, 200)))
+			out = append(out, fmt.Sprintf("%s was %q, is %q", v.what, app.Shorten(v.from, 200), app.Shorten(v.to, 200)))
 		}
 	}
 	return strings.Join(out, "; ")
 }
 
 func tagList(f *store.Family) string {
-	return strings.Join(each(f.Tags, func(t store.FamilyTag) string { return t.Tag }), ", ")
+	return strings.Join(app.Each(f.Tags, func(t store.FamilyTag) string { return t.Tag }), ", ")
 }
 
 // tag writes a tag as it is kept: in small letters, with single spaces.
@@ -217,17 +219,17 @@ func tagsOf(family int64, given *[]string) (*[]store.FamilyTag, error) {
 	if given == nil {
 		return nil, nil
 	}
-	all := each(*given, tag)
+	all := app.Each(*given, tag)
 	slices.Sort(all)
 	all = slices.DeleteFunc(slices.Compact(all), func(t string) bool { return t == "" })
 	if len(all) > most {
-		return nil, invalid("tags", "too-many-tags", "A family carries at most %d tags; leave some out.", most)
+		return nil, app.InvalidField("tags", "too-many-tags", "A family carries at most %d tags; leave some out.", most)
 	}
 	for _, t := range all {
 		if len([]rune(t)) > longest || strings.Contains(t, ",") {
-			return nil, invalid("tags", "bad-tag", "The tag %q is longer than %d characters or holds a comma; write it shorter, or as several.", cut(t, 80), longest)
+			return nil, app.InvalidField("tags", "bad-tag", "The tag %q is longer than %d characters or holds a comma; write it shorter, or as several.", app.Shorten(t, 80), longest)
 		}
 	}
-	out := each(all, func(t string) store.FamilyTag { return store.FamilyTag{Tag: t, FamilyID: family} })
+	out := app.Each(all, func(t string) store.FamilyTag { return store.FamilyTag{Tag: t, FamilyID: family} })
 	return &out, nil
 }

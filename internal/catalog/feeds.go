@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	ics "github.com/arran4/golang-ical"
 
 	"sparecrate/api"
@@ -21,7 +23,7 @@ import (
 // with the rights of the person.
 func (c *Catalog) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, error) {
 	const most = 20
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	had, err := c.store.Feeds(ctx, p.ID)
@@ -29,7 +31,7 @@ func (c *Catalog) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, e
 		return nil, err
 	}
 	if len(had) >= most {
-		return nil, problem(Conflict, "too-many-feeds", "You have %d secret addresses. Withdraw one that is not used any more.", most)
+		return nil, app.Problem(app.Conflict, "too-many-feeds", "You have %d secret addresses. Withdraw one that is not used any more.", most)
 	}
 	secret := strings.ToLower(rand.Text())
 	f := store.Feed{PersonID: p.ID, Hash: secretHash(secret), CreatedAt: c.now()}
@@ -52,24 +54,24 @@ func feedView(f store.Feed) api.Feed {
 
 // Feeds gives a person's own secret addresses; the secrets themselves are not kept.
 func (c *Catalog) Feeds(ctx context.Context, p *store.Person) (*api.FeedList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	found, err := c.store.Feeds(ctx, p.ID)
 	if err != nil {
 		return nil, err
 	}
-	return &api.FeedList{Items: each(found, feedView)}, nil
+	return &api.FeedList{Items: app.Each(found, feedView)}, nil
 }
 
 // WithdrawFeed ends one of a person's own secret addresses.
 func (c *Catalog) WithdrawFeed(ctx context.Context, p *store.Person, id int64) error {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
 		if err := tx.WithdrawFeed(ctx, p.ID, id, c.now()); err != nil {
-			return explain(err, "calendar address")
+			return app.Explain(err, "calendar address")
 		}
 		return c.note(ctx, tx, p, "withdrew calendar address", p.Name, "")
 	})
@@ -78,7 +80,7 @@ func (c *Catalog) WithdrawFeed(ctx context.Context, p *store.Person, id int64) e
 // Calendar gives the days of the due list as iCalendar (RFC 5545): an entry a day
 // for what ends on it.
 func (c *Catalog) Calendar(ctx context.Context, secret string) (string, error) {
-	none := problem(Missing, "no-such-calendar", "There is no such calendar, or it was withdrawn.")
+	none := app.Problem(app.Missing, "no-such-calendar", "There is no such calendar, or it was withdrawn.")
 	f, err := c.store.FeedByHash(ctx, secretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		return "", none
@@ -151,11 +153,11 @@ func dueTitle(i api.DueItem) string {
 
 // SetWeekly says whether a person gets the due list by e-mail each week.
 func (c *Catalog) SetWeekly(ctx context.Context, p *store.Person, weekly bool) (*store.Person, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	if weekly && c.post.Server == "" {
-		return nil, problem(Conflict, "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Ask whoever runs it to set --mail-server.")
+		return nil, app.Problem(app.Conflict, "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Ask whoever runs it to set --mail-server.")
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		if err := tx.SetWeekly(ctx, p.ID, weekly); err != nil {
@@ -177,14 +179,14 @@ func (c *Catalog) SetWeekly(ctx context.Context, p *store.Person, weekly bool) (
 
 // SendDue sends a person the due list by e-mail, now.
 func (c *Catalog) SendDue(ctx context.Context, p *store.Person) error {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
 	if c.post.Server == "" {
-		return problem(Conflict, "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Ask whoever runs it to set --mail-server.")
+		return app.Problem(app.Conflict, "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Ask whoever runs it to set --mail-server.")
 	}
 	if err := c.mailDue(ctx, p); err != nil {
-		return problem(Conflict, "mail-refused", "The e-mail could not be sent: %s", sentence.Of(err))
+		return app.Problem(app.Conflict, "mail-refused", "The e-mail could not be sent: %s", sentence.Of(err))
 	}
 	return nil
 }

@@ -13,6 +13,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/css"
 	"sparecrate/internal/fetch"
@@ -33,14 +35,14 @@ const (
 // ReadHosted reads the stylesheets in what somebody pasted and lists the families
 // in them. A sheet that cannot be read is listed with the reason.
 func (c *Catalog) ReadHosted(ctx context.Context, p *store.Person, text string) (*api.HostedReading, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	sheets, notes, err := c.readPasted(ctx, text)
 	if err != nil {
 		return nil, err
 	}
-	return &api.HostedReading{Notes: append([]string{}, notes...), Sheets: each(sheets, sheetView)}, nil
+	return &api.HostedReading{Notes: append([]string{}, notes...), Sheets: app.Each(sheets, sheetView)}, nil
 }
 
 // sheet is a stylesheet of somebody else's that was read.
@@ -52,11 +54,11 @@ type sheet struct {
 // readPasted reads all sheets of what was pasted.
 func (c *Catalog) readPasted(ctx context.Context, text string) ([]sheet, []string, error) {
 	if len(text) > pastedBytes {
-		return nil, nil, invalid("text", "too-long", "That is more than %d kB; paste only the code that loads fonts.", pastedBytes/1000)
+		return nil, nil, app.InvalidField("text", "too-long", "That is more than %d kB; paste only the code that loads fonts.", pastedBytes/1000)
 	}
 	pasted, err := css.ReadPasted(text)
 	if errors.Is(err, css.ErrNoSheet) {
-		return nil, nil, invalid("text", "no-sheet", "%s", sentence.Of(err))
+		return nil, nil, app.InvalidField("text", "no-sheet", "%s", sentence.Of(err))
 	}
 	if err != nil {
 		return nil, nil, err
@@ -170,7 +172,7 @@ func (c *Catalog) fetchSheet(ctx context.Context, address string) (text, at stri
 func byFamily(faces []css.Hosted) (names []string, by map[string][]css.Hosted) {
 	by = map[string][]css.Hosted{}
 	for _, f := range faces {
-		name := cut(f.Family, 250)
+		name := app.Shorten(f.Family, 250)
 		if by[name] == nil {
 			names = append(names, name)
 		}
@@ -186,13 +188,13 @@ func sheetView(s sheet) api.HostedSheet {
 	}
 	names, by := byFamily(s.faces)
 	for _, n := range names {
-		v.Families = append(v.Families, api.HostedFamily{Name: n, Faces: each(by[n], hostedFaceView)})
+		v.Families = append(v.Families, api.HostedFamily{Name: n, Faces: app.Each(by[n], hostedFaceView)})
 	}
 	return v
 }
 
 func hostedFaceView(h css.Hosted) api.HostedFace {
-	v := api.HostedFace{WeightMin: h.WeightMin, WeightMax: h.WeightMax, Style: h.Style, Files: each(h.Files, func(f css.HostedFile) api.HostedFile {
+	v := api.HostedFace{WeightMin: h.WeightMin, WeightMax: h.WeightMax, Style: h.Style, Files: app.Each(h.Files, func(f css.HostedFile) api.HostedFile {
 		return api.HostedFile{Address: f.Address, Format: f.Format}
 	})}
 	if h.Stretch != "" {
@@ -207,10 +209,10 @@ func hostedFaceView(h css.Hosted) api.HostedFace {
 // AddHosted keeps the families of pasted stylesheets as hosted elsewhere, each with
 // every source it is served from. One that the client has already gets the source.
 func (c *Catalog) AddHosted(ctx context.Context, p *store.Person, n api.NewHosted) (*api.AddedHosted, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	client, err := c.findClient(ctx, filled(n.Client))
+	client, err := app.FindClient(ctx, c.store, filled(n.Client))
 	if err != nil {
 		return nil, err
 	}
@@ -241,7 +243,7 @@ func (c *Catalog) AddHosted(ctx context.Context, p *store.Person, n api.NewHoste
 		}
 	}
 	if len(out.Families) == 0 {
-		return nil, invalid("text", "no-families", "No family could be read. %s", strings.Join(out.Notes, " "))
+		return nil, app.InvalidField("text", "no-families", "No family could be read. %s", strings.Join(out.Notes, " "))
 	}
 	return out, nil
 }
@@ -275,9 +277,9 @@ func (c *Catalog) keepHosted(ctx context.Context, p *store.Person, client *store
 
 // hostedViews gives where a family is served from.
 func hostedViews(sheets []store.HostedSheet) []api.HostedSource {
-	return each(sheets, func(h store.HostedSheet) api.HostedSource {
+	return app.Each(sheets, func(h store.HostedSheet) api.HostedSource {
 		v := api.HostedSource{
-			Id: h.ID, Address: h.Address, Host: h.Host, Faces: each(h.Faces, hostedFaceView), ReadAt: h.ReadAt, ReadBy: h.ReadBy,
+			Id: h.ID, Address: h.Address, Host: h.Host, Faces: app.Each(h.Faces, hostedFaceView), ReadAt: h.ReadAt, ReadBy: h.ReadBy,
 			Notice: fmt.Sprintf("Every page view of a site that uses it calls %s, which learns of the visitor; where it is slow or gone, the site waits or falls back.", h.Host),
 		}
 		if h.Address == "" {
@@ -292,7 +294,7 @@ func hostedViews(sheets []store.HostedSheet) []api.HostedSource {
 
 // DropHosted says that a family is no longer served from a sheet.
 func (c *Catalog) DropHosted(ctx context.Context, p *store.Person, family, id int64) (*api.Family, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
@@ -301,7 +303,7 @@ func (c *Catalog) DropHosted(ctx context.Context, p *store.Person, family, id in
 			err = store.ErrNotFound
 		}
 		if err != nil {
-			return explain(err, "source of this family")
+			return app.Explain(err, "source of this family")
 		}
 		f, err := tx.Family(ctx, family)
 		if err != nil {
@@ -328,12 +330,12 @@ type fetching struct {
 
 // BringIn fetches the font files behind a hosted family into a delivery.
 func (c *Catalog) BringIn(ctx context.Context, p *store.Person, family int64, b api.BringIn) (*api.Delivery, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	f, err := c.store.Family(ctx, family)
 	if err != nil {
-		return nil, explain(err, "family")
+		return nil, app.Explain(err, "family")
 	}
 	if err := there(f); err != nil {
 		return nil, err
@@ -346,14 +348,14 @@ func (c *Catalog) BringIn(ctx context.Context, p *store.Person, family int64, b 
 		sheets = slices.DeleteFunc(sheets, func(h store.HostedSheet) bool { return h.ID != *b.Source })
 	}
 	if len(sheets) == 0 {
-		return nil, problem(Conflict, "not-hosted", "%s has no such source that it is served from, so there is nothing to fetch.", f.Name)
+		return nil, app.Problem(app.Conflict, "not-hosted", "%s has no such source that it is served from, so there is nothing to fetch.", f.Name)
 	}
 	origin, err := originOf(b.Origin)
 	if err != nil {
 		return nil, err
 	}
 	d := &store.Delivery{ClientID: f.ClientID, Client: f.Client, Origin: string(origin), State: store.DeliveryOpen, CreatedAt: c.now(), CreatedBy: p.Name,
-		Title: cut(f.Name+" from "+sheets[0].Host, 200)}
+		Title: app.Shorten(f.Name+" from "+sheets[0].Host, 200)}
 	defer c.queue.Wake()
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		d.ID = 0
@@ -361,11 +363,11 @@ func (c *Catalog) BringIn(ctx context.Context, p *store.Person, family int64, b 
 			return err
 		}
 		for _, h := range sheets {
-			it := store.DeliveryItem{DeliveryID: d.ID, Path: cut(cmp.Or(h.Address, h.Host), 1000), Kind: store.ItemArchive, Why: "Its fonts are being fetched."}
+			it := store.DeliveryItem{DeliveryID: d.ID, Path: app.Shorten(cmp.Or(h.Address, h.Host), 1000), Kind: store.ItemArchive, Why: "Its fonts are being fetched."}
 			if err := tx.PutDeliveryItem(ctx, &it, false); err != nil {
 				return err
 			}
-			job := work.Job{Kind: jobFetch, Key: strconv.FormatInt(it.ID, 10), Title: cut("Fetch "+f.Name+" from "+h.Host, 290), Payload: fetching{it.ID, h.ID}}
+			job := work.Job{Kind: jobFetch, Key: strconv.FormatInt(it.ID, 10), Title: app.Shorten("Fetch "+f.Name+" from "+h.Host, 290), Payload: fetching{it.ID, h.ID}}
 			if err := c.queue.Add(ctx, tx, job); err != nil {
 				return err
 			}

@@ -11,6 +11,8 @@ import (
 	"strconv"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
@@ -35,23 +37,23 @@ type Arrival struct {
 // failure at any point leaves no record; bytes without a record may stay in
 // the bucket.
 func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api.IntakeResult, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	if a.Origin == "" {
 		a.Origin = api.OriginUnknown
 	}
 	if !a.Origin.Valid() {
-		return nil, invalid("origin", "bad-origin", "%q is not an origin; choose bought, client, open, commissioned, hosted or unknown.", a.Origin)
+		return nil, app.InvalidField("origin", "bad-origin", "%q is not an origin; choose bought, client, open, commissioned, hosted or unknown.", a.Origin)
 	}
-	client, err := c.findClient(ctx, a.Client)
+	client, err := app.FindClient(ctx, c.store, a.Client)
 	if err != nil {
 		return nil, err
 	}
 	a.Name = fileName(a.Name)
 	staged, err := c.bucket.Stage(a.Bytes, c.limits.FontBytes)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		return nil, problem(TooLarge, "file-too-large", "The file is too large: at most %d MB are taken for a font file.", c.limits.FontBytes>>20)
+		return nil, app.Problem(app.TooLarge, "file-too-large", "The file is too large: at most %d MB are taken for a font file.", c.limits.FontBytes>>20)
 	}
 	if err != nil {
 		return nil, err
@@ -70,7 +72,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	var faces []facts.Face
 	err = c.reading(ctx, staged, func(data []byte) error {
 		if faces, err = readFacts(data, a.Name); err != nil {
-			return invalid("file", "not-a-font", "%s", sentence.Of(err))
+			return app.InvalidField("file", "not-a-font", "%s", sentence.Of(err))
 		}
 		return nil
 	})
@@ -78,7 +80,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		return nil, err
 	}
 	if faces[0].Names.FamilyName() == "" {
-		return nil, invalid("file", "no-family-name", noFamily)
+		return nil, app.InvalidField("file", "no-family-name", noFamily)
 	}
 	if err := c.bucket.Put(ctx, staged); err != nil {
 		return nil, err
@@ -108,7 +110,7 @@ func fileName(name string) string {
 	if name == "." || name == "/" || name == "" {
 		name = "font"
 	}
-	return cut(name, 250)
+	return app.Shorten(name, 250)
 }
 
 // sameBytes answers for a file that is there already; nil where it is not.
@@ -125,7 +127,7 @@ func (c *Catalog) sameBytes(ctx context.Context, hash string) (*api.IntakeResult
 		return nil, err
 	}
 	if err := there(family); err != nil {
-		return nil, problem(Conflict, "family-deleted", "These bytes are in the family %s of %s, which was deleted. Bring it back, with `sparecrate family bring-back %d` or in the console.", family.Name, family.Client.Name, family.ID)
+		return nil, app.Problem(app.Conflict, "family-deleted", "These bytes are in the family %s of %s, which was deleted. Bring it back, with `sparecrate family bring-back %d` or in the console.", family.Name, family.Client.Name, family.ID)
 	}
 	return &api.IntakeResult{
 		Outcome: api.OutcomeSame, Family: api.Ref{Id: family.ID, Name: family.Name}, Faces: []facts.Face{},
@@ -282,18 +284,18 @@ func (in *intake) named(ctx context.Context, tx *store.Store, name string, f *fa
 
 // saidFamily is the family that a face names, as records keep it.
 func saidFamily(f, first *facts.Face) string {
-	return cut(cmp.Or(strings.TrimSpace(f.Names.FamilyName()), first.Names.FamilyName()), 250)
+	return app.Shorten(cmp.Or(strings.TrimSpace(f.Names.FamilyName()), first.Names.FamilyName()), 250)
 }
 
 // face finds the family's face or starts it, and puts the file with it.
 func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Family, i int, file *store.File) (api.Outcome, error) {
 	f := &in.faces[i]
 	key := faceKey(f)
-	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: cut(f.Names.Version, 250), Facts: *f, Reader: facts.Version}
+	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: app.Shorten(f.Names.Version, 250), Facts: *f, Reader: facts.Version}
 	found, err := tx.FaceByKey(ctx, family.ID, key)
 	if errors.Is(err, store.ErrNotFound) {
 		fresh := &store.Face{
-			FamilyID: family.ID, FaceKey: key, Style: cut(f.Names.StyleName(), 200),
+			FamilyID: family.ID, FaceKey: key, Style: app.Shorten(f.Names.StyleName(), 200),
 			Width: f.Style.WidthPercent, Weight: f.Style.Weight, Slope: string(f.Style.Slope),
 			Listing: listing(f, file, f.Index, []string{file.Container}, in.sets[i], in.bears[i]),
 		}
@@ -337,7 +339,7 @@ func faceKey(f *facts.Face) string {
 	if len(f.Axes) > 0 {
 		kind = "variable"
 	}
-	return cut(fmt.Sprintf("%s|%d|%g|%s|%s", strings.ToLower(f.Names.StyleName()), f.Style.Weight, f.Style.WidthPercent, f.Style.Slope, kind), 250)
+	return app.Shorten(fmt.Sprintf("%s|%d|%g|%s|%s", strings.ToLower(f.Names.StyleName()), f.Style.Weight, f.Style.WidthPercent, f.Style.Slope, kind), 250)
 }
 
 // containerRank orders containers as sources of packs: the plain ones carry
@@ -399,12 +401,12 @@ func numbers(s string) []int {
 // container, for those who may have fonts; viewers see pictures (Specimen). The
 // name is the one to save it under.
 func (c *Catalog) FileContent(ctx context.Context, p *store.Person, id int64, container *api.Container, place int) (r io.ReadCloser, size int64, name string, err error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
 	f, err := c.store.File(ctx, id)
 	if err != nil {
-		return nil, 0, "", explain(err, "file")
+		return nil, 0, "", app.Explain(err, "file")
 	}
 	name = f.Name
 	if container == nil || asItIs(f, font.Container(*container)) {
@@ -412,7 +414,7 @@ func (c *Catalog) FileContent(ctx context.Context, p *store.Person, id int64, co
 		return r, size, name, err
 	}
 	if place < 0 || place >= f.Faces {
-		return nil, 0, "", invalid("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", f.Faces, place)
+		return nil, 0, "", app.InvalidField("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", f.Faces, place)
 	}
 	r, size, err = c.openSound(ctx, func() (bucket.Hash, error) { return c.derive(ctx, f, place, font.Container(*container)) })
 	return r, size, strings.TrimSuffix(name, path.Ext(name)) + "." + string(*container), err

@@ -6,6 +6,8 @@ import (
 	"errors"
 	"fmt"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/store"
 	"sparecrate/internal/work"
@@ -14,17 +16,17 @@ import (
 // Jobs gives a page of the service's jobs, newest first, and how many there are
 // in each state.
 func (c *Catalog) Jobs(ctx context.Context, p *store.Person, q api.ListJobsParams) (*api.JobPage, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	at, err := page(q.Cursor, q.Limit)
+	at, err := app.ReadPage(q.Cursor, q.Limit)
 	if err != nil {
 		return nil, err
 	}
 	state := ""
 	if q.State != nil && *q.State != "" {
 		if !q.State.Valid() {
-			return nil, invalid("state", "bad-state", "%q is no state of a job; choose waiting, running, done or failed.", *q.State)
+			return nil, app.InvalidField("state", "bad-state", "%q is no state of a job; choose waiting, running, done or failed.", *q.State)
 		}
 		state = string(*q.State)
 	}
@@ -36,16 +38,16 @@ func (c *Catalog) Jobs(ctx context.Context, p *store.Person, q api.ListJobsParam
 	if err != nil {
 		return nil, err
 	}
-	items, next := turn(items, at, func(j store.Job) (string, int64) { return "", j.ID })
+	items, next := app.CutPage(items, at, func(j store.Job) (string, int64) { return "", j.ID })
 	return &api.JobPage{
-		Items: each(items, jobView), Next: next,
+		Items: app.Each(items, jobView), Next: next,
 		Waiting: counts[store.JobWaiting], Running: counts[store.JobRunning], Failed: counts[store.JobFailed],
 	}, nil
 }
 
 // RetryJob has a job that was given up done again.
 func (c *Catalog) RetryJob(ctx context.Context, p *store.Person, id int64) (*api.Job, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
@@ -59,10 +61,10 @@ func (c *Catalog) RetryJob(ctx context.Context, p *store.Person, id int64) (*api
 		return c.note(ctx, tx, p, "tried again", j.Title, j.Error)
 	})
 	if errors.Is(err, store.ErrStale) {
-		return nil, problem(Conflict, "not-failed", "Only a job that was given up can be tried again; this one was not.")
+		return nil, app.Problem(app.Conflict, "not-failed", "Only a job that was given up can be tried again; this one was not.")
 	}
 	if err != nil {
-		return nil, explain(err, "job")
+		return nil, app.Explain(err, "job")
 	}
 	c.queue.Wake()
 	j, err := c.store.Job(ctx, id)

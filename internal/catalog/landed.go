@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/landing"
@@ -18,7 +20,7 @@ const sheetFile = "fonts.css"
 // Landed gives the addresses that the files of a site's pack got, those that are
 // still awaited, and what is pasted once all are known.
 func (c *Catalog) Landed(ctx context.Context, p *store.Person, site int64, environment *string) (*api.LandedList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	d, where, err := c.siteIn(ctx, site, environment)
@@ -46,7 +48,7 @@ func (c *Catalog) landed(ctx context.Context, d *delivered, where string, notes 
 	if err != nil {
 		return nil, err
 	}
-	out := &api.LandedList{Environment: where, Items: []api.LandedFile{}, Awaits: append([]string{}, l.Awaits...), Notes: append([]string{}, notes...), Pastes: each(l.Pastes, pasteView)}
+	out := &api.LandedList{Environment: where, Items: []api.LandedFile{}, Awaits: append([]string{}, l.Awaits...), Notes: append([]string{}, notes...), Pastes: app.Each(l.Pastes, pasteView)}
 	if l.Sheet {
 		out.Awaits = append(out.Awaits, sheetFile)
 	}
@@ -66,18 +68,18 @@ func (c *Catalog) landed(ctx context.Context, d *delivered, where string, notes 
 // GiveLanded takes addresses that people bring back after the upload, in whatever
 // form: they are matched to the files by name, or in the order of the slip.
 func (c *Catalog) GiveLanded(ctx context.Context, p *store.Person, site int64, in api.NewLanded) (*api.LandedList, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	if strings.TrimSpace(in.Text) == "" {
-		return nil, invalid("text", "missing-value", "Paste the addresses that the files got.")
+		return nil, app.InvalidField("text", "missing-value", "Paste the addresses that the files got.")
 	}
 	d, where, err := c.siteIn(ctx, site, in.Environment)
 	if err != nil {
 		return nil, err
 	}
 	if !d.rules.Addresses.After && d.rules.Styles.Form != builder.StylesCalled {
-		return nil, problem(Conflict, "no-addresses", "%s needs no addresses back: they are known before the upload.", d.rules.Name)
+		return nil, app.Problem(app.Conflict, "no-addresses", "%s needs no addresses back: they are known before the upload.", d.rules.Name)
 	}
 	l, err := c.assemble(ctx, d, where)
 	if err != nil {
@@ -107,14 +109,14 @@ func (c *Catalog) GiveLanded(ctx context.Context, p *store.Person, site int64, i
 	if in.File != nil && *in.File != "" {
 		name := (*in.File)[strings.LastIndexByte(*in.File, '/')+1:]
 		if _, ok := paths[name]; !ok {
-			return nil, invalid("file", "unknown-file", "The pack has no file %q.", *in.File)
+			return nil, app.InvalidField("file", "unknown-file", "The pack has no file %q.", *in.File)
 		}
 		addresses := landing.Addresses(in.Text)
 		if len(addresses) != 1 {
-			return nil, invalid("text", "one-address", "Paste the one address of %s; there are %d.", name, len(addresses))
+			return nil, app.InvalidField("text", "one-address", "Paste the one address of %s; there are %d.", name, len(addresses))
 		}
 		if err := landing.Check(addresses[0]); err != nil {
-			return nil, invalid("text", "bad-address", "%s", sentence.Of(err))
+			return nil, app.InvalidField("text", "bad-address", "%s", sentence.Of(err))
 		}
 		found = []landing.Found{{File: name, Address: addresses[0]}}
 	} else {
@@ -124,17 +126,17 @@ func (c *Catalog) GiveLanded(ctx context.Context, p *store.Person, site int64, i
 		}
 		found, notes = o.Found, o.Notes
 		if len(found) == 0 {
-			return nil, invalid("text", "nothing-matched", "%s", strings.Join(notes, " "))
+			return nil, app.InvalidField("text", "nothing-matched", "%s", strings.Join(notes, " "))
 		}
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		for _, f := range found {
 			path := paths[f.File]
-			if err := tx.PutLanded(ctx, &store.Landed{SiteID: d.ID, Environment: where, Path: path, SHA256: hashes[path], Address: cut(f.Address, 2000), At: c.now(), Person: p.Name}); err != nil {
+			if err := tx.PutLanded(ctx, &store.Landed{SiteID: d.ID, Environment: where, Path: path, SHA256: hashes[path], Address: app.Shorten(f.Address, 2000), At: c.now(), Person: p.Name}); err != nil {
 				return err
 			}
 		}
-		return c.note(ctx, tx, p, "brought addresses", d.Name, cut(strings.Join(each(found, func(f landing.Found) string { return f.File + " at " + f.Address }), "; "), 2000))
+		return c.note(ctx, tx, p, "brought addresses", d.Name, app.Shorten(strings.Join(app.Each(found, func(f landing.Found) string { return f.File + " at " + f.Address }), "; "), 2000))
 	})
 	if err != nil {
 		return nil, err
@@ -144,7 +146,7 @@ func (c *Catalog) GiveLanded(ctx context.Context, p *store.Person, site int64, i
 
 // ForgetLanded forgets the address of a file, or all of them.
 func (c *Catalog) ForgetLanded(ctx context.Context, p *store.Person, site int64, environment, file *string) (*api.LandedList, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	d, where, err := c.siteIn(ctx, site, environment)
@@ -161,7 +163,7 @@ func (c *Catalog) ForgetLanded(ctx context.Context, p *store.Person, site int64,
 			return err
 		}
 		if n == 0 && path != "" {
-			return problem(Missing, "not-found", "No address of %s is kept.", path)
+			return app.Problem(app.Missing, "not-found", "No address of %s is kept.", path)
 		}
 		return c.note(ctx, tx, p, "forgot addresses", d.Name, path)
 	})

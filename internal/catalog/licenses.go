@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
@@ -19,10 +21,10 @@ import (
 
 // Licenses gives a page of the register, newest first.
 func (c *Catalog) Licenses(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.LicensePage, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	at, err := page(cursor, limit)
+	at, err := app.ReadPage(cursor, limit)
 	if err != nil {
 		return nil, err
 	}
@@ -30,7 +32,7 @@ func (c *Catalog) Licenses(ctx context.Context, p *store.Person, cursor *string,
 	if err != nil {
 		return nil, err
 	}
-	items, next := turn(items, at, func(l store.License) (string, int64) { return "", l.ID })
+	items, next := app.CutPage(items, at, func(l store.License) (string, int64) { return "", l.ID })
 	views, err := c.licenseViews(ctx, items)
 	if err != nil {
 		return nil, err
@@ -40,12 +42,12 @@ func (c *Catalog) Licenses(ctx context.Context, p *store.Person, cursor *string,
 
 // License gives a license.
 func (c *Catalog) License(ctx context.Context, p *store.Person, id int64) (*api.License, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	l, err := c.store.License(ctx, id)
 	if err != nil {
-		return nil, explain(err, "license")
+		return nil, app.Explain(err, "license")
 	}
 	v, err := c.licenseViews(ctx, []store.License{*l})
 	if err != nil {
@@ -56,7 +58,7 @@ func (c *Catalog) License(ctx context.Context, p *store.Person, id int64) (*api.
 
 // AddLicense records a license.
 func (c *Catalog) AddLicense(ctx context.Context, p *store.Person, t api.LicenseTerms) (*api.License, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	l, err := c.terms(ctx, t)
@@ -83,10 +85,10 @@ func (c *Catalog) AddLicense(ctx context.Context, p *store.Person, t api.License
 
 // ChangeLicense replaces a license's terms; the ones before are kept in the activity.
 func (c *Catalog) ChangeLicense(ctx context.Context, p *store.Person, id int64, ifMatch string, t api.LicenseTerms) (*api.License, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	version, err := matched(ifMatch)
+	version, err := app.ReadETag(ifMatch)
 	if err != nil {
 		return nil, err
 	}
@@ -115,7 +117,7 @@ func (c *Catalog) ChangeLicense(ctx context.Context, p *store.Person, id int64, 
 		return c.note(ctx, tx, p, "changed license", licenseName(*l), "was: "+describe(*before)+"; now: "+describe(*l))
 	})
 	if err != nil {
-		return nil, explain(err, "license")
+		return nil, app.Explain(err, "license")
 	}
 	return c.License(ctx, p, id)
 }
@@ -123,7 +125,7 @@ func (c *Catalog) ChangeLicense(ctx context.Context, p *store.Person, id int64, 
 // approvedBy marks terms that an admin writes as approved. Those of an editor are not:
 // what a font itself forbids they allow once an admin has approved them.
 func (c *Catalog) approvedBy(p *store.Person, l *store.License) {
-	if must(p, api.RoleAdmin) == nil {
+	if app.Require(p, api.RoleAdmin) == nil {
 		now := c.now()
 		l.ApprovedAt, l.ApprovedBy = &now, p.Name
 	}
@@ -132,10 +134,10 @@ func (c *Catalog) approvedBy(p *store.Person, l *store.License) {
 // ApproveLicense lets a license allow what fonts themselves forbid. It is for the terms
 // that the admin saw.
 func (c *Catalog) ApproveLicense(ctx context.Context, p *store.Person, id int64, ifMatch string) (*api.License, error) {
-	if err := must(p, api.RoleAdmin); err != nil {
+	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
 	}
-	version, err := matched(ifMatch)
+	version, err := app.ReadETag(ifMatch)
 	if err != nil {
 		return nil, err
 	}
@@ -157,7 +159,7 @@ func (c *Catalog) ApproveLicense(ctx context.Context, p *store.Person, id int64,
 		return c.note(ctx, tx, p, "approved license", licenseName(*l), describe(*l))
 	})
 	if err != nil {
-		return nil, explain(err, "license")
+		return nil, app.Explain(err, "license")
 	}
 	return c.License(ctx, p, id)
 }
@@ -165,15 +167,15 @@ func (c *Catalog) ApproveLicense(ctx context.Context, p *store.Person, id int64,
 // terms checks what was sent and turns it into a record.
 func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License, error) {
 	if !t.Kind.Valid() {
-		return nil, invalid("kind", "bad-kind", "%q is not a kind of license; choose bought, client, open or commissioned.", t.Kind)
+		return nil, app.InvalidField("kind", "bad-kind", "%q is not a kind of license; choose bought, client, open or commissioned.", t.Kind)
 	}
-	client, err := c.client(ctx, "grantedTo", t.GrantedTo)
+	client, err := app.ClientOf(ctx, c.store, "grantedTo", t.GrantedTo)
 	if err != nil {
 		return nil, err
 	}
 	l := &store.License{Kind: string(t.Kind), GrantedToID: client.ID, GrantedTo: *client, Begins: dateOf(t.From), Ends: dateOf(t.Until)}
 	if len(t.Uses) == 0 {
-		return nil, invalid("uses", "no-use", "Say what the license allows: at least one of web, web-hosted, desktop, app, document, server.")
+		return nil, app.InvalidField("uses", "no-use", "Say what the license allows: at least one of web, web-hosted, desktop, app, document, server.")
 	}
 	for _, u := range t.Uses {
 		if !u.Valid() {
@@ -184,16 +186,16 @@ func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License
 		}
 	}
 	if l.Begins != nil && l.Ends != nil && l.Ends.Before(*l.Begins) {
-		return nil, invalid("until", "ends-before-start", "The license ends on %s, before it begins on %s. Correct one of the days.",
+		return nil, app.InvalidField("until", "ends-before-start", "The license ends on %s, before it begins on %s. Correct one of the days.",
 			l.Ends.Format(time.DateOnly), l.Begins.Format(time.DateOnly))
 	}
 	if len(t.Families) == 0 {
-		return nil, invalid("families", "no-family", "Say which families the license covers.")
+		return nil, app.InvalidField("families", "no-family", "Say which families the license covers.")
 	}
 	for _, id := range t.Families {
 		f, err := c.store.Family(ctx, id)
 		if errors.Is(err, store.ErrNotFound) {
-			return nil, invalid("families", "unknown-family", "There is no family with the number %d.", id)
+			return nil, app.InvalidField("families", "unknown-family", "There is no family with the number %d.", id)
 		}
 		if err != nil {
 			return nil, err
@@ -207,7 +209,7 @@ func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License
 				continue
 			}
 			if !said.Valid() {
-				return nil, invalid("changes", "bad-consent", "%q is no answer; choose yes, no or not-said.", *said)
+				return nil, app.InvalidField("changes", "bad-consent", "%q is no answer; choose yes, no or not-said.", *said)
 			}
 			l.Changes[string(c)] = string(*said)
 		}
@@ -221,7 +223,7 @@ func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License
 		max  int
 	}{{t.Licensor, &l.Licensor, 200}, {t.Reference, &l.Reference, 200}, {t.Note, &l.Note, 5000}} {
 		if text.from != nil {
-			*text.to = cut(strings.TrimSpace(*text.from), text.max)
+			*text.to = app.Shorten(strings.TrimSpace(*text.from), text.max)
 		}
 	}
 	return l, nil
@@ -267,7 +269,7 @@ func describe(l store.License) string {
 	case l.Ends != nil:
 		term = "until " + l.Ends.Format(time.DateOnly)
 	}
-	names := each(l.Families, func(f store.Family) string { return f.Name })
+	names := app.Each(l.Families, func(f store.Family) string { return f.Name })
 	s := fmt.Sprintf("%s for %s by %s, reference %s; %s; %s; covers %s", l.Kind, l.GrantedTo.Name, orNone(l.Licensor), orNone(l.Reference),
 		strings.Join(l.Uses, ", "), term, strings.Join(names, ", "))
 	for _, c := range license.Changes {
@@ -295,24 +297,24 @@ func orNone(s string) string {
 
 // AddDocument keeps a document as evidence of a license.
 func (c *Catalog) AddDocument(ctx context.Context, p *store.Person, id int64, name string, r io.Reader) (*api.Document, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	l, err := c.store.License(ctx, id)
 	if err != nil {
-		return nil, explain(err, "license")
+		return nil, app.Explain(err, "license")
 	}
 	name = fileName(name)
 	staged, err := c.bucket.Stage(r, c.limits.DocumentBytes)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		return nil, problem(TooLarge, "document-too-large", "The document is too large: at most %d MB are taken.", c.limits.DocumentBytes>>20)
+		return nil, app.Problem(app.TooLarge, "document-too-large", "The document is too large: at most %d MB are taken.", c.limits.DocumentBytes>>20)
 	}
 	if err != nil {
 		return nil, err
 	}
 	defer staged.Close()
 	if staged.Size == 0 {
-		return nil, invalid("file", "empty-document", "The document is empty and proves nothing; choose the right file.")
+		return nil, app.InvalidField("file", "empty-document", "The document is empty and proves nothing; choose the right file.")
 	}
 	if err := c.bucket.Put(ctx, staged); err != nil {
 		return nil, err
@@ -334,7 +336,7 @@ func (c *Catalog) keepDocument(ctx context.Context, p *store.Person, l *store.Li
 		return c.note(ctx, tx, p, "kept document", licenseName(*l), d.Name+", SHA-256 "+d.SHA256)
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return nil, problem(Conflict, "same-document", "This document is kept with the license already, byte for byte.")
+		return nil, app.Problem(app.Conflict, "same-document", "This document is kept with the license already, byte for byte.")
 	}
 	if err != nil {
 		return nil, err
@@ -345,12 +347,12 @@ func (c *Catalog) keepDocument(ctx context.Context, p *store.Person, l *store.Li
 
 // DocumentContent opens the bytes of a document.
 func (c *Catalog) DocumentContent(ctx context.Context, p *store.Person, id int64) (*Content, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	d, err := c.store.Document(ctx, id)
 	if err != nil {
-		return nil, explain(err, "document")
+		return nil, app.Explain(err, "document")
 	}
 	return c.content(ctx, d.Name, d.SHA256)
 }

@@ -5,6 +5,8 @@ import (
 	"runtime"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"golang.org/x/sync/semaphore"
 
 	"sparecrate/font"
@@ -42,7 +44,7 @@ func newLimiter() *limiter {
 
 // do runs work that takes so many bytes by estimate and keeps a processor busy.
 func (l *limiter) do(ctx context.Context, bytes int64, work func() error) error {
-	busy := tooMany(5*time.Second, "The service is busy with other work of this kind. Try again in a few seconds.")
+	busy := app.TooManyRequests(5*time.Second, "The service is busy with other work of this kind. Try again in a few seconds.")
 	select {
 	case l.line <- struct{}{}:
 	default:

@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/font/facts"
 	"sparecrate/internal/license"
 	"sparecrate/internal/search"
@@ -28,7 +30,7 @@ const (
 	anyProblem    = "any"
 )
 
-func trait(kind, value string) string { return cut(kind+":"+strings.TrimSpace(value), 80) }
+func trait(kind, value string) string { return app.Shorten(kind+":"+strings.TrimSpace(value), 80) }
 
 // traits gives all that a face is found by besides its words and numbers.
 func traits(f *facts.Face) []string {
@@ -59,7 +61,7 @@ func listing(f *facts.Face, file *store.File, place int, containers []string, se
 	l := store.Listing{
 		FileID: file.ID, Place: place, Container: file.Container, Containers: "," + strings.Join(containers, ",") + ",",
 		WeightMin: f.Style.Weight, WeightMax: f.Style.Weight, WidthMin: f.Style.WidthPercent, WidthMax: f.Style.WidthPercent,
-		Variable: len(f.Axes) > 0, Color: len(f.Color) > 0, Permission: string(f.Embedding.Level), Sample: cut(f.Names.SampleText, 200), TraitSet: set, FullName: cut(f.Names.Full, 250), Bearing: bearing,
+		Variable: len(f.Axes) > 0, Color: len(f.Color) > 0, Permission: string(f.Embedding.Level), Sample: app.Shorten(f.Names.SampleText, 200), TraitSet: set, FullName: app.Shorten(f.Names.Full, 250), Bearing: bearing,
 	}
 	for _, a := range f.Axes {
 		switch a.Tag {
@@ -173,7 +175,7 @@ func makers(ctx context.Context, tx *store.Store, f *store.Family) error {
 
 // makersOf gives what a face says of its designer and foundry.
 func makersOf(f *facts.Face) (designer, foundry string) {
-	return cut(strings.TrimSpace(f.Names.Designer), 200), cut(strings.TrimSpace(f.Names.Manufacturer), 200)
+	return app.Shorten(strings.TrimSpace(f.Names.Designer), 200), app.Shorten(strings.TrimSpace(f.Names.Manufacturer), 200)
 }
 
 // jobIndex is the kind of job that lists families anew which an older version of

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/pack"
@@ -17,17 +19,17 @@ import (
 
 // LiveSheets gives the live sheets of a site; their secrets are not kept.
 func (c *Catalog) LiveSheets(ctx context.Context, p *store.Person, site int64) (*api.LiveSheetList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	if _, err := c.store.Site(ctx, site); err != nil {
-		return nil, explain(err, "site")
+		return nil, app.Explain(err, "site")
 	}
 	found, err := c.store.LiveSheets(ctx, site)
 	if err != nil {
 		return nil, err
 	}
-	return &api.LiveSheetList{Items: each(found, liveView)}, nil
+	return &api.LiveSheetList{Items: app.Each(found, liveView)}, nil
 }
 
 func liveView(l store.LiveSheet) api.LiveSheet {
@@ -38,7 +40,7 @@ func liveView(l store.LiveSheet) api.LiveSheet {
 // from here, for prototypes and previews. What may not go out stops it, now and each
 // time it is read.
 func (c *Catalog) AddLiveSheet(ctx context.Context, p *store.Person, site int64) (*api.NewLiveSheet, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	s, err := c.liveSite(ctx, site)
@@ -65,16 +67,16 @@ func (c *Catalog) AddLiveSheet(ctx context.Context, p *store.Person, site int64)
 
 // WithdrawLiveSheet ends a live sheet.
 func (c *Catalog) WithdrawLiveSheet(ctx context.Context, p *store.Person, site, id int64) error {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
 	s, err := c.store.Site(ctx, site)
 	if err != nil {
-		return explain(err, "site")
+		return app.Explain(err, "site")
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
 		if err := tx.WithdrawLiveSheet(ctx, site, id, c.now()); err != nil {
-			return explain(err, "live sheet")
+			return app.Explain(err, "live sheet")
 		}
 		return c.note(ctx, tx, p, "withdrew live sheet", s.Name, "")
 	})
@@ -86,7 +88,7 @@ const liveCSS = "fonts.css"
 // reads the stylesheet counts as a visitor of the site, once a day from one network
 // address. Anybody can read it, so the count is kept apart from page views.
 func (c *Catalog) Live(ctx context.Context, place, secret, path string) ([]byte, error) {
-	none := problem(Missing, "no-such-sheet", "There is no such live sheet, or it was withdrawn.")
+	none := app.Problem(app.Missing, "no-such-sheet", "There is no such live sheet, or it was withdrawn.")
 	l, err := c.store.LiveSheetByHash(ctx, secretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, none
@@ -134,7 +136,7 @@ func (c *Catalog) Live(ctx context.Context, place, secret, path string) ([]byte,
 func (c *Catalog) liveSite(ctx context.Context, id int64) (*delivered, error) {
 	s, err := c.store.Site(ctx, id)
 	if err != nil {
-		return nil, explain(err, "site")
+		return nil, app.Explain(err, "site")
 	}
 	rules, _ := builder.ShippedOf(fallbackBuilder)
 	return c.delivers(ctx, s, booked{Rules: rules, version: 1, shipped: true}, nil)

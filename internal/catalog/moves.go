@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/store"
 )
@@ -18,10 +20,10 @@ import (
 // the sites and, where the family is a new one, the licenses hold of both. A family
 // without a face is gone.
 func (c *Catalog) MoveFaces(ctx context.Context, p *store.Person, id int64, m api.FaceMove) (*api.Family, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	into, err := required("into", m.Into)
+	into, err := app.RequiredText("into", m.Into)
 	if err != nil {
 		return nil, err
 	}
@@ -29,7 +31,7 @@ func (c *Catalog) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		from, err := tx.Family(ctx, id)
 		if err != nil {
-			return explain(err, "family")
+			return app.Explain(err, "family")
 		}
 		if err := there(from); err != nil {
 			return err
@@ -68,7 +70,7 @@ func (c *Catalog) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 		if err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "moved faces", from.Name, "into "+target.Name+": "+strings.Join(each(faces, func(f store.Face) string { return f.Style }), ", "))
+		return c.note(ctx, tx, p, "moved faces", from.Name, "into "+target.Name+": "+strings.Join(app.Each(faces, func(f store.Face) string { return f.Style }), ", "))
 	})
 	if err != nil {
 		return nil, err
@@ -85,12 +87,12 @@ func chosen(f *store.Family, numbers *[]int64) ([]store.Face, error) {
 	for _, n := range *numbers {
 		i := slices.IndexFunc(f.Faces, func(face store.Face) bool { return face.ID == n })
 		if i < 0 {
-			return nil, invalid("faces", "no-such-face", "%s has no face with the number %d.", f.Name, n)
+			return nil, app.InvalidField("faces", "no-such-face", "%s has no face with the number %d.", f.Name, n)
 		}
 		out = append(out, f.Faces[i])
 	}
 	if len(out) == 0 {
-		return nil, invalid("faces", "no-face", "Say which faces are to be moved.")
+		return nil, app.InvalidField("faces", "no-face", "Say which faces are to be moved.")
 	}
 	return out, nil
 }
@@ -106,7 +108,7 @@ func (c *Catalog) familyFor(ctx context.Context, tx *store.Store, like *store.Fa
 	case err != nil:
 		return nil, false, err
 	case target.ID == like.ID:
-		return nil, false, invalid("into", "same-family", "The faces are in %s already.", target.Name)
+		return nil, false, app.InvalidField("into", "same-family", "The faces are in %s already.", target.Name)
 	}
 	return target, false, nil
 }
@@ -123,7 +125,7 @@ func covered(ctx context.Context, tx *store.Store, from, target *store.Family) e
 			return slices.ContainsFunc(l.Families, func(f store.Family) bool { return f.ID == id })
 		}
 		if covers(from.ID) && !covers(target.ID) {
-			return problem(Conflict, "license-differs", "%s covers %s and not %s. Say in the license whether it covers both, then merge them.", licenseName(l), from.Name, target.Name)
+			return app.Problem(app.Conflict, "license-differs", "%s covers %s and not %s. Say in the license whether it covers both, then merge them.", licenseName(l), from.Name, target.Name)
 		}
 	}
 	return nil

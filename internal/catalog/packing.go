@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
@@ -49,7 +51,7 @@ func (d *delivered) input(environment string) *packing {
 		u := &d.used[i]
 		names[u.family.ID] = u.family.Name
 		f := pack.Family{Name: u.family.Name, Verdict: u.verdict,
-			Licenses: each(u.licenses, func(l store.License) pack.License { return pack.License{Name: licenseName(l), SPDX: l.SPDX} })}
+			Licenses: app.Each(u.licenses, func(l store.License) pack.License { return pack.License{Name: licenseName(l), SPDX: l.SPDX} })}
 		if u.verdict.State != license.Clear && u.signOff != nil {
 			f.SignOff = &pack.SignOff{By: u.signOff.Person, At: u.signOff.At.Format(time.RFC3339), Reason: u.signOff.Reason}
 			if u.signOff.Ends != nil {
@@ -171,10 +173,10 @@ func environmentOf(s *store.Site, name *string) (string, error) {
 		}
 	}
 	if len(s.Environments) == 0 {
-		return "", invalid("environment", "unknown-environment", "The site %s has no environments; leave it out.", s.Name)
+		return "", app.InvalidField("environment", "unknown-environment", "The site %s has no environments; leave it out.", s.Name)
 	}
-	return "", invalid("environment", "unknown-environment", "The site %s has no environment %q; choose one of %s.", s.Name, *name,
-		strings.Join(each(s.Environments, func(e store.Environment) string { return e.Name }), ", "))
+	return "", app.InvalidField("environment", "unknown-environment", "The site %s has no environment %q; choose one of %s.", s.Name, *name,
+		strings.Join(app.Each(s.Environments, func(e store.Environment) string { return e.Name }), ", "))
 }
 
 // laid is a pack laid out, with what it was made of.

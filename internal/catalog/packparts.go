@@ -9,6 +9,8 @@ import (
 	"strings"
 	"sync"
 
+	"sparecrate/internal/app"
+
 	"golang.org/x/sync/errgroup"
 
 	"sparecrate/font"
@@ -106,7 +108,7 @@ func (c *Catalog) known(ctx context.Context, p *packing) (map[string]store.Deriv
 func (c *Catalog) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived) error {
 	one := &p.Families[f.family].Faces[f.at]
 	if f.trouble != nil {
-		return problem(Conflict, "cannot-send", "%s %s: %s. Take another builder, or leave the face out.", f.used.family.Name, f.face.Style, sentence.Of(f.trouble))
+		return app.Problem(app.Conflict, "cannot-send", "%s %s: %s. Take another builder, or leave the face out.", f.used.family.Name, f.face.Style, sentence.Of(f.trouble))
 	}
 	whole := f.whole()
 	var err error
@@ -155,7 +157,7 @@ func (c *Catalog) fillFace(ctx context.Context, p *packing, f *packedFace, known
 	}
 	parts, err := reshape.Parts(opened.Faces[0], f.recipe.Split)
 	if err != nil {
-		return problem(Conflict, "cannot-split", "%s %s cannot be split: %s", f.used.family.Name, f.face.Style, sentence.Of(err))
+		return app.Problem(app.Conflict, "cannot-split", "%s %s cannot be split: %s", f.used.family.Name, f.face.Style, sentence.Of(err))
 	}
 	one.Files = nil
 	for _, part := range parts {

@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/builder"
@@ -17,7 +19,7 @@ import (
 
 // Plan says what a pack for a site would hold.
 func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64, environment *string) (*api.Plan, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	d, err := c.site(ctx, site)
@@ -36,8 +38,8 @@ func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64, environ
 	if err != nil {
 		return nil, err
 	}
-	view.Warnings = each(l.Warnings, warningView)
-	plan := &api.Plan{Site: *view, Environment: where, For: l.Rules.For, Files: each(l.Entries, planFile), Ready: len(d.used) > 0, Delivered: l.Delivered(), Styles: l.Styles, Pastes: each(l.Pastes, pasteView),
+	view.Warnings = app.Each(l.Warnings, warningView)
+	plan := &api.Plan{Site: *view, Environment: where, For: l.Rules.For, Files: app.Each(l.Entries, planFile), Ready: len(d.used) > 0, Delivered: l.Delivered(), Styles: l.Styles, Pastes: app.Each(l.Pastes, pasteView),
 		Awaits: append([]string{}, l.Awaits...), AwaitsSheet: l.Sheet, Warnings: view.Warnings, Slip: string(l.Slip)}
 	plan.SlowSeconds = float32(pack.SlowSeconds(plan.Delivered))
 	for _, u := range d.used {
@@ -154,7 +156,7 @@ func saidOnce(said []string) string {
 
 // Parts counts the parts of a site's pack, and those of them that are made.
 func (c *Catalog) Parts(ctx context.Context, p *store.Person, site int64) (*api.PartCount, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	d, err := c.site(ctx, site)
@@ -168,7 +170,7 @@ func (c *Catalog) Parts(ctx context.Context, p *store.Person, site int64) (*api.
 // BuildPack builds a pack for a site. What is not clear and not signed off
 // stops it.
 func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, environment *string) (*api.Pack, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	d, err := c.site(ctx, site)
@@ -195,7 +197,7 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, en
 		return nil, err
 	}
 	built := store.Pack{SiteID: site, Name: pack.FileName(d.Name, where), SHA256: string(staged.Hash), Bytes: staged.Size, CreatedAt: c.now(), CreatedBy: p.Name,
-		Families: each(d.used, func(u usedFamily) int64 { return u.family.ID }), Environment: where, Basis: string(basis)}
+		Families: app.Each(d.used, func(u usedFamily) int64 { return u.family.ID }), Environment: where, Basis: string(basis)}
 	var sources []int64
 	for _, f := range l.faces {
 		sources = append(sources, f.cur.FileID)
@@ -243,19 +245,19 @@ func (w *untilDone) Write(p []byte) (int, error) {
 // FamilyPack builds a pack of a family for a builder, without a site: for its own
 // client, with every face. It is not kept.
 func (c *Catalog) FamilyPack(ctx context.Context, p *store.Person, id int64, kind string) (r io.ReadCloser, size int64, name string, err error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
 	f, err := c.store.Family(ctx, id)
 	if err != nil {
-		return nil, 0, "", explain(err, "family")
+		return nil, 0, "", app.Explain(err, "family")
 	}
 	rules, err := c.booked(ctx, kind)
 	if err != nil {
 		return nil, 0, "", err
 	}
 	if rules.Addresses.After {
-		return nil, 0, "", problem(Conflict, "needs-a-site", "%s gives files their address only after the upload; put %s on a site, which keeps them.", rules.Name, f.Name)
+		return nil, 0, "", app.Problem(app.Conflict, "needs-a-site", "%s gives files their address only after the upload; put %s on a site, which keeps them.", rules.Name, f.Name)
 	}
 	d, err := c.delivers(ctx, &store.Site{Name: f.Name, ClientID: f.ClientID, Client: f.Client, Builder: kind, Families: []store.Family{{ID: id}}}, *rules, nil)
 	if err != nil {
@@ -294,14 +296,14 @@ const maxPack = 4 << 30
 
 func mayBuild(d *delivered) error {
 	if len(d.used) == 0 {
-		return problem(Conflict, "empty-pack", "The site %s uses no family yet. Say which ones it uses first.", d.Name)
+		return app.Problem(app.Conflict, "empty-pack", "The site %s uses no family yet. Say which ones it uses first.", d.Name)
 	}
 	var stops []string
 	sent := 0
 	for _, u := range d.used {
 		sent += len(u.sends.sent)
 		if err := there(u.family); err != nil {
-			return problem(Conflict, "family-deleted", "%s Or take it off the site %s.", strings.Replace(err.Error(), " first.", ".", 1), d.Name)
+			return app.Problem(app.Conflict, "family-deleted", "%s Or take it off the site %s.", strings.Replace(err.Error(), " first.", ".", 1), d.Name)
 		}
 		if u.mayGoOut() {
 			continue
@@ -310,36 +312,36 @@ func mayBuild(d *delivered) error {
 		stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.family.Name, u.verdict.State.Is(), worst.Message, worst.Evidence))
 	}
 	if len(stops) > 0 {
-		return problem(Conflict, "not-clear", "%s Mend this, or have it signed off: a query by an editor, a bar by an admin.", strings.Join(stops, " "))
+		return app.Problem(app.Conflict, "not-clear", "%s Mend this, or have it signed off: a query by an editor, a bar by an admin.", strings.Join(stops, " "))
 	}
 	if sent == 0 {
-		return problem(Conflict, "nothing-sent", "Every face is left at home, so that a pack for %s would be empty. Send one.", d.Name)
+		return app.Problem(app.Conflict, "nothing-sent", "Every face is left at home, so that a pack for %s would be empty. Send one.", d.Name)
 	}
 	return nil
 }
 
 // Packs gives the packs built for a site, newest first.
 func (c *Catalog) Packs(ctx context.Context, p *store.Person, site int64) ([]api.Pack, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	s, err := c.store.Site(ctx, site)
 	if err != nil {
-		return nil, explain(err, "site")
+		return nil, app.Explain(err, "site")
 	}
 	packs, err := c.store.Packs(ctx, site)
-	return each(packs, func(p store.Pack) api.Pack { return packView(p, s.Name) }), err
+	return app.Each(packs, func(p store.Pack) api.Pack { return packView(p, s.Name) }), err
 }
 
 // PackContent opens a pack's zip. A pack built earlier is weighed again: what
 // has been barred since does not go out. Packs hold fonts, which viewers do not get.
 func (c *Catalog) PackContent(ctx context.Context, p *store.Person, id int64) (r io.ReadCloser, size int64, name string, err error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
 	found, err := c.store.Pack(ctx, id)
 	if err != nil {
-		return nil, 0, "", explain(err, "pack")
+		return nil, 0, "", app.Explain(err, "pack")
 	}
 	s, err := c.store.Site(ctx, found.SiteID)
 	if err != nil {
@@ -371,12 +373,12 @@ func (c *Catalog) weighPack(ctx context.Context, s *store.Site, p *store.Pack) e
 			return fmt.Errorf("read what pack %d was made of: %w", p.ID, err)
 		}
 		h.changes = was.Changes
-		h.away = each(was.Elsewhere, func(s basisSheet) int64 { return s.Family })
+		h.away = app.Each(was.Elsewhere, func(s basisSheet) int64 { return s.Family })
 		if as, ok := book[was.Builder]; ok {
 			rules = as
 		}
 	}
-	s.Families = each(p.Families, func(id int64) store.Family { return store.Family{ID: id} })
+	s.Families = app.Each(p.Families, func(id int64) store.Family { return store.Family{ID: id} })
 	d, err := c.delivers(ctx, s, rules, h)
 	if err != nil {
 		return err

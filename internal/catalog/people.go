@@ -8,34 +8,36 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/store"
 )
 
 // People gives everyone with an account.
 func (c *Catalog) People(ctx context.Context, p *store.Person) ([]api.Person, error) {
-	if err := must(p, api.RoleAdmin); err != nil {
+	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
 	}
 	people, err := c.store.People(ctx)
-	return each(people, personView), err
+	return app.Each(people, personView), err
 }
 
 // AddPerson makes an account with a one-time password.
 func (c *Catalog) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) (*api.AddedPerson, error) {
-	if err := must(p, api.RoleAdmin); err != nil {
+	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
 	}
-	name, err := required("name", n.Name)
+	name, err := app.RequiredText("name", n.Name)
 	if err != nil {
 		return nil, err
 	}
-	email, err := required("email", n.Email)
+	email, err := app.RequiredText("email", n.Email)
 	if err != nil {
 		return nil, err
 	}
 	if a, err := mail.ParseAddress(email); err != nil || a.Address != email || strings.ContainsAny(email, " ,;<>\"") {
-		return nil, invalid("email", "bad-email", "%q is not an e-mail address.", email)
+		return nil, app.InvalidField("email", "bad-email", "%q is not an e-mail address.", email)
 	}
 	if err := isRole(n.Role); err != nil {
 		return nil, err
@@ -53,7 +55,7 @@ func (c *Catalog) AddPerson(ctx context.Context, p *store.Person, n api.NewPerso
 		return c.note(ctx, tx, p, "added person", name, string(n.Role))
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return nil, invalid("email", "email-taken", "Somebody has an account with %s already.", email)
+		return nil, app.InvalidField("email", "email-taken", "Somebody has an account with %s already.", email)
 	}
 	if err != nil {
 		return nil, err
@@ -70,7 +72,7 @@ func oneTime(ctx context.Context) (secret, hash string, err error) {
 
 func isRole(r api.Role) error {
 	if !r.Valid() {
-		return invalid("role", "bad-role", "%q is not a role; choose viewer, editor or admin.", r)
+		return app.InvalidField("role", "bad-role", "%q is not a role; choose viewer, editor or admin.", r)
 	}
 	return nil
 }
@@ -79,7 +81,7 @@ func isRole(r api.Role) error {
 // closed one can do nothing: its sessions, tokens and calendar addresses end at once,
 // and what its person did stays in the records. There is always an open admin.
 func (c *Catalog) ChangePerson(ctx context.Context, p *store.Person, id int64, change api.PersonChange) (*api.Person, error) {
-	if err := must(p, api.RoleAdmin); err != nil {
+	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
 	}
 	var now *store.Person
@@ -90,11 +92,11 @@ func (c *Catalog) ChangePerson(ctx context.Context, p *store.Person, id int64, c
 		}
 		was, err := tx.Person(ctx, id)
 		if err != nil {
-			return explain(err, "person")
+			return app.Explain(err, "person")
 		}
 		next := *was
 		if change.Name != nil {
-			if next.Name, err = required("name", *change.Name); err != nil {
+			if next.Name, err = app.RequiredText("name", *change.Name); err != nil {
 				return err
 			}
 		}
@@ -108,10 +110,10 @@ func (c *Catalog) ChangePerson(ctx context.Context, p *store.Person, id int64, c
 		opens := change.Closed != nil && !*change.Closed && was.ClosedAt != nil
 		others := slices.ContainsFunc(admins, func(a store.Person) bool { return a.ID != id })
 		if !others && was.ClosedAt == nil && was.Role == string(api.RoleAdmin) && (closes || next.Role != was.Role) {
-			return problem(Conflict, "last-admin", "%s is the only admin. Make somebody else one first.", was.Name)
+			return app.Problem(app.Conflict, "last-admin", "%s is the only admin. Make somebody else one first.", was.Name)
 		}
 		if closes && id == p.ID {
-			return problem(Conflict, "own-account", "You cannot close your own account; another admin can.")
+			return app.Problem(app.Conflict, "own-account", "You cannot close your own account; another admin can.")
 		}
 		if next.Name != was.Name || next.Role != was.Role {
 			if err := tx.ChangePerson(ctx, &next); err != nil {
@@ -162,18 +164,18 @@ func accountChanges(was, now *store.Person) string {
 // NewPassword gives somebody who forgot the password, or whose password others know,
 // a one-time one. All sessions, tokens and calendar links of the account end.
 func (c *Catalog) NewPassword(ctx context.Context, p *store.Person, id int64) (*api.AddedPerson, error) {
-	if err := must(p, api.RoleAdmin); err != nil {
+	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
 	}
 	if id == p.ID {
-		return nil, problem(Conflict, "own-account", "Change your own password with the one you have.")
+		return nil, app.Problem(app.Conflict, "own-account", "Change your own password with the one you have.")
 	}
 	found, err := c.store.Person(ctx, id)
 	if err != nil {
-		return nil, explain(err, "person")
+		return nil, app.Explain(err, "person")
 	}
 	if found.ClosedAt != nil {
-		return nil, problem(Conflict, "account-closed", "%s's account is closed; open it again first.", found.Name)
+		return nil, app.Problem(app.Conflict, "account-closed", "%s's account is closed; open it again first.", found.Name)
 	}
 	secret, hash, err := oneTime(ctx)
 	if err != nil {
@@ -201,17 +203,17 @@ func (c *Catalog) ResetAdmin(ctx context.Context, email string) (address, secret
 		return "", "", err
 	}
 	admins := slices.DeleteFunc(people, func(p store.Person) bool { return p.Role != string(api.RoleAdmin) })
-	names := strings.Join(each(admins, func(p store.Person) string { return p.Email }), ", ")
+	names := strings.Join(app.Each(admins, func(p store.Person) string { return p.Email }), ", ")
 	i := slices.IndexFunc(admins, func(p store.Person) bool { return strings.EqualFold(p.Email, strings.TrimSpace(email)) })
 	switch {
 	case len(admins) == 0:
-		return "", "", problem(Missing, "no-admin", "This service has no admin yet; its first start makes one.")
+		return "", "", app.Problem(app.Missing, "no-admin", "This service has no admin yet; its first start makes one.")
 	case email == "" && len(admins) == 1:
 		i = 0
 	case email == "":
-		return "", "", invalid("email", "missing-value", "There are several admins; say whose password to reset: %s.", names)
+		return "", "", app.InvalidField("email", "missing-value", "There are several admins; say whose password to reset: %s.", names)
 	case i < 0:
-		return "", "", invalid("email", "not-an-admin", "%s is no admin of this service. Its admins are %s.", email, names)
+		return "", "", app.InvalidField("email", "not-an-admin", "%s is no admin of this service. Its admins are %s.", email, names)
 	}
 	p := &admins[i]
 	secret, hash, err := oneTime(ctx)

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/font/facts"
 	"sparecrate/internal/builder"
@@ -29,18 +31,18 @@ func environmentsOf(given []api.SiteEnvironment) ([]store.Environment, error) {
 	for _, e := range given {
 		one := store.Environment{Name: strings.TrimSpace(e.Name)}
 		if one.Name == "" {
-			return nil, invalid("environments", "missing-value", "An environment needs a name, like staging.")
+			return nil, app.InvalidField("environments", "missing-value", "An environment needs a name, like staging.")
 		}
 		if len([]rune(one.Name)) > 60 {
-			return nil, invalid("environments", "too-long", "The name of an environment has at most 60 letters.")
+			return nil, app.InvalidField("environments", "too-long", "The name of an environment has at most 60 letters.")
 		}
 		if e.Prefix != nil {
 			if one.Prefix = strings.TrimSpace(*e.Prefix); strings.ContainsAny(one.Prefix, " \"'()<>\\\n") || len(one.Prefix) > 300 {
-				return nil, invalid("environments", "bad-prefix", "“%s” is no path; write it like /assets/fonts/ or https://cdn.example/fonts/.", one.Prefix)
+				return nil, app.InvalidField("environments", "bad-prefix", "“%s” is no path; write it like /assets/fonts/ or https://cdn.example/fonts/.", one.Prefix)
 			}
 		}
 		if slices.ContainsFunc(out, func(o store.Environment) bool { return strings.EqualFold(o.Name, one.Name) }) {
-			return nil, invalid("environments", "twice", "The environment %q is there twice.", one.Name)
+			return nil, app.InvalidField("environments", "twice", "The environment %q is there twice.", one.Name)
 		}
 		out = append(out, one)
 	}
@@ -124,7 +126,7 @@ func (d *delivered) roleViews() []api.PlacedRole {
 			cur := current(*of[k])
 			v.Face, v.File, v.Place = of[k].Style, &cur.FileID, &cur.Place
 		} else if _, there := elsewhere(u.family.Name, u.sheets); len(there) > 0 {
-			if k := pack.Match(each(there, func(f pack.Face) *facts.Face { return &f.Facts }), p.Weight, facts.Slope(p.Slope)); k >= 0 {
+			if k := pack.Match(app.Each(there, func(f pack.Face) *facts.Face { return &f.Facts }), p.Weight, facts.Slope(p.Slope)); k >= 0 {
 				v.Face = there[k].Style
 			}
 		}
@@ -141,10 +143,10 @@ var roleName = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
 // SetPlacements says which family does which role on a site, and which names are
 // swapped, in place of what was said before.
 func (c *Catalog) SetPlacements(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.SitePlacements) (*api.Site, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	version, err := matched(ifMatch)
+	version, err := app.ReadETag(ifMatch)
 	if err != nil {
 		return nil, err
 	}
@@ -171,7 +173,7 @@ func (c *Catalog) SetPlacements(ctx context.Context, p *store.Person, site int64
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		s, err := tx.Site(ctx, site)
 		if err != nil {
-			return explain(err, "site")
+			return app.Explain(err, "site")
 		}
 		for _, id := range families {
 			if slices.ContainsFunc(s.Families, func(f store.Family) bool { return f.ID == id }) {
@@ -179,7 +181,7 @@ func (c *Catalog) SetPlacements(ctx context.Context, p *store.Person, site int64
 			}
 			f, err := tx.Family(ctx, id)
 			if err != nil {
-				return explain(err, "family")
+				return app.Explain(err, "family")
 			}
 			if err := usable(ctx, tx, f); err != nil {
 				return err
@@ -189,9 +191,9 @@ func (c *Catalog) SetPlacements(ctx context.Context, p *store.Person, site int64
 			}
 		}
 		if err := tx.SetPlacements(ctx, site, version, slices.Clone(placements), slices.Clone(standIns)); err != nil {
-			return explain(err, "site")
+			return app.Explain(err, "site")
 		}
-		return c.note(ctx, tx, p, "placed fonts on site", s.Name, cut(saidOf(in), 2000))
+		return c.note(ctx, tx, p, "placed fonts on site", s.Name, app.Shorten(saidOf(in), 2000))
 	})
 	if err != nil {
 		return nil, err
@@ -209,11 +211,11 @@ func (c *Catalog) nameFaces(ctx context.Context, placements []store.Placement) e
 		}
 		f, err := c.store.Family(ctx, p.FamilyID)
 		if err != nil {
-			return explain(err, "family")
+			return app.Explain(err, "family")
 		}
 		at := slices.IndexFunc(f.Faces, func(face store.Face) bool { return face.ID == p.FaceID })
 		if at < 0 {
-			return invalid(fmt.Sprintf("placements.%d.face", i), "unknown-face", "%s has no face with the number %d.", f.Name, p.FaceID)
+			return app.InvalidField(fmt.Sprintf("placements.%d.face", i), "unknown-face", "%s has no face with the number %d.", f.Name, p.FaceID)
 		}
 		face := &f.Faces[at]
 		p.Slope = face.Slope
@@ -225,7 +227,7 @@ func (c *Catalog) nameFaces(ctx context.Context, placements []store.Placement) e
 }
 
 func saidOf(in api.SitePlacements) string {
-	out := each(in.Placements, func(p api.Placement) string { return p.Role })
+	out := app.Each(in.Placements, func(p api.Placement) string { return p.Role })
 	for _, s := range in.StandIns {
 		out = append(out, "stand-in "+s.Name)
 	}
@@ -251,7 +253,7 @@ func placementsIn(given []api.Placement) ([]store.Placement, error) {
 			one.FaceID = *p.Face
 		}
 		if !roleName.MatchString(one.Role) || len(one.Role) > 60 {
-			return nil, invalid(field("role"), "bad-role", "A role's name has small letters, digits and hyphens, like timetable-cells; %q is none.", p.Role)
+			return nil, app.InvalidField(field("role"), "bad-role", "A role's name has small letters, digits and hyphens, like timetable-cells; %q is none.", p.Role)
 		}
 		known, ok := builder.Role(one.Role).Known()
 		if !ok && one.Name == "" {
@@ -261,11 +263,11 @@ func placementsIn(given []api.Placement) ([]store.Placement, error) {
 			one.Name = ""
 		}
 		if len([]rune(one.Name)) > 100 {
-			return nil, invalid(field("name"), "too-long", "The name of a role has at most 100 letters.")
+			return nil, app.InvalidField(field("name"), "too-long", "The name of a role has at most 100 letters.")
 		}
 		if one.Selector != "" || !ok {
 			if err := builder.CheckSelector(one.Selector); err != nil {
-				return nil, invalid(field("selector"), "bad-selector", "%s", sentence.Of(err))
+				return nil, app.InvalidField(field("selector"), "bad-selector", "%s", sentence.Of(err))
 			}
 		}
 		if err := checkFace(field, p.Weight, p.Slope); err != nil {
@@ -277,7 +279,7 @@ func placementsIn(given []api.Placement) ([]store.Placement, error) {
 				continue
 			}
 			if strings.ContainsAny(name, ",;{}\n") || len([]rune(name)) > 100 {
-				return nil, invalid(field("fallbacks"), "bad-fallback", "“%s” is no name of a font; give one name each.", name)
+				return nil, app.InvalidField(field("fallbacks"), "bad-fallback", "“%s” is no name of a font; give one name each.", name)
 			}
 			if generic := strings.ToLower(name); slices.Contains(pack.Generics, generic) {
 				name = generic
@@ -285,13 +287,13 @@ func placementsIn(given []api.Placement) ([]store.Placement, error) {
 			one.Stack = append(one.Stack, name)
 		}
 		if at := slices.IndexFunc(one.Stack, func(n string) bool { return slices.Contains(pack.Generics, n) }); at >= 0 && at < len(one.Stack)-1 {
-			return nil, invalid(field("fallbacks"), "generic-first", "Behind %s nothing is ever used: it stands for a font that is always there. Put it last.", one.Stack[at])
+			return nil, app.InvalidField(field("fallbacks"), "generic-first", "Behind %s nothing is ever used: it stands for a font that is always there. Put it last.", one.Stack[at])
 		}
 		if slices.ContainsFunc(out, func(o store.Placement) bool { return o.Role == one.Role }) {
 			if ok {
-				return nil, invalid(field("role"), "role-twice", "%s is set twice; one family does a role.", known.Name)
+				return nil, app.InvalidField(field("role"), "role-twice", "%s is set twice; one family does a role.", known.Name)
 			}
-			return nil, invalid(field("role"), "role-twice", "The role %q is set twice; one family does a role.", one.Role)
+			return nil, app.InvalidField(field("role"), "role-twice", "The role %q is set twice; one family does a role.", one.Role)
 		}
 		out = append(out, one)
 	}
@@ -300,10 +302,10 @@ func placementsIn(given []api.Placement) ([]store.Placement, error) {
 
 func checkFace(field func(string) string, weight int, slope api.FaceSlope) error {
 	if weight < 1 || weight > 1000 {
-		return invalid(field("weight"), "bad-weight", "A weight is a number from 1 to 1000; regular is 400, bold is 700.")
+		return app.InvalidField(field("weight"), "bad-weight", "A weight is a number from 1 to 1000; regular is 400, bold is 700.")
 	}
 	if slope != "" && !slope.Valid() {
-		return invalid(field("slope"), "bad-slope", "The style is normal, italic or oblique, not %q.", slope)
+		return app.InvalidField(field("slope"), "bad-slope", "The style is normal, italic or oblique, not %q.", slope)
 	}
 	return nil
 }
@@ -315,19 +317,19 @@ func standInsIn(given []api.StandIn) ([]store.StandIn, error) {
 		field := func(name string) string { return fmt.Sprintf("standIns.%d.%s", i, name) }
 		one := store.StandIn{FamilyID: s.Family, Name: strings.TrimSpace(strings.Trim(strings.TrimSpace(s.Name), `"'“”‘’`)), Weight: s.Weight, Slope: slopeOf(s.Slope)}
 		if one.Name == "" {
-			return nil, invalid(field("name"), "missing-value", "Say which name the design has.")
+			return nil, app.InvalidField(field("name"), "missing-value", "Say which name the design has.")
 		}
 		if len([]rune(one.Name)) > 200 {
-			return nil, invalid(field("name"), "too-long", "The name of a font has at most 200 letters.")
+			return nil, app.InvalidField(field("name"), "too-long", "The name of a font has at most 200 letters.")
 		}
 		if slices.Contains(pack.Generics, strings.ToLower(one.Name)) {
-			return nil, invalid(field("name"), "generic-name", "%s is no font but a kind of font, and cannot be swapped.", one.Name)
+			return nil, app.InvalidField(field("name"), "generic-name", "%s is no font but a kind of font, and cannot be swapped.", one.Name)
 		}
 		if err := checkFace(field, s.Weight, s.Slope); err != nil {
 			return nil, err
 		}
 		if slices.ContainsFunc(out, func(o store.StandIn) bool { return strings.EqualFold(o.Name, one.Name) }) {
-			return nil, invalid(field("name"), "twice", "The name %s is swapped twice; it can become one family only.", one.Name)
+			return nil, app.InvalidField(field("name"), "twice", "The name %s is swapped twice; it can become one family only.", one.Name)
 		}
 		out = append(out, one)
 	}
@@ -336,10 +338,10 @@ func standInsIn(given []api.StandIn) ([]store.StandIn, error) {
 
 // SetChoices decides about the packs of a site.
 func (c *Catalog) SetChoices(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.PackChoices) (*api.Site, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	version, err := matched(ifMatch)
+	version, err := app.ReadETag(ifMatch)
 	if err != nil {
 		return nil, err
 	}
@@ -352,31 +354,31 @@ func (c *Catalog) SetChoices(ctx context.Context, p *store.Person, site int64, i
 	}
 	if in.Call != nil {
 		if choices.Call = string(*in.Call); !in.Call.Valid() {
-			return nil, invalid("call", "bad-call", "A stylesheet is called by link, import or address, not by %q.", choices.Call)
+			return nil, app.InvalidField("call", "bad-call", "A stylesheet is called by link, import or address, not by %q.", choices.Call)
 		}
 	}
 	if in.Weights != nil {
 		for _, w := range *in.Weights {
 			if w < 1 || w > 1000 {
-				return nil, invalid("weights", "bad-weight", "A weight is a number from 1 to 1000, not %d.", w)
+				return nil, app.InvalidField("weights", "bad-weight", "A weight is a number from 1 to 1000, not %d.", w)
 			}
 		}
 		choices.Weights = *in.Weights
 	}
 	for _, id := range choices.Send {
 		if slices.Contains(choices.Leave, id) {
-			return nil, invalid("leave", "both", "The face %d cannot be sent and left at home.", id)
+			return nil, app.InvalidField("leave", "both", "The face %d cannot be sent and left at home.", id)
 		}
 	}
 	s, err := c.store.Site(ctx, site)
 	if err != nil {
-		return nil, explain(err, "site")
+		return nil, app.Explain(err, "site")
 	}
 	on := map[int64]bool{}
 	for _, f := range s.Families {
 		family, err := c.store.Family(ctx, f.ID)
 		if err != nil {
-			return nil, explain(err, "family")
+			return nil, app.Explain(err, "family")
 		}
 		for _, face := range family.Faces {
 			on[face.ID] = true
@@ -384,12 +386,12 @@ func (c *Catalog) SetChoices(ctx context.Context, p *store.Person, site int64, i
 	}
 	for _, id := range slices.Concat(choices.Send, choices.Leave) {
 		if !on[id] {
-			return nil, invalid("send", "unknown-face", "No family on the site %s has a face with the number %d.", s.Name, id)
+			return nil, app.InvalidField("send", "unknown-face", "No family on the site %s has a face with the number %d.", s.Name, id)
 		}
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		if err := tx.SetChoices(ctx, site, version, choices); err != nil {
-			return explain(err, "site")
+			return app.Explain(err, "site")
 		}
 		return c.note(ctx, tx, p, "decided about packs", s.Name, fmt.Sprintf("%d faces more, %d left at home", len(choices.Send), len(choices.Leave)))
 	})

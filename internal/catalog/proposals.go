@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
@@ -14,10 +16,10 @@ import (
 
 // OpenLicenses gives the open licenses that are recognised.
 func (c *Catalog) OpenLicenses(p *store.Person) (*api.OpenLicenseList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	return &api.OpenLicenseList{Items: each(license.KnownLicenses, func(k license.Known) api.OpenLicense {
+	return &api.OpenLicenseList{Items: app.Each(license.KnownLicenses, func(k license.Known) api.OpenLicense {
 		return api.OpenLicense{Spdx: k.ID, Title: k.Title, Copies: k.Copies}
 	})}, nil
 }
@@ -44,11 +46,11 @@ func (c *Catalog) said(ctx context.Context, id int64) (found []license.Finding, 
 
 // Proposals gives the open licenses that a family seems to be under, and what warns.
 func (c *Catalog) Proposals(ctx context.Context, p *store.Person, id int64) (*api.ProposalList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	if _, err := c.store.Family(ctx, id); err != nil {
-		return nil, explain(err, "family")
+		return nil, app.Explain(err, "family")
 	}
 	found, covered, err := c.said(ctx, id)
 	if err != nil {
@@ -69,9 +71,9 @@ func (c *Catalog) Proposals(ctx context.Context, p *store.Person, id int64) (*ap
 		}
 		return v
 	}
-	out := &api.ProposalList{Items: []api.Proposal{}, Warnings: each(license.Warnings(found), view)}
+	out := &api.ProposalList{Items: []api.Proposal{}, Warnings: app.Each(license.Warnings(found), view)}
 	for _, one := range license.Propose(found) {
-		v := api.Proposal{Spdx: one.License, Title: one.Title, Copies: one.Copies, Confidence: float32(one.Confidence), Findings: each(one.Findings, view), Reserved: append([]string{}, one.Reserved...)}
+		v := api.Proposal{Spdx: one.License, Title: one.Title, Copies: one.Copies, Confidence: float32(one.Confidence), Findings: app.Each(one.Findings, view), Reserved: append([]string{}, one.Reserved...)}
 		if i := slices.IndexFunc(covered, func(l store.License) bool { return l.SPDX == one.License }); i >= 0 {
 			v.License = &api.Ref{Id: covered[i].ID, Name: licenseName(covered[i])}
 		}
@@ -83,12 +85,12 @@ func (c *Catalog) Proposals(ctx context.Context, p *store.Person, id int64) (*ap
 // Confirm records an open license that a person has looked at. Its evidence is the
 // paper that says so where there is one, else the words of the font itself.
 func (c *Catalog) Confirm(ctx context.Context, p *store.Person, id int64, n api.Confirmation) (*api.License, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	f, err := c.store.Family(ctx, id)
 	if err != nil {
-		return nil, explain(err, "family")
+		return nil, app.Explain(err, "family")
 	}
 	found, covered, err := c.said(ctx, id)
 	if err != nil {
@@ -97,18 +99,18 @@ func (c *Catalog) Confirm(ctx context.Context, p *store.Person, id int64, n api.
 	all := license.Propose(found)
 	i := slices.IndexFunc(all, func(one license.Proposal) bool { return one.License == n.Spdx })
 	if i < 0 {
-		return nil, invalid("spdx", "not-proposed", "Nothing in %s speaks of %s. Record the license by hand, with the document that proves it.", f.Name, n.Spdx)
+		return nil, app.InvalidField("spdx", "not-proposed", "Nothing in %s speaks of %s. Record the license by hand, with the document that proves it.", f.Name, n.Spdx)
 	}
 	one := all[i]
 	if slices.ContainsFunc(covered, func(l store.License) bool { return l.SPDX == n.Spdx && l.Kind == string(api.KindOpen) }) {
-		return nil, problem(Conflict, "confirmed-already", "%s is recorded under %s already.", f.Name, n.Spdx)
+		return nil, app.Problem(app.Conflict, "confirmed-already", "%s is recorded under %s already.", f.Name, n.Spdx)
 	}
 	client, err := c.store.Studio(ctx)
 	if err != nil {
 		return nil, err
 	}
 	terms := api.LicenseTerms{Kind: api.KindOpen, GrantedTo: client.ID, Spdx: &one.License, Licensor: &f.Foundry, Reference: &one.Title, Families: []int64{id}, Note: n.Note,
-		Uses: each(license.Uses, func(u license.Use) api.Use { return api.Use(u) })}
+		Uses: app.Each(license.Uses, func(u license.Use) api.Use { return api.Use(u) })}
 	if terms.Note == nil && len(one.Reserved) > 0 {
 		note := "Reserved for the unchanged font: " + strings.Join(one.Reserved, ", ") + "."
 		terms.Note = &note

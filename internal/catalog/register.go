@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
@@ -19,17 +21,17 @@ import (
 // Register gives, for each family, what is licensed, where it is used, what proves it
 // and what is missing: of a client, or of all.
 func (c *Catalog) Register(ctx context.Context, p *store.Person, client *int64) (*api.Register, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	out := &api.Register{Items: []api.RegisterRow{}, Day: openapi.Date{Time: c.now().UTC().Truncate(24 * time.Hour)}}
 	var of *store.Client
 	if client != nil {
 		var err error
-		if of, err = c.client(ctx, "client", *client); err != nil {
+		if of, err = app.ClientOf(ctx, c.store, "client", *client); err != nil {
 			return nil, err
 		}
-		ref := clientRef(*of)
+		ref := app.ClientRef(*of)
 		out.Client = &ref
 	}
 	number := int64(0)
@@ -40,7 +42,7 @@ func (c *Catalog) Register(ctx context.Context, p *store.Person, client *int64) 
 	if err != nil {
 		return nil, err
 	}
-	s, err := c.weigh(ctx, each(families, func(f store.Family) int64 { return f.ID }))
+	s, err := c.weigh(ctx, app.Each(families, func(f store.Family) int64 { return f.ID }))
 	if err != nil {
 		return nil, err
 	}
@@ -87,7 +89,7 @@ func (c *Catalog) Register(ctx context.Context, p *store.Person, client *int64) 
 // its sites, which it is given as what is asked for each, or that for its client where
 // it is on none.
 func (s *scales) row(f *store.Family, of *store.Client, on []asked) api.RegisterRow {
-	r := api.RegisterRow{Family: familyRef(f), Client: clientRef(f.Client), Origin: api.Origin(f.Origin), Faces: len(s.faces[f.ID]),
+	r := api.RegisterRow{Family: familyRef(f), Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Faces: len(s.faces[f.ID]),
 		Licenses: []string{}, Sites: []string{}, Evidence: []string{}, Missing: []string{}, Verdict: api.Clear}
 	for _, l := range s.licensesOf(f.ID) {
 		if of != nil && l.GrantedToID != of.ID && l.Kind != string(api.KindOpen) {
@@ -201,7 +203,7 @@ func (c *Catalog) RegisterFile(ctx context.Context, p *store.Person, client *int
 	case "html":
 		return name + ".html", out.HTML(w)
 	}
-	return "", invalid("format", "bad-format", "%q is no form of the register; choose csv or xlsx.", format)
+	return "", app.InvalidField("format", "bad-format", "%q is no form of the register; choose csv or xlsx.", format)
 }
 
 // Ending says what must come off if a license ends: the families that nothing else
@@ -213,9 +215,9 @@ func (c *Catalog) Ending(ctx context.Context, p *store.Person, id int64) (*api.E
 	}
 	l, err := c.store.License(ctx, id)
 	if err != nil {
-		return nil, explain(err, "license")
+		return nil, app.Explain(err, "license")
 	}
-	s, err := c.weigh(ctx, each(l.Families, func(f store.Family) int64 { return f.ID }))
+	s, err := c.weigh(ctx, app.Each(l.Families, func(f store.Family) int64 { return f.ID }))
 	if err != nil {
 		return nil, err
 	}

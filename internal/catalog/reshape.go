@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/coverage"
@@ -65,19 +67,19 @@ func changesOf(r *reshape.Recipe) []license.Change {
 	if r.Empty() {
 		return nil
 	}
-	return each(r.Changes(), func(c string) license.Change { return license.Change(c) })
+	return app.Each(r.Changes(), func(c string) license.Change { return license.Change(c) })
 }
 
 // checked refuses recipes that say nothing or too much.
 func checked(r *reshape.Recipe) error {
 	if r.Empty() {
-		return invalid("recipe", "empty-recipe", "The recipe asks for nothing; say what to trim, pin, retype or rename.")
+		return app.InvalidField("recipe", "empty-recipe", "The recipe asks for nothing; say what to trim, pin, retype or rename.")
 	}
 	if len(r.Key()) > maxRecipe {
-		return invalid("recipe", "recipe-too-long", "The recipe is too long; trim by named sets or ranges instead of so long a text.")
+		return app.InvalidField("recipe", "recipe-too-long", "The recipe is too long; trim by named sets or ranges instead of so long a text.")
 	}
 	if err := r.Check(); err != nil {
-		return invalid("recipe", "bad-recipe", "%s", sentence.Of(err))
+		return app.InvalidField("recipe", "bad-recipe", "%s", sentence.Of(err))
 	}
 	return nil
 }
@@ -85,18 +87,18 @@ func checked(r *reshape.Recipe) error {
 // Reshape makes another font of a face by a recipe, once. What the font or its
 // license forbids is refused.
 func (c *Catalog) Reshape(ctx context.Context, p *store.Person, id int64, o api.ReshapeOrder) (*api.Reshaped, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	if err := checked(&o.Recipe); err != nil {
 		return nil, err
 	}
 	if o.Recipe.Plain() {
-		return nil, invalid("recipe", "empty-recipe", "The recipe changes nothing of the font; say what to trim, pin, retype or rename.")
+		return nil, app.InvalidField("recipe", "empty-recipe", "The recipe changes nothing of the font; say what to trim, pin, retype or rename.")
 	}
 	o.Recipe = *o.Recipe.Made()
 	if !slices.Contains(font.Makeable, font.Container(o.Container)) {
-		return nil, invalid("container", "bad-container", "%q cannot be made; choose %s.", o.Container, font.Listed(font.Makeable))
+		return nil, app.InvalidField("container", "bad-container", "%q cannot be made; choose %s.", o.Container, font.Listed(font.Makeable))
 	}
 	f, place, err := c.faceOf(ctx, id, o.Place)
 	if err != nil {
@@ -104,7 +106,7 @@ func (c *Catalog) Reshape(ctx context.Context, p *store.Person, id int64, o api.
 	}
 	owner, err := c.store.FamilyOfFile(ctx, id)
 	if err != nil {
-		return nil, explain(err, "file")
+		return nil, app.Explain(err, "file")
 	}
 	family, err := c.store.Family(ctx, owner.ID)
 	if err != nil {
@@ -116,7 +118,7 @@ func (c *Catalog) Reshape(ctx context.Context, p *store.Person, id int64, o api.
 	}
 	for _, r := range verdict.Reasons {
 		if r.State == license.Barred || r.Code == "reserved-name" {
-			return nil, problem(Conflict, r.Code, "%s (%s)", r.Message, r.Evidence)
+			return nil, app.Problem(app.Conflict, r.Code, "%s (%s)", r.Message, r.Evidence)
 		}
 	}
 	m := making{f.SHA256, place, font.Container(o.Container), &o.Recipe}
@@ -149,22 +151,22 @@ func (c *Catalog) Reshape(ctx context.Context, p *store.Person, id int64, o api.
 
 // ReshapedContent opens what was made of a file, by its hash.
 func (c *Catalog) ReshapedContent(ctx context.Context, p *store.Person, id int64, hash string) (r io.ReadCloser, size int64, name string, err error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
 	f, err := c.store.File(ctx, id)
 	if err != nil {
-		return nil, 0, "", explain(err, "file")
+		return nil, 0, "", app.Explain(err, "file")
 	}
 	d, err := c.store.DerivedByHash(ctx, f.SHA256, hash)
 	if err != nil {
-		return nil, 0, "", explain(err, "font")
+		return nil, 0, "", app.Explain(err, "font")
 	}
 	container, _, _ := strings.Cut(d.Recipe, "/")
 	r, size, err = c.openSound(ctx, func() (bucket.Hash, error) {
 		if _, err := c.store.DerivedByHash(ctx, f.SHA256, hash); err != nil {
 			// The recipe is not kept with what it made, so a person has it made again.
-			return "", problem(Missing, "not-found", "What was made is damaged and was removed. Reshape the file again, with the same settings.")
+			return "", app.Problem(app.Missing, "not-found", "What was made is damaged and was removed. Reshape the file again, with the same settings.")
 		}
 		return bucket.Hash(d.Hash), nil
 	})
@@ -181,7 +183,7 @@ func (c *Catalog) judgeChanges(ctx context.Context, f *store.Family, changes []l
 }
 
 func reasonViews(reasons []license.Reason) []api.Reason {
-	return each(reasons, func(r license.Reason) api.Reason {
+	return app.Each(reasons, func(r license.Reason) api.Reason {
 		v := api.Reason{State: api.VerdictState(r.State), Code: r.Code, Message: r.Message, Evidence: r.Evidence}
 		if r.License != 0 {
 			v.License = &r.License
@@ -194,14 +196,14 @@ func reasonViews(reasons []license.Reason) []api.Reason {
 func (c *Catalog) faceOf(ctx context.Context, id int64, place *int) (*store.File, int, error) {
 	f, err := c.store.File(ctx, id)
 	if err != nil {
-		return nil, 0, explain(err, "file")
+		return nil, 0, app.Explain(err, "file")
 	}
 	n := 0
 	if place != nil {
 		n = *place
 	}
 	if n < 0 || n >= f.Faces {
-		return nil, 0, invalid("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", f.Faces, n)
+		return nil, 0, app.InvalidField("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", f.Faces, n)
 	}
 	return f, n, nil
 }
@@ -233,7 +235,7 @@ func (c *Catalog) face(ctx context.Context, id int64, place *int, extra int64, d
 			return err
 		}
 		if n >= len(opened.Faces) {
-			return invalid("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", len(opened.Faces), n)
+			return app.InvalidField("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", len(opened.Faces), n)
 		}
 		return do(opened.Faces[n])
 	})
@@ -250,7 +252,7 @@ func (c *Catalog) told(ctx context.Context, err error) error {
 
 // Specimen draws text in a face, for whoever may see it.
 func (c *Catalog) Specimen(ctx context.Context, p *store.Person, id int64, q api.DrawSpecimenParams) ([]byte, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	return c.draw(ctx, id, q)
@@ -287,10 +289,10 @@ func drawing(ctx context.Context, f *sfnt.Font, q api.DrawSpecimenParams) (_ []b
 		size = float64(*q.Size)
 	}
 	if size < 4 || size > 400 {
-		return nil, invalid("size", "bad-size", "The size must be between 4 and 400 pixels.")
+		return nil, app.InvalidField("size", "bad-size", "The size must be between 4 and 400 pixels.")
 	}
 	if q.Text != nil {
-		text = cut(*q.Text, 2000)
+		text = app.Shorten(*q.Text, 2000)
 	}
 	o := specimen.Options{Dark: q.Dark != nil && *q.Dark}
 	if q.Width != nil {
@@ -304,20 +306,20 @@ func drawing(ctx context.Context, f *sfnt.Font, q api.DrawSpecimenParams) (_ []b
 	}
 	if q.Features != nil && *q.Features != "" {
 		if o.Features, err = shape.Switches(strings.Split(*q.Features, ",")); err != nil {
-			return nil, invalid("features", "bad-feature", "%s", sentence.Of(err))
+			return nil, app.InvalidField("features", "bad-feature", "%s", sentence.Of(err))
 		}
 	}
 	if q.At != nil {
 		at, err := reshape.Places(*q.At)
 		if err != nil {
-			return nil, invalid("at", "bad-place", "%s", sentence.Of(err))
+			return nil, app.InvalidField("at", "bad-place", "%s", sentence.Of(err))
 		}
 		only := text
 		if o.Glyphs > 0 {
 			only = "" // all are drawn
 		}
 		if f, err = reshape.Posed(f, at, only); err != nil {
-			return nil, invalid("at", "cannot-draw", "%s", sentence.Of(err))
+			return nil, app.InvalidField("at", "cannot-draw", "%s", sentence.Of(err))
 		}
 	}
 	for line := range strings.SplitSeq(text, "\n") {
@@ -328,14 +330,14 @@ func drawing(ctx context.Context, f *sfnt.Font, q api.DrawSpecimenParams) (_ []b
 		return nil, ctx.Err()
 	}
 	if err != nil {
-		return nil, invalid("text", "cannot-draw", "%s", sentence.Of(err))
+		return nil, app.InvalidField("text", "cannot-draw", "%s", sentence.Of(err))
 	}
 	return picture.PNG()
 }
 
 // Fallback gives rules for local fonts that take as much room as a face.
 func (c *Catalog) Fallback(ctx context.Context, p *store.Person, id int64, q api.FindFallbackParams) (*api.FallbackList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	against, language, groups := "arial,georgia", "en", 0
@@ -349,18 +351,18 @@ func (c *Catalog) Fallback(ctx context.Context, p *store.Person, id int64, q api
 		groups = *q.Groups
 	}
 	if err := fallback.Known(language); err != nil {
-		return nil, invalid("language", "unknown-language", "%s", sentence.Of(err))
+		return nil, app.InvalidField("language", "unknown-language", "%s", sentence.Of(err))
 	}
 	wanted := reshape.Fallback{Against: strings.Split(against, ","), Language: language, Groups: groups}
 	if err := (&reshape.Recipe{Fallback: &wanted}).Check(); err != nil {
-		return nil, invalid("against", "unknown-font", "%s", sentence.Of(err))
+		return nil, app.InvalidField("against", "unknown-font", "%s", sentence.Of(err))
 	}
 	var face facts.Face
 	var found []reshape.StandIn
 	err := c.face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
 		face = facts.One(f)
 		if found, err = wanted.StandIns(f, face.Style.Weight >= boldFrom); err != nil {
-			return invalid("language", "cannot-compare", "%s", sentence.Of(err))
+			return app.InvalidField("language", "cannot-compare", "%s", sentence.Of(err))
 		}
 		return nil
 	})
@@ -380,10 +382,10 @@ func (c *Catalog) Fallback(ctx context.Context, p *store.Person, id int64, q api
 
 // CharacterSets gives the named sets a font can be trimmed to.
 func (c *Catalog) CharacterSets(p *store.Person) (*api.CharacterSetList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	return &api.CharacterSetList{Items: each(coverage.WebSets, func(s coverage.WebSet) api.CharacterSet {
+	return &api.CharacterSetList{Items: app.Each(coverage.WebSets, func(s coverage.WebSet) api.CharacterSet {
 		return api.CharacterSet{Name: s.Name, For: s.For}
 	})}, nil
 }

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/font/coverage"
 	"sparecrate/font/facts"
@@ -16,10 +18,10 @@ import (
 
 // Families gives a page of the families that are asked for.
 func (c *Catalog) Families(ctx context.Context, p *store.Person, q api.ListFamiliesParams) (*api.FamilyPage, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	at, err := page(q.Cursor, q.Limit)
+	at, err := app.ReadPage(q.Cursor, q.Limit)
 	if err != nil {
 		return nil, err
 	}
@@ -38,7 +40,7 @@ func (c *Catalog) Families(ctx context.Context, p *store.Person, q api.ListFamil
 			return nil, err
 		}
 	}
-	items, next := turn(items, at, func(f store.Found) (string, int64) { return f.SortValue, f.ID })
+	items, next := app.CutPage(items, at, func(f store.Found) (string, int64) { return f.SortValue, f.ID })
 	views, err := c.summaries(ctx, items)
 	if err != nil {
 		return nil, err
@@ -52,8 +54,8 @@ func (c *Catalog) Families(ctx context.Context, p *store.Person, q api.ListFamil
 
 // summaries gives families as lists show them.
 func (c *Catalog) summaries(ctx context.Context, found []store.Found) ([]api.FamilySummary, error) {
-	hosts, err := c.store.Hosts(ctx, each(found, func(f store.Found) int64 { return f.ID }))
-	return each(found, func(f store.Found) api.FamilySummary {
+	hosts, err := c.store.Hosts(ctx, app.Each(found, func(f store.Found) int64 { return f.ID }))
+	return app.Each(found, func(f store.Found) api.FamilySummary {
 		s := summary(f)
 		s.Hosts = append([]string{}, hosts[f.ID]...)
 		return s
@@ -88,7 +90,7 @@ func summary(f store.Found) api.FamilySummary {
 func (c *Catalog) query(ctx context.Context, q *api.ListFamiliesParams) (*store.Query, []api.MeantWord, error) {
 	out := &store.Query{Day: c.now().UTC().Truncate(24 * time.Hour), Used: q.Used}
 	if text := filled(q.Client); text != "" {
-		found, err := c.findClient(ctx, text)
+		found, err := app.FindClient(ctx, c.store, text)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -109,9 +111,9 @@ func (c *Catalog) query(ctx context.Context, q *api.ListFamiliesParams) (*store.
 	if q.Shortlist != nil {
 		l, err := c.store.Shortlist(ctx, *q.Shortlist)
 		if err != nil {
-			return nil, nil, explain(err, "shortlist")
+			return nil, nil, app.Explain(err, "shortlist")
 		}
-		out.Only = each(l.Families, func(f store.ShortlistFamily) int64 { return f.FamilyID })
+		out.Only = app.Each(l.Families, func(f store.ShortlistFamily) int64 { return f.FamilyID })
 	}
 	for _, t := range listed(q.Tag) {
 		out.Tags = append(out.Tags, tag(t))
@@ -142,7 +144,7 @@ func oneOf[T interface {
 	var out []string
 	for _, v := range listed(values) {
 		if !v.Valid() {
-			return nil, invalid(field, "bad-"+field, "%q is no value of the filter %s.", v, field)
+			return nil, app.InvalidField(field, "bad-"+field, "%q is no value of the filter %s.", v, field)
 		}
 		out = append(out, string(v))
 	}
@@ -151,7 +153,7 @@ func oneOf[T interface {
 
 func states(l *[]api.LicenseState) ([]store.LicenseState, error) {
 	all, err := oneOf("license", l)
-	return each(all, func(s string) store.LicenseState { return store.LicenseState(s) }), err
+	return app.Each(all, func(s string) store.LicenseState { return store.LicenseState(s) }), err
 }
 
 func sortOf(q *api.ListFamiliesParams, out *store.Query) error {
@@ -161,7 +163,7 @@ func sortOf(q *api.ListFamiliesParams, out *store.Query) error {
 	}
 	if q.Sort != nil {
 		if !q.Sort.Valid() {
-			return invalid("sort", "bad-sort", "%q is no order; choose best, name, newest, changed or faces.", *q.Sort)
+			return app.InvalidField("sort", "bad-sort", "%q is no order; choose best, name, newest, changed or faces.", *q.Sort)
 		}
 		out.Sort = store.Sort(*q.Sort)
 	}
@@ -171,7 +173,7 @@ func sortOf(q *api.ListFamiliesParams, out *store.Query) error {
 func shelfOf(q *api.ListFamiliesParams, out *store.Query) error {
 	if q.Shelf != nil {
 		if !q.Shelf.Valid() {
-			return invalid("shelf", "bad-shelf", "%q is not where families are kept; choose catalog, retired or deleted.", *q.Shelf)
+			return app.InvalidField("shelf", "bad-shelf", "%q is not where families are kept; choose catalog, retired or deleted.", *q.Shelf)
 		}
 		out.Shelf = store.Shelf(*q.Shelf)
 	}
@@ -197,14 +199,14 @@ func faceQuery(q *api.ListFamiliesParams, out *store.FaceQuery) (err error) {
 	out.Variable, out.Color = q.Variable, q.Color
 	for _, k := range listed(q.Container) {
 		if k = strings.ToLower(k); !api.Container(k).Valid() {
-			return invalid("container", "bad-container", "%q is not a container; choose ttf, otf, ttc, woff, woff2 or eot.", k)
+			return app.InvalidField("container", "bad-container", "%q is not a container; choose ttf, otf, ttc, woff, woff2 or eot.", k)
 		}
 		out.Containers = append(out.Containers, k)
 	}
 	for _, l := range listed(q.Language) {
 		code, ok := languageCode(l)
 		if !ok {
-			return invalid("language", "unknown-language", "No language is called %q. Give its English name or its code, such as Polish or pl.", l)
+			return app.InvalidField("language", "unknown-language", "No language is called %q. Give its English name or its code, such as Polish or pl.", l)
 		}
 		out.Traits = append(out.Traits, []string{trait(traitLanguage, code)})
 	}
@@ -212,10 +214,10 @@ func faceQuery(q *api.ListFamiliesParams, out *store.FaceQuery) (err error) {
 		out.Traits = append(out.Traits, []string{trait(traitFeature, f)})
 	}
 	if scripts := listed(q.Script); len(scripts) > 0 {
-		out.Traits = append(out.Traits, each(scripts, func(s string) string { return trait(traitScript, s) }))
+		out.Traits = append(out.Traits, app.Each(scripts, func(s string) string { return trait(traitScript, s) }))
 	}
 	if problems := listed(q.Problem); len(problems) > 0 {
-		out.Traits = append(out.Traits, each(problems, func(s string) string { return trait(traitProblem, s) }))
+		out.Traits = append(out.Traits, app.Each(problems, func(s string) string { return trait(traitProblem, s) }))
 	}
 	return nil
 }
@@ -237,13 +239,13 @@ func between(field string, text *string) (low, high float64, err error) {
 		}
 		n, bad := strconv.ParseFloat(s, 64)
 		if bad != nil || n < 1 || n > 1000 {
-			err = invalid(field, "bad-range", "%q is no %s; give a number from 1 to 1000 or a range such as 300-500.", t, field)
+			err = app.InvalidField(field, "bad-range", "%q is no %s; give a number from 1 to 1000 or a range such as 300-500.", t, field)
 		}
 		return n
 	}
 	low, high = read(from), read(to)
 	if err == nil && high > 0 && low > high {
-		err = invalid(field, "bad-range", "The range %s of %s runs backwards; write the smaller number first.", t, field)
+		err = app.InvalidField(field, "bad-range", "The range %s of %s runs backwards; write the smaller number first.", t, field)
 	}
 	return low, high, err
 }
@@ -295,7 +297,7 @@ func (c *Catalog) words(ctx context.Context, text string, out *store.Query) ([]a
 
 // SearchWords gives what families can be found by.
 func (c *Catalog) SearchWords(ctx context.Context, p *store.Person) (*api.SearchWords, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	out := &api.SearchWords{}
@@ -304,12 +306,12 @@ func (c *Catalog) SearchWords(ctx context.Context, p *store.Person) (*api.Search
 		if err != nil {
 			return nil, err
 		}
-		*list = each(slices.DeleteFunc(all, func(s string) bool { return s == anyProblem }), func(s string) string { return s })
+		*list = app.Each(slices.DeleteFunc(all, func(s string) bool { return s == anyProblem }), func(s string) string { return s })
 	}
 	tags, err := c.store.Tags(ctx)
 	if err != nil {
 		return nil, err
 	}
-	out.Tags = each(tags, func(t store.TagCount) api.TagCount { return api.TagCount{Tag: t.Tag, Families: t.Families} })
+	out.Tags = app.Each(tags, func(t store.TagCount) api.TagCount { return api.TagCount{Tag: t.Tag, Families: t.Families} })
 	return out, nil
 }

@@ -7,6 +7,8 @@ import (
 	"reflect"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"github.com/oapi-codegen/runtime"
 
 	"sparecrate/api"
@@ -15,11 +17,11 @@ import (
 
 // Searches gives a person's saved searches and those others share.
 func (c *Catalog) Searches(ctx context.Context, p *store.Person) ([]api.SavedSearch, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	all, err := c.store.Searches(ctx, p.ID)
-	return each(all, func(s store.SavedSearch) api.SavedSearch { return searchView(&s, p) }), err
+	return app.Each(all, func(s store.SavedSearch) api.SavedSearch { return searchView(&s, p) }), err
 }
 
 func searchView(s *store.SavedSearch, p *store.Person) api.SavedSearch {
@@ -28,27 +30,27 @@ func searchView(s *store.SavedSearch, p *store.Person) api.SavedSearch {
 
 // SaveSearch keeps a search under a name.
 func (c *Catalog) SaveSearch(ctx context.Context, p *store.Person, n api.NewSavedSearch) (*api.SavedSearch, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	name, err := required("name", n.Name)
+	name, err := app.RequiredText("name", n.Name)
 	if err != nil {
 		return nil, err
 	}
 	values, err := url.ParseQuery(strings.TrimPrefix(n.Query, "?"))
 	if err != nil || len(n.Query) > 4000 {
-		return nil, invalid("query", "bad-query", "The query is not one of the catalog's; it looks like q=sans&language=pl.")
+		return nil, app.InvalidField("query", "bad-query", "The query is not one of the catalog's; it looks like q=sans&language=pl.")
 	}
 	s := store.SavedSearch{PersonID: p.ID, Name: name, Query: values.Encode(), Shared: n.Shared != nil && *n.Shared, CreatedAt: c.now()}
 	if s.Query == "" {
-		return nil, invalid("query", "empty-query", "There is nothing to keep; search for something first.")
+		return nil, app.InvalidField("query", "empty-query", "There is nothing to keep; search for something first.")
 	}
 	if err := c.canBeMade(ctx, values); err != nil {
 		return nil, err
 	}
 	err = c.store.SaveSearch(ctx, &s)
 	if errors.Is(err, store.ErrTaken) {
-		return nil, invalid("name", "name-taken", "You have a search of the name %q already; drop it or choose another name.", name)
+		return nil, app.InvalidField("name", "name-taken", "You have a search of the name %q already; drop it or choose another name.", name)
 	}
 	if err != nil {
 		return nil, err
@@ -69,20 +71,20 @@ func (c *Catalog) canBeMade(ctx context.Context, values url.Values) error {
 			kind = "array"
 		}
 		if err := runtime.BindQueryParameterWithOptions("form", true, false, name, values, fields.Field(i).Addr().Interface(), runtime.BindQueryParameterOptions{Type: kind}); err != nil {
-			return invalid("query", "bad-query", "%q is nothing to search for as %s.", values.Get(name), name)
+			return app.InvalidField("query", "bad-query", "%q is nothing to search for as %s.", values.Get(name), name)
 		}
 	}
 	_, _, err := c.query(ctx, &asked)
-	if wrong, ok := errors.AsType[*Error](err); ok {
-		return invalid("query", wrong.Code, "%s", wrong.Message)
+	if wrong, ok := errors.AsType[*app.Error](err); ok {
+		return app.InvalidField("query", wrong.Code, "%s", wrong.Message)
 	}
 	return err
 }
 
 // DropSearch ends one of a person's own saved searches.
 func (c *Catalog) DropSearch(ctx context.Context, p *store.Person, id int64) error {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
-	return explain(c.store.DropSearch(ctx, p.ID, id), "search of yours")
+	return app.Explain(c.store.DropSearch(ctx, p.ID, id), "search of yours")
 }

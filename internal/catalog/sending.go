@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/font/facts"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/license"
@@ -140,7 +142,7 @@ func (s *scales) sends(site *store.Site, family int64, name string, rules *build
 	placements := placementsOf(site, family, name)
 	if len(placements) > 0 { // without them all are needed, for nothing in particular
 		out.needs = map[int64]string{}
-		for _, n := range pack.Needed(each(faces, func(f styled) int64 { return f.id }), each(faces, func(f styled) *facts.Face { return &f.facts }), placements) {
+		for _, n := range pack.Needed(app.Each(faces, func(f styled) int64 { return f.id }), app.Each(faces, func(f styled) *facts.Face { return &f.facts }), placements) {
 			out.needs[faces[n.Index].id] = n.Why
 		}
 	}

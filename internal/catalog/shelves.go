@@ -5,6 +5,8 @@ import (
 	"errors"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
@@ -30,13 +32,13 @@ func there(f *store.Family) error {
 	if f.Shelf != store.Deleted {
 		return nil
 	}
-	return problem(Conflict, "family-deleted", "%s was deleted by %s on %s. Bring it back first.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
+	return app.Problem(app.Conflict, "family-deleted", "%s was deleted by %s on %s. Bring it back first.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
 }
 
 // offered refuses to begin using a family that is not in the catalog.
 func offered(f *store.Family) error {
 	if f.Shelf == store.Retired {
-		return problem(Conflict, "family-retired", "%s was retired by %s on %s; what uses it goes on using it, new uses need it back in the catalog.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
+		return app.Problem(app.Conflict, "family-retired", "%s was retired by %s on %s; what uses it goes on using it, new uses need it back in the catalog.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
 	}
 	return there(f)
 }
@@ -49,7 +51,7 @@ func usable(ctx context.Context, tx *store.Store, f *store.Family) error {
 	}
 	sheets, err := tx.HostedSheets(ctx, f.ID)
 	if err == nil && len(sheets) == 0 {
-		err = problem(Conflict, "no-files", "%s has no files here and no stylesheet that it is served from, so a site has nothing to use. Add its files, or the stylesheet's address.", f.Name)
+		err = app.Problem(app.Conflict, "no-files", "%s has no files here and no stylesheet that it is served from, so a site has nothing to use. Add its files, or the stylesheet's address.", f.Name)
 	}
 	return err
 }
@@ -67,7 +69,7 @@ func (c *Catalog) BringFamilyBack(ctx context.Context, p *store.Person, id int64
 }
 
 func (c *Catalog) reshelve(ctx context.Context, p *store.Person, id int64, ifMatch string, on store.Shelf, action string) (*api.Family, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
@@ -76,13 +78,13 @@ func (c *Catalog) reshelve(ctx context.Context, p *store.Person, id int64, ifMat
 			return err
 		}
 		if on == store.InCatalog && f.Shelf != store.Deleted {
-			return problem(Conflict, "not-deleted", "%s is not deleted.", f.Name)
+			return app.Problem(app.Conflict, "not-deleted", "%s is not deleted.", f.Name)
 		}
 		if on == store.Deleted {
 			if err := there(f); err != nil {
 				return err
 			}
-			if f.Version, err = matched(ifMatch); err != nil {
+			if f.Version, err = app.ReadETag(ifMatch); err != nil {
 				return err
 			}
 		}
@@ -94,10 +96,10 @@ func (c *Catalog) reshelve(ctx context.Context, p *store.Person, id int64, ifMat
 		return c.note(ctx, tx, p, action, f.Name, f.Client.Name)
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return nil, problem(Conflict, "name-taken", "The client has another family of this name by now. Move the faces of that one into one of another name first.")
+		return nil, app.Problem(app.Conflict, "name-taken", "The client has another family of this name by now. Move the faces of that one into one of another name first.")
 	}
 	if err != nil {
-		return nil, explain(err, "family")
+		return nil, app.Explain(err, "family")
 	}
 	return c.Family(ctx, p, id)
 }
@@ -154,7 +156,7 @@ const keepUnnamed = 24 * time.Hour
 // than an age, as a crash leaves them.
 func (c *Catalog) SweepFiles(ctx context.Context, older time.Duration) error {
 	n, err := c.bucket.Sweep(ctx, time.Now().Add(-older), func(ctx context.Context, hashes []bucket.Hash) (map[bucket.Hash]bool, error) {
-		named, err := c.store.NamedHashes(ctx, each(hashes, func(h bucket.Hash) string { return string(h) }))
+		named, err := c.store.NamedHashes(ctx, app.Each(hashes, func(h bucket.Hash) string { return string(h) }))
 		out := map[bucket.Hash]bool{}
 		for h := range named {
 			out[bucket.Hash(h)] = true

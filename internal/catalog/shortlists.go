@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/internal/bucket"
@@ -18,16 +20,16 @@ import (
 
 // Shortlists gives a page of shortlists by name.
 func (c *Catalog) Shortlists(ctx context.Context, p *store.Person, q api.ListShortlistsParams) (*api.ShortlistPage, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	at, err := page(q.Cursor, q.Limit)
+	at, err := app.ReadPage(q.Cursor, q.Limit)
 	if err != nil {
 		return nil, err
 	}
 	var client int64
 	if text := filled(q.Client); text != "" {
-		found, err := c.findClient(ctx, text)
+		found, err := app.FindClient(ctx, c.store, text)
 		if err != nil {
 			return nil, err
 		}
@@ -37,7 +39,7 @@ func (c *Catalog) Shortlists(ctx context.Context, p *store.Person, q api.ListSho
 	if err != nil {
 		return nil, err
 	}
-	found, next := turn(found, at, func(l store.Shortlist) (string, int64) { return l.Name, l.ID })
+	found, next := app.CutPage(found, at, func(l store.Shortlist) (string, int64) { return l.Name, l.ID })
 	out := &api.ShortlistPage{Items: []api.Shortlist{}, Next: next}
 	for i := range found {
 		v, err := c.shortlistView(ctx, &found[i])
@@ -51,12 +53,12 @@ func (c *Catalog) Shortlists(ctx context.Context, p *store.Person, q api.ListSho
 
 // Shortlist gives a shortlist with its families in order.
 func (c *Catalog) Shortlist(ctx context.Context, p *store.Person, id int64) (*api.Shortlist, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	l, err := c.store.Shortlist(ctx, id)
 	if err != nil {
-		return nil, explain(err, "shortlist")
+		return nil, app.Explain(err, "shortlist")
 	}
 	return c.shortlistView(ctx, l)
 }
@@ -67,8 +69,8 @@ func (c *Catalog) shortlistView(ctx context.Context, l *store.Shortlist) (*api.S
 		return nil, err
 	}
 	v := &api.Shortlist{
-		Id: l.ID, Name: l.Name, Client: clientRef(l.Client), Note: l.Note, CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, Etag: etag(l.Version),
-		Shares: each(l.Shares, func(h store.Share) api.Share { return c.shareView(&h) }),
+		Id: l.ID, Name: l.Name, Client: app.ClientRef(l.Client), Note: l.Note, CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, Etag: app.ETag(l.Version),
+		Shares: app.Each(l.Shares, func(h store.Share) api.Share { return c.shareView(&h) }),
 	}
 	v.Families, err = c.summaries(ctx, families)
 	return v, err
@@ -77,7 +79,7 @@ func (c *Catalog) shortlistView(ctx context.Context, l *store.Shortlist) (*api.S
 // onShortlist gives the families of a shortlist that are not deleted, in order.
 func (c *Catalog) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.Found, error) {
 	const most = 500
-	ids := each(l.Families, func(f store.ShortlistFamily) int64 { return f.FamilyID })
+	ids := app.Each(l.Families, func(f store.ShortlistFamily) int64 { return f.FamilyID })
 	var all []store.Found
 	for _, shelf := range []store.Shelf{store.InCatalog, store.Retired} {
 		found, err := c.store.Search(ctx, &store.Query{Only: ids, Shelf: shelf, Sort: store.SortName}, store.Page{Limit: most})
@@ -113,7 +115,7 @@ func (c *Catalog) picked(ctx context.Context, families *[]int64) ([]int64, error
 		}
 		f, err := c.store.Family(ctx, id)
 		if errors.Is(err, store.ErrNotFound) {
-			return nil, invalid("families", "no-such-family", "There is no family with the number %d.", id)
+			return nil, app.InvalidField("families", "no-such-family", "There is no family with the number %d.", id)
 		}
 		if err != nil {
 			return nil, err
@@ -128,14 +130,14 @@ func (c *Catalog) picked(ctx context.Context, families *[]int64) ([]int64, error
 
 // AddShortlist adds a shortlist.
 func (c *Catalog) AddShortlist(ctx context.Context, p *store.Person, n api.NewShortlist) (*api.Shortlist, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	name, err := required("name", n.Name)
+	name, err := app.RequiredText("name", n.Name)
 	if err != nil {
 		return nil, err
 	}
-	client, err := c.findClient(ctx, filled(n.Client))
+	client, err := app.FindClient(ctx, c.store, filled(n.Client))
 	if err != nil {
 		return nil, err
 	}
@@ -153,7 +155,7 @@ func (c *Catalog) AddShortlist(ctx context.Context, p *store.Person, n api.NewSh
 		return c.note(ctx, tx, p, "added shortlist", name, client.Name)
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return nil, invalid("name", "name-taken", "%s has a shortlist of the name %q already.", client.Name, name)
+		return nil, app.InvalidField("name", "name-taken", "%s has a shortlist of the name %q already.", client.Name, name)
 	}
 	if err != nil {
 		return nil, err
@@ -163,10 +165,10 @@ func (c *Catalog) AddShortlist(ctx context.Context, p *store.Person, n api.NewSh
 
 // ChangeShortlist changes a shortlist's name, note, or families and their order.
 func (c *Catalog) ChangeShortlist(ctx context.Context, p *store.Person, id int64, ifMatch string, ch api.ShortlistChange) (*api.Shortlist, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	version, err := matched(ifMatch)
+	version, err := app.ReadETag(ifMatch)
 	if err != nil {
 		return nil, err
 	}
@@ -175,7 +177,7 @@ func (c *Catalog) ChangeShortlist(ctx context.Context, p *store.Person, id int64
 		return nil, err
 	}
 	if ch.Name != nil {
-		if *ch.Name, err = required("name", *ch.Name); err != nil {
+		if *ch.Name, err = app.RequiredText("name", *ch.Name); err != nil {
 			return nil, err
 		}
 	}
@@ -193,20 +195,20 @@ func (c *Catalog) ChangeShortlist(ctx context.Context, p *store.Person, id int64
 		return c.note(ctx, tx, p, "changed shortlist", l.Name, l.Client.Name)
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return nil, invalid("name", "name-taken", "The client has a shortlist of this name already.")
+		return nil, app.InvalidField("name", "name-taken", "The client has a shortlist of this name already.")
 	}
 	if err != nil {
-		return nil, explain(err, "shortlist")
+		return nil, app.Explain(err, "shortlist")
 	}
 	return c.Shortlist(ctx, p, id)
 }
 
 // DropShortlist ends a shortlist and the links to it.
 func (c *Catalog) DropShortlist(ctx context.Context, p *store.Person, id int64) error {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
-	return explain(c.store.Tx(ctx, func(tx *store.Store) error {
+	return app.Explain(c.store.Tx(ctx, func(tx *store.Store) error {
 		l, err := tx.Shortlist(ctx, id)
 		if err != nil {
 			return err
@@ -224,13 +226,13 @@ const lookPath = "/look/"
 // ShareShortlist makes a link by which somebody without an account sees a
 // shortlist. The secret in it is given this once.
 func (c *Catalog) ShareShortlist(ctx context.Context, p *store.Person, id int64, n api.NewShare) (*api.AddedShare, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	days := 14
 	set(&days, n.Days)
 	if days < 1 || days > 365 {
-		return nil, invalid("days", "bad-days", "A link works from 1 to 365 days.")
+		return nil, app.InvalidField("days", "bad-days", "A link works from 1 to 365 days.")
 	}
 	secret := strings.ToLower(rand.Text() + rand.Text()[:6])
 	h := store.Share{ShortlistID: id, Hash: secretHash(secret), EndsAt: c.now().AddDate(0, 0, days), CreatedAt: c.now(), CreatedBy: p.Name}
@@ -238,7 +240,7 @@ func (c *Catalog) ShareShortlist(ctx context.Context, p *store.Person, id int64,
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		l, err := tx.Shortlist(ctx, id)
 		if err != nil {
-			return explain(err, "shortlist")
+			return app.Explain(err, "shortlist")
 		}
 		h.ID = 0
 		if err := tx.AddShare(ctx, &h); err != nil {
@@ -254,10 +256,10 @@ func (c *Catalog) ShareShortlist(ctx context.Context, p *store.Person, id int64,
 
 // WithdrawShare ends a link before its time.
 func (c *Catalog) WithdrawShare(ctx context.Context, p *store.Person, list, id int64) error {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
-	return explain(c.store.Tx(ctx, func(tx *store.Store) error {
+	return app.Explain(c.store.Tx(ctx, func(tx *store.Store) error {
 		l, err := tx.Shortlist(ctx, list)
 		if err != nil {
 			return err
@@ -301,13 +303,13 @@ const lookFaces = 24 // of one family; more would be a wall
 func (c *Catalog) Look(ctx context.Context, secret string) (*Look, error) {
 	h, err := c.store.ShareByHash(ctx, secretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, problem(Missing, "no-such-link", "There is no such link; look whether the address is whole.")
+		return nil, app.Problem(app.Missing, "no-such-link", "There is no such link; look whether the address is whole.")
 	}
 	if err != nil {
 		return nil, err
 	}
 	if c.shareView(h).State != api.ShareOpen {
-		return nil, problem(Missing, "link-ended", "This link no longer works. Ask the studio for another one.")
+		return nil, app.Problem(app.Missing, "link-ended", "This link no longer works. Ask the studio for another one.")
 	}
 	l, err := c.store.Shortlist(ctx, h.ShortlistID)
 	if err != nil {
@@ -317,7 +319,7 @@ func (c *Catalog) Look(ctx context.Context, secret string) (*Look, error) {
 	if err != nil {
 		return nil, err
 	}
-	weighed, err := c.weigh(ctx, each(found, func(f store.Found) int64 { return f.ID }))
+	weighed, err := c.weigh(ctx, app.Each(found, func(f store.Found) int64 { return f.ID }))
 	if err != nil {
 		return nil, err
 	}
@@ -356,7 +358,7 @@ func (l *Look) face(id int64) (*LookFamily, *LookFace) {
 	return nil, nil
 }
 
-var errNotShown = problem(Missing, "not-shown", "This is not on the page of the link.")
+var errNotShown = app.Problem(app.Missing, "not-shown", "This is not on the page of the link.")
 
 // LookPicture draws the words of a link in one of its faces, size in pixels.
 func (c *Catalog) LookPicture(ctx context.Context, secret string, face int64, size float32, width int) ([]byte, error) {

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
@@ -17,16 +19,16 @@ import (
 // an admin for a bar. It holds for the reasons that stand at this moment, and to the
 // end of a day where one is given.
 func (c *Catalog) SignOff(ctx context.Context, p *store.Person, site int64, n api.NewSignOff) (*api.Site, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	reason := cut(strings.TrimSpace(n.Reason), 2000)
+	reason := app.Shorten(strings.TrimSpace(n.Reason), 2000)
 	if reason == "" {
-		return nil, invalid("reason", "missing-value", "Write down why this may go out; the reason is kept with your name.")
+		return nil, app.InvalidField("reason", "missing-value", "Write down why this may go out; the reason is kept with your name.")
 	}
 	until := dateOf(n.Until)
 	if until != nil && until.Before(c.now().UTC().Truncate(24*time.Hour)) {
-		return nil, invalid("until", "day-past", "The sign-off would end on %s, which is past. Choose a day to come, or none.", until.Format(time.DateOnly))
+		return nil, app.InvalidField("until", "day-past", "The sign-off would end on %s, which is past. Choose a day to come, or none.", until.Format(time.DateOnly))
 	}
 	d, err := c.site(ctx, site)
 	if err != nil {
@@ -35,14 +37,14 @@ func (c *Catalog) SignOff(ctx context.Context, p *store.Person, site int64, n ap
 	s, used := d.Site, d.used
 	i := slices.IndexFunc(used, func(u usedFamily) bool { return u.family.ID == n.Family })
 	if i < 0 {
-		return nil, invalid("family", "not-on-site", "The site %s does not use this family.", s.Name)
+		return nil, app.InvalidField("family", "not-on-site", "The site %s does not use this family.", s.Name)
 	}
 	u := used[i]
 	switch u.verdict.State {
 	case license.Clear:
-		return nil, problem(Conflict, "nothing-to-sign", "%s is clear for %s; no sign-off is needed.", u.family.Name, s.Name)
+		return nil, app.Problem(app.Conflict, "nothing-to-sign", "%s is clear for %s; no sign-off is needed.", u.family.Name, s.Name)
 	case license.Barred:
-		if err := must(p, api.RoleAdmin); err != nil {
+		if err := app.Require(p, api.RoleAdmin); err != nil {
 			return nil, err
 		}
 	}
@@ -65,23 +67,23 @@ func (c *Catalog) SignOff(ctx context.Context, p *store.Person, site int64, n ap
 
 // WithdrawSignOff withdraws a sign-off. It takes the role of the one who gave it.
 func (c *Catalog) WithdrawSignOff(ctx context.Context, p *store.Person, id int64) (*api.SignOff, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	o, err := c.store.SignOff(ctx, id)
 	if err != nil {
-		return nil, explain(err, "sign-off")
+		return nil, app.Explain(err, "sign-off")
 	}
-	if must(p, api.Role(o.Role)) != nil {
-		return nil, problem(Forbidden, "role-too-low", "%s gave this sign-off as %s; only somebody with that role can withdraw it.", o.Person, o.Role)
+	if app.Require(p, api.Role(o.Role)) != nil {
+		return nil, app.Problem(app.Forbidden, "role-too-low", "%s gave this sign-off as %s; only somebody with that role can withdraw it.", o.Person, o.Role)
 	}
 	s, err := c.store.Site(ctx, o.SiteID)
 	if err != nil {
-		return nil, explain(err, "site")
+		return nil, app.Explain(err, "site")
 	}
 	f, err := c.store.Family(ctx, o.FamilyID)
 	if err != nil {
-		return nil, explain(err, "family")
+		return nil, app.Explain(err, "family")
 	}
 	now := c.now()
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
@@ -91,7 +93,7 @@ func (c *Catalog) WithdrawSignOff(ctx context.Context, p *store.Person, id int64
 		return c.note(ctx, tx, p, "withdrew sign-off", s.Name, fmt.Sprintf("%s, by %s: %s", f.Name, o.Person, o.Reason))
 	})
 	if errors.Is(err, store.ErrStale) {
-		return nil, problem(Conflict, "withdrawn-already", "This sign-off was withdrawn already.")
+		return nil, app.Problem(app.Conflict, "withdrawn-already", "This sign-off was withdrawn already.")
 	}
 	if err != nil {
 		return nil, err
@@ -103,11 +105,11 @@ func (c *Catalog) WithdrawSignOff(ctx context.Context, p *store.Person, id int64
 
 // SignOffs gives the sign-offs of a site, or of all, newest first.
 func (c *Catalog) SignOffs(ctx context.Context, p *store.Person, q api.ListSignOffsParams) (*api.SignOffList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	if q.State != nil && !q.State.Valid() {
-		return nil, invalid("state", "bad-state", "%q is no state of a sign-off; choose holds, ended, withdrawn or overtaken.", *q.State)
+		return nil, app.InvalidField("state", "bad-state", "%q is no state of a sign-off; choose holds, ended, withdrawn or overtaken.", *q.State)
 	}
 	standing, err := c.standing(ctx)
 	if err != nil {

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
@@ -15,7 +17,7 @@ import (
 
 // SitePages gives the pages of a site, with who did which and when.
 func (c *Catalog) SitePages(ctx context.Context, p *store.Person, site int64) (*api.SitePageList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	d, err := c.site(ctx, site)
@@ -55,7 +57,7 @@ func (c *Catalog) sitePages(ctx context.Context, d *delivered) (*api.SitePageLis
 
 // AddSitePages names pages of a site; those that are there stay as they are.
 func (c *Catalog) AddSitePages(ctx context.Context, p *store.Person, site int64, in api.NewSitePages) (*api.SitePageList, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	d, err := c.site(ctx, site)
@@ -63,17 +65,17 @@ func (c *Catalog) AddSitePages(ctx context.Context, p *store.Person, site int64,
 		return nil, err
 	}
 	if len(in.Pages) == 0 || len(in.Pages) > 1000 {
-		return nil, invalid("pages", "bad-count", "Name 1 to 1000 pages at a time.")
+		return nil, app.InvalidField("pages", "bad-count", "Name 1 to 1000 pages at a time.")
 	}
 	var fresh []store.SitePage
 	for i, one := range in.Pages {
 		address, err := pageAddress(one.Address)
 		if err != nil {
-			return nil, invalid(fmt.Sprintf("pages.%d.address", i), "bad-address", "%s", sentence.Of(err))
+			return nil, app.InvalidField(fmt.Sprintf("pages.%d.address", i), "bad-address", "%s", sentence.Of(err))
 		}
 		page := store.SitePage{SiteID: site, Address: address}
 		if one.Title != nil {
-			page.Title = cut(strings.TrimSpace(*one.Title), 200)
+			page.Title = app.Shorten(strings.TrimSpace(*one.Title), 200)
 		}
 		fresh = append(fresh, page)
 	}
@@ -104,7 +106,7 @@ func (c *Catalog) AddSitePages(ctx context.Context, p *store.Person, site int64,
 		return c.note(ctx, tx, p, "named pages", d.Name, fmt.Sprintf("%d, among them %s", added, fresh[0].Address))
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return nil, problem(Conflict, "page-there", "Somebody named one of these pages at the same time. Try again.")
+		return nil, app.Problem(app.Conflict, "page-there", "Somebody named one of these pages at the same time. Try again.")
 	}
 	if err != nil {
 		return nil, err
@@ -133,7 +135,7 @@ func pageAddress(text string) (string, error) {
 
 // TickSitePage says that a page is done, or not.
 func (c *Catalog) TickSitePage(ctx context.Context, p *store.Person, site, page int64, done bool) (*api.SitePageList, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	d, err := c.site(ctx, site)
@@ -158,7 +160,7 @@ func (c *Catalog) TickSitePage(ctx context.Context, p *store.Person, site, page 
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		if err := tx.TickSitePage(ctx, site, page, at, by, pack); err != nil {
-			return explain(err, "page of this site")
+			return app.Explain(err, "page of this site")
 		}
 		return c.note(ctx, tx, p, map[bool]string{true: "did page", false: "undid page"}[done], d.Name, fmt.Sprintf("page %d", page))
 	})
@@ -170,7 +172,7 @@ func (c *Catalog) TickSitePage(ctx context.Context, p *store.Person, site, page 
 
 // DropSitePage takes a page off a site's list.
 func (c *Catalog) DropSitePage(ctx context.Context, p *store.Person, site, page int64) (*api.SitePageList, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	d, err := c.site(ctx, site)
@@ -179,7 +181,7 @@ func (c *Catalog) DropSitePage(ctx context.Context, p *store.Person, site, page 
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		if err := tx.DropSitePage(ctx, site, page); err != nil {
-			return explain(err, "page of this site")
+			return app.Explain(err, "page of this site")
 		}
 		return c.note(ctx, tx, p, "took page off", d.Name, fmt.Sprintf("page %d", page))
 	})

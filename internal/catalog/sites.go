@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/license"
@@ -17,10 +19,10 @@ import (
 
 // Sites gives a page of sites by name.
 func (c *Catalog) Sites(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.SitePage, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	at, err := page(cursor, limit)
+	at, err := app.ReadPage(cursor, limit)
 	if err != nil {
 		return nil, err
 	}
@@ -28,7 +30,7 @@ func (c *Catalog) Sites(ctx context.Context, p *store.Person, cursor *string, li
 	if err != nil {
 		return nil, err
 	}
-	items, next := turn(items, at, func(s store.Site) (string, int64) { return s.Name, s.ID })
+	items, next := app.CutPage(items, at, func(s store.Site) (string, int64) { return s.Name, s.ID })
 	book, err := c.rules(ctx)
 	if err != nil {
 		return nil, err
@@ -46,7 +48,7 @@ func (c *Catalog) Sites(ctx context.Context, p *store.Person, cursor *string, li
 
 // Site gives a site with the verdict on each of its families.
 func (c *Catalog) Site(ctx context.Context, p *store.Person, id int64) (*api.Site, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	d, err := c.site(ctx, id)
@@ -67,7 +69,7 @@ type delivered struct {
 func (c *Catalog) site(ctx context.Context, id int64) (*delivered, error) {
 	s, err := c.store.Site(ctx, id)
 	if err != nil {
-		return nil, explain(err, "site")
+		return nil, app.Explain(err, "site")
 	}
 	book, err := c.rules(ctx)
 	if err != nil {
@@ -134,7 +136,7 @@ func (c *Catalog) deliver(ctx context.Context, sites []*delivered, pack *held) (
 	}
 	families, err := c.store.WholeFamilies(ctx, ids)
 	if err != nil {
-		return nil, explain(err, "family any more as one that is in here")
+		return nil, app.Explain(err, "family any more as one that is in here")
 	}
 	for _, d := range sites {
 		for i := range families {
@@ -178,16 +180,16 @@ func (c *Catalog) siteViews(ctx context.Context, sites []*delivered) ([]api.Site
 	if err != nil {
 		return nil, err
 	}
-	return each(sites, func(d *delivered) api.Site { return c.viewOf(d, outdated[d.ID]) }), nil
+	return app.Each(sites, func(d *delivered) api.Site { return c.viewOf(d, outdated[d.ID]) }), nil
 }
 
 func (c *Catalog) viewOf(d *delivered, outdated []api.OutdatedPack) api.Site {
 	s := d.Site
 	v := api.Site{
-		Id: s.ID, Name: s.Name, Client: clientRef(s.Client), Domains: append([]string{}, s.Domains...), Builder: builderView(d.rules),
-		Environments: each(s.Environments, environmentView), Words: s.Words, Etag: etag(s.Version), Choices: choicesView(s.Choices),
-		Roles: d.roleViews(), StandIns: each(s.StandIns, standInView), Warnings: []api.SiteWarning{}, Outdated: append([]api.OutdatedPack{}, outdated...),
-		Families: each(d.used, func(u usedFamily) api.SiteFamily {
+		Id: s.ID, Name: s.Name, Client: app.ClientRef(s.Client), Domains: append([]string{}, s.Domains...), Builder: builderView(d.rules),
+		Environments: app.Each(s.Environments, environmentView), Words: s.Words, Etag: app.ETag(s.Version), Choices: choicesView(s.Choices),
+		Roles: d.roleViews(), StandIns: app.Each(s.StandIns, standInView), Warnings: []api.SiteWarning{}, Outdated: append([]api.OutdatedPack{}, outdated...),
+		Families: app.Each(d.used, func(u usedFamily) api.SiteFamily {
 			v := api.SiteFamily{
 				Family: api.Ref{Id: u.family.ID, Name: u.family.Name}, Faces: len(u.family.Faces),
 				Verdict: api.VerdictState(u.verdict.State), MayGoOut: u.mayGoOut(),
@@ -208,14 +210,14 @@ func (c *Catalog) viewOf(d *delivered, outdated []api.OutdatedPack) api.Site {
 		}),
 	}
 	if len(s.Placements)+len(s.StandIns) > 0 || slices.ContainsFunc(d.used, func(u usedFamily) bool { return len(u.sheets) > 0 }) {
-		v.Warnings = each(pack.Warnings(d.input("").Input), warningView)
+		v.Warnings = app.Each(pack.Warnings(d.input("").Input), warningView)
 	}
 	return v
 }
 
 // AddSite adds a site.
 func (c *Catalog) AddSite(ctx context.Context, p *store.Person, t api.SiteTerms) (*api.Site, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	s, err := c.siteTerms(ctx, t)
@@ -238,10 +240,10 @@ func (c *Catalog) AddSite(ctx context.Context, p *store.Person, t api.SiteTerms)
 
 // ChangeSite replaces a site's terms.
 func (c *Catalog) ChangeSite(ctx context.Context, p *store.Person, id int64, ifMatch string, t api.SiteTerms) (*api.Site, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	version, err := matched(ifMatch)
+	version, err := app.ReadETag(ifMatch)
 	if err != nil {
 		return nil, err
 	}
@@ -267,14 +269,14 @@ func (c *Catalog) ChangeSite(ctx context.Context, p *store.Person, id int64, ifM
 		return c.note(ctx, tx, p, "changed site", s.Name, "was: "+before.Name+" "+before.Builder+" "+strings.Join(before.Domains, ", "))
 	})
 	if err != nil {
-		return nil, siteTaken(explain(err, "site"), s)
+		return nil, siteTaken(app.Explain(err, "site"), s)
 	}
 	return c.Site(ctx, p, id)
 }
 
 func siteTaken(err error, s *store.Site) error {
 	if errors.Is(err, store.ErrTaken) {
-		return invalid("name", "name-taken", "%s has a site named %q already.", s.Client.Name, s.Name)
+		return app.InvalidField("name", "name-taken", "%s has a site named %q already.", s.Client.Name, s.Name)
 	}
 	return err
 }
@@ -283,11 +285,11 @@ func siteTaken(err error, s *store.Site) error {
 var domain = regexp.MustCompile(`^[\pL\pN]([\pL\pN-]*[\pL\pN])?(\.[\pL\pN]([\pL\pN-]*[\pL\pN])?)*$`)
 
 func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, error) {
-	name, err := required("name", t.Name)
+	name, err := app.RequiredText("name", t.Name)
 	if err != nil {
 		return nil, err
 	}
-	client, err := c.client(ctx, "client", t.Client)
+	client, err := app.ClientOf(ctx, c.store, "client", t.Client)
 	if err != nil {
 		return nil, err
 	}
@@ -296,7 +298,7 @@ func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, 
 		return nil, err
 	}
 	if _, ok := book[t.Builder]; !ok {
-		return nil, invalid("builder", "unknown-builder", "There is no builder %q; choose one of %s.", t.Builder, strings.Join(slices.Sorted(maps.Keys(book)), ", "))
+		return nil, app.InvalidField("builder", "unknown-builder", "There is no builder %q; choose one of %s.", t.Builder, strings.Join(slices.Sorted(maps.Keys(book)), ", "))
 	}
 	s := &store.Site{Name: name, ClientID: client.ID, Client: *client, Builder: t.Builder, Domains: []string{}}
 	if t.Domains != nil {
@@ -305,7 +307,7 @@ func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, 
 		}
 	}
 	if t.Words != nil {
-		s.Words = cut(strings.TrimSpace(*t.Words), 500)
+		s.Words = app.Shorten(strings.TrimSpace(*t.Words), 500)
 	}
 	if t.Environments != nil {
 		s.Environments, err = environmentsOf(*t.Environments)
@@ -326,7 +328,7 @@ func domainsOf(given []string) ([]string, error) {
 			continue
 		}
 		if len(host) > 253 || !domain.MatchString(host) {
-			return nil, invalid("domains", "bad-domain", "%q is not a domain; write it like holmvik.example.", d)
+			return nil, app.InvalidField("domains", "bad-domain", "%q is not a domain; write it like holmvik.example.", d)
 		}
 		if !slices.Contains(out, host) {
 			out = append(out, host)
@@ -359,17 +361,17 @@ func (c *Catalog) DropFamily(ctx context.Context, p *store.Person, site, family 
 
 func (c *Catalog) setUse(ctx context.Context, p *store.Person, site, family int64, action string,
 	set func(*store.Store, context.Context, int64, int64) (bool, error)) (*api.Site, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		s, err := tx.Site(ctx, site)
 		if err != nil {
-			return explain(err, "site")
+			return app.Explain(err, "site")
 		}
 		f, err := tx.Family(ctx, family)
 		if err != nil {
-			return explain(err, "family")
+			return app.Explain(err, "family")
 		}
 		if action != actionDrop {
 			if err := usable(ctx, tx, f); err != nil && !slices.ContainsFunc(s.Families, func(on store.Family) bool { return on.ID == f.ID }) {

@@ -10,13 +10,15 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
 )
 
 func badUse(field string, u api.Use) error {
-	return invalid(field, "bad-use", "%q is not a use; choose web, web-hosted, desktop, app, document or server.", u)
+	return app.InvalidField(field, "bad-use", "%q is not a use; choose web, web-hosted, desktop, app, document or server.", u)
 }
 
 var currencyCode = regexp.MustCompile(`^[A-Z]{3}$`)
@@ -40,10 +42,10 @@ func limitsOf(l *store.License, t api.LicenseTerms) error {
 			continue
 		}
 		if *m.given < 0 {
-			return invalid(m.field, "bad-limit", "A limit cannot be less than 0; leave it out for none.")
+			return app.InvalidField(m.field, "bad-limit", "A limit cannot be less than 0; leave it out for none.")
 		}
 		if !m.fits {
-			return invalid(m.field, "limit-without-use", "%s", m.without)
+			return app.InvalidField(m.field, "limit-without-use", "%s", m.without)
 		}
 		*m.to = m.given
 	}
@@ -65,22 +67,22 @@ func limitsOf(l *store.License, t api.LicenseTerms) error {
 		}
 		for _, id := range *t.Faces {
 			if !known[id] {
-				return invalid("faces", "unknown-face", "There is no face with the number %d in the families that the license covers.", id)
+				return app.InvalidField("faces", "unknown-face", "There is no face with the number %d in the families that the license covers.", id)
 			}
 		}
 		l.FaceIDs = slices.Compact(slices.Sorted(slices.Values(*t.Faces)))
 	}
 	if t.Spdx != nil && *t.Spdx != "" {
-		if l.SPDX = cut(strings.TrimSpace(*t.Spdx), 80); l.Kind != string(api.KindOpen) {
-			return invalid("spdx", "not-open", "An SPDX identifier is for open licenses; choose the kind open, or leave it out.")
+		if l.SPDX = app.Shorten(strings.TrimSpace(*t.Spdx), 80); l.Kind != string(api.KindOpen) {
+			return app.InvalidField("spdx", "not-open", "An SPDX identifier is for open licenses; choose the kind open, or leave it out.")
 		}
 	}
 	if t.Renewal != nil {
 		if !t.Renewal.Valid() {
-			return invalid("renewal", "bad-renewal", "%q is no way of renewing; choose none, by-hand or automatic.", *t.Renewal)
+			return app.InvalidField("renewal", "bad-renewal", "%q is no way of renewing; choose none, by-hand or automatic.", *t.Renewal)
 		}
 		if l.Renewal = string(*t.Renewal); l.Ends == nil && *t.Renewal != api.RenewalNone {
-			return invalid("renewal", "nothing-to-renew", "A perpetual license is not renewed. Enter its last day, or leave the renewal out.")
+			return app.InvalidField("renewal", "nothing-to-renew", "A perpetual license is not renewed. Enter its last day, or leave the renewal out.")
 		}
 	}
 	if t.Currency != nil {
@@ -88,10 +90,10 @@ func limitsOf(l *store.License, t api.LicenseTerms) error {
 	}
 	if t.Price != nil {
 		if *t.Price < 0 {
-			return invalid("price", "bad-price", "A price cannot be less than 0.")
+			return app.InvalidField("price", "bad-price", "A price cannot be less than 0.")
 		}
 		if l.Price = t.Price; !currencyCode.MatchString(l.Currency) {
-			return invalid("currency", "bad-currency", "Say in which currency the price is, by its three letters, like EUR.")
+			return app.InvalidField("currency", "bad-currency", "Say in which currency the price is, by its three letters, like EUR.")
 		}
 	}
 	return nil
@@ -151,7 +153,7 @@ func fieldsOf(l store.License) []field {
 		}
 	}
 	if len(faces) == 0 && len(l.FaceIDs) > 0 {
-		faces = each(l.FaceIDs, func(id int64) string { return fmt.Sprintf("face %d", id) })
+		faces = app.Each(l.FaceIDs, func(id int64) string { return fmt.Sprintf("face %d", id) })
 	}
 	var changes []string
 	for _, c := range license.Changes {
@@ -162,7 +164,7 @@ func fieldsOf(l store.License) []field {
 	return []field{
 		{"kind", l.Kind, false}, {"granted to", l.GrantedTo.Name, false}, {"licensor", l.Licensor, false}, {"reference", l.Reference, false},
 		{"uses", strings.Join(l.Uses, ", "), false}, {"from", day(l.Begins), false}, {"until", day(l.Ends), false},
-		{"families", strings.Join(each(l.Families, func(f store.Family) string { return f.Name }), ", "), false},
+		{"families", strings.Join(app.Each(l.Families, func(f store.Family) string { return f.Name }), ", "), false},
 		{"faces", strings.Join(faces, ", "), true}, {"domains", strings.Join(l.Domains, ", "), true},
 		{"page views a month", count(l.PageViews), true}, {"seats", count(l.Seats), true}, {"apps", count(l.Apps), true},
 		{"changes", strings.Join(changes, ", "), false}, {"open license", l.SPDX, true}, {"price", money(l), true}, {"renewal", l.Renewal, true}, {"note", l.Note, false},
@@ -179,12 +181,12 @@ func money(l store.License) string {
 // LicenseVersions gives a license's terms as they were recorded, newest first, with
 // what changed each time.
 func (c *Catalog) LicenseVersions(ctx context.Context, p *store.Person, id int64) (*api.LicenseVersionList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	l, err := c.store.License(ctx, id)
 	if err != nil {
-		return nil, explain(err, "license")
+		return nil, app.Explain(err, "license")
 	}
 	found, err := c.store.LicenseVersions(ctx, id)
 	if err != nil {
@@ -227,17 +229,17 @@ func (c *Catalog) licenseViews(ctx context.Context, all []store.License) ([]api.
 // licensesWith shows licenses with what is counted against them.
 func (c *Catalog) licensesWith(counted *counts, all []store.License) []api.License {
 	today := c.now().UTC().Truncate(24 * time.Hour)
-	return each(all, func(l store.License) api.License {
+	return app.Each(all, func(l store.License) api.License {
 		v := api.License{
-			Id: l.ID, Kind: api.LicenseKind(l.Kind), GrantedTo: clientRef(l.GrantedTo), Licensor: l.Licensor, Reference: l.Reference,
-			Uses: each(l.Uses, func(u string) api.Use { return api.Use(u) }), From: apiDay(l.Begins), Until: apiDay(l.Ends), Note: l.Note, Changes: changesView(l.Changes),
+			Id: l.ID, Kind: api.LicenseKind(l.Kind), GrantedTo: app.ClientRef(l.GrantedTo), Licensor: l.Licensor, Reference: l.Reference,
+			Uses: app.Each(l.Uses, func(u string) api.Use { return api.Use(u) }), From: apiDay(l.Begins), Until: apiDay(l.Ends), Note: l.Note, Changes: changesView(l.Changes),
 			Domains: append([]string{}, l.Domains...), Faces: append([]int64{}, l.FaceIDs...), PageViews: l.PageViews, Seats: l.Seats, Apps: l.Apps, Price: l.Price,
 			State: api.TermInForce, Limits: []api.LicenseLimit{},
-			Places: each(l.Places, func(p store.Place) api.Place {
+			Places: app.Each(l.Places, func(p store.Place) api.Place {
 				return api.Place{Id: p.ID, Measure: api.Measure(p.Measure), Name: p.Name, Since: p.Since, By: p.Person}
 			}),
-			Families:  each(l.Families, func(f store.Family) api.Ref { return api.Ref{Id: f.ID, Name: f.Name} }),
-			Documents: each(l.Documents, documentView), CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, ApprovedAt: l.ApprovedAt, ApprovedBy: approver(l), Etag: etag(l.Version),
+			Families:  app.Each(l.Families, func(f store.Family) api.Ref { return api.Ref{Id: f.ID, Name: f.Name} }),
+			Documents: app.Each(l.Documents, documentView), CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, ApprovedAt: l.ApprovedAt, ApprovedBy: approver(l), Etag: app.ETag(l.Version),
 		}
 		for text, to := range map[string]**string{l.SPDX: &v.Spdx, l.Currency: &v.Currency} {
 			if text != "" {
@@ -270,23 +272,23 @@ func (c *Catalog) licensesWith(counted *counts, all []store.License) []api.Licen
 
 // AddPlace gives a seat of a license to a person, or counts an app.
 func (c *Catalog) AddPlace(ctx context.Context, p *store.Person, id int64, n api.NewPlace) (*api.License, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	name, err := required("name", n.Name)
+	name, err := app.RequiredText("name", n.Name)
 	if err != nil {
 		return nil, err
 	}
 	l, err := c.store.License(ctx, id)
 	if err != nil {
-		return nil, explain(err, "license")
+		return nil, app.Explain(err, "license")
 	}
 	use := map[api.Measure]api.Use{api.MeasureSeats: api.UseDesktop, api.MeasureApps: api.UseApp}[n.Measure]
 	if use == "" {
-		return nil, invalid("measure", "bad-measure", "Only seats and apps are given by name; page views are entered with the site.")
+		return nil, app.InvalidField("measure", "bad-measure", "Only seats and apps are given by name; page views are entered with the site.")
 	}
 	if !slices.Contains(l.Uses, string(use)) {
-		return nil, invalid("measure", "limit-without-use", "This license does not allow the use %s, so there are no %s to give.", use, n.Measure)
+		return nil, app.InvalidField("measure", "limit-without-use", "This license does not allow the use %s, so there are no %s to give.", use, n.Measure)
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		if err := tx.AddPlace(ctx, &store.Place{LicenseID: id, Measure: string(n.Measure), Name: name, Since: c.now(), Person: p.Name}); err != nil {
@@ -295,7 +297,7 @@ func (c *Catalog) AddPlace(ctx context.Context, p *store.Person, id int64, n api
 		return c.note(ctx, tx, p, "gave "+strings.TrimSuffix(string(n.Measure), "s"), licenseName(*l), name)
 	})
 	if errors.Is(err, store.ErrTaken) {
-		return nil, invalid("name", "name-taken", "%s is counted with this license already.", name)
+		return nil, app.InvalidField("name", "name-taken", "%s is counted with this license already.", name)
 	}
 	if err != nil {
 		return nil, err
@@ -305,17 +307,17 @@ func (c *Catalog) AddPlace(ctx context.Context, p *store.Person, id int64, n api
 
 // DropPlace takes a seat or an app away.
 func (c *Catalog) DropPlace(ctx context.Context, p *store.Person, id, place int64) (*api.License, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	l, err := c.store.License(ctx, id)
 	if err != nil {
-		return nil, explain(err, "license")
+		return nil, app.Explain(err, "license")
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		dropped, err := tx.DropPlace(ctx, id, place)
 		if err != nil {
-			return explain(err, "seat or app")
+			return app.Explain(err, "seat or app")
 		}
 		return c.note(ctx, tx, p, "took "+strings.TrimSuffix(dropped.Measure, "s")+" away", licenseName(*l), dropped.Name)
 	})
@@ -327,7 +329,7 @@ func (c *Catalog) DropPlace(ctx context.Context, p *store.Person, id, place int6
 
 // Templates gives the studio's usual kinds of licenses.
 func (c *Catalog) Templates(ctx context.Context, p *store.Person) (*api.TemplateList, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	found, err := c.store.Templates(ctx)
@@ -347,15 +349,15 @@ func (c *Catalog) Templates(ctx context.Context, p *store.Person) (*api.Template
 
 // SaveTemplate keeps a usual kind of license, in place of one of the same name.
 func (c *Catalog) SaveTemplate(ctx context.Context, p *store.Person, n api.NewTemplate) (*api.Template, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	name, err := required("name", n.Name)
+	name, err := app.RequiredText("name", n.Name)
 	if err != nil {
 		return nil, err
 	}
 	if n.Terms.Kind != nil && !n.Terms.Kind.Valid() {
-		return nil, invalid("kind", "bad-kind", "%q is not a kind of license; choose bought, client, open or commissioned.", *n.Terms.Kind)
+		return nil, app.InvalidField("kind", "bad-kind", "%q is not a kind of license; choose bought, client, open or commissioned.", *n.Terms.Kind)
 	}
 	if n.Terms.Uses != nil {
 		for _, u := range *n.Terms.Uses {
@@ -365,7 +367,7 @@ func (c *Catalog) SaveTemplate(ctx context.Context, p *store.Person, n api.NewTe
 		}
 	}
 	if n.Terms.Months != nil && (*n.Terms.Months < 1 || *n.Terms.Months > 1200) {
-		return nil, invalid("months", "bad-months", "A term is from 1 to 1200 months; leave it out for a perpetual license.")
+		return nil, app.InvalidField("months", "bad-months", "A term is from 1 to 1200 months; leave it out for a perpetual license.")
 	}
 	b, err := json.Marshal(n.Terms)
 	if err != nil {
@@ -389,18 +391,18 @@ func (c *Catalog) SaveTemplate(ctx context.Context, p *store.Person, n api.NewTe
 			return &all.Items[i], nil
 		}
 	}
-	return nil, problem(Missing, "not-found", "There is no such template.")
+	return nil, app.Problem(app.Missing, "not-found", "There is no such template.")
 }
 
 // DropTemplate drops a usual kind of license; licenses made from it stay.
 func (c *Catalog) DropTemplate(ctx context.Context, p *store.Person, id int64) error {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
 		t, err := tx.DropTemplate(ctx, id)
 		if err != nil {
-			return explain(err, "template")
+			return app.Explain(err, "template")
 		}
 		return c.note(ctx, tx, p, "dropped license template", t.Name, t.Terms)
 	})

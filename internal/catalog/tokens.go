@@ -6,6 +6,8 @@ import (
 	"slices"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/store"
 )
@@ -24,27 +26,27 @@ func (c *Catalog) Tokens(ctx context.Context, p *store.Person, everyone bool) ([
 	if everyone {
 		role = api.RoleAdmin
 	}
-	if err := must(p, role); err != nil {
+	if err := app.Require(p, role); err != nil {
 		return nil, err
 	}
 	if everyone {
 		tokens, err := c.store.AllTokens(ctx)
-		return each(tokens, tokenView), err
+		return app.Each(tokens, tokenView), err
 	}
 	tokens, err := c.store.Tokens(ctx, p.ID)
 	for i := range tokens {
 		tokens[i].Person = *p
 	}
-	return each(tokens, tokenView), err
+	return app.Each(tokens, tokenView), err
 }
 
 // AddToken makes a token; the secret is returned this once. A token makes only tokens
 // that may do no more than itself and end no later, and that end with it.
 func (c *Catalog) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*api.AddedToken, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	name, err := required("name", n.Name)
+	name, err := app.RequiredText("name", n.Name)
 	if err != nil {
 		return nil, err
 	}
@@ -53,28 +55,28 @@ func (c *Catalog) AddToken(ctx context.Context, p *store.Person, n api.NewToken)
 		days = *n.Days
 	}
 	if days < 1 || days > maxTokenDays {
-		return nil, invalid("days", "bad-days", "A token lasts from 1 to %d days.", maxTokenDays)
+		return nil, app.InvalidField("days", "bad-days", "A token lasts from 1 to %d days.", maxTokenDays)
 	}
 	scope := api.ScopeWrite
 	if n.Scope != nil && *n.Scope != "" {
 		scope = *n.Scope
 	}
 	if !scope.Valid() {
-		return nil, invalid("scope", "bad-scope", "%q is not a scope; choose read, write or admin.", scope)
+		return nil, app.InvalidField("scope", "bad-scope", "%q is not a scope; choose read, write or admin.", scope)
 	}
 	if scope == api.ScopeAdmin {
-		if err := must(p, api.RoleAdmin); err != nil {
+		if err := app.Require(p, api.RoleAdmin); err != nil {
 			return nil, err
 		}
 	}
 	t := store.Token{PersonID: p.ID, Name: name, Scope: string(scope), CreatedAt: c.now(), ExpiresAt: c.now().Add(time.Duration(days) * 24 * time.Hour), Person: *p}
 	if by := p.Token; by != nil {
 		if slices.Index(scopes, scope) > slices.Index(scopes, api.TokenScope(by.Scope)) {
-			return nil, problem(Forbidden, "token-scope", "A token of the scope %s makes no token of the scope %s.", by.Scope, scope)
+			return nil, app.Problem(app.Forbidden, "token-scope", "A token of the scope %s makes no token of the scope %s.", by.Scope, scope)
 		}
 		if t.ExpiresAt.After(by.ExpiresAt) {
 			if n.Days != nil {
-				return nil, problem(Forbidden, "token-expiry", "A token makes no token that lasts longer; this one ends on %s. Ask for fewer days, or sign in with the password.", by.ExpiresAt.Format("2 January 2006"))
+				return nil, app.Problem(app.Forbidden, "token-expiry", "A token makes no token that lasts longer; this one ends on %s. Ask for fewer days, or sign in with the password.", by.ExpiresAt.Format("2 January 2006"))
 			}
 			t.ExpiresAt = by.ExpiresAt
 		}
@@ -98,15 +100,15 @@ func (c *Catalog) AddToken(ctx context.Context, p *store.Person, n api.NewToken)
 // WithdrawToken ends one of a person's own tokens, or anybody's for an admin, with
 // those that were made with it.
 func (c *Catalog) WithdrawToken(ctx context.Context, p *store.Person, id int64) error {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
-	return explain(c.store.Tx(ctx, func(tx *store.Store) error {
+	return app.Explain(c.store.Tx(ctx, func(tx *store.Store) error {
 		t, err := tx.Token(ctx, id)
 		if err != nil {
 			return err
 		}
-		if t.PersonID != p.ID && must(p, api.RoleAdmin) != nil {
+		if t.PersonID != p.ID && app.Require(p, api.RoleAdmin) != nil {
 			return store.ErrNotFound // of others, only admins know
 		}
 		if err := tx.DropToken(ctx, id); err != nil {

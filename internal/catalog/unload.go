@@ -10,6 +10,8 @@ import (
 	"strconv"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
@@ -27,12 +29,12 @@ const jobUnpack = "unpack"
 // archive unpacked by a job, and the rest only listed. name is its path within the
 // delivery.
 func (c *Catalog) AddDeliveryItem(ctx context.Context, p *store.Person, id int64, name string, r io.Reader) (*api.DeliveryItem, error) {
-	if err := must(p, api.RoleEditor); err != nil {
+	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	d, err := c.store.Delivery(ctx, id, false)
 	if err != nil {
-		return nil, explain(err, "delivery")
+		return nil, app.Explain(err, "delivery")
 	}
 	if err := takesThings(d); err != nil {
 		return nil, err
@@ -51,7 +53,7 @@ func (c *Catalog) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		now, err := tx.SharedDelivery(ctx, id, d.State == store.DeliverySettled)
 		if err != nil {
-			return explain(err, "delivery")
+			return app.Explain(err, "delivery")
 		}
 		if err := takesThings(now); err != nil {
 			return err
@@ -69,7 +71,7 @@ func (c *Catalog) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 		if it.Kind != store.ItemArchive || it.Unpacked {
 			return nil
 		}
-		return c.queue.Add(ctx, tx, work.Job{Kind: jobUnpack, Key: strconv.FormatInt(it.ID, 10), Title: cut("Unpack "+it.Path, 290), Payload: unpacking{it.ID}})
+		return c.queue.Add(ctx, tx, work.Job{Kind: jobUnpack, Key: strconv.FormatInt(it.ID, 10), Title: app.Shorten("Unpack "+it.Path, 290), Payload: unpacking{it.ID}})
 	})
 	if err != nil {
 		return nil, err
@@ -105,7 +107,7 @@ func pathOf(name string) string {
 	if name == "" {
 		name = "file"
 	}
-	return cut(name, 1000)
+	return app.Shorten(name, 1000)
 }
 
 // visible returns a path with slashes and without the characters that are not seen.
@@ -203,7 +205,7 @@ func (c *Catalog) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	for i := range faces {
 		f := &faces[i]
 		it.Summary.Faces = append(it.Summary.Faces, store.ItemFace{
-			Family: saidFamily(f, &faces[0]), Key: faceKey(f), Style: cut(f.Names.StyleName(), 200), Version: cut(f.Names.Version, 250),
+			Family: saidFamily(f, &faces[0]), Key: faceKey(f), Style: app.Shorten(f.Names.StyleName(), 200), Version: app.Shorten(f.Names.Version, 250),
 			Weight: f.Style.Weight, Width: f.Style.WidthPercent, Italic: f.Style.Slope != facts.Upright, Variable: len(f.Axes) > 0,
 		})
 		for _, p := range f.Problems {

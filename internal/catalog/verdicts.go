@@ -7,6 +7,8 @@ import (
 	"slices"
 	"time"
 
+	"sparecrate/internal/app"
+
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
@@ -199,7 +201,7 @@ func stylesOf(f *store.Family) []styled {
 func termsOf(l store.License) license.Terms {
 	t := license.Terms{
 		ID: l.ID, Name: licenseName(l), GrantedTo: l.GrantedTo.Name, Anyone: l.Kind == string(api.KindOpen), Begins: l.Begins, Ends: l.Ends, Documents: len(l.Documents),
-		Uses: each(l.Uses, func(u string) license.Use { return license.Use(u) }), Changes: map[license.Change]license.Consent{}, Domains: l.Domains,
+		Uses: app.Each(l.Uses, func(u string) license.Use { return license.Use(u) }), Changes: map[license.Change]license.Consent{}, Domains: l.Domains,
 		Unapproved: l.ApprovedAt == nil,
 	}
 	for change, said := range l.Changes {
@@ -249,12 +251,12 @@ func (s *scales) judge(a asked) license.Verdict { return license.Judge(s.questio
 // Verdict says whether a family, or a face of it, may be used for a client or on a
 // site, and why.
 func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.GetVerdictParams) (*api.Verdict, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	f, err := c.store.Family(ctx, id)
 	if err != nil {
-		return nil, explain(err, "family")
+		return nil, app.Explain(err, "family")
 	}
 	a := asked{family: f, client: f.Client.Name}
 	client := f.Client
@@ -265,7 +267,7 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 		a.use = license.Use(*q.Use)
 	}
 	if q.Client != nil {
-		found, err := c.client(ctx, "client", *q.Client)
+		found, err := app.ClientOf(ctx, c.store, "client", *q.Client)
 		if err != nil {
 			return nil, err
 		}
@@ -279,10 +281,10 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 		}
 		s, err := c.store.Site(ctx, *q.Site)
 		if err != nil {
-			return nil, explain(err, "site")
+			return nil, app.Explain(err, "site")
 		}
 		if q.Client != nil && *q.Client != s.ClientID {
-			return nil, invalid("client", "other-client", "The site %s is %s's; leave the client out, or choose another site.", s.Name, s.Client.Name)
+			return nil, app.InvalidField("client", "other-client", "The site %s is %s's; leave the client out, or choose another site.", s.Name, s.Client.Name)
 		}
 		client, a.site = s.Client, s
 		recipes, err := c.store.Recipes(ctx, s.ID)
@@ -295,7 +297,7 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 	if q.Change != nil {
 		for _, change := range *q.Change {
 			if !slices.Contains(license.Changes, license.Change(change)) {
-				return nil, invalid("change", "bad-change", "%q is no change; choose subset, outlines or name.", change)
+				return nil, app.InvalidField("change", "bad-change", "%q is no change; choose subset, outlines or name.", change)
 			}
 			a.changes = append(a.changes, license.Change(change))
 		}
@@ -308,7 +310,7 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 	}
 	if q.Face != nil {
 		if a.face = *q.Face; !slices.ContainsFunc(f.Faces, func(face store.Face) bool { return face.ID == a.face }) {
-			return nil, invalid("face", "unknown-face", "%s has no face with the number %d.", f.Name, a.face)
+			return nil, app.InvalidField("face", "unknown-face", "%s has no face with the number %d.", f.Name, a.face)
 		}
 	}
 	a.day = dateOf(q.Day)
@@ -342,7 +344,7 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 }
 
 func verdictView(f *store.Family, client store.Client, a asked, v license.Verdict, today time.Time) *api.Verdict {
-	out := &api.Verdict{Family: api.Ref{Id: f.ID, Name: f.Name}, Client: clientRef(client), Use: api.Use(a.use), Day: openapi.Date{Time: today.UTC().Truncate(24 * time.Hour)},
+	out := &api.Verdict{Family: api.Ref{Id: f.ID, Name: f.Name}, Client: app.ClientRef(client), Use: api.Use(a.use), Day: openapi.Date{Time: today.UTC().Truncate(24 * time.Hour)},
 		State: api.VerdictState(v.State), MayGoOut: v.State == license.Clear, Reasons: reasonViews(v.Reasons)}
 	if a.site != nil {
 		out.Site = &api.Ref{Id: a.site.ID, Name: a.site.Name}

@@ -4,6 +4,8 @@ import (
 	"context"
 	"slices"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/font/changes"
 	"sparecrate/font/sfnt"
@@ -12,17 +14,17 @@ import (
 
 // Changes says what a file changed of a face since another file of the same face.
 func (c *Catalog) Changes(ctx context.Context, p *store.Person, face, from, to int64) (*changes.Changes, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	f, err := c.store.Face(ctx, face)
 	if err != nil {
-		return nil, explain(err, "face")
+		return nil, app.Explain(err, "face")
 	}
 	place := func(field string, file int64) (*int, error) {
 		i := slices.IndexFunc(f.Files, func(l store.FaceFile) bool { return l.FileID == file })
 		if i < 0 {
-			return nil, invalid(field, "no-such-version", "The file %d holds no version of this face.", file)
+			return nil, app.InvalidField(field, "no-such-version", "The file %d holds no version of this face.", file)
 		}
 		return &f.Files[i].Place, nil
 	}

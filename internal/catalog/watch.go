@@ -6,6 +6,8 @@ import (
 	"strconv"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/api"
 	"sparecrate/internal/store"
 )
@@ -30,7 +32,7 @@ func (t Topic) delivery() (int64, bool) {
 // Watchable returns the topics that somebody asks to watch, each once. Every topic has
 // one spelling.
 func (c *Catalog) Watchable(ctx context.Context, p *store.Person, names []string) ([]Topic, error) {
-	if err := must(p, api.RoleViewer); err != nil {
+	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	var out []Topic
@@ -43,10 +45,10 @@ func (c *Catalog) Watchable(ctx context.Context, p *store.Person, names []string
 		switch {
 		case is:
 			if _, err := c.store.Delivery(ctx, id, false); err != nil {
-				return nil, explain(err, "delivery")
+				return nil, app.Explain(err, "delivery")
 			}
 		case topic != TopicJobs && topic != TopicActivity:
-			return nil, invalid("topic", "unknown-topic", "%q cannot be watched; jobs, activity and delivery/NUMBER can.", cut(name, 60))
+			return nil, app.InvalidField("topic", "unknown-topic", "%q cannot be watched; jobs, activity and delivery/NUMBER can.", app.Shorten(name, 60))
 		}
 		out = append(out, topic)
 	}

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"github.com/alexedwards/scs/v2"
 	"github.com/labstack/echo/v5"
 
@@ -94,10 +96,10 @@ func identified(c *catalog.Catalog, sessions *scs.SessionManager) echo.Middlewar
 			}
 			signingIn := r.Method == http.MethodPost && r.URL.Path == base+"/session"
 			if p == nil && !signingIn {
-				return &catalog.Error{Kind: catalog.Unauthenticated, Code: "not-signed-in", Message: "Sign in first."}
+				return &app.Error{Kind: app.Unauthenticated, Code: "not-signed-in", Message: "Sign in first."}
 			}
 			if p != nil && p.Token != nil && p.Token.Scope == string(api.ScopeRead) && r.Method != http.MethodGet && r.Method != http.MethodHead {
-				return &catalog.Error{Kind: catalog.Forbidden, Code: "token-scope", Message: "This token may only read. Make one with the scope write for this."}
+				return &app.Error{Kind: app.Forbidden, Code: "token-scope", Message: "This token may only read. Make one with the scope write for this."}
 			}
 			ctx = context.WithValue(context.WithValue(ctx, personKey{}, p), placeKey{}, e.RealIP())
 			e.SetRequest(r.WithContext(ctx))

@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"errors"
 
+	"sparecrate/internal/app"
+
 	"sparecrate/internal/builder"
 	"sparecrate/internal/catalog"
 )
@@ -80,9 +82,9 @@ func (h *handlers) TryUpload(ctx context.Context, r TryUploadRequestObject) (Try
 		var bad error
 		part, err := upload(r.Body, map[string]func(string){"fields": func(v string) { bad = json.Unmarshal([]byte(v), &fields) }})
 		if bad != nil {
-			return nil, &catalog.Error{Kind: catalog.Invalid, Code: "bad-fields", Field: "fields", Message: "The part fields must be a JSON object of texts, by the form's labels."}
+			return nil, &app.Error{Kind: app.Invalid, Code: "bad-fields", Field: "fields", Message: "The part fields must be a JSON object of texts, by the form's labels."}
 		}
-		var none *catalog.Error
+		var none *app.Error
 		if errors.As(err, &none) && none.Code == "no-file" && len(offers) > 0 {
 			break
 		}
@@ -90,7 +92,7 @@ func (h *handlers) TryUpload(ctx context.Context, r TryUploadRequestObject) (Try
 			return nil, err
 		}
 		if len(offers) == mostOffered {
-			return nil, &catalog.Error{Kind: catalog.TooLarge, Code: "too-many-files", Field: "file", Message: "At most 40 files are tried at a time."}
+			return nil, &app.Error{Kind: app.TooLarge, Code: "too-many-files", Field: "file", Message: "At most 40 files are tried at a time."}
 		}
 		staged, err := h.catalog.StageOffer(part, left)
 		if err != nil {

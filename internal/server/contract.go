@@ -19,13 +19,14 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"sparecrate/internal/app"
+
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers"
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/api"
-	"sparecrate/internal/catalog"
 )
 
 // contract holds requests against the API's description before they reach a handler:
@@ -142,7 +143,7 @@ type refused struct {
 func (e *refused) Error() string { return e.message }
 
 func unfit(field, format string, args ...any) error {
-	return &catalog.Error{Kind: catalog.Invalid, Code: "invalid-request", Field: field, Message: fmt.Sprintf(format, args...)}
+	return &app.Error{Kind: app.Invalid, Code: "invalid-request", Field: field, Message: fmt.Sprintf(format, args...)}
 }
 
 // parameters checks path, query and headers.

@@ -11,6 +11,8 @@ import (
 	"sync"
 	"time"
 
+	"sparecrate/internal/app"
+
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/internal/catalog"
@@ -106,7 +108,7 @@ func (w *watcher) watch(ctx context.Context, p *store.Person, topics []catalog.T
 		}
 	}
 	if streams > maxStreams || watched > maxWatched {
-		return nil, nil, &catalog.Error{Kind: catalog.TooMany, Code: "too-many-streams", Wait: stillHere,
+		return nil, nil, &app.Error{Kind: app.TooMany, Code: "too-many-streams", Wait: stillHere,
 			Message: fmt.Sprintf("You have %d streams open already, and %d topics in them at most. Close a window of the console and try again.", maxStreams, maxWatched)}
 	}
 	w.streams[s] = true

@@ -8,6 +8,8 @@ import (
 	"mime"
 	"mime/multipart"
 
+	"sparecrate/internal/app"
+
 	"github.com/alexedwards/scs/v2"
 
 	. "sparecrate/api" //nolint:revive,staticcheck // the contract's names, as in the generated file
@@ -143,10 +145,10 @@ func upload(body *multipart.Reader, fields map[string]func(string)) (*multipart.
 	for {
 		part, err := body.NextPart()
 		if errors.Is(err, io.EOF) {
-			return nil, &catalog.Error{Kind: catalog.Invalid, Code: "no-file", Field: "file", Message: "The upload has no part named file."}
+			return nil, &app.Error{Kind: app.Invalid, Code: "no-file", Field: "file", Message: "The upload has no part named file."}
 		}
 		if err != nil {
-			return nil, &catalog.Error{Kind: catalog.Invalid, Code: "bad-upload", Message: "The upload broke off or is not multipart/form-data."}
+			return nil, &app.Error{Kind: app.Invalid, Code: "bad-upload", Message: "The upload broke off or is not multipart/form-data."}
 		}
 		if part.FormName() == "file" {
 			return part, nil

@@ -9,6 +9,8 @@ import (
 	"net/http"
 	"strconv"
 
+	"sparecrate/internal/app"
+
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/internal/catalog"
@@ -70,7 +72,7 @@ func (l *looks) page(c *echo.Context) error {
 	}
 	status := http.StatusOK
 	found, err := l.catalog.Look(ctx, secret)
-	var told *catalog.Error
+	var told *app.Error
 	switch {
 	case errors.As(err, &told):
 		page.Sorry, status = told.Message, http.StatusNotFound

@@ -11,19 +11,20 @@ import (
 	"strconv"
 	"strings"
 
+	"sparecrate/internal/app"
+
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
-	"sparecrate/internal/catalog"
 	"sparecrate/internal/store"
 )
 
-var statuses = map[catalog.Kind]int{
-	catalog.Invalid: http.StatusUnprocessableEntity, catalog.Unauthenticated: http.StatusUnauthorized,
-	catalog.Forbidden: http.StatusForbidden, catalog.Missing: http.StatusNotFound, catalog.Conflict: http.StatusConflict,
-	catalog.Stale: http.StatusPreconditionFailed, catalog.TooLarge: http.StatusRequestEntityTooLarge,
-	catalog.TooMany: http.StatusTooManyRequests,
+var statuses = map[app.Kind]int{
+	app.Invalid: http.StatusUnprocessableEntity, app.Unauthenticated: http.StatusUnauthorized,
+	app.Forbidden: http.StatusForbidden, app.Missing: http.StatusNotFound, app.Conflict: http.StatusConflict,
+	app.Stale: http.StatusPreconditionFailed, app.TooLarge: http.StatusRequestEntityTooLarge,
+	app.TooMany: http.StatusTooManyRequests,
 }
 
 // problems turns every error into a problem document (RFC 9457). What is not
@@ -39,7 +40,7 @@ func problems(log *slog.Logger) echo.HTTPErrorHandler {
 			return
 		}
 		p := describe(err)
-		var known *catalog.Error
+		var known *app.Error
 		if errors.As(err, &known) && known.Wait > 0 {
 			c.Response().Header().Set(echo.HeaderRetryAfter, strconv.Itoa(int(math.Ceil(known.Wait.Seconds()))))
 		}
@@ -76,7 +77,7 @@ func interrupted(c *echo.Context, err error) bool {
 }
 
 func describe(err error) api.Problem {
-	var known *catalog.Error
+	var known *app.Error
 	var coded echo.HTTPStatusCoder
 	var tooLarge *http.MaxBytesError
 	var early *refused

@@ -1,0 +1,41 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"strconv"
+
+	"sparecrate/api"
+	"sparecrate/internal/store"
+)
+
+// findClient gives a client by number or name; the studio for an empty text.
+func FindClient(ctx context.Context, s *store.Store, text string) (*store.Client, error) {
+	if text == "" {
+		return s.Studio(ctx)
+	}
+	found, err := s.ClientByName(ctx, text)
+	if errors.Is(err, store.ErrNotFound) {
+		if id, bad := strconv.ParseInt(text, 10, 64); bad == nil {
+			found, err = s.Client(ctx, id)
+		}
+	}
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, InvalidField("client", "unknown-client", "There is no client %q. Add it first, or correct the name.", text)
+	}
+	return found, err
+}
+
+// clientOf gives a client by number, for a field of something else.
+func ClientOf(ctx context.Context, s *store.Store, field string, id int64) (*store.Client, error) {
+	if id == 0 {
+		return nil, InvalidField(field, "missing-client", "Say which client this is for.")
+	}
+	found, err := s.Client(ctx, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, InvalidField(field, "unknown-client", "There is no client with the number %d.", id)
+	}
+	return found, err
+}
+
+func ClientRef(c store.Client) api.Ref { return api.Ref{Id: c.ID, Name: c.Name} }

@@ -1,0 +1,79 @@
+package app
+
+import (
+	"errors"
+	"fmt"
+	"time"
+
+	"sparecrate/api"
+	"sparecrate/internal/store"
+)
+
+// Kind is what went wrong, in the large.
+type Kind int
+
+// The kinds of errors.
+const (
+	Invalid         Kind = iota // what was sent cannot be used
+	Unauthenticated             // nobody is signed in
+	Forbidden                   // the person may not
+	Missing                     // there is no such thing
+	Conflict                    // it does not fit with what is there
+	Stale                       // somebody else changed it meanwhile
+	TooLarge                    // more than is taken
+	TooMany                     // more often than is taken; Wait says when to come again
+)
+
+// Error is an error for people and programs.
+type Error struct {
+	Kind    Kind
+	Code    string // stable
+	Message string // a sentence
+	Field   string // the field at fault, if there is one
+	Wait    time.Duration
+}
+
+func (e *Error) Error() string { return e.Message }
+
+func Problem(k Kind, code, format string, args ...any) *Error {
+	return &Error{Kind: k, Code: code, Message: fmt.Sprintf(format, args...)}
+}
+
+// tooMany refuses what comes too often.
+func TooManyRequests(wait time.Duration, format string, args ...any) *Error {
+	e := Problem(TooMany, "too-many-requests", format, args...)
+	e.Wait = wait
+	return e
+}
+
+func InvalidField(field, code, format string, args ...any) *Error {
+	e := Problem(Invalid, code, format, args...)
+	e.Field = field
+	return e
+}
+
+// explain turns the store's errors about a thing into sentences; others pass.
+func Explain(err error, thing string) error {
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return Problem(Missing, "not-found", "There is no such %s.", thing)
+	case errors.Is(err, store.ErrStale):
+		return Problem(Stale, "changed-meanwhile", "Somebody else changed this %s while you were editing it. Load it again and repeat your change.", thing)
+	}
+	return err
+}
+
+// must checks that a person has a role, or one above it.
+func Require(p *store.Person, role api.Role) error {
+	if p == nil {
+		return Problem(Unauthenticated, "not-signed-in", "Sign in first.")
+	}
+	if p.MustChangePassword {
+		return Problem(Forbidden, "password-change-required", "Your password is a one-time one. Set your own first; nothing else is possible until then.")
+	}
+	rank := map[api.Role]int{api.RoleViewer: 1, api.RoleEditor: 2, api.RoleAdmin: 3}
+	if rank[api.Role(p.Role)] < rank[role] {
+		return Problem(Forbidden, "role-too-low", "This needs the role %s; yours is %s. Ask an admin of the studio.", role, p.Role)
+	}
+	return nil
+}
