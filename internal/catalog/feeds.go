@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/auth"
+
 	"sparecrate/internal/app"
 
 	ics "github.com/arran4/golang-ical"
@@ -34,7 +36,7 @@ func (c *Catalog) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, e
 		return nil, app.Problem(app.Conflict, "too-many-feeds", "You have %d secret addresses. Withdraw one that is not used any more.", most)
 	}
 	secret := strings.ToLower(rand.Text())
-	f := store.Feed{PersonID: p.ID, Hash: secretHash(secret), CreatedAt: c.now()}
+	f := store.Feed{PersonID: p.ID, Hash: auth.SecretHash(secret), CreatedAt: c.now()}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		f.ID = 0
 		if err := tx.AddFeed(ctx, &f); err != nil {
@@ -81,7 +83,7 @@ func (c *Catalog) WithdrawFeed(ctx context.Context, p *store.Person, id int64) e
 // for what ends on it.
 func (c *Catalog) Calendar(ctx context.Context, secret string) (string, error) {
 	none := app.Problem(app.Missing, "no-such-calendar", "There is no such calendar, or it was withdrawn.")
-	f, err := c.store.FeedByHash(ctx, secretHash(secret))
+	f, err := c.store.FeedByHash(ctx, auth.SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		return "", none
 	}

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/auth"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -51,7 +53,7 @@ func (c *Catalog) AddLiveSheet(ctx context.Context, p *store.Person, site int64)
 		return nil, err
 	}
 	secret := strings.ToLower(rand.Text())
-	l := store.LiveSheet{SiteID: site, Hash: secretHash(secret), CreatedAt: c.now(), CreatedBy: p.Name}
+	l := store.LiveSheet{SiteID: site, Hash: auth.SecretHash(secret), CreatedAt: c.now(), CreatedBy: p.Name}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		l.ID = 0
 		if err := tx.AddLiveSheet(ctx, &l); err != nil {
@@ -89,7 +91,7 @@ const liveCSS = "fonts.css"
 // address. Anybody can read it, so the count is kept apart from page views.
 func (c *Catalog) Live(ctx context.Context, place, secret, path string) ([]byte, error) {
 	none := app.Problem(app.Missing, "no-such-sheet", "There is no such live sheet, or it was withdrawn.")
-	l, err := c.store.LiveSheetByHash(ctx, secretHash(secret))
+	l, err := c.store.LiveSheetByHash(ctx, auth.SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, none
 	}
@@ -125,7 +127,7 @@ func (c *Catalog) Live(ctx context.Context, place, secret, path string) ([]byte,
 	})
 	if err == nil && path == liveCSS {
 		day := c.now().UTC().Truncate(24 * time.Hour)
-		visitor := secretHash(l.Hash + day.Format(time.DateOnly) + placeOf(place))[:32]
+		visitor := auth.SecretHash(l.Hash + day.Format(time.DateOnly) + auth.PlaceOf(place))[:32]
 		err = c.store.CountVisitor(ctx, s.ID, day, visitor)
 	}
 	return data, err

@@ -5,6 +5,8 @@ import (
 	"errors"
 	"time"
 
+	"sparecrate/internal/auth"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -110,7 +112,7 @@ func (c *Catalog) sweep(ctx context.Context) {
 	defer tick.Stop()
 	for {
 		// What fails is tried again the next time.
-		if err := errors.Join(c.Sweep(ctx), c.SweepFiles(ctx, keepUnnamed), c.store.SweepAttempts(ctx, attemptsKept, placesKept), c.store.ForgetVisitors(ctx, c.now().Add(-48*time.Hour))); err != nil && ctx.Err() == nil {
+		if err := errors.Join(c.Sweep(ctx), c.SweepFiles(ctx, keepUnnamed), c.store.SweepAttempts(ctx, auth.AttemptsKept, auth.PlacesKept), c.store.ForgetVisitors(ctx, c.now().Add(-48*time.Hour))); err != nil && ctx.Err() == nil {
 			c.log.Warn("the sweep was not finished; it is tried again in an hour", "error", err)
 		}
 		select {

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/auth"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -235,7 +237,7 @@ func (c *Catalog) ShareShortlist(ctx context.Context, p *store.Person, id int64,
 		return nil, app.InvalidField("days", "bad-days", "A link works from 1 to 365 days.")
 	}
 	secret := strings.ToLower(rand.Text() + rand.Text()[:6])
-	h := store.Share{ShortlistID: id, Hash: secretHash(secret), EndsAt: c.now().AddDate(0, 0, days), CreatedAt: c.now(), CreatedBy: p.Name}
+	h := store.Share{ShortlistID: id, Hash: auth.SecretHash(secret), EndsAt: c.now().AddDate(0, 0, days), CreatedAt: c.now(), CreatedBy: p.Name}
 	setText(&h.Words, n.Words, 400)
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		l, err := tx.Shortlist(ctx, id)
@@ -301,7 +303,7 @@ const lookFaces = 24 // of one family; more would be a wall
 // Look gives what a link shows. The error is Missing where no link has this
 // secret, or it no longer works.
 func (c *Catalog) Look(ctx context.Context, secret string) (*Look, error) {
-	h, err := c.store.ShareByHash(ctx, secretHash(secret))
+	h, err := c.store.ShareByHash(ctx, auth.SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, app.Problem(app.Missing, "no-such-link", "There is no such link; look whether the address is whole.")
 	}

@@ -1,4 +1,4 @@
-package catalog
+package auth
 
 import (
 	"context"
@@ -21,7 +21,7 @@ const (
 var scopes = []api.TokenScope{api.ScopeRead, api.ScopeWrite, api.ScopeAdmin}
 
 // Tokens returns a person's own tokens, or everybody's for an admin.
-func (c *Catalog) Tokens(ctx context.Context, p *store.Person, everyone bool) ([]api.Token, error) {
+func (c *Auth) Tokens(ctx context.Context, p *store.Person, everyone bool) ([]api.Token, error) {
 	role := api.RoleViewer
 	if everyone {
 		role = api.RoleAdmin
@@ -42,7 +42,7 @@ func (c *Catalog) Tokens(ctx context.Context, p *store.Person, everyone bool) ([
 
 // AddToken makes a token; the secret is returned this once. A token makes only tokens
 // that may do no more than itself and end no later, and that end with it.
-func (c *Catalog) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*api.AddedToken, error) {
+func (c *Auth) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*api.AddedToken, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -83,7 +83,7 @@ func (c *Catalog) AddToken(ctx context.Context, p *store.Person, n api.NewToken)
 		t.ParentID = &by.ID
 	}
 	secret := secretPrefix + rand.Text() + rand.Text()
-	t.Hash = secretHash(secret)
+	t.Hash = SecretHash(secret)
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		t.ID = 0
 		if err := tx.AddToken(ctx, &t); err != nil {
@@ -99,7 +99,7 @@ func (c *Catalog) AddToken(ctx context.Context, p *store.Person, n api.NewToken)
 
 // WithdrawToken ends one of a person's own tokens, or anybody's for an admin, with
 // those that were made with it.
-func (c *Catalog) WithdrawToken(ctx context.Context, p *store.Person, id int64) error {
+func (c *Auth) WithdrawToken(ctx context.Context, p *store.Person, id int64) error {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}

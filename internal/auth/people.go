@@ -1,4 +1,4 @@
-package catalog
+package auth
 
 import (
 	"context"
@@ -15,7 +15,7 @@ import (
 )
 
 // People gives everyone with an account.
-func (c *Catalog) People(ctx context.Context, p *store.Person) ([]api.Person, error) {
+func (c *Auth) People(ctx context.Context, p *store.Person) ([]api.Person, error) {
 	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
 	}
@@ -24,7 +24,7 @@ func (c *Catalog) People(ctx context.Context, p *store.Person) ([]api.Person, er
 }
 
 // AddPerson makes an account with a one-time password.
-func (c *Catalog) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) (*api.AddedPerson, error) {
+func (c *Auth) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) (*api.AddedPerson, error) {
 	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
 	}
@@ -80,7 +80,7 @@ func isRole(r api.Role) error {
 // ChangePerson gives somebody another name or role, and closes or opens an account. A
 // closed one can do nothing: its sessions, tokens and calendar addresses end at once,
 // and what its person did stays in the records. There is always an open admin.
-func (c *Catalog) ChangePerson(ctx context.Context, p *store.Person, id int64, change api.PersonChange) (*api.Person, error) {
+func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, change api.PersonChange) (*api.Person, error) {
 	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
 	}
@@ -163,7 +163,7 @@ func accountChanges(was, now *store.Person) string {
 
 // NewPassword gives somebody who forgot the password, or whose password others know,
 // a one-time one. All sessions, tokens and calendar links of the account end.
-func (c *Catalog) NewPassword(ctx context.Context, p *store.Person, id int64) (*api.AddedPerson, error) {
+func (c *Auth) NewPassword(ctx context.Context, p *store.Person, id int64) (*api.AddedPerson, error) {
 	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
 	}
@@ -197,7 +197,7 @@ func (c *Catalog) NewPassword(ctx context.Context, p *store.Person, id int64) (*
 // ResetAdmin gives an admin who is locked out a one-time password, and opens a closed
 // account. It asks nobody: it is for whoever has the service's data. With no e-mail
 // address it is for the only admin.
-func (c *Catalog) ResetAdmin(ctx context.Context, email string) (address, secret string, err error) {
+func (c *Auth) ResetAdmin(ctx context.Context, email string) (address, secret string, err error) {
 	people, err := c.store.People(ctx)
 	if err != nil {
 		return "", "", err
@@ -227,7 +227,7 @@ func (c *Catalog) ResetAdmin(ctx context.Context, email string) (address, secret
 		if err := tx.SetPassword(ctx, p.ID, hash, c.oneTimeEnds(), c.now()); err != nil {
 			return err
 		}
-		if err := tx.ForgetAttempts(ctx, secretHash("account "+strings.ToLower(p.Email))); err != nil {
+		if err := tx.ForgetAttempts(ctx, SecretHash("account "+strings.ToLower(p.Email))); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, &store.Person{Name: "the service's machine"}, "gave a new password", p.Name, p.Email)

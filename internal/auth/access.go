@@ -1,4 +1,4 @@
-package catalog
+package auth
 
 import (
 	"context"
@@ -42,7 +42,7 @@ func whenBusy(err error) error {
 
 // FirstStart makes the studio and an admin where there are no people yet, and
 // gives the admin's one-time password. Both are empty where people exist.
-func (c *Catalog) FirstStart(ctx context.Context, studio, name, email string) (password string, err error) {
+func (c *Auth) FirstStart(ctx context.Context, studio, name, email string) (password string, err error) {
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		password = ""
 		people, err := tx.People(ctx)
@@ -78,20 +78,20 @@ const (
 	accountTries = 100 // for one account from addresses that it never signed in from
 	// SP 800-63B-4, section 3.2.2, allows at most 100.
 	accountWindow = time.Hour
-	placesKept    = 60 * 24 * time.Hour
-	attemptsKept  = 24 * time.Hour
+	PlacesKept    = 60 * 24 * time.Hour
+	AttemptsKept  = 24 * time.Hour
 )
 
 // SignIn checks a password. Whether the address or the password is wrong is not told.
 // place is the network address that the attempt comes from.
-func (c *Catalog) SignIn(ctx context.Context, place, email, password string) (*store.Person, error) {
+func (c *Auth) SignIn(ctx context.Context, place, email, password string) (*store.Person, error) {
 	email = strings.TrimSpace(email)
 	p, err := c.store.PersonByEmail(ctx, email)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return nil, err
 	}
-	place = secretHash("place " + placeOf(place))
-	tries := []attempt{{secretHash("from " + place), placeTries, placeWindow}, {secretHash("pair " + place + strings.ToLower(email)), pairTries, pairWindow}}
+	place = SecretHash("place " + PlaceOf(place))
+	tries := []attempt{{SecretHash("from " + place), placeTries, placeWindow}, {SecretHash("pair " + place + strings.ToLower(email)), pairTries, pairWindow}}
 	known := false
 	if p != nil {
 		if known, err = c.store.KnownPlace(ctx, p.ID, place); err != nil {
@@ -99,7 +99,7 @@ func (c *Catalog) SignIn(ctx context.Context, place, email, password string) (*s
 		}
 	}
 	if !known { // so that a stranger's guesses do not lock out the one who signs in every day
-		tries = append(tries, attempt{secretHash("account " + strings.ToLower(email)), accountTries, accountWindow})
+		tries = append(tries, attempt{SecretHash("account " + strings.ToLower(email)), accountTries, accountWindow})
 	}
 	if err := c.mayTry(ctx, "Too many attempts to sign in.", tries...); err != nil {
 		return nil, err
@@ -135,7 +135,7 @@ type attempt struct {
 }
 
 // mayTry counts a try and refuses it where a limit is reached.
-func (c *Catalog) mayTry(ctx context.Context, what string, all ...attempt) error {
+func (c *Auth) mayTry(ctx context.Context, what string, all ...attempt) error {
 	for _, a := range all {
 		wait, err := c.store.Attempt(ctx, a.subject, a.limit, a.window)
 		if err != nil {
@@ -149,7 +149,7 @@ func (c *Catalog) mayTry(ctx context.Context, what string, all ...attempt) error
 }
 
 // placeOf is what counts as one network address: of IPv6, the network of one customer.
-func placeOf(address string) string {
+func PlaceOf(address string) string {
 	ip, err := netip.ParseAddr(address)
 	if err != nil || ip.Unmap().Is4() {
 		return address
@@ -162,7 +162,7 @@ func placeOf(address string) string {
 
 // PersonBySession gives the person of a session that began in a turn; nil where the
 // account is closed or all its sessions were ended since.
-func (c *Catalog) PersonBySession(ctx context.Context, id int64, turn int) (*store.Person, error) {
+func (c *Auth) PersonBySession(ctx context.Context, id int64, turn int) (*store.Person, error) {
 	p, err := c.store.Person(ctx, id)
 	if errors.Is(err, store.ErrNotFound) || p != nil && (p.ClosedAt != nil || p.Turn != turn) {
 		return nil, nil
@@ -172,8 +172,8 @@ func (c *Catalog) PersonBySession(ctx context.Context, id int64, turn int) (*sto
 
 // PersonByToken returns the person a token's secret stands for, with no more rights
 // than the token's scope has.
-func (c *Catalog) PersonByToken(ctx context.Context, secret string) (*store.Person, error) {
-	t, err := c.store.TokenByHash(ctx, secretHash(secret))
+func (c *Auth) PersonByToken(ctx context.Context, secret string) (*store.Person, error) {
+	t, err := c.store.TokenByHash(ctx, SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) || err == nil && t.Person.ClosedAt != nil {
 		return nil, app.Problem(app.Unauthenticated, "unknown-token", "This token is not known; it may have been withdrawn, or the password was changed. Sign in again with `sparecrate sign-in`.")
 	}
@@ -198,13 +198,13 @@ func (c *Catalog) PersonByToken(ctx context.Context, secret string) (*store.Pers
 	return &p, nil
 }
 
-func secretHash(secret string) string {
+func SecretHash(secret string) string {
 	sum := sha256.Sum256([]byte(secret))
 	return hex.EncodeToString(sum[:])
 }
 
 // Me gives the person who asks, also with a one-time password.
-func (c *Catalog) Me(p *store.Person) (api.Person, error) {
+func (c *Auth) Me(p *store.Person) (api.Person, error) {
 	if p == nil {
 		return api.Person{}, app.Require(p, api.RoleViewer)
 	}
@@ -213,14 +213,14 @@ func (c *Catalog) Me(p *store.Person) (api.Person, error) {
 
 // ChangePassword sets a person's own password. All sessions, tokens and calendar links
 // end; the session it is done from is to go on with the next turn.
-func (c *Catalog) ChangePassword(ctx context.Context, p *store.Person, current, next string) error {
+func (c *Auth) ChangePassword(ctx context.Context, p *store.Person, current, next string) error {
 	if p == nil {
 		return app.Require(p, api.RoleViewer)
 	}
 	if p.Token != nil {
 		return app.Problem(app.Forbidden, "token-scope", "A token cannot change the password. Sign in with the password, in the console or with `sparecrate sign-in`.")
 	}
-	tries := attempt{secretHash(fmt.Sprintf("password of %d", p.ID)), pairTries, pairWindow}
+	tries := attempt{SecretHash(fmt.Sprintf("password of %d", p.ID)), pairTries, pairWindow}
 	if err := c.mayTry(ctx, "Too many attempts to change the password.", tries); err != nil {
 		return err
 	}
@@ -253,7 +253,7 @@ func (c *Catalog) ChangePassword(ctx context.Context, p *store.Person, current, 
 }
 
 // oneTimeEnds is when a one-time password made now runs out.
-func (c *Catalog) oneTimeEnds() *time.Time {
+func (c *Auth) oneTimeEnds() *time.Time {
 	ends := c.now().Add(oneTimeLife)
 	return &ends
 }
