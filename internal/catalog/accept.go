@@ -11,6 +11,8 @@ import (
 	"strconv"
 	"sync"
 
+	"sparecrate/internal/work"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -18,7 +20,6 @@ import (
 	"sparecrate/internal/delivery"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
-	"sparecrate/internal/work"
 )
 
 // jobAccept is the kind of job that takes the marked fonts of a delivery in.
@@ -83,7 +84,7 @@ func (c *Catalog) Accept(ctx context.Context, p *store.Person, id int64) (*api.D
 // takeIn does a job of the kind accept. Some fonts at a time are one transaction, so
 // an interruption leaves those before it taken and the others marked.
 func (c *Catalog) takeIn(ctx context.Context, payload []byte, progress func(done, total int)) error {
-	a, err := payloadOf[accepting](payload)
+	a, err := work.Payload[accepting](payload)
 	if err != nil {
 		return err
 	}
@@ -281,7 +282,7 @@ func (t *taking) read(ctx context.Context, it *store.DeliveryItem) (*intake, err
 	}
 	in := &intake{
 		c: t.c, person: &store.Person{Name: t.by}, client: &client, faces: faces, hash: it.SHA256, size: it.Bytes,
-		arrival: Arrival{Name: fileName(it.Path), Origin: api.Origin(cmp.Or(it.Origin, t.delivery.Origin)), Family: it.Family},
+		arrival: Arrival{Name: app.FileName(it.Path), Origin: api.Origin(cmp.Or(it.Origin, t.delivery.Origin)), Family: it.Family},
 	}
 	return in, in.prepare(ctx)
 }
@@ -291,7 +292,7 @@ func (t *taking) taken(ctx context.Context, tx *store.Store, it *store.DeliveryI
 	var papers []store.Paper
 	for _, p := range delivery.Beside(it.Path, slices.Sorted(maps.Keys(t.papers))) {
 		paper := t.papers[p]
-		papers = append(papers, store.Paper{FamilyID: r.Family.Id, Name: fileName(p), SHA256: paper.SHA256, Bytes: paper.Bytes, AddedAt: t.c.now(), AddedBy: t.by})
+		papers = append(papers, store.Paper{FamilyID: r.Family.Id, Name: app.FileName(p), SHA256: paper.SHA256, Bytes: paper.Bytes, AddedAt: t.c.now(), AddedBy: t.by})
 	}
 	if err := tx.AddPapers(ctx, papers); err != nil {
 		return err
@@ -351,8 +352,4 @@ func (c *Catalog) KeepPaper(ctx context.Context, p *store.Person, licenseID, pap
 		return nil, app.Explain(err, "license")
 	}
 	return c.keepDocument(ctx, p, l, store.Document{Name: paper.Name, SHA256: paper.SHA256, Bytes: paper.Bytes})
-}
-
-func paperView(p store.Paper) api.Paper {
-	return api.Paper{Id: p.ID, Name: p.Name, Bytes: p.Bytes, Sha256: p.SHA256, AddedAt: p.AddedAt, AddedBy: p.AddedBy}
 }

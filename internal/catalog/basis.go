@@ -77,7 +77,7 @@ func (d *delivered) basis(environment string) *basis {
 	families := app.Each(d.used, func(u usedFamily) basisFamily {
 		f := basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: stylesOf(u.family), sheets: u.sheets, source: map[int64]string{}, version: map[int64]string{}}
 		for _, face := range u.family.Faces {
-			if cur := current(face); cur != nil {
+			if cur := face.Current(); cur != nil {
 				f.source[face.ID], f.version[face.ID] = cur.File.SHA256, cur.Facts.Names.Version
 			}
 		}
@@ -309,7 +309,7 @@ func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
 	for _, id := range slices.Sorted(maps.Keys(retired)) {
 		on := retired[id]
 		for _, u := range on {
-			d.add(api.DueItem{Kind: api.DueRetired, State: api.Query, Families: []api.Ref{familyRef(u.family)}, Sites: []api.Ref{siteRef(u.site)},
+			d.add(api.DueItem{Kind: api.DueRetired, State: api.Query, Families: []api.Ref{app.FamilyRef(u.family)}, Sites: []api.Ref{app.SiteRef(u.site)},
 				Message: fmt.Sprintf("%s is retired and still on %s. Place another family there, then take it off.", u.family.Name, u.site.Name)}, u.site.Client, nil)
 		}
 	}
@@ -352,7 +352,7 @@ func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
 		if n := len(changes) - 1; n > 0 {
 			more = fmt.Sprintf(" And %d more.", n)
 		}
-		d.add(api.DueItem{Kind: api.DueOutdated, State: api.Query, Sites: []api.Ref{siteRef(site)},
+		d.add(api.DueItem{Kind: api.DueOutdated, State: api.Query, Sites: []api.Ref{app.SiteRef(site)},
 			Message: fmt.Sprintf("The pack of %s%s, built on %s, is out of date. %s%s Build it anew and replace what went up.", site.Name, where, p.CreatedAt.Format(time.DateOnly), changes[0], more)}, site.Client, nil)
 	}
 	return nil

@@ -78,7 +78,7 @@ func (c *Catalog) builderRecord(ctx context.Context, b booked) (*api.BuilderReco
 	if err != nil {
 		return nil, err
 	}
-	v := &api.BuilderRecord{Rules: *b.Rules, Version: b.version, Shipped: b.shipped, Etag: app.ETag(b.version), Sites: app.Each(sites, func(s store.Site) api.Ref { return siteRef(&s) })}
+	v := &api.BuilderRecord{Rules: *b.Rules, Version: b.version, Shipped: b.shipped, Etag: app.ETag(b.version), Sites: app.Each(sites, func(s store.Site) api.Ref { return app.SiteRef(&s) })}
 	if b.kept != nil {
 		v.ChangedAt, v.ChangedBy = &b.kept.ChangedAt, &b.kept.ChangedBy
 	}

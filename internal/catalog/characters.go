@@ -28,8 +28,8 @@ func (c *Catalog) Characters(ctx context.Context, p *store.Person, id int64, q a
 		return nil, err
 	}
 	limit, after := 400, -1
-	set(&limit, q.Limit)
-	set(&after, q.After)
+	app.SetTo(&limit, q.Limit)
+	app.SetTo(&after, q.After)
 	if limit < 1 || limit > 2000 {
 		return nil, app.InvalidField("limit", "bad-limit", "The limit must be from 1 to 2000.")
 	}
@@ -43,7 +43,7 @@ func (c *Catalog) Characters(ctx context.Context, p *store.Person, id int64, q a
 	if err != nil {
 		return nil, err
 	}
-	wanted := wants(filled(q.Q))
+	wanted := wants(app.Filled(q.Q))
 	out := &api.CharacterPage{Total: all.Len(), Items: []api.Character{}}
 	for _, run := range all {
 		for i := range run.Count {

@@ -61,7 +61,7 @@ func (c *Catalog) counted(licenses []store.License, read func() (*viewed, error)
 			continue
 		}
 		limit := license.Limit{Measure: license.PageViews, Cap: *l.PageViews}
-		this := monthOf(c.now())
+		this := app.MonthOf(c.now())
 		var latest license.Count
 		months := views.of(l)
 		all.reached[l.ID] = license.Look(months, *l.PageViews).Reached
@@ -71,21 +71,14 @@ func (c *Catalog) counted(licenses []store.License, read func() (*viewed, error)
 			}
 		}
 		if limit.Used = latest.Views; !latest.Month.IsZero() {
-			limit.When = latest.Month.Format(monthForm)
+			limit.When = latest.Month.Format(app.MonthForm)
 		}
 		if live := views.visitors(l); live > 0 {
-			limit.Live, limit.LiveWhen = live, this.Format(monthForm)
+			limit.Live, limit.LiveWhen = live, this.Format(app.MonthForm)
 		}
 		out[l.ID] = append(out[l.ID], limit)
 	}
 	return all, nil
-}
-
-const monthForm = "2006-01"
-
-func monthOf(t time.Time) time.Time {
-	t = t.UTC()
-	return time.Date(t.Year(), t.Month(), 1, 0, 0, 0, 0, time.UTC)
 }
 
 // viewed are the page views of all sites, and what the sites use.
@@ -120,7 +113,7 @@ func viewedOf(now time.Time, sites []store.Site, uses []store.Using, views []sto
 		v.views[one.SiteID] = append(v.views[one.SiteID], one)
 	}
 	for _, d := range days {
-		if monthOf(d.Day).Equal(monthOf(now)) {
+		if app.MonthOf(d.Day).Equal(app.MonthOf(now)) {
 			v.live[d.SiteID] += d.Visitors
 		}
 	}
@@ -153,7 +146,7 @@ func (v *viewed) of(l store.License) []license.Count {
 	sum := map[time.Time]int64{}
 	for _, site := range v.sitesOf(l) {
 		for _, m := range v.views[site] {
-			sum[monthOf(m.Month)] += m.Views
+			sum[app.MonthOf(m.Month)] += m.Views
 		}
 	}
 	out := make([]license.Count, 0, len(sum))
@@ -188,7 +181,7 @@ func (c *Catalog) Views(ctx context.Context, p *store.Person, id int64) (*api.Si
 	}
 	out := &api.SiteViews{Site: api.Ref{Id: s.ID, Name: s.Name}, Limits: []api.ViewsLimit{}, Months: app.Each(months, func(m store.Views) api.MonthViews {
 		source := api.MonthViewsSource(m.Source)
-		return api.MonthViews{Month: m.Month.Format(monthForm), Views: m.Views, Source: &source, By: &m.Person}
+		return api.MonthViews{Month: m.Month.Format(app.MonthForm), Views: m.Views, Source: &source, By: &m.Person}
 	})}
 	days, err := c.store.LiveDays(ctx, []int64{id})
 	if err != nil {
@@ -232,7 +225,7 @@ const (
 func liveMonths(days []store.LiveDay) []api.LiveMonth {
 	out := []api.LiveMonth{}
 	for i, d := range days {
-		month := d.Day.Format(monthForm)
+		month := d.Day.Format(app.MonthForm)
 		if len(out) == 0 || out[len(out)-1].Month != month {
 			out = append(out, api.LiveMonth{Month: month})
 		}
@@ -255,7 +248,7 @@ func monthView(t *time.Time) *string {
 	if t == nil {
 		return nil
 	}
-	s := t.Format(monthForm)
+	s := t.Format(app.MonthForm)
 	return &s
 }
 
@@ -265,7 +258,7 @@ const maxViews = 1_000_000_000_000 // a month; more is a slip
 func (c *Catalog) SetViews(ctx context.Context, p *store.Person, id int64, in []api.MonthViews) (*api.SiteViews, error) {
 	counts := map[time.Time]int64{}
 	for _, m := range in {
-		month, err := time.Parse(monthForm, m.Month)
+		month, err := time.Parse(app.MonthForm, m.Month)
 		if err != nil {
 			return nil, app.InvalidField("month", "bad-month", "%q is no month; write it like 2026-10.", m.Month)
 		}
@@ -288,10 +281,10 @@ func (c *Catalog) keepViews(ctx context.Context, p *store.Person, id int64, coun
 	var rows []store.Views
 	for month, n := range counts {
 		if n < 0 || n > maxViews {
-			return nil, app.InvalidField("views", "bad-count", "%d page views in %s cannot be; correct the number.", n, month.Format(monthForm))
+			return nil, app.InvalidField("views", "bad-count", "%d page views in %s cannot be; correct the number.", n, month.Format(app.MonthForm))
 		}
 		if month.After(c.now()) {
-			return nil, app.InvalidField("month", "month-to-come", "%s is still to come; enter months that were counted.", month.Format(monthForm))
+			return nil, app.InvalidField("month", "month-to-come", "%s is still to come; enter months that were counted.", month.Format(app.MonthForm))
 		}
 		rows = append(rows, store.Views{SiteID: id, Month: month, Views: n, Source: string(source), At: c.now(), Person: p.Name})
 	}
@@ -302,7 +295,7 @@ func (c *Catalog) keepViews(ctx context.Context, p *store.Person, id int64, coun
 	}
 	var said []string
 	for _, r := range rows {
-		line := fmt.Sprintf("%s: %d", r.Month.Format(monthForm), r.Views)
+		line := fmt.Sprintf("%s: %d", r.Month.Format(app.MonthForm), r.Views)
 		for _, b := range before {
 			if b.Month.Equal(r.Month) && b.Views != r.Views {
 				line += fmt.Sprintf(" (was %d, %s by %s)", b.Views, b.Source, b.Person)
@@ -431,7 +424,7 @@ func readViews(r io.Reader) (map[time.Time]int64, error) {
 		if err != nil {
 			return nil, app.InvalidField("file", "bad-count", "Line %d: %q is no count of page views.", line, app.Shorten(row[countAt], 40))
 		}
-		counts[monthOf(day)] += n
+		counts[app.MonthOf(day)] += n
 	}
 	if len(counts) == 0 {
 		return nil, app.InvalidField("file", "no-months", "The file holds no month or day with a number. Export a column of dates (2026-10 or 2026-10-31) and a column of page views.")

@@ -33,7 +33,7 @@ func TestDatesAsReportsWriteThem(t *testing.T) {
 	for _, text := range []string{"2026-10", "2026-10-31", "2026-10-31T08:00:00Z", "2026-10-31 08:00:00", "20261031", "2026/10/31", "2026/10", "October 2026", "Oct 2026", "31.10.2026", "10.2026", "31 October 2026", "Oct 31, 2026"} {
 		day, err := dateIn(text)
 		require.NoError(t, err, text)
-		assert.Equal(t, october, monthOf(day), text)
+		assert.Equal(t, october, app.MonthOf(day), text)
 	}
 	for _, text := range []string{"", "October", "2026", "31", "10/31/2026", "03/04/2026", "1026-10", "2026-13", "2026-10-32"} { // of 3/4 nobody knows which is the month
 		_, err := dateIn(text)

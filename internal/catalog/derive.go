@@ -10,6 +10,8 @@ import (
 	"strings"
 	"sync"
 
+	"sparecrate/internal/work"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -18,7 +20,6 @@ import (
 	"sparecrate/font/reshape"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
-	"sparecrate/internal/work"
 )
 
 // makerVersion is part of every recipe: it goes up when the core's output for
@@ -98,7 +99,7 @@ func reason(err error) string {
 // makeContainer does a job of the kind make. Made again it is the same bytes
 // under the same hash.
 func (c *Catalog) makeContainer(ctx context.Context, payload []byte, _ func(done, total int)) error {
-	m, err := payloadOf[making](payload)
+	m, err := work.Payload[making](payload)
 	if err != nil {
 		return err
 	}
@@ -112,7 +113,7 @@ func (c *Catalog) makeContainer(ctx context.Context, payload []byte, _ func(done
 		return ctx.Err()
 	}
 	if err != nil {
-		return hopeless(err)
+		return work.Hopeless(err)
 	}
 	hash, err := c.bucket.PutBytes(ctx, made)
 	if err != nil {
@@ -133,22 +134,22 @@ func (c *Catalog) openFor(ctx context.Context, m *making) (opened *font.File, to
 	data, err := c.bucket.Read(ctx, bucket.Hash(m.Source))
 	var broken *bucket.Broken
 	if errors.As(err, &broken) {
-		return nil, "", hopeless(c.explainDamage(ctx, broken))
+		return nil, "", work.Hopeless(c.explainDamage(ctx, broken))
 	}
 	if err != nil {
 		return nil, "", err
 	}
 	if opened, err = font.Open(data); err != nil {
-		return nil, "", hopeless(err)
+		return nil, "", work.Hopeless(err)
 	}
 	if m.Place < 0 || m.Place >= len(opened.Faces) {
-		return nil, "", hopeless(fmt.Errorf("the file holds %d face(s), counted from 0; there is no face %d", len(opened.Faces), m.Place))
+		return nil, "", work.Hopeless(fmt.Errorf("the file holds %d face(s), counted from 0; there is no face %d", len(opened.Faces), m.Place))
 	}
 	if m.Reshape.Empty() {
 		return opened, "", nil
 	}
 	if opened, told, err = reshaped(opened, *m); err != nil {
-		return nil, "", hopeless(err)
+		return nil, "", work.Hopeless(err)
 	}
 	m.Place = 0
 	if len(data) <= mostShaped {
@@ -189,15 +190,6 @@ func (s *shapedFaces) keep(key string, file *font.File, told string) {
 	at.key, at.file, at.told = key, file, told
 	s.next = (s.next + 1) % len(s.last)
 }
-
-// hopeless marks an error that another attempt would not mend.
-func hopeless(err error) error { return &finalError{err} }
-
-type finalError struct{ error }
-
-func (e *finalError) Unwrap() error { return e.error }
-
-func (e *finalError) Is(target error) bool { return target == work.ErrHopeless }
 
 // madeAhead are the containers that most receivers want.
 var madeAhead = []font.Container{font.WOFF2, font.WOFF}

@@ -218,7 +218,7 @@ func (d *dueList) add(i api.DueItem, client store.Client, day *time.Time) {
 	}
 	if day != nil {
 		days := int(day.UTC().Truncate(24*time.Hour).Sub(d.today).Hours() / 24)
-		i.Day, i.Days = apiDay(day), &days
+		i.Day, i.Days = app.Day(day), &days
 	}
 	if i.Families == nil {
 		i.Families = []api.Ref{}
@@ -229,9 +229,6 @@ func (d *dueList) add(i api.DueItem, client store.Client, day *time.Time) {
 	d.items = append(d.items, i)
 }
 
-func familyRef(f *store.Family) api.Ref { return api.Ref{Id: f.ID, Name: f.Name} }
-func siteRef(s *store.Site) api.Ref     { return api.Ref{Id: s.ID, Name: s.Name} }
-
 // sitesAndFamilies says what is on sites and may not be, or nobody knows why.
 func (d *dueList) sitesAndFamilies() {
 	unknown := map[int64][]api.Ref{}
@@ -241,13 +238,13 @@ func (d *dueList) sitesAndFamilies() {
 			if unknown[u.family.ID] == nil {
 				order = append(order, u)
 			}
-			unknown[u.family.ID] = append(unknown[u.family.ID], siteRef(u.site))
+			unknown[u.family.ID] = append(unknown[u.family.ID], app.SiteRef(u.site))
 		}
 		if u.verdict.State == license.Clear || u.signOff != nil {
 			continue
 		}
 		worst := u.verdict.Worst()
-		i := api.DueItem{Kind: api.DueQuery, State: api.VerdictState(u.verdict.State), Families: []api.Ref{familyRef(u.family)}, Sites: []api.Ref{siteRef(u.site)}}
+		i := api.DueItem{Kind: api.DueQuery, State: api.VerdictState(u.verdict.State), Families: []api.Ref{app.FamilyRef(u.family)}, Sites: []api.Ref{app.SiteRef(u.site)}}
 		where := fmt.Sprintf("%s is on %s", u.family.Name, u.site.Name)
 		switch {
 		case u.verdict.State == license.Barred:
@@ -262,7 +259,7 @@ func (d *dueList) sitesAndFamilies() {
 		d.add(i, u.site.Client, nil)
 	}
 	for _, u := range order {
-		d.add(api.DueItem{Kind: api.DueUnknown, State: api.Query, Families: []api.Ref{familyRef(u.family)}, Sites: unknown[u.family.ID],
+		d.add(api.DueItem{Kind: api.DueUnknown, State: api.Query, Families: []api.Ref{app.FamilyRef(u.family)}, Sites: unknown[u.family.ID],
 			Message: fmt.Sprintf("Nobody knows where %s came from, and it is in use. Ask who brought it, and write down its origin.", u.family.Name)}, u.site.Client, nil)
 	}
 }
@@ -274,10 +271,10 @@ func (d *dueList) carried(l store.License) (families, sites []api.Ref) {
 		if l.Kind != string(api.KindOpen) && u.site.ClientID != l.GrantedToID || !slices.ContainsFunc(l.Families, func(f store.Family) bool { return f.ID == u.family.ID }) {
 			continue
 		}
-		if r := familyRef(u.family); !slices.Contains(families, r) {
+		if r := app.FamilyRef(u.family); !slices.Contains(families, r) {
 			families = append(families, r)
 		}
-		if r := siteRef(u.site); !slices.Contains(sites, r) {
+		if r := app.SiteRef(u.site); !slices.Contains(sites, r) {
 			sites = append(sites, r)
 		}
 	}
@@ -339,7 +336,7 @@ func (d *dueList) unreplaced(l store.License) []api.Ref {
 	var out []api.Ref
 	for _, u := range d.uses {
 		if slices.ContainsFunc(u.verdict.Reasons, func(r license.Reason) bool { return r.License == l.ID && r.Code == "expired" }) {
-			if r := familyRef(u.family); !slices.Contains(out, r) {
+			if r := app.FamilyRef(u.family); !slices.Contains(out, r) {
 				out = append(out, r)
 			}
 		}
@@ -361,7 +358,7 @@ func (d *dueList) signOffs() {
 		if u.signOff == nil || u.signOff.Ends == nil || u.signOff.Ends.Sub(d.today) > time.Duration(d.within)*24*time.Hour {
 			continue
 		}
-		d.add(api.DueItem{Kind: api.DueSignOff, State: api.Query, Families: []api.Ref{familyRef(u.family)}, Sites: []api.Ref{siteRef(u.site)}, SignOff: &u.signOff.ID,
+		d.add(api.DueItem{Kind: api.DueSignOff, State: api.Query, Families: []api.Ref{app.FamilyRef(u.family)}, Sites: []api.Ref{app.SiteRef(u.site)}, SignOff: &u.signOff.ID,
 			Message: fmt.Sprintf("The sign-off of %s on %s by %s ends on %s. Then it is %s again.", u.family.Name, u.site.Name, u.signOff.Person, u.signOff.Ends.Format(time.DateOnly), u.verdict.State.Is())},
 			u.site.Client, u.signOff.Ends)
 	}

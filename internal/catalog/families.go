@@ -14,16 +14,6 @@ import (
 	"sparecrate/internal/store"
 )
 
-// current gives the file of a face that packs take.
-func current(f store.Face) *store.FaceFile {
-	for i := range f.Files {
-		if f.Files[i].Current {
-			return &f.Files[i]
-		}
-	}
-	return nil
-}
-
 // Family gives a family with all that is known of it.
 func (c *Catalog) Family(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
@@ -71,7 +61,7 @@ func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 	}
 	var files []store.FaceFile
 	for _, face := range f.Faces {
-		if cur := current(face); cur != nil {
+		if cur := face.Current(); cur != nil {
 			files = append(files, *cur)
 		}
 	}
@@ -84,7 +74,7 @@ func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 		carried[k.FileID] = append(carried[k.FileID], api.Ref{Id: k.SiteID, Name: k.Name})
 	}
 	for _, face := range f.Faces {
-		cur := current(face)
+		cur := face.Current()
 		if cur == nil {
 			continue
 		}
@@ -148,11 +138,11 @@ func (c *Catalog) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 		if client != nil {
 			f.ClientID, f.Client = client.ID, *client
 		}
-		set(&f.Origin, (*string)(ch.Origin))
-		setText(&f.Note, ch.Note, 5000)
-		setText(&f.Designer, ch.Designer, 200)
-		setText(&f.Foundry, ch.Foundry, 200)
-		set(&f.Tags, tags)
+		app.SetTo(&f.Origin, (*string)(ch.Origin))
+		app.SetText(&f.Note, ch.Note, 5000)
+		app.SetText(&f.Designer, ch.Designer, 200)
+		app.SetText(&f.Foundry, ch.Foundry, 200)
+		app.SetTo(&f.Tags, tags)
 		if ch.Retired != nil && *ch.Retired != (f.Shelf == store.Retired) {
 			on := store.InCatalog
 			if *ch.Retired {
@@ -176,19 +166,6 @@ func (c *Catalog) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 		return nil, app.Explain(err, "family")
 	}
 	return c.Family(ctx, p, id)
-}
-
-// set writes a value that was given.
-func set[T any](to, given *T) {
-	if given != nil {
-		*to = *given
-	}
-}
-
-func setText(to, given *string, most int) {
-	if given != nil {
-		*to = app.Shorten(strings.TrimSpace(*given), most)
-	}
 }
 
 // changed says what was changed of a family.
@@ -232,4 +209,8 @@ func tagsOf(family int64, given *[]string) (*[]store.FamilyTag, error) {
 	}
 	out := app.Each(all, func(t string) store.FamilyTag { return store.FamilyTag{Tag: t, FamilyID: family} })
 	return &out, nil
+}
+
+func paperView(p store.Paper) api.Paper {
+	return api.Paper{Id: p.ID, Name: p.Name, Bytes: p.Bytes, Sha256: p.SHA256, AddedAt: p.AddedAt, AddedBy: p.AddedBy}
 }

@@ -13,6 +13,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/work"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -21,7 +23,6 @@ import (
 	"sparecrate/internal/search"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
-	"sparecrate/internal/work"
 )
 
 const (
@@ -212,7 +213,7 @@ func (c *Catalog) AddHosted(ctx context.Context, p *store.Person, n api.NewHoste
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	client, err := app.FindClient(ctx, c.store, filled(n.Client))
+	client, err := app.FindClient(ctx, c.store, app.Filled(n.Client))
 	if err != nil {
 		return nil, err
 	}
@@ -383,7 +384,7 @@ func (c *Catalog) BringIn(ctx context.Context, p *store.Person, family int64, b 
 // fetchFonts does a job of the kind fetch. Files that are there already are
 // fetched again when it is done again, and replace themselves.
 func (c *Catalog) fetchFonts(ctx context.Context, payload []byte, progress func(done, total int)) error {
-	job, err := payloadOf[fetching](payload)
+	job, err := work.Payload[fetching](payload)
 	if err != nil {
 		return err
 	}

@@ -50,7 +50,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	if err != nil {
 		return nil, err
 	}
-	a.Name = fileName(a.Name)
+	a.Name = app.FileName(a.Name)
 	staged, err := c.bucket.Stage(a.Bytes, c.limits.FontBytes)
 	if errors.Is(err, bucket.ErrTooLarge) {
 		return nil, app.Problem(app.TooLarge, "file-too-large", "The file is too large: at most %d MB are taken for a font file.", c.limits.FontBytes>>20)
@@ -101,16 +101,6 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		}
 	}
 	return result, err
-}
-
-// fileName keeps the last part of a name, without what no file name holds. It
-// is shown and never used as a path.
-func fileName(name string) string {
-	name = strings.TrimSpace(path.Base(visible(name)))
-	if name == "." || name == "/" || name == "" {
-		name = "font"
-	}
-	return app.Shorten(name, 250)
 }
 
 // sameBytes answers for a file that is there already; nil where it is not.

@@ -2,15 +2,12 @@ package catalog
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
-	"fmt"
 
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
 	"sparecrate/internal/store"
-	"sparecrate/internal/work"
 )
 
 // Jobs gives a page of the service's jobs, newest first, and how many there are
@@ -84,13 +81,4 @@ func jobView(j store.Job) api.Job {
 		v.Why = &j.Error
 	}
 	return v
-}
-
-// payloadOf reads what a job was told when it was asked for.
-func payloadOf[T any](payload []byte) (T, error) {
-	var t T
-	if err := json.Unmarshal(payload, &t); err != nil {
-		return t, fmt.Errorf("%w: %w", work.ErrHopeless, err)
-	}
-	return t, nil
 }

@@ -11,8 +11,6 @@ import (
 
 	"sparecrate/internal/app"
 
-	openapi "github.com/oapi-codegen/runtime/types"
-
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/license"
@@ -173,7 +171,7 @@ func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License
 	if err != nil {
 		return nil, err
 	}
-	l := &store.License{Kind: string(t.Kind), GrantedToID: client.ID, GrantedTo: *client, Begins: dateOf(t.From), Ends: dateOf(t.Until)}
+	l := &store.License{Kind: string(t.Kind), GrantedToID: client.ID, GrantedTo: *client, Begins: app.DateOf(t.From), Ends: app.DateOf(t.Until)}
 	if len(t.Uses) == 0 {
 		return nil, app.InvalidField("uses", "no-use", "Say what the license allows: at least one of web, web-hosted, desktop, app, document, server.")
 	}
@@ -227,20 +225,6 @@ func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License
 		}
 	}
 	return l, nil
-}
-
-func dateOf(d *openapi.Date) *time.Time {
-	if d == nil {
-		return nil
-	}
-	return &d.Time
-}
-
-func apiDay(t *time.Time) *openapi.Date {
-	if t == nil {
-		return nil
-	}
-	return &openapi.Date{Time: *t}
 }
 
 // licenseName is how people know a license.
@@ -304,7 +288,7 @@ func (c *Catalog) AddDocument(ctx context.Context, p *store.Person, id int64, na
 	if err != nil {
 		return nil, app.Explain(err, "license")
 	}
-	name = fileName(name)
+	name = app.FileName(name)
 	staged, err := c.bucket.Stage(r, c.limits.DocumentBytes)
 	if errors.Is(err, bucket.ErrTooLarge) {
 		return nil, app.Problem(app.TooLarge, "document-too-large", "The document is too large: at most %d MB are taken.", c.limits.DocumentBytes>>20)

@@ -126,7 +126,7 @@ func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
 		for _, f := range face.Files {
 			words = append(words, faceWords(&f.Facts, face.Style, f.File.Name)...)
 		}
-		cur := current(*face)
+		cur := face.Current()
 		if cur == nil {
 			continue
 		}
@@ -165,7 +165,7 @@ func bearing(ctx context.Context, tx *store.Store, f *facts.Face) (int64, error)
 // makers has a family say who drew and who publishes it, as its first face does.
 func makers(ctx context.Context, tx *store.Store, f *store.Family) error {
 	for _, face := range f.Faces {
-		if cur := current(face); cur != nil {
+		if cur := face.Current(); cur != nil {
 			f.Designer, f.Foundry = makersOf(&cur.Facts)
 			return tx.SetMakers(ctx, f)
 		}

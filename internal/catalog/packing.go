@@ -61,7 +61,7 @@ func (d *delivered) input(environment string) *packing {
 		f.Elsewhere, f.Faces = elsewhere(u.family.Name, u.sheets)
 		for k := range u.family.Faces {
 			face := &u.family.Faces[k]
-			cur := current(*face)
+			cur := face.Current()
 			if cur == nil {
 				continue
 			}

@@ -99,7 +99,7 @@ func (c *Catalog) planFaces(ctx context.Context, d *delivered, l *laid) ([]api.P
 	for _, u := range d.used {
 		var sources []string
 		for _, face := range u.family.Faces {
-			if cur := current(face); cur != nil && !slices.Contains(u.sends.sent, face.ID) {
+			if cur := face.Current(); cur != nil && !slices.Contains(u.sends.sent, face.ID) {
 				sources = append(sources, cur.File.SHA256)
 			}
 		}
@@ -111,7 +111,7 @@ func (c *Catalog) planFaces(ctx context.Context, d *delivered, l *laid) ([]api.P
 			}
 		}
 		for _, face := range u.family.Faces {
-			cur := current(face)
+			cur := face.Current()
 			if cur == nil {
 				continue
 			}

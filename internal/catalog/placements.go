@@ -111,7 +111,7 @@ func (d *delivered) roleViews() []api.PlacedRole {
 		var faces []*facts.Face
 		var of []*store.Face
 		for i := range u.family.Faces {
-			if cur := current(u.family.Faces[i]); cur != nil {
+			if cur := u.family.Faces[i].Current(); cur != nil {
 				faces, of = append(faces, &cur.Facts), append(of, &u.family.Faces[i])
 			}
 		}
@@ -123,7 +123,7 @@ func (d *delivered) roleViews() []api.PlacedRole {
 			v.Placement.Face = &p.FaceID
 		}
 		if k >= 0 {
-			cur := current(*of[k])
+			cur := of[k].Current()
 			v.Face, v.File, v.Place = of[k].Style, &cur.FileID, &cur.Place
 		} else if _, there := elsewhere(u.family.Name, u.sheets); len(there) > 0 {
 			if k := pack.Match(app.Each(there, func(f pack.Face) *facts.Face { return &f.Facts }), p.Weight, facts.Slope(p.Slope)); k >= 0 {
@@ -219,7 +219,7 @@ func (c *Catalog) nameFaces(ctx context.Context, placements []store.Placement) e
 		}
 		face := &f.Faces[at]
 		p.Slope = face.Slope
-		if cur := current(*face); cur == nil || len(cur.Facts.Axes) == 0 {
+		if cur := face.Current(); cur == nil || len(cur.Facts.Axes) == 0 {
 			p.Weight = face.Weight
 		}
 	}

@@ -156,7 +156,7 @@ func (c *Catalog) spoken(f *store.Family, one license.Proposal) io.Reader {
 		fmt.Fprintf(&b, "%s: “%s”\n", says.At(), says.Quote)
 	}
 	for _, face := range f.Faces {
-		cur := current(face)
+		cur := face.Current()
 		if cur == nil {
 			continue
 		}

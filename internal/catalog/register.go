@@ -89,7 +89,7 @@ func (c *Catalog) Register(ctx context.Context, p *store.Person, client *int64) 
 // its sites, which it is given as what is asked for each, or that for its client where
 // it is on none.
 func (s *scales) row(f *store.Family, of *store.Client, on []asked) api.RegisterRow {
-	r := api.RegisterRow{Family: familyRef(f), Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Faces: len(s.faces[f.ID]),
+	r := api.RegisterRow{Family: app.FamilyRef(f), Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Faces: len(s.faces[f.ID]),
 		Licenses: []string{}, Sites: []string{}, Evidence: []string{}, Missing: []string{}, Verdict: api.Clear}
 	for _, l := range s.licensesOf(f.ID) {
 		if of != nil && l.GrantedToID != of.ID && l.Kind != string(api.KindOpen) {
@@ -189,7 +189,7 @@ func (c *Catalog) RegisterFile(ctx context.Context, p *store.Person, client *int
 	name = "license-register-" + r.Day.Format(time.DateOnly)
 	if r.Client != nil {
 		out.Client = r.Client.Name
-		name = fileName("license-register-"+strings.ReplaceAll(strings.ToLower(r.Client.Name), " ", "-")) + "-" + r.Day.Format(time.DateOnly)
+		name = app.FileName("license-register-"+strings.ReplaceAll(strings.ToLower(r.Client.Name), " ", "-")) + "-" + r.Day.Format(time.DateOnly)
 	}
 	for _, i := range r.Items {
 		out.Rows = append(out.Rows, register.Row{Family: i.Family.Name, Client: i.Client.Name, Origin: string(i.Origin), Verdict: string(i.Verdict), Faces: i.Faces,
@@ -239,7 +239,7 @@ func (c *Catalog) Ending(ctx context.Context, p *store.Person, id int64) (*api.E
 	packs, pages := map[int64][]store.Pack{}, map[int64][]store.SitePage{}
 	out := &api.Ending{License: *view, Families: []api.EndingFamily{}}
 	for _, f := range l.Families {
-		v := api.EndingFamily{Family: familyRef(&f), Sites: []api.EndingSite{}}
+		v := api.EndingFamily{Family: app.FamilyRef(&f), Sites: []api.EndingSite{}}
 		for _, u := range uses {
 			i := slices.IndexFunc(sites, func(site store.Site) bool { return site.ID == u.SiteID })
 			if u.FamilyID != f.ID || i < 0 {
@@ -266,7 +266,7 @@ func (c *Catalog) Ending(ctx context.Context, p *store.Person, id int64) (*api.E
 					return nil, err
 				}
 			}
-			one := api.EndingSite{Site: siteRef(site), Client: site.Client.Name, Domains: append([]string{}, site.Domains...), Packs: []api.Ref{}, Roles: []string{}, Pages: []string{}}
+			one := api.EndingSite{Site: app.SiteRef(site), Client: site.Client.Name, Domains: append([]string{}, site.Domains...), Packs: []api.Ref{}, Roles: []string{}, Pages: []string{}}
 			for _, p := range placementsOf(site, f.ID, f.Name) {
 				one.Roles = append(one.Roles, p.Title())
 			}

@@ -6,10 +6,11 @@ import (
 	"fmt"
 	"strconv"
 
+	"sparecrate/internal/work"
+
 	"sparecrate/font/facts"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
-	"sparecrate/internal/work"
 )
 
 // jobRead is the kind of job that reads a file's facts again, because the core
@@ -37,7 +38,7 @@ func (c *Catalog) askToReadAgain(ctx context.Context) error {
 
 // readAgain does a job of the kind read.
 func (c *Catalog) readAgain(ctx context.Context, payload []byte, _ func(done, total int)) error {
-	r, err := payloadOf[reading](payload)
+	r, err := work.Payload[reading](payload)
 	if err != nil {
 		return err
 	}
@@ -54,7 +55,7 @@ func (c *Catalog) readAgain(ctx context.Context, payload []byte, _ func(done, to
 	}
 	faces, err := readFacts(data, f.Name)
 	if err != nil {
-		return hopeless(err)
+		return work.Hopeless(err)
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
 		for i := range faces {

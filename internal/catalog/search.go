@@ -89,7 +89,7 @@ func summary(f store.Found) api.FamilySummary {
 // were read as others.
 func (c *Catalog) query(ctx context.Context, q *api.ListFamiliesParams) (*store.Query, []api.MeantWord, error) {
 	out := &store.Query{Day: c.now().UTC().Truncate(24 * time.Hour), Used: q.Used}
-	if text := filled(q.Client); text != "" {
+	if text := app.Filled(q.Client); text != "" {
 		found, err := app.FindClient(ctx, c.store, text)
 		if err != nil {
 			return nil, nil, err
@@ -118,15 +118,8 @@ func (c *Catalog) query(ctx context.Context, q *api.ListFamiliesParams) (*store.
 	for _, t := range listed(q.Tag) {
 		out.Tags = append(out.Tags, tag(t))
 	}
-	meant, err := c.words(ctx, filled(q.Q), out)
+	meant, err := c.words(ctx, app.Filled(q.Q), out)
 	return out, meant, err
-}
-
-func filled(s *string) string {
-	if s == nil {
-		return ""
-	}
-	return strings.TrimSpace(*s)
 }
 
 func listed[T any](l *[]T) []T {
@@ -157,7 +150,7 @@ func states(l *[]api.LicenseState) ([]store.LicenseState, error) {
 }
 
 func sortOf(q *api.ListFamiliesParams, out *store.Query) error {
-	out.Sort, out.Name = store.SortName, filled(q.Q)
+	out.Sort, out.Name = store.SortName, app.Filled(q.Q)
 	if out.Name != "" {
 		out.Sort = store.SortBest
 	}
@@ -224,7 +217,7 @@ func faceQuery(q *api.ListFamiliesParams, out *store.FaceQuery) (err error) {
 
 // between reads a number, which is both ends, or a range: 300-500, 600-, -400.
 func between(field string, text *string) (low, high float64, err error) {
-	t := strings.TrimSuffix(filled(text), "%")
+	t := strings.TrimSuffix(app.Filled(text), "%")
 	if t == "" {
 		return 0, 0, nil
 	}

@@ -9,9 +9,9 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/auth"
-
 	"sparecrate/internal/app"
+
+	"sparecrate/internal/auth"
 
 	"sparecrate/api"
 	"sparecrate/font"
@@ -30,7 +30,7 @@ func (c *Catalog) Shortlists(ctx context.Context, p *store.Person, q api.ListSho
 		return nil, err
 	}
 	var client int64
-	if text := filled(q.Client); text != "" {
+	if text := app.Filled(q.Client); text != "" {
 		found, err := app.FindClient(ctx, c.store, text)
 		if err != nil {
 			return nil, err
@@ -139,7 +139,7 @@ func (c *Catalog) AddShortlist(ctx context.Context, p *store.Person, n api.NewSh
 	if err != nil {
 		return nil, err
 	}
-	client, err := app.FindClient(ctx, c.store, filled(n.Client))
+	client, err := app.FindClient(ctx, c.store, app.Filled(n.Client))
 	if err != nil {
 		return nil, err
 	}
@@ -148,7 +148,7 @@ func (c *Catalog) AddShortlist(ctx context.Context, p *store.Person, n api.NewSh
 		return nil, err
 	}
 	l := store.Shortlist{ClientID: client.ID, Name: name, Version: 1, CreatedAt: c.now(), CreatedBy: p.Name}
-	setText(&l.Note, n.Note, 5000)
+	app.SetText(&l.Note, n.Note, 5000)
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		l.ID = 0
 		if err := tx.AddShortlist(ctx, &l, families); err != nil {
@@ -189,8 +189,8 @@ func (c *Catalog) ChangeShortlist(ctx context.Context, p *store.Person, id int64
 			return err
 		}
 		l.Version = version
-		set(&l.Name, ch.Name)
-		setText(&l.Note, ch.Note, 5000)
+		app.SetTo(&l.Name, ch.Name)
+		app.SetText(&l.Note, ch.Note, 5000)
 		if err := tx.ChangeShortlist(ctx, l, families); err != nil {
 			return err
 		}
@@ -232,13 +232,13 @@ func (c *Catalog) ShareShortlist(ctx context.Context, p *store.Person, id int64,
 		return nil, err
 	}
 	days := 14
-	set(&days, n.Days)
+	app.SetTo(&days, n.Days)
 	if days < 1 || days > 365 {
 		return nil, app.InvalidField("days", "bad-days", "A link works from 1 to 365 days.")
 	}
 	secret := strings.ToLower(rand.Text() + rand.Text()[:6])
 	h := store.Share{ShortlistID: id, Hash: auth.SecretHash(secret), EndsAt: c.now().AddDate(0, 0, days), CreatedAt: c.now(), CreatedBy: p.Name}
-	setText(&h.Words, n.Words, 400)
+	app.SetText(&h.Words, n.Words, 400)
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		l, err := tx.Shortlist(ctx, id)
 		if err != nil {

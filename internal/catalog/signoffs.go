@@ -26,7 +26,7 @@ func (c *Catalog) SignOff(ctx context.Context, p *store.Person, site int64, n ap
 	if reason == "" {
 		return nil, app.InvalidField("reason", "missing-value", "Write down why this may go out; the reason is kept with your name.")
 	}
-	until := dateOf(n.Until)
+	until := app.DateOf(n.Until)
 	if until != nil && until.Before(c.now().UTC().Truncate(24*time.Hour)) {
 		return nil, app.InvalidField("until", "day-past", "The sign-off would end on %s, which is past. Choose a day to come, or none.", until.Format(time.DateOnly))
 	}
@@ -139,7 +139,7 @@ func (c *Catalog) SignOffs(ctx context.Context, p *store.Person, q api.ListSignO
 
 func (c *Catalog) signOffView(o store.SignOff, s *store.Site, f *store.Family, standing api.SignOffState) api.SignOff {
 	v := api.SignOff{Id: o.ID, Site: api.Ref{Id: s.ID, Name: s.Name}, Family: api.Ref{Id: f.ID, Name: f.Name}, Reason: o.Reason, By: o.Person, At: o.At,
-		Until: apiDay(o.Ends), State: api.VerdictState(o.State), Standing: standing, WithdrawnAt: o.WithdrawnAt}
+		Until: app.Day(o.Ends), State: api.VerdictState(o.State), Standing: standing, WithdrawnAt: o.WithdrawnAt}
 	if o.WithdrawnBy != "" {
 		v.WithdrawnBy = &o.WithdrawnBy
 	}

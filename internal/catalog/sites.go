@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"maps"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -281,9 +280,6 @@ func siteTaken(err error, s *store.Site) error {
 	return err
 }
 
-// domain matches a host name, as people paste it after an address was cut down to it.
-var domain = regexp.MustCompile(`^[\pL\pN]([\pL\pN-]*[\pL\pN])?(\.[\pL\pN]([\pL\pN-]*[\pL\pN])?)*$`)
-
 func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, error) {
 	name, err := app.RequiredText("name", t.Name)
 	if err != nil {
@@ -302,7 +298,7 @@ func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, 
 	}
 	s := &store.Site{Name: name, ClientID: client.ID, Client: *client, Builder: t.Builder, Domains: []string{}}
 	if t.Domains != nil {
-		if s.Domains, err = domainsOf(*t.Domains); err != nil {
+		if s.Domains, err = app.Domains(*t.Domains); err != nil {
 			return nil, err
 		}
 	}
@@ -313,28 +309,6 @@ func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, 
 		s.Environments, err = environmentsOf(*t.Environments)
 	}
 	return s, err
-}
-
-// domainsOf reads domains as people paste them, each once; never nil.
-func domainsOf(given []string) ([]string, error) {
-	out := []string{}
-	for _, d := range given {
-		host := strings.ToLower(strings.TrimSpace(d))
-		if _, rest, ok := strings.Cut(host, "://"); ok { // a whole address was pasted
-			host = rest
-		}
-		host, _, _ = strings.Cut(host, "/")
-		if host == "" {
-			continue
-		}
-		if len(host) > 253 || !domain.MatchString(host) {
-			return nil, app.InvalidField("domains", "bad-domain", "%q is not a domain; write it like holmvik.example.", d)
-		}
-		if !slices.Contains(out, host) {
-			out = append(out, host)
-		}
-	}
-	return out, nil
 }
 
 // UseFamily says that a site uses a family, and how its packs reshape it; nil or

@@ -50,7 +50,7 @@ func limitsOf(l *store.License, t api.LicenseTerms) error {
 		*m.to = m.given
 	}
 	if t.Domains != nil {
-		domains, err := domainsOf(*t.Domains)
+		domains, err := app.Domains(*t.Domains)
 		if err != nil {
 			return err
 		}
@@ -232,7 +232,7 @@ func (c *Catalog) licensesWith(counted *counts, all []store.License) []api.Licen
 	return app.Each(all, func(l store.License) api.License {
 		v := api.License{
 			Id: l.ID, Kind: api.LicenseKind(l.Kind), GrantedTo: app.ClientRef(l.GrantedTo), Licensor: l.Licensor, Reference: l.Reference,
-			Uses: app.Each(l.Uses, func(u string) api.Use { return api.Use(u) }), From: apiDay(l.Begins), Until: apiDay(l.Ends), Note: l.Note, Changes: changesView(l.Changes),
+			Uses: app.Each(l.Uses, func(u string) api.Use { return api.Use(u) }), From: app.Day(l.Begins), Until: app.Day(l.Ends), Note: l.Note, Changes: changesView(l.Changes),
 			Domains: append([]string{}, l.Domains...), Faces: append([]int64{}, l.FaceIDs...), PageViews: l.PageViews, Seats: l.Seats, Apps: l.Apps, Price: l.Price,
 			State: api.TermInForce, Limits: []api.LicenseLimit{},
 			Places: app.Each(l.Places, func(p store.Place) api.Place {

@@ -10,6 +10,8 @@ import (
 	"strconv"
 	"strings"
 
+	"sparecrate/internal/work"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -19,7 +21,6 @@ import (
 	"sparecrate/internal/delivery"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
-	"sparecrate/internal/work"
 )
 
 // jobUnpack is the kind of job that unpacks an archive into its delivery.
@@ -102,22 +103,12 @@ func (c *Catalog) itemView(ctx context.Context, d *store.Delivery, it *store.Del
 // pathOf cleans a path of a delivery: with slashes, from its root, without what no
 // path holds.
 func pathOf(name string) string {
-	name = visible(name)
+	name = app.Visible(name)
 	name = strings.TrimPrefix(path.Clean("/"+name), "/")
 	if name == "" {
 		name = "file"
 	}
 	return app.Shorten(name, 1000)
-}
-
-// visible returns a path with slashes and without the characters that are not seen.
-func visible(name string) string {
-	return strings.Map(func(r rune) rune {
-		if facts.Hidden(r) || strings.ContainsRune("\n\r\t\u2028\u2029", r) {
-			return -1
-		}
-		return r
-	}, strings.ReplaceAll(strings.ToValidUTF8(name, "\uFFFD"), `\`, "/"))
 }
 
 // nothing is a staged file that is none.
@@ -247,7 +238,7 @@ type unpacking struct {
 // unpack does a job of the kind unpack. What it has put into the delivery stays
 // when it is interrupted, and is put there again when it is done again.
 func (c *Catalog) unpack(ctx context.Context, payload []byte, progress func(done, total int)) error {
-	u, err := payloadOf[unpacking](payload)
+	u, err := work.Payload[unpacking](payload)
 	if err != nil {
 		return err
 	}

@@ -176,7 +176,7 @@ func (s *scales) addFaces(w *weighing) error {
 func facesOf(f *store.Family) []license.Face {
 	var out []license.Face
 	for _, face := range f.Faces {
-		if cur := current(face); cur != nil {
+		if cur := face.Current(); cur != nil {
 			one := license.FaceOf(&cur.Facts)
 			one.ID = face.ID
 			out = append(out, one)
@@ -190,7 +190,7 @@ func facesOf(f *store.Family) []license.Face {
 func stylesOf(f *store.Family) []styled {
 	var out []styled
 	for _, face := range f.Faces {
-		if cur := current(face); cur != nil {
+		if cur := face.Current(); cur != nil {
 			postScript := cur.Facts.Outlines == facts.CFF || cur.Facts.Outlines == facts.CFF2
 			out = append(out, styled{id: face.ID, style: face.Style, variable: len(cur.Facts.Axes) > 0, postScript: postScript, facts: facts.Face{Style: cur.Facts.Style, Axes: cur.Facts.Axes}})
 		}
@@ -313,7 +313,7 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 			return nil, app.InvalidField("face", "unknown-face", "%s has no face with the number %d.", f.Name, a.face)
 		}
 	}
-	a.day = dateOf(q.Day)
+	a.day = app.DateOf(q.Day)
 	s, err := c.weigh(ctx, []int64{id})
 	if err != nil {
 		return nil, err

@@ -57,6 +57,16 @@ type Face struct {
 	Listing      Listing `gorm:"embedded"`
 }
 
+// Current returns the file of a face that packs take, nil where there is none.
+func (f *Face) Current() *FaceFile {
+	for i := range f.Files {
+		if f.Files[i].Current {
+			return &f.Files[i]
+		}
+	}
+	return nil
+}
+
 // File is one container's bytes; the bytes themselves are in the bucket.
 type File struct {
 	ID        int64

@@ -1,0 +1,105 @@
+package app
+
+import (
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+
+	openapi "github.com/oapi-codegen/runtime/types"
+
+	"sparecrate/api"
+	"sparecrate/font/facts"
+	"sparecrate/internal/store"
+)
+
+const MonthForm = "2006-01"
+
+func MonthOf(t time.Time) time.Time {
+	t = t.UTC()
+	return time.Date(t.Year(), t.Month(), 1, 0, 0, 0, 0, time.UTC)
+}
+
+func FamilyRef(f *store.Family) api.Ref { return api.Ref{Id: f.ID, Name: f.Name} }
+
+func SiteRef(s *store.Site) api.Ref { return api.Ref{Id: s.ID, Name: s.Name} }
+
+// SetTo writes a value that was given.
+func SetTo[T any](to, given *T) {
+	if given != nil {
+		*to = *given
+	}
+}
+
+func SetText(to, given *string, most int) {
+	if given != nil {
+		*to = Shorten(strings.TrimSpace(*given), most)
+	}
+}
+
+// FileName keeps the last part of a name, without what no file name holds. It
+// is shown and never used as a path.
+func FileName(name string) string {
+	name = strings.TrimSpace(path.Base(Visible(name)))
+	if name == "." || name == "/" || name == "" {
+		name = "font"
+	}
+	return Shorten(name, 250)
+}
+
+func DateOf(d *openapi.Date) *time.Time {
+	if d == nil {
+		return nil
+	}
+	return &d.Time
+}
+
+func Day(t *time.Time) *openapi.Date {
+	if t == nil {
+		return nil
+	}
+	return &openapi.Date{Time: *t}
+}
+
+func Filled(s *string) string {
+	if s == nil {
+		return ""
+	}
+	return strings.TrimSpace(*s)
+}
+
+// Domains reads domains as people paste them, each once; never nil.
+func Domains(given []string) ([]string, error) {
+	out := []string{}
+	for _, d := range given {
+		host := strings.ToLower(strings.TrimSpace(d))
+		if _, rest, ok := strings.Cut(host, "://"); ok { // a whole address was pasted
+			host = rest
+		}
+		host, _, _ = strings.Cut(host, "/")
+		if host == "" {
+			continue
+		}
+		if len(host) > 253 || !domain.MatchString(host) {
+			return nil, InvalidField("domains", "bad-domain", "%q is not a domain; write it like holmvik.example.", d)
+		}
+		if !slices.Contains(out, host) {
+			out = append(out, host)
+		}
+	}
+	return out, nil
+}
+
+// domain matches a host name, as people paste it after an address was cut down to it.
+var domain = regexp.MustCompile(`^[\pL\pN]([\pL\pN-]*[\pL\pN])?(\.[\pL\pN]([\pL\pN-]*[\pL\pN])?)*$`)
+
+// Visible returns a path with slashes and without the characters that are not seen.
+func Visible(name string) string {
+	return strings.Map(func(r rune) rune {
+		if facts.Hidden(r) || strings.ContainsRune("\n\r\t\u2028\u2029", r) {
+			return -1
+		}
+		return r
+	}, strings.ReplaceAll(strings.ToValidUTF8(name, "\uFFFD"), `\`, "/"))
+}
