@@ -103,3 +103,11 @@ func Visible(name string) string {
 		return r
 	}, strings.ReplaceAll(strings.ToValidUTF8(name, "\uFFFD"), `\`, "/"))
 }
+
+// NotDeleted refuses what cannot be done with a deleted family.
+func NotDeleted(f *store.Family) error {
+	if f.Shelf != store.Deleted {
+		return nil
+	}
+	return Problem(Conflict, "family-deleted", "%s was deleted by %s on %s. Bring it back first.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
+}

@@ -337,19 +337,3 @@ func (c *Catalog) PaperContent(ctx context.Context, p *store.Person, id int64) (
 	}
 	return c.content(ctx, paper.Name, paper.SHA256)
 }
-
-// KeepPaper keeps a document that came with a family as evidence of a license.
-func (c *Catalog) KeepPaper(ctx context.Context, p *store.Person, licenseID, paperID int64) (*api.Document, error) {
-	if err := app.Require(p, api.RoleEditor); err != nil {
-		return nil, err
-	}
-	paper, err := c.store.Paper(ctx, paperID)
-	if err != nil {
-		return nil, app.Explain(err, "paper")
-	}
-	l, err := c.store.License(ctx, licenseID)
-	if err != nil {
-		return nil, app.Explain(err, "license")
-	}
-	return c.keepDocument(ctx, p, l, store.Document{Name: paper.Name, SHA256: paper.SHA256, Bytes: paper.Bytes})
-}

@@ -8,7 +8,6 @@ import (
 	"maps"
 	"slices"
 	"strings"
-	"time"
 
 	"sparecrate/internal/app"
 
@@ -292,30 +291,25 @@ func behind(site *store.Site, rules booked, p *store.Pack, now func() *basis) ([
 	return now().since(&was, rules.Name), nil
 }
 
-// leftBehind puts on the due list the packs that their sites have left behind, and
-// retired families that sites still carry.
-func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
+// superseded is a pack that no longer is what would be built now.
+type superseded struct {
+	site    *store.Site
+	pack    store.Pack
+	changes []string // sentences
+}
+
+// supersededPacks gives the packs that their sites have left behind since.
+func (c *Catalog) supersededPacks(ctx context.Context, all *standing) ([]superseded, error) {
 	var sites []int64
-	retired := map[int64][]used{}
 	uses := map[int64][]used{}
-	for _, u := range d.uses {
+	for _, u := range all.uses {
 		if uses[u.site.ID] = append(uses[u.site.ID], u); len(uses[u.site.ID]) == 1 {
 			sites = append(sites, u.site.ID)
-		}
-		if u.family.Shelf == store.Retired {
-			retired[u.family.ID] = append(retired[u.family.ID], u)
-		}
-	}
-	for _, id := range slices.Sorted(maps.Keys(retired)) {
-		on := retired[id]
-		for _, u := range on {
-			d.add(api.DueItem{Kind: api.DueRetired, State: api.Query, Families: []api.Ref{app.FamilyRef(u.family)}, Sites: []api.Ref{app.SiteRef(u.site)},
-				Message: fmt.Sprintf("%s is retired and still on %s. Place another family there, then take it off.", u.family.Name, u.site.Name)}, u.site.Client, nil)
 		}
 	}
 	packs, err := c.store.LatestPacks(ctx, sites)
 	if err != nil || len(packs) == 0 {
-		return err
+		return nil, err
 	}
 	var families []int64
 	for _, p := range packs {
@@ -324,36 +318,28 @@ func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
 		}
 	}
 	slices.Sort(families)
-	if err := c.placeFaces(ctx, d.scales, slices.Compact(families)); err != nil {
-		return err
+	if err := c.placeFaces(ctx, all.scales, slices.Compact(families)); err != nil {
+		return nil, err
 	}
 	sources, err := c.store.CurrentSources(ctx, app.Each(packs, func(p store.Pack) int64 { return p.SiteID }))
 	if err != nil {
-		return err
+		return nil, err
 	}
+	var out []superseded
 	for _, p := range packs {
-		site := d.sites[p.SiteID]
-		rules := d.book.of(site)
+		site := all.sites[p.SiteID]
+		rules := all.book.of(site)
 		changes, err := behind(site, rules, &p, func() *basis {
 			return basisOf(site, rules, p.Environment, app.Each(uses[p.SiteID], func(u used) basisFamily {
-				return basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: d.styles[u.family.ID], sheets: d.sheets[u.family.ID], source: sources}
+				return basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: all.styles[u.family.ID], sheets: all.sheets[u.family.ID], source: sources}
 			}))
 		})
 		if err != nil {
-			return err
+			return nil, err
 		}
-		if len(changes) == 0 {
-			continue
+		if len(changes) > 0 {
+			out = append(out, superseded{site, p, changes})
 		}
-		where, more := "", ""
-		if p.Environment != "" {
-			where = " for " + p.Environment
-		}
-		if n := len(changes) - 1; n > 0 {
-			more = fmt.Sprintf(" And %d more.", n)
-		}
-		d.add(api.DueItem{Kind: api.DueOutdated, State: api.Query, Sites: []api.Ref{app.SiteRef(site)},
-			Message: fmt.Sprintf("The pack of %s%s, built on %s, is out of date. %s%s Build it anew and replace what went up.", site.Name, where, p.CreatedAt.Format(time.DateOnly), changes[0], more)}, site.Client, nil)
 	}
-	return nil
+	return out, nil
 }

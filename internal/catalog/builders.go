@@ -61,18 +61,6 @@ func (c *Catalog) Builder(ctx context.Context, p *store.Person, kind string) (*a
 	return c.builderRecord(ctx, *b)
 }
 
-func (c *Catalog) booked(ctx context.Context, kind string) (*booked, error) {
-	book, err := c.rules(ctx)
-	if err != nil {
-		return nil, err
-	}
-	b, ok := book[kind]
-	if !ok {
-		return nil, app.Problem(app.Missing, "not-found", "There are no builder rules %q; there are %s.", kind, strings.Join(slices.Sorted(maps.Keys(book)), ", "))
-	}
-	return &b, nil
-}
-
 func (c *Catalog) builderRecord(ctx context.Context, b booked) (*api.BuilderRecord, error) {
 	sites, err := c.store.SitesWith(ctx, b.Kind)
 	if err != nil {

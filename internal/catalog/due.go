@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -13,117 +14,9 @@ import (
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
-	"sparecrate/font/reshape"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
 )
-
-// standing is what all sites use, weighed in one pass.
-type standing struct {
-	*scales
-	sites    map[int64]*store.Site
-	families map[int64]*store.Family // that are used
-	uses     []used
-	signed   []store.SignOff // newest first
-	grounds  map[[2]int64]string
-	book     ruleBook
-}
-
-// used is a family on a site, and the verdict on it.
-type used struct {
-	site    *store.Site
-	family  *store.Family
-	verdict license.Verdict
-	signOff *store.SignOff
-	recipe  *reshape.Recipe
-	sends   sending
-}
-
-func (c *Catalog) standing(ctx context.Context) (*standing, error) {
-	s := &standing{sites: map[int64]*store.Site{}, families: map[int64]*store.Family{}, grounds: map[[2]int64]string{}}
-	var err error
-	if s.scales, err = c.weigh(ctx, nil); err != nil {
-		return nil, err
-	}
-	sites, err := c.store.AllSites(ctx, 0)
-	if err != nil {
-		return nil, err
-	}
-	for i := range sites {
-		s.sites[sites[i].ID] = &sites[i]
-	}
-	families, err := c.store.UsedFamilies(ctx)
-	if err != nil {
-		return nil, err
-	}
-	for i := range families {
-		s.families[families[i].ID] = &families[i]
-	}
-	if s.signed, err = c.store.AllSignOffs(ctx); err != nil {
-		return nil, err
-	}
-	signed := map[int64][]store.SignOff{}
-	for _, o := range s.signed {
-		signed[o.SiteID] = append(signed[o.SiteID], o)
-	}
-	uses, err := c.store.Uses(ctx, nil)
-	if err != nil {
-		return nil, err
-	}
-	if s.book, err = c.rules(ctx); err != nil {
-		return nil, err
-	}
-	if err := c.placeFaces(ctx, s.scales, placedFamilies(sites)); err != nil {
-		return nil, err
-	}
-	for _, u := range uses {
-		one := used{site: s.sites[u.SiteID], family: s.families[u.FamilyID]}
-		if one.site == nil || one.family == nil {
-			continue // taken away while this was read
-		}
-		recipe, err := recipeOf(u.Recipe)
-		if err != nil {
-			return nil, err
-		}
-		question, sends := s.on(one.site, one.family, s.book.of(one.site).Rules, changesOf(recipe))
-		one.recipe, one.sends = recipe, sends
-		one.verdict = s.judge(question)
-		if of := signed[u.SiteID]; one.verdict.State != license.Clear && len(of) > 0 {
-			one.signOff = holding(of, u.FamilyID, one.verdict, s.day)
-			s.grounds[[2]int64{u.SiteID, u.FamilyID}] = one.verdict.Grounds()
-		}
-		s.uses = append(s.uses, one)
-	}
-	return s, nil
-}
-
-// placedFamilies are the families that do something on some sites.
-func placedFamilies(sites []store.Site) []int64 {
-	var out []int64
-	for i := range sites {
-		for _, p := range sites[i].Placements {
-			out = append(out, p.FamilyID)
-		}
-		for _, p := range sites[i].StandIns {
-			out = append(out, p.FamilyID)
-		}
-	}
-	slices.Sort(out)
-	return slices.Compact(out)
-}
-
-// of says how a sign-off stands.
-func (s *standing) of(o store.SignOff) api.SignOffState {
-	switch {
-	case o.WithdrawnAt != nil:
-		return api.SignOffWithdrawn
-	case !o.Holds(s.day):
-		return api.SignOffEnded
-	case s.grounds[[2]int64{o.SiteID, o.FamilyID}] != o.Grounds:
-		return api.SignOffOvertaken
-	}
-	return api.SignOffHolds
-}
 
 const (
 	defaultWithin = 90
@@ -344,15 +237,6 @@ func (d *dueList) unreplaced(l store.License) []api.Ref {
 	return out
 }
 
-func (s *scales) inOrder() []store.License {
-	out := make([]store.License, 0, len(s.by))
-	for _, l := range s.by {
-		out = append(out, l)
-	}
-	slices.SortFunc(out, func(a, b store.License) int { return cmp.Compare(a.ID, b.ID) })
-	return out
-}
-
 func (d *dueList) signOffs() {
 	for _, u := range d.uses {
 		if u.signOff == nil || u.signOff.Ends == nil || u.signOff.Ends.Sub(d.today) > time.Duration(d.within)*24*time.Hour {
@@ -419,16 +303,33 @@ func (d *dueList) limits(reached map[int64]*time.Time) {
 	}
 }
 
-func (s *scales) familiesInOrder() []int64 {
-	out := make([]int64, 0, len(s.terms))
-	for id := range s.terms {
-		out = append(out, id)
+// leftBehind puts on the due list the packs that their sites have left behind, and
+// retired families that sites still carry.
+func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
+	retired := map[int64][]used{}
+	for _, u := range d.uses {
+		if u.family.Shelf == store.Retired {
+			retired[u.family.ID] = append(retired[u.family.ID], u)
+		}
 	}
-	slices.Sort(out)
-	return out
-}
-
-// licensesOf gives the licenses that cover a family.
-func (s *scales) licensesOf(family int64) []store.License {
-	return app.Each(s.terms[family], func(t license.Terms) store.License { return s.by[t.ID] })
+	for _, id := range slices.Sorted(maps.Keys(retired)) {
+		on := retired[id]
+		for _, u := range on {
+			d.add(api.DueItem{Kind: api.DueRetired, State: api.Query, Families: []api.Ref{app.FamilyRef(u.family)}, Sites: []api.Ref{app.SiteRef(u.site)},
+				Message: fmt.Sprintf("%s is retired and still on %s. Place another family there, then take it off.", u.family.Name, u.site.Name)}, u.site.Client, nil)
+		}
+	}
+	packs, err := c.supersededPacks(ctx, d.standing)
+	for _, s := range packs {
+		where, more := "", ""
+		if s.pack.Environment != "" {
+			where = " for " + s.pack.Environment
+		}
+		if n := len(s.changes) - 1; n > 0 {
+			more = fmt.Sprintf(" And %d more.", n)
+		}
+		d.add(api.DueItem{Kind: api.DueOutdated, State: api.Query, Sites: []api.Ref{app.SiteRef(s.site)},
+			Message: fmt.Sprintf("The pack of %s%s, built on %s, is out of date. %s%s Build it anew and replace what went up.", s.site.Name, where, s.pack.CreatedAt.Format(time.DateOnly), s.changes[0], more)}, s.site.Client, nil)
+	}
+	return err
 }

@@ -9,31 +9,7 @@ import (
 	"sparecrate/font/facts"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/css"
-	"sparecrate/internal/pack"
-	"sparecrate/internal/store"
 )
-
-// elsewhere gives what packs need of a family that is served from somebody else's
-// stylesheets: these, and its faces as they describe them, each once.
-func elsewhere(family string, sheets []store.HostedSheet) (out []pack.Sheet, faces []pack.Face) {
-	seen := map[string]bool{}
-	for _, s := range sheets {
-		one := pack.Sheet{Host: s.Host, Address: s.Address}
-		for _, h := range s.Faces {
-			if s.Address == "" {
-				one.Rules = append(one.Rules, h.Rule())
-			}
-			key := fmt.Sprint(h.WeightMin, h.WeightMax, h.Style, h.Stretch)
-			if seen[key] { // another part of its characters
-				continue
-			}
-			seen[key] = true
-			faces = append(faces, pack.Face{Facts: factsOf(family, h), Style: styleOf(h)})
-		}
-		out = append(out, one)
-	}
-	return out, faces
-}
 
 // factsOf are as much as is known of a face without its file.
 func factsOf(family string, h css.Hosted) facts.Face {

@@ -130,7 +130,7 @@ func (c *Catalog) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 		if err != nil {
 			return err
 		}
-		if err := there(f); err != nil {
+		if err := app.NotDeleted(f); err != nil {
 			return err
 		}
 		f.Version = version

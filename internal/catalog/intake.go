@@ -116,7 +116,7 @@ func (c *Catalog) sameBytes(ctx context.Context, hash string) (*api.IntakeResult
 	if err != nil {
 		return nil, err
 	}
-	if err := there(family); err != nil {
+	if err := app.NotDeleted(family); err != nil {
 		return nil, app.Problem(app.Conflict, "family-deleted", "These bytes are in the family %s of %s, which was deleted. Bring it back, with `sparecrate family bring-back %d` or in the console.", family.Name, family.Client.Name, family.ID)
 	}
 	return &api.IntakeResult{
@@ -272,11 +272,6 @@ func (in *intake) named(ctx context.Context, tx *store.Store, name string, f *fa
 	return fresh, tx.AddFamilyWords(ctx, fresh.ID, words)
 }
 
-// saidFamily is the family that a face names, as records keep it.
-func saidFamily(f, first *facts.Face) string {
-	return app.Shorten(cmp.Or(strings.TrimSpace(f.Names.FamilyName()), first.Names.FamilyName()), 250)
-}
-
 // face finds the family's face or starts it, and puts the file with it.
 func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Family, i int, file *store.File) (api.Outcome, error) {
 	f := &in.faces[i]
@@ -332,12 +327,6 @@ func faceKey(f *facts.Face) string {
 	return app.Shorten(fmt.Sprintf("%s|%d|%g|%s|%s", strings.ToLower(f.Names.StyleName()), f.Style.Weight, f.Style.WidthPercent, f.Style.Slope, kind), 250)
 }
 
-// containerRank orders containers as sources of packs: the plain ones carry
-// all tables as the maker wrote them.
-func containerRank(c string) int {
-	return slices.Index([]string{"eot", "woff", "woff2", "ttc", "otf", "ttf"}, c)
-}
-
 // weigh compares an arrived file with the current one of the same face and the
 // containers that the face has, and says whether it becomes the one that packs take.
 func weigh(version, container string, there store.FaceHead) (api.Outcome, bool) {
@@ -368,13 +357,6 @@ func headOf(files []store.FaceFile) store.FaceHead {
 		h.Containers += f.File.Container + ","
 	}
 	return h
-}
-
-// compareVersions compares name ID 5 strings ("Version 1.010; build 7") by the
-// numbers in them, one after the other.
-func compareVersions(a, b string) int {
-	x, y := numbers(a), numbers(b)
-	return slices.Compare(x, y)
 }
 
 func numbers(s string) []int {

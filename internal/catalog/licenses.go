@@ -227,21 +227,6 @@ func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License
 	return l, nil
 }
 
-// licenseName is how people know a license.
-func licenseName(l store.License) string {
-	parts := []string{"license"}
-	if l.ID != 0 {
-		parts[0] = fmt.Sprintf("license %d", l.ID)
-	}
-	if l.Licensor != "" {
-		parts = append(parts, l.Licensor)
-	}
-	if l.Reference != "" {
-		parts = append(parts, l.Reference)
-	}
-	return strings.Join(parts, ", ")
-}
-
 // describe says a license's terms in a line, for the activity.
 func describe(l store.License) string {
 	term := "always"

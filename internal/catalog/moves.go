@@ -33,7 +33,7 @@ func (c *Catalog) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 		if err != nil {
 			return app.Explain(err, "family")
 		}
-		if err := there(from); err != nil {
+		if err := app.NotDeleted(from); err != nil {
 			return err
 		}
 		faces, err := chosen(from, m.Faces)

@@ -210,9 +210,6 @@ func (p *packing) against(f *packedFace) *reshape.Fallback {
 // more than it saves.
 const maxRange = 2000
 
-// boldFrom is the weight from which the bold of a system font stands in.
-const boldFrom = 600
-
 // measuredFaces keep what was found of local fonts to the measure of faces: it is the
 // same each time.
 type measuredFaces struct {

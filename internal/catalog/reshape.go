@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io"
 	"path"
 	"slices"
@@ -60,14 +59,6 @@ func reshaped(f *font.File, m making) (*font.File, string, error) {
 	}
 	b, err := json.Marshal(t)
 	return &font.File{Container: f.Container, Faces: []*sfnt.Font{face}}, string(b), err
-}
-
-// changesOf are the changes a recipe makes, as licenses speak of them.
-func changesOf(r *reshape.Recipe) []license.Change {
-	if r.Empty() {
-		return nil
-	}
-	return app.Each(r.Changes(), func(c string) license.Change { return license.Change(c) })
 }
 
 // checked refuses recipes that say nothing or too much.
@@ -171,25 +162,6 @@ func (c *Catalog) ReshapedContent(ctx context.Context, p *store.Person, id int64
 		return bucket.Hash(d.Hash), nil
 	})
 	return r, size, strings.TrimSuffix(f.Name, path.Ext(f.Name)) + "-reshaped." + container, err
-}
-
-// judgeChanges weighs changes to a family for its client.
-func (c *Catalog) judgeChanges(ctx context.Context, f *store.Family, changes []license.Change) (license.Verdict, error) {
-	s, err := c.weigh(ctx, []int64{f.ID})
-	if err != nil {
-		return license.Verdict{}, err
-	}
-	return license.JudgeChanges(s.question(asked{family: f, client: f.Client.Name, changes: changes})), nil
-}
-
-func reasonViews(reasons []license.Reason) []api.Reason {
-	return app.Each(reasons, func(r license.Reason) api.Reason {
-		v := api.Reason{State: api.VerdictState(r.State), Code: r.Code, Message: r.Message, Evidence: r.Evidence}
-		if r.License != 0 {
-			v.License = &r.License
-		}
-		return v
-	})
 }
 
 // faceOf finds a file and checks which face of it is meant.
@@ -390,14 +362,5 @@ func (c *Catalog) CharacterSets(p *store.Person) (*api.CharacterSetList, error) 
 	})}, nil
 }
 
-// recipeOf reads a recipe as it is kept with a site.
-func recipeOf(text string) (*reshape.Recipe, error) {
-	if text == "" {
-		return nil, nil //nolint:nilnil // no recipe is no error
-	}
-	var r reshape.Recipe
-	if err := json.Unmarshal([]byte(text), &r); err != nil {
-		return nil, fmt.Errorf("read the recipe of a family on a site: %w", err)
-	}
-	return &r, nil
-}
+// boldFrom is the weight from which the bold of a system font stands in.
+const boldFrom = 600

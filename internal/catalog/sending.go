@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -282,4 +283,16 @@ func genericOf(name string) string {
 		return "serif"
 	}
 	return "sans-serif"
+}
+
+func (c *Catalog) booked(ctx context.Context, kind string) (*booked, error) {
+	book, err := c.rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	b, ok := book[kind]
+	if !ok {
+		return nil, app.Problem(app.Missing, "not-found", "There are no builder rules %q; there are %s.", kind, strings.Join(slices.Sorted(maps.Keys(book)), ", "))
+	}
+	return &b, nil
 }

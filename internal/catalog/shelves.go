@@ -29,20 +29,12 @@ func (c *Catalog) shelve(f *store.Family, on store.Shelf, p *store.Person) {
 	}
 }
 
-// there refuses what cannot be done with a deleted family.
-func there(f *store.Family) error {
-	if f.Shelf != store.Deleted {
-		return nil
-	}
-	return app.Problem(app.Conflict, "family-deleted", "%s was deleted by %s on %s. Bring it back first.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
-}
-
 // offered refuses to begin using a family that is not in the catalog.
 func offered(f *store.Family) error {
 	if f.Shelf == store.Retired {
 		return app.Problem(app.Conflict, "family-retired", "%s was retired by %s on %s; what uses it goes on using it, new uses need it back in the catalog.", f.Name, f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
 	}
-	return there(f)
+	return app.NotDeleted(f)
 }
 
 // usable refuses to begin using a family that is not in the catalog, or of which
@@ -83,7 +75,7 @@ func (c *Catalog) reshelve(ctx context.Context, p *store.Person, id int64, ifMat
 			return app.Problem(app.Conflict, "not-deleted", "%s is not deleted.", f.Name)
 		}
 		if on == store.Deleted {
-			if err := there(f); err != nil {
+			if err := app.NotDeleted(f); err != nil {
 				return err
 			}
 			if f.Version, err = app.ReadETag(ifMatch); err != nil {

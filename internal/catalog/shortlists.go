@@ -122,7 +122,7 @@ func (c *Catalog) picked(ctx context.Context, families *[]int64) ([]int64, error
 		if err != nil {
 			return nil, err
 		}
-		if err := there(f); err != nil {
+		if err := app.NotDeleted(f); err != nil {
 			return nil, err
 		}
 		out = append(out, id)

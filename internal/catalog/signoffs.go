@@ -136,12 +136,3 @@ func (c *Catalog) SignOffs(ctx context.Context, p *store.Person, q api.ListSignO
 	}
 	return out, nil
 }
-
-func (c *Catalog) signOffView(o store.SignOff, s *store.Site, f *store.Family, standing api.SignOffState) api.SignOff {
-	v := api.SignOff{Id: o.ID, Site: api.Ref{Id: s.ID, Name: s.Name}, Family: api.Ref{Id: f.ID, Name: f.Name}, Reason: o.Reason, By: o.Person, At: o.At,
-		Until: app.Day(o.Ends), State: api.VerdictState(o.State), Standing: standing, WithdrawnAt: o.WithdrawnAt}
-	if o.WithdrawnBy != "" {
-		v.WithdrawnBy = &o.WithdrawnBy
-	}
-	return v
-}

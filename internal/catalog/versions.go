@@ -1,13 +1,16 @@
 package catalog
 
 import (
+	"cmp"
 	"context"
 	"slices"
+	"strings"
 
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
 	"sparecrate/font/changes"
+	"sparecrate/font/facts"
 	"sparecrate/font/sfnt"
 	"sparecrate/internal/store"
 )
@@ -46,4 +49,22 @@ func (c *Catalog) Changes(ctx context.Context, p *store.Person, face, from, to i
 		return nil
 	})
 	return out, err
+}
+
+// saidFamily is the family that a face names, as records keep it.
+func saidFamily(f, first *facts.Face) string {
+	return app.Shorten(cmp.Or(strings.TrimSpace(f.Names.FamilyName()), first.Names.FamilyName()), 250)
+}
+
+// containerRank orders containers as sources of packs: the plain ones carry
+// all tables as the maker wrote them.
+func containerRank(c string) int {
+	return slices.Index([]string{"eot", "woff", "woff2", "ttc", "otf", "ttf"}, c)
+}
+
+// compareVersions compares name ID 5 strings ("Version 1.010; build 7") by the
+// numbers in them, one after the other.
+func compareVersions(a, b string) int {
+	x, y := numbers(a), numbers(b)
+	return slices.Compare(x, y)
 }

@@ -1,0 +1,52 @@
+package catalog
+
+import (
+	"context"
+
+	"sparecrate/api"
+	"sparecrate/internal/app"
+	"sparecrate/internal/builder"
+	"sparecrate/internal/pack"
+	"sparecrate/internal/store"
+)
+
+// Plan says what a pack for a site would hold.
+func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64, environment *string) (*api.Plan, error) {
+	if err := app.Require(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	d, err := c.site(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	where, err := environmentOf(d.Site, environment)
+	if err != nil {
+		return nil, err
+	}
+	l, err := c.assemble(ctx, d, where)
+	if err != nil {
+		return nil, err
+	}
+	view, err := c.siteView(ctx, d)
+	if err != nil {
+		return nil, err
+	}
+	view.Warnings = app.Each(l.Warnings, warningView)
+	plan := &api.Plan{Site: *view, Environment: where, For: l.Rules.For, Files: app.Each(l.Entries, planFile), Ready: len(d.used) > 0, Delivered: l.Delivered(), Styles: l.Styles, Pastes: app.Each(l.Pastes, pasteView),
+		Awaits: append([]string{}, l.Awaits...), AwaitsSheet: l.Sheet, Warnings: view.Warnings, Slip: string(l.Slip)}
+	plan.SlowSeconds = float32(pack.SlowSeconds(plan.Delivered))
+	for _, u := range d.used {
+		plan.Ready = plan.Ready && u.mayGoOut()
+	}
+	if !plan.Ready && l.Rules.Addresses.After { // what is pasted puts the fonts to work
+		plan.Styles, plan.Pastes = "", []api.Paste{}
+	}
+	for _, e := range l.Entries {
+		plan.Bytes += e.Bytes
+	}
+	if l.Rules.Styles.Form == builder.StylesSheet || l.Rules.Styles.Form == builder.StylesCalled {
+		plan.Stylesheet = plan.Styles
+	}
+	plan.Faces, err = c.planFaces(ctx, d, l)
+	return plan, err
+}
