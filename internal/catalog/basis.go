@@ -9,6 +9,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -63,8 +65,8 @@ type basisFamily struct {
 	id     int64
 	name   string
 	recipe *reshape.Recipe
-	sends  sending
-	faces  []styled
+	sends  usage.Selection
+	faces  []usage.FaceStyle
 	sheets []store.HostedSheet
 	// source is the SHA-256 of a face's file, version what its font says, where that
 	// is known; by face.
@@ -72,52 +74,52 @@ type basisFamily struct {
 }
 
 // basis gives what a pack for an environment is made of.
-func (d *delivered) basis(environment string) *basis {
-	families := app.Each(d.used, func(u usedFamily) basisFamily {
-		f := basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: stylesOf(u.family), sheets: u.sheets, source: map[int64]string{}, version: map[int64]string{}}
-		for _, face := range u.family.Faces {
+func basisFor(d *usage.Site, environment string) *basis {
+	families := app.Each(d.Uses, func(u usage.SiteFamily) basisFamily {
+		f := basisFamily{id: u.Family.ID, name: u.Family.Name, recipe: u.Recipe, sends: u.Sends, faces: usage.StylesOf(u.Family), sheets: u.Sheets, source: map[int64]string{}, version: map[int64]string{}}
+		for _, face := range u.Family.Faces {
 			if cur := face.Current(); cur != nil {
 				f.source[face.ID], f.version[face.ID] = cur.File.SHA256, cur.Facts.Names.Version
 			}
 		}
 		return f
 	})
-	return basisOf(d.Site, d.rules, environment, families)
+	return basisOf(d.Site, d.Rules, environment, families)
 }
 
 // basisOf gives what a pack for an environment of a site is made of, out of what
 // lists know of faces.
-func basisOf(site *store.Site, rules booked, environment string, families []basisFamily) *basis {
-	b := &basis{Builder: site.Builder, RulesVersion: rules.version, OldBrowsers: site.Choices.OldBrowsers, Faces: []basisFace{}, Roles: []basisRole{}, StandIns: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []basisSheet{}}
+func basisOf(site *store.Site, rules usage.BuilderRules, environment string, families []basisFamily) *basis {
+	b := &basis{Builder: site.Builder, RulesVersion: rules.Version, OldBrowsers: site.Choices.OldBrowsers, Faces: []basisFace{}, Roles: []basisRole{}, StandIns: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []basisSheet{}}
 	for _, e := range site.Environments {
 		if e.Name == environment {
 			b.Prefix = e.Prefix
 		}
 	}
-	taken := rulesFor(site, rules.Rules)
+	taken := usage.RulesFor(site, rules.Rules)
 	names := map[int64]string{}
 	for _, f := range families {
 		names[f.id] = f.name
-		b.Changes[f.id] = f.sends.with(changesOf(f.recipe))
+		b.Changes[f.id] = f.sends.With(usage.ChangesOf(f.recipe))
 		if len(f.sheets) > 0 {
 			from := app.Each(f.sheets, func(s store.HostedSheet) string { return cmp.Or(s.Address, s.Host) })
 			b.Elsewhere = append(b.Elsewhere, basisSheet{f.id, f.name, strings.Join(from, " and ")})
 		}
 		for _, face := range f.faces {
-			if !slices.Contains(f.sends.sent, face.id) {
+			if !slices.Contains(f.sends.Sent, face.ID) {
 				continue
 			}
 			outlines := facts.TrueType
-			if face.postScript {
+			if face.PostScript {
 				outlines = facts.CFF
 			}
 			containers, _, _ := taken.ContainersOf(outlines)
-			one := basisFace{Face: face.id, Name: f.name + " " + face.style, Source: f.source[face.id], Version: f.version[face.id], Containers: font.Listed(containers)}
+			one := basisFace{Face: face.ID, Name: f.name + " " + face.Style, Source: f.source[face.ID], Version: f.version[face.ID], Containers: font.Listed(containers)}
 			if !f.recipe.Empty() {
 				one.Recipe, one.Key = f.recipe.Words(), f.recipe.Key()
 			}
-			if face.variable && !taken.Files.Variable && (f.recipe == nil || f.recipe.Pin == nil) {
-				for _, weight := range pinsOf(site, &face.facts, placementsOf(site, f.id, f.name)) {
+			if face.Variable && !taken.Files.Variable && (f.recipe == nil || f.recipe.Pin == nil) {
+				for _, weight := range usage.PinsOf(site, &face.Facts, usage.PlacementsOf(site, f.id, f.name)) {
 					one.Recipe = strings.TrimPrefix(one.Recipe+fmt.Sprintf("; pinned at the weight %d", weight), "; ")
 				}
 			}
@@ -125,7 +127,7 @@ func basisOf(site *store.Site, rules booked, environment string, families []basi
 		}
 	}
 	for _, p := range site.Placements {
-		one := placementOf(p, names[p.FamilyID])
+		one := usage.PlacementOf(p, names[p.FamilyID])
 		b.Roles = append(b.Roles, basisRole{one.Title(), one.Face, roleSays(&one)})
 	}
 	for _, s := range site.StandIns {
@@ -249,8 +251,8 @@ func orAsItCame(words string) string {
 
 // outdated gives by site the last pack of each environment that is not what would be
 // built now, and how it differs.
-func (c *Catalog) outdated(ctx context.Context, sites []*delivered) (map[int64][]api.OutdatedPack, error) {
-	by := make(map[int64]*delivered, len(sites))
+func (c *Catalog) outdated(ctx context.Context, sites []*usage.Site) (map[int64][]api.OutdatedPack, error) {
+	by := make(map[int64]*usage.Site, len(sites))
 	for _, d := range sites {
 		by[d.ID] = d
 	}
@@ -260,7 +262,7 @@ func (c *Catalog) outdated(ctx context.Context, sites []*delivered) (map[int64][
 	}
 	out := map[int64][]api.OutdatedPack{}
 	for _, p := range packs {
-		changes, err := by[p.SiteID].leftBehind(&p)
+		changes, err := changesSince(by[p.SiteID], &p)
 		if err != nil {
 			return nil, err
 		}
@@ -273,11 +275,11 @@ func (c *Catalog) outdated(ctx context.Context, sites []*delivered) (map[int64][
 
 // leftBehind says how a pack differs from what would be built now; nothing for one
 // that says not what it was made of, as older versions built them.
-func (d *delivered) leftBehind(p *store.Pack) ([]string, error) {
-	return behind(d.Site, d.rules, p, func() *basis { return d.basis(p.Environment) })
+func changesSince(d *usage.Site, p *store.Pack) ([]string, error) {
+	return behind(d.Site, d.Rules, p, func() *basis { return basisFor(d, p.Environment) })
 }
 
-func behind(site *store.Site, rules booked, p *store.Pack, now func() *basis) ([]string, error) {
+func behind(site *store.Site, rules usage.BuilderRules, p *store.Pack, now func() *basis) ([]string, error) {
 	if p.Basis == "" {
 		return nil, nil
 	}
@@ -299,12 +301,12 @@ type superseded struct {
 }
 
 // supersededPacks gives the packs that their sites have left behind since.
-func (c *Catalog) supersededPacks(ctx context.Context, all *standing) ([]superseded, error) {
+func (c *Catalog) supersededPacks(ctx context.Context, all *usage.Everywhere) ([]superseded, error) {
 	var sites []int64
-	uses := map[int64][]used{}
-	for _, u := range all.uses {
-		if uses[u.site.ID] = append(uses[u.site.ID], u); len(uses[u.site.ID]) == 1 {
-			sites = append(sites, u.site.ID)
+	uses := map[int64][]usage.Use{}
+	for _, u := range all.Uses {
+		if uses[u.Site.ID] = append(uses[u.Site.ID], u); len(uses[u.Site.ID]) == 1 {
+			sites = append(sites, u.Site.ID)
 		}
 	}
 	packs, err := c.store.LatestPacks(ctx, sites)
@@ -314,11 +316,11 @@ func (c *Catalog) supersededPacks(ctx context.Context, all *standing) ([]superse
 	var families []int64
 	for _, p := range packs {
 		for _, u := range uses[p.SiteID] {
-			families = append(families, u.family.ID)
+			families = append(families, u.Family.ID)
 		}
 	}
 	slices.Sort(families)
-	if err := c.placeFaces(ctx, all.scales, slices.Compact(families)); err != nil {
+	if err := c.usage.PlaceFaces(ctx, all.Evidence, slices.Compact(families)); err != nil {
 		return nil, err
 	}
 	sources, err := c.store.CurrentSources(ctx, app.Each(packs, func(p store.Pack) int64 { return p.SiteID }))
@@ -327,11 +329,11 @@ func (c *Catalog) supersededPacks(ctx context.Context, all *standing) ([]superse
 	}
 	var out []superseded
 	for _, p := range packs {
-		site := all.sites[p.SiteID]
-		rules := all.book.of(site)
+		site := all.Sites[p.SiteID]
+		rules := all.Book.Of(site)
 		changes, err := behind(site, rules, &p, func() *basis {
-			return basisOf(site, rules, p.Environment, app.Each(uses[p.SiteID], func(u used) basisFamily {
-				return basisFamily{id: u.family.ID, name: u.family.Name, recipe: u.recipe, sends: u.sends, faces: all.styles[u.family.ID], sheets: all.sheets[u.family.ID], source: sources}
+			return basisOf(site, rules, p.Environment, app.Each(uses[p.SiteID], func(u usage.Use) basisFamily {
+				return basisFamily{id: u.Family.ID, name: u.Family.Name, recipe: u.Recipe, sends: u.Sends, faces: all.Styles[u.Family.ID], sheets: all.Sheets[u.Family.ID], source: sources}
 			}))
 		})
 		if err != nil {

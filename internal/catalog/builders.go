@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -28,7 +30,7 @@ func (c *Catalog) Builders(ctx context.Context, p *store.Person) ([]api.BuilderR
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	book, err := c.rules(ctx)
+	book, err := c.usage.Rules(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -54,21 +56,21 @@ func (c *Catalog) Builder(ctx context.Context, p *store.Person, kind string) (*a
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	b, err := c.booked(ctx, kind)
+	b, err := c.usage.RulesOf(ctx, kind)
 	if err != nil {
 		return nil, err
 	}
 	return c.builderRecord(ctx, *b)
 }
 
-func (c *Catalog) builderRecord(ctx context.Context, b booked) (*api.BuilderRecord, error) {
+func (c *Catalog) builderRecord(ctx context.Context, b usage.BuilderRules) (*api.BuilderRecord, error) {
 	sites, err := c.store.SitesWith(ctx, b.Kind)
 	if err != nil {
 		return nil, err
 	}
-	v := &api.BuilderRecord{Rules: *b.Rules, Version: b.version, Shipped: b.shipped, Etag: app.ETag(b.version), Sites: app.Each(sites, func(s store.Site) api.Ref { return app.SiteRef(&s) })}
-	if b.kept != nil {
-		v.ChangedAt, v.ChangedBy = &b.kept.ChangedAt, &b.kept.ChangedBy
+	v := &api.BuilderRecord{Rules: *b.Rules, Version: b.Version, Shipped: b.Shipped, Etag: app.ETag(b.Version), Sites: app.Each(sites, func(s store.Site) api.Ref { return app.SiteRef(&s) })}
+	if b.Kept != nil {
+		v.ChangedAt, v.ChangedBy = &b.Kept.ChangedAt, &b.Kept.ChangedBy
 	}
 	return v, nil
 }
@@ -97,7 +99,7 @@ func (c *Catalog) AddBuilder(ctx context.Context, p *store.Person, in map[string
 	if err != nil {
 		return nil, err
 	}
-	book, err := c.rules(ctx)
+	book, err := c.usage.Rules(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -116,7 +118,7 @@ func (c *Catalog) ChangeBuilder(ctx context.Context, p *store.Person, kind, ifMa
 	if err != nil {
 		return nil, err
 	}
-	was, err := c.booked(ctx, kind)
+	was, err := c.usage.RulesOf(ctx, kind)
 	if err != nil {
 		return nil, err
 	}
@@ -127,7 +129,7 @@ func (c *Catalog) ChangeBuilder(ctx context.Context, p *store.Person, kind, ifMa
 	if r.Kind != kind {
 		return nil, app.InvalidField("kind", "other-kind", "The kind stays %q: sites name it. Copy the rules to have another.", kind)
 	}
-	if version != was.version {
+	if version != was.Version {
 		return nil, app.Explain(store.ErrStale, "set of rules")
 	}
 	changes := differences(was.Rules, r)
@@ -160,11 +162,11 @@ func (c *Catalog) DropBuilder(ctx context.Context, p *store.Person, kind string)
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
-	b, err := c.booked(ctx, kind)
+	b, err := c.usage.RulesOf(ctx, kind)
 	if err != nil {
 		return err
 	}
-	if b.shipped {
+	if b.Shipped {
 		return app.Problem(app.Conflict, "shipped-rules", "%s came with the service and stays; change it, or copy it under another kind.", b.Name)
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
@@ -188,7 +190,7 @@ func (c *Catalog) BuilderVersions(ctx context.Context, p *store.Person, kind str
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	if _, err := c.booked(ctx, kind); err != nil {
+	if _, err := c.usage.RulesOf(ctx, kind); err != nil {
 		return nil, err
 	}
 	kept, err := c.store.BuilderVersions(ctx, kind)
@@ -345,7 +347,7 @@ func (c *Catalog) TryUpload(ctx context.Context, p *store.Person, kind string, o
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	b, err := c.booked(ctx, kind)
+	b, err := c.usage.RulesOf(ctx, kind)
 	if err != nil {
 		return nil, err
 	}

@@ -19,6 +19,7 @@ import (
 
 	"sparecrate/internal/app"
 	"sparecrate/internal/auth"
+	"sparecrate/internal/usage"
 
 	lru "github.com/hashicorp/golang-lru/v2"
 
@@ -33,6 +34,7 @@ import (
 // Catalog is the records and the files, and what may be done with them.
 type Catalog struct {
 	*auth.Auth
+	usage *usage.Usage
 
 	store  *store.Store
 	bucket *bucket.Bucket
@@ -71,7 +73,7 @@ var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20, Archive
 
 // New gives a catalog over records and files. now is the clock.
 func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, log *slog.Logger) *Catalog {
-	c := &Catalog{Auth: auth.New(s, now), store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private), post: limits.Mail, address: limits.Address, log: log, note: app.Notes(now)}
+	c := &Catalog{Auth: auth.New(s, now), usage: usage.New(s, now), store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private), post: limits.Mail, address: limits.Address, log: log, note: app.Notes(now)}
 	c.heavy = newLimiter()
 	c.drawn, _ = lru.New[string, []byte](mostDrawn) // the error is for sizes below one
 	b.OnBroken, b.OnHealed = c.alarm, c.healed

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	openapi "github.com/oapi-codegen/runtime/types"
@@ -44,11 +46,11 @@ func (c *Catalog) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 		}
 		client = found.ID
 	}
-	s, err := c.standing(ctx)
+	s, err := c.usage.Everywhere(ctx)
 	if err != nil {
 		return nil, err
 	}
-	d := &dueList{standing: s, within: within, client: client, today: s.day.UTC().Truncate(24 * time.Hour)}
+	d := &dueList{Everywhere: s, within: within, client: client, today: s.Day.UTC().Truncate(24 * time.Hour)}
 	d.sitesAndFamilies()
 	if err := c.leftBehind(ctx, d); err != nil {
 		return nil, err
@@ -94,7 +96,7 @@ func (c *Catalog) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 var dueKinds = []api.DueKind{api.DueBarred, api.DueEnded, api.DueOver, api.DueUnlicensed, api.DueQuery, api.DueUnknown, api.DueEnds, api.DueNear, api.DueSignOff, api.DueRetired, api.DueOutdated}
 
 type dueList struct {
-	*standing
+	*usage.Everywhere
 	items  []api.DueItem
 	within int
 	client int64
@@ -125,49 +127,49 @@ func (d *dueList) add(i api.DueItem, client store.Client, day *time.Time) {
 // sitesAndFamilies says what is on sites and may not be, or nobody knows why.
 func (d *dueList) sitesAndFamilies() {
 	unknown := map[int64][]api.Ref{}
-	var order []used
-	for _, u := range d.uses {
-		if u.family.Origin == string(api.OriginUnknown) && (d.client == 0 || u.site.ClientID == d.client) {
-			if unknown[u.family.ID] == nil {
+	var order []usage.Use
+	for _, u := range d.Uses {
+		if u.Family.Origin == string(api.OriginUnknown) && (d.client == 0 || u.Site.ClientID == d.client) {
+			if unknown[u.Family.ID] == nil {
 				order = append(order, u)
 			}
-			unknown[u.family.ID] = append(unknown[u.family.ID], app.SiteRef(u.site))
+			unknown[u.Family.ID] = append(unknown[u.Family.ID], app.SiteRef(u.Site))
 		}
-		if u.verdict.State == license.Clear || u.signOff != nil {
+		if u.Verdict.State == license.Clear || u.SignOff != nil {
 			continue
 		}
-		worst := u.verdict.Worst()
-		i := api.DueItem{Kind: api.DueQuery, State: api.VerdictState(u.verdict.State), Families: []api.Ref{app.FamilyRef(u.family)}, Sites: []api.Ref{app.SiteRef(u.site)}}
-		where := fmt.Sprintf("%s is on %s", u.family.Name, u.site.Name)
+		worst := u.Verdict.Worst()
+		i := api.DueItem{Kind: api.DueQuery, State: api.VerdictState(u.Verdict.State), Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: []api.Ref{app.SiteRef(u.Site)}}
+		where := fmt.Sprintf("%s is on %s", u.Family.Name, u.Site.Name)
 		switch {
-		case u.verdict.State == license.Barred:
+		case u.Verdict.State == license.Barred:
 			i.Kind, where = api.DueBarred, where+" and barred"
-		case len(d.terms[u.family.ID]) == 0 || slices.Contains([]string{"no-license", "other-client", "other-use", "other-faces", "other-domain", "open-unconfirmed", "terms-unclear"}, worst.Code):
+		case len(d.Terms[u.Family.ID]) == 0 || slices.Contains([]string{"no-license", "other-client", "other-use", "other-faces", "other-domain", "open-unconfirmed", "terms-unclear"}, worst.Code):
 			i.Kind, where = api.DueUnlicensed, where+" without a license"
 		}
 		i.Message = where + ". " + worst.Message
 		if worst.License != 0 {
-			i.License = &api.Ref{Id: worst.License, Name: licenseName(d.by[worst.License])}
+			i.License = &api.Ref{Id: worst.License, Name: usage.LicenseName(d.LicenseByID[worst.License])}
 		}
-		d.add(i, u.site.Client, nil)
+		d.add(i, u.Site.Client, nil)
 	}
 	for _, u := range order {
-		d.add(api.DueItem{Kind: api.DueUnknown, State: api.Query, Families: []api.Ref{app.FamilyRef(u.family)}, Sites: unknown[u.family.ID],
-			Message: fmt.Sprintf("Nobody knows where %s came from, and it is in use. Ask who brought it, and write down its origin.", u.family.Name)}, u.site.Client, nil)
+		d.add(api.DueItem{Kind: api.DueUnknown, State: api.Query, Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: unknown[u.Family.ID],
+			Message: fmt.Sprintf("Nobody knows where %s came from, and it is in use. Ask who brought it, and write down its origin.", u.Family.Name)}, u.Site.Client, nil)
 	}
 }
 
 // carried gives the families that a license covers and sites of its client use, and
 // those sites.
 func (d *dueList) carried(l store.License) (families, sites []api.Ref) {
-	for _, u := range d.uses {
-		if l.Kind != string(api.KindOpen) && u.site.ClientID != l.GrantedToID || !slices.ContainsFunc(l.Families, func(f store.Family) bool { return f.ID == u.family.ID }) {
+	for _, u := range d.Uses {
+		if l.Kind != string(api.KindOpen) && u.Site.ClientID != l.GrantedToID || !slices.ContainsFunc(l.Families, func(f store.Family) bool { return f.ID == u.Family.ID }) {
 			continue
 		}
-		if r := app.FamilyRef(u.family); !slices.Contains(families, r) {
+		if r := app.FamilyRef(u.Family); !slices.Contains(families, r) {
 			families = append(families, r)
 		}
-		if r := app.SiteRef(u.site); !slices.Contains(sites, r) {
+		if r := app.SiteRef(u.Site); !slices.Contains(sites, r) {
 			sites = append(sites, r)
 		}
 	}
@@ -185,12 +187,12 @@ func names(refs []api.Ref) string {
 // licenses says which end soon, and which have ended while what they cover is in use
 // and nothing took their place.
 func (d *dueList) licenses() {
-	for _, l := range d.inOrder() {
+	for _, l := range d.InOrder() {
 		if l.Ends == nil {
 			continue
 		}
 		families, sites := d.carried(l)
-		i := api.DueItem{State: api.Clear, Families: families, Sites: sites, License: &api.Ref{Id: l.ID, Name: licenseName(l)}}
+		i := api.DueItem{State: api.Clear, Families: families, Sites: sites, License: &api.Ref{Id: l.ID, Name: usage.LicenseName(l)}}
 		days := int(l.Ends.Sub(d.today).Hours() / 24)
 		what := "nothing in use"
 		if len(sites) > 0 {
@@ -203,7 +205,7 @@ func (d *dueList) licenses() {
 				continue
 			}
 			i.Kind, i.State = api.DueEnded, api.Barred
-			i.Message = fmt.Sprintf("%s of %s ended on %s and covers %s on %s. Renew it, or take them off.", titled(licenseName(l)), l.GrantedTo.Name, l.Ends.Format(time.DateOnly), names(i.Families), names(sites))
+			i.Message = fmt.Sprintf("%s of %s ended on %s and covers %s on %s. Renew it, or take them off.", titled(usage.LicenseName(l)), l.GrantedTo.Name, l.Ends.Format(time.DateOnly), names(i.Families), names(sites))
 		case days <= d.within:
 			i.Kind = api.DueEnds
 			if days <= license.WarnDays && len(sites) > 0 {
@@ -213,7 +215,7 @@ func (d *dueList) licenses() {
 			if how == "" {
 				how = " Renew it or plan what takes its place."
 			}
-			i.Message = fmt.Sprintf("%s of %s ends on %s; it covers %s.%s", titled(licenseName(l)), l.GrantedTo.Name, l.Ends.Format(time.DateOnly), what, how)
+			i.Message = fmt.Sprintf("%s of %s ends on %s; it covers %s.%s", titled(usage.LicenseName(l)), l.GrantedTo.Name, l.Ends.Format(time.DateOnly), what, how)
 		default:
 			continue
 		}
@@ -227,9 +229,9 @@ func titled(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 // whose verdict names it.
 func (d *dueList) unreplaced(l store.License) []api.Ref {
 	var out []api.Ref
-	for _, u := range d.uses {
-		if slices.ContainsFunc(u.verdict.Reasons, func(r license.Reason) bool { return r.License == l.ID && r.Code == "expired" }) {
-			if r := app.FamilyRef(u.family); !slices.Contains(out, r) {
+	for _, u := range d.Uses {
+		if slices.ContainsFunc(u.Verdict.Reasons, func(r license.Reason) bool { return r.License == l.ID && r.Code == "expired" }) {
+			if r := app.FamilyRef(u.Family); !slices.Contains(out, r) {
 				out = append(out, r)
 			}
 		}
@@ -238,31 +240,31 @@ func (d *dueList) unreplaced(l store.License) []api.Ref {
 }
 
 func (d *dueList) signOffs() {
-	for _, u := range d.uses {
-		if u.signOff == nil || u.signOff.Ends == nil || u.signOff.Ends.Sub(d.today) > time.Duration(d.within)*24*time.Hour {
+	for _, u := range d.Uses {
+		if u.SignOff == nil || u.SignOff.Ends == nil || u.SignOff.Ends.Sub(d.today) > time.Duration(d.within)*24*time.Hour {
 			continue
 		}
-		d.add(api.DueItem{Kind: api.DueSignOff, State: api.Query, Families: []api.Ref{app.FamilyRef(u.family)}, Sites: []api.Ref{app.SiteRef(u.site)}, SignOff: &u.signOff.ID,
-			Message: fmt.Sprintf("The sign-off of %s on %s by %s ends on %s. Then it is %s again.", u.family.Name, u.site.Name, u.signOff.Person, u.signOff.Ends.Format(time.DateOnly), u.verdict.State.Is())},
-			u.site.Client, u.signOff.Ends)
+		d.add(api.DueItem{Kind: api.DueSignOff, State: api.Query, Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: []api.Ref{app.SiteRef(u.Site)}, SignOff: &u.SignOff.ID,
+			Message: fmt.Sprintf("The sign-off of %s on %s by %s ends on %s. Then it is %s again.", u.Family.Name, u.Site.Name, u.SignOff.Person, u.SignOff.Ends.Format(time.DateOnly), u.Verdict.State.Is())},
+			u.Site.Client, u.SignOff.Ends)
 	}
 }
 
 // reached gives the month in which each license's page views pass their limit.
-func (c *Catalog) reached(ctx context.Context, s *standing) (map[int64]*time.Time, error) {
+func (c *Catalog) reached(ctx context.Context, s *usage.Everywhere) (map[int64]*time.Time, error) {
 	out := map[int64]*time.Time{}
-	var views *viewed
-	for id, l := range s.by {
+	var views *usage.PageViews
+	for id, l := range s.LicenseByID {
 		if l.PageViews == nil {
 			continue
 		}
 		if views == nil {
 			var err error
-			if views, err = c.viewed(ctx); err != nil {
+			if views, err = c.usage.ReadPageViews(ctx); err != nil {
 				return nil, err
 			}
 		}
-		out[id] = license.Look(views.of(l), *l.PageViews).Reached
+		out[id] = license.Look(views.Of(l), *l.PageViews).Reached
 	}
 	return out, nil
 }
@@ -270,13 +272,13 @@ func (c *Catalog) reached(ctx context.Context, s *standing) (map[int64]*time.Tim
 // limits says what is over or near one, or will be within the days looked at.
 func (d *dueList) limits(reached map[int64]*time.Time) {
 	had := map[int64]bool{}
-	for _, f := range d.familiesInOrder() {
-		for _, t := range d.terms[f] {
+	for _, f := range d.FamiliesInOrder() {
+		for _, t := range d.Terms[f] {
 			if had[t.ID] {
 				continue
 			}
 			had[t.ID] = true
-			l := d.by[t.ID]
+			l := d.LicenseByID[t.ID]
 			families, sites := d.carried(l)
 			for _, limit := range t.Limits {
 				if l.Ends != nil && d.today.After(*l.Ends) {
@@ -306,20 +308,20 @@ func (d *dueList) limits(reached map[int64]*time.Time) {
 // leftBehind puts on the due list the packs that their sites have left behind, and
 // retired families that sites still carry.
 func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
-	retired := map[int64][]used{}
-	for _, u := range d.uses {
-		if u.family.Shelf == store.Retired {
-			retired[u.family.ID] = append(retired[u.family.ID], u)
+	retired := map[int64][]usage.Use{}
+	for _, u := range d.Uses {
+		if u.Family.Shelf == store.Retired {
+			retired[u.Family.ID] = append(retired[u.Family.ID], u)
 		}
 	}
 	for _, id := range slices.Sorted(maps.Keys(retired)) {
 		on := retired[id]
 		for _, u := range on {
-			d.add(api.DueItem{Kind: api.DueRetired, State: api.Query, Families: []api.Ref{app.FamilyRef(u.family)}, Sites: []api.Ref{app.SiteRef(u.site)},
-				Message: fmt.Sprintf("%s is retired and still on %s. Place another family there, then take it off.", u.family.Name, u.site.Name)}, u.site.Client, nil)
+			d.add(api.DueItem{Kind: api.DueRetired, State: api.Query, Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: []api.Ref{app.SiteRef(u.Site)},
+				Message: fmt.Sprintf("%s is retired and still on %s. Place another family there, then take it off.", u.Family.Name, u.Site.Name)}, u.Site.Client, nil)
 		}
 	}
-	packs, err := c.supersededPacks(ctx, d.standing)
+	packs, err := c.supersededPacks(ctx, d.Everywhere)
 	for _, s := range packs {
 		where, more := "", ""
 		if s.pack.Environment != "" {

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -28,22 +30,22 @@ func (c *Catalog) Family(ctx context.Context, p *store.Person, id int64) (*api.F
 
 func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.Family, error) {
 	f := page.Family
-	weighed, err := c.weighed(c.weighingOf(page))
+	weighed, err := c.usage.WeighFamily(page)
 	if err != nil {
 		return nil, err
 	}
-	question := asked{family: f, client: f.Client.Name, use: weighed.usual(f.ID)}
+	question := usage.Question{Family: f, Client: f.Client.Name, Use: weighed.Usual(f.ID)}
 	v := &api.Family{
 		Hosted: hostedViews(page.Sheets),
 		Papers: app.Each(page.Papers, paperView),
 		Id:     f.ID, Name: f.Name, Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: app.ETag(f.Version),
 		Designer: f.Designer, Foundry: f.Foundry, Tags: app.Each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
 		Shelf: api.Shelf(f.Shelf), ShelfAt: f.ShelfAt,
-		Licenses: c.licensesWith(weighed.counts, weighed.licensesOf(f.ID)), Verdict: *verdictView(f, f.Client, question, weighed.judge(question), weighed.day), Sites: app.Each(page.Sites, func(s store.Site) api.FamilySite {
+		Licenses: c.licensesWith(weighed.Counts, weighed.LicensesOf(f.ID)), Verdict: *usage.VerdictView(f, f.Client, question, weighed.Judge(question), weighed.Day), Sites: app.Each(page.Sites, func(s store.Site) api.FamilySite {
 			v := api.FamilySite{Id: s.ID, Name: s.Name, Roles: []string{}}
 			for _, p := range page.Placements {
 				if p.SiteID == s.ID {
-					one := placementOf(p, f.Name)
+					one := usage.PlacementOf(p, f.Name)
 					v.Roles = append(v.Roles, one.Title())
 				}
 			}
@@ -79,7 +81,7 @@ func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 			continue
 		}
 		v.Faces = append(v.Faces, api.Face{
-			Containers: containers[face.ID], Verdict: api.VerdictState(weighed.judge(asked{family: f, client: f.Client.Name, face: face.ID}).State),
+			Containers: containers[face.ID], Verdict: api.VerdictState(weighed.Judge(usage.Question{Family: f, Client: f.Client.Name, Face: face.ID}).State),
 			Id: face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
 			Files: app.Each(face.Files, func(l store.FaceFile) api.File {
 				return api.File{

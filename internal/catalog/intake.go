@@ -8,7 +8,6 @@ import (
 	"io"
 	"path"
 	"slices"
-	"strconv"
 	"strings"
 
 	"sparecrate/internal/app"
@@ -357,16 +356,6 @@ func headOf(files []store.FaceFile) store.FaceHead {
 		h.Containers += f.File.Container + ","
 	}
 	return h
-}
-
-func numbers(s string) []int {
-	var out []int
-	for _, part := range strings.FieldsFunc(s, func(r rune) bool { return r < '0' || r > '9' }) {
-		if n, err := strconv.Atoi(part); err == nil {
-			out = append(out, n)
-		}
-	}
-	return out
 }
 
 // FileContent opens the bytes of a file, or one of its faces in another

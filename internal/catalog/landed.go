@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -30,8 +32,8 @@ func (c *Catalog) Landed(ctx context.Context, p *store.Person, site int64, envir
 	return c.landed(ctx, d, where, nil)
 }
 
-func (c *Catalog) siteIn(ctx context.Context, site int64, environment *string) (*delivered, string, error) {
-	d, err := c.site(ctx, site)
+func (c *Catalog) siteIn(ctx context.Context, site int64, environment *string) (*usage.Site, string, error) {
+	d, err := c.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, "", err
 	}
@@ -39,7 +41,7 @@ func (c *Catalog) siteIn(ctx context.Context, site int64, environment *string) (
 	return d, where, err
 }
 
-func (c *Catalog) landed(ctx context.Context, d *delivered, where string, notes []string) (*api.LandedList, error) {
+func (c *Catalog) landed(ctx context.Context, d *usage.Site, where string, notes []string) (*api.LandedList, error) {
 	l, err := c.assemble(ctx, d, where)
 	if err != nil {
 		return nil, err
@@ -78,8 +80,8 @@ func (c *Catalog) GiveLanded(ctx context.Context, p *store.Person, site int64, i
 	if err != nil {
 		return nil, err
 	}
-	if !d.rules.Addresses.After && d.rules.Styles.Form != builder.StylesCalled {
-		return nil, app.Problem(app.Conflict, "no-addresses", "%s needs no addresses back: they are known before the upload.", d.rules.Name)
+	if !d.Rules.Addresses.After && d.Rules.Styles.Form != builder.StylesCalled {
+		return nil, app.Problem(app.Conflict, "no-addresses", "%s needs no addresses back: they are known before the upload.", d.Rules.Name)
 	}
 	l, err := c.assemble(ctx, d, where)
 	if err != nil {
@@ -101,7 +103,7 @@ func (c *Catalog) GiveLanded(ctx context.Context, p *store.Person, site int64, i
 			others = append(others, name)
 		}
 	}
-	if d.rules.Styles.Form == builder.StylesCalled && len(l.Awaits) > 0 {
+	if d.Rules.Styles.Form == builder.StylesCalled && len(l.Awaits) > 0 {
 		paths[sheetFile] = sheetFile
 	}
 	var found []landing.Found

@@ -5,6 +5,8 @@ import (
 	"context"
 	"slices"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
@@ -21,13 +23,13 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 	if err != nil {
 		return nil, app.Explain(err, "family")
 	}
-	a := asked{family: f, client: f.Client.Name}
+	a := usage.Question{Family: f, Client: f.Client.Name}
 	client := f.Client
 	if q.Use != nil {
 		if !q.Use.Valid() {
 			return nil, badUse("use", *q.Use)
 		}
-		a.use = license.Use(*q.Use)
+		a.Use = license.Use(*q.Use)
 	}
 	if q.Client != nil {
 		found, err := app.ClientOf(ctx, c.store, "client", *q.Client)
@@ -37,9 +39,9 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 		client = *found
 	}
 	var recipe string
-	var book ruleBook
+	var book usage.RuleBook
 	if q.Site != nil {
-		if book, err = c.rules(ctx); err != nil {
+		if book, err = c.usage.Rules(ctx); err != nil {
 			return nil, err
 		}
 		s, err := c.store.Site(ctx, *q.Site)
@@ -49,57 +51,57 @@ func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.
 		if q.Client != nil && *q.Client != s.ClientID {
 			return nil, app.InvalidField("client", "other-client", "The site %s is %s's; leave the client out, or choose another site.", s.Name, s.Client.Name)
 		}
-		client, a.site = s.Client, s
+		client, a.Site = s.Client, s
 		recipes, err := c.store.Recipes(ctx, s.ID)
 		if err != nil {
 			return nil, err
 		}
 		recipe = recipes[f.ID]
 	}
-	a.client = client.Name
+	a.Client = client.Name
 	if q.Change != nil {
 		for _, change := range *q.Change {
 			if !slices.Contains(license.Changes, license.Change(change)) {
 				return nil, app.InvalidField("change", "bad-change", "%q is no change; choose subset, outlines or name.", change)
 			}
-			a.changes = append(a.changes, license.Change(change))
+			a.Changes = append(a.Changes, license.Change(change))
 		}
 	} else if recipe != "" { // as its packs do
-		r, err := recipeOf(recipe)
+		r, err := usage.RecipeOf(recipe)
 		if err != nil {
 			return nil, err
 		}
-		a.changes = changesOf(r)
+		a.Changes = usage.ChangesOf(r)
 	}
 	if q.Face != nil {
-		if a.face = *q.Face; !slices.ContainsFunc(f.Faces, func(face store.Face) bool { return face.ID == a.face }) {
-			return nil, app.InvalidField("face", "unknown-face", "%s has no face with the number %d.", f.Name, a.face)
+		if a.Face = *q.Face; !slices.ContainsFunc(f.Faces, func(face store.Face) bool { return face.ID == a.Face }) {
+			return nil, app.InvalidField("face", "unknown-face", "%s has no face with the number %d.", f.Name, a.Face)
 		}
 	}
-	a.day = app.DateOf(q.Day)
-	s, err := c.weigh(ctx, []int64{id})
+	a.Day = app.DateOf(q.Day)
+	s, err := c.usage.Weigh(ctx, []int64{id})
 	if err != nil {
 		return nil, err
 	}
-	if a.site != nil { // as its packs are made, but for what was asked otherwise
-		as, _ := s.on(a.site, f, book.of(a.site).Rules, a.changes)
-		a.faces = as.faces
+	if a.Site != nil { // as its packs are made, but for what was asked otherwise
+		as, _ := s.On(a.Site, f, book.Of(a.Site).Rules, a.Changes)
+		a.Faces = as.Faces
 		if q.Change == nil {
-			a.changes = as.changes
+			a.Changes = as.Changes
 		}
 		if q.Use == nil {
-			a.use = as.use
+			a.Use = as.Use
 		}
 	}
-	a.use = cmp.Or(a.use, s.usual(id))
-	v := verdictView(f, client, a, s.judge(a), s.day)
-	if a.site != nil {
-		signed, err := c.store.SignOffs(ctx, []int64{a.site.ID})
+	a.Use = cmp.Or(a.Use, s.Usual(id))
+	v := usage.VerdictView(f, client, a, s.Judge(a), s.Day)
+	if a.Site != nil {
+		signed, err := c.store.SignOffs(ctx, []int64{a.Site.ID})
 		if err != nil {
 			return nil, err
 		}
-		if o := holding(signed[a.site.ID], f.ID, s.judge(a), s.day); o != nil {
-			view := c.signOffView(*o, a.site, f, api.SignOffHolds)
+		if o := usage.Holding(signed[a.Site.ID], f.ID, s.Judge(a), s.Day); o != nil {
+			view := c.usage.SignOffView(*o, a.Site, f, api.SignOffHolds)
 			v.SignOff, v.MayGoOut = &view, true
 		}
 	}

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -73,7 +75,7 @@ func (c *Catalog) AddLicense(ctx context.Context, p *store.Person, t api.License
 		if err := c.keepVersion(ctx, tx, p, l); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "recorded license", licenseName(*l), describe(*l))
+		return c.note(ctx, tx, p, "recorded license", usage.LicenseName(*l), describe(*l))
 	})
 	if err != nil {
 		return nil, err
@@ -112,7 +114,7 @@ func (c *Catalog) ChangeLicense(ctx context.Context, p *store.Person, id int64, 
 		if err := c.keepVersion(ctx, tx, p, &changed); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "changed license", licenseName(*l), "was: "+describe(*before)+"; now: "+describe(*l))
+		return c.note(ctx, tx, p, "changed license", usage.LicenseName(*l), "was: "+describe(*before)+"; now: "+describe(*l))
 	})
 	if err != nil {
 		return nil, app.Explain(err, "license")
@@ -154,7 +156,7 @@ func (c *Catalog) ApproveLicense(ctx context.Context, p *store.Person, id int64,
 		if err := c.keepVersion(ctx, tx, p, l); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "approved license", licenseName(*l), describe(*l))
+		return c.note(ctx, tx, p, "approved license", usage.LicenseName(*l), describe(*l))
 	})
 	if err != nil {
 		return nil, app.Explain(err, "license")
@@ -302,7 +304,7 @@ func (c *Catalog) keepDocument(ctx context.Context, p *store.Person, l *store.Li
 		if err := tx.AddDocument(ctx, &d); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "kept document", licenseName(*l), d.Name+", SHA-256 "+d.SHA256)
+		return c.note(ctx, tx, p, "kept document", usage.LicenseName(*l), d.Name+", SHA-256 "+d.SHA256)
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.Problem(app.Conflict, "same-document", "This document is kept with the license already, byte for byte.")

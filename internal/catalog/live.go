@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/auth"
 
 	"sparecrate/internal/app"
@@ -135,11 +137,11 @@ func (c *Catalog) Live(ctx context.Context, place, secret, path string) ([]byte,
 
 // liveSite is a site as pages show it that read its live sheet, whatever it is
 // delivered to: fonts beside a stylesheet.
-func (c *Catalog) liveSite(ctx context.Context, id int64) (*delivered, error) {
+func (c *Catalog) liveSite(ctx context.Context, id int64) (*usage.Site, error) {
 	s, err := c.store.Site(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "site")
 	}
-	rules, _ := builder.ShippedOf(fallbackBuilder)
-	return c.delivers(ctx, s, booked{Rules: rules, version: 1, shipped: true}, nil)
+	rules, _ := builder.ShippedOf(usage.FallbackBuilder)
+	return c.usage.WeighSite(ctx, s, usage.BuilderRules{Rules: rules, Version: 1, Shipped: true}, nil)
 }

@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -125,7 +127,7 @@ func covered(ctx context.Context, tx *store.Store, from, target *store.Family) e
 			return slices.ContainsFunc(l.Families, func(f store.Family) bool { return f.ID == id })
 		}
 		if covers(from.ID) && !covers(target.ID) {
-			return app.Problem(app.Conflict, "license-differs", "%s covers %s and not %s. Say in the license whether it covers both, then merge them.", licenseName(l), from.Name, target.Name)
+			return app.Problem(app.Conflict, "license-differs", "%s covers %s and not %s. Say in the license whether it covers both, then merge them.", usage.LicenseName(l), from.Name, target.Name)
 		}
 	}
 	return nil

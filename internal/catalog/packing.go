@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/font"
@@ -29,7 +31,7 @@ type packing struct {
 // packedFace is a face of a packing.
 type packedFace struct {
 	family, at int // places in the input
-	used       *usedFamily
+	used       *usage.SiteFamily
 	face       *store.Face
 	cur        *store.FaceFile
 	recipe     *reshape.Recipe  // with what the receiver makes necessary; nil for nothing
@@ -38,8 +40,8 @@ type packedFace struct {
 }
 
 // input gives what a pack for an environment is made of, without any file.
-func (d *delivered) input(environment string) *packing {
-	rules := rulesFor(d.Site, d.rules.Rules)
+func inputFor(d *usage.Site, environment string) *packing {
+	rules := usage.RulesFor(d.Site, d.Rules.Rules)
 	p := &packing{Input: pack.Input{Site: d.Name, Client: d.Client.Name, Domains: d.Domains, Environment: environment, Rules: rules, Words: d.Words, Call: builder.Call(d.Choices.Call)}}
 	for _, e := range d.Environments {
 		if e.Name == environment {
@@ -47,25 +49,25 @@ func (d *delivered) input(environment string) *packing {
 		}
 	}
 	names := map[int64]string{}
-	for i := range d.used {
-		u := &d.used[i]
-		names[u.family.ID] = u.family.Name
-		f := pack.Family{Name: u.family.Name, Verdict: u.verdict,
-			Licenses: app.Each(u.licenses, func(l store.License) pack.License { return pack.License{Name: licenseName(l), SPDX: l.SPDX} })}
-		if u.verdict.State != license.Clear && u.signOff != nil {
-			f.SignOff = &pack.SignOff{By: u.signOff.Person, At: u.signOff.At.Format(time.RFC3339), Reason: u.signOff.Reason}
-			if u.signOff.Ends != nil {
-				f.SignOff.Until = u.signOff.Ends.Format(time.DateOnly)
+	for i := range d.Uses {
+		u := &d.Uses[i]
+		names[u.Family.ID] = u.Family.Name
+		f := pack.Family{Name: u.Family.Name, Verdict: u.Verdict,
+			Licenses: app.Each(u.Licenses, func(l store.License) pack.License { return pack.License{Name: usage.LicenseName(l), SPDX: l.SPDX} })}
+		if u.Verdict.State != license.Clear && u.SignOff != nil {
+			f.SignOff = &pack.SignOff{By: u.SignOff.Person, At: u.SignOff.At.Format(time.RFC3339), Reason: u.SignOff.Reason}
+			if u.SignOff.Ends != nil {
+				f.SignOff.Until = u.SignOff.Ends.Format(time.DateOnly)
 			}
 		}
-		f.Elsewhere, f.Faces = elsewhere(u.family.Name, u.sheets)
-		for k := range u.family.Faces {
-			face := &u.family.Faces[k]
+		f.Elsewhere, f.Faces = usage.Elsewhere(u.Family.Name, u.Sheets)
+		for k := range u.Family.Faces {
+			face := &u.Family.Faces[k]
 			cur := face.Current()
 			if cur == nil {
 				continue
 			}
-			if !slices.Contains(u.sends.sent, face.ID) {
+			if !slices.Contains(u.Sends.Sent, face.ID) {
 				f.Left = append(f.Left, face.Style)
 				continue
 			}
@@ -74,7 +76,7 @@ func (d *delivered) input(environment string) *packing {
 		p.Families = append(p.Families, f)
 	}
 	for _, one := range d.Placements {
-		p.Placements = append(p.Placements, placementOf(one, names[one.FamilyID]))
+		p.Placements = append(p.Placements, usage.PlacementOf(one, names[one.FamilyID]))
 	}
 	for i := range p.Families {
 		p.Families[i].Generic = p.genericOf(p.Families[i].Name)
@@ -93,22 +95,22 @@ func (p *packing) genericOf(family string) string {
 			return one.Stack[n-1]
 		}
 	}
-	return genericOf(family)
+	return usage.GenericOf(family)
 }
 
 // addFace adds a face to a packing; a variable one, where the receiver takes none,
 // as static faces.
-func (p *packing) addFace(d *delivered, f *pack.Family, family int, u *usedFamily, face *store.Face, cur *store.FaceFile) {
-	placements := placementsOf(d.Site, u.family.ID, u.family.Name)
-	one := pack.Face{ID: face.ID, Facts: cur.Facts, Style: face.Style, Came: cur.File.Name, Why: u.sends.needs[face.ID]}
+func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.SiteFamily, face *store.Face, cur *store.FaceFile) {
+	placements := usage.PlacementsOf(d.Site, u.Family.ID, u.Family.Name)
+	one := pack.Face{ID: face.ID, Facts: cur.Facts, Style: face.Style, Came: cur.File.Name, Why: u.Sends.Needs[face.ID]}
 	made := packedFace{family: family, used: u, face: face, cur: cur}
 	var retype bool
 	made.containers, retype, made.trouble = p.Rules.ContainersOf(cur.Facts.Outlines)
 	if len(made.containers) > 0 {
 		made.trouble = nil
 	}
-	if u.recipe != nil && u.recipe.Trim != nil && !p.splits(u) {
-		if kept, err := u.recipe.Trim.Characters(); err == nil {
+	if u.Recipe != nil && u.Recipe.Trim != nil && !p.splits(u) {
+		if kept, err := u.Recipe.Trim.Characters(); err == nil {
 			if text := kept.String(); len(text) <= maxRange {
 				one.Range = text
 			}
@@ -117,8 +119,8 @@ func (p *packing) addFace(d *delivered, f *pack.Family, family int, u *usedFamil
 	add := func(recipe *reshape.Recipe, why []string) {
 		made.recipe, made.at = recipe, len(f.Faces)
 		words := []string{}
-		if !u.recipe.Plain() {
-			whole := *u.recipe.Made()
+		if !u.Recipe.Plain() {
+			whole := *u.Recipe.Made()
 			if p.splits(u) {
 				words = append(words, whole.Words())
 			} else if whole.Split = nil; !whole.Plain() {
@@ -133,14 +135,14 @@ func (p *packing) addFace(d *delivered, f *pack.Family, family int, u *usedFamil
 	if retype {
 		why = append(why, "its outlines become TrueType ones, because the receiver takes TTF")
 	}
-	if len(cur.Facts.Axes) == 0 || p.Rules.Files.Variable || u.recipe != nil && u.recipe.Pin != nil {
-		add(u.recipe, why)
+	if len(cur.Facts.Axes) == 0 || p.Rules.Files.Variable || u.Recipe != nil && u.Recipe.Pin != nil {
+		add(u.Recipe, why)
 		return
 	}
-	for _, weight := range pinsOf(d.Site, &cur.Facts, placements) {
+	for _, weight := range usage.PinsOf(d.Site, &cur.Facts, placements) {
 		recipe := reshape.Recipe{}
-		if u.recipe != nil {
-			recipe = *u.recipe
+		if u.Recipe != nil {
+			recipe = *u.Recipe
 		}
 		recipe.Pin = &reshape.Pin{Rest: true}
 		if slices.ContainsFunc(cur.Facts.Axes, func(a facts.Axis) bool { return a.Tag == "wght" }) {
@@ -154,8 +156,8 @@ func (p *packing) addFace(d *delivered, f *pack.Family, family int, u *usedFamil
 }
 
 // splits reports whether faces of a family go in parts by characters.
-func (p *packing) splits(u *usedFamily) bool {
-	return u.recipe != nil && len(u.recipe.Split) > 0 && p.Rules.Files.Parts
+func (p *packing) splits(u *usage.SiteFamily) bool {
+	return u.Recipe != nil && len(u.Recipe.Split) > 0 && p.Rules.Files.Parts
 }
 
 // environmentOf finds which environment of a site is meant: the first where none is
@@ -186,8 +188,8 @@ type laid struct {
 }
 
 // assemble makes the parts of a pack for an environment and lays it out.
-func (c *Catalog) assemble(ctx context.Context, d *delivered, environment string) (*laid, error) {
-	p := d.input(environment)
+func (c *Catalog) assemble(ctx context.Context, d *usage.Site, environment string) (*laid, error) {
+	p := inputFor(d, environment)
 	if err := c.fill(ctx, p); err != nil {
 		return nil, err
 	}

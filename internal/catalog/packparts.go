@@ -108,7 +108,7 @@ func (c *Catalog) known(ctx context.Context, p *packing) (map[string]store.Deriv
 func (c *Catalog) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived) error {
 	one := &p.Families[f.family].Faces[f.at]
 	if f.trouble != nil {
-		return app.Problem(app.Conflict, "cannot-send", "%s %s: %s. Take another builder, or leave the face out.", f.used.family.Name, f.face.Style, sentence.Of(f.trouble))
+		return app.Problem(app.Conflict, "cannot-send", "%s %s: %s. Take another builder, or leave the face out.", f.used.Family.Name, f.face.Style, sentence.Of(f.trouble))
 	}
 	whole := f.whole()
 	var err error
@@ -157,7 +157,7 @@ func (c *Catalog) fillFace(ctx context.Context, p *packing, f *packedFace, known
 	}
 	parts, err := reshape.Parts(opened.Faces[0], f.recipe.Split)
 	if err != nil {
-		return app.Problem(app.Conflict, "cannot-split", "%s %s cannot be split: %s", f.used.family.Name, f.face.Style, sentence.Of(err))
+		return app.Problem(app.Conflict, "cannot-split", "%s %s cannot be split: %s", f.used.Family.Name, f.face.Style, sentence.Of(err))
 	}
 	one.Files = nil
 	for _, part := range parts {
@@ -191,7 +191,7 @@ func (p *packing) against(f *packedFace) *reshape.Fallback {
 	}
 	var names []string
 	for _, one := range p.Placements {
-		if one.Family != f.used.family.Name {
+		if one.Family != f.used.Family.Name {
 			continue
 		}
 		for _, name := range one.Stack {

@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -33,7 +35,7 @@ func planFile(e pack.Entry) api.PlanFile {
 
 // planFaces gives every face of the families on a site: those that are sent and
 // those that could be.
-func (c *Catalog) planFaces(ctx context.Context, d *delivered, l *laid) ([]api.PlanFace, error) {
+func (c *Catalog) planFaces(ctx context.Context, d *usage.Site, l *laid) ([]api.PlanFace, error) {
 	bytes := map[int64]int64{}
 	stem := ""
 	for _, e := range l.Entries {
@@ -54,10 +56,10 @@ func (c *Catalog) planFaces(ctx context.Context, d *delivered, l *laid) ([]api.P
 		}
 	}
 	out := []api.PlanFace{}
-	for _, u := range d.used {
+	for _, u := range d.Uses {
 		var sources []string
-		for _, face := range u.family.Faces {
-			if cur := face.Current(); cur != nil && !slices.Contains(u.sends.sent, face.ID) {
+		for _, face := range u.Family.Faces {
+			if cur := face.Current(); cur != nil && !slices.Contains(u.Sends.Sent, face.ID) {
 				sources = append(sources, cur.File.SHA256)
 			}
 		}
@@ -68,14 +70,14 @@ func (c *Catalog) planFaces(ctx context.Context, d *delivered, l *laid) ([]api.P
 				return nil, err
 			}
 		}
-		for _, face := range u.family.Faces {
+		for _, face := range u.Family.Faces {
 			cur := face.Current()
 			if cur == nil {
 				continue
 			}
-			v := api.PlanFace{Face: face.ID, Family: api.Ref{Id: u.family.ID, Name: u.family.Name}, Style: face.Style, Full: cur.Facts.Names.Full, Postscript: cur.Facts.Names.PostScript,
-				Sent: slices.Contains(u.sends.sent, face.ID), Needed: u.sends.needs[face.ID], Changed: saidOnce(changed[face.ID]), Verdict: api.VerdictState(u.verdict.State), Bytes: bytes[face.ID]}
-			if v.Sent && l.Rules.Web() && (u.recipe == nil || u.recipe.Trim == nil && len(u.recipe.Split) == 0) {
+			v := api.PlanFace{Face: face.ID, Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Style: face.Style, Full: cur.Facts.Names.Full, Postscript: cur.Facts.Names.PostScript,
+				Sent: slices.Contains(u.Sends.Sent, face.ID), Needed: u.Sends.Needs[face.ID], Changed: saidOnce(changed[face.ID]), Verdict: api.VerdictState(u.Verdict.State), Bytes: bytes[face.ID]}
+			if v.Sent && l.Rules.Web() && (u.Recipe == nil || u.Recipe.Trim == nil && len(u.Recipe.Split) == 0) {
 				if n := trimSaves(&cur.Facts, v.Bytes); n > 0 {
 					v.TrimSaves = &n
 				}
@@ -117,11 +119,11 @@ func (c *Catalog) Parts(ctx context.Context, p *store.Person, site int64) (*api.
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	d, err := c.site(ctx, site)
+	d, err := c.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
-	made, of, err := c.waiting(ctx, d.input(""))
+	made, of, err := c.waiting(ctx, inputFor(d, ""))
 	return &api.PartCount{Made: made, Of: of}, err
 }
 
@@ -131,7 +133,7 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, en
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	d, err := c.site(ctx, site)
+	d, err := c.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
@@ -142,7 +144,7 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, en
 	if err := mayBuild(d); err != nil {
 		return nil, err
 	}
-	basis, err := json.Marshal(d.basis(where))
+	basis, err := json.Marshal(basisFor(d, where))
 	if err != nil {
 		return nil, err
 	}
@@ -155,7 +157,7 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, en
 		return nil, err
 	}
 	built := store.Pack{SiteID: site, Name: pack.FileName(d.Name, where), SHA256: string(staged.Hash), Bytes: staged.Size, CreatedAt: c.now(), CreatedBy: p.Name,
-		Families: app.Each(d.used, func(u usedFamily) int64 { return u.family.ID }), Environment: where, Basis: string(basis)}
+		Families: app.Each(d.Uses, func(u usage.SiteFamily) int64 { return u.Family.ID }), Environment: where, Basis: string(basis)}
 	var sources []int64
 	for _, f := range l.faces {
 		sources = append(sources, f.cur.FileID)
@@ -176,7 +178,7 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, en
 
 // assembleZip lays a pack out and writes it into a file on the bucket's disk, a piece
 // at a time.
-func (c *Catalog) assembleZip(ctx context.Context, d *delivered, where string) (l *laid, staged *bucket.Staged, err error) {
+func (c *Catalog) assembleZip(ctx context.Context, d *usage.Site, where string) (l *laid, staged *bucket.Staged, err error) {
 	err = c.repairing(ctx, func() (err error) {
 		if l, err = c.assemble(ctx, d, where); err != nil {
 			return err
@@ -210,14 +212,14 @@ func (c *Catalog) FamilyPack(ctx context.Context, p *store.Person, id int64, kin
 	if err != nil {
 		return nil, 0, "", app.Explain(err, "family")
 	}
-	rules, err := c.booked(ctx, kind)
+	rules, err := c.usage.RulesOf(ctx, kind)
 	if err != nil {
 		return nil, 0, "", err
 	}
 	if rules.Addresses.After {
 		return nil, 0, "", app.Problem(app.Conflict, "needs-a-site", "%s gives files their address only after the upload; put %s on a site, which keeps them.", rules.Name, f.Name)
 	}
-	d, err := c.delivers(ctx, &store.Site{Name: f.Name, ClientID: f.ClientID, Client: f.Client, Builder: kind, Families: []store.Family{{ID: id}}}, *rules, nil)
+	d, err := c.usage.WeighSite(ctx, &store.Site{Name: f.Name, ClientID: f.ClientID, Client: f.Client, Builder: kind, Families: []store.Family{{ID: id}}}, *rules, nil)
 	if err != nil {
 		return nil, 0, "", err
 	}
@@ -252,22 +254,22 @@ func (r stagedReader) Close() error {
 // maxPack bounds a pack, bytes.
 const maxPack = 4 << 30
 
-func mayBuild(d *delivered) error {
-	if len(d.used) == 0 {
+func mayBuild(d *usage.Site) error {
+	if len(d.Uses) == 0 {
 		return app.Problem(app.Conflict, "empty-pack", "The site %s uses no family yet. Say which ones it uses first.", d.Name)
 	}
 	var stops []string
 	sent := 0
-	for _, u := range d.used {
-		sent += len(u.sends.sent)
-		if err := app.NotDeleted(u.family); err != nil {
+	for _, u := range d.Uses {
+		sent += len(u.Sends.Sent)
+		if err := app.NotDeleted(u.Family); err != nil {
 			return app.Problem(app.Conflict, "family-deleted", "%s Or take it off the site %s.", strings.Replace(err.Error(), " first.", ".", 1), d.Name)
 		}
-		if u.mayGoOut() {
+		if u.MayGoOut() {
 			continue
 		}
-		worst := u.verdict.Worst()
-		stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.family.Name, u.verdict.State.Is(), worst.Message, worst.Evidence))
+		worst := u.Verdict.Worst()
+		stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.Family.Name, u.Verdict.State.Is(), worst.Message, worst.Evidence))
 	}
 	if len(stops) > 0 {
 		return app.Problem(app.Conflict, "not-clear", "%s Mend this, or have it signed off: a query by an editor, a bar by an admin.", strings.Join(stops, " "))
@@ -315,29 +317,29 @@ func (c *Catalog) PackContent(ctx context.Context, p *store.Person, id int64) (r
 // weighPack judges a pack by what it holds and whom it was made for, whatever is sent
 // to whom by now.
 func (c *Catalog) weighPack(ctx context.Context, s *store.Site, p *store.Pack) error {
-	h := &held{}
+	h := &usage.PackContents{}
 	var err error
-	if h.faces, err = c.store.PackedFaces(ctx, p.ID); err != nil {
+	if h.Faces, err = c.store.PackedFaces(ctx, p.ID); err != nil {
 		return err
 	}
-	book, err := c.rules(ctx)
+	book, err := c.usage.Rules(ctx)
 	if err != nil {
 		return err
 	}
-	rules := book.of(s)
+	rules := book.Of(s)
 	if p.Basis != "" {
 		var was basis
 		if err := json.Unmarshal([]byte(p.Basis), &was); err != nil {
 			return fmt.Errorf("read what pack %d was made of: %w", p.ID, err)
 		}
-		h.changes = was.Changes
-		h.away = app.Each(was.Elsewhere, func(s basisSheet) int64 { return s.Family })
+		h.Changes = was.Changes
+		h.Away = app.Each(was.Elsewhere, func(s basisSheet) int64 { return s.Family })
 		if as, ok := book[was.Builder]; ok {
 			rules = as
 		}
 	}
 	s.Families = app.Each(p.Families, func(id int64) store.Family { return store.Family{ID: id} })
-	d, err := c.delivers(ctx, s, rules, h)
+	d, err := c.usage.WeighSite(ctx, s, rules, h)
 	if err != nil {
 		return err
 	}

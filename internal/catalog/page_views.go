@@ -13,6 +13,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
@@ -48,7 +50,7 @@ func (c *Catalog) Views(ctx context.Context, p *store.Person, id int64) (*api.Si
 	if err != nil {
 		return nil, err
 	}
-	all, err := c.viewed(ctx)
+	all, err := c.usage.ReadPageViews(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -56,10 +58,10 @@ func (c *Catalog) Views(ctx context.Context, p *store.Person, id int64) (*api.Si
 		if l.PageViews == nil || l.GrantedToID != s.ClientID && !slices.ContainsFunc(s.Domains, func(d string) bool { return slices.Contains(l.Domains, d) }) {
 			continue
 		}
-		look := license.Look(all.of(l), *l.PageViews)
-		v := api.ViewsLimit{License: api.Ref{Id: l.ID, Name: licenseName(l)}, Cap: *l.PageViews, Latest: look.Latest, Trend: int64(math.Round(look.Trend)), Reached: monthView(look.Reached)}
+		look := license.Look(all.Of(l), *l.PageViews)
+		v := api.ViewsLimit{License: api.Ref{Id: l.ID, Name: usage.LicenseName(l)}, Cap: *l.PageViews, Latest: look.Latest, Trend: int64(math.Round(look.Trend)), Reached: usage.MonthView(look.Reached)}
 		if !look.Month.IsZero() {
-			v.Month = monthView(&look.Month)
+			v.Month = usage.MonthView(&look.Month)
 		}
 		out.Limits = append(out.Limits, v)
 	}

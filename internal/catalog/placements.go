@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -89,16 +91,16 @@ func standInView(s store.StandIn) api.StandIn {
 }
 
 // roleViews gives the placements of a site with the face of each.
-func (d *delivered) roleViews() []api.PlacedRole {
+func roleViews(d *usage.Site) []api.PlacedRole {
 	out := []api.PlacedRole{}
 	for _, p := range d.Placements {
-		at := slices.IndexFunc(d.used, func(u usedFamily) bool { return u.family.ID == p.FamilyID })
+		at := slices.IndexFunc(d.Uses, func(u usage.SiteFamily) bool { return u.Family.ID == p.FamilyID })
 		if at < 0 {
 			continue
 		}
-		u := &d.used[at]
-		one := placementOf(p, u.family.Name)
-		v := api.PlacedRole{Title: one.Title(), Family: api.Ref{Id: u.family.ID, Name: u.family.Name}, Selector: p.Selector,
+		u := &d.Uses[at]
+		one := usage.PlacementOf(p, u.Family.Name)
+		v := api.PlacedRole{Title: one.Title(), Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Selector: p.Selector,
 			Placement: api.Placement{Role: p.Role, Family: p.FamilyID, Weight: p.Weight, Slope: slopeView(p.Slope), Fallbacks: append([]string{}, p.Stack...), Override: p.Override}}
 		if p.Name != "" {
 			v.Placement.Name = &p.Name
@@ -106,13 +108,13 @@ func (d *delivered) roleViews() []api.PlacedRole {
 		if p.Selector != "" {
 			v.Placement.Selector = &p.Selector
 		} else {
-			v.Selector = d.rules.Selector(one.Role)
+			v.Selector = d.Rules.Selector(one.Role)
 		}
 		var faces []*facts.Face
 		var of []*store.Face
-		for i := range u.family.Faces {
-			if cur := u.family.Faces[i].Current(); cur != nil {
-				faces, of = append(faces, &cur.Facts), append(of, &u.family.Faces[i])
+		for i := range u.Family.Faces {
+			if cur := u.Family.Faces[i].Current(); cur != nil {
+				faces, of = append(faces, &cur.Facts), append(of, &u.Family.Faces[i])
 			}
 		}
 		k := slices.IndexFunc(of, func(f *store.Face) bool { return f.ID == p.FaceID })
@@ -125,7 +127,7 @@ func (d *delivered) roleViews() []api.PlacedRole {
 		if k >= 0 {
 			cur := of[k].Current()
 			v.Face, v.File, v.Place = of[k].Style, &cur.FileID, &cur.Place
-		} else if _, there := elsewhere(u.family.Name, u.sheets); len(there) > 0 {
+		} else if _, there := usage.Elsewhere(u.Family.Name, u.Sheets); len(there) > 0 {
 			if k := pack.Match(app.Each(there, func(f pack.Face) *facts.Face { return &f.Facts }), p.Weight, facts.Slope(p.Slope)); k >= 0 {
 				v.Face = there[k].Style
 			}

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -26,13 +28,13 @@ func (c *Catalog) OpenLicenses(p *store.Person) (*api.OpenLicenseList, error) {
 
 // said gives what the files of a family and the papers beside them say of a license.
 func (c *Catalog) said(ctx context.Context, id int64) (found []license.Finding, covered []store.License, err error) {
-	s, err := c.weigh(ctx, []int64{id})
+	s, err := c.usage.Weigh(ctx, []int64{id})
 	if err != nil {
 		return nil, nil, err
 	}
 	// Of faces that say the same, one speaks.
 	had := map[string]bool{}
-	for _, f := range s.faces[id] {
+	for _, f := range s.Faces[id] {
 		for i, one := range f.Says() {
 			key := f.Findings[i].Source + one.License + string(one.Signal) + one.Phrase + strings.Join(one.Reserved, ",")
 			if !had[key] {
@@ -41,7 +43,7 @@ func (c *Catalog) said(ctx context.Context, id int64) (found []license.Finding, 
 			}
 		}
 	}
-	return append(found, s.papers[id]...), s.licensesOf(id), nil
+	return append(found, s.Papers[id]...), s.LicensesOf(id), nil
 }
 
 // Proposals gives the open licenses that a family seems to be under, and what warns.
@@ -75,7 +77,7 @@ func (c *Catalog) Proposals(ctx context.Context, p *store.Person, id int64) (*ap
 	for _, one := range license.Propose(found) {
 		v := api.Proposal{Spdx: one.License, Title: one.Title, Copies: one.Copies, Confidence: float32(one.Confidence), Findings: app.Each(one.Findings, view), Reserved: append([]string{}, one.Reserved...)}
 		if i := slices.IndexFunc(covered, func(l store.License) bool { return l.SPDX == one.License }); i >= 0 {
-			v.License = &api.Ref{Id: covered[i].ID, Name: licenseName(covered[i])}
+			v.License = &api.Ref{Id: covered[i].ID, Name: usage.LicenseName(covered[i])}
 		}
 		out.Items = append(out.Items, v)
 	}

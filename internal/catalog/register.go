@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	openapi "github.com/oapi-codegen/runtime/types"
@@ -42,7 +44,7 @@ func (c *Catalog) Register(ctx context.Context, p *store.Person, client *int64) 
 	if err != nil {
 		return nil, err
 	}
-	s, err := c.weigh(ctx, app.Each(families, func(f store.Family) int64 { return f.ID }))
+	s, err := c.usage.Weigh(ctx, app.Each(families, func(f store.Family) int64 { return f.ID }))
 	if err != nil {
 		return nil, err
 	}
@@ -58,7 +60,7 @@ func (c *Catalog) Register(ctx context.Context, p *store.Person, client *int64) 
 	if err != nil {
 		return nil, err
 	}
-	book, err := c.rules(ctx)
+	book, err := c.usage.Rules(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -66,21 +68,21 @@ func (c *Catalog) Register(ctx context.Context, p *store.Person, client *int64) 
 	for i := range families {
 		known[families[i].ID] = &families[i]
 	}
-	on := map[int64][]asked{}
+	on := map[int64][]usage.Question{}
 	for _, u := range uses {
 		site, f := by[u.SiteID], known[u.FamilyID]
 		if site == nil || f == nil {
 			continue
 		}
-		recipe, err := recipeOf(u.Recipe)
+		recipe, err := usage.RecipeOf(u.Recipe)
 		if err != nil {
 			return nil, err
 		}
-		question, _ := s.on(site, f, book.of(site).Rules, changesOf(recipe))
+		question, _ := s.On(site, f, book.Of(site).Rules, usage.ChangesOf(recipe))
 		on[f.ID] = append(on[f.ID], question)
 	}
 	for i := range families {
-		out.Items = append(out.Items, s.row(&families[i], of, on[families[i].ID]))
+		out.Items = append(out.Items, registerRow(s, &families[i], of, on[families[i].ID]))
 	}
 	return out, nil
 }
@@ -88,10 +90,10 @@ func (c *Catalog) Register(ctx context.Context, p *store.Person, client *int64) 
 // row says what the register knows of a family. Its verdict is the worst of those on
 // its sites, which it is given as what is asked for each, or that for its client where
 // it is on none.
-func (s *scales) row(f *store.Family, of *store.Client, on []asked) api.RegisterRow {
-	r := api.RegisterRow{Family: app.FamilyRef(f), Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Faces: len(s.faces[f.ID]),
+func registerRow(s *usage.Evidence, f *store.Family, of *store.Client, on []usage.Question) api.RegisterRow {
+	r := api.RegisterRow{Family: app.FamilyRef(f), Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Faces: len(s.Faces[f.ID]),
 		Licenses: []string{}, Sites: []string{}, Evidence: []string{}, Missing: []string{}, Verdict: api.Clear}
-	for _, l := range s.licensesOf(f.ID) {
+	for _, l := range s.LicensesOf(f.ID) {
 		if of != nil && l.GrantedToID != of.ID && l.Kind != string(api.KindOpen) {
 			continue
 		}
@@ -102,8 +104,8 @@ func (s *scales) row(f *store.Family, of *store.Client, on []asked) api.Register
 	}
 	weight := map[license.State]int{license.Clear: 0, license.Query: 1, license.Barred: 2}
 	worst := license.Clear
-	miss := func(a asked) {
-		v := s.judge(a)
+	miss := func(a usage.Question) {
+		v := s.Judge(a)
 		if weight[v.State] > weight[worst] {
 			worst = v.State
 		}
@@ -112,8 +114,8 @@ func (s *scales) row(f *store.Family, of *store.Client, on []asked) api.Register
 				continue
 			}
 			text := reason.Message
-			if a.site != nil && len(on) > 1 {
-				text = a.site.Name + ": " + text
+			if a.Site != nil && len(on) > 1 {
+				text = a.Site.Name + ": " + text
 			}
 			if !slices.Contains(r.Missing, text) {
 				r.Missing = append(r.Missing, text)
@@ -121,7 +123,7 @@ func (s *scales) row(f *store.Family, of *store.Client, on []asked) api.Register
 		}
 	}
 	for _, question := range on {
-		site := question.site
+		site := question.Site
 		where := site.Name
 		if of == nil {
 			where += ", " + site.Client.Name
@@ -137,7 +139,7 @@ func (s *scales) row(f *store.Family, of *store.Client, on []asked) api.Register
 		if of != nil {
 			client = of.Name
 		}
-		miss(asked{family: f, client: client})
+		miss(usage.Question{Family: f, Client: client})
 	}
 	if f.Origin == string(api.OriginUnknown) {
 		r.Missing = append(r.Missing, "Nobody knows where it came from.")
@@ -217,12 +219,12 @@ func (c *Catalog) Ending(ctx context.Context, p *store.Person, id int64) (*api.E
 	if err != nil {
 		return nil, app.Explain(err, "license")
 	}
-	s, err := c.weigh(ctx, app.Each(l.Families, func(f store.Family) int64 { return f.ID }))
+	s, err := c.usage.Weigh(ctx, app.Each(l.Families, func(f store.Family) int64 { return f.ID }))
 	if err != nil {
 		return nil, err
 	}
-	for f := range s.terms { // as if it were not there
-		s.terms[f] = slices.DeleteFunc(s.terms[f], func(t license.Terms) bool { return t.ID == id })
+	for f := range s.Terms { // as if it were not there
+		s.Terms[f] = slices.DeleteFunc(s.Terms[f], func(t license.Terms) bool { return t.ID == id })
 	}
 	sites, err := c.store.AllSites(ctx, 0)
 	if err != nil {
@@ -232,7 +234,7 @@ func (c *Catalog) Ending(ctx context.Context, p *store.Person, id int64) (*api.E
 	if err != nil {
 		return nil, err
 	}
-	book, err := c.rules(ctx)
+	book, err := c.usage.Rules(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -249,13 +251,13 @@ func (c *Catalog) Ending(ctx context.Context, p *store.Person, id int64) (*api.E
 			if l.Kind != string(api.KindOpen) && site.ClientID != l.GrantedToID && !slices.ContainsFunc(site.Domains, func(d string) bool { return slices.Contains(l.Domains, d) }) {
 				continue
 			}
-			recipe, err := recipeOf(u.Recipe)
+			recipe, err := usage.RecipeOf(u.Recipe)
 			if err != nil {
 				return nil, err
 			}
-			rules := book.of(site)
-			question, _ := s.on(site, &f, rules.Rules, changesOf(recipe))
-			if s.judge(question).State == license.Clear {
+			rules := book.Of(site)
+			question, _ := s.On(site, &f, rules.Rules, usage.ChangesOf(recipe))
+			if s.Judge(question).State == license.Clear {
 				continue // another license covers it
 			}
 			if packs[site.ID] == nil {
@@ -267,7 +269,7 @@ func (c *Catalog) Ending(ctx context.Context, p *store.Person, id int64) (*api.E
 				}
 			}
 			one := api.EndingSite{Site: app.SiteRef(site), Client: site.Client.Name, Domains: append([]string{}, site.Domains...), Packs: []api.Ref{}, Roles: []string{}, Pages: []string{}}
-			for _, p := range placementsOf(site, f.ID, f.Name) {
+			for _, p := range usage.PlacementsOf(site, f.ID, f.Name) {
 				one.Roles = append(one.Roles, p.Title())
 			}
 			for _, page := range pages[site.ID] {

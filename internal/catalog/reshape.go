@@ -9,6 +9,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -103,7 +105,7 @@ func (c *Catalog) Reshape(ctx context.Context, p *store.Person, id int64, o api.
 	if err != nil {
 		return nil, err
 	}
-	verdict, err := c.judgeChanges(ctx, family, changesOf(&o.Recipe))
+	verdict, err := c.usage.JudgeChanges(ctx, family, usage.ChangesOf(&o.Recipe))
 	if err != nil {
 		return nil, err
 	}
@@ -125,7 +127,7 @@ func (c *Catalog) Reshape(ctx context.Context, p *store.Person, id int64, o api.
 		Hash: d.Hash, Name: path.Base(strings.TrimSuffix(f.Name, path.Ext(f.Name))) + "-reshaped." + string(o.Container), Bytes: d.Bytes, From: f.Bytes,
 		Glyphs: t.Glyphs, GlyphsBefore: t.GlyphsBefore, Missing: t.Missing, Dropped: append([]string{}, t.Dropped...),
 		Family: t.Family, FullName: t.Full, PostScriptName: t.PostScript,
-		Verdict: api.VerdictState(verdict.State), Reasons: reasonViews(verdict.Reasons),
+		Verdict: api.VerdictState(verdict.State), Reasons: usage.ReasonViews(verdict.Reasons),
 	}
 	if asItIs(f, m.To) {
 		return out, nil

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/internal/auth"
@@ -321,7 +323,7 @@ func (c *Catalog) Look(ctx context.Context, secret string) (*Look, error) {
 	if err != nil {
 		return nil, err
 	}
-	weighed, err := c.weigh(ctx, app.Each(found, func(f store.Found) int64 { return f.ID }))
+	weighed, err := c.usage.Weigh(ctx, app.Each(found, func(f store.Found) int64 { return f.ID }))
 	if err != nil {
 		return nil, err
 	}
@@ -330,7 +332,7 @@ func (c *Catalog) Look(ctx context.Context, secret string) (*Look, error) {
 		if len(f.Faces) == 0 {
 			continue // hosted elsewhere: looking at it would call that server
 		}
-		verdict := weighed.judge(asked{family: &store.Family{ID: f.ID, Name: f.Name}, client: l.Client.Name})
+		verdict := weighed.Judge(usage.Question{Family: &store.Family{ID: f.ID, Name: f.Name}, Client: l.Client.Name})
 		v := LookFamily{Name: f.Name, Designer: f.Designer, AsFont: verdict.State == license.Clear}
 		for _, face := range f.Faces[:min(len(f.Faces), lookFaces)] {
 			v.Faces = append(v.Faces, LookFace{face.ID, face.Listing.FileID, face.Listing.Place, face.Style, face.Weight, face.Slope})

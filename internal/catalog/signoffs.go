@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -30,30 +32,30 @@ func (c *Catalog) SignOff(ctx context.Context, p *store.Person, site int64, n ap
 	if until != nil && until.Before(c.now().UTC().Truncate(24*time.Hour)) {
 		return nil, app.InvalidField("until", "day-past", "The sign-off would end on %s, which is past. Choose a day to come, or none.", until.Format(time.DateOnly))
 	}
-	d, err := c.site(ctx, site)
+	d, err := c.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
-	s, used := d.Site, d.used
-	i := slices.IndexFunc(used, func(u usedFamily) bool { return u.family.ID == n.Family })
+	s, used := d.Site, d.Uses
+	i := slices.IndexFunc(used, func(u usage.SiteFamily) bool { return u.Family.ID == n.Family })
 	if i < 0 {
 		return nil, app.InvalidField("family", "not-on-site", "The site %s does not use this family.", s.Name)
 	}
 	u := used[i]
-	switch u.verdict.State {
+	switch u.Verdict.State {
 	case license.Clear:
-		return nil, app.Problem(app.Conflict, "nothing-to-sign", "%s is clear for %s; no sign-off is needed.", u.family.Name, s.Name)
+		return nil, app.Problem(app.Conflict, "nothing-to-sign", "%s is clear for %s; no sign-off is needed.", u.Family.Name, s.Name)
 	case license.Barred:
 		if err := app.Require(p, api.RoleAdmin); err != nil {
 			return nil, err
 		}
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		o := store.SignOff{SiteID: site, FamilyID: n.Family, State: string(u.verdict.State), Grounds: u.verdict.Grounds(), Reason: reason, Person: p.Name, Role: p.Role, At: c.now(), Ends: until}
+		o := store.SignOff{SiteID: site, FamilyID: n.Family, State: string(u.Verdict.State), Grounds: u.Verdict.Grounds(), Reason: reason, Person: p.Name, Role: p.Role, At: c.now(), Ends: until}
 		if err := tx.AddSignOff(ctx, &o); err != nil {
 			return err
 		}
-		said := fmt.Sprintf("%s (%s)", u.family.Name, u.verdict.State)
+		said := fmt.Sprintf("%s (%s)", u.Family.Name, u.Verdict.State)
 		if until != nil {
 			said += " until " + until.Format(time.DateOnly)
 		}
@@ -99,7 +101,7 @@ func (c *Catalog) WithdrawSignOff(ctx context.Context, p *store.Person, id int64
 		return nil, err
 	}
 	o.WithdrawnAt, o.WithdrawnBy = &now, p.Name
-	v := c.signOffView(*o, s, f, api.SignOffWithdrawn)
+	v := c.usage.SignOffView(*o, s, f, api.SignOffWithdrawn)
 	return &v, nil
 }
 
@@ -111,13 +113,13 @@ func (c *Catalog) SignOffs(ctx context.Context, p *store.Person, q api.ListSignO
 	if q.State != nil && !q.State.Valid() {
 		return nil, app.InvalidField("state", "bad-state", "%q is no state of a sign-off; choose holds, ended, withdrawn or overtaken.", *q.State)
 	}
-	standing, err := c.standing(ctx)
+	standing, err := c.usage.Everywhere(ctx)
 	if err != nil {
 		return nil, err
 	}
 	out := &api.SignOffList{Items: []api.SignOff{}}
-	for _, o := range standing.signed {
-		s, f := standing.sites[o.SiteID], standing.families[o.FamilyID]
+	for _, o := range standing.Signed {
+		s, f := standing.Sites[o.SiteID], standing.Families[o.FamilyID]
 		if s == nil || q.Site != nil && *q.Site != o.SiteID {
 			continue
 		}
@@ -126,12 +128,12 @@ func (c *Catalog) SignOffs(ctx context.Context, p *store.Person, q api.ListSignO
 				f = &store.Family{ID: o.FamilyID, Name: "a family that is gone"}
 			}
 		}
-		state := standing.of(o)
+		state := standing.Of(o)
 		if state == api.SignOffHolds {
 			out.Holding++
 		}
 		if q.State == nil || *q.State == state {
-			out.Items = append(out.Items, c.signOffView(o, s, f, state))
+			out.Items = append(out.Items, c.usage.SignOffView(o, s, f, state))
 		}
 	}
 	return out, nil

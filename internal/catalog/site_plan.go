@@ -15,7 +15,7 @@ func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64, environ
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	d, err := c.site(ctx, site)
+	d, err := c.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
@@ -32,11 +32,11 @@ func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64, environ
 		return nil, err
 	}
 	view.Warnings = app.Each(l.Warnings, warningView)
-	plan := &api.Plan{Site: *view, Environment: where, For: l.Rules.For, Files: app.Each(l.Entries, planFile), Ready: len(d.used) > 0, Delivered: l.Delivered(), Styles: l.Styles, Pastes: app.Each(l.Pastes, pasteView),
+	plan := &api.Plan{Site: *view, Environment: where, For: l.Rules.For, Files: app.Each(l.Entries, planFile), Ready: len(d.Uses) > 0, Delivered: l.Delivered(), Styles: l.Styles, Pastes: app.Each(l.Pastes, pasteView),
 		Awaits: append([]string{}, l.Awaits...), AwaitsSheet: l.Sheet, Warnings: view.Warnings, Slip: string(l.Slip)}
 	plan.SlowSeconds = float32(pack.SlowSeconds(plan.Delivered))
-	for _, u := range d.used {
-		plan.Ready = plan.Ready && u.mayGoOut()
+	for _, u := range d.Uses {
+		plan.Ready = plan.Ready && u.MayGoOut()
 	}
 	if !plan.Ready && l.Rules.Addresses.After { // what is pasted puts the fonts to work
 		plan.Styles, plan.Pastes = "", []api.Paste{}

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -20,14 +22,14 @@ func (c *Catalog) SitePages(ctx context.Context, p *store.Person, site int64) (*
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	d, err := c.site(ctx, site)
+	d, err := c.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
 	return c.sitePages(ctx, d)
 }
 
-func (c *Catalog) sitePages(ctx context.Context, d *delivered) (*api.SitePageList, error) {
+func (c *Catalog) sitePages(ctx context.Context, d *usage.Site) (*api.SitePageList, error) {
 	pages, err := c.store.SitePages(ctx, d.ID)
 	if err != nil {
 		return nil, err
@@ -40,7 +42,7 @@ func (c *Catalog) sitePages(ctx context.Context, d *delivered) (*api.SitePageLis
 	for _, k := range packs {
 		last = max(last, k.ID)
 	}
-	out := &api.SitePageList{EachPage: d.rules.Styles.EachPage, Items: []api.PageOfSite{}}
+	out := &api.SitePageList{EachPage: d.Rules.Styles.EachPage, Items: []api.PageOfSite{}}
 	for _, one := range pages {
 		v := api.PageOfSite{Id: one.ID, Address: one.Address, Title: one.Title, Done: one.DoneAt != nil, DoneAt: one.DoneAt}
 		if v.Done {
@@ -60,7 +62,7 @@ func (c *Catalog) AddSitePages(ctx context.Context, p *store.Person, site int64,
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	d, err := c.site(ctx, site)
+	d, err := c.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
@@ -138,7 +140,7 @@ func (c *Catalog) TickSitePage(ctx context.Context, p *store.Person, site, page 
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	d, err := c.site(ctx, site)
+	d, err := c.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
@@ -175,7 +177,7 @@ func (c *Catalog) DropSitePage(ctx context.Context, p *store.Person, site, page 
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	d, err := c.site(ctx, site)
+	d, err := c.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -29,15 +31,15 @@ func (c *Catalog) Sites(ctx context.Context, p *store.Person, cursor *string, li
 		return nil, err
 	}
 	items, next := app.CutPage(items, at, func(s store.Site) (string, int64) { return s.Name, s.ID })
-	book, err := c.rules(ctx)
+	book, err := c.usage.Rules(ctx)
 	if err != nil {
 		return nil, err
 	}
-	sites := make([]*delivered, len(items))
+	sites := make([]*usage.Site, len(items))
 	for i := range items {
-		sites[i] = &delivered{Site: &items[i], rules: book.of(&items[i])}
+		sites[i] = &usage.Site{Site: &items[i], Rules: book.Of(&items[i])}
 	}
-	if sites, err = c.deliver(ctx, sites, nil); err != nil {
+	if sites, err = c.usage.WeighSites(ctx, sites, nil); err != nil {
 		return nil, err
 	}
 	views, err := c.siteViews(ctx, sites)
@@ -49,61 +51,61 @@ func (c *Catalog) Site(ctx context.Context, p *store.Person, id int64) (*api.Sit
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	d, err := c.site(ctx, id)
+	d, err := c.usage.LoadSite(ctx, id)
 	if err != nil {
 		return nil, err
 	}
 	return c.siteView(ctx, d)
 }
 
-func builderView(b booked) api.Builder {
+func builderView(b usage.BuilderRules) api.Builder {
 	return api.Builder{Kind: b.Kind, Name: b.Name, Takes: b.About}
 }
 
-func (c *Catalog) siteView(ctx context.Context, d *delivered) (*api.Site, error) {
-	v, err := c.siteViews(ctx, []*delivered{d})
+func (c *Catalog) siteView(ctx context.Context, d *usage.Site) (*api.Site, error) {
+	v, err := c.siteViews(ctx, []*usage.Site{d})
 	if err != nil {
 		return nil, err
 	}
 	return &v[0], nil
 }
 
-func (c *Catalog) siteViews(ctx context.Context, sites []*delivered) ([]api.Site, error) {
+func (c *Catalog) siteViews(ctx context.Context, sites []*usage.Site) ([]api.Site, error) {
 	outdated, err := c.outdated(ctx, sites)
 	if err != nil {
 		return nil, err
 	}
-	return app.Each(sites, func(d *delivered) api.Site { return c.viewOf(d, outdated[d.ID]) }), nil
+	return app.Each(sites, func(d *usage.Site) api.Site { return c.viewOf(d, outdated[d.ID]) }), nil
 }
 
-func (c *Catalog) viewOf(d *delivered, outdated []api.OutdatedPack) api.Site {
+func (c *Catalog) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Site {
 	s := d.Site
 	v := api.Site{
-		Id: s.ID, Name: s.Name, Client: app.ClientRef(s.Client), Domains: append([]string{}, s.Domains...), Builder: builderView(d.rules),
+		Id: s.ID, Name: s.Name, Client: app.ClientRef(s.Client), Domains: append([]string{}, s.Domains...), Builder: builderView(d.Rules),
 		Environments: app.Each(s.Environments, environmentView), Words: s.Words, Etag: app.ETag(s.Version), Choices: choicesView(s.Choices),
-		Roles: d.roleViews(), StandIns: app.Each(s.StandIns, standInView), Warnings: []api.SiteWarning{}, Outdated: append([]api.OutdatedPack{}, outdated...),
-		Families: app.Each(d.used, func(u usedFamily) api.SiteFamily {
+		Roles: roleViews(d), StandIns: app.Each(s.StandIns, standInView), Warnings: []api.SiteWarning{}, Outdated: append([]api.OutdatedPack{}, outdated...),
+		Families: app.Each(d.Uses, func(u usage.SiteFamily) api.SiteFamily {
 			v := api.SiteFamily{
-				Family: api.Ref{Id: u.family.ID, Name: u.family.Name}, Faces: len(u.family.Faces),
-				Verdict: api.VerdictState(u.verdict.State), MayGoOut: u.mayGoOut(),
-				Reasons: reasonViews(u.verdict.Reasons), Hosts: []string{},
+				Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Faces: len(u.Family.Faces),
+				Verdict: api.VerdictState(u.Verdict.State), MayGoOut: u.MayGoOut(),
+				Reasons: usage.ReasonViews(u.Verdict.Reasons), Hosts: []string{},
 			}
-			for _, s := range u.sheets {
+			for _, s := range u.Sheets {
 				v.Hosts = append(v.Hosts, s.Host)
 			}
-			if !u.recipe.Empty() {
-				words := u.recipe.Words()
-				v.Recipe, v.Reshaped = u.recipe, &words
+			if !u.Recipe.Empty() {
+				words := u.Recipe.Words()
+				v.Recipe, v.Reshaped = u.Recipe, &words
 			}
-			if o := u.signOff; o != nil {
-				view := c.signOffView(*o, s, u.family, api.SignOffHolds)
+			if o := u.SignOff; o != nil {
+				view := c.usage.SignOffView(*o, s, u.Family, api.SignOffHolds)
 				v.SignOff = &view
 			}
 			return v
 		}),
 	}
-	if len(s.Placements)+len(s.StandIns) > 0 || slices.ContainsFunc(d.used, func(u usedFamily) bool { return len(u.sheets) > 0 }) {
-		v.Warnings = app.Each(pack.Warnings(d.input("").Input), warningView)
+	if len(s.Placements)+len(s.StandIns) > 0 || slices.ContainsFunc(d.Uses, func(u usage.SiteFamily) bool { return len(u.Sheets) > 0 }) {
+		v.Warnings = app.Each(pack.Warnings(inputFor(d, "").Input), warningView)
 	}
 	return v
 }
@@ -183,7 +185,7 @@ func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, 
 	if err != nil {
 		return nil, err
 	}
-	book, err := c.rules(ctx)
+	book, err := c.usage.Rules(ctx)
 	if err != nil {
 		return nil, err
 	}

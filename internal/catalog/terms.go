@@ -10,6 +10,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/usage"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -219,7 +221,7 @@ func (c *Catalog) LicenseVersions(ctx context.Context, p *store.Person, id int64
 
 // licenseViews reads what is counted against licenses and shows them with it.
 func (c *Catalog) licenseViews(ctx context.Context, all []store.License) ([]api.License, error) {
-	counted, err := c.counted(all, func() (*viewed, error) { return c.viewed(ctx) })
+	counted, err := c.usage.Counted(all, func() (*usage.PageViews, error) { return c.usage.ReadPageViews(ctx) })
 	if err != nil {
 		return nil, err
 	}
@@ -227,7 +229,7 @@ func (c *Catalog) licenseViews(ctx context.Context, all []store.License) ([]api.
 }
 
 // licensesWith shows licenses with what is counted against them.
-func (c *Catalog) licensesWith(counted *counts, all []store.License) []api.License {
+func (c *Catalog) licensesWith(counted *usage.Counts, all []store.License) []api.License {
 	today := c.now().UTC().Truncate(24 * time.Hour)
 	return app.Each(all, func(l store.License) api.License {
 		v := api.License{
@@ -256,13 +258,13 @@ func (c *Catalog) licensesWith(counted *counts, all []store.License) []api.Licen
 		case l.Begins != nil && today.Before(*l.Begins):
 			v.State = api.TermNotBegun
 		}
-		for _, n := range counted.limits[l.ID] {
+		for _, n := range counted.Limits[l.ID] {
 			limit := api.LicenseLimit{Measure: api.Measure(n.Measure), Cap: n.Cap, Used: n.Used}
 			if n.When != "" {
 				limit.When = &n.When
 			}
 			if n.Measure == license.PageViews {
-				limit.Reached = monthView(counted.reached[l.ID])
+				limit.Reached = usage.MonthView(counted.Reached[l.ID])
 			}
 			v.Limits = append(v.Limits, limit)
 		}
@@ -294,7 +296,7 @@ func (c *Catalog) AddPlace(ctx context.Context, p *store.Person, id int64, n api
 		if err := tx.AddPlace(ctx, &store.Place{LicenseID: id, Measure: string(n.Measure), Name: name, Since: c.now(), Person: p.Name}); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "gave "+strings.TrimSuffix(string(n.Measure), "s"), licenseName(*l), name)
+		return c.note(ctx, tx, p, "gave "+strings.TrimSuffix(string(n.Measure), "s"), usage.LicenseName(*l), name)
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.InvalidField("name", "name-taken", "%s is counted with this license already.", name)
@@ -319,7 +321,7 @@ func (c *Catalog) DropPlace(ctx context.Context, p *store.Person, id, place int6
 		if err != nil {
 			return app.Explain(err, "seat or app")
 		}
-		return c.note(ctx, tx, p, "took "+strings.TrimSuffix(dropped.Measure, "s")+" away", licenseName(*l), dropped.Name)
+		return c.note(ctx, tx, p, "took "+strings.TrimSuffix(dropped.Measure, "s")+" away", usage.LicenseName(*l), dropped.Name)
 	})
 	if err != nil {
 		return nil, err

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"slices"
+	"strconv"
 	"strings"
 
 	"sparecrate/internal/app"
@@ -67,4 +68,14 @@ func containerRank(c string) int {
 func compareVersions(a, b string) int {
 	x, y := numbers(a), numbers(b)
 	return slices.Compare(x, y)
+}
+
+func numbers(s string) []int {
+	var out []int
+	for _, part := range strings.FieldsFunc(s, func(r rune) bool { return r < '0' || r > '9' }) {
+		if n, err := strconv.Atoi(part); err == nil {
+			out = append(out, n)
+		}
+	}
+	return out
 }

@@ -1,4 +1,4 @@
-package catalog
+package usage
 
 import (
 	"context"
@@ -12,17 +12,17 @@ import (
 	"sparecrate/internal/store"
 )
 
-// counts are what is counted against the limits of licenses.
-type counts struct {
-	limits  map[int64][]license.Limit // by license
-	reached map[int64]*time.Time      // the first month that was over the limit of page views, by license
+// Counts are what is counted against the limits of licenses.
+type Counts struct {
+	Limits  map[int64][]license.Limit // by license
+	Reached map[int64]*time.Time      // the first month that was over the limit of page views, by license
 }
 
-// counted works out what is counted against the limits of licenses; it asks for page
+// Counted works out what is counted against the limits of licenses; it asks for page
 // views where one of them limits those.
-func (c *Catalog) counted(licenses []store.License, read func() (*viewed, error)) (*counts, error) {
-	all := &counts{map[int64][]license.Limit{}, map[int64]*time.Time{}}
-	out, capped := all.limits, false
+func (c *Usage) Counted(licenses []store.License, read func() (*PageViews, error)) (*Counts, error) {
+	all := &Counts{map[int64][]license.Limit{}, map[int64]*time.Time{}}
+	out, capped := all.Limits, false
 	for _, l := range licenses {
 		for _, m := range []struct {
 			measure license.Measure
@@ -55,8 +55,8 @@ func (c *Catalog) counted(licenses []store.License, read func() (*viewed, error)
 		limit := license.Limit{Measure: license.PageViews, Cap: *l.PageViews}
 		this := app.MonthOf(c.now())
 		var latest license.Count
-		months := views.of(l)
-		all.reached[l.ID] = license.Look(months, *l.PageViews).Reached
+		months := views.Of(l)
+		all.Reached[l.ID] = license.Look(months, *l.PageViews).Reached
 		for _, n := range months { // the month that is going on counts once it has more than the one before
 			if n.Month.Before(this) || n.Views >= latest.Views {
 				latest = n
@@ -73,16 +73,16 @@ func (c *Catalog) counted(licenses []store.License, read func() (*viewed, error)
 	return all, nil
 }
 
-// viewed are the page views of all sites, and what the sites use.
-type viewed struct {
+// PageViews are the page views of all sites, and what the sites use.
+type PageViews struct {
 	sites map[int64]store.Site
 	uses  map[int64][]int64       // families by site
 	views map[int64][]store.Views // by site
 	live  map[int64]int64         // visitors of live sheets in the month that is going on, by site
 }
 
-// viewed reads the page views of all sites.
-func (c *Catalog) viewed(ctx context.Context) (*viewed, error) {
+// PageViews reads the page views of all sites.
+func (c *Usage) ReadPageViews(ctx context.Context) (*PageViews, error) {
 	views, err := c.store.SiteViews(ctx, nil)
 	if err != nil {
 		return nil, err
@@ -99,8 +99,8 @@ func (c *Catalog) viewed(ctx context.Context) (*viewed, error) {
 	return viewedOf(c.now(), sites, uses, views, days), err
 }
 
-func viewedOf(now time.Time, sites []store.Site, uses []store.Using, views []store.Views, days []store.LiveDay) *viewed {
-	v := &viewed{map[int64]store.Site{}, map[int64][]int64{}, map[int64][]store.Views{}, map[int64]int64{}}
+func viewedOf(now time.Time, sites []store.Site, uses []store.Using, views []store.Views, days []store.LiveDay) *PageViews {
+	v := &PageViews{map[int64]store.Site{}, map[int64][]int64{}, map[int64][]store.Views{}, map[int64]int64{}}
 	for _, one := range views {
 		v.views[one.SiteID] = append(v.views[one.SiteID], one)
 	}
@@ -119,7 +119,7 @@ func viewedOf(now time.Time, sites []store.Site, uses []store.Using, views []sto
 }
 
 // sitesOf returns the sites that use what a license covers and that it was granted for.
-func (v *viewed) sitesOf(l store.License) []int64 {
+func (v *PageViews) sitesOf(l store.License) []int64 {
 	var out []int64
 	for site, families := range v.uses {
 		s := v.sites[site]
@@ -133,8 +133,8 @@ func (v *viewed) sitesOf(l store.License) []int64 {
 	return out
 }
 
-// of returns the page views that count against a license by month.
-func (v *viewed) of(l store.License) []license.Count {
+// Of returns the page views that count against a license by month.
+func (v *PageViews) Of(l store.License) []license.Count {
 	sum := map[time.Time]int64{}
 	for _, site := range v.sitesOf(l) {
 		for _, m := range v.views[site] {
@@ -151,14 +151,14 @@ func (v *viewed) of(l store.License) []license.Count {
 
 // visitors returns how many visitors the live sheets of a license's sites had in the
 // month that is going on.
-func (v *viewed) visitors(l store.License) (n int64) {
+func (v *PageViews) visitors(l store.License) (n int64) {
 	for _, site := range v.sitesOf(l) {
 		n += v.live[site]
 	}
 	return n
 }
 
-func monthView(t *time.Time) *string {
+func MonthView(t *time.Time) *string {
 	if t == nil {
 		return nil
 	}

@@ -1,4 +1,4 @@
-package catalog
+package usage
 
 import (
 	"context"
@@ -12,31 +12,31 @@ import (
 	"sparecrate/internal/store"
 )
 
-// standing is what all sites use, weighed in one pass.
-type standing struct {
-	*scales
-	sites    map[int64]*store.Site
-	families map[int64]*store.Family // that are used
-	uses     []used
-	signed   []store.SignOff // newest first
+// Everywhere is what all sites use, weighed in one pass.
+type Everywhere struct {
+	*Evidence
+	Sites    map[int64]*store.Site
+	Families map[int64]*store.Family // that are used
+	Uses     []Use
+	Signed   []store.SignOff // newest first
 	grounds  map[[2]int64]string
-	book     ruleBook
+	Book     RuleBook
 }
 
-// used is a family on a site, and the verdict on it.
-type used struct {
-	site    *store.Site
-	family  *store.Family
-	verdict license.Verdict
-	signOff *store.SignOff
-	recipe  *reshape.Recipe
-	sends   sending
+// Use is a family on a site, and the verdict on it.
+type Use struct {
+	Site    *store.Site
+	Family  *store.Family
+	Verdict license.Verdict
+	SignOff *store.SignOff
+	Recipe  *reshape.Recipe
+	Sends   Selection
 }
 
-func (c *Catalog) standing(ctx context.Context) (*standing, error) {
-	s := &standing{sites: map[int64]*store.Site{}, families: map[int64]*store.Family{}, grounds: map[[2]int64]string{}}
+func (c *Usage) Everywhere(ctx context.Context) (*Everywhere, error) {
+	s := &Everywhere{Sites: map[int64]*store.Site{}, Families: map[int64]*store.Family{}, grounds: map[[2]int64]string{}}
 	var err error
-	if s.scales, err = c.weigh(ctx, nil); err != nil {
+	if s.Evidence, err = c.Weigh(ctx, nil); err != nil {
 		return nil, err
 	}
 	sites, err := c.store.AllSites(ctx, 0)
@@ -44,49 +44,49 @@ func (c *Catalog) standing(ctx context.Context) (*standing, error) {
 		return nil, err
 	}
 	for i := range sites {
-		s.sites[sites[i].ID] = &sites[i]
+		s.Sites[sites[i].ID] = &sites[i]
 	}
 	families, err := c.store.UsedFamilies(ctx)
 	if err != nil {
 		return nil, err
 	}
 	for i := range families {
-		s.families[families[i].ID] = &families[i]
+		s.Families[families[i].ID] = &families[i]
 	}
-	if s.signed, err = c.store.AllSignOffs(ctx); err != nil {
+	if s.Signed, err = c.store.AllSignOffs(ctx); err != nil {
 		return nil, err
 	}
 	signed := map[int64][]store.SignOff{}
-	for _, o := range s.signed {
+	for _, o := range s.Signed {
 		signed[o.SiteID] = append(signed[o.SiteID], o)
 	}
 	uses, err := c.store.Uses(ctx, nil)
 	if err != nil {
 		return nil, err
 	}
-	if s.book, err = c.rules(ctx); err != nil {
+	if s.Book, err = c.Rules(ctx); err != nil {
 		return nil, err
 	}
-	if err := c.placeFaces(ctx, s.scales, placedFamilies(sites)); err != nil {
+	if err := c.PlaceFaces(ctx, s.Evidence, placedFamilies(sites)); err != nil {
 		return nil, err
 	}
 	for _, u := range uses {
-		one := used{site: s.sites[u.SiteID], family: s.families[u.FamilyID]}
-		if one.site == nil || one.family == nil {
+		one := Use{Site: s.Sites[u.SiteID], Family: s.Families[u.FamilyID]}
+		if one.Site == nil || one.Family == nil {
 			continue // taken away while this was read
 		}
-		recipe, err := recipeOf(u.Recipe)
+		recipe, err := RecipeOf(u.Recipe)
 		if err != nil {
 			return nil, err
 		}
-		question, sends := s.on(one.site, one.family, s.book.of(one.site).Rules, changesOf(recipe))
-		one.recipe, one.sends = recipe, sends
-		one.verdict = s.judge(question)
-		if of := signed[u.SiteID]; one.verdict.State != license.Clear && len(of) > 0 {
-			one.signOff = holding(of, u.FamilyID, one.verdict, s.day)
-			s.grounds[[2]int64{u.SiteID, u.FamilyID}] = one.verdict.Grounds()
+		question, sends := s.On(one.Site, one.Family, s.Book.Of(one.Site).Rules, ChangesOf(recipe))
+		one.Recipe, one.Sends = recipe, sends
+		one.Verdict = s.Judge(question)
+		if of := signed[u.SiteID]; one.Verdict.State != license.Clear && len(of) > 0 {
+			one.SignOff = Holding(of, u.FamilyID, one.Verdict, s.Day)
+			s.grounds[[2]int64{u.SiteID, u.FamilyID}] = one.Verdict.Grounds()
 		}
-		s.uses = append(s.uses, one)
+		s.Uses = append(s.Uses, one)
 	}
 	return s, nil
 }
@@ -106,12 +106,12 @@ func placedFamilies(sites []store.Site) []int64 {
 	return slices.Compact(out)
 }
 
-// of says how a sign-off stands.
-func (s *standing) of(o store.SignOff) api.SignOffState {
+// Of says how a sign-off stands.
+func (s *Everywhere) Of(o store.SignOff) api.SignOffState {
 	switch {
 	case o.WithdrawnAt != nil:
 		return api.SignOffWithdrawn
-	case !o.Holds(s.day):
+	case !o.Holds(s.Day):
 		return api.SignOffEnded
 	case s.grounds[[2]int64{o.SiteID, o.FamilyID}] != o.Grounds:
 		return api.SignOffOvertaken
@@ -119,9 +119,9 @@ func (s *standing) of(o store.SignOff) api.SignOffState {
 	return api.SignOffHolds
 }
 
-// elsewhere gives what packs need of a family that is served from somebody else's
+// Elsewhere gives what packs need of a family that is served from somebody else's
 // stylesheets: these, and its faces as they describe them, each once.
-func elsewhere(family string, sheets []store.HostedSheet) (out []pack.Sheet, faces []pack.Face) {
+func Elsewhere(family string, sheets []store.HostedSheet) (out []pack.Sheet, faces []pack.Face) {
 	seen := map[string]bool{}
 	for _, s := range sheets {
 		one := pack.Sheet{Host: s.Host, Address: s.Address}

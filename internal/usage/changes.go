@@ -1,4 +1,4 @@
-package catalog
+package usage
 
 import (
 	"context"
@@ -13,8 +13,8 @@ import (
 	"sparecrate/internal/store"
 )
 
-// licenseName is how people know a license.
-func licenseName(l store.License) string {
+// LicenseName is how people know a license.
+func LicenseName(l store.License) string {
 	parts := []string{"license"}
 	if l.ID != 0 {
 		parts[0] = fmt.Sprintf("license %d", l.ID)
@@ -28,24 +28,24 @@ func licenseName(l store.License) string {
 	return strings.Join(parts, ", ")
 }
 
-// changesOf are the changes a recipe makes, as licenses speak of them.
-func changesOf(r *reshape.Recipe) []license.Change {
+// ChangesOf are the changes a recipe makes, as licenses speak of them.
+func ChangesOf(r *reshape.Recipe) []license.Change {
 	if r.Empty() {
 		return nil
 	}
 	return app.Each(r.Changes(), func(c string) license.Change { return license.Change(c) })
 }
 
-// judgeChanges weighs changes to a family for its client.
-func (c *Catalog) judgeChanges(ctx context.Context, f *store.Family, changes []license.Change) (license.Verdict, error) {
-	s, err := c.weigh(ctx, []int64{f.ID})
+// JudgeChanges weighs changes to a family for its client.
+func (c *Usage) JudgeChanges(ctx context.Context, f *store.Family, changes []license.Change) (license.Verdict, error) {
+	s, err := c.Weigh(ctx, []int64{f.ID})
 	if err != nil {
 		return license.Verdict{}, err
 	}
-	return license.JudgeChanges(s.question(asked{family: f, client: f.Client.Name, changes: changes})), nil
+	return license.JudgeChanges(s.question(Question{Family: f, Client: f.Client.Name, Changes: changes})), nil
 }
 
-func reasonViews(reasons []license.Reason) []api.Reason {
+func ReasonViews(reasons []license.Reason) []api.Reason {
 	return app.Each(reasons, func(r license.Reason) api.Reason {
 		v := api.Reason{State: api.VerdictState(r.State), Code: r.Code, Message: r.Message, Evidence: r.Evidence}
 		if r.License != 0 {
@@ -55,8 +55,8 @@ func reasonViews(reasons []license.Reason) []api.Reason {
 	})
 }
 
-// recipeOf reads a recipe as it is kept with a site.
-func recipeOf(text string) (*reshape.Recipe, error) {
+// RecipeOf reads a recipe as it is kept with a site.
+func RecipeOf(text string) (*reshape.Recipe, error) {
 	if text == "" {
 		return nil, nil //nolint:nilnil // no recipe is no error
 	}

@@ -1,0 +1,298 @@
+package usage
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"sparecrate/internal/app"
+
+	"sparecrate/font/facts"
+	"sparecrate/internal/builder"
+	"sparecrate/internal/license"
+	"sparecrate/internal/pack"
+	"sparecrate/internal/store"
+)
+
+// RuleBook is every set of builder rules there is, by kind.
+type RuleBook map[string]BuilderRules
+
+// BuilderRules is a set of rules with what the studio did to it.
+type BuilderRules struct {
+	*builder.Rules
+	Version int
+	Shipped bool
+	Kept    *store.Builder // nil where it is as shipped
+}
+
+// Rules gives the rules of a kind, those the studio has of it.
+func (c *Usage) Rules(ctx context.Context) (RuleBook, error) {
+	book := RuleBook{}
+	for _, r := range builder.Shipped() {
+		book[r.Kind] = BuilderRules{Rules: &r, Version: 1, Shipped: true}
+	}
+	kept, err := c.store.Builders(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, b := range kept {
+		var r builder.Rules
+		if err := json.Unmarshal([]byte(b.Rules), &r); err != nil {
+			return nil, fmt.Errorf("read the builder rules %s: %w", b.Kind, err)
+		}
+		_, shipped := builder.ShippedOf(b.Kind)
+		book[b.Kind] = BuilderRules{&r, b.Version, shipped, &b}
+	}
+	return book, nil
+}
+
+// Of gives the rules of a site; those of a web site of one's own where its builder
+// is known no more.
+func (b RuleBook) Of(s *store.Site) BuilderRules {
+	if r, ok := b[s.Builder]; ok {
+		return r
+	}
+	return b[FallbackBuilder]
+}
+
+const FallbackBuilder = "self-hosted"
+
+// RulesFor gives the rules by which a site's packs are made: with the containers of old
+// browsers where the site asks for them.
+func RulesFor(s *store.Site, rules *builder.Rules) *builder.Rules {
+	if s.Choices.OldBrowsers {
+		return rules.WithOld()
+	}
+	return rules
+}
+
+// FaceStyle is a face as the choice of what is sent needs it.
+type FaceStyle struct {
+	ID         int64
+	Style      string
+	Variable   bool
+	PostScript bool
+	Facts      facts.Face // its style and its weight axis alone
+}
+
+// place says where a face stands in its family.
+func (s *FaceStyle) place(f store.FaceStyle) {
+	s.Style = f.Style
+	s.Facts.Style = facts.Style{Weight: f.Weight, WidthPercent: f.Width, Slope: facts.Slope(f.Slope)}
+	if s.Variable && f.WeightMin < f.WeightMax {
+		s.Facts.Axes = []facts.Axis{{Tag: "wght", Min: float64(f.WeightMin), Max: float64(f.WeightMax)}}
+	}
+}
+
+// place says where faces stand in their families: what roles choose by. Most families
+// Of a studio are asked about without it.
+func (s *Evidence) place(places map[int64]store.FaceStyle) {
+	for _, faces := range s.Styles {
+		for i := range faces {
+			if f, ok := places[faces[i].ID]; ok {
+				faces[i].place(f)
+			}
+		}
+	}
+}
+
+// PlaceFaces reads where the faces of families stand.
+func (c *Usage) PlaceFaces(ctx context.Context, s *Evidence, families []int64) error {
+	places, err := c.store.FaceStyles(ctx, families)
+	if err == nil {
+		s.place(places)
+	}
+	return err
+}
+
+// Selection is what goes out of a family to a receiver.
+type Selection struct {
+	Needs   map[int64]string // what each face is needed for, of those that are; by face
+	Sent    []int64
+	left    []int64
+	changes []license.Change // that the receiver makes necessary
+}
+
+// PlacementsOf gives what a family does on a site, stand-ins included.
+func PlacementsOf(s *store.Site, family int64, name string) []pack.Placement {
+	var out []pack.Placement
+	for _, p := range s.Placements {
+		if p.FamilyID == family {
+			out = append(out, PlacementOf(p, name))
+		}
+	}
+	for _, i := range s.StandIns {
+		if i.FamilyID == family {
+			out = append(out, pack.Placement{Role: "stand-in", Name: "the stand-in " + i.Name, Family: name, Weight: i.Weight, Slope: facts.Slope(i.Slope)})
+		}
+	}
+	return out
+}
+
+func PlacementOf(p store.Placement, family string) pack.Placement {
+	return pack.Placement{Role: builder.Role(p.Role), Name: p.Name, Selector: p.Selector, Family: family, Face: p.FaceID, Weight: p.Weight, Slope: facts.Slope(p.Slope), Stack: p.Stack, Override: p.Override}
+}
+
+// sends chooses the faces of a family that go to a receiver.
+func (s *Evidence) sends(site *store.Site, family int64, name string, rules *builder.Rules) Selection {
+	faces := s.Styles[family]
+	out := Selection{Sent: make([]int64, 0, len(faces))}
+	placements := PlacementsOf(site, family, name)
+	if len(placements) > 0 { // without them all are needed, for nothing in particular
+		out.Needs = map[int64]string{}
+		for _, n := range pack.Needed(app.Each(faces, func(f FaceStyle) int64 { return f.ID }), app.Each(faces, func(f FaceStyle) *facts.Face { return &f.Facts }), placements) {
+			out.Needs[faces[n.Index].ID] = n.Why
+		}
+	}
+	_, retype, _ := RulesFor(site, rules).ContainersOf(facts.CFF)
+	changed := false
+	for i := range faces {
+		f := &faces[i]
+		if !isSent(&site.Choices, f.ID, out.Needs) {
+			out.left = append(out.left, f.ID)
+			continue
+		}
+		out.Sent = append(out.Sent, f.ID)
+		changed = changed || retype && f.PostScript || f.Variable && !rules.Files.Variable
+	}
+	if changed {
+		out.changes = []license.Change{license.Outlines}
+	}
+	return out
+}
+
+// isSent reports whether a face is sent: what is needed and not left at home, and
+// what is sent besides. needs is nil where all are.
+func isSent(c *store.Choices, face int64, needs map[int64]string) bool {
+	_, needed := needs[face]
+	if needed || needs == nil {
+		return !slices.Contains(c.Leave, face)
+	}
+	return slices.Contains(c.Send, face)
+}
+
+// PackContents is what a pack that was built holds.
+type PackContents struct {
+	Faces   []int64
+	Changes map[int64][]license.Change // that were made to a family; nil where the pack does not say
+	Away    []int64                    // families that its pages load from elsewhere
+}
+
+// asHeld asks about a family on a site as a pack holds it, whatever is sent by now.
+func (s *Evidence) asHeld(site *store.Site, f *store.Family, rules *builder.Rules, changes []license.Change, h *PackContents) Question {
+	a := Question{Family: f, Client: site.Client.Name, Site: site, Use: license.Use(rules.For), Changes: changes}
+	if slices.Contains(h.Away, f.ID) {
+		a.Use = license.WebHosted
+	}
+	if h.Changes != nil {
+		a.Changes = h.Changes[f.ID]
+	}
+	for _, face := range s.Styles[f.ID] {
+		if slices.Contains(h.Faces, face.ID) {
+			a.Faces = append(a.Faces, face.ID)
+		}
+	}
+	return a
+}
+
+// Usual is the use that is asked about where none is named: on the web, from one's own
+// server, or for a family without files from somebody else's.
+func (s *Evidence) Usual(family int64) license.Use {
+	if len(s.Sheets[family]) > 0 {
+		return license.WebHosted
+	}
+	return license.Web
+}
+
+// useOn is the use that a receiver stands for.
+func (s *Evidence) useOn(family int64, rules *builder.Rules) license.Use {
+	if use := license.Use(rules.For); use != license.Web {
+		return use
+	}
+	return s.Usual(family)
+}
+
+// On asks about a family on a site, as packs for it are made.
+func (s *Evidence) On(site *store.Site, f *store.Family, rules *builder.Rules, changes []license.Change) (Question, Selection) {
+	sent := s.sends(site, f.ID, f.Name, rules)
+	a := Question{Family: f, Client: site.Client.Name, Site: site, Use: s.useOn(f.ID, rules)}
+	if len(sent.left) > 0 {
+		a.Faces = sent.Sent
+	}
+	a.Changes = sent.With(changes)
+	return a, sent
+}
+
+// With adds the changes that the receiver makes necessary to those that were asked for.
+func (s Selection) With(changes []license.Change) []license.Change {
+	out := slices.Clone(changes)
+	for _, change := range s.changes {
+		if !slices.Contains(out, change) {
+			out = append(out, change)
+		}
+	}
+	return out
+}
+
+// PinsOf gives the weights that a variable face is pinned at for a receiver that
+// takes none: those its roles have, or the site's choice.
+func PinsOf(site *store.Site, f *facts.Face, placements []pack.Placement) []int {
+	low, high := f.Style.Weight, f.Style.Weight
+	for _, a := range f.Axes {
+		if a.Tag == "wght" {
+			low, high = int(a.Min), int(a.Max)
+		}
+	}
+	wanted := slices.Clone(site.Choices.Weights)
+	if len(wanted) == 0 {
+		for _, p := range placements {
+			wanted = append(wanted, p.Weight)
+			if k, _ := p.Role.Known(); k.Running && p.Weight < 600 {
+				wanted = append(wanted, 700)
+			}
+		}
+	}
+	if len(wanted) == 0 {
+		wanted = []int{400, 700}
+	}
+	var out []int
+	for _, w := range wanted {
+		if w = max(low, min(w, high)); !slices.Contains(out, w) {
+			out = append(out, w)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+// GenericOf guesses the generic family nearest to a design by its name.
+func GenericOf(name string) string {
+	words := " " + strings.ToLower(name) + " "
+	has := func(list ...string) bool {
+		return slices.ContainsFunc(list, func(w string) bool { return strings.Contains(words, " "+w+" ") })
+	}
+	switch {
+	case has("mono", "code", "typewriter", "console"):
+		return "monospace"
+	case has("script", "hand", "handwriting", "brush", "cursive"):
+		return "cursive"
+	case has("serif", "roman", "antiqua", "slab", "book", "text") && !has("sans"):
+		return "serif"
+	}
+	return "sans-serif"
+}
+
+func (c *Usage) RulesOf(ctx context.Context, kind string) (*BuilderRules, error) {
+	book, err := c.Rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	b, ok := book[kind]
+	if !ok {
+		return nil, app.Problem(app.Missing, "not-found", "There are no builder rules %q; there are %s.", kind, strings.Join(slices.Sorted(maps.Keys(book)), ", "))
+	}
+	return &b, nil
+}

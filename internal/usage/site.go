@@ -1,0 +1,126 @@
+package usage
+
+import (
+	"context"
+	"slices"
+
+	"sparecrate/api"
+	"sparecrate/font/reshape"
+	"sparecrate/internal/app"
+	"sparecrate/internal/license"
+	"sparecrate/internal/store"
+)
+
+// Site is a site with the rules of its builder and what may be done with its
+// families.
+type Site struct {
+	*store.Site
+	Rules BuilderRules
+	Uses  []SiteFamily
+}
+
+func (c *Usage) LoadSite(ctx context.Context, id int64) (*Site, error) {
+	s, err := c.store.Site(ctx, id)
+	if err != nil {
+		return nil, app.Explain(err, "site")
+	}
+	book, err := c.Rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return c.WeighSite(ctx, s, book.Of(s), nil)
+}
+
+// SiteFamily is a family on a site with what may be done.
+type SiteFamily struct {
+	Family   *store.Family
+	Licenses []store.License
+	Verdict  license.Verdict
+	SignOff  *store.SignOff  // one that holds for the verdict's reasons as they stand
+	Recipe   *reshape.Recipe // what packs do to it, nil for nothing
+	Sends    Selection
+	Sheets   []store.HostedSheet // that it is served from, of a family without files
+}
+
+func (u *SiteFamily) MayGoOut() bool { return u.Verdict.State == license.Clear || u.SignOff != nil }
+
+// WeighSite weighs every family of a site for a receiver; as a pack holds them where
+// one is given.
+func (c *Usage) WeighSite(ctx context.Context, s *store.Site, rules BuilderRules, pack *PackContents) (*Site, error) {
+	d, err := c.WeighSites(ctx, []*Site{{Site: s, Rules: rules}}, pack)
+	if err != nil {
+		return nil, err
+	}
+	return d[0], nil
+}
+
+// WeighSites weighs every family of some sites for the receivers, all of them at once,
+// and gives the sites.
+func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContents) ([]*Site, error) {
+	var ids, on []int64
+	uses := map[[2]int64]bool{}
+	for _, d := range sites {
+		on = append(on, d.ID)
+		for _, f := range d.Families {
+			ids = append(ids, f.ID)
+			uses[[2]int64{d.ID, f.ID}] = true
+		}
+	}
+	if len(ids) == 0 {
+		return sites, nil
+	}
+	slices.Sort(ids)
+	ids = slices.Compact(ids)
+	weighed, err := c.Weigh(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	signOffs, err := c.store.SignOffs(ctx, on)
+	if err != nil {
+		return nil, err
+	}
+	using, err := c.store.Uses(ctx, on)
+	if err != nil {
+		return nil, err
+	}
+	recipes := map[[2]int64]string{}
+	for _, u := range using {
+		recipes[[2]int64{u.SiteID, u.FamilyID}] = u.Recipe
+	}
+	families, err := c.store.WholeFamilies(ctx, ids)
+	if err != nil {
+		return nil, app.Explain(err, "family any more as one that is in here")
+	}
+	for _, d := range sites {
+		for i := range families {
+			f := &families[i]
+			key := [2]int64{d.ID, f.ID}
+			if !uses[key] {
+				continue
+			}
+			recipe, err := RecipeOf(recipes[key])
+			if err != nil {
+				return nil, err
+			}
+			u := SiteFamily{Family: f, Licenses: weighed.LicensesOf(f.ID), Recipe: recipe, Sheets: weighed.Sheets[f.ID]}
+			question, sends := weighed.On(d.Site, f, d.Rules.Rules, ChangesOf(recipe))
+			if pack != nil {
+				question = weighed.asHeld(d.Site, f, d.Rules.Rules, ChangesOf(recipe), pack)
+				sends = Selection{Sent: question.Faces}
+			}
+			u.Verdict, u.Sends = weighed.Judge(question), sends
+			u.SignOff = Holding(signOffs[d.ID], f.ID, u.Verdict, weighed.Day)
+			d.Uses = append(d.Uses, u)
+		}
+	}
+	return sites, nil
+}
+
+func (c *Usage) SignOffView(o store.SignOff, s *store.Site, f *store.Family, standing api.SignOffState) api.SignOff {
+	v := api.SignOff{Id: o.ID, Site: api.Ref{Id: s.ID, Name: s.Name}, Family: api.Ref{Id: f.ID, Name: f.Name}, Reason: o.Reason, By: o.Person, At: o.At,
+		Until: app.Day(o.Ends), State: api.VerdictState(o.State), Standing: standing, WithdrawnAt: o.WithdrawnAt}
+	if o.WithdrawnBy != "" {
+		v.WithdrawnBy = &o.WithdrawnBy
+	}
+	return v
+}
