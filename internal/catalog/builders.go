@@ -361,10 +361,10 @@ func (c *Catalog) TryUpload(ctx context.Context, p *store.Person, kind string, o
 		if err != nil && !errors.Is(err, io.EOF) {
 			return nil, err
 		}
-		most = max(most, unpackedSize(head[:n], o.Staged.Size))
+		most = max(most, app.UnpackedSize(head[:n], o.Staged.Size))
 	}
 	var answers []builder.Answer
-	err = c.heavy.do(ctx, most, func() (err error) {
+	err = c.heavy.Do(ctx, most, func() (err error) {
 		answers, err = b.Take(ctx, app.Each(offers, func(o Offered) builder.Offer {
 			return builder.Offer{Name: o.Name, Fields: o.Fields, Read: o.Staged.Bytes}
 		}))

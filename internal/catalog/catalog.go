@@ -13,15 +13,14 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
-	"runtime"
 	"sync"
 	"time"
+
+	"sparecrate/internal/conversion"
 
 	"sparecrate/internal/app"
 	"sparecrate/internal/auth"
 	"sparecrate/internal/usage"
-
-	lru "github.com/hashicorp/golang-lru/v2"
 
 	"sparecrate/api"
 	"sparecrate/internal/bucket"
@@ -34,12 +33,14 @@ import (
 // Catalog is the records and the files, and what may be done with them.
 type Catalog struct {
 	*auth.Auth
-	usage *usage.Usage
+	*conversion.Conversion
+	usage      *usage.Usage
+	conversion *conversion.Conversion
 
 	store  *store.Store
 	bucket *bucket.Bucket
 	now    func() time.Time
-	limits Limits
+	limits app.Limits
 	queue  *work.Queue
 	// outside reads from addresses that people give.
 	outside *fetch.Fetcher
@@ -48,37 +49,19 @@ type Catalog struct {
 	log     *slog.Logger
 	note    app.Noter
 	// What takes time to find out and is the same each time.
-	heavy    *limiter
-	drawn    *lru.Cache[string, []byte] // pictures, by what they show
-	alarmed  sync.Map                   // bucket.Hash of damaged files that were told of
-	shaped   shapedFaces
+	heavy    *app.Limiter
 	measured measuredFaces
 }
 
-// Limits bound what is taken in, and say what the service may reach.
-type Limits struct {
-	FontBytes     int64 // one font file
-	DocumentBytes int64 // one document
-	ArchiveBytes  int64 // one archive
-	// Private lets addresses that people give lead into private networks.
-	Private bool
-	// Mail says how e-mails leave; none do without a server.
-	Mail mail.Config
-	// Address is that of the service, as e-mails give it.
-	Address string
-}
-
-// DefaultLimits take every real font and paper known to us.
-var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20, ArchiveBytes: 4 << 30}
-
 // New gives a catalog over records and files. now is the clock.
-func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, log *slog.Logger) *Catalog {
-	c := &Catalog{Auth: auth.New(s, now), usage: usage.New(s, now), store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private), post: limits.Mail, address: limits.Address, log: log, note: app.Notes(now)}
-	c.heavy = newLimiter()
-	c.drawn, _ = lru.New[string, []byte](mostDrawn) // the error is for sizes below one
-	b.OnBroken, b.OnHealed = c.alarm, c.healed
-	c.queue = work.New(s, work.Holder(), runtime.NumCPU(), log)
-	c.queue.Handle(jobMake, c.makeContainer)
+func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limits, log *slog.Logger) *Catalog {
+	core := app.NewCore(s, b, now, limits, log)
+	u := usage.New(s, now)
+	made := conversion.New(core, u)
+	c := &Catalog{
+		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private),
+		post: limits.Mail, address: limits.Address, log: log, note: app.Notes(now), heavy: core.Heavy, queue: core.Queue,
+	}
 	c.queue.Handle(jobRead, c.readAgain)
 	c.queue.Handle(jobUnpack, c.unpack)
 	c.queue.Handle(jobAccept, c.takeIn)
@@ -135,4 +118,4 @@ func (c *Catalog) Ready(ctx context.Context) error {
 func (c *Catalog) Permit(p *store.Person, role api.Role) error { return app.Require(p, role) }
 
 // Limits returns what bounds the catalog.
-func (c *Catalog) Limits() Limits { return c.limits }
+func (c *Catalog) Limits() app.Limits { return c.limits }

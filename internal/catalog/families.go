@@ -67,7 +67,7 @@ func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 			files = append(files, *cur)
 		}
 	}
-	containers, err := c.containers(ctx, files, page.Derived)
+	containers, err := c.conversion.Containers(ctx, files, page.Derived)
 	if err != nil {
 		return nil, err
 	}

@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/conversion"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -62,7 +64,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		if err != nil {
 			return nil, err
 		}
-		healed, err := c.heal(ctx, staged)
+		healed, err := c.conversion.Heal(ctx, staged)
 		if healed && err == nil {
 			same.Message += " The stored copy was damaged; it is whole again."
 		}
@@ -290,7 +292,7 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 		if err := tx.AddFaceFile(ctx, link); err != nil {
 			return "", err
 		}
-		return api.OutcomeNew, in.c.askToMake(ctx, tx, file, f.Index)
+		return api.OutcomeNew, in.c.conversion.AskToMake(ctx, tx, file, f.Index)
 	}
 	if err != nil {
 		return "", err
@@ -313,7 +315,7 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	if err := tx.SetListing(ctx, found.ID, listing(f, file, f.Index, containers, in.sets[i], in.bears[i])); err != nil {
 		return "", err
 	}
-	return outcome, in.c.askToMake(ctx, tx, file, f.Index)
+	return outcome, in.c.conversion.AskToMake(ctx, tx, file, f.Index)
 }
 
 // faceKey is what makes a face the same when it comes again: its style's name
@@ -370,13 +372,13 @@ func (c *Catalog) FileContent(ctx context.Context, p *store.Person, id int64, co
 		return nil, 0, "", app.Explain(err, "file")
 	}
 	name = f.Name
-	if container == nil || asItIs(f, font.Container(*container)) {
-		r, size, err = c.openSound(ctx, func() (bucket.Hash, error) { return bucket.Hash(f.SHA256), nil })
+	if container == nil || conversion.AsItCame(f, font.Container(*container)) {
+		r, size, err = c.conversion.OpenSound(ctx, func() (bucket.Hash, error) { return bucket.Hash(f.SHA256), nil })
 		return r, size, name, err
 	}
 	if place < 0 || place >= f.Faces {
 		return nil, 0, "", app.InvalidField("place", "no-such-face", "The file holds %d face(s), counted from 0; there is no face %d.", f.Faces, place)
 	}
-	r, size, err = c.openSound(ctx, func() (bucket.Hash, error) { return c.derive(ctx, f, place, font.Container(*container)) })
+	r, size, err = c.conversion.OpenSound(ctx, func() (bucket.Hash, error) { return c.conversion.Derive(ctx, f, place, font.Container(*container)) })
 	return r, size, strings.TrimSuffix(name, path.Ext(name)) + "." + string(*container), err
 }

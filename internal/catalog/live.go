@@ -108,7 +108,7 @@ func (c *Catalog) Live(ctx context.Context, place, secret, path string) ([]byte,
 		return nil, err
 	}
 	var data []byte
-	err = c.repairing(ctx, func() error {
+	err = c.conversion.Repairing(ctx, func() error {
 		packed, err := c.assemble(ctx, s, "")
 		if err != nil {
 			return err

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"sync"
 
+	"sparecrate/internal/conversion"
+
 	"sparecrate/internal/app"
 
 	"golang.org/x/sync/errgroup"
@@ -53,14 +55,14 @@ func (f *packedFace) whole() *reshape.Recipe {
 }
 
 // makings gives what has to be made for a face.
-func (p *packing) makings(f *packedFace) []making {
+func (p *packing) makings(f *packedFace) []conversion.Making {
 	if p.splits(f.used) {
 		return nil // its parts are known once it is opened
 	}
-	var out []making
+	var out []conversion.Making
 	for _, to := range f.containers {
-		if recipe := f.recipeFor(to, f.whole()); !recipe.Plain() || !asItIs(&f.cur.File, to) {
-			out = append(out, making{f.cur.File.SHA256, f.cur.Place, to, recipe})
+		if recipe := f.recipeFor(to, f.whole()); !recipe.Plain() || !conversion.AsItCame(&f.cur.File, to) {
+			out = append(out, conversion.Making{Source: f.cur.File.SHA256, Place: f.cur.Place, To: to, Reshape: recipe})
 		}
 	}
 	return out
@@ -230,7 +232,7 @@ func (c *Catalog) standInsOf(one *pack.Face, against *reshape.Fallback, read fun
 		if err != nil {
 			return err
 		}
-		found, err = against.StandIns(opened.Faces[0], one.Facts.Style.Weight >= boldFrom)
+		found, err = against.StandIns(opened.Faces[0], one.Facts.Style.Weight >= conversion.BoldFrom)
 		if err != nil {
 			one.NoStandIn = sentence.Of(err)
 			return nil
@@ -255,14 +257,14 @@ func (c *Catalog) packFiles(ctx context.Context, f *packedFace, base *reshape.Re
 	for _, to := range f.containers {
 		recipe := f.recipeFor(to, base)
 		hash, bytes := f.cur.File.SHA256, f.cur.File.Bytes
-		if !recipe.Plain() || !asItIs(&f.cur.File, to) {
+		if !recipe.Plain() || !conversion.AsItCame(&f.cur.File, to) {
 			if recipe.Plain() {
 				recipe = nil
 			}
-			m := making{f.cur.File.SHA256, f.cur.Place, to, recipe}
-			d, ok := known[m.Source+" "+m.recipe()]
+			m := conversion.Making{Source: f.cur.File.SHA256, Place: f.cur.Place, To: to, Reshape: recipe}
+			d, ok := known[m.Source+" "+m.Recipe()]
 			if !ok {
-				made, err := c.made(ctx, &f.cur.File, m)
+				made, err := c.conversion.Made(ctx, &f.cur.File, m)
 				if err != nil {
 					return nil, err
 				}
@@ -287,7 +289,7 @@ func (c *Catalog) waiting(ctx context.Context, p *packing) (made, of int, err er
 	wanted := map[string]bool{}
 	for i := range p.faces {
 		for _, m := range p.makings(&p.faces[i]) {
-			wanted[m.Source+" "+m.recipe()] = true
+			wanted[m.Source+" "+m.Recipe()] = true
 		}
 	}
 	for key := range wanted {

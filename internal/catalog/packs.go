@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/conversion"
+
 	"sparecrate/internal/usage"
 
 	"sparecrate/internal/app"
@@ -84,11 +86,11 @@ func (c *Catalog) planFaces(ctx context.Context, d *usage.Site, l *laid) ([]api.
 			}
 			if !v.Sent { // what sending it would cost, where that is known
 				for _, to := range l.Rules.Containers() {
-					if asItIs(&cur.File, to) {
+					if conversion.AsItCame(&cur.File, to) {
 						v.Bytes = cur.File.Bytes
 						break
 					}
-					recipe := making{cur.File.SHA256, cur.Place, to, nil}.recipe()
+					recipe := conversion.Making{Source: cur.File.SHA256, Place: cur.Place, To: to, Reshape: nil}.Recipe()
 					if at := slices.IndexFunc(known, func(k store.Derived) bool { return k.Source == cur.File.SHA256 && k.Recipe == recipe }); at >= 0 {
 						v.Bytes = known[at].Bytes
 						break
@@ -179,7 +181,7 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, en
 // assembleZip lays a pack out and writes it into a file on the bucket's disk, a piece
 // at a time.
 func (c *Catalog) assembleZip(ctx context.Context, d *usage.Site, where string) (l *laid, staged *bucket.Staged, err error) {
-	err = c.repairing(ctx, func() (err error) {
+	err = c.conversion.Repairing(ctx, func() (err error) {
 		if l, err = c.assemble(ctx, d, where); err != nil {
 			return err
 		}

@@ -375,7 +375,7 @@ func (c *Catalog) LookPicture(ctx context.Context, secret string, face int64, si
 		return nil, errNotShown
 	}
 	text := l.WordsOf(family)
-	return c.draw(ctx, f.FileID, api.DrawSpecimenParams{Place: &f.Place, Text: &text, Size: &size, Width: &width})
+	return c.conversion.Draw(ctx, f.FileID, api.DrawSpecimenParams{Place: &f.Place, Text: &text, Size: &size, Width: &width})
 }
 
 // WordsOf gives what a family is set in.
@@ -402,5 +402,5 @@ func (c *Catalog) LookFont(ctx context.Context, secret string, face int64) (io.R
 	if err != nil {
 		return nil, 0, err
 	}
-	return c.openSound(ctx, func() (bucket.Hash, error) { return c.derive(ctx, file, f.Place, font.WOFF2) })
+	return c.conversion.OpenSound(ctx, func() (bucket.Hash, error) { return c.conversion.Derive(ctx, file, f.Place, font.WOFF2) })
 }

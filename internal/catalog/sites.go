@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/conversion"
+
 	"sparecrate/internal/usage"
 
 	"sparecrate/internal/app"
@@ -212,7 +214,7 @@ func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, 
 func (c *Catalog) UseFamily(ctx context.Context, p *store.Person, site, family int64, recipe *reshape.Recipe) (*api.Site, error) {
 	text, action := "", "put on site"
 	if !recipe.Empty() {
-		if err := checked(recipe); err != nil {
+		if err := conversion.Checked(recipe); err != nil {
 			return nil, err
 		}
 		text, action = recipe.Key(), "reshapes on site"

@@ -218,7 +218,7 @@ func (c *Catalog) reading(ctx context.Context, s *bucket.Staged, do func(data []
 	if err != nil && !errors.Is(err, io.EOF) {
 		return err
 	}
-	return c.heavy.hold(ctx, unpackedSize(head[:n], s.Size), func() error {
+	return c.heavy.Hold(ctx, app.UnpackedSize(head[:n], s.Size), func() error {
 		data, err := s.Bytes()
 		if err != nil {
 			return err

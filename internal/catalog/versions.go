@@ -41,11 +41,11 @@ func (c *Catalog) Changes(ctx context.Context, p *store.Person, face, from, to i
 		return nil, err
 	}
 	var was *sfnt.Font
-	if err := c.face(ctx, from, at, 0, func(f *sfnt.Font) error { was = f; return nil }); err != nil {
+	if err := c.conversion.Face(ctx, from, at, 0, func(f *sfnt.Font) error { was = f; return nil }); err != nil {
 		return nil, err
 	}
 	var out *changes.Changes
-	err = c.face(ctx, to, then, 0, func(is *sfnt.Font) error {
+	err = c.conversion.Face(ctx, to, then, 0, func(is *sfnt.Font) error {
 		out = changes.Between(was, is)
 		return nil
 	})

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo"
@@ -21,7 +22,7 @@ import (
 
 func TestMain(m *testing.M) { mariadbtest.Main(m) }
 
-func fresh(t testing.TB, limits catalog.Limits) (*catalog.Catalog, string) {
+func fresh(t testing.TB, limits app.Limits) (*catalog.Catalog, string) {
 	t.Helper()
 	s, err := store.Open(context.Background(), mariadbtest.New(t))
 	require.NoError(t, err)
@@ -35,7 +36,7 @@ func fresh(t testing.TB, limits catalog.Limits) (*catalog.Catalog, string) {
 
 // TestTheDemoHoldsEverySituation looks for what the demo is there to show.
 func TestTheDemoHoldsEverySituation(t *testing.T) {
-	c, oneTime := fresh(t, catalog.DefaultLimits)
+	c, oneTime := fresh(t, app.DefaultLimits)
 	folder := t.TempDir()
 	in, err := demo.Fill(t.Context(), c, folder, oneTime)
 	require.NoError(t, err)
@@ -74,7 +75,7 @@ func TestTheDemoHoldsEverySituation(t *testing.T) {
 
 func TestTheDemoDoesNotMixWithOtherData(t *testing.T) {
 	// A catalog that takes no font cuts the demo off half-way.
-	c, oneTime := fresh(t, catalog.Limits{FontBytes: 1})
+	c, oneTime := fresh(t, app.Limits{FontBytes: 1})
 	_, err := demo.Fill(t.Context(), c, t.TempDir(), "")
 	require.ErrorContains(t, err, "holds another studio's data")
 	folder := t.TempDir()

@@ -7,9 +7,9 @@ import (
 	"os"
 	"time"
 
-	"github.com/labstack/echo/v5"
+	"sparecrate/internal/app"
 
-	"sparecrate/internal/catalog"
+	"github.com/labstack/echo/v5"
 )
 
 const (
@@ -25,7 +25,7 @@ const (
 
 // uploadLimits are the calls that take files, by the contract's names, with how many
 // bytes they take. What is no font, document or archive is bounded again by the catalog.
-func uploadLimits(l catalog.Limits) map[string]int64 {
+func uploadLimits(l app.Limits) map[string]int64 {
 	return map[string]int64{
 		"addFile":         l.FontBytes + uploadFrame,
 		"addDeliveryItem": l.ArchiveBytes + uploadFrame,

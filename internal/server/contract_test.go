@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/api"
-	"sparecrate/internal/catalog"
+	"sparecrate/internal/app"
 )
 
 // TestEveryCallHasARoleAndALimit holds the table of roles and that of uploads against
@@ -16,7 +16,7 @@ import (
 func TestEveryCallHasARoleAndALimit(t *testing.T) {
 	doc, err := openapi3.NewLoader().LoadFromData(api.Contract)
 	require.NoError(t, err)
-	uploads := uploadLimits(catalog.DefaultLimits)
+	uploads := uploadLimits(app.DefaultLimits)
 	known := map[string]bool{}
 	for path, item := range doc.Paths.Map() {
 		for method, op := range item.Operations() {

@@ -17,8 +17,8 @@ import (
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/reshape"
+	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
-	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo/foundry"
 )
 
@@ -156,7 +156,7 @@ func TestRulesAreTried(t *testing.T) {
 	for _, name := range []string{"a.ttf", "b.ttf"} {
 		part, err := m.CreateFormFile("file", name)
 		require.NoError(t, err)
-		_, err = part.Write(make([]byte, catalog.DefaultLimits.FontBytes/2+1))
+		_, err = part.Write(make([]byte, app.DefaultLimits.FontBytes/2+1))
 		require.NoError(t, err)
 	}
 	require.NoError(t, m.Close())

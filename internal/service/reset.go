@@ -5,6 +5,7 @@ import (
 	"errors"
 	"time"
 
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/catalog"
 	"sparecrate/internal/mariadb"
@@ -35,6 +36,6 @@ func ResetAdmin(ctx context.Context, o Options, email string) (address, password
 		return "", "", err
 	}
 	defer func() { err = errors.Join(err, records.Close()) }()
-	c := catalog.New(records, bucket.InMemory(), func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, catalog.DefaultLimits, o.Log)
+	c := catalog.New(records, bucket.InMemory(), func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, app.DefaultLimits, o.Log)
 	return c.ResetAdmin(ctx, email)
 }

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo"
@@ -330,7 +331,7 @@ func later(t *testing.T, s *servicetest.Service, days int) *catalog.Catalog {
 	files, err := bucket.Open(filepath.Join(s.Data, "files"))
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = files.Close() })
-	return catalog.New(records, files, func() time.Time { return time.Now().AddDate(0, 0, days) }, catalog.DefaultLimits, slog.New(slog.DiscardHandler))
+	return catalog.New(records, files, func() time.Time { return time.Now().AddDate(0, 0, days) }, app.DefaultLimits, slog.New(slog.DiscardHandler))
 }
 
 func addFile(t testing.TB, c *api.ClientWithResponses, name string, data []byte, client, origin string) *api.AddFileResponse {

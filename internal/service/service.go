@@ -19,6 +19,7 @@ import (
 	"github.com/go-sql-driver/mysql"
 
 	"sparecrate/console"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/catalog"
 	"sparecrate/internal/mail"
@@ -137,7 +138,7 @@ func Run(ctx context.Context, o Options) (err error) {
 			return err
 		}
 	}
-	limits := catalog.DefaultLimits
+	limits := app.DefaultLimits
 	limits.Private, limits.Mail, limits.Address = o.Private, o.Mail, strings.TrimSuffix(o.Address, "/")
 	if limits.Address == "" {
 		limits.Address = "http://" + l.Addr().String()

@@ -1,4 +1,4 @@
-package catalog
+package conversion
 
 import (
 	"context"
@@ -19,10 +19,10 @@ import (
 // mostRepairs bounds how many files one piece of work may have made again.
 const mostRepairs = 100
 
-// repairing runs work that reads files. Where one of them is derived and damaged, it
+// Repairing runs work that reads files. Where one of them is derived and damaged, it
 // is forgotten and the work runs again, which makes it anew. A damaged original ends
 // it with a sentence.
-func (c *Catalog) repairing(ctx context.Context, do func() error) error {
+func (c *Conversion) Repairing(ctx context.Context, do func() error) error {
 	for range mostRepairs {
 		err := do()
 		var broken *bucket.Broken
@@ -43,7 +43,7 @@ func (c *Catalog) repairing(ctx context.Context, do func() error) error {
 
 // forgetDerived removes the record and the bytes of a derived file; false where a
 // hash is of no such file.
-func (c *Catalog) forgetDerived(ctx context.Context, h bucket.Hash) (bool, error) {
+func (c *Conversion) forgetDerived(ctx context.Context, h bucket.Hash) (bool, error) {
 	n, err := c.store.ForgetDerived(ctx, string(h))
 	if err != nil || n == 0 {
 		return false, err
@@ -52,7 +52,7 @@ func (c *Catalog) forgetDerived(ctx context.Context, h bucket.Hash) (bool, error
 }
 
 // explainDamage says which original is damaged and what to do.
-func (c *Catalog) explainDamage(ctx context.Context, broken *bucket.Broken) error {
+func (c *Conversion) explainDamage(ctx context.Context, broken *bucket.Broken) error {
 	what, err := c.store.NameOfHash(ctx, string(broken.Hash))
 	if err != nil {
 		return err
@@ -69,7 +69,7 @@ func (c *Catalog) explainDamage(ctx context.Context, broken *bucket.Broken) erro
 
 // alarm notes in log and activity that a stored file is damaged or lost, once for
 // each file and process.
-func (c *Catalog) alarm(broken *bucket.Broken) {
+func (c *Conversion) alarm(broken *bucket.Broken) {
 	if _, known := c.alarmed.LoadOrStore(broken.Hash, true); known {
 		return
 	}
@@ -89,16 +89,16 @@ func (c *Catalog) alarm(broken *bucket.Broken) {
 }
 
 // healed notes that a damaged file is sound again.
-func (c *Catalog) healed(h bucket.Hash) {
+func (c *Conversion) healed(h bucket.Hash) {
 	if _, known := c.alarmed.LoadAndDelete(h); known {
 		c.log.Info("a damaged file was healed by the same bytes", "hash", h)
 	}
 }
 
-// openSound opens a file of fonts whose bytes are checked before the first of them
+// OpenSound opens a file of fonts whose bytes are checked before the first of them
 // leaves, derived ones made again by find where they are damaged.
-func (c *Catalog) openSound(ctx context.Context, find func() (bucket.Hash, error)) (r io.ReadCloser, size int64, err error) {
-	err = c.repairing(ctx, func() error {
+func (c *Conversion) OpenSound(ctx context.Context, find func() (bucket.Hash, error)) (r io.ReadCloser, size int64, err error) {
+	err = c.Repairing(ctx, func() error {
 		h, err := find()
 		if err != nil {
 			return err
@@ -112,8 +112,8 @@ func (c *Catalog) openSound(ctx context.Context, find func() (bucket.Hash, error
 	return r, size, err
 }
 
-// heal puts staged bytes in the place of the stored ones where those are damaged.
-func (c *Catalog) heal(ctx context.Context, staged *bucket.Staged) (bool, error) {
+// Heal puts staged bytes in the place of the stored ones where those are damaged.
+func (c *Conversion) Heal(ctx context.Context, staged *bucket.Staged) (bool, error) {
 	sound, err := c.bucket.Sound(ctx, staged.Hash)
 	if err != nil || sound {
 		return false, err

@@ -1,4 +1,4 @@
-package catalog
+package conversion
 
 import (
 	"context"
@@ -32,8 +32,8 @@ import (
 // maxRecipe bounds what a recipe may come to as JSON, bytes.
 const maxRecipe = 20000
 
-// told is what is kept of a reshaping besides its bytes.
-type told struct {
+// Report is what is kept of a reshaping besides its bytes.
+type Report struct {
 	Glyphs       int      `json:"glyphs"`
 	GlyphsBefore int      `json:"glyphsBefore"`
 	Missing      string   `json:"missing,omitempty"`
@@ -44,7 +44,7 @@ type told struct {
 }
 
 // reshaped applies a making's recipe to its face.
-func reshaped(f *font.File, m making) (*font.File, string, error) {
+func reshaped(f *font.File, m Making) (*font.File, string, error) {
 	recipe := *m.Reshape
 	if m.To == font.TTF {
 		recipe.Retype = true // a TTF is asked for, whatever the outlines
@@ -55,7 +55,7 @@ func reshaped(f *font.File, m making) (*font.File, string, error) {
 		return nil, "", err
 	}
 	now := facts.One(face)
-	t := told{Glyphs: now.Glyphs, GlyphsBefore: before.Glyphs, Missing: string(outcome.Missing), Family: now.Names.FamilyName(), Full: now.Names.Full, PostScript: now.Names.PostScript}
+	t := Report{Glyphs: now.Glyphs, GlyphsBefore: before.Glyphs, Missing: string(outcome.Missing), Family: now.Names.FamilyName(), Full: now.Names.Full, PostScript: now.Names.PostScript}
 	if outcome.Trim != nil {
 		t.Dropped = outcome.Trim.Dropped
 	}
@@ -63,8 +63,8 @@ func reshaped(f *font.File, m making) (*font.File, string, error) {
 	return &font.File{Container: f.Container, Faces: []*sfnt.Font{face}}, string(b), err
 }
 
-// checked refuses recipes that say nothing or too much.
-func checked(r *reshape.Recipe) error {
+// Checked refuses recipes that say nothing or too much.
+func Checked(r *reshape.Recipe) error {
 	if r.Empty() {
 		return app.InvalidField("recipe", "empty-recipe", "The recipe asks for nothing; say what to trim, pin, retype or rename.")
 	}
@@ -79,11 +79,11 @@ func checked(r *reshape.Recipe) error {
 
 // Reshape makes another font of a face by a recipe, once. What the font or its
 // license forbids is refused.
-func (c *Catalog) Reshape(ctx context.Context, p *store.Person, id int64, o api.ReshapeOrder) (*api.Reshaped, error) {
+func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o api.ReshapeOrder) (*api.Reshaped, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	if err := checked(&o.Recipe); err != nil {
+	if err := Checked(&o.Recipe); err != nil {
 		return nil, err
 	}
 	if o.Recipe.Plain() {
@@ -114,12 +114,12 @@ func (c *Catalog) Reshape(ctx context.Context, p *store.Person, id int64, o api.
 			return nil, app.Problem(app.Conflict, r.Code, "%s (%s)", r.Message, r.Evidence)
 		}
 	}
-	m := making{f.SHA256, place, font.Container(o.Container), &o.Recipe}
-	d, err := c.made(ctx, f, m)
+	m := Making{f.SHA256, place, font.Container(o.Container), &o.Recipe}
+	d, err := c.Made(ctx, f, m)
 	if err != nil {
 		return nil, err
 	}
-	var t told
+	var t Report
 	if err := json.Unmarshal([]byte(d.Told), &t); err != nil {
 		return nil, err
 	}
@@ -129,11 +129,11 @@ func (c *Catalog) Reshape(ctx context.Context, p *store.Person, id int64, o api.
 		Family: t.Family, FullName: t.Full, PostScriptName: t.PostScript,
 		Verdict: api.VerdictState(verdict.State), Reasons: usage.ReasonViews(verdict.Reasons),
 	}
-	if asItIs(f, m.To) {
+	if AsItCame(f, m.To) {
 		return out, nil
 	}
 	// The whole face in the same container, where it is at hand, says what was saved.
-	whole, err := c.store.DerivedFile(ctx, f.SHA256, making{f.SHA256, place, m.To, nil}.recipe())
+	whole, err := c.store.DerivedFile(ctx, f.SHA256, Making{f.SHA256, place, m.To, nil}.Recipe())
 	if err == nil {
 		out.From = whole.Bytes
 	} else if !errors.Is(err, store.ErrNotFound) {
@@ -143,7 +143,7 @@ func (c *Catalog) Reshape(ctx context.Context, p *store.Person, id int64, o api.
 }
 
 // ReshapedContent opens what was made of a file, by its hash.
-func (c *Catalog) ReshapedContent(ctx context.Context, p *store.Person, id int64, hash string) (r io.ReadCloser, size int64, name string, err error) {
+func (c *Conversion) ReshapedContent(ctx context.Context, p *store.Person, id int64, hash string) (r io.ReadCloser, size int64, name string, err error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
@@ -156,7 +156,7 @@ func (c *Catalog) ReshapedContent(ctx context.Context, p *store.Person, id int64
 		return nil, 0, "", app.Explain(err, "font")
 	}
 	container, _, _ := strings.Cut(d.Recipe, "/")
-	r, size, err = c.openSound(ctx, func() (bucket.Hash, error) {
+	r, size, err = c.OpenSound(ctx, func() (bucket.Hash, error) {
 		if _, err := c.store.DerivedByHash(ctx, f.SHA256, hash); err != nil {
 			// The recipe is not kept with what it made, so a person has it made again.
 			return "", app.Problem(app.Missing, "not-found", "What was made is damaged and was removed. Reshape the file again, with the same settings.")
@@ -167,7 +167,7 @@ func (c *Catalog) ReshapedContent(ctx context.Context, p *store.Person, id int64
 }
 
 // faceOf finds a file and checks which face of it is meant.
-func (c *Catalog) faceOf(ctx context.Context, id int64, place *int) (*store.File, int, error) {
+func (c *Conversion) faceOf(ctx context.Context, id int64, place *int) (*store.File, int, error) {
 	f, err := c.store.File(ctx, id)
 	if err != nil {
 		return nil, 0, app.Explain(err, "file")
@@ -182,9 +182,9 @@ func (c *Catalog) faceOf(ctx context.Context, id int64, place *int) (*store.File
 	return f, n, nil
 }
 
-// face reads a face of a file from the bucket and does something with it, as soon as
+// Face reads a face of a file from the bucket and does something with it, as soon as
 // the limiter lets it.
-func (c *Catalog) face(ctx context.Context, id int64, place *int, extra int64, do func(*sfnt.Font) error) error {
+func (c *Conversion) Face(ctx context.Context, id int64, place *int, extra int64, do func(*sfnt.Font) error) error {
 	f, n, err := c.faceOf(ctx, id, place)
 	if err != nil {
 		return err
@@ -199,7 +199,7 @@ func (c *Catalog) face(ctx context.Context, id int64, place *int, extra int64, d
 	if err != nil {
 		return c.told(ctx, err)
 	}
-	return c.heavy.do(ctx, unpackedSize(head, size)+extra, func() error {
+	return c.heavy.Do(ctx, app.UnpackedSize(head, size)+extra, func() error {
 		data, err := c.bucket.Read(ctx, bucket.Hash(f.SHA256))
 		if err != nil {
 			return c.told(ctx, err)
@@ -215,8 +215,8 @@ func (c *Catalog) face(ctx context.Context, id int64, place *int, extra int64, d
 	})
 }
 
-// told says which file is damaged, where an error is about that.
-func (c *Catalog) told(ctx context.Context, err error) error {
+// Report says which file is damaged, where an error is about that.
+func (c *Conversion) told(ctx context.Context, err error) error {
 	var broken *bucket.Broken
 	if errors.As(err, &broken) {
 		return c.explainDamage(ctx, broken)
@@ -225,11 +225,11 @@ func (c *Catalog) told(ctx context.Context, err error) error {
 }
 
 // Specimen draws text in a face, for whoever may see it.
-func (c *Catalog) Specimen(ctx context.Context, p *store.Person, id int64, q api.DrawSpecimenParams) ([]byte, error) {
+func (c *Conversion) Specimen(ctx context.Context, p *store.Person, id int64, q api.DrawSpecimenParams) ([]byte, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	return c.draw(ctx, id, q)
+	return c.Draw(ctx, id, q)
 }
 
 // mostDrawn is how many pictures are kept for those who ask for the same, maxDrawn how
@@ -239,7 +239,7 @@ const (
 	maxDrawn  = 256 << 10
 )
 
-func (c *Catalog) draw(ctx context.Context, id int64, q api.DrawSpecimenParams) (picture []byte, err error) {
+func (c *Conversion) Draw(ctx context.Context, id int64, q api.DrawSpecimenParams) (picture []byte, err error) {
 	key, err := json.Marshal([]any{id, q})
 	if err != nil {
 		return nil, err
@@ -247,7 +247,7 @@ func (c *Catalog) draw(ctx context.Context, id int64, q api.DrawSpecimenParams) 
 	if kept, is := c.drawn.Get(string(key)); is {
 		return kept, nil
 	}
-	err = c.face(ctx, id, q.Place, drawMemory, func(f *sfnt.Font) (err error) {
+	err = c.Face(ctx, id, q.Place, drawMemory, func(f *sfnt.Font) (err error) {
 		picture, err = drawing(ctx, f, q)
 		return err
 	})
@@ -310,7 +310,7 @@ func drawing(ctx context.Context, f *sfnt.Font, q api.DrawSpecimenParams) (_ []b
 }
 
 // Fallback gives rules for local fonts that take as much room as a face.
-func (c *Catalog) Fallback(ctx context.Context, p *store.Person, id int64, q api.FindFallbackParams) (*api.FallbackList, error) {
+func (c *Conversion) Fallback(ctx context.Context, p *store.Person, id int64, q api.FindFallbackParams) (*api.FallbackList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -333,9 +333,9 @@ func (c *Catalog) Fallback(ctx context.Context, p *store.Person, id int64, q api
 	}
 	var face facts.Face
 	var found []reshape.StandIn
-	err := c.face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
+	err := c.Face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
 		face = facts.One(f)
-		if found, err = wanted.StandIns(f, face.Style.Weight >= boldFrom); err != nil {
+		if found, err = wanted.StandIns(f, face.Style.Weight >= BoldFrom); err != nil {
 			return app.InvalidField("language", "cannot-compare", "%s", sentence.Of(err))
 		}
 		return nil
@@ -355,7 +355,7 @@ func (c *Catalog) Fallback(ctx context.Context, p *store.Person, id int64, q api
 }
 
 // CharacterSets gives the named sets a font can be trimmed to.
-func (c *Catalog) CharacterSets(p *store.Person) (*api.CharacterSetList, error) {
+func (c *Conversion) CharacterSets(p *store.Person) (*api.CharacterSetList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -364,5 +364,8 @@ func (c *Catalog) CharacterSets(p *store.Person) (*api.CharacterSetList, error) 
 	})}, nil
 }
 
-// boldFrom is the weight from which the bold of a system font stands in.
-const boldFrom = 600
+// BoldFrom is the weight from which the bold of a system font stands in.
+const BoldFrom = 600
+
+// drawMemory is what drawing takes besides the font, at most: pixels and the PNG.
+const drawMemory = 48 << 20

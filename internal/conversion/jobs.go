@@ -1,4 +1,4 @@
-package catalog
+package conversion
 
 import (
 	"context"
@@ -12,7 +12,7 @@ import (
 
 // Jobs gives a page of the service's jobs, newest first, and how many there are
 // in each state.
-func (c *Catalog) Jobs(ctx context.Context, p *store.Person, q api.ListJobsParams) (*api.JobPage, error) {
+func (c *Conversion) Jobs(ctx context.Context, p *store.Person, q api.ListJobsParams) (*api.JobPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -43,7 +43,7 @@ func (c *Catalog) Jobs(ctx context.Context, p *store.Person, q api.ListJobsParam
 }
 
 // RetryJob has a job that was given up done again.
-func (c *Catalog) RetryJob(ctx context.Context, p *store.Person, id int64) (*api.Job, error) {
+func (c *Conversion) RetryJob(ctx context.Context, p *store.Person, id int64) (*api.Job, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}

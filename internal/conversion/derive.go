@@ -1,4 +1,4 @@
-package catalog
+package conversion
 
 import (
 	"context"
@@ -29,8 +29,8 @@ const makerVersion = 6
 // jobMake is the kind of job that writes a face into another container.
 const jobMake = "make"
 
-// making is what such a job is told.
-type making struct {
+// Making is what such a job is told.
+type Making struct {
 	Source string         `json:"source"` // SHA-256 of the file
 	Place  int            `json:"place"`  // of the face in it
 	To     font.Container `json:"to"`
@@ -38,7 +38,7 @@ type making struct {
 	Reshape *reshape.Recipe `json:"reshape,omitempty"`
 }
 
-func (m making) recipe() string {
+func (m Making) Recipe() string {
 	name := fmt.Sprintf("%s/%d/v%d", m.To, m.Place, makerVersion)
 	if !m.Reshape.Plain() {
 		sum := sha256.Sum256([]byte(m.Reshape.Key()))
@@ -47,9 +47,9 @@ func (m making) recipe() string {
 	return name
 }
 
-func (m making) key() string { return m.Source + " " + m.recipe() }
+func (m Making) key() string { return m.Source + " " + m.Recipe() }
 
-func (m making) job(of string) work.Job {
+func (m Making) job(of string) work.Job {
 	title := app.Shorten(of, 200) + " as " + strings.ToUpper(string(m.To))
 	if !m.Reshape.Empty() {
 		title = app.Shorten(title+", "+m.Reshape.Words(), 290)
@@ -57,25 +57,27 @@ func (m making) job(of string) work.Job {
 	return work.Job{Kind: jobMake, Key: m.key(), Title: title, Payload: m}
 }
 
-// asItIs reports whether a file is the container asked for already.
-func asItIs(f *store.File, to font.Container) bool { return f.Faces == 1 && f.Container == string(to) }
+// AsItCame reports whether a file is the container asked for already.
+func AsItCame(f *store.File, to font.Container) bool {
+	return f.Faces == 1 && f.Container == string(to)
+}
 
-// derive gives a face of a file in a container: the file itself where it is
+// Derive gives a face of a file in a container: the file itself where it is
 // one, else what a job makes once and is kept.
-func (c *Catalog) derive(ctx context.Context, f *store.File, place int, to font.Container) (bucket.Hash, error) {
-	if asItIs(f, to) {
+func (c *Conversion) Derive(ctx context.Context, f *store.File, place int, to font.Container) (bucket.Hash, error) {
+	if AsItCame(f, to) {
 		return bucket.Hash(f.SHA256), nil
 	}
-	d, err := c.made(ctx, f, making{f.SHA256, place, to, nil})
+	d, err := c.Made(ctx, f, Making{f.SHA256, place, to, nil})
 	if err != nil {
 		return "", err
 	}
 	return bucket.Hash(d.Hash), nil
 }
 
-// made gives what a making makes: what is kept of it, else what a job does now.
-func (c *Catalog) made(ctx context.Context, f *store.File, m making) (*store.Derived, error) {
-	d, err := c.store.DerivedFile(ctx, m.Source, m.recipe())
+// Made gives what a making makes: what is kept of it, else what a job does now.
+func (c *Conversion) Made(ctx context.Context, f *store.File, m Making) (*store.Derived, error) {
+	d, err := c.store.DerivedFile(ctx, m.Source, m.Recipe())
 	if errors.Is(err, store.ErrNotFound) {
 		err = c.queue.Do(ctx, m.job(f.Name))
 		if errors.Is(err, work.ErrFailed) {
@@ -85,7 +87,7 @@ func (c *Catalog) made(ctx context.Context, f *store.File, m making) (*store.Der
 			return nil, app.InvalidField("container", "container-impossible", "%s cannot be made as %s: %s.", f.Name, strings.ToUpper(string(m.To)), reason(err))
 		}
 		if err == nil {
-			d, err = c.store.DerivedFile(ctx, m.Source, m.recipe())
+			d, err = c.store.DerivedFile(ctx, m.Source, m.Recipe())
 		}
 	}
 	return d, err
@@ -98,12 +100,12 @@ func reason(err error) string {
 
 // makeContainer does a job of the kind make. Made again it is the same bytes
 // under the same hash.
-func (c *Catalog) makeContainer(ctx context.Context, payload []byte, _ func(done, total int)) error {
-	m, err := work.Payload[making](payload)
+func (c *Conversion) makeContainer(ctx context.Context, payload []byte, _ func(done, total int)) error {
+	m, err := work.Payload[Making](payload)
 	if err != nil {
 		return err
 	}
-	recipe := m.recipe()
+	recipe := m.Recipe()
 	opened, told, err := c.openFor(ctx, &m)
 	if err != nil {
 		return err
@@ -123,7 +125,7 @@ func (c *Catalog) makeContainer(ctx context.Context, payload []byte, _ func(done
 }
 
 // openFor opens the face that a making is about, reshaped where it asks for that.
-func (c *Catalog) openFor(ctx context.Context, m *making) (opened *font.File, told string, err error) {
+func (c *Conversion) openFor(ctx context.Context, m *Making) (opened *font.File, told string, err error) {
 	key := fmt.Sprintf("%s/%d/%t/%s", m.Source, m.Place, m.To == font.TTF, m.Reshape.Key())
 	if !m.Reshape.Empty() {
 		if opened, told = c.shaped.take(key); opened != nil {
@@ -194,26 +196,26 @@ func (s *shapedFaces) keep(key string, file *font.File, told string) {
 // madeAhead are the containers that most receivers want.
 var madeAhead = []font.Container{font.WOFF2, font.WOFF}
 
-// askToMake asks for the containers that packs are made of, ahead of time.
-func (c *Catalog) askToMake(ctx context.Context, tx *store.Store, f *store.File, place int) error {
+// AskToMake asks for the containers that packs are made of, ahead of time.
+func (c *Conversion) AskToMake(ctx context.Context, tx *store.Store, f *store.File, place int) error {
 	for _, to := range madeAhead {
-		if asItIs(f, to) {
+		if AsItCame(f, to) {
 			continue
 		}
-		if err := c.queue.Add(ctx, tx, making{f.SHA256, place, to, nil}.job(f.Name)); err != nil {
+		if err := c.queue.Add(ctx, tx, Making{f.SHA256, place, to, nil}.job(f.Name)); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// containers tells for a face's current file which containers there are, which
+// Containers tells for a face's current file which containers there are, which
 // are on their way, and which are made when they are asked for.
-func (c *Catalog) containers(ctx context.Context, current []store.FaceFile, made []store.Derived) (map[int64][]api.MadeContainer, error) {
+func (c *Conversion) Containers(ctx context.Context, current []store.FaceFile, made []store.Derived) (map[int64][]api.MadeContainer, error) {
 	var keys []string
 	for _, f := range current {
 		for _, to := range font.Makeable {
-			keys = append(keys, making{f.File.SHA256, f.Place, to, nil}.key())
+			keys = append(keys, Making{f.File.SHA256, f.Place, to, nil}.key())
 		}
 	}
 	jobs, err := c.store.JobsByKeys(ctx, jobMake, keys)
@@ -223,12 +225,12 @@ func (c *Catalog) containers(ctx context.Context, current []store.FaceFile, made
 	out := map[int64][]api.MadeContainer{}
 	for _, f := range current {
 		for _, to := range font.Makeable {
-			m := making{f.File.SHA256, f.Place, to, nil}
+			m := Making{f.File.SHA256, f.Place, to, nil}
 			one := api.MadeContainer{Container: api.Container(to), State: api.OnRequest}
 			job, asked := jobs[m.key()]
-			at := slices.IndexFunc(made, func(d store.Derived) bool { return d.Source == m.Source && d.Recipe == m.recipe() })
+			at := slices.IndexFunc(made, func(d store.Derived) bool { return d.Source == m.Source && d.Recipe == m.Recipe() })
 			switch {
-			case asItIs(&f.File, to):
+			case AsItCame(&f.File, to):
 				one.State, one.Bytes = api.AsItCame, &f.File.Bytes
 			case (to == font.TTF || to == font.OTF) && !fits(f, to):
 				continue

@@ -1,4 +1,4 @@
-package catalog
+package conversion
 
 import (
 	"context"
@@ -23,7 +23,7 @@ import (
 
 // Characters gives a page of the characters of a face, in order of code points,
 // with their names in the Unicode Character Database.
-func (c *Catalog) Characters(ctx context.Context, p *store.Person, id int64, q api.ListCharactersParams) (*api.CharacterPage, error) {
+func (c *Conversion) Characters(ctx context.Context, p *store.Person, id int64, q api.ListCharactersParams) (*api.CharacterPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -34,7 +34,7 @@ func (c *Catalog) Characters(ctx context.Context, p *store.Person, id int64, q a
 		return nil, app.InvalidField("limit", "bad-limit", "The limit must be from 1 to 2000.")
 	}
 	var all coverage.Characters
-	err := c.face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
+	err := c.Face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
 		if all, err = trim.Has(f); err != nil {
 			return app.InvalidField("", "unreadable", "%s", sentence.Of(err))
 		}

@@ -1,11 +1,9 @@
-package catalog
+package app
 
 import (
 	"context"
 	"runtime"
 	"time"
-
-	"sparecrate/internal/app"
 
 	"golang.org/x/sync/semaphore"
 
@@ -24,27 +22,25 @@ const (
 	heavyLine = 64
 	// heavyPatience is how long each waits.
 	heavyPatience = 20 * time.Second
-	// drawMemory is what drawing takes besides the font, at most: pixels and the PNG.
-	drawMemory = 48 << 20
 )
 
-type limiter struct {
+type Limiter struct {
 	memory *semaphore.Weighted
 	slots  chan struct{} // of work that keeps a processor busy
 	line   chan struct{}
 }
 
-func newLimiter() *limiter {
-	return &limiter{
+func NewLimiter() *Limiter {
+	return &Limiter{
 		memory: semaphore.NewWeighted(heavyMemory), line: make(chan struct{}, heavyLine),
 		// One processor is left for what is quick.
 		slots: make(chan struct{}, max(1, runtime.NumCPU()-1)),
 	}
 }
 
-// do runs work that takes so many bytes by estimate and keeps a processor busy.
-func (l *limiter) do(ctx context.Context, bytes int64, work func() error) error {
-	busy := app.TooManyRequests(5*time.Second, "The service is busy with other work of this kind. Try again in a few seconds.")
+// Do runs work that takes so many bytes by estimate and keeps a processor busy.
+func (l *Limiter) Do(ctx context.Context, bytes int64, work func() error) error {
+	busy := TooManyRequests(5*time.Second, "The service is busy with other work of this kind. Try again in a few seconds.")
 	select {
 	case l.line <- struct{}{}:
 	default:
@@ -63,11 +59,11 @@ func (l *limiter) do(ctx context.Context, bytes int64, work func() error) error 
 	}
 	<-l.line
 	defer func() { <-l.slots }()
-	return l.hold(ctx, bytes, work)
+	return l.Hold(ctx, bytes, work)
 }
 
-// hold runs work that takes so many bytes by estimate, once they are free.
-func (l *limiter) hold(ctx context.Context, bytes int64, work func() error) error {
+// Hold runs work that takes so many bytes by estimate, once they are free.
+func (l *Limiter) Hold(ctx context.Context, bytes int64, work func() error) error {
 	bytes = min(bytes, heavyMemory)
 	if err := l.memory.Acquire(ctx, bytes); err != nil {
 		return err
@@ -76,5 +72,5 @@ func (l *limiter) hold(ctx context.Context, bytes int64, work func() error) erro
 	return work()
 }
 
-// unpackedSize estimates what reading a font takes in memory, bytes.
-func unpackedSize(head []byte, size int64) int64 { return size + 2*font.UnpackedSize(head, size) }
+// UnpackedSize estimates what reading a font takes in memory, bytes.
+func UnpackedSize(head []byte, size int64) int64 { return size + 2*font.UnpackedSize(head, size) }

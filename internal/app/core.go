@@ -1,0 +1,51 @@
+// Package app is what every room of the service shares: errors with a code and a
+// sentence, pages of lists, version tags, the activity, and the limiter of heavy work.
+//
+// The rooms are packages, one a capability. An arrow between them only runs down:
+// reports > sites > packaging > imports > library > licensing > conversion > usage > app.
+// Functions that are calls of the API take the person who asks and answer in the types
+// of the contract; errors meant for people are *Error.
+package app
+
+import (
+	"log/slog"
+	"runtime"
+	"time"
+
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/mail"
+	"sparecrate/internal/store"
+	"sparecrate/internal/work"
+)
+
+// Core is what the rooms work on.
+type Core struct {
+	Store  *store.Store
+	Bucket *bucket.Bucket
+	Now    func() time.Time // the clock
+	Queue  *work.Queue
+	Heavy  *Limiter
+	Limits Limits
+	Log    *slog.Logger
+}
+
+// NewCore gives the core over records and files. now is the clock.
+func NewCore(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, log *slog.Logger) *Core {
+	return &Core{Store: s, Bucket: b, Now: now, Queue: work.New(s, work.Holder(), runtime.NumCPU(), log), Heavy: NewLimiter(), Limits: limits, Log: log}
+}
+
+// Limits bound what is taken in, and say what the service may reach.
+type Limits struct {
+	FontBytes     int64 // one font file
+	DocumentBytes int64 // one document
+	ArchiveBytes  int64 // one archive
+	// Private lets addresses that people give lead into private networks.
+	Private bool
+	// Mail says how e-mails leave; none do without a server.
+	Mail mail.Config
+	// Address is that of the service, as e-mails give it.
+	Address string
+}
+
+// DefaultLimits take every real font and paper known to us.
+var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20, ArchiveBytes: 4 << 30}
