@@ -11,6 +11,8 @@ import (
 	"strconv"
 	"sync"
 
+	"sparecrate/internal/licensing"
+
 	"sparecrate/internal/work"
 
 	"sparecrate/internal/app"
@@ -180,7 +182,7 @@ func (c *Catalog) papersOf(ctx context.Context, id int64) (map[string]store.Deli
 		for _, it := range items {
 			at.AfterID = it.ID
 			papers[it.Path] = it
-			if err := c.readText(ctx, it.Path, it.SHA256); err != nil {
+			if err := c.licensing.ReadText(ctx, it.Path, it.SHA256); err != nil {
 				return nil, err
 			}
 		}
@@ -327,7 +329,7 @@ func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) er
 }
 
 // PaperContent opens a document that came with a family.
-func (c *Catalog) PaperContent(ctx context.Context, p *store.Person, id int64) (*Content, error) {
+func (c *Catalog) PaperContent(ctx context.Context, p *store.Person, id int64) (*licensing.Content, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -335,5 +337,5 @@ func (c *Catalog) PaperContent(ctx context.Context, p *store.Person, id int64) (
 	if err != nil {
 		return nil, app.Explain(err, "paper")
 	}
-	return c.content(ctx, paper.Name, paper.SHA256)
+	return c.licensing.ReadContent(ctx, paper.Name, paper.SHA256)
 }

@@ -16,6 +16,8 @@ import (
 	"sync"
 	"time"
 
+	"sparecrate/internal/licensing"
+
 	"sparecrate/internal/conversion"
 
 	"sparecrate/internal/app"
@@ -34,8 +36,10 @@ import (
 type Catalog struct {
 	*auth.Auth
 	*conversion.Conversion
+	*licensing.Licensing
 	usage      *usage.Usage
 	conversion *conversion.Conversion
+	licensing  *licensing.Licensing
 
 	store  *store.Store
 	bucket *bucket.Bucket
@@ -58,8 +62,9 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	core := app.NewCore(s, b, now, limits, log)
 	u := usage.New(s, now)
 	made := conversion.New(core, u)
+	licenses := licensing.New(core, u)
 	c := &Catalog{
-		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private),
+		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private),
 		post: limits.Mail, address: limits.Address, log: log, note: app.Notes(now), heavy: core.Heavy, queue: core.Queue,
 	}
 	c.queue.Handle(jobRead, c.readAgain)
@@ -67,7 +72,6 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	c.queue.Handle(jobAccept, c.takeIn)
 	c.queue.Handle(jobIndex, c.indexAll)
 	c.queue.Handle(jobFetch, c.fetchFonts)
-	c.queue.Handle(jobTexts, c.readTexts)
 	c.queue.Prefer(jobUnpack, jobAccept, jobFetch)
 	return c
 }
@@ -76,7 +80,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 // asking for files that an older version read to be read again, and for families
 // that it listed to be listed anew.
 func (c *Catalog) Work(ctx context.Context) error {
-	for _, ask := range []func(context.Context) error{c.askToReadAgain, c.askToIndex, c.askToReadTexts} {
+	for _, ask := range []func(context.Context) error{c.askToReadAgain, c.askToIndex, c.licensing.AskToReadTexts} {
 		if err := ask(ctx); err != nil {
 			return err
 		}

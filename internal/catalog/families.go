@@ -41,7 +41,7 @@ func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 		Id:     f.ID, Name: f.Name, Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: app.ETag(f.Version),
 		Designer: f.Designer, Foundry: f.Foundry, Tags: app.Each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
 		Shelf: api.Shelf(f.Shelf), ShelfAt: f.ShelfAt,
-		Licenses: c.licensesWith(weighed.Counts, weighed.LicensesOf(f.ID)), Verdict: *usage.VerdictView(f, f.Client, question, weighed.Judge(question), weighed.Day), Sites: app.Each(page.Sites, func(s store.Site) api.FamilySite {
+		Licenses: c.licensing.LicensesWith(weighed.Counts, weighed.LicensesOf(f.ID)), Verdict: *usage.VerdictView(f, f.Client, question, weighed.Judge(question), weighed.Day), Sites: app.Each(page.Sites, func(s store.Site) api.FamilySite {
 			v := api.FamilySite{Id: s.ID, Name: s.Name, Roles: []string{}}
 			for _, p := range page.Placements {
 				if p.SiteID == s.ID {

@@ -7,6 +7,8 @@ import (
 	"net/http"
 	"strconv"
 
+	"sparecrate/internal/licensing"
+
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/internal/catalog"
@@ -14,7 +16,7 @@ import (
 
 // shown says how a document is sent: to look at, where that is asked for and a
 // browser shows it safely, or to save.
-func shown(c *catalog.Content, inline *bool) (kind, disposition *string) {
+func shown(c *licensing.Content, inline *bool) (kind, disposition *string) {
 	if inline == nil || !*inline || c.Shown == "" {
 		return nil, saveAs(c.Name)
 	}

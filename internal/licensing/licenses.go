@@ -1,4 +1,4 @@
-package catalog
+package licensing
 
 import (
 	"context"
@@ -20,7 +20,7 @@ import (
 )
 
 // Licenses gives a page of the register, newest first.
-func (c *Catalog) Licenses(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.LicensePage, error) {
+func (c *Licensing) Licenses(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.LicensePage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -41,7 +41,7 @@ func (c *Catalog) Licenses(ctx context.Context, p *store.Person, cursor *string,
 }
 
 // License gives a license.
-func (c *Catalog) License(ctx context.Context, p *store.Person, id int64) (*api.License, error) {
+func (c *Licensing) License(ctx context.Context, p *store.Person, id int64) (*api.License, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -57,7 +57,7 @@ func (c *Catalog) License(ctx context.Context, p *store.Person, id int64) (*api.
 }
 
 // AddLicense records a license.
-func (c *Catalog) AddLicense(ctx context.Context, p *store.Person, t api.LicenseTerms) (*api.License, error) {
+func (c *Licensing) AddLicense(ctx context.Context, p *store.Person, t api.LicenseTerms) (*api.License, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -84,7 +84,7 @@ func (c *Catalog) AddLicense(ctx context.Context, p *store.Person, t api.License
 }
 
 // ChangeLicense replaces a license's terms; the ones before are kept in the activity.
-func (c *Catalog) ChangeLicense(ctx context.Context, p *store.Person, id int64, ifMatch string, t api.LicenseTerms) (*api.License, error) {
+func (c *Licensing) ChangeLicense(ctx context.Context, p *store.Person, id int64, ifMatch string, t api.LicenseTerms) (*api.License, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -124,7 +124,7 @@ func (c *Catalog) ChangeLicense(ctx context.Context, p *store.Person, id int64, 
 
 // approvedBy marks terms that an admin writes as approved. Those of an editor are not:
 // what a font itself forbids they allow once an admin has approved them.
-func (c *Catalog) approvedBy(p *store.Person, l *store.License) {
+func (c *Licensing) approvedBy(p *store.Person, l *store.License) {
 	if app.Require(p, api.RoleAdmin) == nil {
 		now := c.now()
 		l.ApprovedAt, l.ApprovedBy = &now, p.Name
@@ -133,7 +133,7 @@ func (c *Catalog) approvedBy(p *store.Person, l *store.License) {
 
 // ApproveLicense lets a license allow what fonts themselves forbid. It is for the terms
 // that the admin saw.
-func (c *Catalog) ApproveLicense(ctx context.Context, p *store.Person, id int64, ifMatch string) (*api.License, error) {
+func (c *Licensing) ApproveLicense(ctx context.Context, p *store.Person, id int64, ifMatch string) (*api.License, error) {
 	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
 	}
@@ -165,7 +165,7 @@ func (c *Catalog) ApproveLicense(ctx context.Context, p *store.Person, id int64,
 }
 
 // terms checks what was sent and turns it into a record.
-func (c *Catalog) terms(ctx context.Context, t api.LicenseTerms) (*store.License, error) {
+func (c *Licensing) terms(ctx context.Context, t api.LicenseTerms) (*store.License, error) {
 	if !t.Kind.Valid() {
 		return nil, app.InvalidField("kind", "bad-kind", "%q is not a kind of license; choose bought, client, open or commissioned.", t.Kind)
 	}
@@ -267,7 +267,7 @@ func orNone(s string) string {
 }
 
 // AddDocument keeps a document as evidence of a license.
-func (c *Catalog) AddDocument(ctx context.Context, p *store.Person, id int64, name string, r io.Reader) (*api.Document, error) {
+func (c *Licensing) AddDocument(ctx context.Context, p *store.Person, id int64, name string, r io.Reader) (*api.Document, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -294,9 +294,9 @@ func (c *Catalog) AddDocument(ctx context.Context, p *store.Person, id int64, na
 }
 
 // keepDocument records a document, whose bytes are in the bucket, with a license.
-func (c *Catalog) keepDocument(ctx context.Context, p *store.Person, l *store.License, d store.Document) (*api.Document, error) {
+func (c *Licensing) keepDocument(ctx context.Context, p *store.Person, l *store.License, d store.Document) (*api.Document, error) {
 	d.LicenseID, d.AddedAt, d.AddedBy = l.ID, c.now(), p.Name
-	if err := c.readText(ctx, d.Name, d.SHA256); err != nil {
+	if err := c.ReadText(ctx, d.Name, d.SHA256); err != nil {
 		return nil, err
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
@@ -317,7 +317,7 @@ func (c *Catalog) keepDocument(ctx context.Context, p *store.Person, l *store.Li
 }
 
 // DocumentContent opens the bytes of a document.
-func (c *Catalog) DocumentContent(ctx context.Context, p *store.Person, id int64) (*Content, error) {
+func (c *Licensing) DocumentContent(ctx context.Context, p *store.Person, id int64) (*Content, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -325,7 +325,7 @@ func (c *Catalog) DocumentContent(ctx context.Context, p *store.Person, id int64
 	if err != nil {
 		return nil, app.Explain(err, "document")
 	}
-	return c.content(ctx, d.Name, d.SHA256)
+	return c.ReadContent(ctx, d.Name, d.SHA256)
 }
 
 func changesView(changes map[string]string) api.LicensedChanges {

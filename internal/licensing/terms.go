@@ -1,4 +1,4 @@
-package catalog
+package licensing
 
 import (
 	"context"
@@ -102,7 +102,7 @@ func limitsOf(l *store.License, t api.LicenseTerms) error {
 }
 
 // keepFirst keeps the terms of a license that was recorded before versions were kept.
-func (c *Catalog) keepFirst(ctx context.Context, tx *store.Store, l *store.License) error {
+func (c *Licensing) keepFirst(ctx context.Context, tx *store.Store, l *store.License) error {
 	had, err := tx.LicenseVersions(ctx, l.ID)
 	if err != nil || len(had) > 0 {
 		return err
@@ -111,7 +111,7 @@ func (c *Catalog) keepFirst(ctx context.Context, tx *store.Store, l *store.Licen
 }
 
 // keepVersion keeps a license's terms as they now are; nothing of them is ever lost.
-func (c *Catalog) keepVersion(ctx context.Context, tx *store.Store, p *store.Person, l *store.License) error {
+func (c *Licensing) keepVersion(ctx context.Context, tx *store.Store, p *store.Person, l *store.License) error {
 	return keepVersionAt(ctx, tx, l, c.now(), p.Name)
 }
 
@@ -182,7 +182,7 @@ func money(l store.License) string {
 
 // LicenseVersions gives a license's terms as they were recorded, newest first, with
 // what changed each time.
-func (c *Catalog) LicenseVersions(ctx context.Context, p *store.Person, id int64) (*api.LicenseVersionList, error) {
+func (c *Licensing) LicenseVersions(ctx context.Context, p *store.Person, id int64) (*api.LicenseVersionList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -220,16 +220,16 @@ func (c *Catalog) LicenseVersions(ctx context.Context, p *store.Person, id int64
 }
 
 // licenseViews reads what is counted against licenses and shows them with it.
-func (c *Catalog) licenseViews(ctx context.Context, all []store.License) ([]api.License, error) {
+func (c *Licensing) licenseViews(ctx context.Context, all []store.License) ([]api.License, error) {
 	counted, err := c.usage.Counted(all, func() (*usage.PageViews, error) { return c.usage.ReadPageViews(ctx) })
 	if err != nil {
 		return nil, err
 	}
-	return c.licensesWith(counted, all), nil
+	return c.LicensesWith(counted, all), nil
 }
 
-// licensesWith shows licenses with what is counted against them.
-func (c *Catalog) licensesWith(counted *usage.Counts, all []store.License) []api.License {
+// LicensesWith shows licenses with what is counted against them.
+func (c *Licensing) LicensesWith(counted *usage.Counts, all []store.License) []api.License {
 	today := c.now().UTC().Truncate(24 * time.Hour)
 	return app.Each(all, func(l store.License) api.License {
 		v := api.License{
@@ -273,7 +273,7 @@ func (c *Catalog) licensesWith(counted *usage.Counts, all []store.License) []api
 }
 
 // AddPlace gives a seat of a license to a person, or counts an app.
-func (c *Catalog) AddPlace(ctx context.Context, p *store.Person, id int64, n api.NewPlace) (*api.License, error) {
+func (c *Licensing) AddPlace(ctx context.Context, p *store.Person, id int64, n api.NewPlace) (*api.License, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -308,7 +308,7 @@ func (c *Catalog) AddPlace(ctx context.Context, p *store.Person, id int64, n api
 }
 
 // DropPlace takes a seat or an app away.
-func (c *Catalog) DropPlace(ctx context.Context, p *store.Person, id, place int64) (*api.License, error) {
+func (c *Licensing) DropPlace(ctx context.Context, p *store.Person, id, place int64) (*api.License, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -330,7 +330,7 @@ func (c *Catalog) DropPlace(ctx context.Context, p *store.Person, id, place int6
 }
 
 // Templates gives the studio's usual kinds of licenses.
-func (c *Catalog) Templates(ctx context.Context, p *store.Person) (*api.TemplateList, error) {
+func (c *Licensing) Templates(ctx context.Context, p *store.Person) (*api.TemplateList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -350,7 +350,7 @@ func (c *Catalog) Templates(ctx context.Context, p *store.Person) (*api.Template
 }
 
 // SaveTemplate keeps a usual kind of license, in place of one of the same name.
-func (c *Catalog) SaveTemplate(ctx context.Context, p *store.Person, n api.NewTemplate) (*api.Template, error) {
+func (c *Licensing) SaveTemplate(ctx context.Context, p *store.Person, n api.NewTemplate) (*api.Template, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -397,7 +397,7 @@ func (c *Catalog) SaveTemplate(ctx context.Context, p *store.Person, n api.NewTe
 }
 
 // DropTemplate drops a usual kind of license; licenses made from it stay.
-func (c *Catalog) DropTemplate(ctx context.Context, p *store.Person, id int64) error {
+func (c *Licensing) DropTemplate(ctx context.Context, p *store.Person, id int64) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}

@@ -1,4 +1,4 @@
-package catalog
+package licensing
 
 import (
 	"bytes"
@@ -33,7 +33,7 @@ type Content struct {
 	Shown string
 }
 
-func (c *Catalog) content(ctx context.Context, name, hash string) (*Content, error) {
+func (c *Licensing) ReadContent(ctx context.Context, name, hash string) (*Content, error) {
 	r, size, err := c.bucket.Open(ctx, bucket.Hash(hash))
 	if err != nil {
 		return nil, err
@@ -51,9 +51,9 @@ func (c *Catalog) content(ctx context.Context, name, hash string) (*Content, err
 	return &Content{body, size, name, papers.Kind(name, head[:n])}, nil
 }
 
-// readText keeps the text of a document, whose bytes are in the bucket, and what it
+// ReadText keeps the text of a document, whose bytes are in the bucket, and what it
 // says of a license. One that cannot be read has none.
-func (c *Catalog) readText(ctx context.Context, name, hash string) error {
+func (c *Licensing) ReadText(ctx context.Context, name, hash string) error {
 	data, err := c.bucket.Read(ctx, bucket.Hash(hash))
 	if err != nil {
 		return err
@@ -77,7 +77,7 @@ func (c *Catalog) readText(ctx context.Context, name, hash string) error {
 // service did not.
 const jobTexts = "texts"
 
-func (c *Catalog) askToReadTexts(ctx context.Context) error {
+func (c *Licensing) AskToReadTexts(ctx context.Context) error {
 	left, err := c.store.UnreadTexts(ctx, textsVersion, 1)
 	if err != nil || len(left) == 0 {
 		return err
@@ -87,14 +87,14 @@ func (c *Catalog) askToReadTexts(ctx context.Context) error {
 	})
 }
 
-func (c *Catalog) readTexts(ctx context.Context, _ []byte, _ func(done, total int)) error {
+func (c *Licensing) readTexts(ctx context.Context, _ []byte, _ func(done, total int)) error {
 	for {
 		left, err := c.store.UnreadTexts(ctx, textsVersion, 100)
 		if err != nil || len(left) == 0 {
 			return err
 		}
 		for _, d := range left {
-			if err := c.readText(ctx, d.Name, d.SHA256); err != nil {
+			if err := c.ReadText(ctx, d.Name, d.SHA256); err != nil {
 				return err
 			}
 		}
@@ -104,7 +104,7 @@ func (c *Catalog) readTexts(ctx context.Context, _ []byte, _ func(done, total in
 const maxHits = 100
 
 // Documents finds documents of licenses and papers of families by what is in them.
-func (c *Catalog) Documents(ctx context.Context, p *store.Person, q string) (*api.DocumentHits, error) {
+func (c *Licensing) Documents(ctx context.Context, p *store.Person, q string) (*api.DocumentHits, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -167,7 +167,7 @@ func around(text, q string) string {
 }
 
 // KeepPaper keeps a document that came with a family as evidence of a license.
-func (c *Catalog) KeepPaper(ctx context.Context, p *store.Person, licenseID, paperID int64) (*api.Document, error) {
+func (c *Licensing) KeepPaper(ctx context.Context, p *store.Person, licenseID, paperID int64) (*api.Document, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}

@@ -1,4 +1,4 @@
-package catalog
+package licensing
 
 import (
 	"context"
@@ -22,7 +22,7 @@ import (
 
 // Register gives, for each family, what is licensed, where it is used, what proves it
 // and what is missing: of a client, or of all.
-func (c *Catalog) Register(ctx context.Context, p *store.Person, client *int64) (*api.Register, error) {
+func (c *Licensing) Register(ctx context.Context, p *store.Person, client *int64) (*api.Register, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -178,7 +178,7 @@ func licensed(l store.License) string {
 }
 
 // RegisterFile writes the register for people outside: as csv, xlsx, or as html to print.
-func (c *Catalog) RegisterFile(ctx context.Context, p *store.Person, client *int64, format string, w io.Writer) (name string, err error) {
+func (c *Licensing) RegisterFile(ctx context.Context, p *store.Person, client *int64, format string, w io.Writer) (name string, err error) {
 	r, err := c.Register(ctx, p, client)
 	if err != nil {
 		return "", err
@@ -210,7 +210,7 @@ func (c *Catalog) RegisterFile(ctx context.Context, p *store.Person, client *int
 
 // Ending says what must come off if a license ends: the families that nothing else
 // clears, with the sites and packs that carry them.
-func (c *Catalog) Ending(ctx context.Context, p *store.Person, id int64) (*api.Ending, error) {
+func (c *Licensing) Ending(ctx context.Context, p *store.Person, id int64) (*api.Ending, error) {
 	view, err := c.License(ctx, p, id)
 	if err != nil {
 		return nil, err

@@ -1,4 +1,4 @@
-package catalog
+package licensing
 
 import (
 	"context"
@@ -17,7 +17,7 @@ import (
 )
 
 // OpenLicenses gives the open licenses that are recognised.
-func (c *Catalog) OpenLicenses(p *store.Person) (*api.OpenLicenseList, error) {
+func (c *Licensing) OpenLicenses(p *store.Person) (*api.OpenLicenseList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -27,7 +27,7 @@ func (c *Catalog) OpenLicenses(p *store.Person) (*api.OpenLicenseList, error) {
 }
 
 // said gives what the files of a family and the papers beside them say of a license.
-func (c *Catalog) said(ctx context.Context, id int64) (found []license.Finding, covered []store.License, err error) {
+func (c *Licensing) said(ctx context.Context, id int64) (found []license.Finding, covered []store.License, err error) {
 	s, err := c.usage.Weigh(ctx, []int64{id})
 	if err != nil {
 		return nil, nil, err
@@ -47,7 +47,7 @@ func (c *Catalog) said(ctx context.Context, id int64) (found []license.Finding, 
 }
 
 // Proposals gives the open licenses that a family seems to be under, and what warns.
-func (c *Catalog) Proposals(ctx context.Context, p *store.Person, id int64) (*api.ProposalList, error) {
+func (c *Licensing) Proposals(ctx context.Context, p *store.Person, id int64) (*api.ProposalList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -86,7 +86,7 @@ func (c *Catalog) Proposals(ctx context.Context, p *store.Person, id int64) (*ap
 
 // Confirm records an open license that a person has looked at. Its evidence is the
 // paper that says so where there is one, else the words of the font itself.
-func (c *Catalog) Confirm(ctx context.Context, p *store.Person, id int64, n api.Confirmation) (*api.License, error) {
+func (c *Licensing) Confirm(ctx context.Context, p *store.Person, id int64, n api.Confirmation) (*api.License, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -151,7 +151,7 @@ func (c *Catalog) Confirm(ctx context.Context, p *store.Person, id int64, n api.
 }
 
 // spoken writes down what a family's fonts say of their license, with their hashes.
-func (c *Catalog) spoken(f *store.Family, one license.Proposal) io.Reader {
+func (c *Licensing) spoken(f *store.Family, one license.Proposal) io.Reader {
 	var b strings.Builder
 	fmt.Fprintf(&b, "%s: %s (%s)\n\n", f.Name, one.Title, one.License)
 	for _, says := range one.Findings {

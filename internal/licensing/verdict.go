@@ -1,4 +1,4 @@
-package catalog
+package licensing
 
 import (
 	"cmp"
@@ -15,7 +15,7 @@ import (
 
 // Verdict says whether a family, or a face of it, may be used for a client or on a
 // site, and why.
-func (c *Catalog) Verdict(ctx context.Context, p *store.Person, id int64, q api.GetVerdictParams) (*api.Verdict, error) {
+func (c *Licensing) Verdict(ctx context.Context, p *store.Person, id int64, q api.GetVerdictParams) (*api.Verdict, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}

@@ -1,4 +1,4 @@
-package catalog
+package licensing
 
 import (
 	"context"
@@ -22,7 +22,7 @@ import (
 )
 
 // Views gives a site's page views, against the limits of the licenses of its families.
-func (c *Catalog) Views(ctx context.Context, p *store.Person, id int64) (*api.SiteViews, error) {
+func (c *Licensing) Views(ctx context.Context, p *store.Person, id int64) (*api.SiteViews, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -94,7 +94,7 @@ func liveMonths(days []store.LiveDay) []api.LiveMonth {
 const maxViews = 1_000_000_000_000 // a month; more is a slip
 
 // SetViews enters a site's page views of months.
-func (c *Catalog) SetViews(ctx context.Context, p *store.Person, id int64, in []api.MonthViews) (*api.SiteViews, error) {
+func (c *Licensing) SetViews(ctx context.Context, p *store.Person, id int64, in []api.MonthViews) (*api.SiteViews, error) {
 	counts := map[time.Time]int64{}
 	for _, m := range in {
 		month, err := time.Parse(app.MonthForm, m.Month)
@@ -106,7 +106,7 @@ func (c *Catalog) SetViews(ctx context.Context, p *store.Person, id int64, in []
 	return c.keepViews(ctx, p, id, counts, api.ViewsTyped)
 }
 
-func (c *Catalog) keepViews(ctx context.Context, p *store.Person, id int64, counts map[time.Time]int64, source api.MonthViewsSource) (*api.SiteViews, error) {
+func (c *Licensing) keepViews(ctx context.Context, p *store.Person, id int64, counts map[time.Time]int64, source api.MonthViewsSource) (*api.SiteViews, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -156,7 +156,7 @@ func (c *Catalog) keepViews(ctx context.Context, p *store.Person, id int64, coun
 
 // ImportViews reads a site's page views out of a CSV file: a row a month or a day,
 // with the date in one column and the count in another. Days are summed by month.
-func (c *Catalog) ImportViews(ctx context.Context, p *store.Person, id int64, r io.Reader) (*api.SiteViews, error) {
+func (c *Licensing) ImportViews(ctx context.Context, p *store.Person, id int64, r io.Reader) (*api.SiteViews, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
