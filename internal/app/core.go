@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/fetch"
 	"sparecrate/internal/mail"
 	"sparecrate/internal/store"
 	"sparecrate/internal/work"
@@ -25,13 +26,15 @@ type Core struct {
 	Now    func() time.Time // the clock
 	Queue  *work.Queue
 	Heavy  *Limiter
-	Limits Limits
-	Log    *slog.Logger
+	// Outside reads from addresses that people give.
+	Outside *fetch.Fetcher
+	Limits  Limits
+	Log     *slog.Logger
 }
 
 // NewCore gives the core over records and files. now is the clock.
 func NewCore(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, log *slog.Logger) *Core {
-	return &Core{Store: s, Bucket: b, Now: now, Queue: work.New(s, work.Holder(), runtime.NumCPU(), log), Heavy: NewLimiter(), Limits: limits, Log: log}
+	return &Core{Store: s, Bucket: b, Now: now, Queue: work.New(s, work.Holder(), runtime.NumCPU(), log), Heavy: NewLimiter(), Outside: fetch.New(limits.Private), Limits: limits, Log: log}
 }
 
 // Limits bound what is taken in, and say what the service may reach.

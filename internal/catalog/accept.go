@@ -11,6 +11,8 @@ import (
 	"strconv"
 	"sync"
 
+	"sparecrate/internal/library"
+
 	"sparecrate/internal/licensing"
 
 	"sparecrate/internal/work"
@@ -274,7 +276,7 @@ func (t *taking) read(ctx context.Context, it *store.DeliveryItem) (*intake, err
 	if err != nil {
 		return nil, err
 	}
-	faces, err := readFacts(data, path.Base(it.Path))
+	faces, err := library.ReadFacts(data, path.Base(it.Path))
 	if err != nil { // another version read it
 		return nil, t.c.store.RefuseDeliveryItem(ctx, it.ID, sentence.Of(err))
 	}

@@ -16,6 +16,8 @@ import (
 	"sync"
 	"time"
 
+	"sparecrate/internal/library"
+
 	"sparecrate/internal/licensing"
 
 	"sparecrate/internal/conversion"
@@ -37,9 +39,11 @@ type Catalog struct {
 	*auth.Auth
 	*conversion.Conversion
 	*licensing.Licensing
+	*library.Library
 	usage      *usage.Usage
 	conversion *conversion.Conversion
 	licensing  *licensing.Licensing
+	library    *library.Library
 
 	store  *store.Store
 	bucket *bucket.Bucket
@@ -63,14 +67,13 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	u := usage.New(s, now)
 	made := conversion.New(core, u)
 	licenses := licensing.New(core, u)
+	families := library.New(core, u, made, licenses)
 	c := &Catalog{
-		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, store: s, bucket: b, now: now, limits: limits, outside: fetch.New(limits.Private),
+		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, Library: families, library: families, store: s, bucket: b, now: now, limits: limits, outside: core.Outside,
 		post: limits.Mail, address: limits.Address, log: log, note: app.Notes(now), heavy: core.Heavy, queue: core.Queue,
 	}
-	c.queue.Handle(jobRead, c.readAgain)
 	c.queue.Handle(jobUnpack, c.unpack)
 	c.queue.Handle(jobAccept, c.takeIn)
-	c.queue.Handle(jobIndex, c.indexAll)
 	c.queue.Handle(jobFetch, c.fetchFonts)
 	c.queue.Prefer(jobUnpack, jobAccept, jobFetch)
 	return c
@@ -80,13 +83,13 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 // asking for files that an older version read to be read again, and for families
 // that it listed to be listed anew.
 func (c *Catalog) Work(ctx context.Context) error {
-	for _, ask := range []func(context.Context) error{c.askToReadAgain, c.askToIndex, c.licensing.AskToReadTexts} {
+	for _, ask := range []func(context.Context) error{c.library.AskToReadAgain, c.library.AskToIndex, c.licensing.AskToReadTexts} {
 		if err := ask(ctx); err != nil {
 			return err
 		}
 	}
 	var sweeping sync.WaitGroup
-	sweeping.Go(func() { c.sweep(ctx) })
+	sweeping.Go(func() { c.library.KeepSwept(ctx) })
 	sweeping.Go(func() { c.mailing(ctx) })
 	c.queue.Run(ctx)
 	sweeping.Wait()

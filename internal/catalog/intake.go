@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/library"
+
 	"sparecrate/internal/conversion"
 
 	"sparecrate/internal/app"
@@ -72,7 +74,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	}
 	var faces []facts.Face
 	err = c.reading(ctx, staged, func(data []byte) error {
-		if faces, err = readFacts(data, a.Name); err != nil {
+		if faces, err = library.ReadFacts(data, a.Name); err != nil {
 			return app.InvalidField("file", "not-a-font", "%s", sentence.Of(err))
 		}
 		return nil
@@ -149,20 +151,20 @@ func (in *intake) prepare(ctx context.Context) error {
 	in.goes = map[string]string{}
 	for i := range in.faces {
 		f := &in.faces[i]
-		set, err := in.c.store.TraitSet(ctx, traits(f))
+		set, err := in.c.store.TraitSet(ctx, library.Traits(f))
 		if err != nil {
 			return err
 		}
-		words := faceWords(f, f.Names.StyleName(), in.arrival.Name)
+		words := library.FaceWords(f, f.Names.StyleName(), in.arrival.Name)
 		if err := in.c.store.AddWords(ctx, words); err != nil {
 			return err
 		}
-		bears, err := bearing(ctx, in.c.store, f)
+		bears, err := library.Bearing(ctx, in.c.store, f)
 		if err != nil {
 			return err
 		}
 		in.sets, in.bears, in.words = append(in.sets, set), append(in.bears, bears), append(in.words, words)
-		if said := saidFamily(f, &in.faces[0]); in.arrival.Family == "" {
+		if said := library.SaidFamily(f, &in.faces[0]); in.arrival.Family == "" {
 			remembered, err := in.c.store.RememberedFamily(ctx, in.client.ID, said)
 			if errors.Is(err, store.ErrNotFound) {
 				continue
@@ -206,7 +208,7 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 		if err := tx.AddFamilyWords(ctx, id, words); err != nil {
 			return nil, err
 		}
-		if err := tx.Recount(ctx, id, in.c.now(), indexVersion); err != nil {
+		if err := tx.Recount(ctx, id, in.c.now(), library.IndexVersion); err != nil {
 			return nil, err
 		}
 	}
@@ -239,7 +241,7 @@ func became(o api.Outcome, family, style, version, container string, faces int) 
 
 // family finds the client's family a face belongs to, or starts it.
 func (in *intake) family(ctx context.Context, tx *store.Store, f *facts.Face) (*store.Family, error) {
-	said := saidFamily(f, &in.faces[0])
+	said := library.SaidFamily(f, &in.faces[0])
 	if in.arrival.Family == "" {
 		return in.named(ctx, tx, cmp.Or(in.goes[said], said), f)
 	}
@@ -261,12 +263,12 @@ func (in *intake) named(ctx context.Context, tx *store.Store, name string, f *fa
 	if !errors.Is(err, store.ErrNotFound) {
 		return found, err
 	}
-	fresh := &store.Family{ClientID: in.client.ID, Name: name, Origin: string(in.arrival.Origin), Version: 1, CreatedAt: in.c.now(), ChangedAt: in.c.now(), Shelf: store.InCatalog, Indexer: indexVersion}
-	fresh.Designer, fresh.Foundry = makersOf(f)
+	fresh := &store.Family{ClientID: in.client.ID, Name: name, Origin: string(in.arrival.Origin), Version: 1, CreatedAt: in.c.now(), ChangedAt: in.c.now(), Shelf: store.InCatalog, Indexer: library.IndexVersion}
+	fresh.Designer, fresh.Foundry = library.MakersOf(f)
 	if err := tx.AddFamily(ctx, fresh); err != nil {
 		return nil, err
 	}
-	words := familyWords(fresh, in.client.Name)
+	words := library.FamilyWords(fresh, in.client.Name)
 	if err := tx.AddWords(ctx, words); err != nil {
 		return nil, err
 	}
@@ -283,7 +285,7 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 		fresh := &store.Face{
 			FamilyID: family.ID, FaceKey: key, Style: app.Shorten(f.Names.StyleName(), 200),
 			Width: f.Style.WidthPercent, Weight: f.Style.Weight, Slope: string(f.Style.Slope),
-			Listing: listing(f, file, f.Index, []string{file.Container}, in.sets[i], in.bears[i]),
+			Listing: library.Listing(f, file, f.Index, []string{file.Container}, in.sets[i], in.bears[i]),
 		}
 		if err := tx.AddFace(ctx, fresh); err != nil {
 			return "", err
@@ -303,7 +305,7 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 		return "", err
 	}
 	link.File = *file
-	containers := containersOf(append(slices.Clone(found.Files), *link))
+	containers := library.ContainersOf(append(slices.Clone(found.Files), *link))
 	if !takesOver {
 		kept := found.Listing
 		kept.Containers = "," + strings.Join(containers, ",") + ","
@@ -312,7 +314,7 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	if err := tx.SetCurrent(ctx, found.ID, file.ID); err != nil {
 		return "", err
 	}
-	if err := tx.SetListing(ctx, found.ID, listing(f, file, f.Index, containers, in.sets[i], in.bears[i])); err != nil {
+	if err := tx.SetListing(ctx, found.ID, library.Listing(f, file, f.Index, containers, in.sets[i], in.bears[i])); err != nil {
 		return "", err
 	}
 	return outcome, in.c.conversion.AskToMake(ctx, tx, file, f.Index)
@@ -335,13 +337,13 @@ func weigh(version, container string, there store.FaceHead) (api.Outcome, bool) 
 		return api.OutcomeNew, true
 	}
 	siblings := !strings.Contains(there.Containers, ","+container+",")
-	switch by := compareVersions(version, there.Version); {
+	switch by := library.CompareVersions(version, there.Version); {
 	case by > 0:
 		return api.OutcomeNewer, true
 	case by < 0:
 		return api.OutcomeOlder, false
 	case siblings:
-		return api.OutcomeSibling, containerRank(container) > containerRank(there.Container)
+		return api.OutcomeSibling, library.ContainerRank(container) > library.ContainerRank(there.Container)
 	}
 	// The same version in other bytes: what came last is what was meant.
 	return api.OutcomeNewer, true

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/library"
+
 	"sparecrate/internal/usage"
 
 	"sparecrate/internal/app"
@@ -185,7 +187,7 @@ func (c *Catalog) SetPlacements(ctx context.Context, p *store.Person, site int64
 			if err != nil {
 				return app.Explain(err, "family")
 			}
-			if err := usable(ctx, tx, f); err != nil {
+			if err := library.Usable(ctx, tx, f); err != nil {
 				return err
 			}
 			if _, err := tx.UseFamily(ctx, site, id, ""); err != nil {

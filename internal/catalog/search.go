@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/library"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/api"
@@ -116,7 +118,7 @@ func (c *Catalog) query(ctx context.Context, q *api.ListFamiliesParams) (*store.
 		out.Only = app.Each(l.Families, func(f store.ShortlistFamily) int64 { return f.FamilyID })
 	}
 	for _, t := range listed(q.Tag) {
-		out.Tags = append(out.Tags, tag(t))
+		out.Tags = append(out.Tags, library.Tag(t))
 	}
 	meant, err := c.words(ctx, app.Filled(q.Q), out)
 	return out, meant, err
@@ -201,16 +203,16 @@ func faceQuery(q *api.ListFamiliesParams, out *store.FaceQuery) (err error) {
 		if !ok {
 			return app.InvalidField("language", "unknown-language", "No language is called %q. Give its English name or its code, such as Polish or pl.", l)
 		}
-		out.Traits = append(out.Traits, []string{trait(traitLanguage, code)})
+		out.Traits = append(out.Traits, []string{library.Trait(library.TraitLanguage, code)})
 	}
 	for _, f := range listed(q.Feature) {
-		out.Traits = append(out.Traits, []string{trait(traitFeature, f)})
+		out.Traits = append(out.Traits, []string{library.Trait(library.TraitFeature, f)})
 	}
 	if scripts := listed(q.Script); len(scripts) > 0 {
-		out.Traits = append(out.Traits, app.Each(scripts, func(s string) string { return trait(traitScript, s) }))
+		out.Traits = append(out.Traits, app.Each(scripts, func(s string) string { return library.Trait(library.TraitScript, s) }))
 	}
 	if problems := listed(q.Problem); len(problems) > 0 {
-		out.Traits = append(out.Traits, app.Each(problems, func(s string) string { return trait(traitProblem, s) }))
+		out.Traits = append(out.Traits, app.Each(problems, func(s string) string { return library.Trait(library.TraitProblem, s) }))
 	}
 	return nil
 }
@@ -294,12 +296,12 @@ func (c *Catalog) SearchWords(ctx context.Context, p *store.Person) (*api.Search
 		return nil, err
 	}
 	out := &api.SearchWords{}
-	for kind, list := range map[string]*[]string{traitScript: &out.Scripts, traitFeature: &out.Features, traitProblem: &out.Problems} {
+	for kind, list := range map[string]*[]string{library.TraitScript: &out.Scripts, library.TraitFeature: &out.Features, library.TraitProblem: &out.Problems} {
 		all, err := c.store.Traits(ctx, kind)
 		if err != nil {
 			return nil, err
 		}
-		*list = app.Each(slices.DeleteFunc(all, func(s string) bool { return s == anyProblem }), func(s string) string { return s })
+		*list = app.Each(slices.DeleteFunc(all, func(s string) bool { return s == library.AnyProblem }), func(s string) string { return s })
 	}
 	tags, err := c.store.Tags(ctx)
 	if err != nil {

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/library"
+
 	"sparecrate/internal/conversion"
 
 	"sparecrate/internal/usage"
@@ -246,7 +248,7 @@ func (c *Catalog) setUse(ctx context.Context, p *store.Person, site, family int6
 			return app.Explain(err, "family")
 		}
 		if action != actionDrop {
-			if err := usable(ctx, tx, f); err != nil && !slices.ContainsFunc(s.Families, func(on store.Family) bool { return on.ID == f.ID }) {
+			if err := library.Usable(ctx, tx, f); err != nil && !slices.ContainsFunc(s.Families, func(on store.Family) bool { return on.ID == f.ID }) {
 				return err
 			}
 		}

@@ -10,6 +10,8 @@ import (
 	"strconv"
 	"strings"
 
+	"sparecrate/internal/library"
+
 	"sparecrate/internal/work"
 
 	"sparecrate/internal/app"
@@ -172,7 +174,7 @@ func (c *Catalog) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	var faces []facts.Face
 	var bad error
 	err := c.reading(ctx, s.Staged, func(data []byte) error {
-		faces, bad = readFacts(data, path.Base(it.Path))
+		faces, bad = library.ReadFacts(data, path.Base(it.Path))
 		return nil
 	})
 	if err != nil {
@@ -186,7 +188,7 @@ func (c *Catalog) summarize(ctx context.Context, d *store.Delivery, it *store.De
 		it.Kind, it.Why = store.ItemRefused, noFamily
 		return nil
 	}
-	m, err := c.store.Meets(ctx, it, d.ClientID, saidFamily(&faces[0], &faces[0]))
+	m, err := c.store.Meets(ctx, it, d.ClientID, library.SaidFamily(&faces[0], &faces[0]))
 	if err != nil {
 		return err
 	}
@@ -196,7 +198,7 @@ func (c *Catalog) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	for i := range faces {
 		f := &faces[i]
 		it.Summary.Faces = append(it.Summary.Faces, store.ItemFace{
-			Family: saidFamily(f, &faces[0]), Key: faceKey(f), Style: app.Shorten(f.Names.StyleName(), 200), Version: app.Shorten(f.Names.Version, 250),
+			Family: library.SaidFamily(f, &faces[0]), Key: faceKey(f), Style: app.Shorten(f.Names.StyleName(), 200), Version: app.Shorten(f.Names.Version, 250),
 			Weight: f.Style.Weight, Width: f.Style.WidthPercent, Italic: f.Style.Slope != facts.Upright, Variable: len(f.Axes) > 0,
 		})
 		for _, p := range f.Problems {

@@ -3,6 +3,8 @@ package catalog
 import (
 	"testing"
 
+	"sparecrate/internal/library"
+
 	"sparecrate/internal/app"
 
 	"github.com/stretchr/testify/assert"
@@ -14,12 +16,12 @@ func TestVersionsAreComparedAsVersions(t *testing.T) {
 	ordered := []string{"", "Version 0.9", "Version 1.000", "Version 1.000; build 2", "Version 1.90", "Version 1.101", "2.0", "Version 10.1"}
 	for i, a := range ordered {
 		for j, b := range ordered {
-			got := compareVersions(a, b)
+			got := library.CompareVersions(a, b)
 			assert.Equal(t, i < j, got < 0, "%q and %q", a, b)
 			assert.Equal(t, i > j, got > 0, "%q and %q", a, b)
 		}
 	}
-	assert.Zero(t, compareVersions("Version 1.000", "v1.0"), "1.000 and 1.0 are one version")
+	assert.Zero(t, library.CompareVersions("Version 1.000", "v1.0"), "1.000 and 1.0 are one version")
 }
 
 func TestFileNamesAreOnlyNames(t *testing.T) {

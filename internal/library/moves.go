@@ -1,4 +1,4 @@
-package catalog
+package library
 
 import (
 	"cmp"
@@ -21,7 +21,7 @@ import (
 // name the family go to the other one from now on. What goes out stays the same:
 // the sites and, where the family is a new one, the licenses hold of both. A family
 // without a face is gone.
-func (c *Catalog) MoveFaces(ctx context.Context, p *store.Person, id int64, m api.FaceMove) (*api.Family, error) {
+func (c *Library) MoveFaces(ctx context.Context, p *store.Person, id int64, m api.FaceMove) (*api.Family, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -100,12 +100,12 @@ func chosen(f *store.Family, numbers *[]int64) ([]store.Face, error) {
 }
 
 // familyFor finds the client's family of a name, or starts it like another.
-func (c *Catalog) familyFor(ctx context.Context, tx *store.Store, like *store.Family, name string) (target *store.Family, fresh bool, err error) {
+func (c *Library) familyFor(ctx context.Context, tx *store.Store, like *store.Family, name string) (target *store.Family, fresh bool, err error) {
 	target, err = tx.FamilyByName(ctx, like.ClientID, name)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		target = &store.Family{ClientID: like.ClientID, Name: name, Origin: like.Origin, Version: 1, CreatedAt: c.now(), ChangedAt: c.now(),
-			Shelf: store.InCatalog, Indexer: indexVersion, Designer: like.Designer, Foundry: like.Foundry}
+			Shelf: store.InCatalog, Indexer: IndexVersion, Designer: like.Designer, Foundry: like.Foundry}
 		return target, true, tx.AddFamily(ctx, target)
 	case err != nil:
 		return nil, false, err
@@ -136,7 +136,7 @@ func covered(ctx context.Context, tx *store.Store, from, target *store.Family) e
 // moveFace moves one face; where the family has the same, the files go to that.
 func moveFace(ctx context.Context, tx *store.Store, f store.Face, from, target *store.Family) error {
 	for _, file := range f.Files {
-		if err := tx.RememberFamily(ctx, from.ClientID, saidFamily(&file.Facts, &file.Facts), target.ID); err != nil {
+		if err := tx.RememberFamily(ctx, from.ClientID, SaidFamily(&file.Facts, &file.Facts), target.ID); err != nil {
 			return err
 		}
 	}
@@ -149,7 +149,7 @@ func moveFace(ctx context.Context, tx *store.Store, f store.Face, from, target *
 	}
 	files := slices.Concat(same.Files, f.Files)
 	best := slices.MaxFunc(files, func(a, b store.FaceFile) int {
-		return cmp.Or(compareVersions(a.Version, b.Version), cmp.Compare(containerRank(a.File.Container), containerRank(b.File.Container)), cmp.Compare(a.FileID, b.FileID))
+		return cmp.Or(CompareVersions(a.Version, b.Version), cmp.Compare(ContainerRank(a.File.Container), ContainerRank(b.File.Container)), cmp.Compare(a.FileID, b.FileID))
 	})
 	if err := tx.JoinFaces(ctx, f.ID, same.ID); err != nil {
 		return fmt.Errorf("join %s of two families: %w", f.Style, err)

@@ -1,4 +1,4 @@
-package catalog
+package library
 
 import (
 	"context"
@@ -17,7 +17,7 @@ import (
 )
 
 // Family gives a family with all that is known of it.
-func (c *Catalog) Family(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
+func (c *Library) Family(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -28,7 +28,7 @@ func (c *Catalog) Family(ctx context.Context, p *store.Person, id int64) (*api.F
 	return c.familyView(ctx, page)
 }
 
-func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.Family, error) {
+func (c *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.Family, error) {
 	f := page.Family
 	weighed, err := c.usage.WeighFamily(page)
 	if err != nil {
@@ -96,7 +96,7 @@ func (c *Catalog) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 }
 
 // Languages gives the names of the languages that facts tell of by code.
-func (c *Catalog) Languages(p *store.Person) (*api.LanguageList, error) {
+func (c *Library) Languages(p *store.Person) (*api.LanguageList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -106,7 +106,7 @@ func (c *Catalog) Languages(p *store.Person) (*api.LanguageList, error) {
 }
 
 // ChangeFamily changes what people say of a family, or retires it.
-func (c *Catalog) ChangeFamily(ctx context.Context, p *store.Person, id int64, ifMatch string, ch api.FamilyChange) (*api.Family, error) {
+func (c *Library) ChangeFamily(ctx context.Context, p *store.Person, id int64, ifMatch string, ch api.FamilyChange) (*api.Family, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -189,8 +189,8 @@ func tagList(f *store.Family) string {
 	return strings.Join(app.Each(f.Tags, func(t store.FamilyTag) string { return t.Tag }), ", ")
 }
 
-// tag writes a tag as it is kept: in small letters, with single spaces.
-func tag(text string) string { return strings.ToLower(strings.Join(strings.Fields(text), " ")) }
+// Tag writes a tag as it is kept: in small letters, with single spaces.
+func Tag(text string) string { return strings.ToLower(strings.Join(strings.Fields(text), " ")) }
 
 // tagsOf reads the tags of a family; nil where none are given.
 func tagsOf(family int64, given *[]string) (*[]store.FamilyTag, error) {
@@ -198,7 +198,7 @@ func tagsOf(family int64, given *[]string) (*[]store.FamilyTag, error) {
 	if given == nil {
 		return nil, nil
 	}
-	all := app.Each(*given, tag)
+	all := app.Each(*given, Tag)
 	slices.Sort(all)
 	all = slices.DeleteFunc(slices.Compact(all), func(t string) bool { return t == "" })
 	if len(all) > most {

@@ -1,4 +1,4 @@
-package catalog
+package library
 
 import (
 	"cmp"
@@ -17,7 +17,7 @@ import (
 )
 
 // Changes says what a file changed of a face since another file of the same face.
-func (c *Catalog) Changes(ctx context.Context, p *store.Person, face, from, to int64) (*changes.Changes, error) {
+func (c *Library) Changes(ctx context.Context, p *store.Person, face, from, to int64) (*changes.Changes, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -52,20 +52,20 @@ func (c *Catalog) Changes(ctx context.Context, p *store.Person, face, from, to i
 	return out, err
 }
 
-// saidFamily is the family that a face names, as records keep it.
-func saidFamily(f, first *facts.Face) string {
+// SaidFamily is the family that a face names, as records keep it.
+func SaidFamily(f, first *facts.Face) string {
 	return app.Shorten(cmp.Or(strings.TrimSpace(f.Names.FamilyName()), first.Names.FamilyName()), 250)
 }
 
-// containerRank orders containers as sources of packs: the plain ones carry
+// ContainerRank orders containers as sources of packs: the plain ones carry
 // all tables as the maker wrote them.
-func containerRank(c string) int {
+func ContainerRank(c string) int {
 	return slices.Index([]string{"eot", "woff", "woff2", "ttc", "otf", "ttf"}, c)
 }
 
-// compareVersions compares name ID 5 strings ("Version 1.010; build 7") by the
+// CompareVersions compares name ID 5 strings ("Version 1.010; build 7") by the
 // numbers in them, one after the other.
-func compareVersions(a, b string) int {
+func CompareVersions(a, b string) int {
 	x, y := numbers(a), numbers(b)
 	return slices.Compare(x, y)
 }

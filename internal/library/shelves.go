@@ -1,4 +1,4 @@
-package catalog
+package library
 
 import (
 	"context"
@@ -18,7 +18,7 @@ import (
 const keepDeleted = 30 * 24 * time.Hour
 
 // shelve puts a family on another shelf, and says who did so.
-func (c *Catalog) shelve(f *store.Family, on store.Shelf, p *store.Person) {
+func (c *Library) shelve(f *store.Family, on store.Shelf, p *store.Person) {
 	now := c.now()
 	f.Shelf, f.ShelfAt, f.ShelfBy, f.Gone = on, &now, p.Name, 0
 	switch on {
@@ -37,9 +37,9 @@ func offered(f *store.Family) error {
 	return app.NotDeleted(f)
 }
 
-// usable refuses to begin using a family that is not in the catalog, or of which
+// Usable refuses to begin using a family that is not in the catalog, or of which
 // there is nothing: neither files nor a stylesheet elsewhere.
-func usable(ctx context.Context, tx *store.Store, f *store.Family) error {
+func Usable(ctx context.Context, tx *store.Store, f *store.Family) error {
 	if err := offered(f); err != nil || len(f.Faces) > 0 {
 		return err
 	}
@@ -53,16 +53,16 @@ func usable(ctx context.Context, tx *store.Store, f *store.Family) error {
 // DeleteFamily deletes a family: it is found no more, its name is free, and sites
 // that use it get no pack until it is brought back or taken off them. After thirty
 // days it is gone with its files.
-func (c *Catalog) DeleteFamily(ctx context.Context, p *store.Person, id int64, ifMatch string) (*api.Family, error) {
+func (c *Library) DeleteFamily(ctx context.Context, p *store.Person, id int64, ifMatch string) (*api.Family, error) {
 	return c.reshelve(ctx, p, id, ifMatch, store.Deleted, "deleted family")
 }
 
 // BringFamilyBack undoes a deletion.
-func (c *Catalog) BringFamilyBack(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
+func (c *Library) BringFamilyBack(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
 	return c.reshelve(ctx, p, id, "", store.InCatalog, "brought family back")
 }
 
-func (c *Catalog) reshelve(ctx context.Context, p *store.Person, id int64, ifMatch string, on store.Shelf, action string) (*api.Family, error) {
+func (c *Library) reshelve(ctx context.Context, p *store.Person, id int64, ifMatch string, on store.Shelf, action string) (*api.Family, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -98,8 +98,9 @@ func (c *Catalog) reshelve(ctx context.Context, p *store.Person, id int64, ifMat
 	return c.Family(ctx, p, id)
 }
 
-// sweep ends deleted families whose time is over, now and then, until ctx ends.
-func (c *Catalog) sweep(ctx context.Context) {
+// KeepSwept removes what nobody needs any more, every hour, until ctx ends: deleted
+// families whose time is over, files that nothing names, old attempts to sign in.
+func (c *Library) KeepSwept(ctx context.Context) {
 	tick := time.NewTicker(time.Hour)
 	defer tick.Stop()
 	for {
@@ -117,7 +118,7 @@ func (c *Catalog) sweep(ctx context.Context) {
 
 // Sweep ends the families that were deleted more than thirty days ago, with their
 // files' bytes where nothing else holds them.
-func (c *Catalog) Sweep(ctx context.Context) error {
+func (c *Library) Sweep(ctx context.Context) error {
 	ids, err := c.store.DeletedBefore(ctx, c.now().Add(-keepDeleted))
 	if err != nil {
 		return err
@@ -148,7 +149,7 @@ const keepUnnamed = 24 * time.Hour
 
 // SweepFiles removes files from the bucket that no record names and that are older
 // than an age, as a crash leaves them.
-func (c *Catalog) SweepFiles(ctx context.Context, older time.Duration) error {
+func (c *Library) SweepFiles(ctx context.Context, older time.Duration) error {
 	n, err := c.bucket.Sweep(ctx, time.Now().Add(-older), func(ctx context.Context, hashes []bucket.Hash) (map[bucket.Hash]bool, error) {
 		named, err := c.store.NamedHashes(ctx, app.Each(hashes, func(h bucket.Hash) string { return string(h) }))
 		out := map[bucket.Hash]bool{}

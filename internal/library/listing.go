@@ -1,4 +1,4 @@
-package catalog
+package library
 
 import (
 	"context"
@@ -17,47 +17,47 @@ import (
 	"sparecrate/internal/work"
 )
 
-// indexVersion goes up when lists and search know other things of a family than
+// IndexVersion goes up when lists and search know other things of a family than
 // before, so that all are listed anew.
-const indexVersion = 3
+const IndexVersion = 3
 
 // The kinds of traits that faces are found by.
 const (
-	traitLanguage = "language"
-	traitScript   = "script"
-	traitFeature  = "feature"
-	traitProblem  = "problem"
-	anyProblem    = "any"
+	TraitLanguage = "language"
+	TraitScript   = "script"
+	TraitFeature  = "feature"
+	TraitProblem  = "problem"
+	AnyProblem    = "any"
 )
 
-func trait(kind, value string) string { return app.Shorten(kind+":"+strings.TrimSpace(value), 80) }
+func Trait(kind, value string) string { return app.Shorten(kind+":"+strings.TrimSpace(value), 80) }
 
-// traits gives all that a face is found by besides its words and numbers.
-func traits(f *facts.Face) []string {
+// Traits gives all that a face is found by besides its words and numbers.
+func Traits(f *facts.Face) []string {
 	var out []string
 	for _, l := range f.Coverage.Languages {
-		out = append(out, trait(traitLanguage, l))
+		out = append(out, Trait(TraitLanguage, l))
 	}
 	for _, s := range f.Coverage.Scripts {
 		if s.Name != "Common" && s.Name != "Inherited" {
-			out = append(out, trait(traitScript, s.Name))
+			out = append(out, Trait(TraitScript, s.Name))
 		}
 	}
 	for _, t := range f.Features {
-		out = append(out, trait(traitFeature, t))
+		out = append(out, Trait(TraitFeature, t))
 	}
 	for _, p := range f.Problems {
-		out = append(out, trait(traitProblem, p.Code))
+		out = append(out, Trait(TraitProblem, p.Code))
 	}
 	if len(f.Problems) > 0 {
-		out = append(out, trait(traitProblem, anyProblem))
+		out = append(out, Trait(TraitProblem, AnyProblem))
 	}
 	return out
 }
 
-// listing gives what lists know of a face, from a file of it; set is the number
+// Listing gives what lists know of a face, from a file of it; set is the number
 // of its set of traits, bearing that of what verdicts need of it.
-func listing(f *facts.Face, file *store.File, place int, containers []string, set, bearing int64) store.Listing {
+func Listing(f *facts.Face, file *store.File, place int, containers []string, set, bearing int64) store.Listing {
 	l := store.Listing{
 		FileID: file.ID, Place: place, Container: file.Container, Containers: "," + strings.Join(containers, ",") + ",",
 		WeightMin: f.Style.Weight, WeightMax: f.Style.Weight, WidthMin: f.Style.WidthPercent, WidthMax: f.Style.WidthPercent,
@@ -74,8 +74,8 @@ func listing(f *facts.Face, file *store.File, place int, containers []string, se
 	return l
 }
 
-// containersOf are the containers of a face's files, each once.
-func containersOf(files []store.FaceFile) []string {
+// ContainersOf are the containers of a face's files, each once.
+func ContainersOf(files []store.FaceFile) []string {
 	var out []string
 	for _, f := range files {
 		out = append(out, f.File.Container)
@@ -84,8 +84,8 @@ func containersOf(files []store.FaceFile) []string {
 	return slices.Compact(out)
 }
 
-// faceWords are the words by which a face's family is found.
-func faceWords(f *facts.Face, style, fileName string) []string {
+// FaceWords are the words by which a face's family is found.
+func FaceWords(f *facts.Face, style, fileName string) []string {
 	n := &f.Names
 	names := []string{style, n.Family, n.TypographicFamily, n.Full, n.PostScript, n.Designer, n.Manufacturer, fileName}
 	for _, i := range f.Instances {
@@ -94,8 +94,8 @@ func faceWords(f *facts.Face, style, fileName string) []string {
 	return search.Index(names...)
 }
 
-// familyWords are the words by which a family is found besides those of its faces.
-func familyWords(f *store.Family, client string) []string {
+// FamilyWords are the words by which a family is found besides those of its faces.
+func FamilyWords(f *store.Family, client string) []string {
 	names := []string{f.Name, client, f.Designer, f.Foundry}
 	for _, t := range f.Tags {
 		names = append(names, t.Tag)
@@ -105,7 +105,7 @@ func familyWords(f *store.Family, client string) []string {
 
 // index lists a family anew: the words by which it is found, and what lists show
 // of its faces.
-func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
+func (c *Library) index(ctx context.Context, tx *store.Store, id int64) error {
 	family, err := tx.Family(ctx, id)
 	if err != nil {
 		return err
@@ -115,7 +115,7 @@ func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
 			return err
 		}
 	}
-	words := familyWords(family, family.Client.Name)
+	words := FamilyWords(family, family.Client.Name)
 	hosts, err := tx.Hosts(ctx, []int64{id})
 	if err != nil {
 		return err
@@ -124,21 +124,21 @@ func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
 	for i := range family.Faces {
 		face := &family.Faces[i]
 		for _, f := range face.Files {
-			words = append(words, faceWords(&f.Facts, face.Style, f.File.Name)...)
+			words = append(words, FaceWords(&f.Facts, face.Style, f.File.Name)...)
 		}
 		cur := face.Current()
 		if cur == nil {
 			continue
 		}
-		set, err := tx.TraitSet(ctx, traits(&cur.Facts))
+		set, err := tx.TraitSet(ctx, Traits(&cur.Facts))
 		if err != nil {
 			return err
 		}
-		bears, err := bearing(ctx, tx, &cur.Facts)
+		bears, err := Bearing(ctx, tx, &cur.Facts)
 		if err != nil {
 			return err
 		}
-		if err := tx.SetListing(ctx, face.ID, listing(&cur.Facts, &cur.File, cur.Place, containersOf(face.Files), set, bears)); err != nil {
+		if err := tx.SetListing(ctx, face.ID, Listing(&cur.Facts, &cur.File, cur.Place, ContainersOf(face.Files), set, bears)); err != nil {
 			return err
 		}
 	}
@@ -150,11 +150,11 @@ func (c *Catalog) index(ctx context.Context, tx *store.Store, id int64) error {
 	if err := tx.SetFamilyWords(ctx, id, words); err != nil {
 		return err
 	}
-	return tx.Recount(ctx, id, c.now(), indexVersion)
+	return tx.Recount(ctx, id, c.now(), IndexVersion)
 }
 
-// bearing gives the number of what verdicts need of a face.
-func bearing(ctx context.Context, tx *store.Store, f *facts.Face) (int64, error) {
+// Bearing gives the number of what verdicts need of a face.
+func Bearing(ctx context.Context, tx *store.Store, f *facts.Face) (int64, error) {
 	b, err := json.Marshal(license.FaceOf(f))
 	if err != nil {
 		return 0, err
@@ -166,15 +166,15 @@ func bearing(ctx context.Context, tx *store.Store, f *facts.Face) (int64, error)
 func makers(ctx context.Context, tx *store.Store, f *store.Family) error {
 	for _, face := range f.Faces {
 		if cur := face.Current(); cur != nil {
-			f.Designer, f.Foundry = makersOf(&cur.Facts)
+			f.Designer, f.Foundry = MakersOf(&cur.Facts)
 			return tx.SetMakers(ctx, f)
 		}
 	}
 	return nil
 }
 
-// makersOf gives what a face says of its designer and foundry.
-func makersOf(f *facts.Face) (designer, foundry string) {
+// MakersOf gives what a face says of its designer and foundry.
+func MakersOf(f *facts.Face) (designer, foundry string) {
 	return app.Shorten(strings.TrimSpace(f.Names.Designer), 200), app.Shorten(strings.TrimSpace(f.Names.Manufacturer), 200)
 }
 
@@ -182,21 +182,21 @@ func makersOf(f *facts.Face) (designer, foundry string) {
 // the service listed.
 const jobIndex = "index"
 
-// askToIndex asks for that where there are such families.
-func (c *Catalog) askToIndex(ctx context.Context) error {
-	old, err := c.store.ListedBefore(ctx, indexVersion, 1)
+// AskToIndex asks for that where there are such families.
+func (c *Library) AskToIndex(ctx context.Context) error {
+	old, err := c.store.ListedBefore(ctx, IndexVersion, 1)
 	if err != nil || len(old) == 0 {
 		return err
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
-		return c.queue.Add(ctx, tx, work.Job{Kind: jobIndex, Key: fmt.Sprintf("v%d from %d", indexVersion, old[0]), Title: "Families listed for search", Payload: struct{}{}})
+		return c.queue.Add(ctx, tx, work.Job{Kind: jobIndex, Key: fmt.Sprintf("v%d from %d", IndexVersion, old[0]), Title: "Families listed for search", Payload: struct{}{}})
 	})
 }
 
 // indexAll does a job of the kind index.
-func (c *Catalog) indexAll(ctx context.Context, _ []byte, _ func(done, total int)) error {
+func (c *Library) indexAll(ctx context.Context, _ []byte, _ func(done, total int)) error {
 	for {
-		ids, err := c.store.ListedBefore(ctx, indexVersion, 100)
+		ids, err := c.store.ListedBefore(ctx, IndexVersion, 100)
 		if err != nil || len(ids) == 0 {
 			return err
 		}

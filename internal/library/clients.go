@@ -1,4 +1,4 @@
-package catalog
+package library
 
 import (
 	"context"
@@ -11,7 +11,7 @@ import (
 )
 
 // Clients gives the studio and its clients.
-func (c *Catalog) Clients(ctx context.Context, p *store.Person) ([]api.StudioClient, error) {
+func (c *Library) Clients(ctx context.Context, p *store.Person) ([]api.StudioClient, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -20,7 +20,7 @@ func (c *Catalog) Clients(ctx context.Context, p *store.Person) ([]api.StudioCli
 }
 
 // AddClient adds a client.
-func (c *Catalog) AddClient(ctx context.Context, p *store.Person, name string) (*api.StudioClient, error) {
+func (c *Library) AddClient(ctx context.Context, p *store.Person, name string) (*api.StudioClient, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -51,7 +51,7 @@ func clientView(c store.Client) api.StudioClient {
 }
 
 // Activity gives who did what, newest first.
-func (c *Catalog) Activity(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.ActivityPage, error) {
+func (c *Library) Activity(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.ActivityPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}

@@ -1,4 +1,4 @@
-package catalog
+package library
 
 import (
 	"cmp"
@@ -31,7 +31,7 @@ const (
 
 // ReadHosted reads the stylesheets in what somebody pasted and lists the families
 // in them. A sheet that cannot be read is listed with the reason.
-func (c *Catalog) ReadHosted(ctx context.Context, p *store.Person, text string) (*api.HostedReading, error) {
+func (c *Library) ReadHosted(ctx context.Context, p *store.Person, text string) (*api.HostedReading, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -49,7 +49,7 @@ type sheet struct {
 }
 
 // readPasted reads all sheets of what was pasted.
-func (c *Catalog) readPasted(ctx context.Context, text string) ([]sheet, []string, error) {
+func (c *Library) readPasted(ctx context.Context, text string) ([]sheet, []string, error) {
 	if len(text) > pastedBytes {
 		return nil, nil, app.InvalidField("text", "too-long", "That is more than %d kB; paste only the code that loads fonts.", pastedBytes/1000)
 	}
@@ -76,7 +76,7 @@ func (c *Catalog) readPasted(ctx context.Context, text string) ([]sheet, []strin
 
 // sheetReader reads sheets and what they import, each once.
 type sheetReader struct {
-	c      *Catalog
+	c      *Library
 	seen   map[string]bool
 	sheets []sheet
 	notes  []string
@@ -149,7 +149,7 @@ func (r *sheetReader) read(ctx context.Context, address string, depth int) error
 }
 
 // fetchSheet gives the text of a stylesheet and the address it came from in the end.
-func (c *Catalog) fetchSheet(ctx context.Context, address string) (text, at string, err error) {
+func (c *Library) fetchSheet(ctx context.Context, address string) (text, at string, err error) {
 	got, err := c.outside.Get(ctx, address, sheetBytes)
 	if err != nil {
 		return "", "", err
@@ -205,7 +205,7 @@ func hostedFaceView(h css.Hosted) api.HostedFace {
 
 // AddHosted keeps the families of pasted stylesheets as hosted elsewhere, each with
 // every source it is served from. One that the client has already gets the source.
-func (c *Catalog) AddHosted(ctx context.Context, p *store.Person, n api.NewHosted) (*api.AddedHosted, error) {
+func (c *Library) AddHosted(ctx context.Context, p *store.Person, n api.NewHosted) (*api.AddedHosted, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -245,7 +245,7 @@ func (c *Catalog) AddHosted(ctx context.Context, p *store.Person, n api.NewHoste
 	return out, nil
 }
 
-func (c *Catalog) keepHosted(ctx context.Context, p *store.Person, client *store.Client, name string, s *sheet, faces []css.Hosted) (*api.Ref, error) {
+func (c *Library) keepHosted(ctx context.Context, p *store.Person, client *store.Client, name string, s *sheet, faces []css.Hosted) (*api.Ref, error) {
 	if err := c.store.AddWords(ctx, search.Index(name, client.Name, s.host)); err != nil {
 		return nil, err
 	}
@@ -253,7 +253,7 @@ func (c *Catalog) keepHosted(ctx context.Context, p *store.Person, client *store
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		f, err := tx.FamilyByName(ctx, client.ID, name)
 		if errors.Is(err, store.ErrNotFound) {
-			f = &store.Family{ClientID: client.ID, Name: name, Origin: string(api.OriginHosted), Version: 1, CreatedAt: c.now(), ChangedAt: c.now(), Shelf: store.InCatalog, Indexer: indexVersion}
+			f = &store.Family{ClientID: client.ID, Name: name, Origin: string(api.OriginHosted), Version: 1, CreatedAt: c.now(), ChangedAt: c.now(), Shelf: store.InCatalog, Indexer: IndexVersion}
 			err = tx.AddFamily(ctx, f)
 		}
 		if err != nil {
@@ -290,7 +290,7 @@ func hostedViews(sheets []store.HostedSheet) []api.HostedSource {
 }
 
 // DropHosted says that a family is no longer served from a sheet.
-func (c *Catalog) DropHosted(ctx context.Context, p *store.Person, family, id int64) (*api.Family, error) {
+func (c *Library) DropHosted(ctx context.Context, p *store.Person, family, id int64) (*api.Family, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}

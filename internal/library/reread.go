@@ -1,4 +1,4 @@
-package catalog
+package library
 
 import (
 	"context"
@@ -21,8 +21,8 @@ type reading struct {
 	File int64 `json:"file"`
 }
 
-// askToReadAgain asks for all files whose facts an older version read.
-func (c *Catalog) askToReadAgain(ctx context.Context) error {
+// AskToReadAgain asks for all files whose facts an older version read.
+func (c *Library) AskToReadAgain(ctx context.Context) error {
 	files, err := c.store.FilesReadBefore(ctx, facts.Version)
 	if err != nil {
 		return fmt.Errorf("find files to read again: %w", err)
@@ -37,7 +37,7 @@ func (c *Catalog) askToReadAgain(ctx context.Context) error {
 }
 
 // readAgain does a job of the kind read.
-func (c *Catalog) readAgain(ctx context.Context, payload []byte, _ func(done, total int)) error {
+func (c *Library) readAgain(ctx context.Context, payload []byte, _ func(done, total int)) error {
 	r, err := work.Payload[reading](payload)
 	if err != nil {
 		return err
@@ -53,7 +53,7 @@ func (c *Catalog) readAgain(ctx context.Context, payload []byte, _ func(done, to
 	if err != nil {
 		return err
 	}
-	faces, err := readFacts(data, f.Name)
+	faces, err := ReadFacts(data, f.Name)
 	if err != nil {
 		return work.Hopeless(err)
 	}
@@ -76,9 +76,9 @@ func (c *Catalog) readAgain(ctx context.Context, payload []byte, _ func(done, to
 	})
 }
 
-// readFacts reads the faces of a file, and holds the names in it against the
+// ReadFacts reads the faces of a file, and holds the names in it against the
 // file's own.
-func readFacts(data []byte, name string) ([]facts.Face, error) {
+func ReadFacts(data []byte, name string) ([]facts.Face, error) {
 	faces, err := facts.Read(data)
 	for i := range faces {
 		if p, differs := faces[i].NameDiffers(name); differs {
