@@ -16,7 +16,9 @@ import (
 	"sync"
 	"time"
 
+	"sparecrate/internal/finding"
 	"sparecrate/internal/library"
+	"sparecrate/internal/shortlists"
 
 	"sparecrate/internal/licensing"
 
@@ -40,7 +42,11 @@ type Catalog struct {
 	*conversion.Conversion
 	*licensing.Licensing
 	*library.Library
+	*finding.Finding
+	*shortlists.Service
 	usage      *usage.Usage
+	shortlists *shortlists.Service
+	finding    *finding.Finding
 	conversion *conversion.Conversion
 	licensing  *licensing.Licensing
 	library    *library.Library
@@ -68,8 +74,10 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	made := conversion.New(core, u)
 	licenses := licensing.New(core, u)
 	families := library.New(core, u, made, licenses)
+	findingIn := finding.New(core)
+	shortlistsIn := shortlists.New(core, u, made, findingIn)
 	c := &Catalog{
-		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, Library: families, library: families, store: s, bucket: b, now: now, limits: limits, outside: core.Outside,
+		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, Library: families, library: families, Finding: findingIn, finding: findingIn, Service: shortlistsIn, shortlists: shortlistsIn, store: s, bucket: b, now: now, limits: limits, outside: core.Outside,
 		post: limits.Mail, address: limits.Address, log: log, note: app.Notes(now), heavy: core.Heavy, queue: core.Queue,
 	}
 	c.queue.Handle(jobUnpack, c.unpack)

@@ -9,6 +9,8 @@ import (
 	"net/http"
 	"strconv"
 
+	"sparecrate/internal/shortlists"
+
 	"sparecrate/internal/app"
 
 	"github.com/labstack/echo/v5"
@@ -61,7 +63,7 @@ type lookedFace struct{ Style, Font, Address string }
 func (l *looks) page(c *echo.Context) error {
 	ctx, secret := c.Request().Context(), c.Param("secret")
 	var page struct {
-		Look     *catalog.Look
+		Look     *shortlists.Look
 		Ends     string
 		Families []lookedFamily
 		Rules    []struct {

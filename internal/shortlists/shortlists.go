@@ -1,4 +1,4 @@
-package catalog
+package shortlists
 
 import (
 	"context"
@@ -23,7 +23,7 @@ import (
 )
 
 // Shortlists gives a page of shortlists by name.
-func (c *Catalog) Shortlists(ctx context.Context, p *store.Person, q api.ListShortlistsParams) (*api.ShortlistPage, error) {
+func (c *Service) Shortlists(ctx context.Context, p *store.Person, q api.ListShortlistsParams) (*api.ShortlistPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -56,7 +56,7 @@ func (c *Catalog) Shortlists(ctx context.Context, p *store.Person, q api.ListSho
 }
 
 // Shortlist gives a shortlist with its families in order.
-func (c *Catalog) Shortlist(ctx context.Context, p *store.Person, id int64) (*api.Shortlist, error) {
+func (c *Service) Shortlist(ctx context.Context, p *store.Person, id int64) (*api.Shortlist, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -67,7 +67,7 @@ func (c *Catalog) Shortlist(ctx context.Context, p *store.Person, id int64) (*ap
 	return c.shortlistView(ctx, l)
 }
 
-func (c *Catalog) shortlistView(ctx context.Context, l *store.Shortlist) (*api.Shortlist, error) {
+func (c *Service) shortlistView(ctx context.Context, l *store.Shortlist) (*api.Shortlist, error) {
 	families, err := c.onShortlist(ctx, l)
 	if err != nil {
 		return nil, err
@@ -76,12 +76,12 @@ func (c *Catalog) shortlistView(ctx context.Context, l *store.Shortlist) (*api.S
 		Id: l.ID, Name: l.Name, Client: app.ClientRef(l.Client), Note: l.Note, CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, Etag: app.ETag(l.Version),
 		Shares: app.Each(l.Shares, func(h store.Share) api.Share { return c.shareView(&h) }),
 	}
-	v.Families, err = c.summaries(ctx, families)
+	v.Families, err = c.finding.Summaries(ctx, families)
 	return v, err
 }
 
 // onShortlist gives the families of a shortlist that are not deleted, in order.
-func (c *Catalog) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.Found, error) {
+func (c *Service) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.Found, error) {
 	const most = 500
 	ids := app.Each(l.Families, func(f store.ShortlistFamily) int64 { return f.FamilyID })
 	var all []store.Found
@@ -96,7 +96,7 @@ func (c *Catalog) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.
 	return all, nil
 }
 
-func (c *Catalog) shareView(h *store.Share) api.Share {
+func (c *Service) shareView(h *store.Share) api.Share {
 	v := api.Share{Id: h.ID, Words: h.Words, EndsAt: h.EndsAt, State: api.ShareOpen, Views: h.Views, ViewedAt: h.ViewedAt, CreatedAt: h.CreatedAt, CreatedBy: h.CreatedBy}
 	switch {
 	case h.WithdrawnAt != nil:
@@ -108,7 +108,7 @@ func (c *Catalog) shareView(h *store.Share) api.Share {
 }
 
 // picked checks the families of a shortlist: each once, and there.
-func (c *Catalog) picked(ctx context.Context, families *[]int64) ([]int64, error) {
+func (c *Service) picked(ctx context.Context, families *[]int64) ([]int64, error) {
 	if families == nil {
 		return nil, nil
 	}
@@ -133,7 +133,7 @@ func (c *Catalog) picked(ctx context.Context, families *[]int64) ([]int64, error
 }
 
 // AddShortlist adds a shortlist.
-func (c *Catalog) AddShortlist(ctx context.Context, p *store.Person, n api.NewShortlist) (*api.Shortlist, error) {
+func (c *Service) AddShortlist(ctx context.Context, p *store.Person, n api.NewShortlist) (*api.Shortlist, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -168,7 +168,7 @@ func (c *Catalog) AddShortlist(ctx context.Context, p *store.Person, n api.NewSh
 }
 
 // ChangeShortlist changes a shortlist's name, note, or families and their order.
-func (c *Catalog) ChangeShortlist(ctx context.Context, p *store.Person, id int64, ifMatch string, ch api.ShortlistChange) (*api.Shortlist, error) {
+func (c *Service) ChangeShortlist(ctx context.Context, p *store.Person, id int64, ifMatch string, ch api.ShortlistChange) (*api.Shortlist, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -208,7 +208,7 @@ func (c *Catalog) ChangeShortlist(ctx context.Context, p *store.Person, id int64
 }
 
 // DropShortlist ends a shortlist and the links to it.
-func (c *Catalog) DropShortlist(ctx context.Context, p *store.Person, id int64) error {
+func (c *Service) DropShortlist(ctx context.Context, p *store.Person, id int64) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
@@ -229,7 +229,7 @@ const lookPath = "/look/"
 
 // ShareShortlist makes a link by which somebody without an account sees a
 // shortlist. The secret in it is given this once.
-func (c *Catalog) ShareShortlist(ctx context.Context, p *store.Person, id int64, n api.NewShare) (*api.AddedShare, error) {
+func (c *Service) ShareShortlist(ctx context.Context, p *store.Person, id int64, n api.NewShare) (*api.AddedShare, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -259,7 +259,7 @@ func (c *Catalog) ShareShortlist(ctx context.Context, p *store.Person, id int64,
 }
 
 // WithdrawShare ends a link before its time.
-func (c *Catalog) WithdrawShare(ctx context.Context, p *store.Person, list, id int64) error {
+func (c *Service) WithdrawShare(ctx context.Context, p *store.Person, list, id int64) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
@@ -304,7 +304,7 @@ const lookFaces = 24 // of one family; more would be a wall
 
 // Look gives what a link shows. The error is Missing where no link has this
 // secret, or it no longer works.
-func (c *Catalog) Look(ctx context.Context, secret string) (*Look, error) {
+func (c *Service) Look(ctx context.Context, secret string) (*Look, error) {
 	h, err := c.store.ShareByHash(ctx, auth.SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, app.Problem(app.Missing, "no-such-link", "There is no such link; look whether the address is whole.")
@@ -346,7 +346,7 @@ func (c *Catalog) Look(ctx context.Context, secret string) (*Look, error) {
 }
 
 // Viewed counts that somebody opened a link.
-func (c *Catalog) Viewed(ctx context.Context, l *Look) error {
+func (c *Service) Viewed(ctx context.Context, l *Look) error {
 	return c.store.ShareViewed(ctx, l.share.ID, c.now())
 }
 
@@ -365,7 +365,7 @@ func (l *Look) face(id int64) (*LookFamily, *LookFace) {
 var errNotShown = app.Problem(app.Missing, "not-shown", "This is not on the page of the link.")
 
 // LookPicture draws the words of a link in one of its faces, size in pixels.
-func (c *Catalog) LookPicture(ctx context.Context, secret string, face int64, size float32, width int) ([]byte, error) {
+func (c *Service) LookPicture(ctx context.Context, secret string, face int64, size float32, width int) ([]byte, error) {
 	l, err := c.Look(ctx, secret)
 	if err != nil {
 		return nil, err
@@ -389,7 +389,7 @@ func (l *Look) WordsOf(f *LookFamily) string {
 }
 
 // LookFont opens one of a link's faces as WOFF2, where the license lets it be sent.
-func (c *Catalog) LookFont(ctx context.Context, secret string, face int64) (io.ReadCloser, int64, error) {
+func (c *Service) LookFont(ctx context.Context, secret string, face int64) (io.ReadCloser, int64, error) {
 	l, err := c.Look(ctx, secret)
 	if err != nil {
 		return nil, 0, err

@@ -1,4 +1,4 @@
-package catalog
+package finding
 
 import (
 	"context"
@@ -19,7 +19,7 @@ import (
 )
 
 // Families gives a page of the families that are asked for.
-func (c *Catalog) Families(ctx context.Context, p *store.Person, q api.ListFamiliesParams) (*api.FamilyPage, error) {
+func (c *Finding) Families(ctx context.Context, p *store.Person, q api.ListFamiliesParams) (*api.FamilyPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -43,7 +43,7 @@ func (c *Catalog) Families(ctx context.Context, p *store.Person, q api.ListFamil
 		}
 	}
 	items, next := app.CutPage(items, at, func(f store.Found) (string, int64) { return f.SortValue, f.ID })
-	views, err := c.summaries(ctx, items)
+	views, err := c.Summaries(ctx, items)
 	if err != nil {
 		return nil, err
 	}
@@ -54,8 +54,8 @@ func (c *Catalog) Families(ctx context.Context, p *store.Person, q api.ListFamil
 	return out, nil
 }
 
-// summaries gives families as lists show them.
-func (c *Catalog) summaries(ctx context.Context, found []store.Found) ([]api.FamilySummary, error) {
+// Summaries gives families as lists show them.
+func (c *Finding) Summaries(ctx context.Context, found []store.Found) ([]api.FamilySummary, error) {
 	hosts, err := c.store.Hosts(ctx, app.Each(found, func(f store.Found) int64 { return f.ID }))
 	return app.Each(found, func(f store.Found) api.FamilySummary {
 		s := summary(f)
@@ -89,7 +89,7 @@ func summary(f store.Found) api.FamilySummary {
 
 // query turns what was asked into what the store looks for, and says which words
 // were read as others.
-func (c *Catalog) query(ctx context.Context, q *api.ListFamiliesParams) (*store.Query, []api.MeantWord, error) {
+func (c *Finding) query(ctx context.Context, q *api.ListFamiliesParams) (*store.Query, []api.MeantWord, error) {
 	out := &store.Query{Day: c.now().UTC().Truncate(24 * time.Hour), Used: q.Used}
 	if text := app.Filled(q.Client); text != "" {
 		found, err := app.FindClient(ctx, c.store, text)
@@ -257,7 +257,7 @@ func languageCode(text string) (string, bool) {
 }
 
 // words says which words families must have.
-func (c *Catalog) words(ctx context.Context, text string, out *store.Query) ([]api.MeantWord, error) {
+func (c *Finding) words(ctx context.Context, text string, out *store.Query) ([]api.MeantWord, error) {
 	const maxWords = 12 // more than anybody types
 	meant := []api.MeantWord{}
 	typed := search.Words(text)
@@ -291,7 +291,7 @@ func (c *Catalog) words(ctx context.Context, text string, out *store.Query) ([]a
 }
 
 // SearchWords gives what families can be found by.
-func (c *Catalog) SearchWords(ctx context.Context, p *store.Person) (*api.SearchWords, error) {
+func (c *Finding) SearchWords(ctx context.Context, p *store.Person) (*api.SearchWords, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}

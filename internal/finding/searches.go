@@ -1,4 +1,4 @@
-package catalog
+package finding
 
 import (
 	"context"
@@ -16,7 +16,7 @@ import (
 )
 
 // Searches gives a person's saved searches and those others share.
-func (c *Catalog) Searches(ctx context.Context, p *store.Person) ([]api.SavedSearch, error) {
+func (c *Finding) Searches(ctx context.Context, p *store.Person) ([]api.SavedSearch, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -29,7 +29,7 @@ func searchView(s *store.SavedSearch, p *store.Person) api.SavedSearch {
 }
 
 // SaveSearch keeps a search under a name.
-func (c *Catalog) SaveSearch(ctx context.Context, p *store.Person, n api.NewSavedSearch) (*api.SavedSearch, error) {
+func (c *Finding) SaveSearch(ctx context.Context, p *store.Person, n api.NewSavedSearch) (*api.SavedSearch, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -61,7 +61,7 @@ func (c *Catalog) SaveSearch(ctx context.Context, p *store.Person, n api.NewSave
 }
 
 // canBeMade says what is wrong with a search before it is kept.
-func (c *Catalog) canBeMade(ctx context.Context, values url.Values) error {
+func (c *Finding) canBeMade(ctx context.Context, values url.Values) error {
 	var asked api.ListFamiliesParams
 	fields := reflect.ValueOf(&asked).Elem()
 	for i := range fields.NumField() {
@@ -82,7 +82,7 @@ func (c *Catalog) canBeMade(ctx context.Context, values url.Values) error {
 }
 
 // DropSearch ends one of a person's own saved searches.
-func (c *Catalog) DropSearch(ctx context.Context, p *store.Person, id int64) error {
+func (c *Finding) DropSearch(ctx context.Context, p *store.Person, id int64) error {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
