@@ -16,6 +16,8 @@ import (
 	"sync"
 	"time"
 
+	"sparecrate/internal/imports"
+
 	"sparecrate/internal/finding"
 	"sparecrate/internal/library"
 	"sparecrate/internal/shortlists"
@@ -44,7 +46,9 @@ type Catalog struct {
 	*library.Library
 	*finding.Finding
 	*shortlists.Service
+	*imports.Imports
 	usage      *usage.Usage
+	imports    *imports.Imports
 	shortlists *shortlists.Service
 	finding    *finding.Finding
 	conversion *conversion.Conversion
@@ -76,14 +80,11 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	families := library.New(core, u, made, licenses)
 	findingIn := finding.New(core)
 	shortlistsIn := shortlists.New(core, u, made, findingIn)
+	importsIn := imports.New(core, made, licenses, families)
 	c := &Catalog{
-		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, Library: families, library: families, Finding: findingIn, finding: findingIn, Service: shortlistsIn, shortlists: shortlistsIn, store: s, bucket: b, now: now, limits: limits, outside: core.Outside,
+		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, Library: families, library: families, Finding: findingIn, finding: findingIn, Service: shortlistsIn, shortlists: shortlistsIn, Imports: importsIn, imports: importsIn, store: s, bucket: b, now: now, limits: limits, outside: core.Outside,
 		post: limits.Mail, address: limits.Address, log: log, note: app.Notes(now), heavy: core.Heavy, queue: core.Queue,
 	}
-	c.queue.Handle(jobUnpack, c.unpack)
-	c.queue.Handle(jobAccept, c.takeIn)
-	c.queue.Handle(jobFetch, c.fetchFonts)
-	c.queue.Prefer(jobUnpack, jobAccept, jobFetch)
 	return c
 }
 

@@ -16,6 +16,8 @@ import (
 	"strings"
 	"time"
 
+	"sparecrate/internal/imports"
+
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
@@ -167,7 +169,7 @@ func (f *filler) fill(ctx context.Context) error {
 		return err
 	}
 	for _, one := range fonts {
-		r, err := f.c.AddFile(ctx, f.p, catalog.Arrival{Name: one.Name, Client: one.Client, Origin: one.Origin, Bytes: bytes.NewReader(one.Data)})
+		r, err := f.c.AddFile(ctx, f.p, imports.Arrival{Name: one.Name, Client: one.Client, Origin: one.Origin, Bytes: bytes.NewReader(one.Data)})
 		if err != nil {
 			return err
 		}

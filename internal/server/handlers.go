@@ -8,6 +8,8 @@ import (
 	"mime"
 	"mime/multipart"
 
+	"sparecrate/internal/imports"
+
 	"sparecrate/internal/app"
 
 	"github.com/alexedwards/scs/v2"
@@ -123,7 +125,7 @@ func (h *handlers) ListActivity(ctx context.Context, r ListActivityRequestObject
 }
 
 func (h *handlers) AddFile(ctx context.Context, r AddFileRequestObject) (AddFileResponseObject, error) {
-	var a catalog.Arrival
+	var a imports.Arrival
 	part, err := upload(r.Body, map[string]func(string){
 		"client": func(v string) { a.Client = v },
 		"origin": func(v string) { a.Origin = Origin(v) },

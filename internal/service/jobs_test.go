@@ -10,6 +10,8 @@ import (
 	"testing"
 	"time"
 
+	"sparecrate/internal/imports"
+
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -198,7 +200,7 @@ func demoWith(t *testing.T) func(ctx context.Context, c *catalog.Catalog, passwo
 		if p, err = c.SignIn(ctx, "", service.DefaultEmail, "a few words do well"); err != nil {
 			return err
 		}
-		_, err = c.AddFile(ctx, p, catalog.Arrival{Name: "SkerrowSans-Regular.ttf", Bytes: bytes.NewReader(drawn(t, foundry.Signage()[1], font.TTF))})
+		_, err = c.AddFile(ctx, p, imports.Arrival{Name: "SkerrowSans-Regular.ttf", Bytes: bytes.NewReader(drawn(t, foundry.Signage()[1], font.TTF))})
 		return err
 	}
 }

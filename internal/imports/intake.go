@@ -1,4 +1,4 @@
-package catalog
+package imports
 
 import (
 	"cmp"
@@ -39,7 +39,7 @@ type Arrival struct {
 // faces and family. The same bytes a second time change nothing and say so. A
 // failure at any point leaves no record; bytes without a record may stay in
 // the bucket.
-func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api.IntakeResult, error) {
+func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api.IntakeResult, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -107,7 +107,7 @@ func (c *Catalog) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 }
 
 // sameBytes answers for a file that is there already; nil where it is not.
-func (c *Catalog) sameBytes(ctx context.Context, hash string) (*api.IntakeResult, error) {
+func (c *Imports) sameBytes(ctx context.Context, hash string) (*api.IntakeResult, error) {
 	f, err := c.store.FileByHash(ctx, hash)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, nil
@@ -130,7 +130,7 @@ func (c *Catalog) sameBytes(ctx context.Context, hash string) (*api.IntakeResult
 
 // intake carries one file through its transaction.
 type intake struct {
-	c       *Catalog
+	c       *Imports
 	person  *store.Person
 	client  *store.Client
 	arrival Arrival
@@ -365,7 +365,7 @@ func headOf(files []store.FaceFile) store.FaceHead {
 // FileContent opens the bytes of a file, or one of its faces in another
 // container, for those who may have fonts; viewers see pictures (Specimen). The
 // name is the one to save it under.
-func (c *Catalog) FileContent(ctx context.Context, p *store.Person, id int64, container *api.Container, place int) (r io.ReadCloser, size int64, name string, err error) {
+func (c *Imports) FileContent(ctx context.Context, p *store.Person, id int64, container *api.Container, place int) (r io.ReadCloser, size int64, name string, err error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}

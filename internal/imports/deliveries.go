@@ -1,4 +1,4 @@
-package catalog
+package imports
 
 import (
 	"cmp"
@@ -20,7 +20,7 @@ import (
 // the catalog (accept.go). Until then nothing of it is in the catalog.
 
 // OpenDelivery opens a delivery.
-func (c *Catalog) OpenDelivery(ctx context.Context, p *store.Person, n api.NewDelivery) (*api.Delivery, error) {
+func (c *Imports) OpenDelivery(ctx context.Context, p *store.Person, n api.NewDelivery) (*api.Delivery, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -61,7 +61,7 @@ func originOf(o *api.Origin) (api.Origin, error) {
 }
 
 // Deliveries gives a page of deliveries, newest first.
-func (c *Catalog) Deliveries(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.DeliveryPage, error) {
+func (c *Imports) Deliveries(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.DeliveryPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -86,7 +86,7 @@ func (c *Catalog) Deliveries(ctx context.Context, p *store.Person, cursor *strin
 }
 
 // Delivery gives a delivery with the families in it.
-func (c *Catalog) Delivery(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
+func (c *Imports) Delivery(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -99,7 +99,7 @@ func (c *Catalog) Delivery(ctx context.Context, p *store.Person, id int64) (*api
 
 // TurnDown ends a delivery: what is not taken in stays out, and what is under way
 // stops.
-func (c *Catalog) TurnDown(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
+func (c *Imports) TurnDown(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -144,7 +144,7 @@ func takesThings(d *store.Delivery) error {
 
 // ChangeDeliveryItems says of fonts of a delivery whether they are taken, for
 // whom, where they came from, and into which family.
-func (c *Catalog) ChangeDeliveryItems(ctx context.Context, p *store.Person, id int64, change api.DeliveryChange) (*api.Delivery, error) {
+func (c *Imports) ChangeDeliveryItems(ctx context.Context, p *store.Person, id int64, change api.DeliveryChange) (*api.Delivery, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -197,7 +197,7 @@ func (c *Catalog) ChangeDeliveryItems(ctx context.Context, p *store.Person, id i
 
 // DeliveryItems gives a page of the things of a delivery, with what would become
 // of each.
-func (c *Catalog) DeliveryItems(ctx context.Context, p *store.Person, id int64, q api.ListDeliveryItemsParams) (*api.DeliveryItemPage, error) {
+func (c *Imports) DeliveryItems(ctx context.Context, p *store.Person, id int64, q api.ListDeliveryItemsParams) (*api.DeliveryItemPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -227,7 +227,7 @@ func (c *Catalog) DeliveryItems(ctx context.Context, p *store.Person, id int64, 
 
 // review knows the catalog as far as a delivery's things ask for it.
 type review struct {
-	c        *Catalog
+	c        *Imports
 	delivery *store.Delivery
 	same     map[string]store.File          // by hash
 	holds    map[int64]store.Family         // the family of each of these files
@@ -236,7 +236,7 @@ type review struct {
 	twice    map[string]*store.DeliveryItem // the first thing with some bytes
 }
 
-func (c *Catalog) newReview(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) (*review, error) {
+func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) (*review, error) {
 	var hashes []string
 	for _, it := range items {
 		if it.Kind == store.ItemFont && (it.Meets == nil || it.Meets.InCatalog) {
@@ -300,7 +300,7 @@ func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.Ite
 	return name, found, nil
 }
 
-func (c *Catalog) itemViews(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) ([]api.DeliveryItem, error) {
+func (c *Imports) itemViews(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) ([]api.DeliveryItem, error) {
 	r, err := c.newReview(ctx, d, items)
 	if err != nil {
 		return nil, err
@@ -388,7 +388,7 @@ func (r *review) outcome(it *store.DeliveryItem, name string, family *store.Fami
 }
 
 // deliveryView gives a delivery, with the families in it where whole is set.
-func (c *Catalog) deliveryView(ctx context.Context, d *store.Delivery, whole bool) (*api.Delivery, error) {
+func (c *Imports) deliveryView(ctx context.Context, d *store.Delivery, whole bool) (*api.Delivery, error) {
 	v := &api.Delivery{
 		Id: d.ID, Title: d.Title, Client: app.ClientRef(d.Client), Origin: api.Origin(d.Origin), State: api.DeliveryState(d.State),
 		CreatedAt: d.CreatedAt, CreatedBy: d.CreatedBy, Families: []api.DeliveryFamily{},
@@ -431,7 +431,7 @@ func (c *Catalog) deliveryView(ctx context.Context, d *store.Delivery, whole boo
 
 // DeliveryFamilies returns a page of the families that marked and taken fonts of a
 // delivery make up, in the order of the names that the fonts say.
-func (c *Catalog) DeliveryFamilies(ctx context.Context, p *store.Person, id int64, cursor *string, limit *int) (*api.DeliveryFamilyPage, error) {
+func (c *Imports) DeliveryFamilies(ctx context.Context, p *store.Person, id int64, cursor *string, limit *int) (*api.DeliveryFamilyPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -455,7 +455,7 @@ type arriving struct {
 
 // deliveryFamilies returns a page of families as they would be: the first has those that
 // people gave fonts, too. It reads one font of each face, however many there are.
-func (c *Catalog) deliveryFamilies(ctx context.Context, d *store.Delivery, at store.Page) (*api.DeliveryFamilyPage, error) {
+func (c *Imports) deliveryFamilies(ctx context.Context, d *store.Delivery, at store.Page) (*api.DeliveryFamilyPage, error) {
 	out := &api.DeliveryFamilyPage{Items: []api.DeliveryFamily{}}
 	names, err := c.store.ArrivedNames(ctx, d.ID, at)
 	if err != nil {

@@ -1,4 +1,4 @@
-package catalog
+package imports
 
 import (
 	"cmp"
@@ -50,7 +50,7 @@ func takenIn(counts []store.DeliveryCount) (n int) {
 
 // Accept has the marked fonts of a delivery taken into the catalog, with the
 // papers beside them, by a job.
-func (c *Catalog) Accept(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
+func (c *Imports) Accept(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -87,7 +87,7 @@ func (c *Catalog) Accept(ctx context.Context, p *store.Person, id int64) (*api.D
 
 // takeIn does a job of the kind accept. Some fonts at a time are one transaction, so
 // an interruption leaves those before it taken and the others marked.
-func (c *Catalog) takeIn(ctx context.Context, payload []byte, progress func(done, total int)) error {
+func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done, total int)) error {
 	a, err := work.Payload[accepting](payload)
 	if err != nil {
 		return err
@@ -174,7 +174,7 @@ func (c *Catalog) takeIn(ctx context.Context, payload []byte, progress func(done
 }
 
 // papersOf gives the papers of a delivery by path, their texts read.
-func (c *Catalog) papersOf(ctx context.Context, id int64) (map[string]store.DeliveryItem, error) {
+func (c *Imports) papersOf(ctx context.Context, id int64) (map[string]store.DeliveryItem, error) {
 	papers := map[string]store.DeliveryItem{}
 	for at := (store.Page{Limit: 500}); ; {
 		items, err := c.store.DeliveryItems(ctx, id, store.ItemPaper, at)
@@ -196,7 +196,7 @@ func (c *Catalog) papersOf(ctx context.Context, id int64) (map[string]store.Deli
 
 // taking carries what is the same for all fonts of a delivery that is taken in.
 type taking struct {
-	c        *Catalog
+	c        *Imports
 	delivery *store.Delivery
 	papers   map[string]store.DeliveryItem
 	by       string
@@ -331,7 +331,7 @@ func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) er
 }
 
 // PaperContent opens a document that came with a family.
-func (c *Catalog) PaperContent(ctx context.Context, p *store.Person, id int64) (*licensing.Content, error) {
+func (c *Imports) PaperContent(ctx context.Context, p *store.Person, id int64) (*licensing.Content, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}

@@ -1,4 +1,4 @@
-package catalog
+package imports
 
 import (
 	"cmp"
@@ -28,7 +28,7 @@ type fetching struct {
 }
 
 // BringIn fetches the font files behind a hosted family into a delivery.
-func (c *Catalog) BringIn(ctx context.Context, p *store.Person, family int64, b api.BringIn) (*api.Delivery, error) {
+func (c *Imports) BringIn(ctx context.Context, p *store.Person, family int64, b api.BringIn) (*api.Delivery, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -81,7 +81,7 @@ func (c *Catalog) BringIn(ctx context.Context, p *store.Person, family int64, b 
 
 // fetchFonts does a job of the kind fetch. Files that are there already are
 // fetched again when it is done again, and replace themselves.
-func (c *Catalog) fetchFonts(ctx context.Context, payload []byte, progress func(done, total int)) error {
+func (c *Imports) fetchFonts(ctx context.Context, payload []byte, progress func(done, total int)) error {
 	job, err := work.Payload[fetching](payload)
 	if err != nil {
 		return err
@@ -154,7 +154,7 @@ func fontFiles(h *store.HostedSheet) []fontFile {
 
 // fetchFont fetches one file into a delivery. What cannot be had is listed there
 // with the reason.
-func (c *Catalog) fetchFont(ctx context.Context, d *store.Delivery, f fontFile) error {
+func (c *Imports) fetchFont(ctx context.Context, d *store.Delivery, f fontFile) error {
 	it, staged, err := c.fetched(ctx, d, f)
 	var told *fetch.Error
 	if errors.As(err, &told) {
@@ -171,7 +171,7 @@ func (c *Catalog) fetchFont(ctx context.Context, d *store.Delivery, f fontFile) 
 	return c.store.PutDeliveryItem(ctx, it, false)
 }
 
-func (c *Catalog) fetched(ctx context.Context, d *store.Delivery, f fontFile) (*store.DeliveryItem, stagedFile, error) {
+func (c *Imports) fetched(ctx context.Context, d *store.Delivery, f fontFile) (*store.DeliveryItem, stagedFile, error) {
 	got, err := c.outside.Get(ctx, f.address, c.limits.FontBytes)
 	if err != nil {
 		return nil, nothing, err

@@ -1,4 +1,4 @@
-package catalog
+package imports
 
 import (
 	"bytes"
@@ -31,7 +31,7 @@ const jobUnpack = "unpack"
 // AddDeliveryItem puts a file into a delivery: a font is read, a paper kept, an
 // archive unpacked by a job, and the rest only listed. name is its path within the
 // delivery.
-func (c *Catalog) AddDeliveryItem(ctx context.Context, p *store.Person, id int64, name string, r io.Reader) (*api.DeliveryItem, error) {
+func (c *Imports) AddDeliveryItem(ctx context.Context, p *store.Person, id int64, name string, r io.Reader) (*api.DeliveryItem, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -87,14 +87,14 @@ func isNew(it *store.DeliveryItem) bool { return it.Meets != nil && !it.Meets.Th
 
 // putAlone puts a font at a new path into an open delivery, which is what most
 // things are and needs no transaction; false where it has to be done otherwise.
-func (c *Catalog) putAlone(ctx context.Context, it *store.DeliveryItem) (bool, error) {
+func (c *Imports) putAlone(ctx context.Context, it *store.DeliveryItem) (bool, error) {
 	if it.Kind != store.ItemFont || !isNew(it) {
 		return false, nil
 	}
 	return c.store.PutInOpen(ctx, it)
 }
 
-func (c *Catalog) itemView(ctx context.Context, d *store.Delivery, it *store.DeliveryItem) (*api.DeliveryItem, error) {
+func (c *Imports) itemView(ctx context.Context, d *store.Delivery, it *store.DeliveryItem) (*api.DeliveryItem, error) {
 	views, err := c.itemViews(ctx, d, []store.DeliveryItem{*it})
 	if err != nil {
 		return nil, err
@@ -128,7 +128,7 @@ func (s stagedFile) Close() {
 
 // unload sorts one thing and keeps its bytes where they are wanted. The record is
 // not written yet.
-func (c *Catalog) unload(ctx context.Context, d *store.Delivery, name string, r io.Reader) (*store.DeliveryItem, stagedFile, error) {
+func (c *Imports) unload(ctx context.Context, d *store.Delivery, name string, r io.Reader) (*store.DeliveryItem, stagedFile, error) {
 	head := make([]byte, delivery.HeadSize)
 	n, err := io.ReadFull(r, head)
 	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) && !errors.Is(err, io.EOF) {
@@ -170,7 +170,7 @@ func (c *Catalog) unload(ctx context.Context, d *store.Delivery, name string, r 
 }
 
 // summarize reads a font of a delivery; what is none is refused with the reason.
-func (c *Catalog) summarize(ctx context.Context, d *store.Delivery, it *store.DeliveryItem, s stagedFile) error {
+func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.DeliveryItem, s stagedFile) error {
 	var faces []facts.Face
 	var bad error
 	err := c.reading(ctx, s.Staged, func(data []byte) error {
@@ -214,7 +214,7 @@ func (c *Catalog) summarize(ctx context.Context, d *store.Delivery, it *store.De
 
 // reading does something with the bytes of a staged font, within the memory that such
 // work may take.
-func (c *Catalog) reading(ctx context.Context, s *bucket.Staged, do func(data []byte) error) error {
+func (c *Imports) reading(ctx context.Context, s *bucket.Staged, do func(data []byte) error) error {
 	head := make([]byte, font.HeadSize)
 	n, err := s.ReadAt(head, 0)
 	if err != nil && !errors.Is(err, io.EOF) {
@@ -239,7 +239,7 @@ type unpacking struct {
 
 // unpack does a job of the kind unpack. What it has put into the delivery stays
 // when it is interrupted, and is put there again when it is done again.
-func (c *Catalog) unpack(ctx context.Context, payload []byte, progress func(done, total int)) error {
+func (c *Imports) unpack(ctx context.Context, payload []byte, progress func(done, total int)) error {
 	u, err := work.Payload[unpacking](payload)
 	if err != nil {
 		return err
@@ -291,7 +291,7 @@ var errTurnedDown = errors.New("the delivery was turned down")
 
 // unpacker puts what archives hold into a delivery.
 type unpacker struct {
-	c        *Catalog
+	c        *Imports
 	delivery *store.Delivery
 	progress func(done, total int)
 	budget   *delivery.Budget
