@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/packaging"
+
 	"sparecrate/internal/usage"
 
 	"sparecrate/internal/app"
@@ -298,7 +300,7 @@ func (c *Catalog) TryRules(p *store.Person, in map[string]any) (*api.BuilderExam
 		return nil, err
 	}
 	for _, e := range packed.Entries {
-		out.Files = append(out.Files, planFile(e))
+		out.Files = append(out.Files, packaging.PlanFile(e))
 	}
 	out.Slip, out.Styles = string(packed.Slip), packed.Styles
 	return out, nil

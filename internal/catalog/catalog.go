@@ -16,6 +16,8 @@ import (
 	"sync"
 	"time"
 
+	"sparecrate/internal/packaging"
+
 	"sparecrate/internal/imports"
 
 	"sparecrate/internal/finding"
@@ -47,7 +49,9 @@ type Catalog struct {
 	*finding.Finding
 	*shortlists.Service
 	*imports.Imports
+	*packaging.Packaging
 	usage      *usage.Usage
+	packaging  *packaging.Packaging
 	imports    *imports.Imports
 	shortlists *shortlists.Service
 	finding    *finding.Finding
@@ -67,8 +71,7 @@ type Catalog struct {
 	log     *slog.Logger
 	note    app.Noter
 	// What takes time to find out and is the same each time.
-	heavy    *app.Limiter
-	measured measuredFaces
+	heavy *app.Limiter
 }
 
 // New gives a catalog over records and files. now is the clock.
@@ -81,8 +84,9 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	findingIn := finding.New(core)
 	shortlistsIn := shortlists.New(core, u, made, findingIn)
 	importsIn := imports.New(core, made, licenses, families)
+	packagingIn := packaging.New(core, u, made)
 	c := &Catalog{
-		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, Library: families, library: families, Finding: findingIn, finding: findingIn, Service: shortlistsIn, shortlists: shortlistsIn, Imports: importsIn, imports: importsIn, store: s, bucket: b, now: now, limits: limits, outside: core.Outside,
+		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, Library: families, library: families, Finding: findingIn, finding: findingIn, Service: shortlistsIn, shortlists: shortlistsIn, Imports: importsIn, imports: importsIn, Packaging: packagingIn, packaging: packagingIn, store: s, bucket: b, now: now, limits: limits, outside: core.Outside,
 		post: limits.Mail, address: limits.Address, log: log, note: app.Notes(now), heavy: core.Heavy, queue: core.Queue,
 	}
 	return c

@@ -321,17 +321,17 @@ func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
 				Message: fmt.Sprintf("%s is retired and still on %s. Place another family there, then take it off.", u.Family.Name, u.Site.Name)}, u.Site.Client, nil)
 		}
 	}
-	packs, err := c.supersededPacks(ctx, d.Everywhere)
+	packs, err := c.packaging.SupersededPacks(ctx, d.Everywhere)
 	for _, s := range packs {
 		where, more := "", ""
-		if s.pack.Environment != "" {
-			where = " for " + s.pack.Environment
+		if s.Pack.Environment != "" {
+			where = " for " + s.Pack.Environment
 		}
-		if n := len(s.changes) - 1; n > 0 {
+		if n := len(s.Changes) - 1; n > 0 {
 			more = fmt.Sprintf(" And %d more.", n)
 		}
-		d.add(api.DueItem{Kind: api.DueOutdated, State: api.Query, Sites: []api.Ref{app.SiteRef(s.site)},
-			Message: fmt.Sprintf("The pack of %s%s, built on %s, is out of date. %s%s Build it anew and replace what went up.", s.site.Name, where, s.pack.CreatedAt.Format(time.DateOnly), s.changes[0], more)}, s.site.Client, nil)
+		d.add(api.DueItem{Kind: api.DueOutdated, State: api.Query, Sites: []api.Ref{app.SiteRef(s.Site)},
+			Message: fmt.Sprintf("The pack of %s%s, built on %s, is out of date. %s%s Build it anew and replace what went up.", s.Site.Name, where, s.Pack.CreatedAt.Format(time.DateOnly), s.Changes[0], more)}, s.Site.Client, nil)
 	}
 	return err
 }

@@ -3,6 +3,8 @@ package catalog
 import (
 	"context"
 
+	"sparecrate/internal/packaging"
+
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
@@ -19,11 +21,11 @@ func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64, environ
 	if err != nil {
 		return nil, err
 	}
-	where, err := environmentOf(d.Site, environment)
+	where, err := packaging.EnvironmentOf(d.Site, environment)
 	if err != nil {
 		return nil, err
 	}
-	l, err := c.assemble(ctx, d, where)
+	l, err := c.packaging.Assemble(ctx, d, where)
 	if err != nil {
 		return nil, err
 	}
@@ -31,8 +33,8 @@ func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64, environ
 	if err != nil {
 		return nil, err
 	}
-	view.Warnings = app.Each(l.Warnings, warningView)
-	plan := &api.Plan{Site: *view, Environment: where, For: l.Rules.For, Files: app.Each(l.Entries, planFile), Ready: len(d.Uses) > 0, Delivered: l.Delivered(), Styles: l.Styles, Pastes: app.Each(l.Pastes, pasteView),
+	view.Warnings = app.Each(l.Warnings, packaging.WarningView)
+	plan := &api.Plan{Site: *view, Environment: where, For: l.Rules.For, Files: app.Each(l.Entries, packaging.PlanFile), Ready: len(d.Uses) > 0, Delivered: l.Delivered(), Styles: l.Styles, Pastes: app.Each(l.Pastes, packaging.PasteView),
 		Awaits: append([]string{}, l.Awaits...), AwaitsSheet: l.Sheet, Warnings: view.Warnings, Slip: string(l.Slip)}
 	plan.SlowSeconds = float32(pack.SlowSeconds(plan.Delivered))
 	for _, u := range d.Uses {
@@ -47,6 +49,6 @@ func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64, environ
 	if l.Rules.Styles.Form == builder.StylesSheet || l.Rules.Styles.Form == builder.StylesCalled {
 		plan.Stylesheet = plan.Styles
 	}
-	plan.Faces, err = c.planFaces(ctx, d, l)
+	plan.Faces, err = c.packaging.PlanFaces(ctx, d, l)
 	return plan, err
 }

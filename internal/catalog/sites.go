@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/internal/packaging"
+
 	"sparecrate/internal/library"
 
 	"sparecrate/internal/conversion"
@@ -75,7 +77,7 @@ func (c *Catalog) siteView(ctx context.Context, d *usage.Site) (*api.Site, error
 }
 
 func (c *Catalog) siteViews(ctx context.Context, sites []*usage.Site) ([]api.Site, error) {
-	outdated, err := c.outdated(ctx, sites)
+	outdated, err := c.packaging.Outdated(ctx, sites)
 	if err != nil {
 		return nil, err
 	}
@@ -109,7 +111,7 @@ func (c *Catalog) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Site {
 		}),
 	}
 	if len(s.Placements)+len(s.StandIns) > 0 || slices.ContainsFunc(d.Uses, func(u usage.SiteFamily) bool { return len(u.Sheets) > 0 }) {
-		v.Warnings = app.Each(pack.Warnings(inputFor(d, "").Input), warningView)
+		v.Warnings = app.Each(pack.Warnings(packaging.InputFor(d, "").Input), packaging.WarningView)
 	}
 	return v
 }

@@ -1,4 +1,4 @@
-package catalog
+package packaging
 
 import (
 	"context"
@@ -22,7 +22,7 @@ import (
 )
 
 // LiveSheets gives the live sheets of a site; their secrets are not kept.
-func (c *Catalog) LiveSheets(ctx context.Context, p *store.Person, site int64) (*api.LiveSheetList, error) {
+func (c *Packaging) LiveSheets(ctx context.Context, p *store.Person, site int64) (*api.LiveSheetList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -43,7 +43,7 @@ func liveView(l store.LiveSheet) api.LiveSheet {
 // AddLiveSheet makes an address under which a site's stylesheet and fonts are served
 // from here, for prototypes and previews. What may not go out stops it, now and each
 // time it is read.
-func (c *Catalog) AddLiveSheet(ctx context.Context, p *store.Person, site int64) (*api.NewLiveSheet, error) {
+func (c *Packaging) AddLiveSheet(ctx context.Context, p *store.Person, site int64) (*api.NewLiveSheet, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -70,7 +70,7 @@ func (c *Catalog) AddLiveSheet(ctx context.Context, p *store.Person, site int64)
 }
 
 // WithdrawLiveSheet ends a live sheet.
-func (c *Catalog) WithdrawLiveSheet(ctx context.Context, p *store.Person, site, id int64) error {
+func (c *Packaging) WithdrawLiveSheet(ctx context.Context, p *store.Person, site, id int64) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
@@ -91,7 +91,7 @@ const liveCSS = "fonts.css"
 // Live returns a file behind a live sheet: its stylesheet, or a font that names. Whoever
 // reads the stylesheet counts as a visitor of the site, once a day from one network
 // address. Anybody can read it, so the count is kept apart from page views.
-func (c *Catalog) Live(ctx context.Context, place, secret, path string) ([]byte, error) {
+func (c *Packaging) Live(ctx context.Context, place, secret, path string) ([]byte, error) {
 	none := app.Problem(app.Missing, "no-such-sheet", "There is no such live sheet, or it was withdrawn.")
 	l, err := c.store.LiveSheetByHash(ctx, auth.SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
@@ -109,7 +109,7 @@ func (c *Catalog) Live(ctx context.Context, place, secret, path string) ([]byte,
 	}
 	var data []byte
 	err = c.conversion.Repairing(ctx, func() error {
-		packed, err := c.assemble(ctx, s, "")
+		packed, err := c.Assemble(ctx, s, "")
 		if err != nil {
 			return err
 		}
@@ -137,7 +137,7 @@ func (c *Catalog) Live(ctx context.Context, place, secret, path string) ([]byte,
 
 // liveSite is a site as pages show it that read its live sheet, whatever it is
 // delivered to: fonts beside a stylesheet.
-func (c *Catalog) liveSite(ctx context.Context, id int64) (*usage.Site, error) {
+func (c *Packaging) liveSite(ctx context.Context, id int64) (*usage.Site, error) {
 	s, err := c.store.Site(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "site")

@@ -1,4 +1,4 @@
-package catalog
+package packaging
 
 import (
 	"context"
@@ -20,7 +20,7 @@ import (
 	"sparecrate/internal/store"
 )
 
-func planFile(e pack.Entry) api.PlanFile {
+func PlanFile(e pack.Entry) api.PlanFile {
 	v := api.PlanFile{Path: e.Path, Why: e.Why, Bytes: e.Bytes}
 	if e.Place >= 0 {
 		container := string(e.Container)
@@ -35,9 +35,9 @@ func planFile(e pack.Entry) api.PlanFile {
 	return v
 }
 
-// planFaces gives every face of the families on a site: those that are sent and
+// PlanFaces gives every face of the families on a site: those that are sent and
 // those that could be.
-func (c *Catalog) planFaces(ctx context.Context, d *usage.Site, l *laid) ([]api.PlanFace, error) {
+func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]api.PlanFace, error) {
 	bytes := map[int64]int64{}
 	stem := ""
 	for _, e := range l.Entries {
@@ -117,7 +117,7 @@ func saidOnce(said []string) string {
 }
 
 // Parts counts the parts of a site's pack, and those of them that are made.
-func (c *Catalog) Parts(ctx context.Context, p *store.Person, site int64) (*api.PartCount, error) {
+func (c *Packaging) Parts(ctx context.Context, p *store.Person, site int64) (*api.PartCount, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -125,13 +125,13 @@ func (c *Catalog) Parts(ctx context.Context, p *store.Person, site int64) (*api.
 	if err != nil {
 		return nil, err
 	}
-	made, of, err := c.waiting(ctx, inputFor(d, ""))
+	made, of, err := c.waiting(ctx, InputFor(d, ""))
 	return &api.PartCount{Made: made, Of: of}, err
 }
 
 // BuildPack builds a pack for a site. What is not clear and not signed off
 // stops it.
-func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, environment *string) (*api.Pack, error) {
+func (c *Packaging) BuildPack(ctx context.Context, p *store.Person, site int64, environment *string) (*api.Pack, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -139,7 +139,7 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, en
 	if err != nil {
 		return nil, err
 	}
-	where, err := environmentOf(d.Site, environment)
+	where, err := EnvironmentOf(d.Site, environment)
 	if err != nil {
 		return nil, err
 	}
@@ -180,9 +180,9 @@ func (c *Catalog) BuildPack(ctx context.Context, p *store.Person, site int64, en
 
 // assembleZip lays a pack out and writes it into a file on the bucket's disk, a piece
 // at a time.
-func (c *Catalog) assembleZip(ctx context.Context, d *usage.Site, where string) (l *laid, staged *bucket.Staged, err error) {
+func (c *Packaging) assembleZip(ctx context.Context, d *usage.Site, where string) (l *laid, staged *bucket.Staged, err error) {
 	err = c.conversion.Repairing(ctx, func() (err error) {
-		if l, err = c.assemble(ctx, d, where); err != nil {
+		if l, err = c.Assemble(ctx, d, where); err != nil {
 			return err
 		}
 		staged, err = c.bucket.StageFrom(maxPack, func(w io.Writer) error { return pack.Zip(&untilDone{ctx, w}, l.Entries) })
@@ -206,7 +206,7 @@ func (w *untilDone) Write(p []byte) (int, error) {
 
 // FamilyPack builds a pack of a family for a builder, without a site: for its own
 // client, with every face. It is not kept.
-func (c *Catalog) FamilyPack(ctx context.Context, p *store.Person, id int64, kind string) (r io.ReadCloser, size int64, name string, err error) {
+func (c *Packaging) FamilyPack(ctx context.Context, p *store.Person, id int64, kind string) (r io.ReadCloser, size int64, name string, err error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
@@ -283,7 +283,7 @@ func mayBuild(d *usage.Site) error {
 }
 
 // Packs gives the packs built for a site, newest first.
-func (c *Catalog) Packs(ctx context.Context, p *store.Person, site int64) ([]api.Pack, error) {
+func (c *Packaging) Packs(ctx context.Context, p *store.Person, site int64) ([]api.Pack, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -297,7 +297,7 @@ func (c *Catalog) Packs(ctx context.Context, p *store.Person, site int64) ([]api
 
 // PackContent opens a pack's zip. A pack built earlier is weighed again: what
 // has been barred since does not go out. Packs hold fonts, which viewers do not get.
-func (c *Catalog) PackContent(ctx context.Context, p *store.Person, id int64) (r io.ReadCloser, size int64, name string, err error) {
+func (c *Packaging) PackContent(ctx context.Context, p *store.Person, id int64) (r io.ReadCloser, size int64, name string, err error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
@@ -318,7 +318,7 @@ func (c *Catalog) PackContent(ctx context.Context, p *store.Person, id int64) (r
 
 // weighPack judges a pack by what it holds and whom it was made for, whatever is sent
 // to whom by now.
-func (c *Catalog) weighPack(ctx context.Context, s *store.Site, p *store.Pack) error {
+func (c *Packaging) weighPack(ctx context.Context, s *store.Site, p *store.Pack) error {
 	h := &usage.PackContents{}
 	var err error
 	if h.Faces, err = c.store.PackedFaces(ctx, p.ID); err != nil {
@@ -355,8 +355,8 @@ func packView(p store.Pack, site string) api.Pack {
 	}
 }
 
-func pasteView(p pack.Paste) api.Paste { return api.Paste{Name: p.Name, Where: p.Where, Text: p.Text} }
+func PasteView(p pack.Paste) api.Paste { return api.Paste{Name: p.Name, Where: p.Where, Text: p.Text} }
 
-func warningView(w pack.Warning) api.SiteWarning {
+func WarningView(w pack.Warning) api.SiteWarning {
 	return api.SiteWarning{Code: w.Code, About: w.About, Message: w.Message}
 }

@@ -1,4 +1,4 @@
-package catalog
+package packaging
 
 import (
 	"cmp"
@@ -249,9 +249,9 @@ func orAsItCame(words string) string {
 	return words
 }
 
-// outdated gives by site the last pack of each environment that is not what would be
+// Outdated gives by site the last pack of each environment that is not what would be
 // built now, and how it differs.
-func (c *Catalog) outdated(ctx context.Context, sites []*usage.Site) (map[int64][]api.OutdatedPack, error) {
+func (c *Packaging) Outdated(ctx context.Context, sites []*usage.Site) (map[int64][]api.OutdatedPack, error) {
 	by := make(map[int64]*usage.Site, len(sites))
 	for _, d := range sites {
 		by[d.ID] = d
@@ -293,15 +293,15 @@ func behind(site *store.Site, rules usage.BuilderRules, p *store.Pack, now func(
 	return now().since(&was, rules.Name), nil
 }
 
-// superseded is a pack that no longer is what would be built now.
-type superseded struct {
-	site    *store.Site
-	pack    store.Pack
-	changes []string // sentences
+// Superseded is a pack that no longer is what would be built now.
+type Superseded struct {
+	Site    *store.Site
+	Pack    store.Pack
+	Changes []string // sentences
 }
 
-// supersededPacks gives the packs that their sites have left behind since.
-func (c *Catalog) supersededPacks(ctx context.Context, all *usage.Everywhere) ([]superseded, error) {
+// SupersededPacks gives the packs that their sites have left behind since.
+func (c *Packaging) SupersededPacks(ctx context.Context, all *usage.Everywhere) ([]Superseded, error) {
 	var sites []int64
 	uses := map[int64][]usage.Use{}
 	for _, u := range all.Uses {
@@ -327,7 +327,7 @@ func (c *Catalog) supersededPacks(ctx context.Context, all *usage.Everywhere) ([
 	if err != nil {
 		return nil, err
 	}
-	var out []superseded
+	var out []Superseded
 	for _, p := range packs {
 		site := all.Sites[p.SiteID]
 		rules := all.Book.Of(site)
@@ -340,7 +340,7 @@ func (c *Catalog) supersededPacks(ctx context.Context, all *usage.Everywhere) ([
 			return nil, err
 		}
 		if len(changes) > 0 {
-			out = append(out, superseded{site, p, changes})
+			out = append(out, Superseded{site, p, changes})
 		}
 	}
 	return out, nil

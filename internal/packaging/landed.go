@@ -1,4 +1,4 @@
-package catalog
+package packaging
 
 import (
 	"context"
@@ -21,7 +21,7 @@ const sheetFile = "fonts.css"
 
 // Landed gives the addresses that the files of a site's pack got, those that are
 // still awaited, and what is pasted once all are known.
-func (c *Catalog) Landed(ctx context.Context, p *store.Person, site int64, environment *string) (*api.LandedList, error) {
+func (c *Packaging) Landed(ctx context.Context, p *store.Person, site int64, environment *string) (*api.LandedList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -32,17 +32,17 @@ func (c *Catalog) Landed(ctx context.Context, p *store.Person, site int64, envir
 	return c.landed(ctx, d, where, nil)
 }
 
-func (c *Catalog) siteIn(ctx context.Context, site int64, environment *string) (*usage.Site, string, error) {
+func (c *Packaging) siteIn(ctx context.Context, site int64, environment *string) (*usage.Site, string, error) {
 	d, err := c.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, "", err
 	}
-	where, err := environmentOf(d.Site, environment)
+	where, err := EnvironmentOf(d.Site, environment)
 	return d, where, err
 }
 
-func (c *Catalog) landed(ctx context.Context, d *usage.Site, where string, notes []string) (*api.LandedList, error) {
-	l, err := c.assemble(ctx, d, where)
+func (c *Packaging) landed(ctx context.Context, d *usage.Site, where string, notes []string) (*api.LandedList, error) {
+	l, err := c.Assemble(ctx, d, where)
 	if err != nil {
 		return nil, err
 	}
@@ -50,7 +50,7 @@ func (c *Catalog) landed(ctx context.Context, d *usage.Site, where string, notes
 	if err != nil {
 		return nil, err
 	}
-	out := &api.LandedList{Environment: where, Items: []api.LandedFile{}, Awaits: append([]string{}, l.Awaits...), Notes: append([]string{}, notes...), Pastes: app.Each(l.Pastes, pasteView)}
+	out := &api.LandedList{Environment: where, Items: []api.LandedFile{}, Awaits: append([]string{}, l.Awaits...), Notes: append([]string{}, notes...), Pastes: app.Each(l.Pastes, PasteView)}
 	if l.Sheet {
 		out.Awaits = append(out.Awaits, sheetFile)
 	}
@@ -69,7 +69,7 @@ func (c *Catalog) landed(ctx context.Context, d *usage.Site, where string, notes
 
 // GiveLanded takes addresses that people bring back after the upload, in whatever
 // form: they are matched to the files by name, or in the order of the slip.
-func (c *Catalog) GiveLanded(ctx context.Context, p *store.Person, site int64, in api.NewLanded) (*api.LandedList, error) {
+func (c *Packaging) GiveLanded(ctx context.Context, p *store.Person, site int64, in api.NewLanded) (*api.LandedList, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -83,7 +83,7 @@ func (c *Catalog) GiveLanded(ctx context.Context, p *store.Person, site int64, i
 	if !d.Rules.Addresses.After && d.Rules.Styles.Form != builder.StylesCalled {
 		return nil, app.Problem(app.Conflict, "no-addresses", "%s needs no addresses back: they are known before the upload.", d.Rules.Name)
 	}
-	l, err := c.assemble(ctx, d, where)
+	l, err := c.Assemble(ctx, d, where)
 	if err != nil {
 		return nil, err
 	}
@@ -147,7 +147,7 @@ func (c *Catalog) GiveLanded(ctx context.Context, p *store.Person, site int64, i
 }
 
 // ForgetLanded forgets the address of a file, or all of them.
-func (c *Catalog) ForgetLanded(ctx context.Context, p *store.Person, site int64, environment, file *string) (*api.LandedList, error) {
+func (c *Packaging) ForgetLanded(ctx context.Context, p *store.Person, site int64, environment, file *string) (*api.LandedList, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}

@@ -1,4 +1,4 @@
-package catalog
+package packaging
 
 import (
 	"cmp"
@@ -40,7 +40,7 @@ type packedFace struct {
 }
 
 // input gives what a pack for an environment is made of, without any file.
-func inputFor(d *usage.Site, environment string) *packing {
+func InputFor(d *usage.Site, environment string) *packing {
 	rules := usage.RulesFor(d.Site, d.Rules.Rules)
 	p := &packing{Input: pack.Input{Site: d.Name, Client: d.Client.Name, Domains: d.Domains, Environment: environment, Rules: rules, Words: d.Words, Call: builder.Call(d.Choices.Call)}}
 	for _, e := range d.Environments {
@@ -160,9 +160,9 @@ func (p *packing) splits(u *usage.SiteFamily) bool {
 	return u.Recipe != nil && len(u.Recipe.Split) > 0 && p.Rules.Files.Parts
 }
 
-// environmentOf finds which environment of a site is meant: the first where none is
+// EnvironmentOf finds which environment of a site is meant: the first where none is
 // named.
-func environmentOf(s *store.Site, name *string) (string, error) {
+func EnvironmentOf(s *store.Site, name *string) (string, error) {
 	if name == nil || *name == "" {
 		if len(s.Environments) > 0 {
 			return s.Environments[0].Name, nil
@@ -187,9 +187,9 @@ type laid struct {
 	*pack.Packed
 }
 
-// assemble makes the parts of a pack for an environment and lays it out.
-func (c *Catalog) assemble(ctx context.Context, d *usage.Site, environment string) (*laid, error) {
-	p := inputFor(d, environment)
+// Assemble makes the parts of a pack for an environment and lays it out.
+func (c *Packaging) Assemble(ctx context.Context, d *usage.Site, environment string) (*laid, error) {
+	p := InputFor(d, environment)
 	if err := c.fill(ctx, p); err != nil {
 		return nil, err
 	}

@@ -1,4 +1,4 @@
-package catalog
+package packaging
 
 import (
 	"cmp"
@@ -70,7 +70,7 @@ func (p *packing) makings(f *packedFace) []conversion.Making {
 
 // fill makes the files of a packing, on all cores; what was made before is taken as
 // it is.
-func (c *Catalog) fill(ctx context.Context, p *packing) error {
+func (c *Packaging) fill(ctx context.Context, p *packing) error {
 	known, err := c.known(ctx, p)
 	if err != nil {
 		return err
@@ -90,7 +90,7 @@ func (c *Catalog) fill(ctx context.Context, p *packing) error {
 }
 
 // known gives what is made already of the sources of a packing, by source and recipe.
-func (c *Catalog) known(ctx context.Context, p *packing) (map[string]store.Derived, error) {
+func (c *Packaging) known(ctx context.Context, p *packing) (map[string]store.Derived, error) {
 	var sources []string
 	for _, f := range p.faces {
 		sources = append(sources, f.cur.File.SHA256)
@@ -107,7 +107,7 @@ func (c *Catalog) known(ctx context.Context, p *packing) (map[string]store.Deriv
 }
 
 // fillFace makes the files of one face.
-func (c *Catalog) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived) error {
+func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived) error {
 	one := &p.Families[f.family].Faces[f.at]
 	if f.trouble != nil {
 		return app.Problem(app.Conflict, "cannot-send", "%s %s: %s. Take another builder, or leave the face out.", f.used.Family.Name, f.face.Style, sentence.Of(f.trouble))
@@ -174,7 +174,7 @@ func (c *Catalog) fillFace(ctx context.Context, p *packing, f *packedFace, known
 	return nil
 }
 
-func (c *Catalog) read(ctx context.Context, f pack.File) (*font.File, error) {
+func (c *Packaging) read(ctx context.Context, f pack.File) (*font.File, error) {
 	data, err := c.bucket.Read(ctx, bucket.Hash(f.SHA256))
 	if err != nil {
 		return nil, err
@@ -222,7 +222,7 @@ type measuredFaces struct {
 const mostMeasured = 2000
 
 // standInsOf makes local fonts to the measure of a face.
-func (c *Catalog) standInsOf(one *pack.Face, against *reshape.Fallback, read func() (*font.File, error)) error {
+func (c *Packaging) standInsOf(one *pack.Face, against *reshape.Fallback, read func() (*font.File, error)) error {
 	key := one.Files[0].SHA256 + (&reshape.Recipe{Fallback: against}).Key()
 	c.measured.Lock()
 	found, ok := c.measured.found[key]
@@ -252,7 +252,7 @@ func (c *Catalog) standInsOf(one *pack.Face, against *reshape.Fallback, read fun
 
 // packFiles gives a face in each container that is sent, made by a recipe, nil for
 // none.
-func (c *Catalog) packFiles(ctx context.Context, f *packedFace, base *reshape.Recipe, known map[string]store.Derived) ([]pack.File, error) {
+func (c *Packaging) packFiles(ctx context.Context, f *packedFace, base *reshape.Recipe, known map[string]store.Derived) ([]pack.File, error) {
 	var out []pack.File
 	for _, to := range f.containers {
 		recipe := f.recipeFor(to, base)
@@ -281,7 +281,7 @@ func (c *Catalog) packFiles(ctx context.Context, f *packedFace, base *reshape.Re
 }
 
 // waiting counts the parts of a pack, and those of them that are made.
-func (c *Catalog) waiting(ctx context.Context, p *packing) (made, of int, err error) {
+func (c *Packaging) waiting(ctx context.Context, p *packing) (made, of int, err error) {
 	known, err := c.known(ctx, p)
 	if err != nil {
 		return 0, 0, err
