@@ -17,6 +17,7 @@ import (
 	"time"
 
 	"sparecrate/internal/packaging"
+	"sparecrate/internal/sites"
 
 	"sparecrate/internal/imports"
 
@@ -50,7 +51,9 @@ type Catalog struct {
 	*shortlists.Service
 	*imports.Imports
 	*packaging.Packaging
+	*sites.Directory
 	usage      *usage.Usage
+	sites      *sites.Directory
 	packaging  *packaging.Packaging
 	imports    *imports.Imports
 	shortlists *shortlists.Service
@@ -85,8 +88,9 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	shortlistsIn := shortlists.New(core, u, made, findingIn)
 	importsIn := imports.New(core, made, licenses, families)
 	packagingIn := packaging.New(core, u, made)
+	sitesIn := sites.New(core, u, made, families, packagingIn)
 	c := &Catalog{
-		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, Library: families, library: families, Finding: findingIn, finding: findingIn, Service: shortlistsIn, shortlists: shortlistsIn, Imports: importsIn, imports: importsIn, Packaging: packagingIn, packaging: packagingIn, store: s, bucket: b, now: now, limits: limits, outside: core.Outside,
+		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, Library: families, library: families, Finding: findingIn, finding: findingIn, Service: shortlistsIn, shortlists: shortlistsIn, Imports: importsIn, imports: importsIn, Packaging: packagingIn, packaging: packagingIn, Directory: sitesIn, sites: sitesIn, store: s, bucket: b, now: now, limits: limits, outside: core.Outside,
 		post: limits.Mail, address: limits.Address, log: log, note: app.Notes(now), heavy: core.Heavy, queue: core.Queue,
 	}
 	return c

@@ -5,10 +5,11 @@ import (
 	"encoding/json"
 	"errors"
 
+	"sparecrate/internal/sites"
+
 	"sparecrate/internal/app"
 
 	"sparecrate/internal/builder"
-	"sparecrate/internal/catalog"
 )
 
 func (h *handlers) ListBuilders(ctx context.Context, _ ListBuildersRequestObject) (ListBuildersResponseObject, error) {
@@ -70,7 +71,7 @@ func (h *handlers) TryUpload(ctx context.Context, r TryUploadRequestObject) (Try
 	if _, err := h.catalog.Builder(ctx, who(ctx), r.Kind); err != nil { // before anything is read
 		return nil, err
 	}
-	var offers []catalog.Offered
+	var offers []sites.Offered
 	defer func() {
 		for _, o := range offers {
 			o.Staged.Close()
@@ -99,7 +100,7 @@ func (h *handlers) TryUpload(ctx context.Context, r TryUploadRequestObject) (Try
 			return nil, err
 		}
 		left -= staged.Size
-		offers = append(offers, catalog.Offered{Name: part.FileName(), Staged: staged, Fields: fields})
+		offers = append(offers, sites.Offered{Name: part.FileName(), Staged: staged, Fields: fields})
 	}
 	found, err := h.catalog.TryUpload(ctx, who(ctx), r.Kind, offers)
 	if err != nil {

@@ -1,4 +1,4 @@
-package catalog
+package sites
 
 import (
 	"context"
@@ -13,7 +13,7 @@ import (
 )
 
 // Plan says what a pack for a site would hold.
-func (c *Catalog) Plan(ctx context.Context, p *store.Person, site int64, environment *string) (*api.Plan, error) {
+func (c *Directory) Plan(ctx context.Context, p *store.Person, site int64, environment *string) (*api.Plan, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}

@@ -1,4 +1,4 @@
-package catalog
+package sites
 
 import (
 	"context"
@@ -18,7 +18,7 @@ import (
 )
 
 // SitePages gives the pages of a site, with who did which and when.
-func (c *Catalog) SitePages(ctx context.Context, p *store.Person, site int64) (*api.SitePageList, error) {
+func (c *Directory) SitePages(ctx context.Context, p *store.Person, site int64) (*api.SitePageList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -29,7 +29,7 @@ func (c *Catalog) SitePages(ctx context.Context, p *store.Person, site int64) (*
 	return c.sitePages(ctx, d)
 }
 
-func (c *Catalog) sitePages(ctx context.Context, d *usage.Site) (*api.SitePageList, error) {
+func (c *Directory) sitePages(ctx context.Context, d *usage.Site) (*api.SitePageList, error) {
 	pages, err := c.store.SitePages(ctx, d.ID)
 	if err != nil {
 		return nil, err
@@ -58,7 +58,7 @@ func (c *Catalog) sitePages(ctx context.Context, d *usage.Site) (*api.SitePageLi
 }
 
 // AddSitePages names pages of a site; those that are there stay as they are.
-func (c *Catalog) AddSitePages(ctx context.Context, p *store.Person, site int64, in api.NewSitePages) (*api.SitePageList, error) {
+func (c *Directory) AddSitePages(ctx context.Context, p *store.Person, site int64, in api.NewSitePages) (*api.SitePageList, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -136,7 +136,7 @@ func pageAddress(text string) (string, error) {
 }
 
 // TickSitePage says that a page is done, or not.
-func (c *Catalog) TickSitePage(ctx context.Context, p *store.Person, site, page int64, done bool) (*api.SitePageList, error) {
+func (c *Directory) TickSitePage(ctx context.Context, p *store.Person, site, page int64, done bool) (*api.SitePageList, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -173,7 +173,7 @@ func (c *Catalog) TickSitePage(ctx context.Context, p *store.Person, site, page 
 }
 
 // DropSitePage takes a page off a site's list.
-func (c *Catalog) DropSitePage(ctx context.Context, p *store.Person, site, page int64) (*api.SitePageList, error) {
+func (c *Directory) DropSitePage(ctx context.Context, p *store.Person, site, page int64) (*api.SitePageList, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}

@@ -1,4 +1,4 @@
-package catalog
+package sites
 
 import (
 	"context"
@@ -24,7 +24,7 @@ import (
 )
 
 // Sites gives a page of sites by name.
-func (c *Catalog) Sites(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.SitePage, error) {
+func (c *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.SitePage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -53,7 +53,7 @@ func (c *Catalog) Sites(ctx context.Context, p *store.Person, cursor *string, li
 }
 
 // Site gives a site with the verdict on each of its families.
-func (c *Catalog) Site(ctx context.Context, p *store.Person, id int64) (*api.Site, error) {
+func (c *Directory) Site(ctx context.Context, p *store.Person, id int64) (*api.Site, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -68,7 +68,7 @@ func builderView(b usage.BuilderRules) api.Builder {
 	return api.Builder{Kind: b.Kind, Name: b.Name, Takes: b.About}
 }
 
-func (c *Catalog) siteView(ctx context.Context, d *usage.Site) (*api.Site, error) {
+func (c *Directory) siteView(ctx context.Context, d *usage.Site) (*api.Site, error) {
 	v, err := c.siteViews(ctx, []*usage.Site{d})
 	if err != nil {
 		return nil, err
@@ -76,7 +76,7 @@ func (c *Catalog) siteView(ctx context.Context, d *usage.Site) (*api.Site, error
 	return &v[0], nil
 }
 
-func (c *Catalog) siteViews(ctx context.Context, sites []*usage.Site) ([]api.Site, error) {
+func (c *Directory) siteViews(ctx context.Context, sites []*usage.Site) ([]api.Site, error) {
 	outdated, err := c.packaging.Outdated(ctx, sites)
 	if err != nil {
 		return nil, err
@@ -84,7 +84,7 @@ func (c *Catalog) siteViews(ctx context.Context, sites []*usage.Site) ([]api.Sit
 	return app.Each(sites, func(d *usage.Site) api.Site { return c.viewOf(d, outdated[d.ID]) }), nil
 }
 
-func (c *Catalog) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Site {
+func (c *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Site {
 	s := d.Site
 	v := api.Site{
 		Id: s.ID, Name: s.Name, Client: app.ClientRef(s.Client), Domains: append([]string{}, s.Domains...), Builder: builderView(d.Rules),
@@ -117,7 +117,7 @@ func (c *Catalog) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Site {
 }
 
 // AddSite adds a site.
-func (c *Catalog) AddSite(ctx context.Context, p *store.Person, t api.SiteTerms) (*api.Site, error) {
+func (c *Directory) AddSite(ctx context.Context, p *store.Person, t api.SiteTerms) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -140,7 +140,7 @@ func (c *Catalog) AddSite(ctx context.Context, p *store.Person, t api.SiteTerms)
 }
 
 // ChangeSite replaces a site's terms.
-func (c *Catalog) ChangeSite(ctx context.Context, p *store.Person, id int64, ifMatch string, t api.SiteTerms) (*api.Site, error) {
+func (c *Directory) ChangeSite(ctx context.Context, p *store.Person, id int64, ifMatch string, t api.SiteTerms) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -182,7 +182,7 @@ func siteTaken(err error, s *store.Site) error {
 	return err
 }
 
-func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, error) {
+func (c *Directory) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, error) {
 	name, err := app.RequiredText("name", t.Name)
 	if err != nil {
 		return nil, err
@@ -215,7 +215,7 @@ func (c *Catalog) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, 
 
 // UseFamily says that a site uses a family, and how its packs reshape it; nil or
 // an empty recipe for not at all.
-func (c *Catalog) UseFamily(ctx context.Context, p *store.Person, site, family int64, recipe *reshape.Recipe) (*api.Site, error) {
+func (c *Directory) UseFamily(ctx context.Context, p *store.Person, site, family int64, recipe *reshape.Recipe) (*api.Site, error) {
 	text, action := "", "put on site"
 	if !recipe.Empty() {
 		if err := conversion.Checked(recipe); err != nil {
@@ -231,11 +231,11 @@ func (c *Catalog) UseFamily(ctx context.Context, p *store.Person, site, family i
 const actionDrop = "took off site"
 
 // DropFamily says that a site no longer uses a family.
-func (c *Catalog) DropFamily(ctx context.Context, p *store.Person, site, family int64) (*api.Site, error) {
+func (c *Directory) DropFamily(ctx context.Context, p *store.Person, site, family int64) (*api.Site, error) {
 	return c.setUse(ctx, p, site, family, actionDrop, (*store.Store).DropFamily)
 }
 
-func (c *Catalog) setUse(ctx context.Context, p *store.Person, site, family int64, action string,
+func (c *Directory) setUse(ctx context.Context, p *store.Person, site, family int64, action string,
 	set func(*store.Store, context.Context, int64, int64) (bool, error)) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err

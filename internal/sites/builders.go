@@ -1,4 +1,4 @@
-package catalog
+package sites
 
 import (
 	"context"
@@ -28,7 +28,7 @@ import (
 
 // Builders gives all builder rules: those that are shipped in their order, then the
 // studio's own by name.
-func (c *Catalog) Builders(ctx context.Context, p *store.Person) ([]api.BuilderRecord, error) {
+func (c *Directory) Builders(ctx context.Context, p *store.Person) ([]api.BuilderRecord, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -54,7 +54,7 @@ func (c *Catalog) Builders(ctx context.Context, p *store.Person) ([]api.BuilderR
 }
 
 // Builder gives the builder rules of a kind.
-func (c *Catalog) Builder(ctx context.Context, p *store.Person, kind string) (*api.BuilderRecord, error) {
+func (c *Directory) Builder(ctx context.Context, p *store.Person, kind string) (*api.BuilderRecord, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -65,7 +65,7 @@ func (c *Catalog) Builder(ctx context.Context, p *store.Person, kind string) (*a
 	return c.builderRecord(ctx, *b)
 }
 
-func (c *Catalog) builderRecord(ctx context.Context, b usage.BuilderRules) (*api.BuilderRecord, error) {
+func (c *Directory) builderRecord(ctx context.Context, b usage.BuilderRules) (*api.BuilderRecord, error) {
 	sites, err := c.store.SitesWith(ctx, b.Kind)
 	if err != nil {
 		return nil, err
@@ -93,7 +93,7 @@ func rulesIn(in map[string]any) (*builder.Rules, error) {
 }
 
 // AddBuilder adds builder rules of a new kind.
-func (c *Catalog) AddBuilder(ctx context.Context, p *store.Person, in map[string]any) (*api.BuilderRecord, error) {
+func (c *Directory) AddBuilder(ctx context.Context, p *store.Person, in map[string]any) (*api.BuilderRecord, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -112,7 +112,7 @@ func (c *Catalog) AddBuilder(ctx context.Context, p *store.Person, in map[string
 }
 
 // ChangeBuilder changes builder rules; the version before is kept.
-func (c *Catalog) ChangeBuilder(ctx context.Context, p *store.Person, kind, ifMatch string, in map[string]any) (*api.BuilderRecord, error) {
+func (c *Directory) ChangeBuilder(ctx context.Context, p *store.Person, kind, ifMatch string, in map[string]any) (*api.BuilderRecord, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -142,7 +142,7 @@ func (c *Catalog) ChangeBuilder(ctx context.Context, p *store.Person, kind, ifMa
 	return c.putBuilder(ctx, p, r, version, "changed builder rules", strings.Join(said, "; "))
 }
 
-func (c *Catalog) putBuilder(ctx context.Context, p *store.Person, r *builder.Rules, before int, action, detail string) (*api.BuilderRecord, error) {
+func (c *Directory) putBuilder(ctx context.Context, p *store.Person, r *builder.Rules, before int, action, detail string) (*api.BuilderRecord, error) {
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		b := store.Builder{Kind: r.Kind, Name: r.Name, Rules: string(r.JSON()), ChangedAt: c.now(), ChangedBy: p.Name}
 		if err := tx.PutBuilder(ctx, &b, before); err != nil {
@@ -160,7 +160,7 @@ func (c *Catalog) putBuilder(ctx context.Context, p *store.Person, r *builder.Ru
 }
 
 // DropBuilder takes away rules of the studio's own that no site uses.
-func (c *Catalog) DropBuilder(ctx context.Context, p *store.Person, kind string) error {
+func (c *Directory) DropBuilder(ctx context.Context, p *store.Person, kind string) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
@@ -188,7 +188,7 @@ func (c *Catalog) DropBuilder(ctx context.Context, p *store.Person, kind string)
 
 // BuilderVersions gives the versions of builder rules, newest first, each with what
 // it changed.
-func (c *Catalog) BuilderVersions(ctx context.Context, p *store.Person, kind string) ([]api.BuilderVersion, error) {
+func (c *Directory) BuilderVersions(ctx context.Context, p *store.Person, kind string) ([]api.BuilderVersion, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -275,7 +275,7 @@ func flatten(path string, raw json.RawMessage, into map[string]string) {
 
 // TryRules shows what a pack by some rules would look like, for an invented family.
 // What is wrong with the rules is part of the answer.
-func (c *Catalog) TryRules(p *store.Person, in map[string]any) (*api.BuilderExample, error) {
+func (c *Directory) TryRules(p *store.Person, in map[string]any) (*api.BuilderExample, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -345,7 +345,7 @@ func exampleOf(r *builder.Rules) pack.Input {
 }
 
 // TryUpload says what a receiver would say to files.
-func (c *Catalog) TryUpload(ctx context.Context, p *store.Person, kind string, offers []Offered) (*api.UploadAnswerList, error) {
+func (c *Directory) TryUpload(ctx context.Context, p *store.Person, kind string, offers []Offered) (*api.UploadAnswerList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -388,7 +388,7 @@ type Offered struct {
 }
 
 // StageOffer keeps a file that is to be tried on disk, at most so many bytes. Close it.
-func (c *Catalog) StageOffer(r io.Reader, most int64) (*bucket.Staged, error) {
+func (c *Directory) StageOffer(r io.Reader, most int64) (*bucket.Staged, error) {
 	s, err := c.bucket.Stage(r, most)
 	if errors.Is(err, bucket.ErrTooLarge) {
 		e := app.Problem(app.TooLarge, "file-too-large", "These files have more than %d MB together; try fewer at a time.", c.OfferLimit()>>20)
@@ -399,4 +399,4 @@ func (c *Catalog) StageOffer(r io.Reader, most int64) (*bucket.Staged, error) {
 }
 
 // OfferLimit is how much may be tried in one go, bytes.
-func (c *Catalog) OfferLimit() int64 { return c.limits.FontBytes }
+func (c *Directory) OfferLimit() int64 { return c.limits.FontBytes }

@@ -1,4 +1,4 @@
-package catalog
+package sites
 
 import (
 	"context"
@@ -146,7 +146,7 @@ var roleName = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
 
 // SetPlacements says which family does which role on a site, and which names are
 // swapped, in place of what was said before.
-func (c *Catalog) SetPlacements(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.SitePlacements) (*api.Site, error) {
+func (c *Directory) SetPlacements(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.SitePlacements) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -207,7 +207,7 @@ func (c *Catalog) SetPlacements(ctx context.Context, p *store.Person, site int64
 
 // nameFaces gives placements that name a face its weight and style; of a variable
 // one its style alone.
-func (c *Catalog) nameFaces(ctx context.Context, placements []store.Placement) error {
+func (c *Directory) nameFaces(ctx context.Context, placements []store.Placement) error {
 	for i := range placements {
 		p := &placements[i]
 		if p.FaceID == 0 {
@@ -341,7 +341,7 @@ func standInsIn(given []api.StandIn) ([]store.StandIn, error) {
 }
 
 // SetChoices decides about the packs of a site.
-func (c *Catalog) SetChoices(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.PackChoices) (*api.Site, error) {
+func (c *Directory) SetChoices(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.PackChoices) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}

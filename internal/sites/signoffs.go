@@ -1,4 +1,4 @@
-package catalog
+package sites
 
 import (
 	"context"
@@ -20,7 +20,7 @@ import (
 // SignOff takes responsibility for a family on a site: an editor for a query,
 // an admin for a bar. It holds for the reasons that stand at this moment, and to the
 // end of a day where one is given.
-func (c *Catalog) SignOff(ctx context.Context, p *store.Person, site int64, n api.NewSignOff) (*api.Site, error) {
+func (c *Directory) SignOff(ctx context.Context, p *store.Person, site int64, n api.NewSignOff) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -68,7 +68,7 @@ func (c *Catalog) SignOff(ctx context.Context, p *store.Person, site int64, n ap
 }
 
 // WithdrawSignOff withdraws a sign-off. It takes the role of the one who gave it.
-func (c *Catalog) WithdrawSignOff(ctx context.Context, p *store.Person, id int64) (*api.SignOff, error) {
+func (c *Directory) WithdrawSignOff(ctx context.Context, p *store.Person, id int64) (*api.SignOff, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -106,7 +106,7 @@ func (c *Catalog) WithdrawSignOff(ctx context.Context, p *store.Person, id int64
 }
 
 // SignOffs gives the sign-offs of a site, or of all, newest first.
-func (c *Catalog) SignOffs(ctx context.Context, p *store.Person, q api.ListSignOffsParams) (*api.SignOffList, error) {
+func (c *Directory) SignOffs(ctx context.Context, p *store.Person, q api.ListSignOffsParams) (*api.SignOffList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
