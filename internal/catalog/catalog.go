@@ -17,6 +17,7 @@ import (
 	"time"
 
 	"sparecrate/internal/packaging"
+	"sparecrate/internal/reports"
 	"sparecrate/internal/sites"
 
 	"sparecrate/internal/imports"
@@ -52,7 +53,9 @@ type Catalog struct {
 	*imports.Imports
 	*packaging.Packaging
 	*sites.Directory
+	*reports.Reports
 	usage      *usage.Usage
+	reports    *reports.Reports
 	sites      *sites.Directory
 	packaging  *packaging.Packaging
 	imports    *imports.Imports
@@ -89,8 +92,9 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	importsIn := imports.New(core, made, licenses, families)
 	packagingIn := packaging.New(core, u, made)
 	sitesIn := sites.New(core, u, made, families, packagingIn)
+	reportsIn := reports.New(core, u, packagingIn)
 	c := &Catalog{
-		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, Library: families, library: families, Finding: findingIn, finding: findingIn, Service: shortlistsIn, shortlists: shortlistsIn, Imports: importsIn, imports: importsIn, Packaging: packagingIn, packaging: packagingIn, Directory: sitesIn, sites: sitesIn, store: s, bucket: b, now: now, limits: limits, outside: core.Outside,
+		Auth: auth.New(s, now), Conversion: made, usage: u, conversion: made, Licensing: licenses, licensing: licenses, Library: families, library: families, Finding: findingIn, finding: findingIn, Service: shortlistsIn, shortlists: shortlistsIn, Imports: importsIn, imports: importsIn, Packaging: packagingIn, packaging: packagingIn, Directory: sitesIn, sites: sitesIn, Reports: reportsIn, reports: reportsIn, store: s, bucket: b, now: now, limits: limits, outside: core.Outside,
 		post: limits.Mail, address: limits.Address, log: log, note: app.Notes(now), heavy: core.Heavy, queue: core.Queue,
 	}
 	return c
@@ -107,7 +111,7 @@ func (c *Catalog) Work(ctx context.Context) error {
 	}
 	var sweeping sync.WaitGroup
 	sweeping.Go(func() { c.library.KeepSwept(ctx) })
-	sweeping.Go(func() { c.mailing(ctx) })
+	sweeping.Go(func() { c.reports.Mailing(ctx) })
 	c.queue.Run(ctx)
 	sweeping.Wait()
 	return nil

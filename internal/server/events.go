@@ -11,6 +11,8 @@ import (
 	"sync"
 	"time"
 
+	"sparecrate/internal/reports"
+
 	"sparecrate/internal/app"
 
 	"github.com/labstack/echo/v5"
@@ -55,15 +57,15 @@ type watcher struct {
 // stream is what is still to be said to one reader: each topic once.
 type stream struct {
 	person *store.Person
-	topics []catalog.Topic
-	stood  map[catalog.Topic]string // how they stood when they were last looked at; the watcher's
+	topics []reports.Topic
+	stood  map[reports.Topic]string // how they stood when they were last looked at; the watcher's
 	mu     sync.Mutex
-	queue  []catalog.Topic
+	queue  []reports.Topic
 	more   chan struct{} // something is in the queue
 	over   chan struct{} // closed when its person is no longer let in
 }
 
-func (s *stream) say(topic catalog.Topic) {
+func (s *stream) say(topic reports.Topic) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if !slices.Contains(s.queue, topic) {
@@ -89,7 +91,7 @@ func (s *stream) said() string {
 
 // watch opens a stream of topics, which says each of them at once and whenever it has
 // changed, until end is called. It refuses one stream or topic too many of a person.
-func (w *watcher) watch(ctx context.Context, p *store.Person, topics []catalog.Topic) (s *stream, end func(), err error) {
+func (w *watcher) watch(ctx context.Context, p *store.Person, topics []reports.Topic) (s *stream, end func(), err error) {
 	stood, err := w.catalog.Stand(ctx, topics)
 	if err != nil {
 		return nil, nil, err
@@ -143,7 +145,7 @@ func (w *watcher) loop() {
 // longer let in, where it is to ask that too. It returns false when nobody watches.
 func (w *watcher) look(ctx context.Context, ask bool) bool {
 	w.mu.Lock()
-	topics := map[catalog.Topic]bool{}
+	topics := map[reports.Topic]bool{}
 	var people []*store.Person
 	for s := range w.streams {
 		people = append(people, s.person)

@@ -1,4 +1,4 @@
-package catalog
+package reports
 
 import (
 	"context"
@@ -23,7 +23,7 @@ import (
 
 // AddFeed makes a secret address under which a calendar program reads the due list
 // with the rights of the person.
-func (c *Catalog) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, error) {
+func (c *Reports) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, error) {
 	const most = 20
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -55,7 +55,7 @@ func feedView(f store.Feed) api.Feed {
 }
 
 // Feeds gives a person's own secret addresses; the secrets themselves are not kept.
-func (c *Catalog) Feeds(ctx context.Context, p *store.Person) (*api.FeedList, error) {
+func (c *Reports) Feeds(ctx context.Context, p *store.Person) (*api.FeedList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -67,7 +67,7 @@ func (c *Catalog) Feeds(ctx context.Context, p *store.Person) (*api.FeedList, er
 }
 
 // WithdrawFeed ends one of a person's own secret addresses.
-func (c *Catalog) WithdrawFeed(ctx context.Context, p *store.Person, id int64) error {
+func (c *Reports) WithdrawFeed(ctx context.Context, p *store.Person, id int64) error {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
@@ -81,7 +81,7 @@ func (c *Catalog) WithdrawFeed(ctx context.Context, p *store.Person, id int64) e
 
 // Calendar gives the days of the due list as iCalendar (RFC 5545): an entry a day
 // for what ends on it.
-func (c *Catalog) Calendar(ctx context.Context, secret string) (string, error) {
+func (c *Reports) Calendar(ctx context.Context, secret string) (string, error) {
 	none := app.Problem(app.Missing, "no-such-calendar", "There is no such calendar, or it was withdrawn.")
 	f, err := c.store.FeedByHash(ctx, auth.SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
@@ -124,7 +124,7 @@ func (c *Catalog) Calendar(ctx context.Context, secret string) (string, error) {
 		e.SetAllDayEndAt(i.Day.AddDate(0, 0, 1))
 		e.SetSummary(facts.Printable(dueTitle(i)))
 		e.SetDescription(facts.Printable(i.Message))
-		e.SetURL(c.address + "/due")
+		e.SetURL(c.limits.Address + "/due")
 		e.SetTimeTransparency(ics.TransparencyTransparent)
 		alarm := e.AddAlarm()
 		alarm.SetAction(ics.ActionDisplay)
@@ -154,11 +154,11 @@ func dueTitle(i api.DueItem) string {
 }
 
 // SetWeekly says whether a person gets the due list by e-mail each week.
-func (c *Catalog) SetWeekly(ctx context.Context, p *store.Person, weekly bool) (*store.Person, error) {
+func (c *Reports) SetWeekly(ctx context.Context, p *store.Person, weekly bool) (*store.Person, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	if weekly && c.post.Server == "" {
+	if weekly && c.limits.Mail.Server == "" {
 		return nil, app.Problem(app.Conflict, "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Ask whoever runs it to set --mail-server.")
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
@@ -180,11 +180,11 @@ func (c *Catalog) SetWeekly(ctx context.Context, p *store.Person, weekly bool) (
 }
 
 // SendDue sends a person the due list by e-mail, now.
-func (c *Catalog) SendDue(ctx context.Context, p *store.Person) error {
+func (c *Reports) SendDue(ctx context.Context, p *store.Person) error {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
-	if c.post.Server == "" {
+	if c.limits.Mail.Server == "" {
 		return app.Problem(app.Conflict, "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Ask whoever runs it to set --mail-server.")
 	}
 	if err := c.mailDue(ctx, p); err != nil {
@@ -193,12 +193,12 @@ func (c *Catalog) SendDue(ctx context.Context, p *store.Person) error {
 	return nil
 }
 
-func (c *Catalog) mailDue(ctx context.Context, p *store.Person) error {
+func (c *Reports) mailDue(ctx context.Context, p *store.Person) error {
 	due, err := c.Due(ctx, p, api.ListDueParams{})
 	if err != nil {
 		return err
 	}
-	return c.post.Send(ctx, mail.Letter{To: p.Email, Subject: dueSubject(due), Text: dueLetter(p.Name, due, c.address)})
+	return c.limits.Mail.Send(ctx, mail.Letter{To: p.Email, Subject: dueSubject(due), Text: dueLetter(p.Name, due, c.limits.Address)})
 }
 
 func dueSubject(due *api.DueList) string {
@@ -248,8 +248,8 @@ func dueLetter(name string, due *api.DueList, address string) string {
 
 // MailWeekly sends the due list to everybody who asked for it and did not get it
 // this week, from Monday on. Of several processes one sends it.
-func (c *Catalog) MailWeekly(ctx context.Context) error {
-	if c.post.Server == "" {
+func (c *Reports) MailWeekly(ctx context.Context) error {
+	if c.limits.Mail.Server == "" {
 		return nil
 	}
 	people, err := c.store.People(ctx)
@@ -281,9 +281,9 @@ func (c *Catalog) MailWeekly(ctx context.Context) error {
 	return errors.Join(failed...)
 }
 
-// mailing sends what is to be sent, now and then, until ctx ends. What fails is
+// Mailing sends what is to be sent, now and then, until ctx ends. What fails is
 // tried again the next time.
-func (c *Catalog) mailing(ctx context.Context) {
+func (c *Reports) Mailing(ctx context.Context) {
 	tick := time.NewTicker(10 * time.Minute)
 	defer tick.Stop()
 	for {

@@ -1,4 +1,4 @@
-package catalog
+package reports
 
 import (
 	"context"
@@ -31,7 +31,7 @@ func (t Topic) delivery() (int64, bool) {
 
 // Watchable returns the topics that somebody asks to watch, each once. Every topic has
 // one spelling.
-func (c *Catalog) Watchable(ctx context.Context, p *store.Person, names []string) ([]Topic, error) {
+func (c *Reports) Watchable(ctx context.Context, p *store.Person, names []string) ([]Topic, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -58,7 +58,7 @@ func (c *Catalog) Watchable(ctx context.Context, p *store.Person, names []string
 // Stand says how topics stand. As long as the answer for one is the same, so is what
 // people see of it; one that is gone has an empty answer. It takes three statements at
 // most, whatever is watched.
-func (c *Catalog) Stand(ctx context.Context, topics []Topic) (map[Topic]string, error) {
+func (c *Reports) Stand(ctx context.Context, topics []Topic) (map[Topic]string, error) {
 	out := map[Topic]string{}
 	var deliveries []int64
 	for _, t := range topics {
@@ -95,14 +95,14 @@ func (c *Catalog) Stand(ctx context.Context, topics []Topic) (map[Topic]string, 
 
 // Stamp is the same as long as nothing changes that people see, of the catalog's records,
 // the jobs and the day.
-func (c *Catalog) Stamp(ctx context.Context) (string, error) {
+func (c *Reports) Stamp(ctx context.Context) (string, error) {
 	stamp, err := c.store.Stamp(ctx)
 	return c.now().Format("2006-01-02 ") + stamp, err
 }
 
 // StillIn returns those of some people who are still let in as they were: their accounts
 // are open, their passwords the same, and the tokens that they come by not over.
-func (c *Catalog) StillIn(ctx context.Context, people []*store.Person) (map[*store.Person]bool, error) {
+func (c *Reports) StillIn(ctx context.Context, people []*store.Person) (map[*store.Person]bool, error) {
 	var ids, tokens []int64
 	for _, p := range people {
 		ids = append(ids, p.ID)

@@ -1,4 +1,4 @@
-package catalog
+package reports
 
 import (
 	"cmp"
@@ -28,7 +28,7 @@ const (
 // Due gives what needs somebody: what ends within some days, what is over or near a
 // limit, families in use without a license, unknown origins in use, sign-offs that
 // end, sites that carry a barred font. The heaviest comes first, then the soonest.
-func (c *Catalog) Due(ctx context.Context, p *store.Person, q api.ListDueParams) (*api.DueList, error) {
+func (c *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams) (*api.DueList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -251,7 +251,7 @@ func (d *dueList) signOffs() {
 }
 
 // reached gives the month in which each license's page views pass their limit.
-func (c *Catalog) reached(ctx context.Context, s *usage.Everywhere) (map[int64]*time.Time, error) {
+func (c *Reports) reached(ctx context.Context, s *usage.Everywhere) (map[int64]*time.Time, error) {
 	out := map[int64]*time.Time{}
 	var views *usage.PageViews
 	for id, l := range s.LicenseByID {
@@ -307,7 +307,7 @@ func (d *dueList) limits(reached map[int64]*time.Time) {
 
 // leftBehind puts on the due list the packs that their sites have left behind, and
 // retired families that sites still carry.
-func (c *Catalog) leftBehind(ctx context.Context, d *dueList) error {
+func (c *Reports) leftBehind(ctx context.Context, d *dueList) error {
 	retired := map[int64][]usage.Use{}
 	for _, u := range d.Uses {
 		if u.Family.Shelf == store.Retired {
