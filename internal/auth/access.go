@@ -10,9 +10,8 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/password"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"

@@ -6,9 +6,8 @@ import (
 	"slices"
 	"time"
 
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/store"
 )
 

@@ -17,9 +17,9 @@ import (
 
 	"github.com/urfave/cli/v3"
 
-	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo"
 	"sparecrate/internal/mail"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/service"
 	sheets "sparecrate/internal/standin/hosting"
 	"sparecrate/internal/standin/receiver"
@@ -132,7 +132,7 @@ func serveCommand() *cli.Command {
 			}
 			o.Studio, o.AdminName, o.AdminEmail = c.String("studio"), c.String("admin-name"), c.String("admin-email")
 			var said started
-			o.Prepare = func(_ context.Context, _ *catalog.Catalog, password string) error {
+			o.Prepare = func(_ context.Context, _ *rooms.Rooms, password string) error {
 				if password != "" {
 					said.Email, said.OneTimePassword = o.AdminEmail, password
 				}
@@ -185,7 +185,7 @@ func demoCommand() *cli.Command {
 			defer stop()
 			o.Private = true // the stand-in for a server of hosted fonts is on this machine
 			var in *demo.SignIn
-			o.Prepare = func(ctx context.Context, crate *catalog.Catalog, password string) (err error) {
+			o.Prepare = func(ctx context.Context, crate *rooms.Rooms, password string) (err error) {
 				in, err = demo.Fill(ctx, crate, o.Data, password)
 				if err != nil || password == "" {
 					return err

@@ -9,14 +9,13 @@ import (
 	"unicode"
 	"unicode/utf8"
 
-	"sparecrate/internal/app"
-
 	"golang.org/x/text/unicode/runenames"
 
 	"sparecrate/api"
 	"sparecrate/font/coverage"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/trim"
+	"sparecrate/internal/app"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 )

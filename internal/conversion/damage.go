@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"sparecrate/internal/app"
-
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
 )

@@ -10,16 +10,14 @@ import (
 	"strings"
 	"sync"
 
-	"sparecrate/internal/work"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
+	"sparecrate/internal/work"
 )
 
 // makerVersion is part of every recipe: it goes up when the core's output for

@@ -4,9 +4,8 @@ import (
 	"context"
 	"errors"
 
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/store"
 )
 

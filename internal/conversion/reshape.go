@@ -9,10 +9,6 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/coverage"
@@ -22,11 +18,13 @@ import (
 	"sparecrate/font/sfnt"
 	"sparecrate/font/shape"
 	"sparecrate/font/specimen"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/css"
 	"sparecrate/internal/license"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // maxRecipe bounds what a recipe may come to as JSON, bytes.

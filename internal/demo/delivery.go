@@ -20,11 +20,11 @@ func (f *filler) delivery(ctx context.Context) error {
 		return err
 	}
 	title, client, origin := "Orrery Hall brand fonts", Orrery, api.OriginClient
-	d, err := f.c.OpenDelivery(ctx, f.p, api.NewDelivery{Title: &title, Client: &client, Origin: &origin})
+	d, err := f.c.Imports.OpenDelivery(ctx, f.p, api.NewDelivery{Title: &title, Client: &client, Origin: &origin})
 	if err != nil {
 		return err
 	}
-	_, err = f.c.AddDeliveryItem(ctx, f.p, d.Id, "orrery-hall-fonts.zip", bytes.NewReader(packed))
+	_, err = f.c.Imports.AddDeliveryItem(ctx, f.p, d.Id, "orrery-hall-fonts.zip", bytes.NewReader(packed))
 	return err
 }
 

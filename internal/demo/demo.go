@@ -16,14 +16,13 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/imports"
-
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
 	"sparecrate/font"
-	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/imports"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/store"
 )
 
@@ -47,7 +46,7 @@ const signInFile = "demo-sign-in.json"
 
 // Fill fills an empty catalog and keeps the sign-in in the data folder; where
 // that was done before it only reads the sign-in.
-func Fill(ctx context.Context, c *catalog.Catalog, data, oneTimePassword string) (*SignIn, error) {
+func Fill(ctx context.Context, c *rooms.Rooms, data, oneTimePassword string) (*SignIn, error) {
 	path := filepath.Join(data, signInFile)
 	if oneTimePassword == "" {
 		b, err := os.ReadFile(path)
@@ -70,14 +69,14 @@ func Fill(ctx context.Context, c *catalog.Catalog, data, oneTimePassword string)
 	if err := in.save(path); err != nil {
 		return nil, err
 	}
-	admin, err := c.SignIn(ctx, "", Email, oneTimePassword)
+	admin, err := c.Auth.SignIn(ctx, "", Email, oneTimePassword)
 	if err != nil {
 		return nil, err
 	}
-	if err := c.ChangePassword(ctx, admin, oneTimePassword, in.Password); err != nil {
+	if err := c.Auth.ChangePassword(ctx, admin, oneTimePassword, in.Password); err != nil {
 		return nil, err
 	}
-	if admin, err = c.SignIn(ctx, "", in.Email, in.Password); err != nil {
+	if admin, err = c.Auth.SignIn(ctx, "", in.Email, in.Password); err != nil {
 		return nil, err
 	}
 	f := &filler{c: c, p: admin, clients: map[string]int64{}, families: map[string]int64{}}
@@ -142,7 +141,7 @@ func Fonts() ([]Font, error) {
 }
 
 type filler struct {
-	c        *catalog.Catalog
+	c        *rooms.Rooms
 	p        *store.Person
 	clients  map[string]int64
 	families map[string]int64
@@ -153,12 +152,12 @@ func (f *filler) fill(ctx context.Context) error {
 		{Name: "Tomas Lindqvist", Email: "tomas@lanternjaw.example", Role: api.RoleEditor},
 		{Name: "Runa Holt", Email: "runa@lanternjaw.example", Role: api.RoleViewer},
 	} {
-		if _, err := f.c.AddPerson(ctx, f.p, n); err != nil {
+		if _, err := f.c.Auth.AddPerson(ctx, f.p, n); err != nil {
 			return err
 		}
 	}
 	for _, name := range []string{Ferries, Orrery, Seeds} {
-		added, err := f.c.AddClient(ctx, f.p, name)
+		added, err := f.c.Library.AddClient(ctx, f.p, name)
 		if err != nil {
 			return err
 		}
@@ -169,7 +168,7 @@ func (f *filler) fill(ctx context.Context) error {
 		return err
 	}
 	for _, one := range fonts {
-		r, err := f.c.AddFile(ctx, f.p, imports.Arrival{Name: one.Name, Client: one.Client, Origin: one.Origin, Bytes: bytes.NewReader(one.Data)})
+		r, err := f.c.Imports.AddFile(ctx, f.p, imports.Arrival{Name: one.Name, Client: one.Client, Origin: one.Origin, Bytes: bytes.NewReader(one.Data)})
 		if err != nil {
 			return err
 		}
@@ -190,25 +189,25 @@ func (f *filler) fill(ctx context.Context) error {
 // picks are what people have said of families: tags, a search, a shortlist with a link.
 func (f *filler) picks(ctx context.Context) error {
 	for name, tags := range map[string][]string{"Skerrow Sans": {"signage", "timetable"}, "Skerrow Sans Variable": {"signage"}, "Umbrisk Display": {"headings"}} {
-		family, err := f.c.Family(ctx, f.p, f.families[name])
+		family, err := f.c.Library.Family(ctx, f.p, f.families[name])
 		if err != nil {
 			return err
 		}
-		if _, err := f.c.ChangeFamily(ctx, f.p, family.Id, family.Etag, api.FamilyChange{Tags: &tags}); err != nil {
+		if _, err := f.c.Library.ChangeFamily(ctx, f.p, family.Id, family.Etag, api.FamilyChange{Tags: &tags}); err != nil {
 			return err
 		}
 	}
 	shared, client, note := true, Ferries, "Which of these for the boards at the quays?"
-	if _, err := f.c.SaveSearch(ctx, f.p, api.NewSavedSearch{Name: "On a site without a license", Query: "license=none&used=true", Shared: &shared}); err != nil {
+	if _, err := f.c.Finding.SaveSearch(ctx, f.p, api.NewSavedSearch{Name: "On a site without a license", Query: "license=none&used=true", Shared: &shared}); err != nil {
 		return err
 	}
 	families := []int64{f.families["Skerrow Sans"], f.families["Umbrisk Display"]}
-	list, err := f.c.AddShortlist(ctx, f.p, api.NewShortlist{Name: "Winter timetable", Client: &client, Note: &note, Families: &families})
+	list, err := f.c.Shortlists.AddShortlist(ctx, f.p, api.NewShortlist{Name: "Winter timetable", Client: &client, Note: &note, Families: &families})
 	if err != nil {
 		return err
 	}
 	words := "Holmvik – Skerry 16:35"
-	_, err = f.c.ShareShortlist(ctx, f.p, list.Id, api.NewShare{Words: &words})
+	_, err = f.c.Shortlists.ShareShortlist(ctx, f.p, list.Id, api.NewShare{Words: &words})
 	return err
 }
 
@@ -234,11 +233,11 @@ func (f *filler) licenses(ctx context.Context) error {
 			Families: []int64{f.families["Umbrisk Display"]},
 		}, "order N-88213.txt", "Order N-88213. Licensee: Orrery Hall. Umbrisk Display Regular, web license, orreryhall.example, one year.\n"},
 	} {
-		added, err := f.c.AddLicense(ctx, f.p, l.terms)
+		added, err := f.c.Licensing.AddLicense(ctx, f.p, l.terms)
 		if err != nil {
 			return err
 		}
-		if _, err := f.c.AddDocument(ctx, f.p, added.Id, l.document, strings.NewReader(l.text)); err != nil {
+		if _, err := f.c.Licensing.AddDocument(ctx, f.p, added.Id, l.document, strings.NewReader(l.text)); err != nil {
 			return err
 		}
 		if l.terms.Seats == nil {
@@ -246,13 +245,13 @@ func (f *filler) licenses(ctx context.Context) error {
 		}
 		for _, place := range []api.NewPlace{{Measure: api.MeasureSeats, Name: "Ines Varga"}, {Measure: api.MeasureSeats, Name: "Tomas Lindqvist"}, {Measure: api.MeasureSeats, Name: "Marit Sund, Holmvik Ferries"},
 			{Measure: api.MeasureApps, Name: "Holmvik timetable app"}} {
-			if _, err := f.c.AddPlace(ctx, f.p, added.Id, place); err != nil {
+			if _, err := f.c.Licensing.AddPlace(ctx, f.p, added.Id, place); err != nil {
 				return err
 			}
 		}
 	}
 	web, months, bought := []api.Use{api.UseWeb}, 12, api.KindBought
-	_, err := f.c.SaveTemplate(ctx, f.p, api.NewTemplate{Name: "Web, one year", Terms: api.TemplateTerms{Kind: &bought, Uses: &web, Months: &months, PageViews: number(50_000),
+	_, err := f.c.Licensing.SaveTemplate(ctx, f.p, api.NewTemplate{Name: "Web, one year", Terms: api.TemplateTerms{Kind: &bought, Uses: &web, Months: &months, PageViews: number(50_000),
 		Renewal: renewal(api.RenewalByHand), Changes: &api.LicensedChanges{Subset: said(api.ConsentYes)}}})
 	return err
 }
@@ -272,7 +271,7 @@ func (f *filler) views(ctx context.Context, site int64, latest, more int64) erro
 		n := latest - (back-1)*more + (back*back*37)%900
 		in = append(in, api.MonthViews{Month: this.AddDate(0, -int(back), 0).Format("2006-01"), Views: n})
 	}
-	_, err := f.c.SetViews(ctx, f.p, site, in)
+	_, err := f.c.Licensing.SetViews(ctx, f.p, site, in)
 	return err
 }
 

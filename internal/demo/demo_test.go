@@ -14,21 +14,21 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
-	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo"
 	"sparecrate/internal/mariadb/mariadbtest"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/store"
 )
 
 func TestMain(m *testing.M) { mariadbtest.Main(m) }
 
-func fresh(t testing.TB, limits app.Limits) (*catalog.Catalog, string) {
+func fresh(t testing.TB, limits app.Limits) (*rooms.Rooms, string) {
 	t.Helper()
 	s, err := store.Open(context.Background(), mariadbtest.New(t))
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
-	c := catalog.New(s, bucket.InMemory(), func() time.Time { return time.Now().UTC() }, limits, slog.New(slog.DiscardHandler))
-	password, err := c.FirstStart(t.Context(), demo.Studio, demo.Name, demo.Email)
+	c := rooms.New(s, bucket.InMemory(), func() time.Time { return time.Now().UTC() }, limits, slog.New(slog.DiscardHandler))
+	password, err := c.Auth.FirstStart(t.Context(), demo.Studio, demo.Name, demo.Email)
 	require.NoError(t, err)
 	require.NotEmpty(t, password)
 	return c, password
@@ -40,9 +40,9 @@ func TestTheDemoHoldsEverySituation(t *testing.T) {
 	folder := t.TempDir()
 	in, err := demo.Fill(t.Context(), c, folder, oneTime)
 	require.NoError(t, err)
-	p, err := c.SignIn(t.Context(), "", in.Email, in.Password)
+	p, err := c.Auth.SignIn(t.Context(), "", in.Email, in.Password)
 	require.NoError(t, err)
-	sites, err := c.Sites(t.Context(), p, nil, nil)
+	sites, err := c.Sites.Sites(t.Context(), p, nil, nil)
 	require.NoError(t, err)
 	states, codes := map[api.VerdictState]bool{}, map[string]bool{}
 	for _, s := range sites.Items {
@@ -57,7 +57,7 @@ func TestTheDemoHoldsEverySituation(t *testing.T) {
 	for _, code := range []string{"licensed", "ends-soon", "permission-note", "other-client", "permission-restricted", "personal-use"} {
 		assert.True(t, codes[code], code)
 	}
-	families, err := c.Families(t.Context(), p, api.ListFamiliesParams{})
+	families, err := c.Finding.Families(t.Context(), p, api.ListFamiliesParams{})
 	require.NoError(t, err)
 	origins := map[api.Origin]bool{}
 	for _, f := range families.Items {

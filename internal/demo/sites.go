@@ -66,12 +66,12 @@ func (f *filler) site(ctx context.Context, s demoSite) error {
 	if len(s.environments) > 0 {
 		terms.Environments = &s.environments
 	}
-	site, err := f.c.AddSite(ctx, f.p, terms)
+	site, err := f.c.Sites.AddSite(ctx, f.p, terms)
 	if err != nil {
 		return err
 	}
 	for _, name := range s.families {
-		if site, err = f.c.UseFamily(ctx, f.p, site.Id, f.families[name], nil); err != nil {
+		if site, err = f.c.Sites.UseFamily(ctx, f.p, site.Id, f.families[name], nil); err != nil {
 			return err
 		}
 	}
@@ -80,7 +80,7 @@ func (f *filler) site(ctx context.Context, s demoSite) error {
 		for _, r := range s.roles {
 			in.Placements = append(in.Placements, api.Placement{Role: r.role, Family: f.families[r.family], Weight: r.weight, Slope: api.StyleNormal, Fallbacks: r.fallbacks})
 		}
-		if site, err = f.c.SetPlacements(ctx, f.p, site.Id, site.Etag, in); err != nil {
+		if site, err = f.c.Sites.SetPlacements(ctx, f.p, site.Id, site.Etag, in); err != nil {
 			return err
 		}
 	}
@@ -89,7 +89,7 @@ func (f *filler) site(ctx context.Context, s demoSite) error {
 		for _, address := range s.pages {
 			in.Pages = append(in.Pages, api.NewSitePage{Address: address})
 		}
-		if _, err := f.c.AddSitePages(ctx, f.p, site.Id, in); err != nil {
+		if _, err := f.c.Sites.AddSitePages(ctx, f.p, site.Id, in); err != nil {
 			return err
 		}
 	}
@@ -99,7 +99,7 @@ func (f *filler) site(ctx context.Context, s demoSite) error {
 		}
 	}
 	if s.pack {
-		if _, err := f.c.BuildPack(ctx, f.p, site.Id, nil); err != nil {
+		if _, err := f.c.Packaging.BuildPack(ctx, f.p, site.Id, nil); err != nil {
 			return err
 		}
 	}

@@ -7,13 +7,11 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/library"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
 	"sparecrate/font/coverage"
 	"sparecrate/font/facts"
+	"sparecrate/internal/app"
+	"sparecrate/internal/library"
 	"sparecrate/internal/search"
 	"sparecrate/internal/store"
 )

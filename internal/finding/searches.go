@@ -7,11 +7,10 @@ import (
 	"reflect"
 	"strings"
 
-	"sparecrate/internal/app"
-
 	"github.com/oapi-codegen/runtime"
 
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/store"
 )
 

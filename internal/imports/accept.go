@@ -11,19 +11,15 @@ import (
 	"strconv"
 	"sync"
 
-	"sparecrate/internal/library"
-
-	"sparecrate/internal/licensing"
-
-	"sparecrate/internal/work"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/delivery"
+	"sparecrate/internal/library"
+	"sparecrate/internal/licensing"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/work"
 )
 
 // jobAccept is the kind of job that takes the marked fonts of a delivery in.

@@ -8,9 +8,8 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/delivery"
 	"sparecrate/internal/store"
 )

@@ -10,16 +10,13 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/library"
-
-	"sparecrate/internal/conversion"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/conversion"
+	"sparecrate/internal/library"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 )

@@ -10,19 +10,16 @@ import (
 	"strconv"
 	"strings"
 
-	"sparecrate/internal/library"
-
-	"sparecrate/internal/work"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/delivery"
+	"sparecrate/internal/library"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/work"
 )
 
 // jobUnpack is the kind of job that unpacks an archive into its delivery.

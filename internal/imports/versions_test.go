@@ -3,12 +3,10 @@ package imports
 import (
 	"testing"
 
-	"sparecrate/internal/library"
-
-	"sparecrate/internal/app"
-
 	"github.com/stretchr/testify/assert"
 
+	"sparecrate/internal/app"
+	"sparecrate/internal/library"
 	"sparecrate/internal/store"
 )
 

@@ -7,13 +7,11 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
 	"sparecrate/font/coverage"
+	"sparecrate/internal/app"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // Family gives a family with all that is known of it.

@@ -11,9 +11,8 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/css"
 	"sparecrate/internal/fetch"
 	"sparecrate/internal/search"

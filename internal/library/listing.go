@@ -8,9 +8,8 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/app"
-
 	"sparecrate/font/facts"
+	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/search"
 	"sparecrate/internal/store"

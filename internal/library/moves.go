@@ -8,12 +8,10 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // MoveFaces moves faces of a family into another of the same client: some of them

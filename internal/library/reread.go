@@ -6,11 +6,10 @@ import (
 	"fmt"
 	"strconv"
 
-	"sparecrate/internal/work"
-
 	"sparecrate/font/facts"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
+	"sparecrate/internal/work"
 )
 
 // jobRead is the kind of job that reads a file's facts again, because the core

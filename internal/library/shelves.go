@@ -5,11 +5,9 @@ import (
 	"errors"
 	"time"
 
-	"sparecrate/internal/auth"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
+	"sparecrate/internal/auth"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
 )

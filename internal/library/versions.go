@@ -7,12 +7,11 @@ import (
 	"strconv"
 	"strings"
 
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
 	"sparecrate/font/changes"
 	"sparecrate/font/facts"
 	"sparecrate/font/sfnt"
+	"sparecrate/internal/app"
 	"sparecrate/internal/store"
 )
 

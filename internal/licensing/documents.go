@@ -9,9 +9,8 @@ import (
 	"strings"
 	"unicode"
 
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/license"
 	"sparecrate/internal/papers"

@@ -9,14 +9,12 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // Licenses gives a page of the register, newest first.

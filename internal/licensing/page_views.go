@@ -13,12 +13,11 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/usage"
-
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // Views gives a site's page views, against the limits of the licenses of its families.

@@ -5,10 +5,10 @@ import (
 	"testing"
 	"time"
 
-	"sparecrate/internal/app"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"sparecrate/internal/app"
 )
 
 // TestCountsAsReportsWriteThem reads numbers of many languages, and none out of what

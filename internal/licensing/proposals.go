@@ -7,13 +7,11 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // OpenLicenses gives the open licenses that are recognised.

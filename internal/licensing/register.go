@@ -8,16 +8,14 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/register"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // Register gives, for each family, what is licensed, where it is used, what proves it

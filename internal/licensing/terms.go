@@ -10,13 +10,11 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 func badUse(field string, u api.Use) error {

@@ -5,12 +5,11 @@ import (
 	"context"
 	"slices"
 
-	"sparecrate/internal/usage"
-
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // Verdict says whether a family, or a face of it, may be used for a client or on a

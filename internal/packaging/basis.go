@@ -9,17 +9,15 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
+	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // basis is what a pack is made of, to be compared with what it would be made of

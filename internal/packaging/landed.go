@@ -5,15 +5,13 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/landing"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // sheetFile is the stylesheet's name in a pack, whose own address is the last one.

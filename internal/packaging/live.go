@@ -9,16 +9,13 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/auth"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
+	"sparecrate/internal/auth"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // LiveSheets gives the live sheets of a site; their secrets are not kept.

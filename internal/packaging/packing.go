@@ -8,17 +8,15 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
+	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // packing is a pack being put together: what it is made of, and the faces whose

@@ -9,18 +9,16 @@ import (
 	"strings"
 	"sync"
 
-	"sparecrate/internal/conversion"
-
-	"sparecrate/internal/app"
-
 	"golang.org/x/sync/errgroup"
 
 	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/font/fallback"
 	"sparecrate/font/reshape"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/builder"
+	"sparecrate/internal/conversion"
 	"sparecrate/internal/css"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/sentence"

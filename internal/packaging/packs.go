@@ -8,16 +8,13 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/conversion"
-
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/conversion"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 func PlanFile(e pack.Entry) api.PlanFile {

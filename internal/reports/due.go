@@ -9,15 +9,13 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 const (

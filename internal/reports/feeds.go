@@ -8,14 +8,12 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/auth"
-
-	"sparecrate/internal/app"
-
 	ics "github.com/arran4/golang-ical"
 
 	"sparecrate/api"
 	"sparecrate/font/facts"
+	"sparecrate/internal/app"
+	"sparecrate/internal/auth"
 	"sparecrate/internal/mail"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"

@@ -6,9 +6,8 @@ import (
 	"strconv"
 	"strings"
 
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/store"
 )
 

@@ -7,13 +7,12 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/app"
-
 	"github.com/alexedwards/scs/v2"
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/api"
-	"sparecrate/internal/catalog"
+	"sparecrate/internal/app"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/store"
 )
 
@@ -79,7 +78,7 @@ func who(ctx context.Context) *store.Person {
 
 // identified finds the person behind a bearer token or a session, and lets
 // nobody else pass but those who want to sign in.
-func identified(c *catalog.Catalog, sessions *scs.SessionManager) echo.MiddlewareFunc {
+func identified(c *rooms.Rooms, sessions *scs.SessionManager) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
 		return func(e *echo.Context) error {
 			r := e.Request()
@@ -87,9 +86,9 @@ func identified(c *catalog.Catalog, sessions *scs.SessionManager) echo.Middlewar
 			var p *store.Person
 			var err error
 			if secret, ok := strings.CutPrefix(r.Header.Get(echo.HeaderAuthorization), "Bearer "); ok {
-				p, err = c.PersonByToken(ctx, strings.TrimSpace(secret))
+				p, err = c.Auth.PersonByToken(ctx, strings.TrimSpace(secret))
 			} else if id := sessions.GetInt64(ctx, sessionPerson); id != 0 {
-				p, err = c.PersonBySession(ctx, id, sessions.GetInt(ctx, sessionTurn))
+				p, err = c.Auth.PersonBySession(ctx, id, sessions.GetInt(ctx, sessionTurn))
 			}
 			if err != nil {
 				return err
@@ -109,7 +108,7 @@ func identified(c *catalog.Catalog, sessions *scs.SessionManager) echo.Middlewar
 }
 
 // settled lets only those pass who have a password of their own.
-func settled(c *catalog.Catalog) echo.MiddlewareFunc {
+func settled(c *rooms.Rooms) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
 		return func(e *echo.Context) error {
 			if err := c.Permit(who(e.Request().Context()), viewer); err != nil {

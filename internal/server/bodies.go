@@ -7,9 +7,9 @@ import (
 	"os"
 	"time"
 
-	"sparecrate/internal/app"
-
 	"github.com/labstack/echo/v5"
+
+	"sparecrate/internal/app"
 )
 
 const (

@@ -19,14 +19,13 @@ import (
 	"unicode"
 	"unicode/utf8"
 
-	"sparecrate/internal/app"
-
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers"
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/api"
+	"sparecrate/internal/app"
 )
 
 // contract holds requests against the API's description before they reach a handler:

@@ -11,13 +11,11 @@ import (
 	"sync"
 	"time"
 
-	"sparecrate/internal/reports"
-
-	"sparecrate/internal/app"
-
 	"github.com/labstack/echo/v5"
 
-	"sparecrate/internal/catalog"
+	"sparecrate/internal/app"
+	"sparecrate/internal/reports"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/store"
 )
 
@@ -46,8 +44,8 @@ type stoppingKey struct{}
 // watcher tells streams when what they watch has changed. One loop of a process looks
 // at everything that is watched, as long as there is anything.
 type watcher struct {
-	catalog *catalog.Catalog
-	log     *slog.Logger
+	rooms *rooms.Rooms
+	log   *slog.Logger
 
 	mu      sync.Mutex
 	streams map[*stream]bool
@@ -92,7 +90,7 @@ func (s *stream) said() string {
 // watch opens a stream of topics, which says each of them at once and whenever it has
 // changed, until end is called. It refuses one stream or topic too many of a person.
 func (w *watcher) watch(ctx context.Context, p *store.Person, topics []reports.Topic) (s *stream, end func(), err error) {
-	stood, err := w.catalog.Stand(ctx, topics)
+	stood, err := w.rooms.Reports.Stand(ctx, topics)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -160,10 +158,10 @@ func (w *watcher) look(ctx context.Context, ask bool) bool {
 	}
 	w.mu.Unlock()
 
-	now, err := w.catalog.Stand(ctx, slices.Collect(maps.Keys(topics)))
+	now, err := w.rooms.Reports.Stand(ctx, slices.Collect(maps.Keys(topics)))
 	var still map[*store.Person]bool
 	if err == nil && ask {
-		still, err = w.catalog.StillIn(ctx, people)
+		still, err = w.rooms.Reports.StillIn(ctx, people)
 	}
 	if err != nil {
 		w.log.Debug("what is watched cannot be looked at", "error", err)
@@ -187,11 +185,11 @@ func (w *watcher) look(ctx context.Context, ask bool) bool {
 }
 
 // events answers with a stream of the topics that have changed.
-func events(c *catalog.Catalog, log *slog.Logger) echo.HandlerFunc {
-	w := &watcher{catalog: c, log: log, streams: map[*stream]bool{}}
+func events(c *rooms.Rooms, log *slog.Logger) echo.HandlerFunc {
+	w := &watcher{rooms: c, log: log, streams: map[*stream]bool{}}
 	return func(e *echo.Context) error {
 		r := e.Request()
-		topics, err := c.Watchable(r.Context(), who(r.Context()), r.URL.Query()["topic"])
+		topics, err := c.Reports.Watchable(r.Context(), who(r.Context()), r.URL.Query()["topic"])
 		if err != nil {
 			return err
 		}

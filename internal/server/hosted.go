@@ -3,7 +3,7 @@ package server
 import "context"
 
 func (h *handlers) ReadHosted(ctx context.Context, r ReadHostedRequestObject) (ReadHostedResponseObject, error) {
-	read, err := h.catalog.ReadHosted(ctx, who(ctx), r.Body.Text)
+	read, err := h.rooms.Library.ReadHosted(ctx, who(ctx), r.Body.Text)
 	if err != nil {
 		return nil, err
 	}
@@ -11,7 +11,7 @@ func (h *handlers) ReadHosted(ctx context.Context, r ReadHostedRequestObject) (R
 }
 
 func (h *handlers) AddHosted(ctx context.Context, r AddHostedRequestObject) (AddHostedResponseObject, error) {
-	added, err := h.catalog.AddHosted(ctx, who(ctx), *r.Body)
+	added, err := h.rooms.Library.AddHosted(ctx, who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -19,7 +19,7 @@ func (h *handlers) AddHosted(ctx context.Context, r AddHostedRequestObject) (Add
 }
 
 func (h *handlers) DropHostedSheet(ctx context.Context, r DropHostedSheetRequestObject) (DropHostedSheetResponseObject, error) {
-	f, err := h.catalog.DropHosted(ctx, who(ctx), r.Id, r.SheetId)
+	f, err := h.rooms.Library.DropHosted(ctx, who(ctx), r.Id, r.SheetId)
 	if err != nil {
 		return nil, err
 	}
@@ -27,7 +27,7 @@ func (h *handlers) DropHostedSheet(ctx context.Context, r DropHostedSheetRequest
 }
 
 func (h *handlers) BringFamilyIn(ctx context.Context, r BringFamilyInRequestObject) (BringFamilyInResponseObject, error) {
-	d, err := h.catalog.BringIn(ctx, who(ctx), r.Id, *r.Body)
+	d, err := h.rooms.Imports.BringIn(ctx, who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}

@@ -7,11 +7,10 @@ import (
 	"net/http"
 	"strconv"
 
-	"sparecrate/internal/licensing"
-
 	"github.com/labstack/echo/v5"
 
-	"sparecrate/internal/catalog"
+	"sparecrate/internal/licensing"
+	"sparecrate/internal/rooms"
 )
 
 // shown says how a document is sent: to look at, where that is asked for and a
@@ -25,7 +24,7 @@ func shown(c *licensing.Content, inline *bool) (kind, disposition *string) {
 }
 
 // paperwork answers what people print and what calendar programs read.
-func paperwork(e *echo.Echo, c *catalog.Catalog, identified echo.MiddlewareFunc) {
+func paperwork(e *echo.Echo, c *rooms.Rooms, identified echo.MiddlewareFunc) {
 	e.GET("/register/print", func(ctx *echo.Context) error {
 		var client *int64
 		if text := ctx.QueryParam("client"); text != "" {
@@ -36,7 +35,7 @@ func paperwork(e *echo.Echo, c *catalog.Catalog, identified echo.MiddlewareFunc)
 			client = &n
 		}
 		var out bytes.Buffer
-		if _, err := c.RegisterFile(ctx.Request().Context(), who(ctx.Request().Context()), client, "html", &out); err != nil {
+		if _, err := c.Licensing.RegisterFile(ctx.Request().Context(), who(ctx.Request().Context()), client, "html", &out); err != nil {
 			return err
 		}
 		return ctx.HTMLBlob(http.StatusOK, out.Bytes())
@@ -47,7 +46,7 @@ func paperwork(e *echo.Echo, c *catalog.Catalog, identified echo.MiddlewareFunc)
 		if !ok {
 			return echo.ErrNotFound
 		}
-		text, err := c.Calendar(ctx.Request().Context(), string(secret))
+		text, err := c.Reports.Calendar(ctx.Request().Context(), string(secret))
 		if err != nil {
 			return err
 		}
@@ -57,7 +56,7 @@ func paperwork(e *echo.Echo, c *catalog.Catalog, identified echo.MiddlewareFunc)
 }
 
 func (h *handlers) ListLicenseVersions(ctx context.Context, r ListLicenseVersionsRequestObject) (ListLicenseVersionsResponseObject, error) {
-	found, err := h.catalog.LicenseVersions(ctx, who(ctx), r.Id)
+	found, err := h.rooms.Licensing.LicenseVersions(ctx, who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -65,7 +64,7 @@ func (h *handlers) ListLicenseVersions(ctx context.Context, r ListLicenseVersion
 }
 
 func (h *handlers) EndLicense(ctx context.Context, r EndLicenseRequestObject) (EndLicenseResponseObject, error) {
-	found, err := h.catalog.Ending(ctx, who(ctx), r.Id)
+	found, err := h.rooms.Licensing.Ending(ctx, who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -73,7 +72,7 @@ func (h *handlers) EndLicense(ctx context.Context, r EndLicenseRequestObject) (E
 }
 
 func (h *handlers) AddPlace(ctx context.Context, r AddPlaceRequestObject) (AddPlaceResponseObject, error) {
-	l, err := h.catalog.AddPlace(ctx, who(ctx), r.Id, *r.Body)
+	l, err := h.rooms.Licensing.AddPlace(ctx, who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -81,7 +80,7 @@ func (h *handlers) AddPlace(ctx context.Context, r AddPlaceRequestObject) (AddPl
 }
 
 func (h *handlers) DropPlace(ctx context.Context, r DropPlaceRequestObject) (DropPlaceResponseObject, error) {
-	l, err := h.catalog.DropPlace(ctx, who(ctx), r.Id, r.PlaceId)
+	l, err := h.rooms.Licensing.DropPlace(ctx, who(ctx), r.Id, r.PlaceId)
 	if err != nil {
 		return nil, err
 	}
@@ -89,7 +88,7 @@ func (h *handlers) DropPlace(ctx context.Context, r DropPlaceRequestObject) (Dro
 }
 
 func (h *handlers) ListTemplates(ctx context.Context, _ ListTemplatesRequestObject) (ListTemplatesResponseObject, error) {
-	found, err := h.catalog.Templates(ctx, who(ctx))
+	found, err := h.rooms.Licensing.Templates(ctx, who(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -97,7 +96,7 @@ func (h *handlers) ListTemplates(ctx context.Context, _ ListTemplatesRequestObje
 }
 
 func (h *handlers) SaveTemplate(ctx context.Context, r SaveTemplateRequestObject) (SaveTemplateResponseObject, error) {
-	t, err := h.catalog.SaveTemplate(ctx, who(ctx), *r.Body)
+	t, err := h.rooms.Licensing.SaveTemplate(ctx, who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -105,11 +104,11 @@ func (h *handlers) SaveTemplate(ctx context.Context, r SaveTemplateRequestObject
 }
 
 func (h *handlers) DropTemplate(ctx context.Context, r DropTemplateRequestObject) (DropTemplateResponseObject, error) {
-	return DropTemplate204Response{}, h.catalog.DropTemplate(ctx, who(ctx), r.Id)
+	return DropTemplate204Response{}, h.rooms.Licensing.DropTemplate(ctx, who(ctx), r.Id)
 }
 
 func (h *handlers) ListOpenLicenses(ctx context.Context, _ ListOpenLicensesRequestObject) (ListOpenLicensesResponseObject, error) {
-	found, err := h.catalog.OpenLicenses(who(ctx))
+	found, err := h.rooms.Licensing.OpenLicenses(who(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -117,7 +116,7 @@ func (h *handlers) ListOpenLicenses(ctx context.Context, _ ListOpenLicensesReque
 }
 
 func (h *handlers) ListProposals(ctx context.Context, r ListProposalsRequestObject) (ListProposalsResponseObject, error) {
-	found, err := h.catalog.Proposals(ctx, who(ctx), r.Id)
+	found, err := h.rooms.Licensing.Proposals(ctx, who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -125,7 +124,7 @@ func (h *handlers) ListProposals(ctx context.Context, r ListProposalsRequestObje
 }
 
 func (h *handlers) ConfirmProposal(ctx context.Context, r ConfirmProposalRequestObject) (ConfirmProposalResponseObject, error) {
-	l, err := h.catalog.Confirm(ctx, who(ctx), r.Id, *r.Body)
+	l, err := h.rooms.Licensing.Confirm(ctx, who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -133,7 +132,7 @@ func (h *handlers) ConfirmProposal(ctx context.Context, r ConfirmProposalRequest
 }
 
 func (h *handlers) GetVerdict(ctx context.Context, r GetVerdictRequestObject) (GetVerdictResponseObject, error) {
-	v, err := h.catalog.Verdict(ctx, who(ctx), r.Id, r.Params)
+	v, err := h.rooms.Licensing.Verdict(ctx, who(ctx), r.Id, r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -141,7 +140,7 @@ func (h *handlers) GetVerdict(ctx context.Context, r GetVerdictRequestObject) (G
 }
 
 func (h *handlers) ListSignOffs(ctx context.Context, r ListSignOffsRequestObject) (ListSignOffsResponseObject, error) {
-	found, err := h.catalog.SignOffs(ctx, who(ctx), r.Params)
+	found, err := h.rooms.Sites.SignOffs(ctx, who(ctx), r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -149,7 +148,7 @@ func (h *handlers) ListSignOffs(ctx context.Context, r ListSignOffsRequestObject
 }
 
 func (h *handlers) WithdrawSignOff(ctx context.Context, r WithdrawSignOffRequestObject) (WithdrawSignOffResponseObject, error) {
-	o, err := h.catalog.WithdrawSignOff(ctx, who(ctx), r.Id)
+	o, err := h.rooms.Sites.WithdrawSignOff(ctx, who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -157,7 +156,7 @@ func (h *handlers) WithdrawSignOff(ctx context.Context, r WithdrawSignOffRequest
 }
 
 func (h *handlers) GetViews(ctx context.Context, r GetViewsRequestObject) (GetViewsResponseObject, error) {
-	v, err := h.catalog.Views(ctx, who(ctx), r.Id)
+	v, err := h.rooms.Licensing.Views(ctx, who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -165,7 +164,7 @@ func (h *handlers) GetViews(ctx context.Context, r GetViewsRequestObject) (GetVi
 }
 
 func (h *handlers) SetViews(ctx context.Context, r SetViewsRequestObject) (SetViewsResponseObject, error) {
-	v, err := h.catalog.SetViews(ctx, who(ctx), r.Id, r.Body.Items)
+	v, err := h.rooms.Licensing.SetViews(ctx, who(ctx), r.Id, r.Body.Items)
 	if err != nil {
 		return nil, err
 	}
@@ -177,7 +176,7 @@ func (h *handlers) ImportViews(ctx context.Context, r ImportViewsRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	v, err := h.catalog.ImportViews(ctx, who(ctx), r.Id, part)
+	v, err := h.rooms.Licensing.ImportViews(ctx, who(ctx), r.Id, part)
 	if err != nil {
 		return nil, err
 	}
@@ -185,7 +184,7 @@ func (h *handlers) ImportViews(ctx context.Context, r ImportViewsRequestObject) 
 }
 
 func (h *handlers) ListDue(ctx context.Context, r ListDueRequestObject) (ListDueResponseObject, error) {
-	found, err := h.catalog.Due(ctx, who(ctx), r.Params)
+	found, err := h.rooms.Reports.Due(ctx, who(ctx), r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -193,20 +192,20 @@ func (h *handlers) ListDue(ctx context.Context, r ListDueRequestObject) (ListDue
 }
 
 func (h *handlers) SendDue(ctx context.Context, _ SendDueRequestObject) (SendDueResponseObject, error) {
-	return SendDue204Response{}, h.catalog.SendDue(ctx, who(ctx))
+	return SendDue204Response{}, h.rooms.Reports.SendDue(ctx, who(ctx))
 }
 
 func (h *handlers) SetWeekly(ctx context.Context, r SetWeeklyRequestObject) (SetWeeklyResponseObject, error) {
-	p, err := h.catalog.SetWeekly(ctx, who(ctx), r.Body.Weekly)
+	p, err := h.rooms.Reports.SetWeekly(ctx, who(ctx), r.Body.Weekly)
 	if err != nil {
 		return nil, err
 	}
-	me, err := h.catalog.Me(p)
+	me, err := h.rooms.Auth.Me(p)
 	return SetWeekly200JSONResponse(me), err
 }
 
 func (h *handlers) ListFeeds(ctx context.Context, _ ListFeedsRequestObject) (ListFeedsResponseObject, error) {
-	found, err := h.catalog.Feeds(ctx, who(ctx))
+	found, err := h.rooms.Reports.Feeds(ctx, who(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -214,7 +213,7 @@ func (h *handlers) ListFeeds(ctx context.Context, _ ListFeedsRequestObject) (Lis
 }
 
 func (h *handlers) AddFeed(ctx context.Context, _ AddFeedRequestObject) (AddFeedResponseObject, error) {
-	f, err := h.catalog.AddFeed(ctx, who(ctx))
+	f, err := h.rooms.Reports.AddFeed(ctx, who(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -222,11 +221,11 @@ func (h *handlers) AddFeed(ctx context.Context, _ AddFeedRequestObject) (AddFeed
 }
 
 func (h *handlers) WithdrawFeed(ctx context.Context, r WithdrawFeedRequestObject) (WithdrawFeedResponseObject, error) {
-	return WithdrawFeed204Response{}, h.catalog.WithdrawFeed(ctx, who(ctx), r.Id)
+	return WithdrawFeed204Response{}, h.rooms.Reports.WithdrawFeed(ctx, who(ctx), r.Id)
 }
 
 func (h *handlers) GetRegister(ctx context.Context, r GetRegisterRequestObject) (GetRegisterResponseObject, error) {
-	found, err := h.catalog.Register(ctx, who(ctx), r.Params.Client)
+	found, err := h.rooms.Licensing.Register(ctx, who(ctx), r.Params.Client)
 	if err != nil {
 		return nil, err
 	}
@@ -235,7 +234,7 @@ func (h *handlers) GetRegister(ctx context.Context, r GetRegisterRequestObject) 
 
 func (h *handlers) GetRegisterFile(ctx context.Context, r GetRegisterFileRequestObject) (GetRegisterFileResponseObject, error) {
 	var out bytes.Buffer
-	name, err := h.catalog.RegisterFile(ctx, who(ctx), r.Params.Client, string(r.Params.Format), &out)
+	name, err := h.rooms.Licensing.RegisterFile(ctx, who(ctx), r.Params.Client, string(r.Params.Format), &out)
 	if err != nil {
 		return nil, err
 	}
@@ -243,7 +242,7 @@ func (h *handlers) GetRegisterFile(ctx context.Context, r GetRegisterFileRequest
 }
 
 func (h *handlers) FindDocuments(ctx context.Context, r FindDocumentsRequestObject) (FindDocumentsResponseObject, error) {
-	found, err := h.catalog.Documents(ctx, who(ctx), r.Params.Q)
+	found, err := h.rooms.Licensing.Documents(ctx, who(ctx), r.Params.Q)
 	if err != nil {
 		return nil, err
 	}

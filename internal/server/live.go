@@ -8,17 +8,17 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"sparecrate/internal/catalog"
+	"sparecrate/internal/rooms"
 )
 
 // live serves the stylesheets and fonts of live sheets to pages of other sites.
-func live(e *echo.Echo, c *catalog.Catalog) {
+func live(e *echo.Echo, c *rooms.Rooms) {
 	e.GET("/live/:secret/*", func(ctx *echo.Context) error {
 		name, err := url.PathUnescape(ctx.Param("*"))
 		if err != nil {
 			return echo.ErrNotFound
 		}
-		data, err := c.Live(ctx.Request().Context(), ctx.RealIP(), ctx.Param("secret"), name)
+		data, err := c.Packaging.Live(ctx.Request().Context(), ctx.RealIP(), ctx.Param("secret"), name)
 		if err != nil {
 			return err
 		}
@@ -36,7 +36,7 @@ func live(e *echo.Echo, c *catalog.Catalog) {
 }
 
 func (h *handlers) ListLiveSheets(ctx context.Context, r ListLiveSheetsRequestObject) (ListLiveSheetsResponseObject, error) {
-	found, err := h.catalog.LiveSheets(ctx, who(ctx), r.Id)
+	found, err := h.rooms.Packaging.LiveSheets(ctx, who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -44,7 +44,7 @@ func (h *handlers) ListLiveSheets(ctx context.Context, r ListLiveSheetsRequestOb
 }
 
 func (h *handlers) AddLiveSheet(ctx context.Context, r AddLiveSheetRequestObject) (AddLiveSheetResponseObject, error) {
-	l, err := h.catalog.AddLiveSheet(ctx, who(ctx), r.Id)
+	l, err := h.rooms.Packaging.AddLiveSheet(ctx, who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -52,5 +52,5 @@ func (h *handlers) AddLiveSheet(ctx context.Context, r AddLiveSheetRequestObject
 }
 
 func (h *handlers) WithdrawLiveSheet(ctx context.Context, r WithdrawLiveSheetRequestObject) (WithdrawLiveSheetResponseObject, error) {
-	return WithdrawLiveSheet204Response{}, h.catalog.WithdrawLiveSheet(ctx, who(ctx), r.Id, r.SheetId)
+	return WithdrawLiveSheet204Response{}, h.rooms.Packaging.WithdrawLiveSheet(ctx, who(ctx), r.Id, r.SheetId)
 }

@@ -9,13 +9,11 @@ import (
 	"net/http"
 	"strconv"
 
-	"sparecrate/internal/shortlists"
-
-	"sparecrate/internal/app"
-
 	"github.com/labstack/echo/v5"
 
-	"sparecrate/internal/catalog"
+	"sparecrate/internal/app"
+	"sparecrate/internal/rooms"
+	"sparecrate/internal/shortlists"
 )
 
 //go:embed templates
@@ -30,7 +28,7 @@ const (
 )
 
 // look answers those who come by a link, without an account.
-func look(e *echo.Echo, c *catalog.Catalog) {
+func look(e *echo.Echo, c *rooms.Rooms) {
 	l := &looks{c}
 	links := e.Group("/look/:secret", unlisted)
 	links.GET("", l.page)
@@ -38,7 +36,7 @@ func look(e *echo.Echo, c *catalog.Catalog) {
 	links.GET("/:face/font.woff2", l.font)
 }
 
-type looks struct{ catalog *catalog.Catalog }
+type looks struct{ rooms *rooms.Rooms }
 
 // unlisted keeps links out of indexes and out of what other sites are told.
 func unlisted(next echo.HandlerFunc) echo.HandlerFunc {
@@ -73,7 +71,7 @@ func (l *looks) page(c *echo.Context) error {
 		Sorry string
 	}
 	status := http.StatusOK
-	found, err := l.catalog.Look(ctx, secret)
+	found, err := l.rooms.Shortlists.Look(ctx, secret)
 	var told *app.Error
 	switch {
 	case errors.As(err, &told):
@@ -81,7 +79,7 @@ func (l *looks) page(c *echo.Context) error {
 	case err != nil:
 		return err
 	default:
-		if err := l.catalog.Viewed(ctx, found); err != nil {
+		if err := l.rooms.Shortlists.Viewed(ctx, found); err != nil {
 			return err
 		}
 		page.Look, page.Ends = found, found.EndsAt.Format("2 January 2006")
@@ -124,7 +122,7 @@ func (l *looks) picture(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	png, err := l.catalog.LookPicture(c.Request().Context(), c.Param("secret"), face, lookSize, lookWidth)
+	png, err := l.rooms.Shortlists.LookPicture(c.Request().Context(), c.Param("secret"), face, lookSize, lookWidth)
 	if err != nil {
 		return err
 	}
@@ -140,7 +138,7 @@ func (l *looks) font(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	r, _, err := l.catalog.LookFont(c.Request().Context(), c.Param("secret"), face)
+	r, _, err := l.rooms.Shortlists.LookFont(c.Request().Context(), c.Param("secret"), face)
 	if err != nil {
 		return err
 	}

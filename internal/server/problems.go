@@ -11,11 +11,10 @@ import (
 	"strconv"
 	"strings"
 
-	"sparecrate/internal/app"
-
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
 )

@@ -8,7 +8,7 @@ import (
 	"github.com/hashicorp/golang-lru/v2/simplelru"
 	"github.com/labstack/echo/v5"
 
-	"sparecrate/internal/catalog"
+	"sparecrate/internal/rooms"
 )
 
 // rememberedCalls are the calls whose answer is the same for everybody who may make
@@ -24,7 +24,7 @@ const (
 // memory keeps answers for as long as nothing changes. Whether anything did is asked of
 // the database for each request, so that changes of other processes count too.
 type memory struct {
-	catalog *catalog.Catalog
+	rooms   *rooms.Rooms
 	mu      sync.Mutex
 	working map[string]chan struct{} // answers that are being worked out, closed when they are
 	answers *simplelru.LRU[string, *answer]
@@ -37,8 +37,8 @@ type answer struct {
 	body   []byte
 }
 
-func newMemory(c *catalog.Catalog) *memory {
-	m := &memory{catalog: c, working: map[string]chan struct{}{}}
+func newMemory(c *rooms.Rooms) *memory {
+	m := &memory{rooms: c, working: map[string]chan struct{}{}}
 	m.answers, _ = simplelru.NewLRU(1<<20, func(_ string, a *answer) { m.bytes -= len(a.body) }) // the bytes bound it
 	return m
 }
@@ -71,7 +71,7 @@ func (m *memory) remembered(k *contract) echo.MiddlewareFunc {
 				return next(c)
 			}
 			// Read before the answer is worked out: what changes meanwhile changes the stamp.
-			stamp, err := m.catalog.Stamp(c.Request().Context())
+			stamp, err := m.rooms.Reports.Stamp(c.Request().Context())
 			if err != nil {
 				return err
 			}

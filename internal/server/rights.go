@@ -4,7 +4,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/api"
-	"sparecrate/internal/catalog"
+	"sparecrate/internal/rooms"
 )
 
 // Who may make a call at all. What a person may do with one thing rather than another
@@ -153,7 +153,7 @@ var leastRole = map[string]api.Role{
 
 // permitted refuses calls that a person's role does not allow, before anything of the
 // request is read.
-func (k *contract) permitted(c *catalog.Catalog) echo.MiddlewareFunc {
+func (k *contract) permitted(c *rooms.Rooms) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
 		return func(e *echo.Context) error {
 			o := k.of(e)

@@ -3,7 +3,7 @@ package server
 import "context"
 
 func (h *handlers) ListSearchWords(ctx context.Context, _ ListSearchWordsRequestObject) (ListSearchWordsResponseObject, error) {
-	found, err := h.catalog.SearchWords(ctx, who(ctx))
+	found, err := h.rooms.Finding.SearchWords(ctx, who(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -11,12 +11,12 @@ func (h *handlers) ListSearchWords(ctx context.Context, _ ListSearchWordsRequest
 }
 
 func (h *handlers) ListSearches(ctx context.Context, _ ListSearchesRequestObject) (ListSearchesResponseObject, error) {
-	items, err := h.catalog.Searches(ctx, who(ctx))
+	items, err := h.rooms.Finding.Searches(ctx, who(ctx))
 	return ListSearches200JSONResponse{Items: items}, err
 }
 
 func (h *handlers) SaveSearch(ctx context.Context, r SaveSearchRequestObject) (SaveSearchResponseObject, error) {
-	saved, err := h.catalog.SaveSearch(ctx, who(ctx), *r.Body)
+	saved, err := h.rooms.Finding.SaveSearch(ctx, who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -24,11 +24,11 @@ func (h *handlers) SaveSearch(ctx context.Context, r SaveSearchRequestObject) (S
 }
 
 func (h *handlers) DropSearch(ctx context.Context, r DropSearchRequestObject) (DropSearchResponseObject, error) {
-	return DropSearch204Response{}, h.catalog.DropSearch(ctx, who(ctx), r.Id)
+	return DropSearch204Response{}, h.rooms.Finding.DropSearch(ctx, who(ctx), r.Id)
 }
 
 func (h *handlers) CompareVersions(ctx context.Context, r CompareVersionsRequestObject) (CompareVersionsResponseObject, error) {
-	found, err := h.catalog.Changes(ctx, who(ctx), r.Id, r.Params.From, r.Params.To)
+	found, err := h.rooms.Library.Changes(ctx, who(ctx), r.Id, r.Params.From, r.Params.To)
 	if err != nil {
 		return nil, err
 	}
@@ -36,7 +36,7 @@ func (h *handlers) CompareVersions(ctx context.Context, r CompareVersionsRequest
 }
 
 func (h *handlers) ListCharacters(ctx context.Context, r ListCharactersRequestObject) (ListCharactersResponseObject, error) {
-	found, err := h.catalog.Characters(ctx, who(ctx), r.Id, r.Params)
+	found, err := h.rooms.Conversion.Characters(ctx, who(ctx), r.Id, r.Params)
 	if err != nil {
 		return nil, err
 	}

@@ -15,7 +15,7 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
-	"sparecrate/internal/catalog"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/store"
 )
 
@@ -27,7 +27,7 @@ const (
 
 // Config is what a server needs.
 type Config struct {
-	Catalog *catalog.Catalog
+	Catalog *rooms.Rooms
 	Store   *store.Store // for sessions
 	Console fs.FS        // the built console; index.html at its root
 	Log     *slog.Logger
@@ -43,7 +43,7 @@ func Handler(c Config) http.Handler {
 	e.Logger = c.Log
 	m := newMetrics()
 	sessions := newSessions(c.Store, c.Secure)
-	h := &handlers{catalog: c.Catalog, sessions: sessions}
+	h := &handlers{rooms: c.Catalog, sessions: sessions}
 
 	e.IPExtractor = addressOf(c.Proxies)
 	e.HTTPErrorHandler = problems(c.Log)

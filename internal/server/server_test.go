@@ -15,8 +15,8 @@ import (
 
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
-	"sparecrate/internal/catalog"
 	"sparecrate/internal/mariadb/mariadbtest"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/server"
 	"sparecrate/internal/store"
 )
@@ -28,7 +28,7 @@ func serve(t testing.TB, files fstest.MapFS) (*httptest.Server, *store.Store) {
 	s, err := store.Open(t.Context(), mariadbtest.New(t))
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
-	c := catalog.New(s, bucket.InMemory(), func() time.Time { return time.Now().UTC() }, app.DefaultLimits, slog.New(slog.DiscardHandler))
+	c := rooms.New(s, bucket.InMemory(), func() time.Time { return time.Now().UTC() }, app.DefaultLimits, slog.New(slog.DiscardHandler))
 	h := httptest.NewServer(server.Handler(server.Config{Catalog: c, Store: s, Console: files, Log: slog.New(slog.DiscardHandler), Secure: true}))
 	t.Cleanup(h.Close)
 	return h, s

@@ -3,7 +3,7 @@ package server
 import "context"
 
 func (h *handlers) ListShortlists(ctx context.Context, r ListShortlistsRequestObject) (ListShortlistsResponseObject, error) {
-	found, err := h.catalog.Shortlists(ctx, who(ctx), r.Params)
+	found, err := h.rooms.Shortlists.Shortlists(ctx, who(ctx), r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -11,7 +11,7 @@ func (h *handlers) ListShortlists(ctx context.Context, r ListShortlistsRequestOb
 }
 
 func (h *handlers) AddShortlist(ctx context.Context, r AddShortlistRequestObject) (AddShortlistResponseObject, error) {
-	added, err := h.catalog.AddShortlist(ctx, who(ctx), *r.Body)
+	added, err := h.rooms.Shortlists.AddShortlist(ctx, who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -19,7 +19,7 @@ func (h *handlers) AddShortlist(ctx context.Context, r AddShortlistRequestObject
 }
 
 func (h *handlers) GetShortlist(ctx context.Context, r GetShortlistRequestObject) (GetShortlistResponseObject, error) {
-	l, err := h.catalog.Shortlist(ctx, who(ctx), r.Id)
+	l, err := h.rooms.Shortlists.Shortlist(ctx, who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -27,7 +27,7 @@ func (h *handlers) GetShortlist(ctx context.Context, r GetShortlistRequestObject
 }
 
 func (h *handlers) ChangeShortlist(ctx context.Context, r ChangeShortlistRequestObject) (ChangeShortlistResponseObject, error) {
-	l, err := h.catalog.ChangeShortlist(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	l, err := h.rooms.Shortlists.ChangeShortlist(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -35,11 +35,11 @@ func (h *handlers) ChangeShortlist(ctx context.Context, r ChangeShortlistRequest
 }
 
 func (h *handlers) DropShortlist(ctx context.Context, r DropShortlistRequestObject) (DropShortlistResponseObject, error) {
-	return DropShortlist204Response{}, h.catalog.DropShortlist(ctx, who(ctx), r.Id)
+	return DropShortlist204Response{}, h.rooms.Shortlists.DropShortlist(ctx, who(ctx), r.Id)
 }
 
 func (h *handlers) ShareShortlist(ctx context.Context, r ShareShortlistRequestObject) (ShareShortlistResponseObject, error) {
-	added, err := h.catalog.ShareShortlist(ctx, who(ctx), r.Id, *r.Body)
+	added, err := h.rooms.Shortlists.ShareShortlist(ctx, who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -47,5 +47,5 @@ func (h *handlers) ShareShortlist(ctx context.Context, r ShareShortlistRequestOb
 }
 
 func (h *handlers) WithdrawShare(ctx context.Context, r WithdrawShareRequestObject) (WithdrawShareResponseObject, error) {
-	return WithdrawShare204Response{}, h.catalog.WithdrawShare(ctx, who(ctx), r.Id, r.ShareId)
+	return WithdrawShare204Response{}, h.rooms.Shortlists.WithdrawShare(ctx, who(ctx), r.Id, r.ShareId)
 }

@@ -15,15 +15,15 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/browsertest"
-	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo"
 	"sparecrate/internal/mariadb/mariadbtest"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/service/servicetest"
 )
 
 func TestMain(m *testing.M) { mariadbtest.Main(m) }
 
-func demoStudio(ctx context.Context, c *catalog.Catalog, data, oneTime string) (email, password string, err error) {
+func demoStudio(ctx context.Context, c *rooms.Rooms, data, oneTime string) (email, password string, err error) {
 	in, err := demo.Fill(ctx, c, data, oneTime)
 	if err != nil {
 		return "", "", err

@@ -10,8 +10,6 @@ import (
 	"testing"
 	"time"
 
-	"sparecrate/internal/imports"
-
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -22,9 +20,10 @@ import (
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 	"sparecrate/internal/browsertest"
-	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/imports"
 	"sparecrate/internal/mariadb/mariadbtest"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/service"
 )
 
@@ -154,7 +153,7 @@ func TestANewerCoreReadsFilesAgain(t *testing.T) {
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	defer func() { _ = db.Close() }()
-	run := func(prepare func(ctx context.Context, c *catalog.Catalog, password string) error, then func()) {
+	run := func(prepare func(ctx context.Context, c *rooms.Rooms, password string) error, then func()) {
 		ctx, stop := context.WithCancel(context.Background())
 		ready, done := make(chan string, 1), make(chan error, 1)
 		go func() {
@@ -188,19 +187,19 @@ func TestANewerCoreReadsFilesAgain(t *testing.T) {
 }
 
 // demoWith adds one font before the first request.
-func demoWith(t *testing.T) func(ctx context.Context, c *catalog.Catalog, password string) error {
-	return func(ctx context.Context, c *catalog.Catalog, password string) error {
-		p, err := c.SignIn(ctx, "", service.DefaultEmail, password)
+func demoWith(t *testing.T) func(ctx context.Context, c *rooms.Rooms, password string) error {
+	return func(ctx context.Context, c *rooms.Rooms, password string) error {
+		p, err := c.Auth.SignIn(ctx, "", service.DefaultEmail, password)
 		if err != nil {
 			return err
 		}
-		if err := c.ChangePassword(ctx, p, password, "a few words do well"); err != nil {
+		if err := c.Auth.ChangePassword(ctx, p, password, "a few words do well"); err != nil {
 			return err
 		}
-		if p, err = c.SignIn(ctx, "", service.DefaultEmail, "a few words do well"); err != nil {
+		if p, err = c.Auth.SignIn(ctx, "", service.DefaultEmail, "a few words do well"); err != nil {
 			return err
 		}
-		_, err = c.AddFile(ctx, p, imports.Arrival{Name: "SkerrowSans-Regular.ttf", Bytes: bytes.NewReader(drawn(t, foundry.Signage()[1], font.TTF))})
+		_, err = c.Imports.AddFile(ctx, p, imports.Arrival{Name: "SkerrowSans-Regular.ttf", Bytes: bytes.NewReader(drawn(t, foundry.Signage()[1], font.TTF))})
 		return err
 	}
 }

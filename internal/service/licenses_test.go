@@ -648,19 +648,19 @@ func TestTheDueList(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, status)
 
 	// By e-mail: once a week to who asked, again where it was not taken.
-	require.NoError(t, s.Crate.MailWeekly(ctx))
+	require.NoError(t, s.Crate.Reports.MailWeekly(ctx))
 	assert.Empty(t, post.Letters(), "nobody asked")
 	weekly, err := c.SetWeeklyWithResponse(ctx, api.SetWeeklyJSONRequestBody{Weekly: true})
 	require.NoError(t, err)
 	assert.True(t, weekly.JSON200.Weekly)
 	post.Refuse(true)
-	require.Error(t, s.Crate.MailWeekly(ctx))
+	require.Error(t, s.Crate.Reports.MailWeekly(ctx))
 	refused, err := c.SendDueWithResponse(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, "mail-refused", refused.ApplicationproblemJSONDefault.Code)
 	post.Refuse(false)
-	require.NoError(t, s.Crate.MailWeekly(ctx))
-	require.NoError(t, s.Crate.MailWeekly(ctx))
+	require.NoError(t, s.Crate.Reports.MailWeekly(ctx))
+	require.NoError(t, s.Crate.Reports.MailWeekly(ctx))
 	letters := post.Letters()
 	require.Len(t, letters, 1, "once a week")
 	assert.Equal(t, "ines@lanternjaw.example", letters[0].To)
@@ -690,7 +690,7 @@ func TestWithoutAMailServer(t *testing.T) {
 		require.NotNil(t, p)
 		assert.Equal(t, "no-mail-server", p.Code)
 	}
-	require.NoError(t, s.Crate.MailWeekly(t.Context()))
+	require.NoError(t, s.Crate.Reports.MailWeekly(t.Context()))
 }
 
 func TestTheRegister(t *testing.T) {

@@ -7,8 +7,8 @@ import (
 
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
-	"sparecrate/internal/catalog"
 	"sparecrate/internal/mariadb"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/store"
 )
 
@@ -36,6 +36,6 @@ func ResetAdmin(ctx context.Context, o Options, email string) (address, password
 		return "", "", err
 	}
 	defer func() { err = errors.Join(err, records.Close()) }()
-	c := catalog.New(records, bucket.InMemory(), func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, app.DefaultLimits, o.Log)
-	return c.ResetAdmin(ctx, email)
+	c := rooms.New(records, bucket.InMemory(), func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, app.DefaultLimits, o.Log)
+	return c.Auth.ResetAdmin(ctx, email)
 }

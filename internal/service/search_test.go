@@ -16,8 +16,8 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
-	"sparecrate/internal/catalog"
 	"sparecrate/internal/demo"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/service/servicetest"
 	"sparecrate/internal/store"
 )
@@ -307,7 +307,7 @@ func TestDeletedFamiliesComeBackForThirtyDays(t *testing.T) {
 		status int
 	}{{29, http.StatusOK}, {31, http.StatusNotFound}} {
 		require.FileExists(t, blob)
-		require.NoError(t, later(t, s, after.days).Sweep(t.Context()))
+		require.NoError(t, later(t, s, after.days).Library.Sweep(t.Context()))
 		f, err := c.GetFamilyWithResponse(t.Context(), 2)
 		require.NoError(t, err)
 		assert.Equal(t, after.status, f.StatusCode(), "after %d days", after.days)
@@ -323,7 +323,7 @@ func TestDeletedFamiliesComeBackForThirtyDays(t *testing.T) {
 }
 
 // later gives the catalog of a service as it is in so many days.
-func later(t *testing.T, s *servicetest.Service, days int) *catalog.Catalog {
+func later(t *testing.T, s *servicetest.Service, days int) *rooms.Rooms {
 	t.Helper()
 	records, err := store.Open(t.Context(), s.Database)
 	require.NoError(t, err)
@@ -331,7 +331,7 @@ func later(t *testing.T, s *servicetest.Service, days int) *catalog.Catalog {
 	files, err := bucket.Open(filepath.Join(s.Data, "files"))
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = files.Close() })
-	return catalog.New(records, files, func() time.Time { return time.Now().AddDate(0, 0, days) }, app.DefaultLimits, slog.New(slog.DiscardHandler))
+	return rooms.New(records, files, func() time.Time { return time.Now().AddDate(0, 0, days) }, app.DefaultLimits, slog.New(slog.DiscardHandler))
 }
 
 func addFile(t testing.TB, c *api.ClientWithResponses, name string, data []byte, client, origin string) *api.AddFileResponse {

@@ -21,9 +21,9 @@ import (
 	"sparecrate/console"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
-	"sparecrate/internal/catalog"
 	"sparecrate/internal/mail"
 	"sparecrate/internal/mariadb"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/server"
 	"sparecrate/internal/store"
 )
@@ -48,7 +48,7 @@ type Options struct {
 	OwnTemp bool
 	// Prepare runs once all is up but before requests are answered, with the
 	// one-time password of a first start.
-	Prepare func(ctx context.Context, c *catalog.Catalog, oneTimePassword string) error
+	Prepare func(ctx context.Context, c *rooms.Rooms, oneTimePassword string) error
 	// Ready is called with the address once requests are answered.
 	Ready func(address string)
 }
@@ -143,8 +143,8 @@ func Run(ctx context.Context, o Options) (err error) {
 	if limits.Address == "" {
 		limits.Address = "http://" + l.Addr().String()
 	}
-	c := catalog.New(records, files, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, limits, o.Log)
-	password, err := c.FirstStart(ctx, o.Studio, o.AdminName, o.AdminEmail)
+	c := rooms.New(records, files, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, limits, o.Log)
+	password, err := c.Auth.FirstStart(ctx, o.Studio, o.AdminName, o.AdminEmail)
 	if err != nil {
 		return err
 	}

@@ -116,7 +116,7 @@ func TestShortlists(t *testing.T) {
 	assert.NotContains(t, page, "Tidegarth")
 
 	// It ends by itself, or is withdrawn.
-	_, err = later(t, s, 8).Look(t.Context(), made.JSON201.Path[len("/look/"):])
+	_, err = later(t, s, 8).Shortlists.Look(t.Context(), made.JSON201.Path[len("/look/"):])
 	require.ErrorContains(t, err, "no longer works")
 	withdrawn, err := c.WithdrawShareWithResponse(t.Context(), l.Id, made.JSON201.Share.Id)
 	require.NoError(t, err)

@@ -9,17 +9,14 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
-	"sparecrate/internal/auth"
-
 	"sparecrate/api"
 	"sparecrate/font"
+	"sparecrate/internal/app"
+	"sparecrate/internal/auth"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // Shortlists gives a page of shortlists by name.

@@ -10,20 +10,17 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/packaging"
-
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
+	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
+	"sparecrate/internal/packaging"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // Builders gives all builder rules: those that are shipped in their order, then the

@@ -7,18 +7,15 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/library"
-
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
 	"sparecrate/font/facts"
+	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
+	"sparecrate/internal/library"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 func environmentView(e store.Environment) api.SiteEnvironment {

@@ -3,12 +3,11 @@ package sites
 import (
 	"context"
 
-	"sparecrate/internal/packaging"
-
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/pack"
+	"sparecrate/internal/packaging"
 	"sparecrate/internal/store"
 )
 

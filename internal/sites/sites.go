@@ -7,20 +7,15 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/packaging"
-
-	"sparecrate/internal/library"
-
-	"sparecrate/internal/conversion"
-
-	"sparecrate/internal/usage"
-
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
 	"sparecrate/font/reshape"
+	"sparecrate/internal/app"
+	"sparecrate/internal/conversion"
+	"sparecrate/internal/library"
 	"sparecrate/internal/pack"
+	"sparecrate/internal/packaging"
 	"sparecrate/internal/store"
+	"sparecrate/internal/usage"
 )
 
 // Sites gives a page of sites by name.

@@ -5,9 +5,8 @@ import (
 	"slices"
 	"time"
 
-	"sparecrate/internal/app"
-
 	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
 )

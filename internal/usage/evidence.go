@@ -7,12 +7,11 @@ import (
 	"slices"
 	"time"
 
-	"sparecrate/internal/app"
-
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
 	"sparecrate/font/facts"
+	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
 )

@@ -8,9 +8,8 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/internal/app"
-
 	"sparecrate/font/facts"
+	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"

@@ -14,10 +14,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/api"
-	"sparecrate/internal/catalog"
 	"sparecrate/internal/contracttest"
 	"sparecrate/internal/mariadb/mariadbtest"
 	secrets "sparecrate/internal/password"
+	"sparecrate/internal/rooms"
 	"sparecrate/internal/service"
 )
 
@@ -28,7 +28,7 @@ type Service struct {
 	// Database is the data source name of its database.
 	Database string
 	Log      *Buffer
-	Crate    *catalog.Catalog
+	Crate    *rooms.Rooms
 	people   map[api.Role]Person
 }
 
@@ -56,7 +56,7 @@ func (b *Buffer) String() string {
 // Start runs a service until the test ends. fill, where given, is called with
 // the catalog before requests are answered and returns the admin's password.
 // more change how it runs. The package's TestMain must be mariadbtest.Main.
-func Start(t testing.TB, fill func(ctx context.Context, c *catalog.Catalog, data, oneTimePassword string) (email, password string, err error), more ...func(*service.Options)) *Service {
+func Start(t testing.TB, fill func(ctx context.Context, c *rooms.Rooms, data, oneTimePassword string) (email, password string, err error), more ...func(*service.Options)) *Service {
 	t.Helper()
 	cheapen()
 	s := &Service{Data: t.TempDir(), Database: mariadbtest.New(t), Log: &Buffer{}, people: map[api.Role]Person{}}
@@ -68,7 +68,7 @@ func Start(t testing.TB, fill func(ctx context.Context, c *catalog.Catalog, data
 	options := service.Options{
 		Listen: "127.0.0.1:0", Private: true, Data: s.Data, Database: s.Database, Studio: "Lanternjaw Studio", AdminName: "Ines Varga", AdminEmail: "ines@lanternjaw.example",
 		Log: slog.New(slog.NewTextHandler(s.Log, &slog.HandlerOptions{Level: slog.LevelDebug})),
-		Prepare: func(ctx context.Context, c *catalog.Catalog, oneTime string) error {
+		Prepare: func(ctx context.Context, c *rooms.Rooms, oneTime string) error {
 			s.Crate = c
 			email, password, err := fill(ctx, c, s.Data, oneTime)
 			s.people[api.RoleAdmin] = Person{Email: email, Password: password}
@@ -107,35 +107,35 @@ var cheapen = sync.OnceFunc(secrets.Cheapen)
 
 const password = "a few words do well"
 
-func ownPassword(ctx context.Context, c *catalog.Catalog, _, oneTime string) (email, own string, err error) {
+func ownPassword(ctx context.Context, c *rooms.Rooms, _, oneTime string) (email, own string, err error) {
 	const admin = "ines@lanternjaw.example"
-	p, err := c.SignIn(ctx, "", admin, oneTime)
+	p, err := c.Auth.SignIn(ctx, "", admin, oneTime)
 	if err != nil {
 		return "", "", err
 	}
-	return admin, password, c.ChangePassword(ctx, p, oneTime, password)
+	return admin, password, c.Auth.ChangePassword(ctx, p, oneTime, password)
 }
 
 // addPeople makes an editor and a viewer, and a token for each role.
-func (s *Service) addPeople(t testing.TB, c *catalog.Catalog) {
+func (s *Service) addPeople(t testing.TB, c *rooms.Rooms) {
 	t.Helper()
 	ctx := context.Background()
 	in := s.people[api.RoleAdmin]
-	admin, err := c.SignIn(ctx, "", in.Email, in.Password)
+	admin, err := c.Auth.SignIn(ctx, "", in.Email, in.Password)
 	require.NoError(t, err)
 	for _, role := range []api.Role{api.RoleEditor, api.RoleViewer} {
 		email := string(role) + "@lanternjaw.example"
-		added, err := c.AddPerson(ctx, admin, api.NewPerson{Name: "The " + string(role), Email: email, Role: role})
+		added, err := c.Auth.AddPerson(ctx, admin, api.NewPerson{Name: "The " + string(role), Email: email, Role: role})
 		require.NoError(t, err)
-		p, err := c.SignIn(ctx, "", email, added.OneTimePassword)
+		p, err := c.Auth.SignIn(ctx, "", email, added.OneTimePassword)
 		require.NoError(t, err)
-		require.NoError(t, c.ChangePassword(ctx, p, added.OneTimePassword, password))
+		require.NoError(t, c.Auth.ChangePassword(ctx, p, added.OneTimePassword, password))
 		s.people[role] = Person{Email: email, Password: password}
 	}
 	for role, who := range s.people {
-		p, err := c.SignIn(ctx, "", who.Email, who.Password)
+		p, err := c.Auth.SignIn(ctx, "", who.Email, who.Password)
 		require.NoError(t, err)
-		token, err := c.AddToken(ctx, p, api.NewToken{Name: "test", Scope: scopeOf(role)})
+		token, err := c.Auth.AddToken(ctx, p, api.NewToken{Name: "test", Scope: scopeOf(role)})
 		require.NoError(t, err)
 		who.Token = token.Secret
 		s.people[role] = who
