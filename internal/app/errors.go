@@ -35,24 +35,26 @@ type Error struct {
 
 func (e *Error) Error() string { return e.Message }
 
+// Problem gives an error of a kind, with a stable code and a sentence.
 func Problem(k Kind, code, format string, args ...any) *Error {
 	return &Error{Kind: k, Code: code, Message: fmt.Sprintf(format, args...)}
 }
 
-// tooMany refuses what comes too often.
+// TooManyRequests refuses what comes too often.
 func TooManyRequests(wait time.Duration, format string, args ...any) *Error {
 	e := Problem(TooMany, "too-many-requests", format, args...)
 	e.Wait = wait
 	return e
 }
 
+// InvalidField gives an error about what was sent in a field.
 func InvalidField(field, code, format string, args ...any) *Error {
 	e := Problem(Invalid, code, format, args...)
 	e.Field = field
 	return e
 }
 
-// explain turns the store's errors about a thing into sentences; others pass.
+// Explain turns the store's errors about a thing into sentences; others pass.
 func Explain(err error, thing string) error {
 	switch {
 	case errors.Is(err, store.ErrNotFound):
@@ -63,7 +65,7 @@ func Explain(err error, thing string) error {
 	return err
 }
 
-// must checks that a person has a role, or one above it.
+// Require checks that a person has a role, or one above it.
 func Require(p *store.Person, role api.Role) error {
 	if p == nil {
 		return Problem(Unauthenticated, "not-signed-in", "Sign in first.")

@@ -24,12 +24,14 @@ const (
 	heavyPatience = 20 * time.Second
 )
 
+// Limiter lets a bounded amount of heavy work go on at a time.
 type Limiter struct {
 	memory *semaphore.Weighted
 	slots  chan struct{} // of work that keeps a processor busy
 	line   chan struct{}
 }
 
+// NewLimiter gives a limiter for the processors of this machine.
 func NewLimiter() *Limiter {
 	return &Limiter{
 		memory: semaphore.NewWeighted(heavyMemory), line: make(chan struct{}, heavyLine),

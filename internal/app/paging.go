@@ -8,9 +8,10 @@ import (
 	"sparecrate/internal/store"
 )
 
+// ETag gives the entity tag of a version (RFC 9110, section 8.8.3).
 func ETag(version int) string { return `"` + strconv.Itoa(version) + `"` }
 
-// matched reads the version a change was made from.
+// ReadETag reads the version a change was made from.
 func ReadETag(ifMatch string) (int, error) {
 	v, err := strconv.Atoi(strings.Trim(strings.TrimPrefix(ifMatch, "W/"), `"`))
 	if err != nil {
@@ -20,11 +21,12 @@ func ReadETag(ifMatch string) (int, error) {
 }
 
 const (
+	// DefaultPage is how many things a page of a list has where nobody says.
 	DefaultPage = 50
 	maxPage     = 200
 )
 
-// page reads cursor and limit of a list.
+// ReadPage reads cursor and limit of a list.
 func ReadPage(cursor *string, limit *int) (store.Page, error) {
 	p := store.Page{Limit: DefaultPage}
 	if limit != nil {
@@ -45,7 +47,7 @@ func ReadPage(cursor *string, limit *int) (store.Page, error) {
 	return p, nil
 }
 
-// turn cuts a list to its page and gives the cursor of the next, nil at the end.
+// CutPage cuts a list to its page and gives the cursor of the next, nil at the end.
 func CutPage[T any](items []T, p store.Page, place func(T) (name string, id int64)) ([]T, *string) {
 	if len(items) < p.Limit {
 		return items, nil

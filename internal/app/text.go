@@ -7,7 +7,7 @@ import (
 	"sparecrate/font/facts"
 )
 
-// cut shortens text to n characters.
+// Shorten shortens text to n characters.
 func Shorten(s string, n int) string {
 	if r := []rune(s); len(r) > n {
 		return string(r[:n])
@@ -15,7 +15,7 @@ func Shorten(s string, n int) string {
 	return s
 }
 
-// some writes a number of things: 1 font, 2 fonts.
+// Number writes a number of things: 1 font, 2 fonts.
 func Number(n int, what string) string {
 	if n == 1 {
 		return "1 " + what
@@ -23,7 +23,7 @@ func Number(n int, what string) string {
 	return fmt.Sprintf("%d %ss", n, what)
 }
 
-// required trims a text that may not be empty.
+// RequiredText trims a text that may not be empty.
 func RequiredText(field, value string) (string, error) {
 	value = strings.TrimSpace(facts.Printable(value))
 	if value == "" {
@@ -35,7 +35,7 @@ func RequiredText(field, value string) (string, error) {
 	return value, nil
 }
 
-// each maps a list; the result is never nil.
+// Each maps a list; the result is never nil.
 func Each[T, U any](items []T, f func(T) U) []U {
 	out := make([]U, len(items))
 	for i, it := range items {

@@ -147,7 +147,7 @@ func (c *Auth) mayTry(ctx context.Context, what string, all ...attempt) error {
 	return nil
 }
 
-// placeOf is what counts as one network address: of IPv6, the network of one customer.
+// PlaceOf is what counts as one network address: of IPv6, the network of one customer.
 func PlaceOf(address string) string {
 	ip, err := netip.ParseAddr(address)
 	if err != nil || ip.Unmap().Is4() {
@@ -197,6 +197,7 @@ func (c *Auth) PersonByToken(ctx context.Context, secret string) (*store.Person,
 	return &p, nil
 }
 
+// SecretHash gives what is kept of a secret with enough randomness of its own: its SHA-256.
 func SecretHash(secret string) string {
 	sum := sha256.Sum256([]byte(secret))
 	return hex.EncodeToString(sum[:])

@@ -36,6 +36,7 @@ type Making struct {
 	Reshape *reshape.Recipe `json:"reshape,omitempty"`
 }
 
+// Recipe names how the file is made, as it is kept with the result.
 func (m Making) Recipe() string {
 	name := fmt.Sprintf("%s/%d/v%d", m.To, m.Place, makerVersion)
 	if !m.Reshape.Plain() {

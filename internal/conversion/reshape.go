@@ -237,6 +237,7 @@ const (
 	maxDrawn  = 256 << 10
 )
 
+// Draw gives a picture of text in a face, as PNG.
 func (c *Conversion) Draw(ctx context.Context, id int64, q api.DrawSpecimenParams) (picture []byte, err error) {
 	key, err := json.Marshal([]any{id, q})
 	if err != nil {

@@ -29,6 +29,7 @@ const (
 	AnyProblem    = "any"
 )
 
+// Trait names something that faces can be searched by.
 func Trait(kind, value string) string { return app.Shorten(kind+":"+strings.TrimSpace(value), 80) }
 
 // Traits gives all that a face is found by besides its words and numbers.

@@ -32,6 +32,7 @@ type Content struct {
 	Shown string
 }
 
+// ReadContent gives the bytes of a document, safe to show where its kind is.
 func (c *Licensing) ReadContent(ctx context.Context, name, hash string) (*Content, error) {
 	r, size, err := c.bucket.Open(ctx, bucket.Hash(hash))
 	if err != nil {
@@ -76,6 +77,7 @@ func (c *Licensing) ReadText(ctx context.Context, name, hash string) error {
 // service did not.
 const jobTexts = "texts"
 
+// AskToReadTexts asks for documents to be read that this version did not read yet.
 func (c *Licensing) AskToReadTexts(ctx context.Context) error {
 	left, err := c.store.UnreadTexts(ctx, textsVersion, 1)
 	if err != nil || len(left) == 0 {

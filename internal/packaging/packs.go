@@ -17,6 +17,7 @@ import (
 	"sparecrate/internal/usage"
 )
 
+// PlanFile shows a file of a pack.
 func PlanFile(e pack.Entry) api.PlanFile {
 	v := api.PlanFile{Path: e.Path, Why: e.Why, Bytes: e.Bytes}
 	if e.Place >= 0 {
@@ -352,8 +353,10 @@ func packView(p store.Pack, site string) api.Pack {
 	}
 }
 
+// PasteView shows what is pasted into a builder.
 func PasteView(p pack.Paste) api.Paste { return api.Paste{Name: p.Name, Where: p.Where, Text: p.Text} }
 
+// WarningView shows what to look out for on a site.
 func WarningView(w pack.Warning) api.SiteWarning {
 	return api.SiteWarning{Code: w.Code, About: w.About, Message: w.Message}
 }

@@ -45,6 +45,7 @@ func (c *Usage) JudgeChanges(ctx context.Context, f *store.Family, changes []lic
 	return license.JudgeChanges(s.question(Question{Family: f, Client: f.Client.Name, Changes: changes})), nil
 }
 
+// ReasonViews shows the reasons of a verdict.
 func ReasonViews(reasons []license.Reason) []api.Reason {
 	return app.Each(reasons, func(r license.Reason) api.Reason {
 		v := api.Reason{State: api.VerdictState(r.State), Code: r.Code, Message: r.Message, Evidence: r.Evidence}

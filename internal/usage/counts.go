@@ -80,7 +80,7 @@ type PageViews struct {
 	live  map[int64]int64         // visitors of live sheets in the month that is going on, by site
 }
 
-// PageViews reads the page views of all sites.
+// ReadPageViews reads the page views of all sites.
 func (c *Usage) ReadPageViews(ctx context.Context) (*PageViews, error) {
 	views, err := c.store.SiteViews(ctx, nil)
 	if err != nil {
@@ -157,6 +157,7 @@ func (v *PageViews) visitors(l store.License) (n int64) {
 	return n
 }
 
+// MonthView writes a month, nil for none.
 func MonthView(t *time.Time) *string {
 	if t == nil {
 		return nil

@@ -33,6 +33,7 @@ type Use struct {
 	Sends   Selection
 }
 
+// Everywhere reads what all sites use and weighs it.
 func (c *Usage) Everywhere(ctx context.Context) (*Everywhere, error) {
 	s := &Everywhere{Sites: map[int64]*store.Site{}, Families: map[int64]*store.Family{}, grounds: map[[2]int64]string{}}
 	var err error

@@ -250,8 +250,10 @@ func (s *Evidence) question(a Question) license.Question {
 	return q
 }
 
+// Judge gives the verdict on what is asked.
 func (s *Evidence) Judge(a Question) license.Verdict { return license.Judge(s.question(a)) }
 
+// VerdictView shows a verdict on a family.
 func VerdictView(f *store.Family, client store.Client, a Question, v license.Verdict, today time.Time) *api.Verdict {
 	out := &api.Verdict{Family: api.Ref{Id: f.ID, Name: f.Name}, Client: app.ClientRef(client), Use: api.Use(a.Use), Day: openapi.Date{Time: today.UTC().Truncate(24 * time.Hour)},
 		State: api.VerdictState(v.State), MayGoOut: v.State == license.Clear, Reasons: ReasonViews(v.Reasons)}
@@ -279,6 +281,7 @@ func Holding(signed []store.SignOff, family int64, v license.Verdict, day time.T
 	return nil
 }
 
+// InOrder gives the licenses by number.
 func (s *Evidence) InOrder() []store.License {
 	out := make([]store.License, 0, len(s.LicenseByID))
 	for _, l := range s.LicenseByID {
@@ -288,6 +291,7 @@ func (s *Evidence) InOrder() []store.License {
 	return out
 }
 
+// FamiliesInOrder gives the numbers of the families that licenses cover, in order.
 func (s *Evidence) FamiliesInOrder() []int64 {
 	out := make([]int64, 0, len(s.Terms))
 	for id := range s.Terms {

@@ -57,6 +57,7 @@ func (b RuleBook) Of(s *store.Site) BuilderRules {
 	return b[FallbackBuilder]
 }
 
+// FallbackBuilder is the kind of the rules for sites whose builder nobody knows.
 const FallbackBuilder = "self-hosted"
 
 // RulesFor gives the rules by which a site's packs are made: with the containers of old
@@ -131,6 +132,7 @@ func PlacementsOf(s *store.Site, family int64, name string) []pack.Placement {
 	return out
 }
 
+// PlacementOf gives a role on a site as packs need it.
 func PlacementOf(p store.Placement, family string) pack.Placement {
 	return pack.Placement{Role: builder.Role(p.Role), Name: p.Name, Selector: p.Selector, Family: family, Face: p.FaceID, Weight: p.Weight, Slope: facts.Slope(p.Slope), Stack: p.Stack, Override: p.Override}
 }
@@ -284,6 +286,7 @@ func GenericOf(name string) string {
 	return "sans-serif"
 }
 
+// RulesOf gives the builder rules of a kind.
 func (c *Usage) RulesOf(ctx context.Context, kind string) (*BuilderRules, error) {
 	book, err := c.Rules(ctx)
 	if err != nil {

@@ -19,6 +19,7 @@ type Site struct {
 	Uses  []SiteFamily
 }
 
+// LoadSite gives a site with all its families weighed.
 func (c *Usage) LoadSite(ctx context.Context, id int64) (*Site, error) {
 	s, err := c.store.Site(ctx, id)
 	if err != nil {
@@ -42,6 +43,7 @@ type SiteFamily struct {
 	Sheets   []store.HostedSheet // that it is served from, of a family without files
 }
 
+// MayGoOut reports whether packs may hold the family.
 func (u *SiteFamily) MayGoOut() bool { return u.Verdict.State == license.Clear || u.SignOff != nil }
 
 // WeighSite weighs every family of a site for a receiver; as a pack holds them where
@@ -116,6 +118,7 @@ func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContent
 	return sites, nil
 }
 
+// SignOffView shows a sign-off.
 func (c *Usage) SignOffView(o store.SignOff, s *store.Site, f *store.Family, standing api.SignOffState) api.SignOff {
 	v := api.SignOff{Id: o.ID, Site: api.Ref{Id: s.ID, Name: s.Name}, Family: api.Ref{Id: f.ID, Name: f.Name}, Reason: o.Reason, By: o.Person, At: o.At,
 		Until: app.Day(o.Ends), State: api.VerdictState(o.State), Standing: standing, WithdrawnAt: o.WithdrawnAt}
