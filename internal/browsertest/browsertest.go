@@ -4,6 +4,7 @@ package browsertest
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"os/exec"
@@ -22,30 +23,53 @@ const (
 	stepPatience = time.Minute
 )
 
-// New opens a tab in a fresh profile; downloads go to the folder given, none
-// are taken where it is empty. Errors on the console of a page fail the test.
-func New(t testing.TB, downloads string) context.Context {
-	t.Helper()
+// shared is the browser that the tests of a process share, nil where each has its own.
+var shared context.Context
+
+// Run runs the tests of a package with one browser, which starts at once; call it from
+// TestMain. Each test still has a profile of its own. The result is that of run.
+func Run(run func() int) int {
+	ctx, end, err := start(context.Background())
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer end()
+	ctx, cancel := chromedp.NewContext(ctx)
+	defer cancel()
+	if err := chromedp.Do(ctx); err != nil { // the browser lives as long as the context it is first used with
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	shared = ctx
+	return run()
+}
+
+// start gives a context whose first use starts a browser, with a profile that end removes.
+func start(ctx context.Context) (_ context.Context, end func(), err error) {
 	path, err := exec.LookPath("chromium")
 	if err != nil {
-		t.Fatal("Chromium is not installed; run make setup")
+		return nil, nil, errors.New("Chromium is not installed; run make setup") //nolint:staticcheck // a name
 	}
 	profile, err := os.MkdirTemp("", "sparecrate-profile-")
 	if err != nil {
-		t.Fatal(err)
+		return nil, nil, err
 	}
-	t.Cleanup(func() { _ = os.RemoveAll(profile) })
-	ctx, cancel := context.WithTimeout(context.Background(), patience)
-	t.Cleanup(cancel)
-	ctx, cancel = chromedp.NewExecAllocator(ctx,
+	ctx, cancel := chromedp.NewExecAllocator(ctx,
 		chromedp.ExecPath(path), chromedp.UserDataDir(profile), chromedp.WindowSize(1280, 800), chromedp.Headless, chromedp.NoSandbox,
 		chromedp.DisableGPU, chromedp.NoFirstRun, chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true),
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.Flag("hide-scrollbars", true),
 		chromedp.Flag("disable-dev-shm-usage", true),
 		// Nothing moves while it is clicked, and the console is seen as people see it who ask for that.
 		chromedp.Flag("force-prefers-reduced-motion", true))
-	t.Cleanup(cancel)
-	ctx, cancel = chromedp.NewContext(ctx, chromedp.WithListener(func(event any) {
+	return ctx, func() { cancel(); _ = os.RemoveAll(profile) }, nil
+}
+
+// New opens a tab in a fresh profile; downloads go to the folder given, none
+// are taken where it is empty. Errors on the console of a page fail the test.
+func New(t testing.TB, downloads string) context.Context {
+	t.Helper()
+	listen := chromedp.WithListener(func(event any) {
 		switch e := event.(type) {
 		case *runtime.EventExceptionThrown:
 			t.Errorf("the page failed: %+v", e.ExceptionDetails)
@@ -56,10 +80,24 @@ func New(t testing.TB, downloads string) context.Context {
 				}
 			}
 		}
-	}))
+	})
+	options := []chromedp.ContextOption{listen}
+	browserContext := shared
+	if browserContext != nil {
+		options = append(options, chromedp.WithNewBrowserContext())
+	} else {
+		own, end, err := start(context.Background())
+		if err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(end)
+		browserContext = own
+	}
+	ctx, cancel := context.WithTimeout(browserContext, patience)
 	t.Cleanup(cancel)
-	// The browser lives as long as the context it is first used with. The
-	// viewport is the window without its frame.
+	ctx, cancel = chromedp.NewContext(ctx, options...)
+	t.Cleanup(cancel)
+	// The viewport is the window without its frame.
 	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)); err != nil {
 		t.Fatal(err)
 	}
@@ -67,6 +105,7 @@ func New(t testing.TB, downloads string) context.Context {
 		events := true
 		if _, err := chromedp.Call(ctx, browser.SetDownloadBehavior, browser.SetDownloadBehaviorParams{
 			Behavior: browser.SetDownloadBehaviorBehaviorAllow, DownloadPath: downloads, EventsEnabled: &events,
+			BrowserContextID: chromedp.FromContext(ctx).BrowserContextID,
 		}); err != nil {
 			t.Fatal(err)
 		}

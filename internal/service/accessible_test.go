@@ -20,7 +20,7 @@ import (
 func TestPagesAreAccessible(t *testing.T) {
 	axe, err := os.ReadFile("../../console/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err, "run make setup")
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := browsertest.New(t, "")
 	check := func(page string) {
 		t.Helper()

@@ -25,7 +25,7 @@ const listed = `[...document.querySelectorAll(".strip .name")].map(n => n.textCo
 // TestFindingInTheConsole types, misspells, filters, follows the page's address,
 // and keeps a search.
 func TestFindingInTheConsole(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	shows := func(names string) browsertest.Step { return browsertest.Until(listed + ` === "` + names + `"`) }
@@ -49,7 +49,7 @@ func TestFindingInTheConsole(t *testing.T) {
 // TestAFamilysLifeInTheConsole says things of a family, retires it, deletes it, and
 // brings it back.
 func TestAFamilysLifeInTheConsole(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), chromedp.WaitVisible("section.face"), press("Edit"), choose("Origin", "Open"),

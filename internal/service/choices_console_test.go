@@ -65,7 +65,7 @@ func TestWhatAPackSendsIsChosenInTheConsole(t *testing.T) {
 // TestPageViewsComeInByFile reads an export of a counter in the console, and one that
 // holds no numbers.
 func TestPageViewsComeInByFile(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	c := s.Client(t, api.RoleEditor)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleEditor)

@@ -15,20 +15,12 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/browsertest"
-	"sparecrate/internal/demo"
 	"sparecrate/internal/mariadb/mariadbtest"
-	"sparecrate/internal/rooms"
 	"sparecrate/internal/service/servicetest"
 )
 
-func TestMain(m *testing.M) { mariadbtest.Main(m) }
-
-func demoStudio(ctx context.Context, c *rooms.Rooms, data, oneTime string) (email, password string, err error) {
-	in, err := demo.Fill(ctx, c, data, oneTime)
-	if err != nil {
-		return "", "", err
-	}
-	return in.Email, in.Password, nil
+func TestMain(m *testing.M) {
+	os.Exit(mariadbtest.Run(func() int { return browsertest.Run(m.Run) }))
 }
 
 // signIn brings a tab from nothing into the console.
@@ -57,7 +49,7 @@ func TestScreens(t *testing.T) {
 	if folder == "" {
 		t.Skip("SPARECRATE_SCREENS names no folder")
 	}
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := browsertest.New(t, "")
 	shot := func(name string, steps ...browsertest.Step) {
 		browsertest.Do(t, ctx, append(steps, chromedp.Sleep(400*time.Millisecond))...)

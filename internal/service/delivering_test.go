@@ -32,7 +32,7 @@ func write(label, value string) browsertest.Step {
 // a membership platform: roles, the plan with its choices, the pack, addresses back,
 // the finished block, pages ticked; then a role changes and the pack is out of date.
 func TestDeliveringInTheConsole(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	downloads := t.TempDir()
 	ctx := browsertest.New(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
@@ -80,7 +80,7 @@ func TestDeliveringInTheConsole(t *testing.T) {
 // TestRulesInTheConsole changes builder rules beside their live example, copies them,
 // tries an upload and reads the versions; a viewer only reads.
 func TestRulesInTheConsole(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := browsertest.New(t, t.TempDir())
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Builders"]`), browsertest.Click(`//a[text()="Content management system with an upload form, one file a face"]`),

@@ -45,7 +45,7 @@ func settledDelivery(t testing.TB, c *api.ClientWithResponses, id int64) *api.De
 }
 
 func TestHostedFamilies(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	fonts, at := hosted(t)
 	c := s.Client(t, api.RoleEditor)
 	read := func(text string) *api.ReadHostedResponse {
@@ -150,7 +150,7 @@ func TestHostedFamilies(t *testing.T) {
 }
 
 func TestHostedInTheConsole(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	_, at := hosted(t)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleEditor)

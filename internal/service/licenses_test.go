@@ -572,7 +572,7 @@ func TestTheDueList(t *testing.T) {
 	post, err := mailbox.Start()
 	require.NoError(t, err)
 	defer post.Close()
-	s := servicetest.Start(t, demoStudio, func(o *service.Options) {
+	s := servicetest.Start(t, servicetest.Demo, func(o *service.Options) {
 		o.Mail = mail.Config{Server: post.Address, From: "crate@lanternjaw.example", Plain: true}
 		o.Address = "https://fonts.lanternjaw.example/"
 	})
@@ -694,7 +694,7 @@ func TestWithoutAMailServer(t *testing.T) {
 }
 
 func TestTheRegister(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := t.Context()
 	c := s.Client(t, api.RoleViewer)
 	all, err := c.GetRegisterWithResponse(ctx, &api.GetRegisterParams{})

@@ -24,7 +24,7 @@ import (
 // TestLookingCloser moves an axis, switches a feature, finds and copies a
 // character, and compares families, in a browser that has the fonts.
 func TestLookingCloser(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	const closer = `document.querySelector("details.look .set")`
@@ -52,7 +52,7 @@ func TestLookingCloser(t *testing.T) {
 // TestViewersSeeCharactersDrawn looks as somebody who may see fonts and not have
 // them.
 func TestViewersSeeCharactersDrawn(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleViewer)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"), browsertest.Click("details.look summary"),
@@ -68,7 +68,7 @@ func TestViewersSeeCharactersDrawn(t *testing.T) {
 }
 
 func TestCharacters(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	c := s.Client(t, api.RoleViewer)
 	list := func(q api.ListCharactersParams) *api.CharacterPage {
 		r, err := c.ListCharactersWithResponse(t.Context(), 1, &q)
@@ -104,7 +104,7 @@ func TestCharacters(t *testing.T) {
 // TestVersions brings a newer version of a face: what it changed is told, and the
 // site whose last pack holds the old one is named until it has another.
 func TestVersions(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	c := s.Client(t, api.RoleEditor)
 	data, err := foundry.Build(foundry.Signage()[1], font.TTF)
 	require.NoError(t, err)

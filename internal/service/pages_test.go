@@ -53,7 +53,7 @@ func TestNewPersonSetsAPasswordFirst(t *testing.T) {
 }
 
 func TestFindingAndSettingInOnesOwnWords(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, browsertest.Until(`document.querySelectorAll(".strip").length === 4`), fill("Find", "umbriskdisplay-rg"),
@@ -123,7 +123,7 @@ func TestAnEditIsNotLost(t *testing.T) {
 // TestAFacePageTellsAll opens what is folded on a family's page and fetches a
 // container that nobody asked for before.
 func TestAFacePageTellsAll(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	downloads := t.TempDir()
 	ctx := browsertest.New(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)

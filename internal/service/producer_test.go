@@ -18,7 +18,7 @@ import (
 // TestAProducersDay goes from the due list to a license that has ended, renews it with
 // its PDF, and builds the pack of the site that is clear again.
 func TestAProducersDay(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	c := s.Client(t, api.RoleEditor)
 	l, err := c.GetLicenseWithResponse(t.Context(), 2)
 	require.NoError(t, err)
@@ -53,7 +53,7 @@ func TestAProducersDay(t *testing.T) {
 // TestLimitsInTheConsole enters page views, gives a seat, begins a license with a usual
 // kind, and signs a family off and back.
 func TestLimitsInTheConsole(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleAdmin)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2"), chromedp.WaitVisible(".chart svg"), says("the limit is passed in"),

@@ -214,7 +214,7 @@ func (s *studio) splits(t *testing.T, site, family int64) {
 // TestReshapingInTheConsole trims a face on its page and downloads it, then has a
 // site's packs do the same.
 func TestReshapingInTheConsole(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	downloads := t.TempDir()
 	ctx := browsertest.New(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
@@ -239,7 +239,7 @@ func TestReshapingInTheConsole(t *testing.T) {
 // TestFormsGetWholeFaces has a site split its faces whose builder is a form with one
 // place for a face: the pack holds each whole, and says nothing of parts.
 func TestFormsGetWholeFaces(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	c := s.Client(t, api.RoleEditor)
 	ferries, err := c.ListClientsWithResponse(t.Context())
 	require.NoError(t, err)

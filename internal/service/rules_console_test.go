@@ -22,7 +22,7 @@ func typed(label, words string) browsertest.Step {
 // TestRulesGoBackInTheConsole changes rules, leaves a change that cannot be, begins
 // from an earlier version, and takes a copy away again.
 func TestRulesGoBackInTheConsole(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := browsertest.New(t, "")
 	c := s.Client(t, api.RoleEditor)
 	rules := func(kind string) *api.BuilderRecord {
@@ -62,7 +62,7 @@ func TestRulesGoBackInTheConsole(t *testing.T) {
 // TestTheStyleGuideShowsTheRoles looks at the roles of a site together, set in their
 // families, and at a site without any.
 func TestTheStyleGuideShowsTheRoles(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := browsertest.New(t, "")
 	c := s.Client(t, api.RoleViewer)
 	sites, err := c.ListSitesWithResponse(t.Context(), &api.ListSitesParams{})

@@ -38,7 +38,7 @@ func names(t testing.TB, c *api.ClientWithResponses, q api.ListFamiliesParams) [
 }
 
 func TestSearch(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	c := s.Client(t, api.RoleViewer)
 	const sans, variable, poster, display = "Skerrow Sans", "Skerrow Sans Variable", "Tidegarth Poster", "Umbrisk Display"
 	off, err := s.Client(t, api.RoleEditor).DropFamilyWithResponse(t.Context(), 5, 4)
@@ -188,7 +188,7 @@ func TestPagesInEveryOrder(t *testing.T) {
 }
 
 func TestSavedSearches(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	editor, viewer := s.Client(t, api.RoleEditor), s.Client(t, api.RoleViewer)
 	save := func(c *api.ClientWithResponses, n api.NewSavedSearch) *api.SaveSearchResponse {
 		r, err := c.SaveSearchWithResponse(t.Context(), n)
@@ -219,7 +219,7 @@ func TestSavedSearches(t *testing.T) {
 }
 
 func TestWhatIsSaidOfAFamily(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	c := s.Client(t, api.RoleEditor)
 	change := func(etag string, ch api.FamilyChange) *api.ChangeFamilyResponse {
 		r, err := c.ChangeFamilyWithResponse(t.Context(), 3, &api.ChangeFamilyParams{IfMatch: etag}, ch)
@@ -254,7 +254,7 @@ func TestWhatIsSaidOfAFamily(t *testing.T) {
 }
 
 func TestDeletedFamiliesComeBackForThirtyDays(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	c := s.Client(t, api.RoleEditor)
 	before, err := c.GetFamilyWithResponse(t.Context(), 2)
 	require.NoError(t, err)
@@ -345,7 +345,7 @@ func addFile(t testing.TB, c *api.ClientWithResponses, name string, data []byte,
 // TestFamiliesOfAnOlderServiceAreListed has families stand as an older version left
 // them, without words, listings and makers; the next start lists them.
 func TestFamiliesOfAnOlderServiceAreListed(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	c := s.Client(t, api.RoleViewer)
 	db, err := sql.Open("mysql", s.Database)
 	require.NoError(t, err)

@@ -36,7 +36,7 @@ func order(l *api.Shortlist) []string {
 }
 
 func TestShortlists(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	c := s.Client(t, api.RoleEditor)
 	orrery := "Orrery Hall"
 	added, err := c.AddShortlistWithResponse(t.Context(), api.NewShortlist{Name: "Dome", Client: &orrery, Families: &[]int64{2, 1, 2}})
@@ -137,7 +137,7 @@ func TestShortlists(t *testing.T) {
 // TestShortlistInTheConsole picks families in the catalog, orders them by dragging
 // and by key, and finds them first where a family is chosen for the client.
 func TestShortlistInTheConsole(t *testing.T) {
-	s := servicetest.Start(t, demoStudio)
+	s := servicetest.Start(t, servicetest.Demo)
 	ctx := browsertest.New(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	check := func(name string) browsertest.Step {

@@ -8,9 +8,11 @@ import (
 	"fmt"
 	"log/slog"
 	"os"
+	"strings"
 	"sync/atomic"
 	"testing"
 
+	"github.com/go-sql-driver/mysql"
 	"golang.org/x/sys/unix"
 
 	"sparecrate/internal/mariadb"
@@ -18,15 +20,17 @@ import (
 
 var (
 	server *mariadb.Server
+	atEnd  []func()
 	count  atomic.Int64
 )
 
 // Main runs the tests of a package around a server; call it from TestMain.
 func Main(m *testing.M) {
-	os.Exit(run(m))
+	os.Exit(Run(m.Run))
 }
 
-func run(m *testing.M) int {
+// Run runs tests around a server and returns what run does.
+func Run(run func() int) int {
 	folder, err := os.MkdirTemp(quick(), "sparecrate-db-")
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
@@ -39,7 +43,12 @@ func run(m *testing.M) int {
 		return 1
 	}
 	defer func() { _ = server.Close() }()
-	return m.Run()
+	defer func() {
+		for _, do := range atEnd {
+			do()
+		}
+	}()
+	return run()
 }
 
 // quick is a folder in memory with room for the server's files; empty, for the usual one,
@@ -70,3 +79,55 @@ func New(t testing.TB) string {
 
 // PID returns the process of the package's server.
 func PID() int { return server.PID() }
+
+// Clone makes a database with the tables and rows of another one of New's and gives its
+// data source name. Nothing may write to the other meanwhile.
+func Clone(t testing.TB, dsn string) string {
+	t.Helper()
+	config, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		t.Fatal(err)
+	}
+	copied := New(t)
+	db, err := sql.Open("mysql", copied)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = db.Close() }()
+	if err := clone(t.Context(), db, config.DBName); err != nil {
+		t.Fatal(err)
+	}
+	return copied
+}
+
+func clone(ctx context.Context, db *sql.DB, from string) error {
+	conn, err := db.Conn(ctx) // the setting is of one connection
+	if err != nil {
+		return err
+	}
+	defer func() { _ = conn.Close() }()
+	if _, err := conn.ExecContext(ctx, "SET foreign_key_checks = 0"); err != nil {
+		return err
+	}
+	var tables string
+	if err := conn.QueryRowContext(ctx, "SELECT GROUP_CONCAT(table_name) FROM information_schema.tables WHERE table_schema = ?", from).Scan(&tables); err != nil {
+		return err
+	}
+	for table := range strings.SplitSeq(tables, ",") {
+		name := "`" + from + "`.`" + table + "`"
+		var create string
+		if err := conn.QueryRowContext(ctx, "SHOW CREATE TABLE "+name).Scan(&table, &create); err != nil {
+			return err
+		}
+		if _, err := conn.ExecContext(ctx, create); err != nil {
+			return err
+		}
+		if _, err := conn.ExecContext(ctx, "INSERT INTO `"+table+"` SELECT * FROM "+name); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// AtEnd has something done when all tests of the package have run.
+func AtEnd(do func()) { atEnd = append(atEnd, do) }

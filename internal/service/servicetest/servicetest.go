@@ -6,7 +6,12 @@ import (
 	"bytes"
 	"context"
 	"log/slog"
+	"maps"
 	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"reflect"
 	"sync"
 	"testing"
 	"time"
@@ -15,6 +20,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/contracttest"
+	"sparecrate/internal/demo"
 	"sparecrate/internal/mariadb/mariadbtest"
 	secrets "sparecrate/internal/password"
 	"sparecrate/internal/rooms"
@@ -53,16 +59,89 @@ func (b *Buffer) String() string {
 	return b.b.String()
 }
 
-// Start runs a service until the test ends. fill, where given, is called with
-// the catalog before requests are answered and returns the admin's password.
-// more change how it runs. The package's TestMain must be mariadbtest.Main.
-func Start(t testing.TB, fill func(ctx context.Context, c *rooms.Rooms, data, oneTimePassword string) (email, password string, err error), more ...func(*service.Options)) *Service {
+// Filling fills a service with data before requests are answered and returns how the
+// admin signs in. The one-time password is empty where that was done before.
+type Filling func(ctx context.Context, c *rooms.Rooms, data, oneTimePassword string) (email, password string, err error)
+
+// Demo fills in the demo studio.
+func Demo(ctx context.Context, c *rooms.Rooms, data, oneTime string) (email, password string, err error) {
+	in, err := demo.Fill(ctx, c, data, oneTime)
+	if err != nil {
+		return "", "", err
+	}
+	return in.Email, in.Password, nil
+}
+
+// template is a service that was filled and then stopped; those that start with the
+// same filling start with copies of its data.
+type template struct {
+	once   sync.Once
+	filled *Service
+}
+
+var empty, demoStudio template
+
+// Start runs a service until the test ends: an empty one with people, or one that is
+// filled. more change how it runs. The package's TestMain must run mariadbtest.
+func Start(t testing.TB, fill Filling, more ...func(*service.Options)) *Service {
 	t.Helper()
 	cheapen()
-	s := &Service{Data: t.TempDir(), Database: mariadbtest.New(t), Log: &Buffer{}, people: map[api.Role]Person{}}
-	if fill == nil {
+	from := &empty
+	switch {
+	case fill == nil:
 		fill = ownPassword
+	case reflect.ValueOf(fill).Pointer() == reflect.ValueOf(Demo).Pointer():
+		from = &demoStudio
+	default:
+		s := &Service{Data: t.TempDir(), Database: mariadbtest.New(t), Log: &Buffer{}, people: map[api.Role]Person{}}
+		s.start(t, fill, more...)
+		s.addPeople(t, s.Crate)
+		return s
 	}
+	from.once.Do(func() { from.filled = prepare(t, fill) })
+	if from.filled == nil {
+		t.Fatal("the data that tests start with could not be made; an earlier test says why")
+	}
+	s := &Service{Data: filepath.Join(t.TempDir(), "data"), Database: mariadbtest.Clone(t, from.filled.Database), Log: &Buffer{}, people: maps.Clone(from.filled.people)}
+	if out, err := exec.Command("cp", "-a", from.filled.Data, s.Data).CombinedOutput(); err != nil { //nolint:gosec,noctx // our own folders
+		t.Fatalf("copy the data: %v: %s", err, out)
+	}
+	s.start(t, nil, more...)
+	return s
+}
+
+// prepare runs a service until it is filled and has done all work, and stops it.
+func prepare(t testing.TB, fill Filling) *Service {
+	t.Helper()
+	data, err := os.MkdirTemp("", "sparecrate-template-") // it outlives the test
+	require.NoError(t, err)
+	mariadbtest.AtEnd(func() { _ = os.RemoveAll(data) })
+	s := &Service{Data: filepath.Join(data, "data"), Database: mariadbtest.New(t), Log: &Buffer{}, people: map[api.Role]Person{}}
+	stop := s.run(t, fill)
+	s.addPeople(t, s.Crate)
+	admin := s.Client(t, api.RoleAdmin)
+	require.Eventually(t, func() bool {
+		for _, state := range []api.JobState{api.JobWaiting, api.JobRunning} {
+			jobs, err := admin.ListJobsWithResponse(t.Context(), &api.ListJobsParams{State: &state})
+			if err != nil || jobs.JSON200 == nil || len(jobs.JSON200.Items) > 0 {
+				return false
+			}
+		}
+		return true
+	}, 5*time.Minute, 100*time.Millisecond, "the work of the filling is done")
+	stop()
+	return s
+}
+
+// start runs the service until the test ends.
+func (s *Service) start(t testing.TB, fill Filling, more ...func(*service.Options)) {
+	t.Helper()
+	t.Cleanup(s.run(t, fill, more...))
+}
+
+// run runs the service until stop is called.
+func (s *Service) run(t testing.TB, fill Filling, more ...func(*service.Options)) (end func()) {
+	t.Helper()
 	ctx, stop := context.WithCancel(context.Background())
 	ready, done := make(chan string, 1), make(chan error, 1)
 	options := service.Options{
@@ -70,6 +149,9 @@ func Start(t testing.TB, fill func(ctx context.Context, c *rooms.Rooms, data, on
 		Log: slog.New(slog.NewTextHandler(s.Log, &slog.HandlerOptions{Level: slog.LevelDebug})),
 		Prepare: func(ctx context.Context, c *rooms.Rooms, oneTime string) error {
 			s.Crate = c
+			if fill == nil {
+				return nil
+			}
 			email, password, err := fill(ctx, c, s.Data, oneTime)
 			s.people[api.RoleAdmin] = Person{Email: email, Password: password}
 			return err
@@ -86,7 +168,7 @@ func Start(t testing.TB, fill func(ctx context.Context, c *rooms.Rooms, data, on
 		stop()
 		t.Fatalf("the service did not start: %v", err)
 	}
-	t.Cleanup(func() {
+	return func() {
 		stop()
 		select {
 		case err := <-done:
@@ -97,9 +179,7 @@ func Start(t testing.TB, fill func(ctx context.Context, c *rooms.Rooms, data, on
 		if t.Failed() {
 			t.Log(s.Log.String())
 		}
-	})
-	s.addPeople(t, s.Crate)
-	return s
+	}
 }
 
 // cheapen makes the hashes of passwords cheap; one test would spend seconds on them.
