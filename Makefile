@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help setup tools build demo play test proof bench lint generate languages pairs stale console clean
+.PHONY: help setup tools build demo play test check proof bench lint generate languages pairs stale console clean
 BIN := .build/bin/sparecrate
 CONSOLE := $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
@@ -29,6 +29,12 @@ play: build ## play a delivery from end to end, with the demo studio and a stand
 
 test: tools build stale lint ## set up and run everything
 	go test -race -timeout 45m ./...
+
+# The packages whose tests start a database or a browser.
+SLOW := internal/browsertest internal/cli internal/demo internal/mariadb internal/server internal/service internal/store internal/work
+
+check: lint ## the quick part of test: format, vet, lint, types, tests without database and browser
+	go test $$(go list ./... | grep -v $(foreach p,$(SLOW),-e '/$(p)$$'))
 
 proof: build ## try the reshaping verbs on a broad set of Debian's fonts, in the browser
 	@scripts/proof

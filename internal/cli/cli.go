@@ -24,6 +24,7 @@ import (
 	"golang.org/x/term"
 
 	"sparecrate/internal/service"
+	"sparecrate/internal/version"
 )
 
 const (
@@ -74,8 +75,9 @@ func Run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 
 func tree() *cli.Command {
 	root := &cli.Command{
-		Name:  "sparecrate",
-		Usage: "a studio's shared crate of fonts: read them, know what they may be used for, and pack them ready to upload",
+		Name:    "sparecrate",
+		Version: version.String(),
+		Usage:   "a studio's shared crate of fonts: read them, know what they may be used for, and pack them ready to upload",
 		Description: "Start with `sparecrate demo`, or with `sparecrate serve` and `sparecrate sign-in`.\n" +
 			"The commands under `file` need no service.",
 		EnableShellCompletion: true,

@@ -6,10 +6,11 @@ import (
 	"errors"
 	"fmt"
 	"regexp"
-	"runtime/debug"
 	"slices"
 	"strings"
 	"time"
+
+	"sparecrate/internal/version"
 
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/gorm"
@@ -46,7 +47,7 @@ func (s *Store) migrate(ctx context.Context) error {
 		if len(applied) == len(migrations) {
 			return nil
 		}
-		if err := db.Exec("REPLACE INTO written_by (id, version, at) VALUES (1, ?, NOW(6))", buildVersion()).Error; err != nil {
+		if err := db.Exec("REPLACE INTO written_by (id, version, at) VALUES (1, ?, NOW(6))", version.String()).Error; err != nil {
 			return fmt.Errorf("note which version updated the tables: %w", err)
 		}
 		return nil
@@ -82,7 +83,7 @@ func appliedMigrations(db *gorm.DB) ([]string, error) {
 				}
 			}
 			return nil, fmt.Errorf("%w: it was written by a newer one (its tables are at %s, this version %s knows them up to %s); start %s, or restore a backup of the time before",
-				ErrSchema, applied[len(applied)-1], buildVersion(), migrations[len(migrations)-1].ID, needs)
+				ErrSchema, applied[len(applied)-1], version.String(), migrations[len(migrations)-1].ID, needs)
 		case migrations[i].ID != id:
 			return nil, fmt.Errorf("%w: its update is not whole (%s was made, %s before it was not); restore it from a backup", ErrSchema, id, migrations[i].ID)
 		}
@@ -169,13 +170,4 @@ func statements(all ...string) gormigrate.MigrateFunc {
 		}
 		return nil
 	}
-}
-
-// buildVersion returns the version of this program, as the build noted it.
-func buildVersion() string {
-	info, ok := debug.ReadBuildInfo()
-	if !ok {
-		return "unknown"
-	}
-	return cmp.Or(strings.Trim(info.Main.Version, "()"), "unknown")
 }
