@@ -2039,6 +2039,9 @@ type Plan struct {
 	For    string  `json:"for"`
 	Pastes []Paste `json:"pastes"`
 
+	// Pending Files that are being made: their sizes are not known yet, and the slip comes with the last one
+	Pending int `json:"pending"`
+
 	// Ready Every family may go out
 	Ready bool `json:"ready"`
 	Site  Site `json:"site"`
@@ -2085,6 +2088,9 @@ type PlanFile struct {
 	Container *string `json:"container,omitempty"`
 	Family    *string `json:"family,omitempty"`
 	Path      string  `json:"path"`
+
+	// Pending It is being made; its size is not known yet
+	Pending *bool `json:"pending,omitempty"`
 
 	// Replace Another one went up under this name
 	Replace *bool   `json:"replace,omitempty"`

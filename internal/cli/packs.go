@@ -27,7 +27,7 @@ func packCommand() *cli.Command {
 				Name: "plan", Usage: "show what a pack would hold, and build nothing", ArgsUsage: "SITE", Flags: []cli.Flag{jsonFlag, environmentFlag},
 				Description: example("Every file with its final name, what becomes of each face and why, the verdicts, the weight of\nit on a slow link, and what leaving a face out or trimming it would save.", "sparecrate pack plan 'Holmvik timetable'"),
 				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.Plan, error) {
-					return call[api.Plan](s.PlanPack(ctx, site, &api.PlanPackParams{Environment: given(c, "environment")}))
+					return wholePlan(ctx, s, site, given(c, "environment"))
 				}, showPlan),
 			},
 			choosePackCommand(),
@@ -185,7 +185,7 @@ func choosePack(ctx context.Context, c *cli.Command) error {
 	if _, err := call[api.Site](s.SetChoices(ctx, site, &api.SetChoicesParams{IfMatch: plan.Site.Etag}, choices)); err != nil {
 		return err
 	}
-	if plan, err = call[api.Plan](s.PlanPack(ctx, site, &api.PlanPackParams{})); err != nil {
+	if plan, err = wholePlan(ctx, s, site, nil); err != nil {
 		return err
 	}
 	return show(c, plan, func(w io.Writer) { showPlan(w, plan) })
@@ -251,6 +251,21 @@ func watchParts(ctx context.Context, c *cli.Command, s *api.Client, site int64) 
 		}
 	}()
 	return func() { cancel(); <-done }
+}
+
+// wholePlan gives the plan of a pack once all files in it are made.
+func wholePlan(ctx context.Context, s *api.Client, site int64, environment *string) (*api.Plan, error) {
+	for {
+		plan, err := call[api.Plan](s.PlanPack(ctx, site, &api.PlanPackParams{Environment: environment}))
+		if err != nil || plan.Pending == 0 {
+			return plan, err
+		}
+		select {
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		case <-time.After(300 * time.Millisecond):
+		}
+	}
 }
 
 func showPlan(w io.Writer, plan *api.Plan) {

@@ -80,10 +80,7 @@ func (c *Conversion) Made(ctx context.Context, f *store.File, m Making) (*store.
 	if errors.Is(err, store.ErrNotFound) {
 		err = c.queue.Do(ctx, m.job(f.Name))
 		if errors.Is(err, work.ErrFailed) {
-			if !m.Reshape.Empty() {
-				return nil, app.InvalidField("recipe", "cannot-reshape", "“%s” cannot be reshaped: %s.", f.Name, reason(err))
-			}
-			return nil, app.InvalidField("container", "container-impossible", "%s cannot be made as %s: %s.", f.Name, strings.ToUpper(string(m.To)), reason(err))
+			return nil, m.impossible(f, strings.TrimPrefix(err.Error(), work.ErrFailed.Error()+": "))
 		}
 		if err == nil {
 			d, err = c.store.DerivedFile(ctx, m.Source, m.Recipe())
@@ -92,9 +89,38 @@ func (c *Conversion) Made(ctx context.Context, f *store.File, m Making) (*store.
 	return d, err
 }
 
-// reason is what a job that was given up said, without the frame around it.
-func reason(err error) string {
-	return strings.TrimSuffix(strings.TrimPrefix(err.Error(), work.ErrFailed.Error()+": "), ".")
+// impossible says why something cannot be made, by what its job said.
+func (m Making) impossible(f *store.File, why string) error {
+	why = strings.TrimSuffix(why, ".")
+	if !m.Reshape.Empty() {
+		return app.InvalidField("recipe", "cannot-reshape", "“%s” cannot be reshaped: %s.", f.Name, why)
+	}
+	return app.InvalidField("container", "container-impossible", "%s cannot be made as %s: %s.", f.Name, strings.ToUpper(string(m.To)), why)
+}
+
+// Ask gives what a making makes where it is made, else nil: it is asked for then and made
+// in the background. The error is that of Made where it was given up.
+func (c *Conversion) Ask(ctx context.Context, f *store.File, m Making) (*store.Derived, error) {
+	d, err := c.store.DerivedFile(ctx, m.Source, m.Recipe())
+	if !errors.Is(err, store.ErrNotFound) {
+		return d, err
+	}
+	asked, err := c.store.JobsByKeys(ctx, jobMake, []string{m.key()})
+	if err != nil {
+		return nil, err
+	}
+	job, is := asked[m.key()]
+	switch {
+	case is && job.State == store.JobFailed:
+		return nil, m.impossible(f, job.Error)
+	case is && job.State != store.JobDone:
+		return nil, nil //nolint:nilnil // asked for, and not made yet
+	}
+	if err := c.store.Tx(ctx, func(tx *store.Store) error { return c.queue.Add(ctx, tx, m.job(f.Name)) }); err != nil {
+		return nil, err
+	}
+	c.queue.Wake()
+	return nil, nil //nolint:nilnil // as above
 }
 
 // makeContainer does a job of the kind make. Made again it is the same bytes

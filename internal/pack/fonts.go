@@ -62,10 +62,10 @@ func (in *Input) layOut() *layout {
 				for _, f := range files {
 					e := fontEntry{
 						Entry: Entry{Path: in.inFolder(base + "." + string(f.Container)), Why: in.why(f.Container) + because(face) + why, Blob: f.Blob,
-							Family: family.Name, Style: face.Style, Face: face.ID, Container: f.Container, Place: place},
+							Family: family.Name, Style: face.Style, Face: face.ID, Container: f.Container, Place: place, Pending: f.Pending},
 						family: family, face: face, part: part,
 					}
-					if up, ok := in.Landed[e.Path]; ok {
+					if up, ok := in.Landed[e.Path]; ok && !f.Pending {
 						e.Changed = up.SHA256 != e.SHA256
 						if !e.Changed {
 							e.Address = up.Address

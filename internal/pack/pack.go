@@ -9,6 +9,7 @@ import (
 	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"io"
 
@@ -76,9 +77,11 @@ type Face struct {
 	NoStandIn string
 }
 
-// File is a face in one container.
+// File is a face in one container. One that is pending is not made yet: nothing is known
+// of its content.
 type File struct {
 	Container font.Container
+	Pending   bool
 	Blob
 }
 
@@ -131,6 +134,7 @@ type Entry struct {
 	Place         int  // of the face among all of the pack
 	Changed       bool // went up in other bytes before: to be replaced
 	Address       string
+	Pending       bool // not made yet
 }
 
 // Paste is a text to put into the receiver by hand.
@@ -147,38 +151,67 @@ type Packed struct {
 	Sheet    bool     // the stylesheet's own address is awaited
 	Slip     []byte   // the upload slip, HTML
 	Warnings []Warning
+	Pending  int // fonts that are not made yet
+
+	layout    *layout
+	styleFile string
 }
 
-// Assemble lays out a pack.
+// Assemble lays a pack out and renders it.
 func Assemble(in Input) (*Packed, error) {
+	p := LayOut(in)
+	return p, p.Render()
+}
+
+// LayOut says what a pack holds, as far as that is known: fonts under their final names
+// with their sizes and addresses, styles, what to paste, what to look out for. Nothing is
+// read. Fonts may be pending.
+func LayOut(in Input) *Packed {
 	l := in.layOut()
-	out := &Packed{Warnings: l.warnings()}
+	out := &Packed{Warnings: l.warnings(), layout: l}
 	for _, f := range l.fonts {
 		out.Entries = append(out.Entries, f.Entry)
+		if f.Pending {
+			out.Pending++
+		}
 		if in.Rules.Addresses.After && f.Address == "" {
 			out.Awaits = append(out.Awaits, f.Path)
 		}
-	}
-	add := func(path, why string, data []byte) {
-		out.Entries = append(out.Entries, Entry{Path: path, Why: why, Blob: BlobOf(data), Place: -1})
 	}
 	finished := len(out.Awaits) == 0
 	if finished {
 		out.Styles = l.styles()
 	}
-	styleFile := ""
 	for _, s := range l.styleFiles(out.Styles, finished) {
-		add(s.path, s.why, []byte(s.text))
-		styleFile = s.path
+		out.add(s.path, s.why, []byte(s.text))
+		out.styleFile = s.path
 	}
 	if finished {
 		out.Pastes = l.pastes(out.Styles)
 		out.Sheet = in.Rules.Styles.Form == builder.StylesCalled && in.Landed[sheetName].Address == ""
 	}
+	return out
+}
+
+func (p *Packed) add(path, why string, data []byte) {
+	p.Entries = append(p.Entries, Entry{Path: path, Why: why, Blob: BlobOf(data), Place: -1})
+}
+
+// ErrPending says that fonts of a pack are not made yet.
+var ErrPending = errors.New("fonts of the pack are not made yet")
+
+// Render adds what speaks of the fonts: sample page, slip, license notes, manifest. It
+// reads each font once, for its checksum; no font may be pending.
+func (p *Packed) Render() error {
+	if p.Pending > 0 {
+		return ErrPending
+	}
+	l, out, add, styleFile := p.layout, p, p.add, p.styleFile
+	in := l.Input
 	if in.Rules.For != "desktop" {
 		sample, err := l.page("sample.html", out, styleFile)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		if in.Rules.Styles.Form != builder.StylesSheet {
 			add("sample.css", "the styles of the sample page; they are not uploaded", []byte(l.sampleSheet()))
@@ -187,22 +220,22 @@ func Assemble(in Input) (*Packed, error) {
 	}
 	slip, err := l.page("slip.html", out, styleFile)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	out.Slip = slip
 	add("upload-slip.html", "what to upload, type and choose, in order", slip)
 	add("license-note.txt", "what the fonts may be used for, and why", []byte(in.note()))
 	spdx, err := l.spdx()
 	if err != nil {
-		return nil, err
+		return err
 	}
 	add("licenses.spdx.json", "the same for programs, as an SPDX 2.3 document", spdx)
 	manifest, err := l.manifest(out.Entries)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	add("manifest.json", "every file with its SHA-256, recipe and verdict, for programs", manifest)
-	return out, nil
+	return nil
 }
 
 // Delivered is what a visitor downloads when every face is used: the first

@@ -2,6 +2,7 @@ package packaging
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -40,9 +41,12 @@ func (c *Packaging) siteIn(ctx context.Context, site int64, environment *string)
 }
 
 func (c *Packaging) landed(ctx context.Context, d *usage.Site, where string, notes []string) (*api.LandedList, error) {
-	l, err := c.Assemble(ctx, d, where)
+	l, err := c.LayOut(ctx, d, where)
 	if err != nil {
 		return nil, err
+	}
+	if l.Pending > 0 {
+		notes = append(slices.Clone(notes), fmt.Sprintf("%s being made for this pack; look again in a moment.", areFiles(l.Pending)))
 	}
 	kept, err := c.store.LandedAt(ctx, d.ID, where)
 	if err != nil {

@@ -3,17 +3,17 @@ package packaging
 import (
 	"context"
 	"crypto/rand"
+	"encoding/json"
 	"errors"
 	"io"
-	"slices"
 	"strings"
 	"time"
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/auth"
+	"sparecrate/internal/bucket"
 	"sparecrate/internal/builder"
-	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
 	"sparecrate/internal/usage"
 )
@@ -85,14 +85,78 @@ func (c *Packaging) WithdrawLiveSheet(ctx context.Context, p *store.Person, site
 
 const liveCSS = "fonts.css"
 
+// liveLayout is what stands behind a live sheet: its stylesheet, and which bytes each
+// font is.
+type liveLayout struct {
+	fingerprint string // of all that the layout depends on
+	sheet       []byte
+	fonts       map[string]bucket.Hash // by path
+}
+
+// liveKnown is what was found out of a live sheet when a stamp and a day stood.
+type liveKnown struct {
+	stamp, day string
+	site       int64
+	hash       string // of the secret
+	layout     *liveLayout
+}
+
+const mostLive = 256 // sheets that layouts are kept of
+
 // Live returns a file behind a live sheet: its stylesheet, or a font that names. Whoever
 // reads the stylesheet counts as a visitor of the site, once a day from one network
 // address. Anybody can read it, so the count is kept apart from page views.
+//
+// As long as nothing changes, a font is one statement and one file; after a change the
+// verdict is worked out anew, and the layout where something changed in it.
 func (c *Packaging) Live(ctx context.Context, place, secret, path string) ([]byte, error) {
-	none := app.Problem(app.Missing, "no-such-sheet", "There is no such live sheet, or it was withdrawn.")
-	l, err := c.store.LiveSheetByHash(ctx, auth.SecretHash(secret))
+	hash := auth.SecretHash(secret)
+	stamp, err := c.store.Stamp(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var data []byte
+	var known *liveKnown
+	err = c.conversion.Repairing(ctx, func() (err error) {
+		if known, err = c.liveBehind(ctx, hash, stamp); err != nil {
+			return err
+		}
+		if path == liveCSS {
+			data = known.layout.sheet
+			return nil
+		}
+		font, is := known.layout.fonts[path]
+		if !is {
+			return noSheet
+		}
+		if data, err = c.bucket.Read(ctx, font); err != nil {
+			c.live.Remove(hash) // what was made of it may be made anew, with other bytes
+		}
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	if path == liveCSS {
+		day := c.now().UTC().Truncate(24 * time.Hour)
+		visitor := auth.SecretHash(hash + day.Format(time.DateOnly) + auth.PlaceOf(place))[:32]
+		err = c.store.CountVisitor(ctx, known.site, day, visitor)
+	}
+	return data, err
+}
+
+var noSheet = app.Problem(app.Missing, "no-such-sheet", "There is no such live sheet, or it was withdrawn.")
+
+// liveBehind gives what stands behind a live sheet, if that may go out.
+func (c *Packaging) liveBehind(ctx context.Context, hash, stamp string) (*liveKnown, error) {
+	day := c.now().UTC().Format(time.DateOnly) // verdicts are of a day
+	was, is := c.live.Get(hash)
+	if is && was.stamp == stamp && was.day == day {
+		return was, nil
+	}
+	l, err := c.store.LiveSheetByHash(ctx, hash)
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, none
+		return nil, noSheet
 	}
 	if err != nil {
 		return nil, err
@@ -104,32 +168,42 @@ func (c *Packaging) Live(ctx context.Context, place, secret, path string) ([]byt
 	if err := mayBuild(s); err != nil {
 		return nil, err
 	}
-	var data []byte
-	err = c.conversion.Repairing(ctx, func() error {
-		packed, err := c.Assemble(ctx, s, "")
-		if err != nil {
-			return err
-		}
-		i := slices.IndexFunc(packed.Entries, func(e pack.Entry) bool {
-			return e.Path == path && (path == liveCSS || strings.HasSuffix(path, ".woff2") || strings.HasSuffix(path, ".woff"))
-		})
-		if i < 0 {
-			return none
-		}
-		r, err := packed.Entries[i].Open()
-		if err != nil {
-			return err
-		}
-		defer func() { _ = r.Close() }()
-		data, err = io.ReadAll(r)
-		return err
-	})
-	if err == nil && path == liveCSS {
-		day := c.now().UTC().Truncate(24 * time.Hour)
-		visitor := auth.SecretHash(l.Hash + day.Format(time.DateOnly) + auth.PlaceOf(place))[:32]
-		err = c.store.CountVisitor(ctx, s.ID, day, visitor)
+	basis, err := json.Marshal(basisFor(s, ""))
+	if err != nil {
+		return nil, err
 	}
-	return data, err
+	now := &liveKnown{stamp: stamp, day: day, site: s.ID, hash: hash}
+	if is && was.layout.fingerprint == string(basis) {
+		now.layout = was.layout
+	} else if now.layout, err = c.liveLayout(ctx, s, string(basis)); err != nil {
+		return nil, err
+	}
+	c.live.Add(hash, now)
+	return now, nil
+}
+
+// liveLayout makes what stands behind a live sheet.
+func (c *Packaging) liveLayout(ctx context.Context, s *usage.Site, fingerprint string) (*liveLayout, error) {
+	packed, err := c.layOut(ctx, s, "", c.conversion.Made)
+	if err != nil {
+		return nil, err
+	}
+	out := &liveLayout{fingerprint: fingerprint, sheet: []byte(packed.Styles), fonts: map[string]bucket.Hash{}}
+	for _, e := range packed.Entries {
+		if strings.HasSuffix(e.Path, ".woff2") || strings.HasSuffix(e.Path, ".woff") {
+			out.fonts[e.Path] = bucket.Hash(e.SHA256)
+		}
+		if e.Path == liveCSS {
+			r, err := e.Open()
+			if err != nil {
+				return nil, err
+			}
+			if out.sheet, err = io.ReadAll(r); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return out, nil
 }
 
 // liveSite is a site as pages show it that read its live sheet, whatever it is

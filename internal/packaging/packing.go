@@ -13,6 +13,7 @@ import (
 	"sparecrate/font/reshape"
 	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
+	"sparecrate/internal/conversion"
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
@@ -185,10 +186,33 @@ type laid struct {
 	*pack.Packed
 }
 
-// Assemble makes the parts of a pack for an environment and lays it out.
+// Assemble makes the parts of a pack for an environment, waits for them, and lays it out
+// with all that speaks of it.
 func (c *Packaging) Assemble(ctx context.Context, d *usage.Site, environment string) (*laid, error) {
+	l, err := c.layOut(ctx, d, environment, c.conversion.Made)
+	if err != nil {
+		return nil, err
+	}
+	return l, l.Render()
+}
+
+// LayOut lays a pack for an environment out without waiting for anything: parts that are
+// not made yet are asked for and stay pending. With none pending, it has all that speaks
+// of it, too.
+func (c *Packaging) LayOut(ctx context.Context, d *usage.Site, environment string) (*laid, error) {
+	l, err := c.layOut(ctx, d, environment, c.conversion.Ask)
+	if err != nil || l.Pending > 0 {
+		return l, err
+	}
+	return l, l.Render()
+}
+
+// maker gives what a making makes; nil where it is not made yet and nobody waits for it.
+type maker func(ctx context.Context, f *store.File, m conversion.Making) (*store.Derived, error)
+
+func (c *Packaging) layOut(ctx context.Context, d *usage.Site, environment string, made maker) (*laid, error) {
 	p := InputFor(d, environment)
-	if err := c.fill(ctx, p); err != nil {
+	if err := c.fill(ctx, p, made); err != nil {
 		return nil, err
 	}
 	landed, err := c.store.LandedAt(ctx, d.ID, environment)
@@ -206,11 +230,15 @@ func (c *Packaging) Assemble(ctx context.Context, d *usage.Site, environment str
 	for _, page := range pages {
 		p.Pages = append(p.Pages, pack.Page{Title: cmp.Or(page.Title, page.Address), Address: page.Address})
 	}
-	packed, err := pack.Assemble(p.Input)
-	if err != nil {
-		return nil, err
+	return &laid{p, pack.LayOut(p.Input)}, nil
+}
+
+// areFiles says that a number of files are something.
+func areFiles(n int) string {
+	if n == 1 {
+		return "1 file is"
 	}
-	return &laid{p, packed}, nil
+	return fmt.Sprintf("%d files are", n)
 }
 
 // trimSaves is about what trimming a face to the Latin letters would save of its

@@ -66,9 +66,9 @@ func (p *packing) makings(f *packedFace) []conversion.Making {
 	return out
 }
 
-// fill makes the files of a packing, on all cores; what was made before is taken as
+// fill gives the files of a packing, made on all cores; what was made before is taken as
 // it is.
-func (c *Packaging) fill(ctx context.Context, p *packing) error {
+func (c *Packaging) fill(ctx context.Context, p *packing, made maker) error {
 	known, err := c.known(ctx, p)
 	if err != nil {
 		return err
@@ -82,7 +82,7 @@ func (c *Packaging) fill(ctx context.Context, p *packing) error {
 	}
 	slices.SortStableFunc(order, func(a, b *packedFace) int { return cmp.Compare(b.cur.File.Bytes, a.cur.File.Bytes) })
 	for _, f := range order {
-		g.Go(func() error { return c.fillFace(ctx, p, f, known) })
+		g.Go(func() error { return c.fillFace(ctx, p, f, known, made) })
 	}
 	return g.Wait()
 }
@@ -104,16 +104,19 @@ func (c *Packaging) known(ctx context.Context, p *packing) (map[string]store.Der
 	return out, err
 }
 
-// fillFace makes the files of one face.
-func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived) error {
+// fillFace gives the files of one face.
+func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived, made maker) error {
 	one := &p.Families[f.family].Faces[f.at]
 	if f.trouble != nil {
 		return app.Problem(app.Conflict, "cannot-send", "%s %s: %s. Take another builder, or leave the face out.", f.used.Family.Name, f.face.Style, sentence.Of(f.trouble))
 	}
 	whole := f.whole()
 	var err error
-	if one.Files, err = c.packFiles(ctx, f, whole, known); err != nil {
+	if one.Files, err = c.packFiles(ctx, f, whole, known, made); err != nil {
 		return err
+	}
+	if slices.ContainsFunc(one.Files, func(f pack.File) bool { return f.Pending }) {
+		return nil // what depends on the font's content is said once it is made
 	}
 	split := p.splits(f.used)
 	against := p.against(f)
@@ -163,7 +166,7 @@ func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, kno
 	for _, part := range parts {
 		recipe := *f.recipe.Made()
 		recipe.Part = part.Name
-		files, err := c.packFiles(ctx, f, &recipe, known)
+		files, err := c.packFiles(ctx, f, &recipe, known, made)
 		if err != nil {
 			return err
 		}
@@ -250,7 +253,7 @@ func (c *Packaging) standInsOf(one *pack.Face, against *reshape.Fallback, read f
 
 // packFiles gives a face in each container that is sent, made by a recipe, nil for
 // none.
-func (c *Packaging) packFiles(ctx context.Context, f *packedFace, base *reshape.Recipe, known map[string]store.Derived) ([]pack.File, error) {
+func (c *Packaging) packFiles(ctx context.Context, f *packedFace, base *reshape.Recipe, known map[string]store.Derived, maker maker) ([]pack.File, error) {
 	var out []pack.File
 	for _, to := range f.containers {
 		recipe := f.recipeFor(to, base)
@@ -262,9 +265,13 @@ func (c *Packaging) packFiles(ctx context.Context, f *packedFace, base *reshape.
 			m := conversion.Making{Source: f.cur.File.SHA256, Place: f.cur.Place, To: to, Reshape: recipe}
 			d, ok := known[m.Source+" "+m.Recipe()]
 			if !ok {
-				made, err := c.conversion.Made(ctx, &f.cur.File, m)
+				made, err := maker(ctx, &f.cur.File, m)
 				if err != nil {
 					return nil, err
+				}
+				if made == nil {
+					out = append(out, pack.File{Container: to, Pending: true})
+					continue
 				}
 				d = *made
 			}

@@ -20,6 +20,9 @@ import (
 // PlanFile shows a file of a pack.
 func PlanFile(e pack.Entry) api.PlanFile {
 	v := api.PlanFile{Path: e.Path, Why: e.Why, Bytes: e.Bytes}
+	if e.Pending {
+		v.Pending = &e.Pending
+	}
 	if e.Place >= 0 {
 		container := string(e.Container)
 		v.Family, v.Style, v.Container = &e.Family, &e.Style, &container

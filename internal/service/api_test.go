@@ -417,7 +417,7 @@ func TestCollection(t *testing.T) {
 	missing, err := s.admin.GetFileContentWithResponse(t.Context(), faces[0].FileId, &api.GetFileContentParams{Container: &to, Place: &none})
 	require.NoError(t, err)
 	problemOf(t, missing.HTTPResponse, missing.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "no-such-face")
-	plan, err := s.admin.PlanPackWithResponse(t.Context(), s.site("Signs", 1, list.JSON200.Items[0].Id), nil)
+	plan, err := planned(t.Context(), s.admin, s.site("Signs", 1, list.JSON200.Items[0].Id), nil)
 	require.NoError(t, err)
 	assert.Equal(t, "fonts/skerrow-sans-bold.woff2", plan.JSON200.Files[2].Path)
 }

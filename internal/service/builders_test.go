@@ -3,6 +3,7 @@ package service_test
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"encoding/json"
 	"fmt"
 	"mime/multipart"
@@ -10,6 +11,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -203,9 +205,20 @@ func (s *studio) place(site *api.Site, p ...api.Placement) *api.SetPlacementsRes
 	return r
 }
 
+// planned gives the plan of a pack once all files in it are made.
+func planned(ctx context.Context, c *api.ClientWithResponses, site int64, params *api.PlanPackParams) (*api.PlanPackResponse, error) {
+	for {
+		r, err := c.PlanPackWithResponse(ctx, site, params)
+		if err != nil || r.JSON200 == nil || r.JSON200.Pending == 0 {
+			return r, err
+		}
+		time.Sleep(20 * time.Millisecond)
+	}
+}
+
 func (s *studio) plan(site int64, environment *string) *api.Plan {
 	s.t.Helper()
-	r, err := s.admin.PlanPackWithResponse(s.t.Context(), site, &api.PlanPackParams{Environment: environment})
+	r, err := planned(s.t.Context(), s.admin, site, &api.PlanPackParams{Environment: environment})
 	require.NoError(s.t, err)
 	require.NotNil(s.t, r.JSON200, "%s", r.Body)
 	return r.JSON200
@@ -265,7 +278,7 @@ func TestPlacementsChooseFaces(t *testing.T) {
 	staging := s.plan(site.Id, ptr("Staging"))
 	assert.Contains(t, staging.Stylesheet, `url("/stage/fonts/skerrow-sans-bold.woff2")`)
 	assert.Contains(t, staging.Pastes[0].Text, "/stage/fonts/fonts.css")
-	unknown, err := s.admin.PlanPackWithResponse(t.Context(), site.Id, &api.PlanPackParams{Environment: ptr("moon")})
+	unknown, err := planned(t.Context(), s.admin, site.Id, &api.PlanPackParams{Environment: ptr("moon")})
 	require.NoError(t, err)
 	problemOf(t, unknown.HTTPResponse, unknown.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "unknown-environment")
 
@@ -688,4 +701,38 @@ func TestAFamilyIsPackedWithoutASite(t *testing.T) {
 	refuse(get(s.admin, 99, "desktop"), http.StatusNotFound, "not-found")
 	refuse(get(s.admin, s.family(foundry.Poster()), "self-hosted"), http.StatusConflict, "not-clear")
 	refuse(get(s.Client(t, api.RoleViewer), family, "apple-app"), http.StatusForbidden, "role-too-low")
+}
+
+// TestAPlanDoesNotWait asks for the plan of a pack whose files are not made yet: it comes
+// at once, says so, and has all of it once they are.
+func TestAPlanDoesNotWait(t *testing.T) {
+	s := open(t)
+	family := s.family(foundry.Signage()[0])
+	client := s.client("Holmvik Ferries")
+	site := s.site("Timetable", client, family)
+	used, err := s.admin.UseFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &latinOnly})
+	require.NoError(t, err)
+	require.NotNil(t, used.JSON200, "%s", used.Body)
+	first, err := s.Client(t, api.RoleViewer).PlanPackWithResponse(t.Context(), site, nil)
+	require.NoError(t, err)
+	require.NotNil(t, first.JSON200, "%s", first.Body)
+	require.Positive(t, first.JSON200.Pending, "nobody made these files before")
+	assert.Empty(t, first.JSON200.Slip)
+	var pending []string
+	for _, f := range first.JSON200.Files {
+		if f.Pending != nil {
+			pending = append(pending, f.Path)
+			assert.Zero(t, f.Bytes)
+		}
+	}
+	assert.Len(t, pending, first.JSON200.Pending)
+	whole := s.plan(site, nil)
+	assert.NotEmpty(t, whole.Slip)
+	var paths []string
+	for _, f := range whole.Files {
+		assert.Nil(t, f.Pending)
+		assert.Positive(t, f.Bytes, f.Path)
+		paths = append(paths, f.Path)
+	}
+	assert.Subset(t, paths, pending, "the names were the final ones")
 }

@@ -29,7 +29,7 @@ func TestWhatAPackSendsIsChosenInTheConsole(t *testing.T) {
 	s.license(1, nil, regular)
 	site := s.site("Timetable", 1, regular)
 	plan := func() *api.Plan {
-		r, err := s.admin.PlanPackWithResponse(t.Context(), site, nil)
+		r, err := planned(t.Context(), s.admin, site, nil)
 		require.NoError(t, err)
 		require.NotNil(t, r.JSON200, "%s", r.Body)
 		return r.JSON200

@@ -79,7 +79,7 @@ func TestHostileNamesRunNowhere(t *testing.T) {
 				write(at+".page.html", "<!doctype html><script>"+string(data)+"</script><p>Text")
 			}
 		}
-		plan, err := s.admin.PlanPackWithResponse(ctx, id, nil)
+		plan, err := planned(ctx, s.admin, id, nil)
 		require.NoError(t, err)
 		for i, p := range plan.JSON200.Pastes {
 			write(fmt.Sprintf("%s/paste-%d.html", r.Kind, i), "<!doctype html><body>"+p.Text)

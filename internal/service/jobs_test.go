@@ -96,7 +96,7 @@ func TestAnEOTFromAnOldSite(t *testing.T) {
 	r := s.add("skerrow.eot", drawn(t, foundry.Signage()[1], font.EOT))
 	require.NotNil(t, r.JSON200, "%s", r.Body)
 	assert.Equal(t, api.OutcomeNew, r.JSON200.Outcome)
-	plan, err := s.admin.PlanPackWithResponse(t.Context(), s.site("Archive", 1, r.JSON200.Family.Id), nil)
+	plan, err := planned(t.Context(), s.admin, s.site("Archive", 1, r.JSON200.Family.Id), nil)
 	require.NoError(t, err)
 	require.NotNil(t, plan.JSON200, "%s", plan.Body)
 	assert.Equal(t, "fonts/skerrow-sans-regular.woff2", plan.JSON200.Files[0].Path)

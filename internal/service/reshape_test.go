@@ -150,7 +150,7 @@ func TestPacksReshape(t *testing.T) {
 	l := s.license(1, nil, family)
 	s.document(l.Id)
 	site := s.site("Timetable", 1, family)
-	whole, err := s.admin.PlanPackWithResponse(t.Context(), site, nil)
+	whole, err := planned(t.Context(), s.admin, site, nil)
 	require.NoError(t, err)
 	used, err := s.admin.UseFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &latinOnly})
 	require.NoError(t, err)
@@ -170,7 +170,7 @@ func TestPacksReshape(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, want, again.JSON200.Families[0].Verdict)
 		if consent == api.ConsentYes {
-			plan, err := s.admin.PlanPackWithResponse(t.Context(), site, nil)
+			plan, err := planned(t.Context(), s.admin, site, nil)
 			require.NoError(t, err)
 			assert.Less(t, plan.JSON200.Delivered, whole.JSON200.Delivered)
 			assert.Contains(t, plan.JSON200.Files[0].Why, "trimmed to latin")
@@ -190,7 +190,7 @@ func (s *studio) splits(t *testing.T, site, family int64) {
 	require.NotNil(t, used.JSON200, "%s", used.Body)
 	assert.Equal(t, api.Clear, used.JSON200.Families[0].Verdict)
 	assert.Equal(t, "split into latin, cyrillic, rest; a stand-in of arial", *used.JSON200.Families[0].Reshaped)
-	plan, err := s.admin.PlanPackWithResponse(t.Context(), site, nil)
+	plan, err := planned(t.Context(), s.admin, site, nil)
 	require.NoError(t, err)
 	require.NotNil(t, plan.JSON200, "%s", plan.Body)
 	sheet := plan.JSON200.Stylesheet
@@ -257,7 +257,7 @@ func TestFormsGetWholeFaces(t *testing.T) {
 		used, err := c.UseFamilyWithResponse(t.Context(), site.JSON201.Id, 1, api.FamilyOnSite{Recipe: &recipe})
 		require.NoError(t, err)
 		require.NotNil(t, used.JSON200, "%s", used.Body)
-		plan, err := c.PlanPackWithResponse(t.Context(), site.JSON201.Id, nil)
+		plan, err := planned(t.Context(), c, site.JSON201.Id, nil)
 		require.NoError(t, err)
 		require.NotNil(t, plan.JSON200, "%s", plan.Body)
 		for _, f := range plan.JSON200.Files {

@@ -10,10 +10,10 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/internal/version"
-
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/gorm"
+
+	"sparecrate/internal/version"
 )
 
 // ErrSchema is returned by Open when a database cannot be used as it is: a newer

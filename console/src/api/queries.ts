@@ -105,7 +105,12 @@ export const jobs = () => {
 export const site = (id: Ref<number>) => useQuery({ queryKey: ['sites', id], queryFn: () => data(api.GET('/sites/{id}', one(id))) })
 const within = (id: Ref<number>, environment: Ref<string>) => ({ params: { path: { id: id.value }, query: { environment: environment.value || undefined } } })
 export const plan = (id: Ref<number>, environment: Ref<string>) =>
-  useQuery({ queryKey: ['sites', id, 'plan', environment], placeholderData: keepPreviousData, queryFn: () => data(api.GET('/sites/{id}/plan', within(id, environment))) })
+  useQuery({
+    queryKey: ['sites', id, 'plan', environment], placeholderData: keepPreviousData,
+    queryFn: () => data(api.GET('/sites/{id}/plan', within(id, environment))),
+    // Files that are being made have no size yet.
+    refetchInterval: (q) => (q.state.data?.pending ? 1000 : false),
+  })
 export const landed = (id: Ref<number>, environment: Ref<string>) =>
   useQuery({ queryKey: ['sites', id, 'landed', environment], queryFn: () => data(api.GET('/sites/{id}/landed', within(id, environment))) })
 export const sitePages = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'pages'], queryFn: () => data(api.GET('/sites/{id}/pages', one(id))) })

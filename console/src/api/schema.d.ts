@@ -3431,6 +3431,8 @@ export interface components {
             container?: string;
             /** @description Another one went up under this name */
             replace?: boolean;
+            /** @description It is being made; its size is not known yet */
+            pending?: boolean;
             /** @description Where it went up */
             address?: string;
         };
@@ -3459,6 +3461,8 @@ export interface components {
             trimSaves?: number;
         };
         Plan: {
+            /** @description Files that are being made: their sizes are not known yet, and the slip comes with the last one */
+            pending: number;
             site: components["schemas"]["Site"];
             environment: string;
             /** @description web, app or desktop: what a license must allow */

@@ -41,24 +41,25 @@ const build = change(async () => {
     <template v-if="p">
       <div class="row">
         <ElSelect v-if="site.environments.length > 1" v-model="environment" aria-label="Environment" class="environment"><ElOption v-for="e in site.environments" :key="e.name" :value="e.name" :label="e.name" /></ElSelect>
-        <ElButton v-if="mayEdit" type="primary" :disabled="!p.ready || isFetching" :loading="build.isPending.value" @click="build.mutate(undefined)">Build and download</ElButton>
-        <span v-if="isFetching" class="soft small">Laying out the pack anew …</span>
+        <ElButton v-if="mayEdit" type="primary" :disabled="!p.ready || (isFetching && !p.pending)" :loading="build.isPending.value" @click="build.mutate(undefined)">Build and download</ElButton>
+        <span v-if="p.pending" class="soft small" role="status">{{ p.pending === 1 ? '1 file is' : `${p.pending} files are` }} being made; sizes and the slip follow.</span>
+        <span v-else-if="isFetching" class="soft small">Laying out the pack anew …</span>
         <span v-else-if="!p.ready" class="alarm">Stopped: {{ stopped }}.</span>
         <span v-else-if="p.for === 'web'" class="soft small">A visitor downloads {{ bytes(p.delivered) }} when a page uses every face: {{ Math.max(0.1, p.slowSeconds).toFixed(1) }} seconds on a slow mobile link.</span>
         <span v-else-if="p.for === 'app'" class="soft small">The app grows by {{ bytes(p.delivered) }}.</span>
       </div>
       <ElProgress v-if="build.isPending.value" :percentage="made" :aria-label="`${made} percent of the parts are made`" />
       <h2>Faces</h2>
-      <PackChoices :plan="p" :may-edit="mayEdit" :busy="isFetching" />
+      <PackChoices :plan="p" :may-edit="mayEdit" :busy="isFetching && !p.pending" />
       <WarningList :warnings="p.warnings" />
       <h2>Files</h2>
-      <div class="wide" :class="{ stale: isFetching }">
+      <div class="wide" :class="{ stale: isFetching && !p.pending }">
         <table class="plain small">
           <thead><tr><th>File</th><th class="num">Size</th><th>Why</th></tr></thead>
-          <tbody><tr v-for="f in p.files" :key="f.path"><td>{{ f.path }}</td><td class="num">{{ bytes(f.bytes) }}</td><td class="soft">{{ f.why }}<strong v-if="f.replace" class="again">; replaces what went up</strong></td></tr></tbody>
+          <tbody><tr v-for="f in p.files" :key="f.path"><td>{{ f.path }}</td><td class="num">{{ f.pending ? 'being made' : bytes(f.bytes) }}</td><td class="soft">{{ f.why }}<strong v-if="f.replace" class="again">; replaces what went up</strong></td></tr></tbody>
         </table>
       </div>
-      <details><summary>The upload slip</summary><iframe :srcdoc="p.slip" title="The upload slip" sandbox="" /></details>
+      <details v-if="p.slip"><summary>The upload slip</summary><iframe :srcdoc="p.slip" title="The upload slip" sandbox="" /></details>
       <details v-if="p.stylesheet"><summary>The stylesheet</summary><pre class="small" tabindex="0">{{ p.stylesheet }}</pre></details>
       <template v-if="p.stylesheet && !p.awaits.length"><PasteBox v-for="t in p.pastes" :key="t.name" :paste="t" /></template>
     </template>
