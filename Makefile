@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help setup tools build demo play test check proof bench lint generate languages pairs stale console clean
+.PHONY: help setup tools build demo play test check proof bench lint generate languages pairs stale console format clean
 BIN := .build/bin/sparecrate
 CONSOLE := $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
@@ -28,12 +28,14 @@ play: build ## play a delivery from end to end, with the demo studio and a stand
 	@scripts/play
 
 test: tools build stale lint ## set up and run everything
+	cd console && npm run --silent test -- --reporter=dot
 	go test -race -timeout 45m ./...
 
 # The packages whose tests start a database or a browser.
 SLOW := internal/browsertest internal/cli internal/demo internal/mariadb internal/server internal/service internal/store internal/work
 
 check: lint ## the quick part of test: format, vet, lint, types, tests without database and browser
+	cd console && npm run --silent test -- --reporter=dot
 	go test $$(go list ./... | grep -v $(foreach p,$(SLOW),-e '/$(p)$$'))
 
 proof: build ## try the reshaping verbs on a broad set of Debian's fonts, in the browser
@@ -61,6 +63,10 @@ lint: tools console/dist/index.html ## gofmt, vet, golangci-lint, ESLint, vue-ts
 	go vet ./...
 	.build/bin/golangci-lint run ./...
 	cd console && npm run --silent lint && npm run --silent types
+
+format: setup ## format what is formatted by tools
+	gofmt -w api cmd console/*.go font internal
+	cd console && npm run --silent format
 
 clean: ## remove what was built, but not the demo's data
 	rm -rf $(BIN) console/dist/assets console/dist/index.html

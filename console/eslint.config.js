@@ -15,7 +15,13 @@ export default tseslint.config(
       'vue/html-self-closing': 'off',
       'vue/multiline-html-element-content-newline': 'off',
       'vue/multi-word-component-names': 'off',
+      // Prettier sets the text.
+      'vue/html-indent': 'off',
+      'vue/html-closing-bracket-newline': 'off',
+      'vue/first-attribute-linebreak': 'off',
+      'vue/html-quotes': ['error', 'double', { avoidEscape: true }],
       'no-undef': 'off',
+      'max-len': ['error', { code: 120, ignoreUrls: true }],
     },
   },
 )

@@ -17,7 +17,13 @@ const raise: Middleware = {
     try {
       problem = await response.clone().json()
     } catch {
-      problem = { type: 'about:blank', title: 'Error', status: response.status, code: 'unreadable', detail: `The service answered ${response.status} and nothing readable. Try again.` }
+      problem = {
+        type: 'about:blank',
+        title: 'Error',
+        status: response.status,
+        code: 'unreadable',
+        detail: `The service answered ${response.status} and nothing readable. Try again.`,
+      }
     }
     throw new ProblemError(problem)
   },

@@ -7,29 +7,59 @@ import { api, data, message, type Schemas } from './client'
 import type { operations } from './schema'
 
 /** Server state, under one key a kind of thing. Whoever changes something says which kinds it touched. */
-export const me = () => useQuery({ queryKey: ['session'], queryFn: () => data(api.GET('/session')), retry: false, staleTime: 60_000 })
+export const me = () =>
+  useQuery({ queryKey: ['session'], queryFn: () => data(api.GET('/session')), retry: false, staleTime: 60_000 })
 export const clients = () => useQuery({ queryKey: ['clients'], queryFn: () => data(api.GET('/clients')) })
 export const builders = () => useQuery({ queryKey: ['builders'], queryFn: () => data(api.GET('/builders')) })
-export const builder = (kind: Ref<string>) => useQuery({ queryKey: ['builders', kind], queryFn: () => data(api.GET('/builders/{kind}', { params: { path: { kind: kind.value } } })) })
+export const builder = (kind: Ref<string>) =>
+  useQuery({
+    queryKey: ['builders', kind],
+    queryFn: () => data(api.GET('/builders/{kind}', { params: { path: { kind: kind.value } } })),
+  })
 export const builderVersions = (kind: Ref<string>, enabled: Ref<boolean>) =>
-  useQuery({ queryKey: ['builders', kind, 'versions'], enabled, queryFn: async () => (await data(api.GET('/builders/{kind}/versions', { params: { path: { kind: kind.value } } }))).items })
+  useQuery({
+    queryKey: ['builders', kind, 'versions'],
+    enabled,
+    queryFn: async () =>
+      (await data(api.GET('/builders/{kind}/versions', { params: { path: { kind: kind.value } } }))).items,
+  })
 
-export const languages = () => useQuery({ queryKey: ['languages'], queryFn: () => data(api.GET('/languages')), staleTime: Infinity })
+export const languages = () =>
+  useQuery({ queryKey: ['languages'], queryFn: () => data(api.GET('/languages')), staleTime: Infinity })
 
-export const characterSets = () => useQuery({ queryKey: ['character-sets'], queryFn: () => data(api.GET('/character-sets')), staleTime: Infinity })
+export const characterSets = () =>
+  useQuery({ queryKey: ['character-sets'], queryFn: () => data(api.GET('/character-sets')), staleTime: Infinity })
 export const fallback = (id: Ref<number>, place: number, groups: Ref<number>) =>
   useQuery({
     queryKey: ['fallback', id, place, groups],
-    queryFn: () => data(api.GET('/files/{id}/fallback', { params: { path: { id: id.value }, query: { place, against: 'arial,georgia,times-new-roman', groups: groups.value } } })),
-    staleTime: Infinity, placeholderData: keepPreviousData,
+    queryFn: () =>
+      data(
+        api.GET('/files/{id}/fallback', {
+          params: {
+            path: { id: id.value },
+            query: { place, against: 'arial,georgia,times-new-roman', groups: groups.value },
+          },
+        }),
+      ),
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
   })
 
 const asked = (f: Filters) => toAddress(f) as NonNullable<operations['listFamilies']['parameters']['query']>
-/** Families that are searched for, a page after the other; how many there are is asked apart, so that the first page need not wait for it. */
+/**
+ * Families that are searched for, a page after the other; how many there are is asked apart, so that the first
+ * page need not wait for it.
+ */
 export const families = (filters: Ref<Filters>) =>
   useInfiniteQuery({
     queryKey: ['families', 'list', filters],
-    queryFn: ({ pageParam, signal }) => data(api.GET('/families', { params: { query: { ...asked(filters.value), cursor: pageParam, limit: 40, total: false } }, signal })),
+    queryFn: ({ pageParam, signal }) =>
+      data(
+        api.GET('/families', {
+          params: { query: { ...asked(filters.value), cursor: pageParam, limit: 40, total: false } },
+          signal,
+        }),
+      ),
     initialPageParam: '',
     getNextPageParam: (last) => last.next,
     placeholderData: (before) => before,
@@ -37,17 +67,27 @@ export const families = (filters: Ref<Filters>) =>
 export const familyCount = (filters: Ref<Filters>) =>
   useQuery({
     queryKey: ['families', 'count', filters],
-    queryFn: async ({ signal }) => (await data(api.GET('/families', { params: { query: { ...asked(filters.value), limit: 1 } }, signal }))).total,
+    queryFn: async ({ signal }) =>
+      (await data(api.GET('/families', { params: { query: { ...asked(filters.value), limit: 1 } }, signal }))).total,
     placeholderData: keepPreviousData,
   })
-export const searchWords = () => useQuery({ queryKey: ['families', 'words'], queryFn: () => data(api.GET('/search-words')) })
+export const searchWords = () =>
+  useQuery({ queryKey: ['families', 'words'], queryFn: () => data(api.GET('/search-words')) })
 export const searches = () => useQuery({ queryKey: ['searches'], queryFn: () => data(api.GET('/searches')) })
 
 /** Families to choose from, those that match what was typed, the first fifty. */
 export const familyChoices = (typed: Ref<string>, client: Ref<string> = ref('')) =>
   useQuery({
     queryKey: ['families', 'choices', typed, client],
-    queryFn: async ({ signal }) => (await data(api.GET('/families', { params: { query: { q: typed.value, client: client.value, limit: 50, total: false } }, signal }))).items,
+    queryFn: async ({ signal }) =>
+      (
+        await data(
+          api.GET('/families', {
+            params: { query: { q: typed.value, client: client.value, limit: 50, total: false } },
+            signal,
+          }),
+        )
+      ).items,
     placeholderData: keepPreviousData,
   })
 /** Every shortlist of a client, of all without one. */
@@ -58,14 +98,17 @@ export const shortlists = (client: Ref<string>) =>
       const all = []
       let cursor: string | undefined
       do {
-        const page = await data(api.GET('/shortlists', { params: { query: { client: client.value, cursor, limit: 200 } } }))
+        const page = await data(
+          api.GET('/shortlists', { params: { query: { client: client.value, cursor, limit: 200 } } }),
+        )
         all.push(...page.items)
         cursor = page.next
       } while (cursor)
       return all
     },
   })
-export const shortlist = (id: Ref<number>) => useQuery({ queryKey: ['shortlists', id], queryFn: () => data(api.GET('/shortlists/{id}', one(id))) })
+export const shortlist = (id: Ref<number>) =>
+  useQuery({ queryKey: ['shortlists', id], queryFn: () => data(api.GET('/shortlists/{id}', one(id))) })
 
 const one = (id: Ref<number>) => ({ params: { path: { id: id.value } } })
 /** The service says when these change; should its stream not come through, they are asked for now and then. */
@@ -74,81 +117,171 @@ const nowAndThen = 10_000
 export const characters = (id: number, place: number, typed: Ref<string>) =>
   useInfiniteQuery({
     queryKey: ['characters', id, place, typed],
-    queryFn: ({ pageParam, signal }) => data(api.GET('/files/{id}/characters', { params: { path: { id }, query: { place, q: typed.value, after: pageParam } }, signal })),
+    queryFn: ({ pageParam, signal }) =>
+      data(
+        api.GET('/files/{id}/characters', {
+          params: { path: { id }, query: { place, q: typed.value, after: pageParam } },
+          signal,
+        }),
+      ),
     initialPageParam: undefined as number | undefined,
     getNextPageParam: (last) => last.next,
-    staleTime: Infinity, placeholderData: (before) => before,
+    staleTime: Infinity,
+    placeholderData: (before) => before,
   })
 /** What a file of a face changed since another. */
 export const versionChanges = (face: number, from: Ref<number>, to: Ref<number>, enabled: Ref<boolean>) =>
   useQuery({
-    queryKey: ['changes', face, from, to], enabled, staleTime: Infinity,
-    queryFn: () => data(api.GET('/faces/{id}/changes', { params: { path: { id: face }, query: { from: from.value, to: to.value } } })),
+    queryKey: ['changes', face, from, to],
+    enabled,
+    staleTime: Infinity,
+    queryFn: () =>
+      data(
+        api.GET('/faces/{id}/changes', { params: { path: { id: face }, query: { from: from.value, to: to.value } } }),
+      ),
   })
 /** A family; read again while containers of it are on their way. */
-export const familyQuery = (id: number) => ({ queryKey: ['families', id], queryFn: () => data(api.GET('/families/{id}', { params: { path: { id } } })) })
+export const familyQuery = (id: number) => ({
+  queryKey: ['families', id],
+  queryFn: () => data(api.GET('/families/{id}', { params: { path: { id } } })),
+})
 export const family = (id: Ref<number>) => {
-  const making = (f?: Schemas['Family']) => f?.faces.some((face) => face.containers.some((m) => m.state === 'waiting' || m.state === 'running'))
+  const making = (f?: Schemas['Family']) =>
+    f?.faces.some((face) => face.containers.some((m) => m.state === 'waiting' || m.state === 'running'))
   const query = useQuery({
     queryKey: ['families', id],
     queryFn: () => data(api.GET('/families/{id}', one(id))),
     refetchInterval: (q) => (making(q.state.data) ? nowAndThen : false),
   })
-  watching(() => (making(query.data.value) ? 'jobs' : undefined), () => ['families', id.value])
+  watching(
+    () => (making(query.data.value) ? 'jobs' : undefined),
+    () => ['families', id.value],
+  )
   return query
 }
 /** What the service does in the background. */
 export const jobs = () => {
-  watching(() => 'jobs', () => ['jobs'])
-  return useQuery({ queryKey: ['jobs'], queryFn: () => data(api.GET('/jobs', { params: { query: { limit: 50 } } })), refetchInterval: nowAndThen })
+  watching(
+    () => 'jobs',
+    () => ['jobs'],
+  )
+  return useQuery({
+    queryKey: ['jobs'],
+    queryFn: () => data(api.GET('/jobs', { params: { query: { limit: 50 } } })),
+    refetchInterval: nowAndThen,
+  })
 }
-export const site = (id: Ref<number>) => useQuery({ queryKey: ['sites', id], queryFn: () => data(api.GET('/sites/{id}', one(id))) })
-const within = (id: Ref<number>, environment: Ref<string>) => ({ params: { path: { id: id.value }, query: { environment: environment.value || undefined } } })
+export const site = (id: Ref<number>) =>
+  useQuery({ queryKey: ['sites', id], queryFn: () => data(api.GET('/sites/{id}', one(id))) })
+const within = (id: Ref<number>, environment: Ref<string>) => ({
+  params: { path: { id: id.value }, query: { environment: environment.value || undefined } },
+})
 export const plan = (id: Ref<number>, environment: Ref<string>) =>
   useQuery({
-    queryKey: ['sites', id, 'plan', environment], placeholderData: keepPreviousData,
+    queryKey: ['sites', id, 'plan', environment],
+    placeholderData: keepPreviousData,
     queryFn: () => data(api.GET('/sites/{id}/plan', within(id, environment))),
     // Files that are being made have no size yet.
     refetchInterval: (q) => (q.state.data?.pending ? 1000 : false),
   })
 export const landed = (id: Ref<number>, environment: Ref<string>) =>
-  useQuery({ queryKey: ['sites', id, 'landed', environment], queryFn: () => data(api.GET('/sites/{id}/landed', within(id, environment))) })
-export const sitePages = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'pages'], queryFn: () => data(api.GET('/sites/{id}/pages', one(id))) })
-export const packs = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'packs'], queryFn: () => data(api.GET('/sites/{id}/packs', one(id))) })
+  useQuery({
+    queryKey: ['sites', id, 'landed', environment],
+    queryFn: () => data(api.GET('/sites/{id}/landed', within(id, environment))),
+  })
+export const sitePages = (id: Ref<number>) =>
+  useQuery({ queryKey: ['sites', id, 'pages'], queryFn: () => data(api.GET('/sites/{id}/pages', one(id))) })
+export const packs = (id: Ref<number>) =>
+  useQuery({ queryKey: ['sites', id, 'packs'], queryFn: () => data(api.GET('/sites/{id}/packs', one(id))) })
 
 const paged = { initialPageParam: '', getNextPageParam: (last: { next?: string }) => last.next }
 export const licenses = () =>
-  useInfiniteQuery({ queryKey: ['licenses'], queryFn: ({ pageParam }) => data(api.GET('/licenses', { params: { query: { cursor: pageParam } } })), ...paged })
+  useInfiniteQuery({
+    queryKey: ['licenses'],
+    queryFn: ({ pageParam }) => data(api.GET('/licenses', { params: { query: { cursor: pageParam } } })),
+    ...paged,
+  })
 export const templates = () => useQuery({ queryKey: ['templates'], queryFn: () => data(api.GET('/license-templates')) })
-export const proposals = (id: Ref<number>) => useQuery({ queryKey: ['families', id, 'proposals'], queryFn: () => data(api.GET('/families/{id}/proposals', one(id))) })
+export const proposals = (id: Ref<number>) =>
+  useQuery({
+    queryKey: ['families', id, 'proposals'],
+    queryFn: () => data(api.GET('/families/{id}/proposals', one(id))),
+  })
 export const licenseVersions = (id: number, enabled: Ref<boolean>) =>
-  useQuery({ queryKey: ['licenses', id, 'versions'], enabled, queryFn: async () => (await data(api.GET('/licenses/{id}/versions', { params: { path: { id } } }))).items })
-export const ending = (id: number, enabled: Ref<boolean>) => useQuery({ queryKey: ['licenses', id, 'ending'], enabled, queryFn: () => data(api.GET('/licenses/{id}/ending', { params: { path: { id } } })) })
+  useQuery({
+    queryKey: ['licenses', id, 'versions'],
+    enabled,
+    queryFn: async () => (await data(api.GET('/licenses/{id}/versions', { params: { path: { id } } }))).items,
+  })
+export const ending = (id: number, enabled: Ref<boolean>) =>
+  useQuery({
+    queryKey: ['licenses', id, 'ending'],
+    enabled,
+    queryFn: () => data(api.GET('/licenses/{id}/ending', { params: { path: { id } } })),
+  })
 export const documents = (q: Ref<string>) =>
-  useQuery({ queryKey: ['documents', q], enabled: () => !!q.value.trim(), placeholderData: keepPreviousData, queryFn: async ({ signal }) => (await data(api.GET('/documents', { params: { query: { q: q.value } }, signal }))).items })
+  useQuery({
+    queryKey: ['documents', q],
+    enabled: () => !!q.value.trim(),
+    placeholderData: keepPreviousData,
+    queryFn: async ({ signal }) =>
+      (await data(api.GET('/documents', { params: { query: { q: q.value } }, signal }))).items,
+  })
 export const due = (within: Ref<number>, client: Ref<number | undefined>) =>
-  useQuery({ queryKey: ['due', within, client], placeholderData: keepPreviousData, queryFn: () => data(api.GET('/due', { params: { query: { within: within.value, client: client.value } } })) })
+  useQuery({
+    queryKey: ['due', within, client],
+    placeholderData: keepPreviousData,
+    queryFn: () => data(api.GET('/due', { params: { query: { within: within.value, client: client.value } } })),
+  })
 export const register = (client: Ref<number | undefined>) =>
-  useQuery({ queryKey: ['register', client], placeholderData: keepPreviousData, queryFn: () => data(api.GET('/register', { params: { query: { client: client.value } } })) })
+  useQuery({
+    queryKey: ['register', client],
+    placeholderData: keepPreviousData,
+    queryFn: () => data(api.GET('/register', { params: { query: { client: client.value } } })),
+  })
 export const signOffs = () => useQuery({ queryKey: ['sign-offs'], queryFn: () => data(api.GET('/sign-offs')) })
 export const feeds = () => useQuery({ queryKey: ['feeds'], queryFn: async () => (await data(api.GET('/feeds'))).items })
-export const views = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'views'], queryFn: () => data(api.GET('/sites/{id}/views', one(id))) })
-export const liveSheets = (id: Ref<number>) => useQuery({ queryKey: ['sites', id, 'live'], queryFn: async () => (await data(api.GET('/sites/{id}/live', one(id)))).items })
+export const views = (id: Ref<number>) =>
+  useQuery({ queryKey: ['sites', id, 'views'], queryFn: () => data(api.GET('/sites/{id}/views', one(id))) })
+export const liveSheets = (id: Ref<number>) =>
+  useQuery({
+    queryKey: ['sites', id, 'live'],
+    queryFn: async () => (await data(api.GET('/sites/{id}/live', one(id)))).items,
+  })
 export const sites = () =>
-  useInfiniteQuery({ queryKey: ['sites'], queryFn: ({ pageParam }) => data(api.GET('/sites', { params: { query: { cursor: pageParam } } })), ...paged })
+  useInfiniteQuery({
+    queryKey: ['sites'],
+    queryFn: ({ pageParam }) => data(api.GET('/sites', { params: { query: { cursor: pageParam } } })),
+    ...paged,
+  })
 export const activity = () => {
-  watching(() => 'activity', () => ['activity'])
-  return useInfiniteQuery({ queryKey: ['activity'], queryFn: ({ pageParam }) => data(api.GET('/activity', { params: { query: { cursor: pageParam } } })), ...paged })
+  watching(
+    () => 'activity',
+    () => ['activity'],
+  )
+  return useInfiniteQuery({
+    queryKey: ['activity'],
+    queryFn: ({ pageParam }) => data(api.GET('/activity', { params: { query: { cursor: pageParam } } })),
+    ...paged,
+  })
 }
 export const deliveries = () =>
-  useInfiniteQuery({ queryKey: ['deliveries', 'list'], queryFn: ({ pageParam }) => data(api.GET('/deliveries', { params: { query: { cursor: pageParam } } })), ...paged })
+  useInfiniteQuery({
+    queryKey: ['deliveries', 'list'],
+    queryFn: ({ pageParam }) => data(api.GET('/deliveries', { params: { query: { cursor: pageParam } } })),
+    ...paged,
+  })
 /** A delivery; read again whenever something of it moves. */
 export const delivery = (id: Ref<number>) => {
-  watching(() => `delivery/${id.value}`, () => ['deliveries', id.value])
+  watching(
+    () => `delivery/${id.value}`,
+    () => ['deliveries', id.value],
+  )
   return useQuery({
     queryKey: ['deliveries', id],
     queryFn: () => data(api.GET('/deliveries/{id}', one(id))),
-    refetchInterval: (q) => (q.state.data && (q.state.data.unpacking > 0 || q.state.data.state === 'accepting') ? nowAndThen : false),
+    refetchInterval: (q) =>
+      q.state.data && (q.state.data.unpacking > 0 || q.state.data.state === 'accepting') ? nowAndThen : false,
   })
 }
 /** The families of a delivery, a page after the other, from where its own first page ends. */
@@ -156,29 +289,54 @@ export const deliveryFamilies = (id: Ref<number>, from: Ref<string | undefined>)
   useInfiniteQuery({
     queryKey: ['deliveries', id, 'families', from],
     enabled: computed(() => !!from.value),
-    queryFn: ({ pageParam }) => data(api.GET('/deliveries/{id}/families', { params: { path: { id: id.value }, query: { cursor: pageParam ?? from.value, limit: 200 } } })),
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET('/deliveries/{id}/families', {
+          params: { path: { id: id.value }, query: { cursor: pageParam ?? from.value, limit: 200 } },
+        }),
+      ),
     ...paged,
     placeholderData: (before) => before,
   })
 export const deliveryItems = (id: Ref<number>) =>
   useInfiniteQuery({
     queryKey: ['deliveries', id, 'items'],
-    queryFn: ({ pageParam }) => data(api.GET('/deliveries/{id}/items', { params: { path: { id: id.value }, query: { cursor: pageParam, limit: 200 } } })),
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET('/deliveries/{id}/items', {
+          params: { path: { id: id.value }, query: { cursor: pageParam, limit: 200 } },
+        }),
+      ),
     ...paged,
     placeholderData: (before) => before,
   })
-export const everyonesTokens = (enabled: Ref<boolean>) => useQuery({ queryKey: ['tokens', 'everyone'], enabled, queryFn: () => data(api.GET('/tokens', { params: { query: { everyone: true } } })) })
+export const everyonesTokens = (enabled: Ref<boolean>) =>
+  useQuery({
+    queryKey: ['tokens', 'everyone'],
+    enabled,
+    queryFn: () => data(api.GET('/tokens', { params: { query: { everyone: true } } })),
+  })
 export const tokens = () => useQuery({ queryKey: ['tokens'], queryFn: () => data(api.GET('/tokens')) })
-export const people = (enabled: Ref<boolean>) => useQuery({ queryKey: ['people'], queryFn: () => data(api.GET('/people')), enabled })
+export const people = (enabled: Ref<boolean>) =>
+  useQuery({ queryKey: ['people'], queryFn: () => data(api.GET('/people')), enabled })
 
 /** A change: runs, says what went wrong unless a form does, and has everything it touched read again. */
-export function change<I, O>(run: (input: I) => Promise<O>, touched: string[], done?: (out: O) => void, inForm = false) {
+export function change<I, O>(
+  run: (input: I) => Promise<O>,
+  touched: string[],
+  done?: (out: O) => void,
+  inForm = false,
+) {
   const client = useQueryClient()
   return useMutation({
     mutationFn: run,
     onSuccess: async (out) => {
       done?.(out)
-      await Promise.all([...touched, 'activity', 'due', 'register', 'sign-offs'].map((k) => client.invalidateQueries({ queryKey: [k] })))
+      await Promise.all(
+        [...touched, 'activity', 'due', 'register', 'sign-offs'].map((k) =>
+          client.invalidateQueries({ queryKey: [k] }),
+        ),
+      )
     },
     onError: (e) => inForm || ElMessage({ type: 'error', message: message(e), duration: 8000, showClose: true }),
   })

@@ -4,8 +4,8 @@ import { computed, reactive, ref } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
 import { change, clients, me, people } from '../api/queries'
 import { handedOver } from '../state/show'
-import PeopleTable from '../parts/PeopleTable.vue'
-import TokenList from '../parts/TokenList.vue'
+import PeopleTable from '../components/access/PeopleTable.vue'
+import TokenList from '../components/access/TokenList.vue'
 
 const { data: person } = me()
 const admin = computed(() => person.value?.role === 'admin')
@@ -16,36 +16,80 @@ const clientName = ref('')
 const fresh = reactive<Schemas['NewPerson']>({ name: '', email: '', role: 'viewer' })
 const oneTime = ref('')
 
-const addPerson = change(() => dataOf(api.POST('/people', { body: { ...fresh } })), ['people'], (p) => {
-  oneTime.value = handedOver(p)
-  Object.assign(fresh, { name: '', email: '', role: 'viewer' })
-})
-const addClient = change(() => dataOf(api.POST('/clients', { body: { name: clientName.value } })), ['clients'], () => (clientName.value = ''))
+const addPerson = change(
+  () => dataOf(api.POST('/people', { body: { ...fresh } })),
+  ['people'],
+  (p) => {
+    oneTime.value = handedOver(p)
+    Object.assign(fresh, { name: '', email: '', role: 'viewer' })
+  },
+)
+const addClient = change(
+  () => dataOf(api.POST('/clients', { body: { name: clientName.value } })),
+  ['clients'],
+  () => (clientName.value = ''),
+)
 </script>
 
 <template>
   <div class="page">
-    <div class="head"><h1>Access</h1><span class="soft">{{ person?.email }}, {{ person?.role }}</span></div>
+    <div class="head">
+      <h1>Access</h1>
+      <span class="soft">{{ person?.email }}, {{ person?.role }}</span>
+    </div>
     <TokenList v-if="person" :role="person.role" :own="person.id" />
     <h2>Clients</h2>
-    <ul class="list"><li v-for="c in known?.items ?? []" :key="c.id" class="line">{{ c.name }} <span v-if="c.studio" class="soft small">the studio itself</span></li></ul>
-    <form v-if="mayEdit" class="row" @submit.prevent="addClient.mutate(undefined)"><ElInput v-model="clientName" class="field" placeholder="Name of a client" aria-label="Name of a client" /><ElButton native-type="submit" :disabled="!clientName.trim()">Add the client</ElButton></form>
+    <ul class="list">
+      <li v-for="c in known?.items ?? []" :key="c.id" class="line">
+        {{ c.name }} <span v-if="c.studio" class="soft small">the studio itself</span>
+      </li>
+    </ul>
+    <form v-if="mayEdit" class="row" @submit.prevent="addClient.mutate(undefined)">
+      <ElInput
+        v-model="clientName"
+        class="field"
+        placeholder="Name of a client"
+        aria-label="Name of a client"
+      /><ElButton native-type="submit" :disabled="!clientName.trim()">Add the client</ElButton>
+    </form>
     <template v-if="admin">
       <h2>People</h2>
       <PeopleTable :people="all?.items ?? []" :own="person?.id ?? 0" @password="oneTime = $event" />
       <form class="row" @submit.prevent="addPerson.mutate(undefined)">
-        <ElInput v-model="fresh.name" class="field" placeholder="Name" aria-label="Name" /><ElInput v-model="fresh.email" class="field" type="email" placeholder="E-mail" aria-label="E-mail" />
-        <ElSelect v-model="fresh.role" class="role" aria-label="Role"><ElOption v-for="r in ['viewer', 'editor', 'admin']" :key="r" :value="r" :label="r" /></ElSelect>
+        <ElInput v-model="fresh.name" class="field" placeholder="Name" aria-label="Name" /><ElInput
+          v-model="fresh.email"
+          class="field"
+          type="email"
+          placeholder="E-mail"
+          aria-label="E-mail"
+        />
+        <ElSelect v-model="fresh.role" class="role" aria-label="Role"
+          ><ElOption v-for="r in ['viewer', 'editor', 'admin']" :key="r" :value="r" :label="r"
+        /></ElSelect>
         <ElButton native-type="submit" :disabled="!fresh.name.trim() || !fresh.email.trim()">Add the person</ElButton>
       </form>
-      <ElAlert v-if="oneTime" type="success" :title="oneTime" description="Hand it over now; it is not shown again." @close="oneTime = ''" />
+      <ElAlert
+        v-if="oneTime"
+        type="success"
+        :title="oneTime"
+        description="Hand it over now; it is not shown again."
+        @close="oneTime = ''"
+      />
     </template>
   </div>
 </template>
 
 <style scoped>
-.line { padding: 0.4rem 0; }
-form { margin: 0.7rem 0; }
-.field { width: min(18rem, 100%); }
-.role { width: 8rem; }
+.line {
+  padding: 0.4rem 0;
+}
+form {
+  margin: 0.7rem 0;
+}
+.field {
+  width: min(18rem, 100%);
+}
+.role {
+  width: 8rem;
+}
 </style>

@@ -2,8 +2,8 @@
 import { ElButton } from 'element-plus'
 import { computed } from 'vue'
 import { activity } from '../api/queries'
-import JobsPanel from '../parts/JobsPanel.vue'
-import Trouble from '../parts/Trouble.vue'
+import JobsPanel from '../components/shared/JobsPanel.vue'
+import Trouble from '../components/shared/Trouble.vue'
 import { when } from '../state/show'
 
 const { data, error, hasNextPage, fetchNextPage } = activity()
@@ -18,7 +18,10 @@ const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
     <ul class="list">
       <li v-for="a in all" :key="a.id" class="line">
         <time class="soft small" :datetime="a.at">{{ when(a.at) }}</time>
-        <div><strong>{{ a.person }}</strong> {{ a.action }}: {{ a.subject }}<div v-if="a.detail" class="soft small detail">{{ a.detail }}</div></div>
+        <div>
+          <strong>{{ a.person }}</strong> {{ a.action }}: {{ a.subject }}
+          <div v-if="a.detail" class="soft small detail">{{ a.detail }}</div>
+        </div>
       </li>
     </ul>
     <ElButton v-if="hasNextPage" @click="fetchNextPage()">Earlier</ElButton>
@@ -26,7 +29,18 @@ const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
 </template>
 
 <style scoped>
-.line { display: grid; grid-template-columns: 11rem minmax(0, 1fr); gap: 0.2rem 1rem; padding: 0.5rem 0; }
-.detail { overflow-wrap: anywhere; }
-@media (max-width: 40rem) { .line { grid-template-columns: minmax(0, 1fr); } }
+.line {
+  display: grid;
+  grid-template-columns: 11rem minmax(0, 1fr);
+  gap: 0.2rem 1rem;
+  padding: 0.5rem 0;
+}
+.detail {
+  overflow-wrap: anywhere;
+}
+@media (max-width: 40rem) {
+  .line {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

@@ -3,19 +3,19 @@ import { ElButton } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
 import { base } from '../api/client'
 import { family, me } from '../api/queries'
-import FacePanel from '../parts/FacePanel.vue'
-import FamilyAbout from '../parts/FamilyAbout.vue'
-import FamilyPack from '../parts/FamilyPack.vue'
-import FamilyPapers from '../parts/FamilyPapers.vue'
-import FamilyHosted from '../parts/FamilyHosted.vue'
-import FamilyMove from '../parts/FamilyMove.vue'
-import FamilyProposals from '../parts/FamilyProposals.vue'
-import FamilyVerdict from '../parts/FamilyVerdict.vue'
-import LicenseForm from '../parts/LicenseForm.vue'
-import LicenseLine from '../parts/LicenseLine.vue'
-import ShortlistButton from '../parts/ShortlistButton.vue'
-import SampleControls from '../parts/SampleControls.vue'
-import Trouble from '../parts/Trouble.vue'
+import FacePanel from '../components/face/FacePanel.vue'
+import FamilyAbout from '../components/family/FamilyAbout.vue'
+import FamilyPack from '../components/family/FamilyPack.vue'
+import FamilyPapers from '../components/family/FamilyPapers.vue'
+import FamilyHosted from '../components/family/FamilyHosted.vue'
+import FamilyMove from '../components/family/FamilyMove.vue'
+import FamilyProposals from '../components/family/FamilyProposals.vue'
+import FamilyVerdict from '../components/family/FamilyVerdict.vue'
+import LicenseForm from '../components/licenses/LicenseForm.vue'
+import LicenseLine from '../components/licenses/LicenseLine.vue'
+import ShortlistButton from '../components/catalog/ShortlistButton.vue'
+import SampleControls from '../components/shared/SampleControls.vue'
+import Trouble from '../components/shared/Trouble.vue'
 
 const props = defineProps<{ id: number }>()
 const { data: f, error } = family(toRef(props, 'id'))
@@ -41,18 +41,49 @@ const recording = ref(false)
       <template v-if="f.faces.length">
         <SampleControls />
         <h2>Faces</h2>
-        <FacePanel v-for="face in f.faces" :key="face.id" :face="face" :family="f.name" :base="base" :verdict="f.verdict.state" />
+        <FacePanel
+          v-for="face in f.faces"
+          :key="face.id"
+          :face="face"
+          :family="f.name"
+          :base="base"
+          :verdict="f.verdict.state"
+        />
       </template>
-      <details v-if="mayEdit && f.faces.length" class="moving"><summary>Move faces, split or merge</summary><FamilyMove :key="f.id" :family="f" /></details>
-      <div class="row split"><h2>Licenses</h2><ElButton v-if="mayEdit" @click="recording = true">Record a license</ElButton></div>
-      <p v-if="!f.licenses.length" class="alarm">No license is recorded. Without one this family cannot go out unseen.</p>
+      <details v-if="mayEdit && f.faces.length" class="moving">
+        <summary>Move faces, split or merge</summary>
+        <FamilyMove :key="f.id" :family="f" />
+      </details>
+      <div class="row split">
+        <h2>Licenses</h2>
+        <ElButton v-if="mayEdit" @click="recording = true">Record a license</ElButton>
+      </div>
+      <p v-if="!f.licenses.length" class="alarm">
+        No license is recorded. Without one this family cannot go out unseen.
+      </p>
       <FamilyProposals :id="f.id" :key="`says ${f.id}`" :may-edit="mayEdit" />
-      <ul class="list"><li v-for="l in f.licenses" :key="l.id"><LicenseLine :license="l" :may-edit="mayEdit" /></li></ul>
-      <template v-if="f.papers.length"><h3>Papers that came with it</h3><FamilyPapers :family="f" /></template>
+      <ul class="list">
+        <li v-for="l in f.licenses" :key="l.id"><LicenseLine :license="l" :may-edit="mayEdit" /></li>
+      </ul>
+      <template v-if="f.papers.length"
+        ><h3>Papers that came with it</h3>
+        <FamilyPapers :family="f"
+      /></template>
       <h2>Sites</h2>
-      <p v-if="!f.sites.length && !f.faces.length" class="soft">No site here uses this family: there are no files of it to pack. Bring it in-house, or give the builder its address.</p>
-      <p v-else-if="!f.sites.length" class="soft">No site uses this family. <RouterLink to="/sites">Choose a site</RouterLink> to put it on.</p>
-      <ul v-else class="row plainlist"><li v-for="s in f.sites" :key="s.id"><RouterLink :to="`/sites/${s.id}`">{{ s.name }}</RouterLink><span v-if="s.roles.length" class="soft small">{{ `: ${s.roles.join(', ')}` }}</span></li></ul>
+      <p v-if="!f.sites.length && !f.faces.length" class="soft">
+        No site here uses this family: there are no files of it to pack. Bring it in-house, or give the builder its
+        address.
+      </p>
+      <p v-else-if="!f.sites.length" class="soft">
+        No site uses this family. <RouterLink to="/sites">Choose a site</RouterLink> to put it on.
+      </p>
+      <ul v-else class="row plainlist">
+        <li v-for="s in f.sites" :key="s.id">
+          <RouterLink :to="`/sites/${s.id}`">{{ s.name }}</RouterLink><span v-if="s.roles.length" class="soft small">{{
+            `: ${s.roles.join(', ')}`
+          }}</span>
+        </li>
+      </ul>
       <FamilyPack v-if="mayEdit && f.faces.length" :family="f" />
       <LicenseForm v-model="recording" :families="[f]" :client="f.client.id" />
     </template>
@@ -61,10 +92,27 @@ const recording = ref(false)
 </template>
 
 <style scoped>
-.crumb { margin: 0 0 0.2rem; }
-.split { justify-content: space-between; margin-top: 1.5rem; }
-.split h2 { margin: 0.5rem 0; }
-.alarm { color: var(--barred); }
-.moving summary { cursor: pointer; color: var(--sea); padding: 0.4rem 0; }
-.plainlist { list-style: none; padding: 0; margin: 0; }
+.crumb {
+  margin: 0 0 0.2rem;
+}
+.split {
+  justify-content: space-between;
+  margin-top: 1.5rem;
+}
+.split h2 {
+  margin: 0.5rem 0;
+}
+.alarm {
+  color: var(--barred);
+}
+.moving summary {
+  cursor: pointer;
+  color: var(--sea);
+  padding: 0.4rem 0;
+}
+.plainlist {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
 </style>

@@ -5,8 +5,8 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
 import { clients, deliveries } from '../api/queries'
-import DropZone from '../parts/DropZone.vue'
-import PasteCode from '../parts/PasteCode.vue'
+import DropZone from '../components/intake/DropZone.vue'
+import PasteCode from '../components/intake/PasteCode.vue'
 import { useTrouble } from '../state/form'
 import { deliveryStates, label, origins, some, when } from '../state/show'
 import { sendAll } from '../state/uploads'
@@ -30,7 +30,9 @@ function titleOf(files: { path: string }[]) {
 
 async function take(files: { file: File; path: string }[]) {
   await trouble.guard(async () => {
-    const d = await data(api.POST('/deliveries', { body: { title: titleOf(files), client: client.value, origin: origin.value } }))
+    const d = await data(
+      api.POST('/deliveries', { body: { title: titleOf(files), client: client.value, origin: origin.value } }),
+    )
     void sendAll(d.id, files).then(() => queries.invalidateQueries({ queryKey: ['deliveries'] }))
     await router.push(`/intake/${d.id}`)
   })
@@ -41,8 +43,18 @@ async function take(files: { file: File; path: string }[]) {
   <div class="page">
     <div class="head"><h1>Intake</h1></div>
     <div class="row sheet">
-      <div class="field"><span class="soft small">For the client</span><ElSelect v-model="client" aria-label="For the client"><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.name" :label="c.name" /></ElSelect></div>
-      <div class="field"><span class="soft small">Where it came from</span><ElSelect v-model="origin" aria-label="Where it came from"><ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label" /></ElSelect></div>
+      <div class="field">
+        <span class="soft small">For the client</span
+        ><ElSelect v-model="client" aria-label="For the client"
+          ><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.name" :label="c.name"
+        /></ElSelect>
+      </div>
+      <div class="field">
+        <span class="soft small">Where it came from</span
+        ><ElSelect v-model="origin" aria-label="Where it came from"
+          ><ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label"
+        /></ElSelect>
+      </div>
     </div>
     <DropZone @files="take" />
     <PasteCode :client="client" />
@@ -51,10 +63,21 @@ async function take(files: { file: File; path: string }[]) {
       <h2>Deliveries</h2>
       <ul class="list">
         <li v-for="d in list" :key="d.id" class="delivery">
-          <RouterLink :to="`/intake/${d.id}`"><strong>{{ d.title }}</strong></RouterLink>
-          <span><span class="state" :class="deliveryStates[d.state].tone">{{ deliveryStates[d.state].label }}</span></span>
-          <span>{{ some(d.counts.fonts, 'font') }}, {{ d.counts.taken }} in the catalog<template v-if="d.counts.marked">, {{ d.counts.marked }} to decide on</template></span>
-          <span class="soft small">{{ d.client.name }}, {{ label(origins, d.origin).toLowerCase() }}. {{ d.createdBy }}, {{ when(d.createdAt) }}</span>
+          <RouterLink :to="`/intake/${d.id}`"
+            ><strong>{{ d.title }}</strong></RouterLink
+          >
+          <span
+            ><span class="state" :class="deliveryStates[d.state].tone">{{ deliveryStates[d.state].label }}</span></span
+          >
+          <span
+            >{{ some(d.counts.fonts, 'font') }}, {{ d.counts.taken }} in the catalog<template v-if="d.counts.marked"
+              >, {{ d.counts.marked }} to decide on</template
+            ></span
+          >
+          <span class="soft small"
+            >{{ d.client.name }}, {{ label(origins, d.origin).toLowerCase() }}. {{ d.createdBy }},
+            {{ when(d.createdAt) }}</span
+          >
         </li>
       </ul>
       <ElButton v-if="hasNextPage" @click="fetchNextPage()">Earlier ones</ElButton>
@@ -63,11 +86,31 @@ async function take(files: { file: File; path: string }[]) {
 </template>
 
 <style scoped>
-.field { min-width: 14rem; }
-.field > span { display: block; }
-.state.query { color: var(--query); }
-.state.clear { color: var(--clear); }
-.alarm { color: var(--barred); }
-.delivery { display: grid; grid-template-columns: minmax(0, 18rem) 8rem minmax(0, 17rem) minmax(0, 1fr); gap: 0.2rem 1rem; padding: 0.55rem 0; align-items: center; }
-@media (max-width: 46rem) { .delivery { grid-template-columns: 1fr; } }
+.field {
+  min-width: 14rem;
+}
+.field > span {
+  display: block;
+}
+.state.query {
+  color: var(--query);
+}
+.state.clear {
+  color: var(--clear);
+}
+.alarm {
+  color: var(--barred);
+}
+.delivery {
+  display: grid;
+  grid-template-columns: minmax(0, 18rem) 8rem minmax(0, 17rem) minmax(0, 1fr);
+  gap: 0.2rem 1rem;
+  padding: 0.55rem 0;
+  align-items: center;
+}
+@media (max-width: 46rem) {
+  .delivery {
+    grid-template-columns: 1fr;
+  }
+}
 </style>

@@ -4,10 +4,10 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { base } from '../api/client'
 import { documents, licenses, me } from '../api/queries'
-import LicenseForm from '../parts/LicenseForm.vue'
-import LicenseLine from '../parts/LicenseLine.vue'
-import SignOffList from '../parts/SignOffList.vue'
-import Trouble from '../parts/Trouble.vue'
+import LicenseForm from '../components/licenses/LicenseForm.vue'
+import LicenseLine from '../components/licenses/LicenseLine.vue'
+import SignOffList from '../components/licenses/SignOffList.vue'
+import Trouble from '../components/shared/Trouble.vue'
 import { bytes } from '../state/show'
 
 const route = useRoute()
@@ -30,22 +30,46 @@ const { data: hits } = documents(words)
 
 <template>
   <div class="page">
-    <div class="head"><h1>License register</h1><div class="row"><RouterLink to="/register">The register as a table</RouterLink><ElButton v-if="mayEdit" type="primary" @click="recording = true">Record a license</ElButton></div></div>
-    <ElInput :model-value="typed" class="find" clearable placeholder="Find words in documents: a clause, an order number" aria-label="Find in documents" @update:model-value="settle" />
+    <div class="head">
+      <h1>License register</h1>
+      <div class="row">
+        <RouterLink to="/register">The register as a table</RouterLink
+        ><ElButton v-if="mayEdit" type="primary" @click="recording = true">Record a license</ElButton>
+      </div>
+    </div>
+    <ElInput
+      :model-value="typed"
+      class="find"
+      clearable
+      placeholder="Find words in documents: a clause, an order number"
+      aria-label="Find in documents"
+      @update:model-value="settle"
+    />
     <section v-if="words" class="sheet hits" aria-live="polite">
       <p v-if="hits && !hits.length" class="soft">No document holds these words.</p>
       <ul v-else class="list">
         <li v-for="d in hits ?? []" :key="`${d.license ?? 0} ${d.id}`" class="hit">
-          <a :href="`${base}/${d.license ? 'documents' : 'papers'}/${d.id}/content?inline=true`" target="_blank">{{ d.name }}</a> <span class="soft small">{{ bytes(d.bytes) }}</span>
-          <RouterLink v-if="d.license" class="small" :to="{ path: '/licenses', query: { show: d.license } }">License {{ d.license }}</RouterLink><RouterLink v-else-if="d.family" class="small" :to="`/families/${d.family}`">came with a family</RouterLink>
+          <a :href="`${base}/${d.license ? 'documents' : 'papers'}/${d.id}/content?inline=true`" target="_blank">{{
+            d.name
+          }}</a>
+          <span class="soft small">{{ bytes(d.bytes) }}</span>
+          <RouterLink v-if="d.license" class="small" :to="{ path: '/licenses', query: { show: d.license } }"
+            >License {{ d.license }}</RouterLink
+          ><RouterLink v-else-if="d.family" class="small" :to="`/families/${d.family}`">came with a family</RouterLink>
           <div v-if="d.quote" class="small soft">{{ d.quote }}</div>
         </li>
       </ul>
     </section>
     <Trouble v-if="error" :error="error" />
     <p v-else-if="isPending" class="soft">Reading the register …</p>
-    <p v-else-if="!all.length" class="soft">Nothing is recorded yet. A license says who may do what with which families, and keeps the paper that proves it.</p>
-    <ul class="list"><li v-for="l in all" :key="l.id" :class="{ shown: l.id === shown }"><LicenseLine :license="l" :may-edit="mayEdit" with-families :open="l.id === shown" /></li></ul>
+    <p v-else-if="!all.length" class="soft">
+      Nothing is recorded yet. A license says who may do what with which families, and keeps the paper that proves it.
+    </p>
+    <ul class="list">
+      <li v-for="l in all" :key="l.id" :class="{ shown: l.id === shown }">
+        <LicenseLine :license="l" :may-edit="mayEdit" with-families :open="l.id === shown" />
+      </li>
+    </ul>
     <ElButton v-if="hasNextPage" @click="fetchNextPage()">Older licenses</ElButton>
     <SignOffList :role="person?.role" />
     <LicenseForm v-model="recording" />
@@ -53,8 +77,19 @@ const { data: hits } = documents(words)
 </template>
 
 <style scoped>
-.find { margin-bottom: 0.6rem; }
-.hits { margin-bottom: 0.8rem; }
-.hit { padding: 0.4rem 0; }
-.shown { background: var(--sheet); box-shadow: -0.8rem 0 0 var(--sheet), -1rem 0 0 var(--rust); }
+.find {
+  margin-bottom: 0.6rem;
+}
+.hits {
+  margin-bottom: 0.8rem;
+}
+.hit {
+  padding: 0.4rem 0;
+}
+.shown {
+  background: var(--sheet);
+  box-shadow:
+    -0.8rem 0 0 var(--sheet),
+    -1rem 0 0 var(--rust);
+}
 </style>

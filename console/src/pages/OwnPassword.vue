@@ -25,7 +25,9 @@ async function save() {
   <main class="page">
     <form class="sheet" @submit.prevent="save">
       <h1>Your own password</h1>
-      <p class="soft">Welcome, {{ person.name }}. The password you came in with is good for this once; set your own now.</p>
+      <p class="soft">
+        Welcome, {{ person.name }}. The password you came in with is good for this once; set your own now.
+      </p>
       <label for="current">The one-time password</label>
       <ElInput id="current" v-model="current" type="password" autocomplete="current-password" />
       <label for="next">Your own password, at least 15 characters</label>
@@ -37,6 +39,13 @@ async function save() {
 </template>
 
 <style scoped>
-form { max-width: 26rem; margin: 3rem auto; display: grid; gap: 0.5rem; }
-.trouble { color: var(--barred); }
+form {
+  max-width: 26rem;
+  margin: 3rem auto;
+  display: grid;
+  gap: 0.5rem;
+}
+.trouble {
+  color: var(--barred);
+}
 </style>

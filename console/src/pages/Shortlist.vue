@@ -4,11 +4,11 @@ import { computed, ref, toRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
 import { change, me, shortlist } from '../api/queries'
-import FamilyPicker from '../parts/FamilyPicker.vue'
-import FamilyStrip from '../parts/FamilyStrip.vue'
-import SampleControls from '../parts/SampleControls.vue'
-import ShortlistShares from '../parts/ShortlistShares.vue'
-import Trouble from '../parts/Trouble.vue'
+import FamilyPicker from '../components/shared/FamilyPicker.vue'
+import FamilyStrip from '../components/family/FamilyStrip.vue'
+import SampleControls from '../components/shared/SampleControls.vue'
+import ShortlistShares from '../components/shortlist/ShortlistShares.vue'
+import Trouble from '../components/shared/Trouble.vue'
 import { reordered } from '../state/order'
 
 /** A shortlist: its families in order, changed by dragging or with the keys beside them. */
@@ -23,10 +23,21 @@ const dragged = ref<number>()
 const added = ref<number>()
 
 const save = change(
-  (families: number[]) => data(api.PATCH('/shortlists/{id}', { params: { path: { id: props.id }, header: { 'If-Match': l.value!.etag } }, body: { families } })),
-  ['shortlists'], () => (added.value = undefined),
+  (families: number[]) =>
+    data(
+      api.PATCH('/shortlists/{id}', {
+        params: { path: { id: props.id }, header: { 'If-Match': l.value!.etag } },
+        body: { families },
+      }),
+    ),
+  ['shortlists'],
+  () => (added.value = undefined),
 )
-const drop = change(() => data(api.DELETE('/shortlists/{id}', { params: { path: { id: props.id } } })), ['shortlists'], () => void router.push('/shortlists'))
+const drop = change(
+  () => data(api.DELETE('/shortlists/{id}', { params: { path: { id: props.id } } })),
+  ['shortlists'],
+  () => void router.push('/shortlists'),
+)
 const keep = () => save.mutate(order.value.map((f) => f.id))
 function over(to: number) {
   if (dragged.value === undefined || dragged.value === to) return
@@ -42,7 +53,11 @@ function end() {
   if (order.value.some((f, i) => f.id !== l.value?.families[i]?.id)) keep()
 }
 async function askToDrop() {
-  const sure = await ElMessageBox.confirm('Its links stop working; the families stay where they are.', `Drop ${l.value?.name}?`, { confirmButtonText: 'Drop', cancelButtonText: 'Keep it', type: 'warning' }).catch(() => '')
+  const sure = await ElMessageBox.confirm(
+    'Its links stop working; the families stay where they are.',
+    `Drop ${l.value?.name}?`,
+    { confirmButtonText: 'Drop', cancelButtonText: 'Keep it', type: 'warning' },
+  ).catch(() => '')
   if (sure) drop.mutate(undefined)
 }
 </script>
@@ -52,23 +67,52 @@ async function askToDrop() {
     <Trouble v-if="error" :error="error" />
     <template v-else-if="l">
       <div class="head">
-        <div><p class="soft small crumb"><RouterLink to="/shortlists">Shortlists</RouterLink> / {{ l.client.name }}</p><h1>{{ l.name }}</h1><p v-if="l.note" class="soft note">{{ l.note }}</p></div>
+        <div>
+          <p class="soft small crumb"><RouterLink to="/shortlists">Shortlists</RouterLink> / {{ l.client.name }}</p>
+          <h1>{{ l.name }}</h1>
+          <p v-if="l.note" class="soft note">{{ l.note }}</p>
+        </div>
         <ElButton v-if="mayEdit" @click="askToDrop">Drop this shortlist</ElButton>
       </div>
       <SampleControls />
       <ol class="picks">
-        <li v-for="(f, i) in order" :key="f.id" class="pick" :class="{ dragged: dragged === i }" :draggable="mayEdit" @dragstart="dragged = i" @dragover.prevent="over(i)" @dragend="end" @drop.prevent>
+        <li
+          v-for="(f, i) in order"
+          :key="f.id"
+          class="pick"
+          :class="{ dragged: dragged === i }"
+          :draggable="mayEdit"
+          @dragstart="dragged = i"
+          @dragover.prevent="over(i)"
+          @dragend="end"
+          @drop.prevent
+        >
           <div v-if="mayEdit" class="places">
-            <button type="button" :disabled="i === 0" :aria-label="`Move ${f.name} up`" @click="move(i, i - 1)">↑</button>
-            <button type="button" :disabled="i === order.length - 1" :aria-label="`Move ${f.name} down`" @click="move(i, i + 1)">↓</button>
-            <button type="button" :aria-label="`Take ${f.name} off`" @click="order.splice(i, 1), keep()">×</button>
+            <button type="button" :disabled="i === 0" :aria-label="`Move ${f.name} up`" @click="move(i, i - 1)">
+              ↑
+            </button>
+            <button
+              type="button"
+              :disabled="i === order.length - 1"
+              :aria-label="`Move ${f.name} down`"
+              @click="move(i, i + 1)"
+            >
+              ↓
+            </button>
+            <button type="button" :aria-label="`Take ${f.name} off`" @click="(order.splice(i, 1), keep())">×</button>
           </div>
           <FamilyStrip :family="f" plain />
         </li>
       </ol>
       <p v-if="!order.length" class="soft">No families yet.</p>
       <form v-if="mayEdit" class="row" @submit.prevent="added && save.mutate([...order.map((f) => f.id), added])">
-        <FamilyPicker v-model="added" label="Family to add" placeholder="Choose a family" :except="order.map((f) => f.id)" class="choose" />
+        <FamilyPicker
+          v-model="added"
+          label="Family to add"
+          placeholder="Choose a family"
+          :except="order.map((f) => f.id)"
+          class="choose"
+        />
         <ElButton native-type="submit" :disabled="!added">Add it</ElButton>
       </form>
       <ShortlistShares :key="l.id" :list="l" :may-edit="mayEdit" />
@@ -78,13 +122,43 @@ async function askToDrop() {
 </template>
 
 <style scoped>
-.crumb, .note { margin: 0 0 0.2rem; }
-.picks { list-style: none; margin: 0.8rem 0 0; padding: 0; }
-.pick { display: grid; grid-template-columns: auto minmax(0, 1fr); gap: 0.8rem; align-items: center; }
-.pick[draggable='true'] { cursor: grab; }
-.dragged { opacity: 0.5; }
-.places { display: grid; }
-.places button { width: 2rem; height: 1.6rem; border: 1px solid var(--rule); background: var(--sheet); color: var(--ink); cursor: pointer; }
-.places button:disabled { opacity: 0.35; cursor: default; }
-.choose { max-width: 24rem; }
+.crumb,
+.note {
+  margin: 0 0 0.2rem;
+}
+.picks {
+  list-style: none;
+  margin: 0.8rem 0 0;
+  padding: 0;
+}
+.pick {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: 0.8rem;
+  align-items: center;
+}
+.pick[draggable='true'] {
+  cursor: grab;
+}
+.dragged {
+  opacity: 0.5;
+}
+.places {
+  display: grid;
+}
+.places button {
+  width: 2rem;
+  height: 1.6rem;
+  border: 1px solid var(--rule);
+  background: var(--sheet);
+  color: var(--ink);
+  cursor: pointer;
+}
+.places button:disabled {
+  opacity: 0.35;
+  cursor: default;
+}
+.choose {
+  max-width: 24rem;
+}
 </style>

@@ -14,7 +14,10 @@ async function signIn() {
   busy.value = true
   trouble.value = ''
   try {
-    queries.setQueryData(['session'], await data(api.POST('/session', { body: { email: email.value, password: password.value } })))
+    queries.setQueryData(
+      ['session'],
+      await data(api.POST('/session', { body: { email: email.value, password: password.value } })),
+    )
     await queries.invalidateQueries()
   } catch (e) {
     trouble.value = message(e)
@@ -27,7 +30,7 @@ async function signIn() {
 <template>
   <main class="door">
     <form class="sheet" @submit.prevent="signIn">
-      <img src="/mark.svg" alt="" width="52" height="52">
+      <img src="/mark.svg" alt="" width="52" height="52" />
       <h1>Spare Crate</h1>
       <p class="soft">The studio's fonts: what there is, what may go out, and packs ready to upload.</p>
       <label for="email">E-mail</label>
@@ -41,11 +44,35 @@ async function signIn() {
 </template>
 
 <style scoped>
-.door { min-height: 100vh; display: grid; place-items: center; padding: 1rem; box-sizing: border-box; }
-form { width: min(24rem, 100%); box-sizing: border-box; padding: 2rem; display: grid; gap: 0.4rem; }
-h1 { margin-top: 0.4rem; }
-p { margin: 0 0 0.6rem; }
-label { font-size: 0.88rem; margin-top: 0.4rem; }
-.el-button { margin-top: 1rem; }
-.trouble { color: var(--barred); margin: 0.6rem 0 0; }
+.door {
+  min-height: 100vh;
+  display: grid;
+  place-items: center;
+  padding: 1rem;
+  box-sizing: border-box;
+}
+form {
+  width: min(24rem, 100%);
+  box-sizing: border-box;
+  padding: 2rem;
+  display: grid;
+  gap: 0.4rem;
+}
+h1 {
+  margin-top: 0.4rem;
+}
+p {
+  margin: 0 0 0.6rem;
+}
+label {
+  font-size: 0.88rem;
+  margin-top: 0.4rem;
+}
+.el-button {
+  margin-top: 1rem;
+}
+.trouble {
+  color: var(--barred);
+  margin: 0.6rem 0 0;
+}
 </style>

@@ -3,14 +3,14 @@ import { ElButton } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
 import { change, me, site } from '../api/queries'
-import FamilyPicker from '../parts/FamilyPicker.vue'
-import SiteRecipe from '../parts/SiteRecipe.vue'
-import SiteLive from '../parts/SiteLive.vue'
-import SiteViews from '../parts/SiteViews.vue'
-import SignOffForm from '../parts/SignOffForm.vue'
-import SiteHead from '../parts/SiteHead.vue'
-import Trouble from '../parts/Trouble.vue'
-import VerdictTag from '../parts/VerdictTag.vue'
+import FamilyPicker from '../components/shared/FamilyPicker.vue'
+import SiteRecipe from '../components/site/SiteRecipe.vue'
+import SiteLive from '../components/site/SiteLive.vue'
+import SiteViews from '../components/site/SiteViews.vue'
+import SignOffForm from '../components/licenses/SignOffForm.vue'
+import SiteHead from '../components/site/SiteHead.vue'
+import Trouble from '../components/shared/Trouble.vue'
+import VerdictTag from '../components/shared/VerdictTag.vue'
 import { when } from '../state/show'
 
 const props = defineProps<{ id: number }>()
@@ -22,10 +22,18 @@ const signing = ref<{ id: number; name: string }>()
 const reshaping = ref<Schemas['SiteFamily']>()
 
 const path = (familyId: number) => ({ params: { path: { id: props.id, familyId } } })
-const use = change((family: number) => dataOf(api.PUT('/sites/{id}/families/{familyId}', { ...path(family), body: {} })), ['sites', 'families'], () => (chosen.value = undefined))
-const drop = change((family: number) => dataOf(api.DELETE('/sites/{id}/families/{familyId}', path(family))), ['sites', 'families'])
+const use = change(
+  (family: number) => dataOf(api.PUT('/sites/{id}/families/{familyId}', { ...path(family), body: {} })),
+  ['sites', 'families'],
+  () => (chosen.value = undefined),
+)
+const drop = change(
+  (family: number) => dataOf(api.DELETE('/sites/{id}/families/{familyId}', path(family))),
+  ['sites', 'families'],
+)
 const withdraw = change((id: number) => dataOf(api.DELETE('/sign-offs/{id}', { params: { path: { id } } })), ['sites'])
-const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdict === 'barred' && person.value?.role === 'admin'
+const maySign = (verdict: string) =>
+  verdict === 'query' ? mayEdit.value : verdict === 'barred' && person.value?.role === 'admin'
 </script>
 
 <template>
@@ -36,19 +44,58 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
       <h2>Families on this site</h2>
       <section v-for="u in s.families" :key="u.family.id" class="sheet used">
         <div class="row split">
-          <span class="row"><VerdictTag :state="u.verdict" :signed="!!u.signOff" /><RouterLink :to="`/families/${u.family.id}`"><strong>{{ u.family.name }}</strong></RouterLink><span v-if="u.hosts.length" class="soft small">served by {{ u.hosts.join(', ') }} at each page view</span><span v-else class="soft small">{{ u.faces }} face{{ u.faces === 1 ? '' : 's' }}</span></span>
+          <span class="row"
+            ><VerdictTag :state="u.verdict" :signed="!!u.signOff" /><RouterLink :to="`/families/${u.family.id}`"
+              ><strong>{{ u.family.name }}</strong></RouterLink
+            ><span v-if="u.hosts.length" class="soft small">served by {{ u.hosts.join(', ') }} at each page view</span
+            ><span v-else class="soft small">{{ u.faces }} face{{ u.faces === 1 ? '' : 's' }}</span></span
+          >
           <span class="row">
-            <ElButton v-if="!u.mayGoOut && maySign(u.verdict)" size="small" @click="signing = u.family">Sign off</ElButton>
-            <ElButton v-if="mayEdit && !u.hosts.length" size="small" :aria-label="`Reshape ${u.family.name} in packs`" @click="reshaping = u">Reshape in packs</ElButton>
-            <ElButton v-if="mayEdit" size="small" text :aria-label="`Take ${u.family.name} off this site`" @click="drop.mutate(u.family.id)">Take off</ElButton>
+            <ElButton v-if="!u.mayGoOut && maySign(u.verdict)" size="small" @click="signing = u.family"
+              >Sign off</ElButton
+            >
+            <ElButton
+              v-if="mayEdit && !u.hosts.length"
+              size="small"
+              :aria-label="`Reshape ${u.family.name} in packs`"
+              @click="reshaping = u"
+              >Reshape in packs</ElButton
+            >
+            <ElButton
+              v-if="mayEdit"
+              size="small"
+              text
+              :aria-label="`Take ${u.family.name} off this site`"
+              @click="drop.mutate(u.family.id)"
+              >Take off</ElButton
+            >
           </span>
         </div>
         <p v-if="u.reshaped" class="small reshaped">In packs: {{ u.reshaped }}.</p>
-        <ul class="reasons small"><li v-for="r in u.reasons" :key="r.code + r.evidence"><span>{{ r.message }}</span> <RouterLink v-if="r.license" :to="{ path: '/licenses', query: { show: r.license } }">{{ r.evidence }}</RouterLink><span v-else class="soft">{{ r.evidence }}</span></li></ul>
-        <p v-if="u.signOff" class="small signed">Signed off by {{ u.signOff.by }}, {{ when(u.signOff.at) }}<template v-if="u.signOff.until">, until {{ u.signOff.until }}</template>: “{{ u.signOff.reason }}” <button v-if="mayEdit" type="button" class="act" @click="withdraw.mutate(u.signOff.id)">Withdraw</button></p>
+        <ul class="reasons small">
+          <li v-for="r in u.reasons" :key="r.code + r.evidence">
+            <span>{{ r.message }}</span>
+            <RouterLink v-if="r.license" :to="{ path: '/licenses', query: { show: r.license } }">{{
+              r.evidence
+            }}</RouterLink><span v-else class="soft">{{ r.evidence }}</span>
+          </li>
+        </ul>
+        <p v-if="u.signOff" class="small signed">
+          Signed off by {{ u.signOff.by }}, {{ when(u.signOff.at)
+          }}<template v-if="u.signOff.until">, until {{ u.signOff.until }}</template
+          >: “{{ u.signOff.reason }}”
+          <button v-if="mayEdit" type="button" class="act" @click="withdraw.mutate(u.signOff.id)">Withdraw</button>
+        </p>
       </section>
       <form v-if="mayEdit" class="row" @submit.prevent="chosen && use.mutate(chosen)">
-        <FamilyPicker v-model="chosen" placeholder="Choose a family" label="Family to put on this site" :client="s.client.name" :except="s.families.map((u) => u.family.id)" class="choose" />
+        <FamilyPicker
+          v-model="chosen"
+          placeholder="Choose a family"
+          label="Family to put on this site"
+          :client="s.client.name"
+          :except="s.families.map((u) => u.family.id)"
+          class="choose"
+        />
         <ElButton native-type="submit" :disabled="!chosen">Put on this site</ElButton>
       </form>
       <SiteViews :id="id" :key="`views ${id}`" :may-edit="mayEdit" />
@@ -62,11 +109,32 @@ const maySign = (verdict: string) => verdict === 'query' ? mayEdit.value : verdi
 </template>
 
 <style scoped>
-.used { margin-bottom: 0.7rem; }
-.split { justify-content: space-between; }
-.reasons { margin: 0.5rem 0 0; padding-left: 1.1rem; }
-.reshaped { margin: 0.4rem 0 0; }
-.signed { margin: 0.4rem 0 0; color: var(--clear); }
-.act { color: var(--sea); background: none; border: 0; padding: 0; font: inherit; cursor: pointer; }
-.choose { width: min(24rem, 100%); }
+.used {
+  margin-bottom: 0.7rem;
+}
+.split {
+  justify-content: space-between;
+}
+.reasons {
+  margin: 0.5rem 0 0;
+  padding-left: 1.1rem;
+}
+.reshaped {
+  margin: 0.4rem 0 0;
+}
+.signed {
+  margin: 0.4rem 0 0;
+  color: var(--clear);
+}
+.act {
+  color: var(--sea);
+  background: none;
+  border: 0;
+  padding: 0;
+  font: inherit;
+  cursor: pointer;
+}
+.choose {
+  width: min(24rem, 100%);
+}
 </style>

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, ref, toRef, watch } from 'vue'
 import { builders, me, site } from '../api/queries'
-import PackPanel from '../parts/PackPanel.vue'
-import SiteHead from '../parts/SiteHead.vue'
-import SiteLanded from '../parts/SiteLanded.vue'
-import SitePages from '../parts/SitePages.vue'
-import Trouble from '../parts/Trouble.vue'
+import PackPanel from '../components/site/PackPanel.vue'
+import SiteHead from '../components/site/SiteHead.vue'
+import SiteLanded from '../components/site/SiteLanded.vue'
+import SitePages from '../components/site/SitePages.vue'
+import Trouble from '../components/shared/Trouble.vue'
 
 const props = defineProps<{ id: number }>()
 const { data: s, error } = site(toRef(props, 'id'))
@@ -13,9 +13,14 @@ const { data: kinds } = builders()
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
 const environment = ref('')
-watch(s, (now) => {
-  if (!now?.environments.some((e) => e.name === environment.value)) environment.value = now?.environments[0]?.name ?? ''
-}, { immediate: true })
+watch(
+  s,
+  (now) => {
+    if (!now?.environments.some((e) => e.name === environment.value))
+      environment.value = now?.environments[0]?.name ?? ''
+  },
+  { immediate: true },
+)
 const rules = computed(() => kinds.value?.items.find((b) => b.rules.kind === s.value?.builder.kind)?.rules)
 </script>
 
@@ -25,7 +30,13 @@ const rules = computed(() => kinds.value?.items.find((b) => b.rules.kind === s.v
     <template v-else-if="s">
       <SiteHead :site="s" />
       <PackPanel v-model:environment="environment" :site="s" :may-edit="mayEdit" />
-      <SiteLanded v-if="rules?.addresses.after && s.families.length" :id="id" :key="`landed ${id} ${environment}`" :environment="environment" :may-edit="mayEdit" />
+      <SiteLanded
+        v-if="rules?.addresses.after && s.families.length"
+        :id="id"
+        :key="`landed ${id} ${environment}`"
+        :environment="environment"
+        :may-edit="mayEdit"
+      />
       <SitePages :id="id" :key="`pages ${id}`" :may-edit="mayEdit" />
     </template>
     <p v-else class="soft">Reading the site …</p>

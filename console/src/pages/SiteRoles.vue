@@ -3,12 +3,12 @@ import { ElButton } from 'element-plus'
 import { computed, ref, toRef } from 'vue'
 import type { Schemas } from '../api/client'
 import { me, site } from '../api/queries'
-import FaceSample from '../parts/FaceSample.vue'
-import RoleForm from '../parts/RoleForm.vue'
-import SiteHead from '../parts/SiteHead.vue'
-import SiteStandIns from '../parts/SiteStandIns.vue'
-import Trouble from '../parts/Trouble.vue'
-import WarningList from '../parts/WarningList.vue'
+import FaceSample from '../components/face/FaceSample.vue'
+import RoleForm from '../components/site/RoleForm.vue'
+import SiteHead from '../components/site/SiteHead.vue'
+import SiteStandIns from '../components/site/SiteStandIns.vue'
+import Trouble from '../components/shared/Trouble.vue'
+import WarningList from '../components/site/WarningList.vue'
 import { sizeOf } from '../state/roles'
 
 const props = defineProps<{ id: number }>()
@@ -21,7 +21,9 @@ const words = computed(() => s.value?.words || 'Quick zephyrs blow, vexing daft 
 /** Why a role is not shown set: looking at it would call somebody else's server. */
 function awayFrom(family: number) {
   const hosts = s.value?.families.find((f) => f.family.id === family)?.hosts ?? []
-  return hosts.length ? `Served by ${hosts.join(' and ')}; setting it here would call that server.` : 'No face of it is here.'
+  return hosts.length
+    ? `Served by ${hosts.join(' and ')}; setting it here would call that server.`
+    : 'No face of it is here.'
 }
 
 function edit(role?: Schemas['PlacedRole']) {
@@ -35,18 +37,37 @@ function edit(role?: Schemas['PlacedRole']) {
     <Trouble v-if="error" :error="error" />
     <template v-else-if="s">
       <SiteHead :site="s" />
-      <div class="row top"><h2>What is set in what</h2><ElButton v-if="mayEdit" type="primary" @click="edit()">Place a family</ElButton></div>
-      <p v-if="!s.roles.length" class="soft">No role yet. Say what the body text and the headings are set in; then packs hold only the faces they need, and styles come with them.</p>
+      <div class="row top">
+        <h2>What is set in what</h2>
+        <ElButton v-if="mayEdit" type="primary" @click="edit()">Place a family</ElButton>
+      </div>
+      <p v-if="!s.roles.length" class="soft">
+        No role yet. Say what the body text and the headings are set in; then packs hold only the faces they need, and
+        styles come with them.
+      </p>
       <ul class="list">
         <li v-for="r in s.roles" :key="r.placement.role" class="role">
           <div class="what">
             <strong>{{ r.title }}</strong>
-            <span class="soft small">{{ r.family.name }} {{ r.face || '(no face)' }}, {{ r.placement.weight }}<template v-if="r.placement.slope !== 'normal'">, {{ r.placement.slope }}</template></span>
+            <span class="soft small"
+              >{{ r.family.name }} {{ r.face || '(no face)' }}, {{ r.placement.weight
+              }}<template v-if="r.placement.slope !== 'normal'">, {{ r.placement.slope }}</template></span
+            >
             <span class="soft small">then {{ r.placement.fallbacks.join(', ') || 'a generic family' }}</span>
             <code v-if="r.selector" class="small">{{ r.selector }}</code>
             <span v-if="r.placement.override" class="soft small">overrules the builder</span>
           </div>
-          <FaceSample v-if="r.file" :file-id="r.file" container="" :place="r.place ?? 0" :size="sizeOf(r.placement.role)" :text="words" :variations="`'wght' ${r.placement.weight}`" wrap class="sample" />
+          <FaceSample
+            v-if="r.file"
+            :file-id="r.file"
+            container=""
+            :place="r.place ?? 0"
+            :size="sizeOf(r.placement.role)"
+            :text="words"
+            :variations="`'wght' ${r.placement.weight}`"
+            wrap
+            class="sample"
+          />
           <span v-else class="soft small sample">{{ awayFrom(r.family.id) }}</span>
           <ElButton v-if="mayEdit" size="small" :aria-label="`Change ${r.title}`" @click="edit(r)">Change</ElButton>
         </li>
@@ -60,9 +81,34 @@ function edit(role?: Schemas['PlacedRole']) {
 </template>
 
 <style scoped>
-.top { justify-content: space-between; }
-.role { display: grid; grid-template-columns: 15rem minmax(0, 1fr) auto; gap: 0.4rem 1.2rem; padding: 0.9rem 0; align-items: start; }
-.what { display: grid; gap: 0.1rem; }
-code { font-family: ui-monospace, 'Liberation Mono', monospace; overflow-wrap: anywhere; }
-@media (max-width: 46rem) { .role { grid-template-columns: minmax(0, 1fr) auto; } .what { grid-column: 1; } .sample { grid-column: 1 / -1; grid-row: 2; } }
+.top {
+  justify-content: space-between;
+}
+.role {
+  display: grid;
+  grid-template-columns: 15rem minmax(0, 1fr) auto;
+  gap: 0.4rem 1.2rem;
+  padding: 0.9rem 0;
+  align-items: start;
+}
+.what {
+  display: grid;
+  gap: 0.1rem;
+}
+code {
+  font-family: ui-monospace, 'Liberation Mono', monospace;
+  overflow-wrap: anywhere;
+}
+@media (max-width: 46rem) {
+  .role {
+    grid-template-columns: minmax(0, 1fr) auto;
+  }
+  .what {
+    grid-column: 1;
+  }
+  .sample {
+    grid-column: 1 / -1;
+    grid-row: 2;
+  }
+}
 </style>

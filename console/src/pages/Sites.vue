@@ -3,9 +3,9 @@ import { ElButton } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { me, sites } from '../api/queries'
-import SiteForm from '../parts/SiteForm.vue'
-import Trouble from '../parts/Trouble.vue'
-import VerdictTag from '../parts/VerdictTag.vue'
+import SiteForm from '../components/site/SiteForm.vue'
+import Trouble from '../components/shared/Trouble.vue'
+import VerdictTag from '../components/shared/VerdictTag.vue'
 
 const router = useRouter()
 const { data, error, isPending, hasNextPage, fetchNextPage } = sites()
@@ -16,14 +16,28 @@ const adding = ref(false)
 
 <template>
   <div class="page">
-    <div class="head"><h1>Sites</h1><ElButton v-if="person?.role !== 'viewer'" type="primary" @click="adding = true">Add a site</ElButton></div>
+    <div class="head">
+      <h1>Sites</h1>
+      <ElButton v-if="person?.role !== 'viewer'" type="primary" @click="adding = true">Add a site</ElButton>
+    </div>
     <Trouble v-if="error" :error="error" />
     <p v-else-if="isPending" class="soft">Reading the sites …</p>
-    <p v-else-if="!all.length" class="soft">No site yet. A site is what is delivered for a client: a web site, an app, a prototype.</p>
+    <p v-else-if="!all.length" class="soft">
+      No site yet. A site is what is delivered for a client: a web site, an app, a prototype.
+    </p>
     <ul class="list">
       <li v-for="s in all" :key="s.id" class="site">
-        <div><RouterLink class="name" :to="`/sites/${s.id}`">{{ s.name }}</RouterLink><div class="soft small">{{ s.client.name }}; {{ s.builder.name }}</div><div class="soft small">{{ s.domains.join(', ') }}</div></div>
-        <ul class="used"><li v-for="f in s.families" :key="f.family.id" class="row"><VerdictTag :state="f.verdict" :signed="!!f.signOff" />{{ f.family.name }}</li><li v-if="!s.families.length" class="soft">No families yet</li></ul>
+        <div>
+          <RouterLink class="name" :to="`/sites/${s.id}`">{{ s.name }}</RouterLink>
+          <div class="soft small">{{ s.client.name }}; {{ s.builder.name }}</div>
+          <div class="soft small">{{ s.domains.join(', ') }}</div>
+        </div>
+        <ul class="used">
+          <li v-for="f in s.families" :key="f.family.id" class="row">
+            <VerdictTag :state="f.verdict" :signed="!!f.signOff" />{{ f.family.name }}
+          </li>
+          <li v-if="!s.families.length" class="soft">No families yet</li>
+        </ul>
       </li>
     </ul>
     <ElButton v-if="hasNextPage" @click="fetchNextPage()">More sites</ElButton>
@@ -32,8 +46,26 @@ const adding = ref(false)
 </template>
 
 <style scoped>
-.site { display: grid; grid-template-columns: 1fr 1fr; gap: 0.5rem 1.5rem; padding: 0.9rem 0; }
-.name { font-weight: 650; }
-.used { list-style: none; padding: 0; margin: 0; display: grid; gap: 0.3rem; align-content: start; }
-@media (max-width: 46rem) { .site { grid-template-columns: 1fr; } }
+.site {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 0.5rem 1.5rem;
+  padding: 0.9rem 0;
+}
+.name {
+  font-weight: 650;
+}
+.used {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+  display: grid;
+  gap: 0.3rem;
+  align-content: start;
+}
+@media (max-width: 46rem) {
+  .site {
+    grid-template-columns: 1fr;
+  }
+}
 </style>

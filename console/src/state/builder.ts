@@ -3,32 +3,68 @@ import type { Schemas } from '../api/client'
 type Rules = Schemas['BuilderRules']
 
 export const containers = ['woff2', 'woff', 'ttf', 'otf', 'eot', 'svg'] as const
-export const fors = [{ value: 'web', label: 'Pages of the web' }, { value: 'app', label: 'An app' }, { value: 'desktop', label: 'A machine where people design' }] as const
-export const sends = [{ value: 'all', label: 'All that are accepted' }, { value: 'best', label: 'Only the best' }] as const
+export const fors = [
+  { value: 'web', label: 'Pages of the web' },
+  { value: 'app', label: 'An app' },
+  { value: 'desktop', label: 'A machine where people design' },
+] as const
+export const sends = [
+  { value: 'all', label: 'All that are accepted' },
+  { value: 'best', label: 'Only the best' },
+] as const
 export const uploads = [
-  { value: 'folder', label: 'The folder as it is' }, { value: 'one', label: 'One file at a time' }, { value: 'face', label: 'All files of a face at a time' },
-  { value: 'many', label: 'Many at once' }, { value: 'project', label: 'Copied into a project' }, { value: 'install', label: 'Installed by hand' },
+  { value: 'folder', label: 'The folder as it is' },
+  { value: 'one', label: 'One file at a time' },
+  { value: 'face', label: 'All files of a face at a time' },
+  { value: 'many', label: 'Many at once' },
+  { value: 'project', label: 'Copied into a project' },
+  { value: 'install', label: 'Installed by hand' },
 ] as const
 export const namings = [
-  { value: 'full', label: 'Exactly the full name' }, { value: 'postscript', label: 'The PostScript name' }, { value: 'hyphens', label: 'Small letters, digits, hyphens' },
-  { value: 'underscores', label: 'Small letters, digits, underscores' }, { value: 'as-is', label: 'As they came' },
+  { value: 'full', label: 'Exactly the full name' },
+  { value: 'postscript', label: 'The PostScript name' },
+  { value: 'hyphens', label: 'Small letters, digits, hyphens' },
+  { value: 'underscores', label: 'Small letters, digits, underscores' },
+  { value: 'as-is', label: 'As they came' },
 ] as const
-export const shapes = [{ value: 'weights', label: 'One family with weights' }, { value: 'each', label: 'A family for every face' }] as const
+export const shapes = [
+  { value: 'weights', label: 'One family with weights' },
+  { value: 'each', label: 'A family for every face' },
+] as const
 export const forms = [
-  { value: 'none', label: 'Nowhere: all is chosen in forms' }, { value: 'sheet', label: 'A stylesheet file' }, { value: 'box', label: 'A box for styles' }, { value: 'block', label: 'A box for HTML' },
-  { value: 'script', label: 'A box for a script' }, { value: 'called', label: 'A stylesheet uploaded and called by address' }, { value: 'addresses', label: 'A table of names and addresses' },
-  { value: 'apple', label: 'An app’s property list' }, { value: 'android', label: 'An app’s font resources' },
+  { value: 'none', label: 'Nowhere: all is chosen in forms' },
+  { value: 'sheet', label: 'A stylesheet file' },
+  { value: 'box', label: 'A box for styles' },
+  { value: 'block', label: 'A box for HTML' },
+  { value: 'script', label: 'A box for a script' },
+  { value: 'called', label: 'A stylesheet uploaded and called by address' },
+  { value: 'addresses', label: 'A table of names and addresses' },
+  { value: 'apple', label: 'An app’s property list' },
+  { value: 'android', label: 'An app’s font resources' },
 ] as const
-export const calls = [{ value: 'link', label: 'A link' }, { value: 'import', label: 'An import rule' }, { value: 'address', label: 'Its address alone' }] as const
+export const calls = [
+  { value: 'link', label: 'A link' },
+  { value: 'import', label: 'An import rule' },
+  { value: 'address', label: 'Its address alone' },
+] as const
 export const values = [
-  { value: 'full', label: 'Full name' }, { value: 'family', label: 'Family' }, { value: 'postscript', label: 'PostScript name' }, { value: 'weight', label: 'Weight, a number' },
-  { value: 'weight-word', label: 'Weight, a word' }, { value: 'slope', label: 'Style' }, { value: 'fallback', label: 'Fallback' },
+  { value: 'full', label: 'Full name' },
+  { value: 'family', label: 'Family' },
+  { value: 'postscript', label: 'PostScript name' },
+  { value: 'weight', label: 'Weight, a number' },
+  { value: 'weight-word', label: 'Weight, a word' },
+  { value: 'slope', label: 'Style' },
+  { value: 'fallback', label: 'Fallback' },
 ] as const
 
 /** A copy that shares nothing, of what may be reactive. */
 const plain = (r: Rules): Rules => JSON.parse(JSON.stringify(r))
 /** Rules to be edited: lists that may be left out are there. */
-export const begun = (r: Rules): Rules => ({ ...plain(r), roles: plain(r).roles ?? [], styles: { call: [], ...plain(r).styles } })
+export const begun = (r: Rules): Rules => ({
+  ...plain(r),
+  roles: plain(r).roles ?? [],
+  styles: { call: [], ...plain(r).styles },
+})
 
 /** Rules as they are sent: what is empty is left out, as the schema wants it. */
 export function tidy(r: Rules): Rules {
@@ -39,7 +75,13 @@ export function tidy(r: Rules): Rules {
   if (!out.styles.place) delete out.styles.place
   if (!out.styles.call?.length) delete out.styles.call
   if (!out.addresses.prefix) delete out.addresses.prefix
-  out.roles = (out.roles ?? []).filter((x) => x.selector || x.choose).map((x) => ({ role: x.role, ...(x.selector ? { selector: x.selector } : {}), ...(x.choose ? { choose: x.choose } : {}) }))
+  out.roles = (out.roles ?? [])
+    .filter((x) => x.selector || x.choose)
+    .map((x) => ({
+      role: x.role,
+      ...(x.selector ? { selector: x.selector } : {}),
+      ...(x.choose ? { choose: x.choose } : {}),
+    }))
   if (!out.roles.length) delete out.roles
   return out
 }

@@ -2,8 +2,16 @@
 export const pangrams: readonly { code: string; text: string }[] = [
   { code: 'en', text: 'The quick brown fox jumps over the lazy dog.' },
   { code: 'de', text: 'Zwölf Boxkämpfer jagen Viktor quer über den großen Sylter Deich.' },
-  { code: 'fr', text: 'Portez ce vieux whisky au juge blond qui fume sur son île intérieure, à côté de l’alcôve ovoïde.' },
-  { code: 'es', text: 'El veloz murciélago hindú comía feliz cardillo y kiwi; la cigüeña tocaba el saxofón en el palenque de paja, ¿qué más?' },
+  {
+    code: 'fr',
+    text: 'Portez ce vieux whisky au juge blond qui fume sur son île intérieure, à côté de l’alcôve ovoïde.',
+  },
+  {
+    code: 'es',
+    text:
+      'El veloz murciélago hindú comía feliz cardillo y kiwi; la cigüeña tocaba el saxofón ' +
+      'en el palenque de paja, ¿qué más?',
+  },
   { code: 'it', text: 'Quel vituperabile xenofobo zelante assaggia il whisky ed esclama: alleluja!' },
   { code: 'pt', text: 'Luís argüia à Júlia que «brações, fé, chá, óxido, pôr, zângão» eram palavras do português.' },
   { code: 'nl', text: 'Pa’s wijze lynx bezag vroom het fikse aquaduct.' },

@@ -22,18 +22,32 @@ export const groups = 24
 
 export function draftOf(r?: Schemas['Recipe']): Draft {
   return {
-    keep: [...(r?.trim?.keep ?? [])], text: r?.trim?.text ?? '', features: r?.trim?.features?.[0] ?? 'keep', instance: r?.pin?.instance ?? '', at: {},
-    pinned: Object.entries(r?.pin?.at ?? {}).map(([tag, at]) => `${tag}=${at}`).join(', '), family: r?.rename?.family ?? '', retype: r?.retype ?? false, rounding: r?.fine ? 'fine' : r?.whole ? 'whole' : 'needed',
-    split: [...(r?.split ?? [])], against: [...(r?.fallback?.against ?? [])], language: r?.fallback?.language || 'en', alike: (r?.fallback?.groups ?? 0) > 0,
+    keep: [...(r?.trim?.keep ?? [])],
+    text: r?.trim?.text ?? '',
+    features: r?.trim?.features?.[0] ?? 'keep',
+    instance: r?.pin?.instance ?? '',
+    at: {},
+    pinned: Object.entries(r?.pin?.at ?? {})
+      .map(([tag, at]) => `${tag}=${at}`)
+      .join(', '),
+    family: r?.rename?.family ?? '',
+    retype: r?.retype ?? false,
+    rounding: r?.fine ? 'fine' : r?.whole ? 'whole' : 'needed',
+    split: [...(r?.split ?? [])],
+    against: [...(r?.fallback?.against ?? [])],
+    language: r?.fallback?.language || 'en',
+    alike: (r?.fallback?.groups ?? 0) > 0,
   }
 }
 
 /** The recipe a form asks for; nothing where it asks for nothing. */
 export function recipeOf(d: Draft): Schemas['Recipe'] {
   const r: Schemas['Recipe'] = {}
-  if (d.keep.length || d.text) r.trim = { keep: d.keep, text: d.text, features: d.features === 'keep' ? [] : [d.features] }
+  if (d.keep.length || d.text)
+    r.trim = { keep: d.keep, text: d.text, features: d.features === 'keep' ? [] : [d.features] }
   const at: Record<string, string> = {}
-  for (const [tag, value] of Object.entries(d.at)) if (value !== null && value !== undefined && !d.instance) at[tag] = String(value)
+  for (const [tag, value] of Object.entries(d.at))
+    if (value !== null && value !== undefined && !d.instance) at[tag] = String(value)
   for (const one of d.pinned.split(',')) {
     const [tag, value] = one.split('=').map((s) => s.trim())
     if (tag && value) at[tag] = value

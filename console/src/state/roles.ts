@@ -38,8 +38,22 @@ export const weights = [
 
 /** How large a role is shown, pixels. */
 export function sizeOf(role: string): number {
-  return { 'heading-1': 40, 'heading-2': 32, 'heading-3': 26, 'heading-4': 22, 'heading-5': 19, 'heading-6': 17, captions: 14, code: 16 }[role] ?? 19
+  return (
+    {
+      'heading-1': 40,
+      'heading-2': 32,
+      'heading-3': 26,
+      'heading-4': 22,
+      'heading-5': 19,
+      'heading-6': 17,
+      captions: 14,
+      code: 16,
+    }[role] ?? 19
+  )
 }
 
 /** The placements of a site as they are sent. */
-export const placed = (s: Schemas['Site']): Schemas['SitePlacements'] => ({ placements: s.roles.map((r) => r.placement), standIns: s.standIns })
+export const placed = (s: Schemas['Site']): Schemas['SitePlacements'] => ({
+  placements: s.roles.map((r) => r.placement),
+  standIns: s.standIns,
+})

@@ -1,8 +1,30 @@
 import type { LocationQuery } from 'vue-router'
 
 /** What a search of the catalog asks for, as it stands in the page's address; the names are the API's. */
-export const lists = ['origin', 'permission', 'license', 'container', 'slope', 'script', 'language', 'feature', 'problem', 'tag'] as const
-export const texts = ['q', 'client', 'weight', 'width', 'variable', 'color', 'used', 'shelf', 'sort', 'shortlist'] as const
+export const lists = [
+  'origin',
+  'permission',
+  'license',
+  'container',
+  'slope',
+  'script',
+  'language',
+  'feature',
+  'problem',
+  'tag',
+] as const
+export const texts = [
+  'q',
+  'client',
+  'weight',
+  'width',
+  'variable',
+  'color',
+  'used',
+  'shelf',
+  'sort',
+  'shortlist',
+] as const
 export type Filters = Record<(typeof lists)[number], string[]> & Record<(typeof texts)[number], string>
 
 export function fromAddress(query: LocationQuery | URLSearchParams): Filters {
@@ -61,4 +83,8 @@ export const shelves = [
 ] as const
 
 /** Either way, or does not matter. */
-export const either = (yes: string, no: string) => [{ value: '', label: 'Does not matter' }, { value: 'true', label: yes }, { value: 'false', label: no }]
+export const either = (yes: string, no: string) => [
+  { value: '', label: 'Does not matter' },
+  { value: 'true', label: yes },
+  { value: 'false', label: no },
+]

@@ -8,7 +8,8 @@ export function bytes(n: number): string {
 }
 
 /** A number of things: 1 font, 2 fonts. */
-export const some = (n: number, thing: string, things = `${thing}s`) => `${n.toLocaleString()} ${n === 1 ? thing : things}`
+export const some = (n: number, thing: string, things = `${thing}s`) =>
+  `${n.toLocaleString()} ${n === 1 ? thing : things}`
 
 export function when(iso: string): string {
   return new Date(iso).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })
@@ -50,10 +51,12 @@ export function label(list: readonly { value: string; label: string }[], value: 
 }
 
 /** An amount of money, given in hundredths. */
-export const money = (hundredths: number, currency: string) => new Intl.NumberFormat(undefined, { style: 'currency', currency }).format(hundredths / 100)
+export const money = (hundredths: number, currency: string) =>
+  new Intl.NumberFormat(undefined, { style: 'currency', currency }).format(hundredths / 100)
 
 /** A month written 2026-10, in words. */
-export const month = (m: string) => new Date(`${m}-01T00:00:00Z`).toLocaleDateString(undefined, { month: 'long', year: 'numeric', timeZone: 'UTC' })
+export const month = (m: string) =>
+  new Date(`${m}-01T00:00:00Z`).toLocaleDateString(undefined, { month: 'long', year: 'numeric', timeZone: 'UTC' })
 
 export const measures = [
   { value: 'page-views', label: 'page views a month' },
@@ -68,4 +71,5 @@ export function away(days: number): string {
 }
 
 /** A one-time password, to hand over. */
-export const handedOver = (p: Schemas['AddedPerson']) => `${p.person.name} signs in as ${p.person.email} with the one-time password ${p.oneTimePassword}`
+export const handedOver = (p: Schemas['AddedPerson']) =>
+  `${p.person.name} signs in as ${p.person.email} with the one-time password ${p.oneTimePassword}`

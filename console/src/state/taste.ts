@@ -3,9 +3,17 @@ import { ref, watch } from 'vue'
 
 const key = 'sparecrate.taste'
 
-/** How a person likes to look at type: words, size, scheme, and whether samples stand on the other ground. Kept in the browser. */
+/**
+ * How a person likes to look at type: words, size, scheme, and whether samples stand on the other ground. Kept in
+ * the browser.
+ */
 export const useTaste = defineStore('taste', () => {
-  const kept = JSON.parse(localStorage.getItem(key) ?? '{}') as { words?: string; size?: number; dark?: boolean; reversed?: boolean }
+  const kept = JSON.parse(localStorage.getItem(key) ?? '{}') as {
+    words?: string
+    size?: number
+    dark?: boolean
+    reversed?: boolean
+  }
   const words = ref(kept.words ?? '')
   const size = ref(kept.size ?? 40)
   const dark = ref(kept.dark ?? matchMedia('(prefers-color-scheme: dark)').matches)
@@ -13,7 +21,10 @@ export const useTaste = defineStore('taste', () => {
   watch(
     [words, size, dark, reversed],
     () => {
-      localStorage.setItem(key, JSON.stringify({ words: words.value, size: size.value, dark: dark.value, reversed: reversed.value }))
+      localStorage.setItem(
+        key,
+        JSON.stringify({ words: words.value, size: size.value, dark: dark.value, reversed: reversed.value }),
+      )
       document.documentElement.classList.toggle('dark', dark.value)
     },
     { immediate: true },

@@ -2,7 +2,13 @@ import { reactive } from 'vue'
 import { base, type Schemas } from '../api/client'
 
 /** A file on its way into a delivery. */
-export interface Upload { path: string; file: File; sent: number; done: boolean; trouble: string }
+export interface Upload {
+  path: string
+  file: File
+  sent: number
+  done: boolean
+  trouble: string
+}
 
 /** What is being sent, by delivery; it goes on while other pages are open. */
 const under = reactive(new Map<number, { files: Upload[]; since: number; stopped: boolean }>())
@@ -21,7 +27,7 @@ export async function sendAll(delivery: number, files: { file: File; path: strin
   const all = under.get(delivery)!
   const waiting = all.files.slice(-list.length)
   const worker = async () => {
-    for (let next; !all.stopped && (next = waiting.shift()); ) {
+    for (let next; !all.stopped && (next = waiting.shift());) {
       await send(delivery, next)
     }
   }
@@ -46,7 +52,9 @@ function send(delivery: number, u: Upload): Promise<void> {
     x.upload.onprogress = (e) => (u.sent = Math.min(e.loaded, u.file.size))
     x.onload = () => {
       u.done = true
-      if (x.status !== 200) u.trouble = (x.response as Schemas['Problem'] | null)?.detail ?? `The service answered ${x.status}. Drop the file again.`
+      if (x.status !== 200)
+        u.trouble =
+          (x.response as Schemas['Problem'] | null)?.detail ?? `The service answered ${x.status}. Drop the file again.`
       resolve()
     }
     x.onerror = () => {
@@ -69,7 +77,8 @@ export async function dropped(items: DataTransferItemList): Promise<{ file: File
       return
     }
     const reader = (entry as FileSystemDirectoryEntry).createReader()
-    for (;;) { // a reader gives a hundred at a time
+    for (;;) {
+      // a reader gives a hundred at a time
       const some = await new Promise<FileSystemEntry[]>((ok, fail) => reader.readEntries(ok, fail))
       if (!some.length) return
       for (const e of some) await walk(e)
@@ -79,4 +88,5 @@ export async function dropped(items: DataTransferItemList): Promise<{ file: File
   return out
 }
 
-export const picked = (files: FileList | null) => [...(files ?? [])].map((file) => ({ file, path: file.webkitRelativePath || file.name }))
+export const picked = (files: FileList | null) =>
+  [...(files ?? [])].map((file) => ({ file, path: file.webkitRelativePath || file.name }))

@@ -27,7 +27,9 @@ function tune(client: QueryClient) {
     stream?.close()
     stream = undefined
     if (!watched.size) return
-    stream = new EventSource(`${base}/events?${new URLSearchParams([...watched.keys()].map((topic) => ['topic', topic]))}`)
+    stream = new EventSource(
+      `${base}/events?${new URLSearchParams([...watched.keys()].map((topic) => ['topic', topic]))}`,
+    )
     stream.addEventListener('changed', (e) => watched.get(e.data as string)?.forEach((key) => void renew(client, key)))
   })
 }
@@ -44,12 +46,16 @@ export function watching(topic: () => string | undefined, key: () => QueryKey) {
     now = undefined
     tune(client)
   }
-  watch(topic, (to) => {
-    leave()
-    if (!to) return
-    now = { topic: to, key: key() }
-    watched.set(to, (watched.get(to) ?? new Set()).add(now.key))
-    tune(client)
-  }, { immediate: true })
+  watch(
+    topic,
+    (to) => {
+      leave()
+      if (!to) return
+      now = { topic: to, key: key() }
+      watched.set(to, (watched.get(to) ?? new Set()).add(now.key))
+      tune(client)
+    },
+    { immediate: true },
+  )
   onScopeDispose(leave)
 }

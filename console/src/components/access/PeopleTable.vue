@@ -1,0 +1,115 @@
+<script setup lang="ts">
+import { ElButton, ElMessageBox, ElOption, ElSelect } from 'element-plus'
+import { api, data, type Schemas } from '../../api/client'
+import { change } from '../../api/queries'
+import { useTrouble } from '../../state/form'
+import { handedOver } from '../../state/show'
+
+/** Everyone with an account: what they may do, and whether they are let in. */
+defineProps<{ people: Schemas['Person'][]; own: number }>()
+const emit = defineEmits<{ password: [words: string] }>()
+const trouble = useTrouble()
+const put = change(
+  (c: { id: number; body: Schemas['PersonChange'] }) =>
+    data(api.PATCH('/people/{id}', { params: { path: { id: c.id } }, body: c.body })),
+  ['people', 'session'],
+  undefined,
+  true,
+)
+const fresh = change(
+  (id: number) => data(api.POST('/people/{id}/password', { params: { path: { id } } })),
+  ['people'],
+  (p) => emit('password', handedOver(p)),
+  true,
+)
+async function sure(question: string, title: string, yes: string) {
+  try {
+    await ElMessageBox.confirm(question, title, { confirmButtonText: yes, cancelButtonText: 'Leave' })
+    return true
+  } catch {
+    return false
+  }
+}
+async function close(p: Schemas['Person']) {
+  if (
+    await sure(
+      `${p.name} is let in no more: sessions, tokens and calendar addresses end at once. ` +
+        'What was done stays in the records.',
+      'Close the account?',
+      'Close it',
+    )
+  ) {
+    await trouble.guard(() => put.mutateAsync({ id: p.id, body: { closed: true } }))
+  }
+}
+async function renew(p: Schemas['Person']) {
+  if (
+    await sure(
+      `All sessions of ${p.name} end, and the old password is good for nothing.`,
+      'Give a new one-time password?',
+      'Give one',
+    )
+  ) {
+    await trouble.guard(() => fresh.mutateAsync(p.id))
+  }
+}
+</script>
+
+<template>
+  <p v-if="trouble.text.value" role="alert" class="trouble">{{ trouble.text.value }}</p>
+  <div class="wide">
+    <table class="plain">
+      <thead>
+        <tr>
+          <th>Name</th>
+          <th>E-mail</th>
+          <th>Role</th>
+          <th>Account</th>
+          <th>What to do</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="p in people" :key="p.id" :class="{ soft: p.closed }">
+          <td>{{ p.name }}</td>
+          <td>{{ p.email }}</td>
+          <td>
+            <ElSelect
+              :model-value="p.role"
+              size="small"
+              class="role"
+              :aria-label="`Role of ${p.name}`"
+              :disabled="p.closed"
+              @update:model-value="
+                (role: Schemas['Role']) => trouble.guard(() => put.mutateAsync({ id: p.id, body: { role } }))
+              "
+              ><ElOption v-for="r in ['viewer', 'editor', 'admin']" :key="r" :value="r" :label="r"
+            /></ElSelect>
+          </td>
+          <td>{{ p.closed ? 'closed' : p.mustChangePassword ? 'one-time password' : 'open' }}</td>
+          <td>
+            <div v-if="p.id !== own" class="row">
+              <ElButton v-if="!p.closed" size="small" text @click="renew(p)">New password</ElButton>
+              <ElButton v-if="!p.closed" size="small" text @click="close(p)">Close</ElButton>
+              <ElButton
+                v-else
+                size="small"
+                text
+                @click="trouble.guard(() => put.mutateAsync({ id: p.id, body: { closed: false } }))"
+                >Open again</ElButton
+              >
+            </div>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>
+
+<style scoped>
+.role {
+  width: 7rem;
+}
+.trouble {
+  color: var(--barred);
+}
+</style>

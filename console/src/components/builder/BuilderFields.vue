@@ -1,0 +1,188 @@
+<script setup lang="ts">
+import { ElButton, ElCheckbox, ElFormItem, ElInput, ElInputNumber, ElOption, ElSelect } from 'element-plus'
+import { computed } from 'vue'
+import type { Schemas } from '../../api/client'
+import { calls, containers, fors, forms, namings, sends, shapes, uploads, values } from '../../state/builder'
+import { roles } from '../../state/roles'
+
+/** The fields of builder rules; what is wrong stands beside the field it is about. */
+const rules = defineModel<Schemas['BuilderRules']>({ required: true })
+const props = defineProps<{ wrong: Schemas['WrongRule'][] }>()
+const at = (field: string) =>
+  props.wrong
+    .filter((w) => w.field === field || w.field.startsWith(`${field}.`))
+    .map((w) => w.message)
+    .join(' ')
+const kilobytes = computed({
+  get: () => Math.round((rules.value.files.maxBytes ?? 0) / 1000),
+  set: (n) => (rules.value.files.maxBytes = (n ?? 0) * 1000),
+})
+const hasForm = computed({
+  get: () => !!rules.value.form,
+  set: (on: boolean) =>
+    (rules.value.form = on ? { fields: [{ label: 'Name', value: 'full', same: true }], save: 'Save' } : undefined),
+})
+type Role = NonNullable<Schemas['BuilderRules']['roles']>[number]
+const roleOf = (role: string): Role => rules.value.roles?.find((r) => r.role === role) ?? { role }
+function setRole(role: string, change: Partial<Role>) {
+  const now = { ...roleOf(role), ...change }
+  rules.value.roles = [...(rules.value.roles ?? []).filter((r) => r.role !== role), now]
+}
+</script>
+
+<template>
+  <fieldset>
+    <legend>What it is</legend>
+    <ElFormItem label="Name" :error="at('name')"><ElInput v-model="rules.name" maxlength="120" /></ElFormItem>
+    <ElFormItem label="Which receivers it fits" :error="at('about')"
+      ><ElInput v-model="rules.about" type="textarea" :rows="2" maxlength="500"
+    /></ElFormItem>
+    <ElFormItem label="What a license must allow" :error="at('for')"
+      ><ElSelect v-model="rules.for" aria-label="What a license must allow"
+        ><ElOption v-for="o in fors" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
+    ></ElFormItem>
+  </fieldset>
+  <fieldset>
+    <legend>Files</legend>
+    <ElFormItem label="Containers it accepts, the best first" :error="at('files.containers')"
+      ><ElSelect v-model="rules.files.containers" multiple aria-label="Containers"
+        ><ElOption v-for="c in containers" :key="c" :value="c" :label="c.toUpperCase()" /></ElSelect
+    ></ElFormItem>
+    <div class="pair">
+      <ElFormItem label="Sent of them" :error="at('files.send')"
+        ><ElSelect v-model="rules.files.send" aria-label="Sent of them"
+          ><ElOption v-for="o in sends" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
+      ></ElFormItem>
+      <ElFormItem label="They go up" :error="at('files.upload')"
+        ><ElSelect v-model="rules.files.upload" aria-label="They go up"
+          ><ElOption v-for="o in uploads" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
+      ></ElFormItem>
+      <ElFormItem label="File names" :error="at('files.named')"
+        ><ElSelect v-model="rules.files.named" aria-label="File names"
+          ><ElOption v-for="o in namings" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
+      ></ElFormItem>
+      <ElFormItem label="At most, kB a file; 0 for any" :error="at('files.maxBytes')"
+        ><ElInputNumber v-model="kilobytes" :min="0" :step="100" aria-label="At most, kilobytes a file"
+      /></ElFormItem>
+      <ElFormItem label="Folder in the pack" :error="at('files.folder')"
+        ><ElInput v-model="rules.files.folder" placeholder="fonts"
+      /></ElFormItem>
+    </div>
+    <ElCheckbox v-model="rules.files.variable" label="Variable fonts are taken" />
+    <ElCheckbox v-model="rules.files.parts" label="A face may be several files, by characters" />
+    <p v-if="at('files.parts')" class="wrong small">{{ at('files.parts') }}</p>
+  </fieldset>
+  <fieldset>
+    <legend>Form</legend>
+    <ElCheckbox v-model="hasForm" label="A form asks for something with each file" />
+    <p v-if="at('form')" class="wrong small">{{ at('form') }}</p>
+    <template v-if="rules.form">
+      <div v-for="(f, i) in rules.form.fields" :key="i" class="row field">
+        <ElInput v-model="f.label" placeholder="Its label" :aria-label="`Label of field ${i + 1}`" class="label" />
+        <ElSelect v-model="f.value" :aria-label="`Value of field ${i + 1}`" class="value"
+          ><ElOption v-for="o in values" :key="o.value" :value="o.value" :label="o.label"
+        /></ElSelect>
+        <ElCheckbox v-model="f.same" label="must be the file's and the font's name" />
+        <ElButton size="small" text :aria-label="`Take field ${i + 1} away`" @click="rules.form.fields.splice(i, 1)"
+          >Take away</ElButton
+        >
+      </div>
+      <ElButton size="small" @click="rules.form.fields.push({ label: '', value: 'weight' })">One more field</ElButton>
+      <ElFormItem label="The button at its end"><ElInput v-model="rules.form.save" maxlength="100" /></ElFormItem>
+    </template>
+    <ElFormItem label="Families" :error="at('families')"
+      ><ElSelect v-model="rules.families" aria-label="Families"
+        ><ElOption v-for="o in shapes" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
+    ></ElFormItem>
+  </fieldset>
+  <fieldset>
+    <legend>Styles and addresses</legend>
+    <ElFormItem label="Where styles go" :error="at('styles.form')"
+      ><ElSelect v-model="rules.styles.form" aria-label="Where styles go"
+        ><ElOption v-for="o in forms" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
+    ></ElFormItem>
+    <ElFormItem label="In words that follow “put it”" :error="at('styles.place')"
+      ><ElInput v-model="rules.styles.place" maxlength="300" placeholder="in the head of every page"
+    /></ElFormItem>
+    <ElFormItem label="A stylesheet is called by" :error="at('styles.call')"
+      ><ElSelect v-model="rules.styles.call" multiple aria-label="Called by"
+        ><ElOption v-for="o in calls" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
+    ></ElFormItem>
+    <ElCheckbox v-model="rules.styles.eachPage" label="On each page" />
+    <ElCheckbox v-model="rules.styles.override" label="Its own styles have to be overruled" />
+    <ElCheckbox v-model="rules.addresses.after" label="Addresses are known only after the upload" />
+    <ElCheckbox v-model="rules.addresses.relative" label="Relative addresses work" />
+    <p v-if="at('addresses.after') || at('addresses.relative')" class="wrong small">
+      {{ at('addresses.after') }} {{ at('addresses.relative') }}
+    </p>
+    <ElFormItem label="Path of the folder, where relative ones do not work" :error="at('addresses.prefix')"
+      ><ElInput v-model="rules.addresses.prefix" placeholder="/assets/"
+    /></ElFormItem>
+  </fieldset>
+  <fieldset>
+    <legend>Roles it knows</legend>
+    <p v-if="at('roles')" class="wrong small">{{ at('roles') }}</p>
+    <table class="plain small">
+      <thead>
+        <tr>
+          <th>Role</th>
+          <th>Its selector</th>
+          <th>Its field in a form</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="r in roles" :key="r.value">
+          <td>{{ r.label }}</td>
+          <td>
+            <ElInput
+              :model-value="roleOf(r.value).selector"
+              size="small"
+              :aria-label="`Selector of ${r.label}`"
+              @update:model-value="(selector: string) => setRole(r.value, { selector })"
+            />
+          </td>
+          <td>
+            <ElInput
+              :model-value="roleOf(r.value).choose"
+              size="small"
+              :aria-label="`Field of ${r.label}`"
+              @update:model-value="(choose: string) => setRole(r.value, { choose })"
+            />
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </fieldset>
+</template>
+
+<style scoped>
+fieldset {
+  border: 1px solid var(--rule);
+  background: var(--sheet);
+  padding: 0.6rem 1rem 0.9rem;
+  margin: 0 0 1rem;
+  min-width: 0;
+}
+legend {
+  font-weight: 650;
+  padding: 0 0.4rem;
+}
+.pair {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(13rem, 1fr));
+  gap: 0 1rem;
+}
+.field {
+  margin: 0.3rem 0;
+}
+.label {
+  width: 11rem;
+}
+.value {
+  width: 11rem;
+}
+.wrong {
+  color: var(--barred);
+  margin: 0.2rem 0;
+}
+</style>

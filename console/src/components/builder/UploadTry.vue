@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { ElInput } from 'element-plus'
+import { reactive, ref } from 'vue'
+import { base, type Schemas } from '../../api/client'
+
+/** Would this upload be taken? Files are tried and not kept. */
+const props = defineProps<{ kind: string; fields: string[] }>()
+const typed = reactive<Record<string, string>>({})
+const answers = ref<Schemas['UploadAnswer'][]>()
+const trouble = ref('')
+
+async function pick(e: Event) {
+  const input = e.target as HTMLInputElement
+  const body = new FormData()
+  const said = Object.fromEntries(props.fields.filter((f) => typed[f]?.trim()).map((f) => [f, typed[f]]))
+  for (const f of input.files ?? []) {
+    // What is typed goes with the first file, as a form has it.
+    if (!body.has('file') && Object.keys(said).length) body.append('fields', JSON.stringify(said))
+    body.append('file', f)
+  }
+  input.value = ''
+  trouble.value = ''
+  const r = await fetch(`${base}/builders/${props.kind}/upload`, { method: 'POST', body })
+  const got = await r.json()
+  if (r.ok) answers.value = got.items
+  else trouble.value = got.detail
+}
+</script>
+
+<template>
+  <section aria-label="Try an upload">
+    <h2>Would this upload be taken?</h2>
+    <div v-if="fields.length" class="typed small">
+      <label v-for="f in fields" :key="f"
+        >{{ f }}<ElInput v-model="typed[f]" size="small" :aria-label="`Typed into ${f}`"
+      /></label>
+    </div>
+    <label class="zone small"
+      >Choose files as they would go up in one go; nothing is kept.<input
+        type="file"
+        multiple
+        aria-label="Files to try"
+        @change="pick"
+    /></label>
+    <p v-if="trouble" role="alert" class="wrong small">{{ trouble }}</p>
+    <ul v-if="answers" class="list small" aria-live="polite">
+      <li v-for="a in answers" :key="a.name" class="one">
+        <strong :class="{ wrong: !a.taken, right: a.taken }">{{ a.name }}: {{ a.taken ? 'taken' : 'refused' }}</strong>
+        <ul v-if="a.says.length">
+          <li v-for="s in a.says" :key="s">{{ s }}</li>
+        </ul>
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.typed {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(9rem, 1fr));
+  gap: 0.4rem 0.8rem;
+  margin-bottom: 0.6rem;
+}
+.zone {
+  display: grid;
+  gap: 0.4rem;
+  border: 1.5px dashed var(--rule);
+  padding: 0.7rem 0.9rem;
+}
+.one {
+  padding: 0.4rem 0;
+}
+.one ul {
+  margin: 0.2rem 0 0;
+  padding-left: 1.1rem;
+}
+.wrong {
+  color: var(--barred);
+}
+.right {
+  color: var(--clear);
+}
+</style>

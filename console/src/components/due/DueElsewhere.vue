@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { ElAlert, ElButton, ElCheckbox } from 'element-plus'
+import { ref } from 'vue'
+import { api, data } from '../../api/client'
+import { change, feeds, me } from '../../api/queries'
+import { when } from '../../state/show'
+
+/** The due list in a calendar and by e-mail. */
+const { data: person } = me()
+const { data: own } = feeds()
+const address = ref('')
+const make = change(
+  () => data(api.POST('/feeds')),
+  ['feeds'],
+  (f) => (address.value = location.origin + f.path),
+)
+const withdraw = change((id: number) => api.DELETE('/feeds/{id}', { params: { path: { id } } }), ['feeds'])
+const weekly = change((on: boolean) => data(api.PUT('/session/weekly', { body: { weekly: on } })), ['session'])
+</script>
+
+<template>
+  <details class="sheet elsewhere">
+    <summary>In your calendar, or by e-mail each week</summary>
+    <h3>Calendar</h3>
+    <p class="soft small">
+      A calendar program reads the days on which licenses and sign-offs end from a secret address. Whoever has it sees
+      them with your rights.
+    </p>
+    <ul class="list">
+      <li v-for="f in own ?? []" :key="f.id" class="row line">
+        <span>Address {{ f.id }}</span
+        ><span class="soft small"
+          >made {{ when(f.createdAt) }}, {{ f.readAt ? `last read ${when(f.readAt)}` : 'not read yet' }}</span
+        ><ElButton size="small" text @click="withdraw.mutate(f.id)">Withdraw</ElButton>
+      </li>
+    </ul>
+    <ElButton @click="make.mutate(undefined)">Make a secret address</ElButton>
+    <ElAlert
+      v-if="address"
+      type="success"
+      :title="address"
+      description="Give this to your calendar program now; it is not shown again."
+      class="address"
+      @close="address = ''"
+    />
+    <h3>E-mail</h3>
+    <ElCheckbox
+      :model-value="person?.weekly"
+      :disabled="weekly.isPending.value"
+      @change="weekly.mutate(Boolean($event))"
+      >Send me the list each week, to {{ person?.email }}</ElCheckbox
+    >
+  </details>
+</template>
+
+<style scoped>
+.elsewhere {
+  margin-top: 2rem;
+}
+summary {
+  cursor: pointer;
+  color: var(--sea);
+}
+h3 {
+  font-size: 0.95rem;
+  margin: 1rem 0 0.3rem;
+}
+.line {
+  padding: 0.35rem 0;
+}
+.address {
+  margin-top: 0.6rem;
+  overflow-wrap: anywhere;
+}
+</style>

@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import type { Schemas } from '../../api/client'
+import { bytes } from '../../state/show'
+
+const props = defineProps<{
+  containers: Schemas['MadeContainer'][]
+  file: Schemas['File']
+  place: number
+  base: string
+  mayHave: boolean
+}>()
+const use: Record<string, string> = {
+  woff2: 'every current browser',
+  woff: 'browsers before those',
+  ttf: 'installing, apps',
+  otf: 'installing, apps',
+  eot: 'Internet Explorer alone',
+  svg: 'the first phones alone',
+}
+const address = (m: Schemas['MadeContainer']) =>
+  `${props.base}/files/${props.file.id}/content?container=${m.container}&place=${props.place}`
+const name = (m: Schemas['MadeContainer']) => props.file.name.replace(/\.[^.]*$/, '') + '.' + m.container
+const state = (m: Schemas['MadeContainer']) =>
+  ({
+    'as-it-came': 'as it came in',
+    made: 'made',
+    running: 'being made',
+    waiting: 'waits to be made',
+    failed: `cannot be made: ${m.why}`,
+    'on-request': 'made when asked for',
+  })[m.state]
+</script>
+
+<template>
+  <div class="wide">
+    <table class="plain small">
+      <thead>
+        <tr>
+          <th>Container</th>
+          <th>For</th>
+          <th class="num">Size</th>
+          <th>State</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="m in containers" :key="m.container" :data-container="m.container" :data-state="m.state">
+          <td>
+            <a v-if="mayHave && m.state !== 'failed'" :href="address(m)" :download="name(m)">{{
+              m.container.toUpperCase()
+            }}</a><template v-else>{{ m.container.toUpperCase() }}</template>
+          </td>
+          <td class="soft">{{ use[m.container] }}</td>
+          <td class="num">{{ m.bytes === undefined ? '' : bytes(m.bytes) }}</td>
+          <td :class="{ failed: m.state === 'failed' }">{{ state(m) }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+  <p class="soft small note">
+    These are for trying and installing. What goes onto a site comes from its pack, where the verdict is.
+  </p>
+</template>
+
+<style scoped>
+.failed {
+  color: var(--barred);
+}
+.note {
+  margin: 0.4rem 0 0;
+}
+table {
+  max-width: 46rem;
+}
+</style>

@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Schemas } from '../../api/client'
+import { languages as allLanguages } from '../../api/queries'
+import { feature } from '../../state/features'
+
+const props = defineProps<{ facts: Schemas['Facts'] }>()
+const all = ref(false)
+const few = 24
+const { data: known } = allLanguages()
+const name = (code: string) => known.value?.items.find((l) => l.code === code)?.name ?? code
+/** Those most people write come first. */
+const languages = computed(() => {
+  const complete = new Set(props.facts.coverage.languages)
+  return known.value?.items.filter((l) => complete.has(l.code)).map((l) => l.name) ?? props.facts.coverage.languages
+})
+const shown = computed(() => (all.value ? languages.value : languages.value.slice(0, few)))
+const scripts = computed(() => props.facts.coverage.scripts.map((s) => `${s.name} ${s.covered} of ${s.of}`))
+</script>
+
+<template>
+  <dl class="facts small">
+    <dt>Characters</dt>
+    <dd>{{ facts.coverage.codepoints }}, drawn by {{ facts.glyphs }} glyphs</dd>
+    <dt>Scripts</dt>
+    <dd>
+      {{ scripts.slice(0, 8).join(', ')
+      }}<span v-if="scripts.length > 8" class="soft"> and a little of {{ scripts.length - 8 }} more</span>
+    </dd>
+    <dt>Languages</dt>
+    <dd>
+      <template v-if="languages.length"
+        >{{ languages.length }} complete, {{ all ? 'all of them' : 'among them' }}: {{ shown.join(', ') }}</template
+      ><template v-else>none complete</template>
+      <button v-if="languages.length > few" type="button" class="more" :aria-expanded="all" @click="all = !all">
+        {{ all ? 'fewer' : `and ${languages.length - few} more` }}
+      </button>
+    </dd>
+    <template v-if="facts.coverage.nearly.length">
+      <dt>Nearly complete</dt>
+      <dd>
+        <div v-for="n in facts.coverage.nearly" :key="n.code">
+          {{ name(n.code) }} <span class="soft">lacks {{ [...n.missing].join(' ') }}</span>
+        </div>
+      </dd>
+    </template>
+    <template v-if="facts.features.length">
+      <dt>Layout</dt>
+      <dd class="row chips">
+        <span v-for="f in facts.features" :key="f"
+          ><code>{{ f }}</code> <span class="soft">{{ feature(f) }}</span></span
+        >
+      </dd>
+    </template>
+    <template v-if="facts.color.length"
+      ><dt>Color</dt>
+      <dd>{{ facts.color.join(', ') }}</dd></template
+    >
+  </dl>
+</template>
+
+<style scoped>
+.more {
+  font: inherit;
+  color: var(--sea);
+  background: none;
+  border: 0;
+  padding: 0 0.3rem;
+  cursor: pointer;
+  text-decoration: underline;
+}
+.chips {
+  gap: 0.1rem 1.1rem;
+}
+</style>

@@ -1,0 +1,137 @@
+<script setup lang="ts">
+import { ElCheckbox, ElFormItem, ElInput, ElInputNumber, ElOption, ElSelect } from 'element-plus'
+import { computed } from 'vue'
+import type { Schemas } from '../../api/client'
+import { characterSets, languages } from '../../api/queries'
+import { choosing } from '../../state/form'
+import type { Draft } from '../../state/recipe'
+
+/** What is to become of a face, or of all faces of a family where no facts are given. */
+const props = defineProps<{ facts?: Schemas['Facts']; delivery?: boolean }>()
+const draft = defineModel<Draft>({ required: true })
+const { data: sets } = characterSets()
+const { data: spoken } = languages()
+const widely = computed(() => spoken.value?.items.filter((l) => l.widely) ?? [])
+const axes = computed(() => props.facts?.axes ?? [])
+/** The commonest; others can be typed. */
+const locals = ['arial', 'georgia', 'times-new-roman', 'verdana', 'courier-new']
+const postScript = computed(() => !props.facts || props.facts.outlines !== 'truetype')
+</script>
+
+<template>
+  <div class="fields" @keydown.enter.capture="choosing" @keypress.enter.capture="choosing">
+    <ElFormItem label="Keep these characters">
+      <ElSelect
+        v-model="draft.keep"
+        multiple
+        filterable
+        allow-create
+        default-first-option
+        placeholder="All; or latin, pl, script:Greek"
+        aria-label="Keep these characters"
+      >
+        <ElOption v-for="s in sets?.items ?? []" :key="s.name" :value="s.name" :label="`${s.name}: ${s.for}`" />
+        <ElOption v-for="l in widely" :key="l.code" :value="l.code" :label="`${l.name} (${l.code})`" />
+      </ElSelect>
+    </ElFormItem>
+    <ElFormItem label="And every character of this text"
+      ><ElInput v-model="draft.text" maxlength="2000" aria-label="And every character of this text"
+    /></ElFormItem>
+    <ElFormItem label="Layout features">
+      <ElSelect v-model="draft.features" aria-label="Layout features"
+        ><ElOption value="keep" label="All that still apply" /><ElOption
+          value="basic"
+          label="Those browsers apply unasked"
+      /></ElSelect>
+    </ElFormItem>
+    <template v-if="axes.length">
+      <ElFormItem v-if="facts!.instances.length" label="Pin at an instance">
+        <ElSelect v-model="draft.instance" clearable placeholder="None" aria-label="Pin at an instance"
+          ><ElOption v-for="i in facts!.instances" :key="i.name" :value="i.name" :label="i.name"
+        /></ElSelect>
+      </ElFormItem>
+      <ElFormItem v-for="a in axes" :key="a.tag" :label="`Pin ${a.name || a.tag} (${a.min} to ${a.max})`">
+        <ElInputNumber
+          v-model="draft.at[a.tag]"
+          :min="a.min"
+          :max="a.max"
+          :disabled="!!draft.instance"
+          :value-on-clear="null"
+          :placeholder="String(a.default)"
+          controls-position="right"
+          :aria-label="`Pin ${a.tag}`"
+        />
+      </ElFormItem>
+    </template>
+    <ElFormItem v-else-if="!facts" label="Pin axes of variable faces"
+      ><ElInput v-model="draft.pinned" placeholder="wght=700" aria-label="Pin axes of variable faces"
+    /></ElFormItem>
+    <ElFormItem label="Rename the family"
+      ><ElInput v-model="draft.family" maxlength="63" placeholder="As it is" aria-label="Rename the family"
+    /></ElFormItem>
+    <ElFormItem v-if="postScript" label="Outlines"
+      ><ElCheckbox v-model="draft.retype" label="Make TrueType outlines"
+    /></ElFormItem>
+    <ElFormItem v-if="axes.length || postScript" label="Rounding">
+      <ElSelect v-model="draft.rounding" aria-label="Rounding">
+        <ElOption value="needed" label="As fine as it takes not to be seen" />
+        <ElOption value="fine" label="On a finer grid: truer, and larger" />
+        <ElOption value="whole" label="On the font's own grid: smaller" />
+      </ElSelect>
+    </ElFormItem>
+    <template v-if="delivery">
+      <ElFormItem label="Split into files by characters">
+        <ElSelect
+          v-model="draft.split"
+          multiple
+          filterable
+          allow-create
+          default-first-option
+          placeholder="One file a face"
+          aria-label="Split into files by characters"
+        >
+          <ElOption v-for="s in sets?.items ?? []" :key="s.name" :value="s.name" :label="`${s.name}: ${s.for}`" />
+          <ElOption value="rest" label="rest: what no other file has" />
+        </ElSelect>
+      </ElFormItem>
+      <ElFormItem label="Local fonts that hold its place">
+        <ElSelect
+          v-model="draft.against"
+          multiple
+          filterable
+          allow-create
+          default-first-option
+          placeholder="None"
+          aria-label="Local fonts that hold its place"
+        >
+          <ElOption v-for="name in locals" :key="name" :value="name" :label="name" />
+        </ElSelect>
+      </ElFormItem>
+      <ElFormItem v-if="draft.against.length" label="Their language">
+        <ElSelect v-model="draft.language" filterable aria-label="Their language"
+          ><ElOption v-for="l in widely" :key="l.code" :value="l.code" :label="`${l.name} (${l.code})`"
+        /></ElSelect>
+      </ElFormItem>
+      <ElFormItem v-if="draft.against.length" label="Their lines"
+        ><ElCheckbox
+          v-model="draft.alike"
+          label="Break at the same words: letters differ in size until the font is there"
+      /></ElFormItem>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.fields :deep(.el-checkbox) {
+  height: auto;
+  min-height: 32px;
+  white-space: normal;
+  align-items: center;
+  line-height: 1.3;
+}
+.fields {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(14rem, 1fr));
+  gap: 0 1rem;
+}
+</style>

@@ -1,0 +1,57 @@
+<script setup lang="ts">
+import { ElButton } from 'element-plus'
+import { useRouter } from 'vue-router'
+import { api, data, type Schemas } from '../../api/client'
+import { change } from '../../api/queries'
+import { some, when } from '../../state/show'
+import CopyLine from '../shared/CopyLine.vue'
+
+/** Where others serve a family from, in the forms a receiver may want. */
+const props = defineProps<{ family: Schemas['Family']; mayEdit: boolean }>()
+const router = useRouter()
+const path = { id: props.family.id }
+const bring = change(
+  (source: number) => data(api.POST('/families/{id}/bring-in', { params: { path }, body: { source } })),
+  ['deliveries'],
+  (d) => void router.push(`/intake/${d.id}`),
+)
+const drop = change(
+  (sheetId: number) => data(api.DELETE('/families/{id}/hosted/{sheetId}', { params: { path: { ...path, sheetId } } })),
+  ['families'],
+)
+</script>
+
+<template>
+  <h2>Hosted elsewhere</h2>
+  <section v-for="h in family.hosted" :key="h.id" class="sheet source">
+    <div class="row head">
+      <h3>{{ h.host }}</h3>
+      <span class="soft small">{{ some(h.faces.length, 'rule') }}, read by {{ h.readBy }}, {{ when(h.readAt) }}</span>
+      <span v-if="mayEdit" class="row"
+        ><ElButton type="primary" :loading="bring.isPending.value" @click="bring.mutate(h.id)">Bring in-house</ElButton
+        ><ElButton @click="drop.mutate(h.id)">Drop</ElButton></span
+      >
+    </div>
+    <p class="notice">{{ h.notice }}</p>
+    <CopyLine v-for="s in h.snippets" :key="s.name" :name="s.name" :value="s.text" />
+  </section>
+</template>
+
+<style scoped>
+.source {
+  margin-bottom: 0.9rem;
+}
+.source .head {
+  margin: 0;
+}
+h3 {
+  margin: 0;
+  font-size: 1rem;
+}
+.notice {
+  color: var(--query);
+}
+.source :deep(code) {
+  white-space: pre-wrap;
+}
+</style>

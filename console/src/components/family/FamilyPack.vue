@@ -1,0 +1,40 @@
+<script setup lang="ts">
+import { ElButton, ElOption, ElSelect } from 'element-plus'
+import { computed, ref } from 'vue'
+import { api, data, type Schemas } from '../../api/client'
+import { builders, change } from '../../api/queries'
+
+/** A pack of the family for a builder, without a site: to install it, or to try a builder. */
+const props = defineProps<{ family: Schemas['Family'] }>()
+const { data: kinds } = builders()
+const open = computed(() => kinds.value?.items.filter((b) => !b.rules.addresses.after) ?? [])
+const kind = ref('desktop')
+const build = change(async () => {
+  const zip = await data(
+    api.GET('/families/{id}/pack', {
+      params: { path: { id: props.family.id }, query: { builder: kind.value } },
+      parseAs: 'blob',
+    }),
+  )
+  const a = document.createElement('a')
+  a.href = URL.createObjectURL(zip as unknown as Blob)
+  a.download = `${props.family.name} for ${kind.value}.zip`
+  a.click()
+  URL.revokeObjectURL(a.href)
+}, [])
+</script>
+
+<template>
+  <form class="row" :aria-label="`Pack of ${family.name}`" @submit.prevent="build.mutate(undefined)">
+    <ElSelect v-model="kind" aria-label="Builder for a pack without a site" class="kind"
+      ><ElOption v-for="b in open" :key="b.rules.kind" :value="b.rules.kind" :label="b.rules.name"
+    /></ElSelect>
+    <ElButton native-type="submit" :loading="build.isPending.value">Pack it without a site</ElButton>
+  </form>
+</template>
+
+<style scoped>
+.kind {
+  width: min(24rem, 100%);
+}
+</style>

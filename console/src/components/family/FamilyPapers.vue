@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import { ElOption, ElSelect } from 'element-plus'
+import { api, base, data, type Schemas } from '../../api/client'
+import { change, me } from '../../api/queries'
+import { bytes } from '../../state/show'
+
+/** Papers that came with a family's files, offered as evidence of its licenses. */
+const props = defineProps<{ family: Schemas['Family'] }>()
+const { data: person } = me()
+const keep = change(
+  (k: { license: number; paper: number }) =>
+    data(api.POST('/licenses/{id}/papers', { params: { path: { id: k.license } }, body: { paper: k.paper } })),
+  ['families', 'licenses'],
+)
+const kept = (p: Schemas['Paper'], l: Schemas['License']) => l.documents.some((d) => d.sha256 === p.sha256)
+const free = (p: Schemas['Paper']) => props.family.licenses.filter((l) => !kept(p, l))
+const called = (l: Schemas['License']) => `License ${l.id}${l.reference ? `, ${l.reference}` : ''}`
+</script>
+
+<template>
+  <ul class="list">
+    <li v-for="p in family.papers" :key="p.id" class="row paper">
+      <a :href="`${base}/papers/${p.id}/content?inline=true`" target="_blank">{{ p.name }}</a><span
+        class="soft small"
+        >{{ bytes(p.bytes) }}</span
+      >
+      <span v-for="l in family.licenses.filter((l) => kept(p, l))" :key="l.id" class="small clear"
+        >evidence of {{ called(l).toLowerCase() }}</span
+      >
+      <ElSelect
+        v-if="person?.role !== 'viewer' && free(p).length"
+        :model-value="undefined"
+        class="pick"
+        size="small"
+        placeholder="Keep as evidence of …"
+        :aria-label="`Keep ${p.name} as evidence of`"
+        @change="(license: number) => keep.mutate({ license, paper: p.id })"
+      >
+        <ElOption v-for="l in free(p)" :key="l.id" :value="l.id" :label="called(l)" />
+      </ElSelect>
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+.paper {
+  padding: 0.35rem 0;
+}
+.pick {
+  width: 15rem;
+}
+.clear {
+  color: var(--clear);
+}
+</style>

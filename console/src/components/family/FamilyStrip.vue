@@ -1,0 +1,131 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Schemas } from '../../api/client'
+import { label, origins, some } from '../../state/show'
+import { useTaste } from '../../state/taste'
+import FaceSample from '../face/FaceSample.vue'
+
+/** A family in a list, set in itself. */
+const props = defineProps<{ family: Schemas['FamilySummary']; chosen?: boolean; plain?: boolean }>()
+defineEmits<{ choose: [on: boolean] }>()
+const taste = useTaste()
+/** The face nearest to an upright regular speaks for the family, of those that meet what was asked. */
+const speaker = computed(() => {
+  const rank = (p: Schemas['PreviewFace']) =>
+    (p.meets ? 0 : 10_000) + Math.abs(p.weight - 400) + (p.slope === 'upright' ? 0 : 1000)
+  return [...props.family.faces].sort((a, b) => rank(a) - rank(b))[0]
+})
+const meeting = computed(() => props.family.faces.filter((f) => f.meets).length)
+const faces = computed(() =>
+  meeting.value < props.family.faces.length
+    ? `${meeting.value} of ${some(props.family.faces.length, 'face')}`
+    : some(props.family.faces.length, 'face'),
+)
+const standing = computed(() =>
+  [
+    !['unknown', 'hosted'].includes(props.family.origin) && label(origins, props.family.origin),
+    props.family.licenses && some(props.family.licenses, 'license'),
+  ]
+    .filter(Boolean)
+    .join(', '),
+)
+const alarms = computed(() => {
+  const f = props.family
+  return [
+    f.origin === 'unknown' && 'origin unknown',
+    !f.licenses && 'no license',
+    f.permission === 'restricted' && 'embedding forbidden',
+  ]
+    .filter(Boolean)
+    .join(', ')
+})
+</script>
+
+<template>
+  <div class="strip">
+    <div class="about">
+      <span class="title"
+        ><input
+          v-if="!plain"
+          type="checkbox"
+          :checked="chosen"
+          :aria-label="`Choose ${family.name}`"
+          @change="$emit('choose', ($event.target as HTMLInputElement).checked)"
+        /><RouterLink class="name" :to="`/families/${family.id}`">{{ family.name }}</RouterLink></span
+      >
+      <span class="soft small">{{ [family.client.name, family.designer].filter(Boolean).join(' · ') }}</span>
+      <span v-if="family.hosts.length" class="small hosts"
+        >{{ family.faces.length ? 'Also' : 'Only' }} hosted at {{ family.hosts.join(', ') }}</span
+      >
+      <span v-if="standing" class="soft small">{{ standing }}</span>
+      <span v-if="alarms" class="small alarm">{{ alarms }}</span>
+      <span class="soft small"
+        >{{ family.faces.length ? `${faces}, ` : ''
+        }}{{ family.sites ? `on ${some(family.sites, 'site')}` : 'not in use' }}</span
+      >
+    </div>
+    <p v-if="!speaker" class="soft small">Not shown: its files are on another server, which every view would call.</p>
+    <RouterLink v-else :to="`/families/${family.id}`" class="sample" :aria-label="`Open ${family.name}`" tabindex="-1">
+      <FaceSample
+        :file-id="speaker.fileId"
+        :container="speaker.container"
+        :place="speaker.place"
+        :size="taste.size"
+        :text="taste.words || family.sample || family.name"
+      />
+    </RouterLink>
+  </div>
+</template>
+
+<style scoped>
+.strip {
+  display: grid;
+  grid-template-columns: 14rem minmax(0, 1fr);
+  gap: 0.25rem 1.5rem;
+  padding: 0.9rem 0;
+  align-items: center;
+  border-top: 1px solid var(--rule);
+}
+.about {
+  display: grid;
+}
+.title {
+  display: flex;
+  gap: 0.5rem;
+  align-items: center;
+}
+.title input {
+  width: 1rem;
+  height: 1rem;
+  margin: 0;
+  accent-color: var(--sea);
+}
+.name {
+  font-weight: 650;
+  color: var(--ink);
+  text-decoration: none;
+}
+.name:hover {
+  text-decoration: underline;
+}
+.sample {
+  color: inherit;
+  text-decoration: none;
+  min-width: 0;
+}
+.hosts {
+  color: var(--query);
+}
+.alarm {
+  color: var(--barred);
+  font-weight: 600;
+}
+.alarm::first-letter {
+  text-transform: uppercase;
+}
+@media (max-width: 46rem) {
+  .strip {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import { ElButton, ElDatePicker, ElDialog, ElInput } from 'element-plus'
+import { ref, watch } from 'vue'
+import { api, data } from '../../api/client'
+import { change } from '../../api/queries'
+
+const props = defineProps<{ site: number }>()
+const family = defineModel<{ id: number; name: string }>()
+const reason = ref('')
+const until = ref<string>()
+watch(family, () => {
+  reason.value = ''
+  until.value = undefined
+})
+const past = (d: Date) => d.getTime() < Date.now() - 864e5
+const sign = change(
+  () =>
+    data(
+      api.POST('/sites/{id}/sign-offs', {
+        params: { path: { id: props.site } },
+        body: { family: family.value!.id, reason: reason.value, until: until.value || undefined },
+      }),
+    ),
+  ['sites'],
+  () => (family.value = undefined),
+)
+</script>
+
+<template>
+  <ElDialog
+    :model-value="!!family"
+    :title="`Sign off ${family?.name ?? ''}`"
+    width="min(32rem, 94vw)"
+    append-to-body
+    @close="family = undefined"
+  >
+    <form @submit.prevent="sign.isPending.value || sign.mutate(undefined)">
+      <p>
+        You take responsibility for this family going out although its verdict is not clear. Your name, the time and
+        your reason are kept and printed in the pack. It holds as long as the reasons stay what they are now.
+      </p>
+      <label for="why">Why may it go out?</label>
+      <ElInput id="why" v-model="reason" type="textarea" :rows="3" maxlength="2000" />
+      <label class="until"
+        ><span>Until, last day (as long as the reasons stand, if empty)</span
+        ><ElDatePicker v-model="until" type="date" value-format="YYYY-MM-DD" :disabled-date="past" aria-label="Until"
+      /></label>
+      <div class="row after">
+        <ElButton type="primary" native-type="submit" :disabled="!reason.trim()" :loading="sign.isPending.value"
+          >Sign off</ElButton
+        ><ElButton @click="family = undefined">Leave</ElButton>
+      </div>
+    </form>
+  </ElDialog>
+</template>
+
+<style scoped>
+.after {
+  margin-top: 1rem;
+}
+.until {
+  display: grid;
+  justify-items: start;
+  margin-top: 0.8rem;
+}
+</style>

@@ -1,0 +1,82 @@
+<script setup lang="ts">
+import { ElButton, ElMessageBox } from 'element-plus'
+import { api, data, type Schemas } from '../../api/client'
+import { change, signOffs } from '../../api/queries'
+import { some, when } from '../../state/show'
+import VerdictTag from '../shared/VerdictTag.vue'
+
+/** What people took responsibility for, newest first. */
+defineProps<{ role?: string }>()
+const { data: list } = signOffs()
+const withdraw = change(
+  (id: number) => data(api.DELETE('/sign-offs/{id}', { params: { path: { id } } })),
+  ['sign-offs', 'sites'],
+)
+async function ask(o: Schemas['SignOff']) {
+  const sure = await ElMessageBox.confirm(
+    `${o.family.name} gets into no pack for ${o.site.name} until it is clear or signed off again. ` +
+      'The sign-off is kept.',
+    'Withdraw this sign-off?',
+    { confirmButtonText: 'Withdraw', cancelButtonText: 'Leave it' },
+  ).catch(() => '')
+  if (sure) withdraw.mutate(o.id)
+}
+const standings = {
+  holds: 'holds',
+  ended: 'ended',
+  withdrawn: 'withdrawn',
+  overtaken: 'no longer holds: the reasons are others now',
+}
+</script>
+
+<template>
+  <section v-if="list?.items.length">
+    <h2>
+      Sign-offs <span class="soft small count"> {{ some(list.holding, 'holds', 'hold') }}</span>
+    </h2>
+    <ul class="list">
+      <li v-for="o in list.items" :key="o.id" class="one">
+        <div>
+          <span class="row"
+            ><VerdictTag :state="o.state" /><RouterLink :to="`/sites/${o.site.id}`"
+              >{{ o.family.name }} on {{ o.site.name }}</RouterLink
+            ><span class="small" :class="o.standing === 'holds' ? 'holds' : 'soft'">{{
+              standings[o.standing]
+            }}</span></span
+          >
+          <p class="small">
+            “{{ o.reason }}”
+            <span class="soft"
+              >{{ o.by }}, {{ when(o.at) }}<template v-if="o.until">; until {{ o.until }}</template
+              ><template v-if="o.withdrawnBy">; withdrawn by {{ o.withdrawnBy }}</template></span
+            >
+          </p>
+        </div>
+        <ElButton v-if="role !== 'viewer' && o.standing !== 'withdrawn'" size="small" @click="ask(o)"
+          >Withdraw</ElButton
+        >
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.one {
+  display: flex;
+  justify-content: space-between;
+  align-items: start;
+  gap: 1rem;
+  padding: 0.6rem 0;
+}
+.one p {
+  margin: 0.2rem 0 0;
+}
+.count {
+  margin-left: 0.6rem;
+  font-weight: 400;
+}
+.holds {
+  color: var(--clear);
+  font-weight: 600;
+}
+</style>

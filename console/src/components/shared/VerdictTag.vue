@@ -1,0 +1,31 @@
+<script setup lang="ts">
+defineProps<{ state: string; signed?: boolean }>()
+</script>
+
+<template>
+  <span class="verdict" :class="state">{{ state }}<template v-if="signed">, signed off</template></span>
+</template>
+
+<style scoped>
+.verdict {
+  display: inline-block;
+  font-size: 0.82rem;
+  font-weight: 600;
+  padding: 0.05rem 0.5rem;
+  border: 1.5px solid currentcolor;
+  border-radius: 2px;
+  white-space: nowrap;
+}
+.clear {
+  color: var(--clear);
+}
+.query {
+  color: var(--query);
+  border-style: dashed;
+}
+.barred {
+  color: var(--barred);
+  border-width: 2px;
+  border-style: double;
+}
+</style>

@@ -1,0 +1,160 @@
+<script setup lang="ts">
+import { ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed, ref, watch } from 'vue'
+import { api, data, type Schemas } from '../../api/client'
+import { change } from '../../api/queries'
+import { bytes } from '../../state/show'
+import SiteRecipe from './SiteRecipe.vue'
+import VerdictTag from '../shared/VerdictTag.vue'
+
+/** Every face of the site's families: whether it is sent and what becomes of it, changed on the spot. */
+const props = defineProps<{ plan: Schemas['Plan']; mayEdit: boolean; busy: boolean }>()
+const choices = computed(() => props.plan.site.choices)
+const set = change(
+  (more: Schemas['PackChoices']) =>
+    data(
+      api.PUT('/sites/{id}/choices', {
+        params: { path: { id: props.plan.site.id }, header: { 'If-Match': props.plan.site.etag } },
+        body: { ...choices.value, ...more },
+      }),
+    ),
+  ['sites'],
+)
+const pinned = computed(() => props.plan.faces.some((f) => f.changed.includes('pinned at the weight')))
+const pinAt = ref('')
+const reshaping = ref<Schemas['SiteFamily']>()
+watch(
+  () => choices.value.weights,
+  (now) => (pinAt.value = now?.join(', ') ?? ''),
+  { immediate: true },
+)
+
+function send(f: Schemas['PlanFace'], on: boolean) {
+  const without = (list?: number[]) => (list ?? []).filter((id) => id !== f.face)
+  const needed = f.needed !== '' || !props.plan.site.roles.some((r) => r.family.id === f.family.id)
+  set.mutate({
+    send: on && !needed ? [...without(choices.value.send), f.face] : without(choices.value.send),
+    leave: !on && needed ? [...without(choices.value.leave), f.face] : without(choices.value.leave),
+  })
+}
+const pin = () =>
+  set.mutate({
+    weights: pinAt.value
+      .split(/[\s,]+/)
+      .map(Number)
+      .filter((n) => n > 0),
+  })
+</script>
+
+<template>
+  <div class="wide" :class="{ stale: busy }">
+    <table class="plain small">
+      <thead>
+        <tr>
+          <th>Sent</th>
+          <th>Face</th>
+          <th>Needed for</th>
+          <th>Verdict</th>
+          <th class="num">Delivered</th>
+          <th class="num">Trimming saves</th>
+          <th>What becomes of it</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="f in plan.faces" :key="f.face" :class="{ left: !f.sent }">
+          <td>
+            <input
+              type="checkbox"
+              :checked="f.sent"
+              :disabled="!mayEdit || busy"
+              :aria-label="`Send ${f.full}`"
+              @change="send(f, ($event.target as HTMLInputElement).checked)"
+            />
+          </td>
+          <td>{{ f.full }}</td>
+          <td class="soft">{{ f.needed }}</td>
+          <td><VerdictTag :state="f.verdict" /></td>
+          <td class="num">{{ f.bytes ? bytes(f.bytes) : '' }}</td>
+          <td class="num soft">{{ f.trimSaves ? `about ${bytes(f.trimSaves)}` : '' }}</td>
+          <td class="soft">{{ f.changed }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+  <div v-if="mayEdit" class="row small also">
+    <label v-if="plan.for === 'web' && (plan.stylesheet || plan.awaits.length || plan.styles)" class="row"
+      ><input
+        type="checkbox"
+        :checked="!!choices.oldBrowsers"
+        :disabled="busy"
+        @change="set.mutate({ oldBrowsers: ($event.target as HTMLInputElement).checked })"
+      />For browsers of long ago too</label
+    >
+    <span v-if="plan.pastes.length && plan.stylesheet" class="row"
+      >The stylesheet is called by
+      <ElSelect
+        :model-value="choices.call || 'usual'"
+        size="small"
+        aria-label="How the stylesheet is called"
+        class="call"
+        @update:model-value="
+          (call: string) => set.mutate({ call: call === 'usual' ? '' : (call as Schemas['PackChoices']['call']) })
+        "
+        ><ElOption value="usual" label="what the builder likes" /><ElOption value="link" label="a link" /><ElOption
+          value="import"
+          label="an import rule" /><ElOption value="address" label="its address" /></ElSelect
+    ></span>
+    <button
+      v-for="f in plan.site.families.filter((f) => !f.hosts.length)"
+      :key="f.family.id"
+      type="button"
+      class="act"
+      @click="reshaping = f"
+    >
+      Trim or reshape {{ f.family.name }}
+    </button>
+    <form v-if="pinned" class="row" @submit.prevent="pin">
+      <ElInput
+        v-model="pinAt"
+        size="small"
+        placeholder="400, 700"
+        aria-label="Weights that variable fonts are pinned at"
+        class="pin"
+      /><span>weights to pin at; Enter keeps them</span>
+    </form>
+  </div>
+  <SiteRecipe v-if="mayEdit" v-model="reshaping" :site="plan.site.id" />
+</template>
+
+<style scoped>
+.left td {
+  color: var(--ink-soft);
+}
+.stale {
+  opacity: 0.5;
+}
+.also {
+  margin-top: 0.6rem;
+  gap: 0.6rem 1.6rem;
+}
+.call {
+  width: 12rem;
+}
+.pin {
+  width: 8rem;
+}
+.act {
+  color: var(--sea);
+  background: none;
+  border: 0;
+  padding: 0;
+  font: inherit;
+  cursor: pointer;
+  text-decoration: underline;
+}
+input[type='checkbox'] {
+  width: 1.05rem;
+  height: 1.05rem;
+  accent-color: var(--sea);
+}
+</style>

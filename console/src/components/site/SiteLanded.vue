@@ -1,0 +1,129 @@
+<script setup lang="ts">
+import { ElButton, ElCheckbox, ElInput } from 'element-plus'
+import { ref, toRef } from 'vue'
+import { api, data, type Schemas } from '../../api/client'
+import { change, landed } from '../../api/queries'
+import { useTrouble } from '../../state/form'
+import LandedOne from './LandedOne.vue'
+import PasteBox from '../shared/PasteBox.vue'
+
+/**
+ * The addresses that uploaded files got: brought back all at once or one by one; then what is pasted comes out
+ * finished.
+ */
+const props = defineProps<{ id: number; environment: string; mayEdit: boolean }>()
+const { data: known } = landed(toRef(props, 'id'), toRef(props, 'environment'))
+const text = ref('')
+const inOrder = ref(false)
+const notes = ref<string[]>([])
+const trouble = useTrouble()
+const give = change(
+  (body: Schemas['NewLanded']) =>
+    data(
+      api.POST('/sites/{id}/landed', {
+        params: { path: { id: props.id } },
+        body: { environment: props.environment || undefined, ...body },
+      }),
+    ),
+  ['sites'],
+  (now) => {
+    notes.value = now.notes
+    text.value = ''
+  },
+  true,
+)
+const forget = change(
+  (file: string) =>
+    data(
+      api.DELETE('/sites/{id}/landed', {
+        params: { path: { id: props.id }, query: { environment: props.environment || undefined, file } },
+      }),
+    ),
+  ['sites'],
+)
+const all = () => trouble.guard(() => give.mutateAsync({ text: text.value, inOrder: inOrder.value }))
+const single = (file: string, address: string) => trouble.guard(() => give.mutateAsync({ text: address, file }))
+</script>
+
+<template>
+  <section v-if="known" aria-label="Landed addresses">
+    <h2>Landed addresses</h2>
+    <p class="soft small">
+      The receiver gives a file its address only after the upload. Bring the addresses back here; the finished styles
+      then come out below.
+    </p>
+    <template v-if="mayEdit && known.awaits.length">
+      <form @submit.prevent="all">
+        <ElInput
+          v-model="text"
+          type="textarea"
+          :rows="3"
+          placeholder="Paste all addresses, in whatever form they come: a list, tags, a stylesheet"
+          aria-label="Addresses"
+        />
+        <div class="row under">
+          <ElButton type="primary" native-type="submit" :disabled="!text.trim()" :loading="give.isPending.value"
+            >Match them</ElButton
+          ><ElCheckbox v-model="inOrder" label="They bear no names; take them in the order of the slip" />
+        </div>
+      </form>
+      <p v-if="trouble.text.value" role="alert" class="trouble small">{{ trouble.text.value }}</p>
+      <ul v-if="notes.length" class="small">
+        <li v-for="n in notes" :key="n">{{ n }}</li>
+      </ul>
+      <h3 class="small">Awaited</h3>
+      <ul class="list">
+        <LandedOne v-for="f in known.awaits" :key="f" :file="f" @give="(address) => single(f, address)" />
+      </ul>
+    </template>
+    <template v-if="known.items.length">
+      <h3 class="small">Up</h3>
+      <ul class="list small">
+        <li v-for="f in known.items" :key="f.file" class="row one">
+          <code>{{ f.file }}</code><span class="soft where"
+            >{{ f.address
+            }}<strong v-if="f.replaced" class="again"> to be replaced: the file is another one by now</strong></span
+          ><ElButton
+            v-if="mayEdit"
+            size="small"
+            text
+            :aria-label="`Forget the address of ${f.file}`"
+            @click="forget.mutate(f.file)"
+            >Forget</ElButton
+          >
+        </li>
+      </ul>
+    </template>
+    <p v-for="n in known.notes" :key="n" class="trouble small">{{ n }}</p>
+    <template v-if="known.pastes.length && !known.awaits.filter((f) => f !== 'fonts.css').length">
+      <h3 class="small">Finished</h3>
+      <PasteBox v-for="p in known.pastes" :key="p.name" :paste="p" />
+    </template>
+  </section>
+</template>
+
+<style scoped>
+h3 {
+  margin: 1rem 0 0.3rem;
+}
+.under {
+  margin-top: 0.5rem;
+}
+.one {
+  justify-content: space-between;
+  padding: 0.3rem 0;
+}
+.where {
+  flex: 1 1 16rem;
+  overflow-wrap: anywhere;
+}
+.again {
+  color: var(--query);
+}
+.trouble {
+  color: var(--barred);
+}
+code {
+  font-family: ui-monospace, 'Liberation Mono', monospace;
+}
+</style>

@@ -1,0 +1,59 @@
+<script setup lang="ts">
+import { ElAlert, ElButton } from 'element-plus'
+import { ref, toRef } from 'vue'
+import { api, data } from '../../api/client'
+import { change, liveSheets } from '../../api/queries'
+import { when } from '../../state/show'
+
+/** Addresses under which the site's stylesheet and fonts are served from here. */
+const props = defineProps<{ id: number }>()
+const { data: sheets } = liveSheets(toRef(props, 'id'))
+const line = ref('')
+const make = change(
+  () => data(api.POST('/sites/{id}/live', { params: { path: { id: props.id } } })),
+  ['sites'],
+  (l) => (line.value = `<link rel="stylesheet" href="${location.origin}${l.path}">`),
+)
+const withdraw = change(
+  (sheetId: number) => api.DELETE('/sites/{id}/live/{sheetId}', { params: { path: { id: props.id, sheetId } } }),
+  ['sites'],
+)
+</script>
+
+<template>
+  <section>
+    <h2>Live sheets</h2>
+    <p class="soft small">
+      A stylesheet with fonts served from here, for prototypes and previews. Each time a page reads it counts as a page
+      view; what may not go out stops it.
+    </p>
+    <ul class="list">
+      <li v-for="l in sheets ?? []" :key="l.id" class="row line">
+        <span>Live sheet {{ l.id }}</span
+        ><span class="soft small">made by {{ l.createdBy }}, {{ when(l.createdAt) }}</span
+        ><ElButton size="small" text :aria-label="`Withdraw live sheet ${l.id}`" @click="withdraw.mutate(l.id)"
+          >Withdraw</ElButton
+        >
+      </li>
+    </ul>
+    <ElButton @click="make.mutate(undefined)">Make a live sheet</ElButton>
+    <ElAlert
+      v-if="line"
+      type="success"
+      :title="line"
+      description="Put this line into the head of the page now; it is not shown again."
+      class="made"
+      @close="line = ''"
+    />
+  </section>
+</template>
+
+<style scoped>
+.line {
+  padding: 0.3rem 0;
+}
+.made {
+  margin-top: 0.6rem;
+  overflow-wrap: anywhere;
+}
+</style>

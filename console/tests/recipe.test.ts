@@ -1,0 +1,39 @@
+import { describe, expect, it } from 'vitest'
+import { draftOf, groups, recipeOf } from '../src/state/recipe'
+
+describe('recipes in a form', () => {
+  it('asks for nothing where nothing is filled in', () => {
+    expect(recipeOf(draftOf())).toEqual({})
+  })
+  it('comes back the same from a form', () => {
+    const recipe = {
+      trim: { keep: ['latin'], text: 'Ω', features: ['none'] },
+      pin: { at: { wght: '650' }, instance: undefined },
+      rename: { family: 'Skerrow Timetable' },
+      retype: true,
+      fine: true,
+      split: ['latin', 'cyrillic'],
+      fallback: { against: ['arial'], language: 'de', groups },
+    }
+    expect(recipeOf(draftOf(recipe))).toEqual(recipe)
+  })
+  it('takes a named instance instead of sliders', () => {
+    const d = { ...draftOf(), instance: 'Bold', at: { wght: 650 } }
+    expect(recipeOf(d).pin).toEqual({ at: {}, instance: 'Bold' })
+  })
+  it('reads axes as people write them', () => {
+    expect(recipeOf({ ...draftOf(), pinned: ' wght = 650 , wdth=87.5, odd' }).pin?.at).toEqual({
+      wght: '650',
+      wdth: '87.5',
+    })
+  })
+  it('leaves rounding out where nothing is rounded', () => {
+    expect(recipeOf({ ...draftOf(), rounding: 'fine' })).toEqual({})
+    expect(recipeOf({ ...draftOf(), rounding: 'whole', retype: true })).toEqual({ retype: true, whole: true })
+  })
+  it('does not change the recipe that a form was made of', () => {
+    const keep = ['latin']
+    draftOf({ trim: { keep, text: '', features: [] } }).keep.push('greek')
+    expect(keep).toEqual(['latin'])
+  })
+})
