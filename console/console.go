@@ -18,3 +18,9 @@ func Files() fs.FS {
 	}
 	return dist
 }
+
+// Built reports whether there is a console, rather than the folder it will be in.
+func Built() bool {
+	_, err := fs.Stat(Files(), "index.html")
+	return err == nil
+}

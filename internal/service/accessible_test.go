@@ -21,7 +21,7 @@ func TestPagesAreAccessible(t *testing.T) {
 	axe, err := os.ReadFile("../../console/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err, "run make setup")
 	s := servicetest.Start(t, servicetest.Demo)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	check := func(page string) {
 		t.Helper()
 		_, err := chromedp.Run(ctx, chromedp.Evaluate[bool](string(axe)+"; true"))

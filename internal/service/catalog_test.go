@@ -26,7 +26,7 @@ const listed = `[...document.querySelectorAll(".strip .name")].map(n => n.textCo
 // and keeps a search.
 func TestFindingInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	shows := func(names string) browsertest.Step { return browsertest.Until(listed + ` === "` + names + `"`) }
 	address := func(query string) browsertest.Step { return browsertest.Until(`location.search === "` + query + `"`) }
@@ -50,7 +50,7 @@ func TestFindingInTheConsole(t *testing.T) {
 // brings it back.
 func TestAFamilysLifeInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), chromedp.WaitVisible("section.face"), press("Edit"), choose("Origin", "Open"),
 		fill("Designer", " and Ottoline Krag"), fill("Tags", "almanac\r\t"), chromedp.SendKeys(`//textarea[@aria-label="Note"]`, "Ask Ottoline."), press("Save"),
@@ -72,7 +72,7 @@ func TestAFamilysLifeInTheConsole(t *testing.T) {
 func TestTheListHoldsOnlyWhatIsInView(t *testing.T) {
 	s := servicetest.Start(t, nil)
 	s.FillCrate(t, 2400)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, browsertest.Until(`document.body.innerText.includes("300 families") && document.querySelectorAll(".strip").length > 4`))
 	seen := map[string]bool{}

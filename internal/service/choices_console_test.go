@@ -35,7 +35,7 @@ func TestWhatAPackSendsIsChosenInTheConsole(t *testing.T) {
 		return r.JSON200
 	}
 	require.Len(t, plan().Faces, 2)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleAdmin)
 	box := `input[aria-label="Send Skerrow Sans Bold"]`
 	checked := func(on string) browsertest.Step {
@@ -67,7 +67,7 @@ func TestWhatAPackSendsIsChosenInTheConsole(t *testing.T) {
 func TestPageViewsComeInByFile(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	c := s.Client(t, api.RoleEditor)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	folder := t.TempDir()
 	good, bad := filepath.Join(folder, "views.csv"), filepath.Join(folder, "words.csv")
@@ -104,7 +104,7 @@ func TestAnOpenLicenseIsConfirmedInTheConsole(t *testing.T) {
 		require.NotNil(t, r.JSON200, "%s", r.Body)
 	}
 	deliver(t, s, opened.JSON201.Id)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleAdmin)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/"+itoa(family)), says("What its files say of a license"), says("OFL-1.1"), press("Confirm OFL-1.1"), says("recorded as license"))
 	list, err := s.admin.ListLicensesWithResponse(t.Context(), &api.ListLicensesParams{})
@@ -121,7 +121,7 @@ func TestWhatANewVersionChangedShowsInTheConsole(t *testing.T) {
 	newer := *foundry.Signage()[0]
 	newer.Version = "1.300"
 	s.family(&newer)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleAdmin)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/"+itoa(family)), chromedp.WaitVisible("section.face"),
 		browsertest.Until(`(d => (d && (d.open = true), !!d))([...document.querySelectorAll("details")].find(d => d.querySelector("details.since")))`),

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/api"
+	"sparecrate/console"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/service/servicetest"
@@ -21,6 +22,15 @@ import (
 
 func TestMain(m *testing.M) {
 	os.Exit(mariadbtest.Run(func() int { return browsertest.Run(m.Run) }))
+}
+
+// tab opens a tab for the console.
+func tab(t testing.TB, downloads string) context.Context {
+	t.Helper()
+	if !console.Built() {
+		t.Fatal("the console is not built; run make console")
+	}
+	return browsertest.New(t, downloads)
 }
 
 // signIn brings a tab from nothing into the console.
@@ -50,7 +60,7 @@ func TestScreens(t *testing.T) {
 		t.Skip("SPARECRATE_SCREENS names no folder")
 	}
 	s := servicetest.Start(t, servicetest.Demo)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	shot := func(name string, steps ...browsertest.Step) {
 		browsertest.Do(t, ctx, append(steps, chromedp.Sleep(400*time.Millisecond))...)
 		png, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())

@@ -34,7 +34,7 @@ func write(label, value string) browsertest.Step {
 func TestDeliveringInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	downloads := t.TempDir()
-	ctx := browsertest.New(t, downloads)
+	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/4/roles"), chromedp.WaitVisible(".role"), allSet(), says("Words in italic within body text would be faked"),
 		press("Place a family"), chromedp.WaitVisible(".el-dialog"), choose("Role", "Links"), choose("Weight", "700"), press("Save"), chromedp.WaitNotVisible(".el-dialog"),
@@ -81,7 +81,7 @@ func TestDeliveringInTheConsole(t *testing.T) {
 // tries an upload and reads the versions; a viewer only reads.
 func TestRulesInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
-	ctx := browsertest.New(t, t.TempDir())
+	ctx := tab(t, t.TempDir())
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Builders"]`), browsertest.Click(`//a[text()="Content management system with an upload form, one file a face"]`),
 		chromedp.WaitVisible(`//td[contains(.,"fonts/Brackmoor Sans Bold.woff2")]`),

@@ -109,7 +109,7 @@ func TestAnOpenPageIsToldWhatOthersDo(t *testing.T) {
 	s := open(t)
 	opened, err := s.admin.OpenDeliveryWithResponse(t.Context(), api.NewDelivery{})
 	require.NoError(t, err)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleViewer)
 	browsertest.Do(t, ctx, chromedp.Navigate(fmt.Sprintf("%s/intake/%d", s.Address, opened.JSON201.Id)), chromedp.WaitVisible("main h1"))
 	before := browsertest.Eval[float64](t, ctx, `performance.getEntriesByType("resource").length`)

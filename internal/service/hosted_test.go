@@ -152,7 +152,7 @@ func TestHostedFamilies(t *testing.T) {
 func TestHostedInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	_, at := hosted(t)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), chromedp.SendKeys(`//textarea[@aria-label="Code or address"]`, "<link rel=“stylesheet” href=“"+at+hosting.SheetPath+"”>"), press("Read it"),
 		browsertest.Until(`document.body.innerText.includes("Brackmoor Sans") && document.body.innerText.includes("Curly quotes")`),
@@ -219,7 +219,7 @@ func TestAFamilyServedFromElsewhereDoesItsRoles(t *testing.T) {
 	assert.Contains(t, textAt(t, address+"/upload-slip.html"), "Each page view calls "+strings.TrimPrefix(at, "http://"))
 
 	// A page with these styles is set in both.
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	page := serve(t, folderWith(t, map[string]string{"index.html": `<!doctype html><link rel="stylesheet" href="` + address + `/fonts.css"><h1>Next departure</h1><p>from quay 4</p>`}))
 	browsertest.Do(t, ctx, chromedp.Navigate(page), browsertest.Until(`document.fonts.status === "loaded" && document.fonts.size > 2`))
 	assert.Positive(t, fonts.Calls(hosting.SheetPath))

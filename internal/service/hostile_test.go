@@ -87,7 +87,7 @@ func TestHostileNamesRunNowhere(t *testing.T) {
 		}
 	}
 	server := serve(t, folder)
-	tab := browsertest.New(t, "")
+	tab := tab(t, "")
 	visit := func(address string) {
 		t.Helper()
 		browsertest.Do(t, tab, chromedp.Navigate(address), browsertest.Until(`document.readyState === "complete"`))

@@ -104,7 +104,7 @@ func TestAnEOTFromAnOldSite(t *testing.T) {
 	better := s.add("Skerrow Sans.ttf", drawn(t, foundry.Signage()[1], font.TTF))
 	assert.Equal(t, api.OutcomeSibling, better.JSON200.Outcome, "%s", better.Body)
 	assert.Equal(t, api.AsItCame, s.containers(r.JSON200.Family.Id)[api.TTF].State, "packs take the plain one from now on")
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.WaitVisible(".strip"), allSet())
 }

@@ -56,7 +56,7 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 	paper := filepath.Join(work, "order.txt")
 	require.NoError(t, os.WriteFile(paper, []byte("Order 12"), 0o600))
 
-	ctx := browsertest.New(t, downloads)
+	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Intake"]`), chromedp.WaitVisible(".zone"),
 		choose("Where it came from", "Commissioned"),
@@ -118,7 +118,7 @@ func packWorks(t testing.TB, folder string, faces int) {
 			require.NoError(t, err)
 			require.NoError(t, os.WriteFile(filepath.Join(folder, "fonts.css"), []byte(strings.ReplaceAll(string(sheet), `format("woff2")`, `format("none")`)), 0o600))
 		}
-		ctx := browsertest.New(t, "")
+		ctx := tab(t, "")
 		browsertest.Do(t, ctx, chromedp.Navigate(address+"/sample.html"))
 		loaded := browsertest.Eval[[]string](t, ctx, `document.fonts.ready.then(fonts => [...fonts].map(f => f.status))`)
 		require.Len(t, loaded, faces)
@@ -167,7 +167,7 @@ func platformFonts(t testing.TB, ctx context.Context, selector string) []*css.Pl
 func TestKeyboardAlone(t *testing.T) {
 	s := open(t)
 	s.family(foundry.Signage()[0])
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	who := s.As(api.RoleViewer)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), chromedp.WaitVisible("#email"),
 		chromedp.KeyEvent(who.Email), chromedp.KeyEvent("\t"), chromedp.KeyEvent(who.Password), chromedp.KeyEvent("\r"), chromedp.WaitVisible(".strip"))

@@ -767,7 +767,7 @@ func TestLiveSheets(t *testing.T) {
 	folder := t.TempDir()
 	page := `<!doctype html><meta charset="utf-8"><link rel="stylesheet" href="` + sheet + `"><h1 style="font-family: 'Tidegarth Poster'">Broad beans</h1>`
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "index.html"), []byte(page), 0o600))
-	tab := browsertest.New(t, "")
+	tab := tab(t, "")
 	for range 3 {
 		browsertest.Do(t, tab, chromedp.Navigate(serve(t, folder)), browsertest.Until(`document.fonts.ready.then(() => [...document.fonts].some(f => f.status === "loaded"))`))
 	}

@@ -25,7 +25,7 @@ import (
 // character, and compares families, in a browser that has the fonts.
 func TestLookingCloser(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	const closer = `document.querySelector("details.look .set")`
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), allSet(), browsertest.Click("details.look summary"),
@@ -53,7 +53,7 @@ func TestLookingCloser(t *testing.T) {
 // them.
 func TestViewersSeeCharactersDrawn(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleViewer)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"), browsertest.Click("details.look summary"),
 		browsertest.Click(`//details[contains(@class,"look")]//summary[.="Every character"]`), chromedp.WaitVisible(".map .grid button"), scrollTo(".map"),
@@ -146,7 +146,7 @@ func TestVersions(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "no-such-version", wrong.ApplicationproblemJSONDefault.Code)
 
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), browsertest.Until(`document.querySelectorAll("details.versions[open]").length === 1`),
 		browsertest.Until(`document.body.innerText.includes("An old one, still carried by")`), browsertest.Click("details.versions[open] .since summary"),

@@ -38,7 +38,7 @@ func TestNewPersonSetsAPasswordFirst(t *testing.T) {
 	s := open(t)
 	added, err := s.admin.AddPersonWithResponse(t.Context(), api.NewPerson{Name: "Tomas Lindqvist", Email: "tomas@lanternjaw.example", Role: api.RoleEditor})
 	require.NoError(t, err)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites"), chromedp.WaitVisible("#email"),
 		chromedp.SendKeys("#email", "tomas@lanternjaw.example"), chromedp.SendKeys("#password", "guess\r"), chromedp.WaitVisible(".trouble"))
 	assert.Contains(t, text(t, ctx), "The e-mail address or the password is wrong.")
@@ -54,7 +54,7 @@ func TestNewPersonSetsAPasswordFirst(t *testing.T) {
 
 func TestFindingAndSettingInOnesOwnWords(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, browsertest.Until(`document.querySelectorAll(".strip").length === 4`), fill("Find", "umbriskdisplay-rg"),
 		browsertest.Until(`document.querySelectorAll(".strip").length === 1`), allSet())
@@ -70,7 +70,7 @@ func TestFindingAndSettingInOnesOwnWords(t *testing.T) {
 func TestNamesAreCopiedWithOnePress(t *testing.T) {
 	s := open(t)
 	s.family(foundry.Display())
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleViewer)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"),
 		browsertest.Click(`//summary[text()="Names to copy"]`), browsertest.Click(`//button[@aria-label="Copy PostScript name"]`),
@@ -84,7 +84,7 @@ func TestABarredFamilyIsSignedOffByAnAdminOnly(t *testing.T) {
 	s := open(t)
 	poster := s.family(foundry.Poster())
 	s.site("Almanac", 1, poster)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), chromedp.WaitVisible(".verdict.barred"), chromedp.WaitVisible("table.plain"))
 	assert.Contains(t, text(t, ctx), "Stopped: Tidegarth Poster is barred.")
@@ -106,7 +106,7 @@ func TestAnEditIsNotLost(t *testing.T) {
 	s := open(t)
 	family := s.family(foundry.Signage()[0])
 	l := s.license(1, nil, family)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), chromedp.WaitVisible(".license"), press("Change"), chromedp.WaitVisible(".el-dialog"))
 	other, err := s.admin.ChangeLicenseWithResponse(t.Context(), l.Id, &api.ChangeLicenseParams{IfMatch: l.Etag},
@@ -125,7 +125,7 @@ func TestAnEditIsNotLost(t *testing.T) {
 func TestAFacePageTellsAll(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	downloads := t.TempDir()
-	ctx := browsertest.New(t, downloads)
+	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"),
 		browsertest.Until(`document.querySelectorAll('[data-state="made"]').length === 2`), // what packs need is made without being asked for
@@ -159,7 +159,7 @@ func TestWhatWasGivenUpIsTriedAgain(t *testing.T) {
 	added := s.add("Skerrow Sans.ttf", sfnt.Write(f))
 	require.NotNil(t, added.JSON200, "%s", added.Body)
 	assert.Equal(t, 422, s.content(1, api.EOT).StatusCode())
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/activity"), chromedp.WaitVisible(".job"))
 	assert.Contains(t, text(t, ctx), "1 given up")
@@ -176,7 +176,7 @@ func TestIntakeSaysWhatIsWrong(t *testing.T) {
 		require.NoError(t, os.WriteFile(path, data, 0o600))
 		paths = append(paths, path)
 	}
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), chromedp.WaitVisible(".zone"), chromedp.SetUploadFiles(`.zone input[type="file"]`, paths),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length === 3`))
@@ -198,7 +198,7 @@ func TestADeliveryInTheConsole(t *testing.T) {
 	folder := t.TempDir()
 	path := filepath.Join(folder, "shop.zip")
 	require.NoError(t, os.WriteFile(path, shopZip(t), 0o600))
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), chromedp.WaitVisible(".zone"), chromedp.SetUploadFiles(`.zone input[type="file"]`, []string{path}),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3 && !document.body.innerText.includes("being unpacked")`))
@@ -226,7 +226,7 @@ func TestADeliveryInTheConsole(t *testing.T) {
 
 func TestAccessPage(t *testing.T) {
 	s := open(t)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleAdmin)
 	browsertest.Do(t, ctx, browsertest.Click(`//a[text()="Ines Varga"]`), chromedp.WaitVisible("table.plain"),
 		fill("What the token is for", "pipeline"), press("Make a token"), chromedp.WaitVisible(".el-alert"))

@@ -161,7 +161,7 @@ func TestThereIsAlwaysAnAdmin(t *testing.T) {
 // closes the account and opens it again, in a browser.
 func TestAccountsInTheConsole(t *testing.T) {
 	s := open(t)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleAdmin)
 	row := func(label string) browsertest.Step {
 		return browsertest.Click(`//tr[td[normalize-space()="Mads Birk"]]//button[normalize-space()="` + label + `"]`)

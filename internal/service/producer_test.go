@@ -29,7 +29,7 @@ func TestAProducersDay(t *testing.T) {
 	require.NoError(t, os.WriteFile(order, aPDF("Order N-90400", "Licensee: Orrery Hall"), 0o600))
 	downloads := t.TempDir()
 
-	ctx := browsertest.New(t, downloads)
+	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address), says("Umbrisk Display is on Orrery Hall visitor site and barred"), says("4 days ago"),
 		browsertest.Click(`//li[contains(@class,"item")][contains(.,"and barred")]//a[.="Orrery Hall visitor site"]`), chromedp.WaitVisible(".verdict.barred"),
@@ -54,7 +54,7 @@ func TestAProducersDay(t *testing.T) {
 // kind, and signs a family off and back.
 func TestLimitsInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleAdmin)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2"), chromedp.WaitVisible(".chart svg"), says("the limit is passed in"),
 		fill("Page views", "60000\t"), press("Enter"), says("That is over the limit."), says("The license is over its limit: 60,000 of 50,000 page views"))

@@ -254,7 +254,7 @@ func TestReceivers(t *testing.T) {
 		d.build()
 		return d
 	}
-	browser := browsertest.New(t, "")
+	browser := tab(t, "")
 	_, err = chromedp.Call(browser, dom.Enable, dom.EnableParams{})
 	require.NoError(t, err)
 	_, err = chromedp.Call(browser, css.Enable, cdp.Empty{})

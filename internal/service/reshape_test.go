@@ -136,7 +136,7 @@ func TestAViewerSeesPicturesOnly(t *testing.T) {
 		return img.Bounds().Dx()
 	}
 	assert.Greater(t, wide(&apart), wide(nil), "without kerning; an axis the face does not have is passed over")
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleViewer)
 	browsertest.Do(t, ctx, chromedp.WaitVisible(".strip"), allSet())
 	assert.Equal(t, 1.0, browsertest.Eval[float64](t, ctx, `[...document.querySelectorAll(".strip img")].filter(i => i.naturalWidth > 100).length`), "a picture stands in for the font")
@@ -216,7 +216,7 @@ func (s *studio) splits(t *testing.T, site, family int64) {
 func TestReshapingInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	downloads := t.TempDir()
-	ctx := browsertest.New(t, downloads)
+	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), browsertest.Click("details.reshape summary"),
 		fill("Keep these characters", "latin\r\t"),

@@ -23,7 +23,7 @@ func typed(label, words string) browsertest.Step {
 // from an earlier version, and takes a copy away again.
 func TestRulesGoBackInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	c := s.Client(t, api.RoleEditor)
 	rules := func(kind string) *api.BuilderRecord {
 		r, err := c.GetBuilderWithResponse(t.Context(), kind)
@@ -63,7 +63,7 @@ func TestRulesGoBackInTheConsole(t *testing.T) {
 // families, and at a site without any.
 func TestTheStyleGuideShowsTheRoles(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	c := s.Client(t, api.RoleViewer)
 	sites, err := c.ListSitesWithResponse(t.Context(), &api.ListSitesParams{})
 	require.NoError(t, err)

@@ -142,7 +142,7 @@ func behind(b *testing.B, client *api.ClientWithResponses) place {
 func BenchmarkScroll(b *testing.B) {
 	s := servicetest.Start(b, nil)
 	s.FillCrate(b, 100_000)
-	ctx := browsertest.New(b, "")
+	ctx := tab(b, "")
 	signIn(b, ctx, s, api.RoleEditor)
 	const frames = 1500
 	scroll := func(step string) []float64 {

@@ -84,7 +84,7 @@ func TestShortlists(t *testing.T) {
 	assert.Equal(t, http.StatusOK, status)
 	assert.Equal(t, "noindex", header.Get("X-Robots-Tag"))
 	assert.Contains(t, page, "Night &#34;sky&#34; &amp; &lt;stars&gt;")
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	browsertest.Do(t, ctx, chromedp.Navigate(link), browsertest.Until(`document.fonts.size === 1 && [...document.fonts][0].status === "loaded" && [...document.images].length === 4 && [...document.images].every(i => i.complete && i.naturalWidth > 100)`))
 	assert.Equal(t, []string{"Skerrow Sans", "Tidegarth Poster", "Umbrisk Display"}, browsertest.Eval[[]string](t, ctx, `[...document.querySelectorAll("h2")].map(h => h.textContent)`))
 
@@ -138,7 +138,7 @@ func TestShortlists(t *testing.T) {
 // and by key, and finds them first where a family is chosen for the client.
 func TestShortlistInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
-	ctx := browsertest.New(t, "")
+	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	check := func(name string) browsertest.Step {
 		return browsertest.Click(`//*[@aria-label="Choose ` + name + `"]`)
