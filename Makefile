@@ -29,7 +29,7 @@ play: build ## play a delivery from end to end, with the demo studio and a stand
 
 test: tools build stale lint ## set up and run everything
 	cd console && npm run --silent test -- --reporter=dot
-	go test -race -timeout 45m ./...
+	go test -race -parallel 4 -timeout 45m ./...
 
 # The packages whose tests start a database or a browser.
 SLOW := internal/browsertest internal/cli internal/demo internal/mariadb internal/server internal/service internal/store internal/work

@@ -147,6 +147,7 @@ func serveCommand() *cli.Command {
 					_, _ = fmt.Fprintf(w, "Spare Crate answers at %s\n", address)
 				})
 			}
+			service.LogDriver(o.Log)
 			return service.Run(ctx, o)
 		},
 	}
@@ -197,6 +198,7 @@ func demoCommand() *cli.Command {
 					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A stand-in that hosts fonts:        %s\n  A stand-in that receives them:      %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, platform+receiver.DeskPath, in.Email, in.Password)
 				})
 			}
+			service.LogDriver(o.Log)
 			return service.Run(ctx, o)
 		},
 	}

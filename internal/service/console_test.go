@@ -7,6 +7,8 @@ import (
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -24,9 +26,20 @@ func TestMain(m *testing.M) {
 	os.Exit(mariadbtest.Run(func() int { return browsertest.Run(m.Run) }))
 }
 
+// looking is held by the test that has a tab open: a browser gives its attention to one.
+var looking sync.Mutex
+
+// lookers are the tests that have a tab already.
+var lookers sync.Map
+
 // tab opens a tab for the console.
 func tab(t testing.TB, downloads string) context.Context {
 	t.Helper()
+	test, _, _ := strings.Cut(t.Name(), "/")
+	if _, has := lookers.LoadOrStore(test, true); !has {
+		looking.Lock()
+		t.Cleanup(func() { lookers.Delete(test); looking.Unlock() })
+	}
 	if !console.Built() {
 		t.Fatal("the console is not built; run make console")
 	}

@@ -68,6 +68,10 @@ var ErrDatabaseLost = errors.New("the service ends because it has no database")
 // DatabaseFolder is where the private database lies in a data folder.
 func DatabaseFolder(data string) string { return filepath.Join(data, "mariadb") }
 
+// LogDriver has a log take what the database's driver says, for the whole process; before
+// Run.
+func LogDriver(log *slog.Logger) { _ = mysql.SetLogger(driverLog{log}) } // the error is for no logger
+
 // driverLog passes what the database's driver says to the log.
 type driverLog struct{ log *slog.Logger }
 
@@ -97,7 +101,6 @@ func Run(ctx context.Context, o Options) (err error) {
 	if err := os.MkdirAll(o.Data, 0o700); err != nil {
 		return fmt.Errorf("make the data folder: %w", err)
 	}
-	_ = mysql.SetLogger(driverLog{o.Log})
 	dsn := o.Database
 	if dsn == "" {
 		var db *mariadb.Server

@@ -27,6 +27,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/service/servicetest"
 )
 
 // stormSize is how many requests TestStorm makes; SPARECRATE_STORM sets another number.
@@ -40,6 +41,7 @@ func TestStorm(t *testing.T) {
 	if more, err := strconv.Atoi(os.Getenv("SPARECRATE_STORM")); err == nil {
 		n = more
 	}
+	servicetest.Alone(t) // it counts what the process has open
 	s := open(t)
 	family := s.family(foundry.Signage()[1])
 	s.family(foundry.Poster())

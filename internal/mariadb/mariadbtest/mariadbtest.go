@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"os"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"testing"
 
@@ -19,9 +20,10 @@ import (
 )
 
 var (
-	server *mariadb.Server
-	atEnd  []func()
-	count  atomic.Int64
+	server  *mariadb.Server
+	atEnd   []func()
+	atEndMu sync.Mutex
+	count   atomic.Int64
 )
 
 // Main runs the tests of a package around a server; call it from TestMain.
@@ -31,6 +33,7 @@ func Main(m *testing.M) {
 
 // Run runs tests around a server and returns what run does.
 func Run(run func() int) int {
+	_ = mysql.SetLogger(&mysql.NopLogger{}) // tests end connections in all ways
 	folder, err := os.MkdirTemp(quick(), "sparecrate-db-")
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
@@ -130,4 +133,8 @@ func clone(ctx context.Context, db *sql.DB, from string) error {
 }
 
 // AtEnd has something done when all tests of the package have run.
-func AtEnd(do func()) { atEnd = append(atEnd, do) }
+func AtEnd(do func()) {
+	atEndMu.Lock()
+	defer atEndMu.Unlock()
+	atEnd = append(atEnd, do)
+}

@@ -12,6 +12,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"reflect"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -86,6 +87,7 @@ var empty, demoStudio template
 func Start(t testing.TB, fill Filling, more ...func(*service.Options)) *Service {
 	t.Helper()
 	cheapen()
+	parallel(t)
 	from := &empty
 	switch {
 	case fill == nil:
@@ -179,6 +181,25 @@ func (s *Service) run(t testing.TB, fill Filling, more ...func(*service.Options)
 		if t.Failed() {
 			t.Log(s.Log.String())
 		}
+	}
+}
+
+// known are the tests that run beside others already, or are not to.
+var known sync.Map
+
+// Alone keeps a test from running beside others; call it before Start. It is for tests
+// that look at the whole process.
+func Alone(t testing.TB) { known.Store(t.Name(), true) }
+
+// parallel lets a test run beside others: most of the time it waits for its database.
+func parallel(t testing.TB) {
+	t.Helper()
+	one, is := t.(*testing.T)
+	if !is || strings.Contains(t.Name(), "/") { // whoever runs a part of a test waits for it
+		return
+	}
+	if _, had := known.LoadOrStore(t.Name(), true); !had {
+		one.Parallel()
 	}
 }
 
