@@ -94,7 +94,7 @@ func TestScreens(t *testing.T) {
 	shot("builder", chromedp.Navigate(s.Address+"/builders/upload-form"), chromedp.WaitVisible(".example table"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), chromedp.WaitVisible("table.plain"), press("Trim or reshape Skerrow Sans"), chromedp.WaitVisible(".el-dialog"),
 		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Holmvik – Skerry 16:35 €"))
-	shot("pack-plan", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; trimmed to a text")`))
+	shot("pack-plan", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; trimmed to a text") && !document.body.innerText.includes("being made")`))
 	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), allSet(), browsertest.Click("details.reshape summary"),
 		fill("Keep these characters", "latin\r\t"), chromedp.WaitVisible("details.reshape .el-tag"), fill("Pin wght", "600\t"),
 		browsertest.Until(`document.querySelector('[aria-label="Pin wght"]').getAttribute("aria-valuenow") === "600"`), press("Make it"), browsertest.Until(`document.body.innerText.includes("SemiBold, PostScript")`), scrollTo("section.face"))
