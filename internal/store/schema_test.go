@@ -3,8 +3,10 @@ package store_test
 import (
 	"context"
 	"database/sql"
+	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"syscall"
 	"testing"
 	"time"
@@ -65,6 +67,15 @@ func TestReadinessTellsTheTruth(t *testing.T) {
 
 	pid := mariadbtest.PID()
 	require.NoError(t, syscall.Kill(pid, syscall.SIGSTOP))
+	require.Eventually(t, func() bool { // a signal takes a moment to reach all threads
+		tasks, err := filepath.Glob(fmt.Sprintf("/proc/%d/task/*/stat", pid))
+		for _, task := range tasks {
+			if stat, err := os.ReadFile(task); err == nil && !strings.Contains(string(stat), ") T ") {
+				return false
+			}
+		}
+		return err == nil && len(tasks) > 0
+	}, 5*time.Second, time.Millisecond)
 	ctx, cancel := context.WithTimeout(t.Context(), 300*time.Millisecond)
 	err := s.Ready(ctx)
 	cancel()
