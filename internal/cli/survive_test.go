@@ -102,6 +102,7 @@ func TestADeadDatabaseIsStartedAgain(t *testing.T) {
 	// A frozen one is told of, and nothing hangs.
 	pid := s.database()
 	require.NoError(t, syscall.Kill(pid, syscall.SIGSTOP))
+	time.Sleep(100 * time.Millisecond) // until the signal reached all threads
 	status, body := get(t, address+"/readyz")
 	require.NoError(t, syscall.Kill(pid, syscall.SIGCONT))
 	assert.Equal(t, http.StatusServiceUnavailable, status)
