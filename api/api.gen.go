@@ -4192,14 +4192,14 @@ type ClientInterface interface {
 	// Corresponds with GET /tokens (the `ListTokens` operationId).
 	ListTokens(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddTokenWithBody Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
+	// AddTokenWithBody Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise)
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /tokens (the `AddToken` operationId).
 	AddTokenWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// AddToken Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
+	// AddToken Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise)
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -6798,7 +6798,7 @@ func (c *Client) ListTokens(ctx context.Context, params *ListTokensParams, reqEd
 	return c.Client.Do(req)
 }
 
-// AddTokenWithBody Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
+// AddTokenWithBody Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise)
 //
 // Takes any type of body and a specified content type.
 //
@@ -6815,7 +6815,7 @@ func (c *Client) AddTokenWithBody(ctx context.Context, contentType string, body 
 	return c.Client.Do(req)
 }
 
-// AddToken Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
+// AddToken Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise)
 //
 // Takes a body of the `application/json` content type.
 //
@@ -14098,14 +14098,14 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /tokens (the `ListTokens` operationId).
 	ListTokensWithResponse(ctx context.Context, params *ListTokensParams, reqEditors ...RequestEditorFn) (*ListTokensResponse, error)
 
-	// AddTokenWithBodyWithResponse Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
+	// AddTokenWithBodyWithResponse Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise)
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /tokens (the `AddToken` operationId).
 	AddTokenWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddTokenResponse, error)
 
-	// AddTokenWithResponse Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
+	// AddTokenWithResponse Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise)
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -22290,7 +22290,7 @@ func (c *ClientWithResponses) ListTokensWithResponse(ctx context.Context, params
 	return ParseListTokensResponse(rsp)
 }
 
-// AddTokenWithBodyWithResponse Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
+// AddTokenWithBodyWithResponse Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise)
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -22303,7 +22303,7 @@ func (c *ClientWithResponses) AddTokenWithBodyWithResponse(ctx context.Context, 
 	return ParseAddTokenResponse(rsp)
 }
 
-// AddTokenWithResponse Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
+// AddTokenWithResponse Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise)
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //

@@ -218,7 +218,7 @@ func (c *Auth) ChangePassword(ctx context.Context, p *store.Person, current, nex
 		return app.Require(p, api.RoleViewer)
 	}
 	if p.Token != nil {
-		return app.Problem(app.Forbidden, "token-scope", "A token cannot change the password. Sign in with the password, in the console or with `sparecrate sign-in`.")
+		return needsPassword("A token cannot change the password. Sign in with the password, in the console or with `sparecrate sign-in`.")
 	}
 	tries := attempt{SecretHash(fmt.Sprintf("password of %d", p.ID)), pairTries, pairWindow}
 	if err := c.mayTry(ctx, "Too many attempts to change the password.", tries); err != nil {

@@ -41,6 +41,9 @@ func (c *Auth) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) 
 	if err := isRole(n.Role); err != nil {
 		return nil, err
 	}
+	if p.Token != nil && n.Role == api.RoleAdmin {
+		return nil, needsPassword("A token makes nobody an admin. Sign in with the password for it.")
+	}
 	secret, hash, err := oneTime(ctx)
 	if err != nil {
 		return nil, err
@@ -103,7 +106,9 @@ func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, chan
 			if err := isRole(*change.Role); err != nil {
 				return err
 			}
-			next.Role = string(*change.Role)
+			if next.Role = string(*change.Role); p.Token != nil && *change.Role == api.RoleAdmin && next.Role != was.Role {
+				return needsPassword("A token makes nobody an admin. Sign in with the password for it.")
+			}
 		}
 		closes := change.Closed != nil && *change.Closed && was.ClosedAt == nil
 		opens := change.Closed != nil && !*change.Closed && was.ClosedAt != nil
@@ -161,10 +166,14 @@ func accountChanges(was, now *store.Person) string {
 }
 
 // NewPassword gives somebody who forgot the password, or whose password others know,
-// a one-time one. All sessions, tokens and calendar links of the account end.
+// a one-time one. All sessions, tokens and calendar links of the account end. A token
+// cannot do it.
 func (c *Auth) NewPassword(ctx context.Context, p *store.Person, id int64) (*api.AddedPerson, error) {
 	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
+	}
+	if p.Token != nil {
+		return nil, needsPassword("A token changes no password, of others neither. Sign in with the password for it.")
 	}
 	if id == p.ID {
 		return nil, app.Problem(app.Conflict, "own-account", "Change your own password with the one you have.")

@@ -39,8 +39,8 @@ func (c *Auth) Tokens(ctx context.Context, p *store.Person, everyone bool) ([]ap
 	return app.Each(tokens, tokenView), err
 }
 
-// AddToken makes a token; the secret is returned this once. A token makes only tokens
-// that may do no more than itself and end no later, and that end with it.
+// AddToken makes a token; the secret is returned this once. A token makes only tokens of
+// a narrower scope, which end no later than itself, and end with it.
 func (c *Auth) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*api.AddedToken, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -70,12 +70,12 @@ func (c *Auth) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*
 	}
 	t := store.Token{PersonID: p.ID, Name: name, Scope: string(scope), CreatedAt: c.now(), ExpiresAt: c.now().Add(time.Duration(days) * 24 * time.Hour), Person: *p}
 	if by := p.Token; by != nil {
-		if slices.Index(scopes, scope) > slices.Index(scopes, api.TokenScope(by.Scope)) {
-			return nil, app.Problem(app.Forbidden, "token-scope", "A token of the scope %s makes no token of the scope %s.", by.Scope, scope)
+		if slices.Index(scopes, scope) >= slices.Index(scopes, api.TokenScope(by.Scope)) {
+			return nil, needsPassword("A token of the scope %s makes only narrower ones, none of the scope %s.", by.Scope, scope)
 		}
 		if t.ExpiresAt.After(by.ExpiresAt) {
 			if n.Days != nil {
-				return nil, app.Problem(app.Forbidden, "token-expiry", "A token makes no token that lasts longer; this one ends on %s. Ask for fewer days, or sign in with the password.", by.ExpiresAt.Format("2 January 2006"))
+				return nil, needsPassword("A token makes no token that lasts longer; this one ends on %s. Ask for fewer days, or sign in with the password.", by.ExpiresAt.Format("2 January 2006"))
 			}
 			t.ExpiresAt = by.ExpiresAt
 		}
@@ -119,6 +119,12 @@ func (c *Auth) WithdrawToken(ctx context.Context, p *store.Person, id int64) err
 		}
 		return c.note(ctx, tx, p, "withdrew token", t.Name, of)
 	}), "token")
+}
+
+// needsPassword refuses what a token may not do for its person, who may do it when signed
+// in with the password.
+func needsPassword(format string, args ...any) error {
+	return app.Problem(app.Forbidden, "password-needed", format, args...)
 }
 
 func tokenView(t store.Token) api.Token {

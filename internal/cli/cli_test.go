@@ -43,12 +43,14 @@ type shell struct {
 	t      testing.TB
 	folder string
 	env    []string
+	// password is the file of the password of whom demoShell signs in.
+	password string
 }
 
 func newShell(t testing.TB) *shell {
 	t.Helper()
 	folder := t.TempDir()
-	return &shell{t, folder, append(os.Environ(), "XDG_CONFIG_HOME="+folder+"/settings", "HOME="+folder)}
+	return &shell{t: t, folder: folder, env: append(os.Environ(), "XDG_CONFIG_HOME="+folder+"/settings", "HOME="+folder)}
 }
 
 func (s *shell) command(args ...string) *exec.Cmd {

@@ -20,7 +20,8 @@ func demoShell(t *testing.T) *shell {
 	s := newShell(t)
 	lines, _ := s.serve("demo")
 	said := strings.Join(lines, "\n")
-	s.ok("sign-in", "--email", demo.Email, "--password-file", s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said))), regexp.MustCompile(`http://\S+`).FindString(said))
+	s.password = s.write("pw", []byte(regexp.MustCompile(`harbour-\w+`).FindString(said)))
+	s.ok("sign-in", "--email", demo.Email, "--password-file", s.password, regexp.MustCompile(`http://\S+`).FindString(said))
 	return s
 }
 

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"net/http"
 	"strconv"
 	"strings"
 
@@ -48,9 +49,9 @@ func peopleCommand() *cli.Command {
 			},
 			{
 				Name: "add", Usage: "add a person", ArgsUsage: "NAME",
-				Description: example("Prints a one-time password to hand over.", "sparecrate people add --role viewer --email mads@lanternjaw.example 'Mads Birk'"),
+				Description: example("Prints a one-time password to hand over. Asks for your own password to add an admin.", "sparecrate people add --role viewer --email mads@lanternjaw.example 'Mads Birk'"),
 				Flags: []cli.Flag{
-					jsonFlag,
+					jsonFlag, ownPasswordFlag(),
 					&cli.StringFlag{Name: "email", Usage: "e-mail `ADDRESS`", Required: true},
 					&cli.StringFlag{Name: "role", Usage: "viewer, editor or admin", Value: "viewer"},
 				},
@@ -59,7 +60,8 @@ func peopleCommand() *cli.Command {
 					if err != nil {
 						return err
 					}
-					p, err := call[api.AddedPerson](s.AddPerson(ctx, api.NewPerson{Name: args[0], Email: c.String("email"), Role: api.Role(c.String("role"))}))
+					n := api.NewPerson{Name: args[0], Email: c.String("email"), Role: api.Role(c.String("role"))}
+					p, err := withPassword[api.AddedPerson](ctx, c, s, func(s *api.Client) (*http.Response, error) { return s.AddPerson(ctx, n) })
 					if err != nil {
 						return err
 					}
@@ -68,8 +70,8 @@ func peopleCommand() *cli.Command {
 			},
 			{
 				Name: "change", Usage: "give somebody another name or role", ArgsUsage: "WHO",
-				Description: example("WHO is a number or an e-mail address.", "sparecrate people change --role editor mads@lanternjaw.example"),
-				Flags:       []cli.Flag{jsonFlag, &cli.StringFlag{Name: "name", Usage: "the new `NAME`"}, &cli.StringFlag{Name: "role", Usage: "viewer, editor or admin"}},
+				Description: example("WHO is a number or an e-mail address. Asks for your password to make somebody an admin.", "sparecrate people change --role editor mads@lanternjaw.example"),
+				Flags:       []cli.Flag{jsonFlag, ownPasswordFlag(), &cli.StringFlag{Name: "name", Usage: "the new `NAME`"}, &cli.StringFlag{Name: "role", Usage: "viewer, editor or admin"}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					change := api.PersonChange{Name: given(c, "name")}
 					if c.IsSet("role") {
@@ -99,14 +101,14 @@ func peopleCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "password", Usage: "give somebody who forgot the password a one-time one", ArgsUsage: "WHO", Flags: []cli.Flag{jsonFlag},
-				Description: example("All sessions of the account end. WHO is a number or an e-mail address.", "sparecrate people password mads@lanternjaw.example"),
+				Name: "password", Usage: "give somebody who forgot the password a one-time one", ArgsUsage: "WHO", Flags: []cli.Flag{jsonFlag, ownPasswordFlag()},
+				Description: example("All sessions of the account end. WHO is a number or an e-mail address. Asks for your\nown password: the token that the command line keeps does not change passwords.", "sparecrate people password mads@lanternjaw.example"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, who, err := person(ctx, c)
 					if err != nil {
 						return err
 					}
-					p, err := call[api.AddedPerson](s.GivePassword(ctx, who.Id))
+					p, err := withPassword[api.AddedPerson](ctx, c, s, func(s *api.Client) (*http.Response, error) { return s.GivePassword(ctx, who.Id) })
 					if err != nil {
 						return err
 					}
@@ -149,7 +151,7 @@ func changePerson(ctx context.Context, c *cli.Command, change api.PersonChange, 
 	if err != nil {
 		return err
 	}
-	p, err := call[api.Person](s.ChangePerson(ctx, who.Id, change))
+	p, err := withPassword[api.Person](ctx, c, s, func(s *api.Client) (*http.Response, error) { return s.ChangePerson(ctx, who.Id, change) })
 	if err != nil {
 		return err
 	}

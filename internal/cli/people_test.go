@@ -17,11 +17,18 @@ func TestAccountsOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, s.ok("people", "add", "--email", "mads@lanternjaw.example", "Mads Birk"), "Mads Birk can sign in as mads@lanternjaw.example with the one-time password ")
 	assert.Contains(t, s.ok("people", "list"), "one-time password")
 	assert.Equal(t, "Mads Birk (mads@lanternjaw.example) is editor now.\n", s.ok("people", "change", "--role", "editor", "MADS@lanternjaw.example"))
-	assert.Contains(t, s.ok("people", "password", "mads@lanternjaw.example"), "one-time password ")
+	assert.Contains(t, s.ok("people", "password", "--password-file", s.password, "mads@lanternjaw.example"), "one-time password ")
 	assert.Equal(t, "The account of Mads Birk (mads@lanternjaw.example) is closed.\n", s.ok("people", "close", "mads@lanternjaw.example"))
 	assert.Regexp(t, `Mads Birk +mads@lanternjaw.example +editor +closed`, s.ok("people", "list"))
 	assert.Equal(t, "The account of Mads Birk (mads@lanternjaw.example) is open.\n", s.ok("people", "open", "mads@lanternjaw.example"))
 	assert.Contains(t, s.ok("people", "change", "--json", "--name", "Mads Sund", "mads@lanternjaw.example"), `"name": "Mads Sund"`)
+	assert.Contains(t, s.ok("people", "change", "--role", "admin", "--password-file", s.password, "mads@lanternjaw.example"), "is admin now")
+	assert.Contains(t, s.ok("people", "change", "--role", "viewer", "mads@lanternjaw.example"), "is viewer now")
+	assert.Contains(t, s.ok("tokens", "add", "pipeline"), "Keep it now", "narrower than the token of this machine")
+	assert.Contains(t, s.ok("tokens", "add", "--scope", "admin", "--password-file", s.password, "provisioning"), "Keep it now")
+	_, errs, code := s.run("tokens", "add", "--scope", "admin", "provisioning")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "makes only narrower ones, none of the scope admin")
 	for _, wrong := range []struct {
 		args []string
 		code int
@@ -32,6 +39,9 @@ func TestAccountsOnTheCommandLine(t *testing.T) {
 		{[]string{"change", "mads@lanternjaw.example"}, 2, "--name or --role"},
 		{[]string{"change", "--role", "owner", "mads@lanternjaw.example"}, 1, "choose viewer, editor or admin"},
 		{[]string{"password"}, 2, "WHO it is about"},
+		{[]string{"password", "mads@lanternjaw.example"}, 2, "A token changes no password, of others neither. Sign in with the password for it: there is no terminal to ask for a password; give it with --password-file"},
+		{[]string{"password", "--password-file", s.write("wrong", []byte("not the password")), "mads@lanternjaw.example"}, 1, "wrong"},
+		{[]string{"change", "--role", "admin", "mads@lanternjaw.example"}, 2, "A token makes nobody an admin"},
 	} {
 		_, errs, code := s.run(append([]string{"people"}, wrong.args...)...)
 		require.Equal(t, wrong.code, code, "%v: %s", wrong.args, errs)

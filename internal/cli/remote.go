@@ -156,15 +156,15 @@ func answer(r *http.Response, err error) ([]byte, error) {
 		return nil, fmt.Errorf("%s Run `sparecrate sign-in`", p.Detail)
 	}
 	if r.StatusCode < http.StatusInternalServerError {
-		return nil, refusal(strings.TrimSuffix(p.Detail, "."))
+		return nil, refusal{p.Code, strings.TrimSuffix(p.Detail, ".")}
 	}
 	return nil, errors.New(strings.TrimSuffix(p.Detail, "."))
 }
 
 // refusal is an answer of the service that says what is wrong with what was sent.
-type refusal string
+type refusal struct{ code, detail string }
 
-func (r refusal) Error() string { return string(r) }
+func (r refusal) Error() string { return r.detail }
 
 // isRefusal reports whether an error is of one file only, so that others may go
 // on.

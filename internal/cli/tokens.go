@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"net/http"
 
 	"github.com/urfave/cli/v3"
 
@@ -43,11 +44,11 @@ func tokensCommand() *cli.Command {
 			},
 			{
 				Name: "add", Usage: "make a token", ArgsUsage: "NAME", Flags: []cli.Flag{
-					jsonFlag,
+					jsonFlag, ownPasswordFlag(),
 					&cli.StringFlag{Name: "scope", Usage: "what it may do: read, write or admin", Value: string(api.ScopeWrite)},
 					&cli.IntFlag{Name: "days", Usage: "`NUMBER` of days it lasts; 90 when left out, or as long as the token you are signed in with"},
 				},
-				Description: example("Prints the token's secret, this once. A token may do no more than the one you are\nsigned in with and ends with it at the latest.", "sparecrate tokens add --scope read 'build pipeline'"),
+				Description: example("Prints the token's secret, this once. Made with the token of this machine, it may\ndo less than that and ends with it; for any other your password is asked for.", "sparecrate tokens add --scope read 'build pipeline'"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := begin(c, "a NAME that says what the token is for")
 					if err != nil {
@@ -58,7 +59,8 @@ func tokensCommand() *cli.Command {
 						n := c.Int("days")
 						days = &n
 					}
-					t, err := call[api.AddedToken](s.AddToken(ctx, api.NewToken{Name: args[0], Scope: scopeGiven(c, ""), Days: days}))
+					n := api.NewToken{Name: args[0], Scope: scopeGiven(c, ""), Days: days}
+					t, err := withPassword[api.AddedToken](ctx, c, s, func(s *api.Client) (*http.Response, error) { return s.AddToken(ctx, n) })
 					if err != nil {
 						return err
 					}

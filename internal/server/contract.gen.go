@@ -387,7 +387,7 @@ type ServerInterface interface {
 	// ListTokens One's own tokens, or everybody's (admin)
 	// (GET /tokens)
 	ListTokens(ctx *echo.Context, params ListTokensParams) error
-	// AddToken Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
+	// AddToken Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise)
 	// (POST /tokens)
 	AddToken(ctx *echo.Context) error
 	// WithdrawToken Withdraw a token of one's own, or anybody's (admin), with those that were made with it
@@ -8684,7 +8684,7 @@ type StrictServerInterface interface {
 	// ListTokens One's own tokens, or everybody's (admin)
 	// (GET /tokens)
 	ListTokens(ctx context.Context, request ListTokensRequestObject) (ListTokensResponseObject, error)
-	// AddToken Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later
+	// AddToken Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise)
 	// (POST /tokens)
 	AddToken(ctx context.Context, request AddTokenRequestObject) (AddTokenResponseObject, error)
 	// WithdrawToken Withdraw a token of one's own, or anybody's (admin), with those that were made with it

@@ -13,6 +13,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -194,6 +195,7 @@ func TestTokensEndAndDoNoMoreThanTheyMay(t *testing.T) {
 	call := func(secret, method, path, body string) int {
 		return request(t, http.DefaultClient, method, s.Address+"/api/v1"+path, body, "Authorization", "Bearer "+secret).StatusCode
 	}
+	editor := s.person(api.RoleEditor)
 	for _, c := range []struct {
 		secret, method, path, body string
 		status                     int
@@ -205,15 +207,22 @@ func TestTokensEndAndDoNoMoreThanTheyMay(t *testing.T) {
 		{write, "GET", "/people", "", 403},
 		{admin, "GET", "/people", "", 200},
 		{admin, "PUT", "/session/password", `{"current":"` + s.As(api.RoleAdmin).Password + `","new":"another few words do"}`, 403},
+		{admin, "POST", "/tokens", `{"name":"x","scope":"admin","days":1}`, 403},
 		{write, "POST", "/tokens", `{"name":"x","scope":"admin"}`, 403},
-		{write, "POST", "/tokens", `{"name":"x","scope":"write","days":11}`, 403},
+		{write, "POST", "/tokens", `{"name":"x","scope":"write","days":1}`, 403},
+		{write, "POST", "/tokens", `{"name":"x","scope":"read","days":11}`, 403},
+		{admin, "POST", fmt.Sprintf("/people/%d/password", editor), "", 403},
+		{admin, "PATCH", fmt.Sprintf("/people/%d", editor), `{"role":"admin"}`, 403},
+		{admin, "PATCH", fmt.Sprintf("/people/%d", editor), `{"role":"editor"}`, 200},
+		{admin, "POST", "/people", `{"name":"Mads Birk","email":"mads@lanternjaw.example","role":"admin"}`, 403},
+		{admin, "POST", "/people", `{"name":"Mads Birk","email":"mads@lanternjaw.example","role":"viewer"}`, 201},
 		{read, "POST", "/tokens", `{"name":"x","scope":"read"}`, 403},
 		{s.As(api.RoleEditor).Token, "POST", "/tokens", `{"name":"x","scope":"admin"}`, 403},
 		{admin, "POST", "/tokens", `{"name":"x","days":366}`, 422},
 	} {
 		assert.Equal(t, c.status, call(c.secret, c.method, c.path, c.body), "%s %s %s", c.method, c.path, c.body)
 	}
-	status, child := make(write, `{"name":"child"}`)
+	status, child := make(write, `{"name":"child","scope":"read"}`)
 	require.Equal(t, http.StatusCreated, status)
 	listed, err := s.admin.ListTokensWithResponse(t.Context(), &api.ListTokensParams{Everyone: ptr(true)})
 	require.NoError(t, err)
@@ -239,6 +248,16 @@ func TestTokensEndAndDoNoMoreThanTheyMay(t *testing.T) {
 	assert.Equal(t, http.StatusForbidden, others.StatusCode())
 }
 
+// person finds the number of the person of a role.
+func (s *studio) person(role api.Role) int64 {
+	s.t.Helper()
+	people, err := s.admin.ListPeopleWithResponse(s.t.Context())
+	require.NoError(s.t, err)
+	i := slices.IndexFunc(people.JSON200.Items, func(p api.Person) bool { return p.Role == role })
+	require.GreaterOrEqual(s.t, i, 0)
+	return people.JSON200.Items[i].Id
+}
+
 // TestRecoveryEndsEverything gives somebody a new password: whatever the old one let in
 // is out, at once.
 func TestRecoveryEndsEverything(t *testing.T) {
@@ -250,14 +269,7 @@ func TestRecoveryEndsEverything(t *testing.T) {
 	require.NotNil(t, feed.JSON201)
 	calendar := func() int { status, _, _ := s.as("", "GET", feed.JSON201.Path, ""); return status }
 	require.Equal(t, http.StatusOK, calendar())
-	people, err := s.admin.ListPeopleWithResponse(ctx)
-	require.NoError(t, err)
-	var id int64
-	for _, p := range people.JSON200.Items {
-		if p.Role == api.RoleEditor {
-			id = p.Id
-		}
-	}
+	id := s.person(api.RoleEditor)
 	stream, err := http.NewRequestWithContext(ctx, http.MethodGet, s.Address+"/api/v1/events?topic=jobs", nil)
 	require.NoError(t, err)
 	stream.Header.Set("Authorization", "Bearer "+s.As(api.RoleEditor).Token)
@@ -266,7 +278,7 @@ func TestRecoveryEndsEverything(t *testing.T) {
 	defer func() { _ = open.Body.Close() }()
 	require.Equal(t, http.StatusOK, open.StatusCode)
 
-	given, err := s.admin.GivePasswordWithResponse(ctx, id)
+	given, err := s.Session(t, api.RoleAdmin).GivePasswordWithResponse(ctx, id)
 	require.NoError(t, err)
 	require.NotNil(t, given.JSON200)
 	status, _, _ := s.as(api.RoleEditor, "POST", "/api/v1/clients", `{"name":"A"}`)

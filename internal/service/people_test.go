@@ -70,7 +70,7 @@ func TestWhoLeavesIsLetInNoMore(t *testing.T) {
 	name := "Mads Birk-Sund"
 	assert.Equal(t, name, s.changed(id, api.PersonChange{Name: &name}).Name)
 
-	fresh, err := s.admin.GivePasswordWithResponse(ctx, id)
+	fresh, err := s.Session(t, api.RoleAdmin).GivePasswordWithResponse(ctx, id)
 	require.NoError(t, err)
 	require.NotNil(t, fresh.JSON200, "%s", fresh.Body)
 	assert.True(t, fresh.JSON200.Person.MustChangePassword)
@@ -93,7 +93,7 @@ func TestWhoLeavesIsLetInNoMore(t *testing.T) {
 	assert.Equal(t, http.StatusUnauthorized, request(t, http.DefaultClient, "GET", s.Address+"/api/v1/families", "", by...).StatusCode, "the token")
 	assert.Equal(t, http.StatusNotFound, request(t, http.DefaultClient, "GET", s.Address+feed.Path, "").StatusCode, "the calendar")
 	assert.False(t, s.signsIn(laptop, email, next), "the password")
-	refused, err := s.admin.GivePasswordWithResponse(ctx, id)
+	refused, err := s.Session(t, api.RoleAdmin).GivePasswordWithResponse(ctx, id)
 	require.NoError(t, err)
 	problemOf(t, refused.HTTPResponse, refused.ApplicationproblemJSONDefault, http.StatusConflict, "account-closed")
 
@@ -118,6 +118,7 @@ func TestWhoLeavesIsLetInNoMore(t *testing.T) {
 // TestThereIsAlwaysAnAdmin tries to leave the studio without one.
 func TestThereIsAlwaysAnAdmin(t *testing.T) {
 	s := open(t)
+	s.admin = s.Session(t, api.RoleAdmin)
 	me, err := s.admin.GetSessionWithResponse(t.Context())
 	require.NoError(t, err)
 	people, err := s.admin.ListPeopleWithResponse(t.Context())

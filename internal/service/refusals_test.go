@@ -124,7 +124,7 @@ func TestFamiliesThatCannotBeChanged(t *testing.T) {
 		{"a move to nowhere", "POST", "/families/1/move", `{"into":""}`, 422, "missing-value", "into"},
 		{"a move to where it is", "POST", "/families/1/move", `{"into":"Skerrow Sans"}`, 422, "same-family", "into"},
 		{"a link that ends before it starts", "POST", "/shortlists/1/shares", `{"days":0}`, 422, "bad-days", "days"},
-		{"a password by a token", "PUT", "/session/password", `{"current":"not it","new":"long enough to be one"}`, 403, "token-scope", ""},
+		{"a password by a token", "PUT", "/session/password", `{"current":"not it","new":"long enough to be one"}`, 403, "password-needed", ""},
 		{"no font at the pasted address", "POST", "/hosted/read", `{"text":""}`, 422, "no-sheet", "text"},
 	})
 }

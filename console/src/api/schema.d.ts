@@ -106,7 +106,7 @@ export interface paths {
         /** One's own tokens, or everybody's (admin) */
         get: operations["listTokens"];
         put?: never;
-        /** Make a token; its secret is shown this once. A token makes only tokens that may do no more than itself and end no later */
+        /** Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise) */
         post: operations["addToken"];
         delete?: never;
         options?: never;

@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"maps"
 	"net/http"
+	"net/http/cookiejar"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -255,20 +256,39 @@ func scopeOf(r api.Role) *api.TokenScope {
 // As gives how a person of a role signs in.
 func (s *Service) As(role api.Role) Person { return s.people[role] }
 
-// Client gives the generated client, acting as a role; with no role as nobody. What
-// is answered must keep to the contract, but in benchmarks, which that would weigh on.
+// Client gives the generated client, acting as a role by its token; with no role as
+// nobody. What is answered must keep to the contract, but in benchmarks, which that
+// would weigh on.
 func (s *Service) Client(t testing.TB, role api.Role) *api.ClientWithResponses {
 	t.Helper()
-	over := http.DefaultClient
-	if _, measured := t.(*testing.B); !measured {
-		over = contracttest.Client(t)
-	}
-	c, err := api.NewClientWithResponses(s.Address+"/api/v1", api.WithHTTPClient(over), api.WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
+	return s.client(t, nil, func(_ context.Context, r *http.Request) error {
 		if role != "" {
 			r.Header.Set("Authorization", "Bearer "+s.people[role].Token)
 		}
 		return nil
-	}))
+	})
+}
+
+// Session gives the generated client of a person of a role who signed in with the password.
+func (s *Service) Session(t testing.TB, role api.Role) *api.ClientWithResponses {
+	t.Helper()
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	c := s.client(t, jar, func(context.Context, *http.Request) error { return nil })
+	in, err := c.SignInWithResponse(t.Context(), api.SignIn{Email: s.people[role].Email, Password: s.people[role].Password})
+	require.NoError(t, err)
+	require.NotNil(t, in.JSON200, "%s", in.Body)
+	return c
+}
+
+func (s *Service) client(t testing.TB, jar http.CookieJar, edit api.RequestEditorFn) *api.ClientWithResponses {
+	t.Helper()
+	over := &http.Client{}
+	if _, measured := t.(*testing.B); !measured {
+		over = contracttest.Client(t)
+	}
+	over.Jar = jar
+	c, err := api.NewClientWithResponses(s.Address+"/api/v1", api.WithHTTPClient(over), api.WithRequestEditorFn(edit))
 	require.NoError(t, err)
 	return c
 }
