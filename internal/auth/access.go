@@ -15,6 +15,7 @@ import (
 	"sparecrate/internal/password"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/accountdb"
 )
 
 const secretPrefix = "sc_" // tells our tokens apart where they leak
@@ -44,7 +45,7 @@ func whenBusy(err error) error {
 func (c *Auth) FirstStart(ctx context.Context, studio, name, email string) (password string, err error) {
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		password = ""
-		people, err := tx.People(ctx)
+		people, err := accountdb.In(tx).People(ctx)
 		if err != nil || len(people) > 0 {
 			return err
 		}
@@ -56,7 +57,7 @@ func (c *Auth) FirstStart(ctx context.Context, studio, name, email string) (pass
 			return err
 		}
 		admin := store.Person{Name: name, Email: email, Role: string(api.RoleAdmin), PasswordHash: hash, MustChangePassword: true, PasswordEnds: c.oneTimeEnds(), CreatedAt: c.now()}
-		if err := tx.AddPerson(ctx, &admin); err != nil {
+		if err := accountdb.In(tx).AddPerson(ctx, &admin); err != nil {
 			return err
 		}
 		password = secret
@@ -85,7 +86,7 @@ const (
 // place is the network address that the attempt comes from.
 func (c *Auth) SignIn(ctx context.Context, place, email, password string) (*store.Person, error) {
 	email = strings.TrimSpace(email)
-	p, err := c.store.PersonByEmail(ctx, email)
+	p, err := accountdb.In(c.store).PersonByEmail(ctx, email)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return nil, err
 	}
@@ -93,7 +94,7 @@ func (c *Auth) SignIn(ctx context.Context, place, email, password string) (*stor
 	tries := []attempt{{SecretHash("from " + place), placeTries, placeWindow}, {SecretHash("pair " + place + strings.ToLower(email)), pairTries, pairWindow}}
 	known := false
 	if p != nil {
-		if known, err = c.store.KnownPlace(ctx, p.ID, place); err != nil {
+		if known, err = accountdb.In(c.store).KnownPlace(ctx, p.ID, place); err != nil {
 			return nil, err
 		}
 	}
@@ -116,14 +117,14 @@ func (c *Auth) SignIn(ctx context.Context, place, email, password string) (*stor
 		return nil, app.Problem(app.Unauthenticated, "wrong-sign-in", "The e-mail address or the password is wrong.")
 	}
 	for _, t := range tries {
-		if err := c.store.Succeeded(ctx, t.subject); err != nil {
+		if err := accountdb.In(c.store).Succeeded(ctx, t.subject); err != nil {
 			return nil, err
 		}
 	}
 	if p.PasswordEnds != nil && p.PasswordEnds.Before(c.now()) {
 		return nil, app.Problem(app.Unauthenticated, "password-expired", "This one-time password has expired. Ask an admin for a new one; on the service's machine, `sparecrate admin reset` makes one for an admin.")
 	}
-	return p, c.store.KeepPlace(ctx, p.ID, place, c.now())
+	return p, accountdb.In(c.store).KeepPlace(ctx, p.ID, place, c.now())
 }
 
 // attempt is something that may be tried so often within a window.
@@ -136,7 +137,7 @@ type attempt struct {
 // mayTry counts a try and refuses it where a limit is reached.
 func (c *Auth) mayTry(ctx context.Context, what string, all ...attempt) error {
 	for _, a := range all {
-		wait, err := c.store.Attempt(ctx, a.subject, a.limit, a.window)
+		wait, err := accountdb.In(c.store).Attempt(ctx, a.subject, a.limit, a.window)
 		if err != nil {
 			return err
 		}
@@ -162,7 +163,7 @@ func PlaceOf(address string) string {
 // PersonBySession gives the person of a session that began in a turn; nil where the
 // account is closed or all its sessions were ended since.
 func (c *Auth) PersonBySession(ctx context.Context, id int64, turn int) (*store.Person, error) {
-	p, err := c.store.Person(ctx, id)
+	p, err := accountdb.In(c.store).Person(ctx, id)
 	if errors.Is(err, store.ErrNotFound) || p != nil && (p.ClosedAt != nil || p.Turn != turn) {
 		return nil, nil
 	}
@@ -172,7 +173,7 @@ func (c *Auth) PersonBySession(ctx context.Context, id int64, turn int) (*store.
 // PersonByToken returns the person a token's secret stands for, with no more rights
 // than the token's scope has.
 func (c *Auth) PersonByToken(ctx context.Context, secret string) (*store.Person, error) {
-	t, err := c.store.TokenByHash(ctx, SecretHash(secret))
+	t, err := accountdb.In(c.store).TokenByHash(ctx, SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) || err == nil && t.Person.ClosedAt != nil {
 		return nil, app.Problem(app.Unauthenticated, "unknown-token", "This token is not known; it may have been withdrawn, or the password was changed. Sign in again with `sparecrate sign-in`.")
 	}
@@ -185,7 +186,7 @@ func (c *Auth) PersonByToken(ctx context.Context, secret string) (*store.Person,
 	}
 	// To the minute is enough and spares a write with every call.
 	if t.LastUsedAt == nil || now.Sub(*t.LastUsedAt).Abs() >= time.Minute {
-		if err := c.store.TouchToken(ctx, t.ID, now); err != nil {
+		if err := accountdb.In(c.store).TouchToken(ctx, t.ID, now); err != nil {
 			return nil, err
 		}
 	}
@@ -231,7 +232,7 @@ func (c *Auth) ChangePassword(ctx context.Context, p *store.Person, current, nex
 	if !right {
 		return app.InvalidField("current", "wrong-password", "The current password is wrong.")
 	}
-	if err := c.store.Succeeded(ctx, tries.subject); err != nil {
+	if err := accountdb.In(c.store).Succeeded(ctx, tries.subject); err != nil {
 		return err
 	}
 	if next == current {
@@ -245,7 +246,7 @@ func (c *Auth) ChangePassword(ctx context.Context, p *store.Person, current, nex
 		return err
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.SetPassword(ctx, p.ID, hash, nil, c.now()); err != nil {
+		if err := accountdb.In(tx).SetPassword(ctx, p.ID, hash, nil, c.now()); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "changed password", p.Email, "")

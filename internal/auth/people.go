@@ -11,6 +11,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/accountdb"
 )
 
 // People gives everyone with an account.
@@ -18,7 +19,7 @@ func (c *Auth) People(ctx context.Context, p *store.Person) ([]api.Person, error
 	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
 	}
-	people, err := c.store.People(ctx)
+	people, err := accountdb.In(c.store).People(ctx)
 	return app.Each(people, personView), err
 }
 
@@ -51,7 +52,7 @@ func (c *Auth) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) 
 	added := store.Person{Name: name, Email: email, Role: string(n.Role), PasswordHash: hash, MustChangePassword: true, PasswordEnds: c.oneTimeEnds(), CreatedAt: c.now()}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		added.ID = 0
-		if err := tx.AddPerson(ctx, &added); err != nil {
+		if err := accountdb.In(tx).AddPerson(ctx, &added); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "added person", name, string(n.Role))
@@ -88,11 +89,11 @@ func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, chan
 	}
 	var now *store.Person
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
-		admins, err := tx.OpenAdmins(ctx)
+		admins, err := accountdb.In(tx).OpenAdmins(ctx)
 		if err != nil {
 			return err
 		}
-		was, err := tx.Person(ctx, id)
+		was, err := accountdb.In(tx).Person(ctx, id)
 		if err != nil {
 			return app.Explain(err, "person")
 		}
@@ -120,7 +121,7 @@ func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, chan
 			return app.Problem(app.Conflict, "own-account", "You cannot close your own account; another admin can.")
 		}
 		if next.Name != was.Name || next.Role != was.Role {
-			if err := tx.ChangePerson(ctx, &next); err != nil {
+			if err := accountdb.In(tx).ChangePerson(ctx, &next); err != nil {
 				return err
 			}
 			if err := c.note(ctx, tx, p, "changed person", next.Name, accountChanges(was, &next)); err != nil {
@@ -128,7 +129,7 @@ func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, chan
 			}
 		}
 		if closes {
-			if err := tx.ClosePerson(ctx, id, c.now()); err != nil {
+			if err := accountdb.In(tx).ClosePerson(ctx, id, c.now()); err != nil {
 				return err
 			}
 			if err := c.note(ctx, tx, p, "closed account", next.Name, next.Email); err != nil {
@@ -136,14 +137,14 @@ func (c *Auth) ChangePerson(ctx context.Context, p *store.Person, id int64, chan
 			}
 		}
 		if opens {
-			if err := tx.OpenPerson(ctx, id); err != nil {
+			if err := accountdb.In(tx).OpenPerson(ctx, id); err != nil {
 				return err
 			}
 			if err := c.note(ctx, tx, p, "opened account", next.Name, next.Email); err != nil {
 				return err
 			}
 		}
-		now, err = tx.Person(ctx, id)
+		now, err = accountdb.In(tx).Person(ctx, id)
 		return err
 	})
 	if err != nil {
@@ -178,7 +179,7 @@ func (c *Auth) NewPassword(ctx context.Context, p *store.Person, id int64) (*api
 	if id == p.ID {
 		return nil, app.Problem(app.Conflict, "own-account", "Change your own password with the one you have.")
 	}
-	found, err := c.store.Person(ctx, id)
+	found, err := accountdb.In(c.store).Person(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "person")
 	}
@@ -190,7 +191,7 @@ func (c *Auth) NewPassword(ctx context.Context, p *store.Person, id int64) (*api
 		return nil, err
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.SetPassword(ctx, id, hash, c.oneTimeEnds(), c.now()); err != nil {
+		if err := accountdb.In(tx).SetPassword(ctx, id, hash, c.oneTimeEnds(), c.now()); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "gave a new password", found.Name, found.Email)
@@ -206,7 +207,7 @@ func (c *Auth) NewPassword(ctx context.Context, p *store.Person, id int64) (*api
 // account. It asks nobody: it is for whoever has the service's data. With no e-mail
 // address it is for the only admin.
 func (c *Auth) ResetAdmin(ctx context.Context, email string) (address, secret string, err error) {
-	people, err := c.store.People(ctx)
+	people, err := accountdb.In(c.store).People(ctx)
 	if err != nil {
 		return "", "", err
 	}
@@ -229,13 +230,13 @@ func (c *Auth) ResetAdmin(ctx context.Context, email string) (address, secret st
 		return "", "", err
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.OpenPerson(ctx, p.ID); err != nil {
+		if err := accountdb.In(tx).OpenPerson(ctx, p.ID); err != nil {
 			return err
 		}
-		if err := tx.SetPassword(ctx, p.ID, hash, c.oneTimeEnds(), c.now()); err != nil {
+		if err := accountdb.In(tx).SetPassword(ctx, p.ID, hash, c.oneTimeEnds(), c.now()); err != nil {
 			return err
 		}
-		if err := tx.ForgetAttempts(ctx, SecretHash("account "+strings.ToLower(p.Email))); err != nil {
+		if err := accountdb.In(tx).ForgetAttempts(ctx, SecretHash("account "+strings.ToLower(p.Email))); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, &store.Person{Name: "the service's machine"}, "gave a new password", p.Name, p.Email)

@@ -9,6 +9,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/accountdb"
 )
 
 const (
@@ -29,10 +30,10 @@ func (c *Auth) Tokens(ctx context.Context, p *store.Person, everyone bool) ([]ap
 		return nil, err
 	}
 	if everyone {
-		tokens, err := c.store.AllTokens(ctx)
+		tokens, err := accountdb.In(c.store).AllTokens(ctx)
 		return app.Each(tokens, tokenView), err
 	}
-	tokens, err := c.store.Tokens(ctx, p.ID)
+	tokens, err := accountdb.In(c.store).Tokens(ctx, p.ID)
 	for i := range tokens {
 		tokens[i].Person = *p
 	}
@@ -85,7 +86,7 @@ func (c *Auth) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*
 	t.Hash = SecretHash(secret)
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		t.ID = 0
-		if err := tx.AddToken(ctx, &t); err != nil {
+		if err := accountdb.In(tx).AddToken(ctx, &t); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "made token", name, string(scope)+", until "+t.ExpiresAt.Format(time.DateOnly))
@@ -103,14 +104,14 @@ func (c *Auth) WithdrawToken(ctx context.Context, p *store.Person, id int64) err
 		return err
 	}
 	return app.Explain(c.store.Tx(ctx, func(tx *store.Store) error {
-		t, err := tx.Token(ctx, id)
+		t, err := accountdb.In(tx).Token(ctx, id)
 		if err != nil {
 			return err
 		}
 		if t.PersonID != p.ID && app.Require(p, api.RoleAdmin) != nil {
 			return store.ErrNotFound // of others, only admins know
 		}
-		if err := tx.DropToken(ctx, id); err != nil {
+		if err := accountdb.In(tx).DropToken(ctx, id); err != nil {
 			return err
 		}
 		of := ""

@@ -9,6 +9,7 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
 )
 
 // What is stored may be damaged or lost: a disk fails, a backup was not whole. The
@@ -43,7 +44,7 @@ func (c *Conversion) Repairing(ctx context.Context, do func() error) error {
 // forgetDerived removes the record and the bytes of a derived file; false where a
 // hash is of no such file.
 func (c *Conversion) forgetDerived(ctx context.Context, h bucket.Hash) (bool, error) {
-	n, err := c.store.ForgetDerived(ctx, string(h))
+	n, err := familydb.In(c.store).ForgetDerived(ctx, string(h))
 	if err != nil || n == 0 {
 		return false, err
 	}
@@ -52,7 +53,7 @@ func (c *Conversion) forgetDerived(ctx context.Context, h bucket.Hash) (bool, er
 
 // explainDamage says which original is damaged and what to do.
 func (c *Conversion) explainDamage(ctx context.Context, broken *bucket.Broken) error {
-	what, err := c.store.NameOfHash(ctx, string(broken.Hash))
+	what, err := familydb.In(c.store).NameOfHash(ctx, string(broken.Hash))
 	if err != nil {
 		return err
 	}
@@ -75,7 +76,7 @@ func (c *Conversion) alarm(broken *bucket.Broken) {
 	c.log.Error("a stored file is damaged or lost", "hash", broken.Hash, "error", broken)
 	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
-	what, err := c.store.NameOfHash(ctx, string(broken.Hash))
+	what, err := familydb.In(c.store).NameOfHash(ctx, string(broken.Hash))
 	if err != nil || what == "" { // derived, or of nobody
 		return
 	}

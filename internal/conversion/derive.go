@@ -17,6 +17,8 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/jobdb"
 	"sparecrate/internal/work"
 )
 
@@ -76,14 +78,14 @@ func (c *Conversion) Derive(ctx context.Context, f *store.File, place int, to fo
 
 // Made gives what a making makes: what is kept of it, else what a job does now.
 func (c *Conversion) Made(ctx context.Context, f *store.File, m Making) (*store.Derived, error) {
-	d, err := c.store.DerivedFile(ctx, m.Source, m.Recipe())
+	d, err := familydb.In(c.store).DerivedFile(ctx, m.Source, m.Recipe())
 	if errors.Is(err, store.ErrNotFound) {
 		err = c.queue.Do(ctx, m.job(f.Name))
 		if errors.Is(err, work.ErrFailed) {
 			return nil, m.impossible(f, strings.TrimPrefix(err.Error(), work.ErrFailed.Error()+": "))
 		}
 		if err == nil {
-			d, err = c.store.DerivedFile(ctx, m.Source, m.Recipe())
+			d, err = familydb.In(c.store).DerivedFile(ctx, m.Source, m.Recipe())
 		}
 	}
 	return d, err
@@ -101,19 +103,19 @@ func (m Making) impossible(f *store.File, why string) error {
 // Ask gives what a making makes where it is made, else nil: it is asked for then and made
 // in the background. The error is that of Made where it was given up.
 func (c *Conversion) Ask(ctx context.Context, f *store.File, m Making) (*store.Derived, error) {
-	d, err := c.store.DerivedFile(ctx, m.Source, m.Recipe())
+	d, err := familydb.In(c.store).DerivedFile(ctx, m.Source, m.Recipe())
 	if !errors.Is(err, store.ErrNotFound) {
 		return d, err
 	}
-	asked, err := c.store.JobsByKeys(ctx, jobMake, []string{m.key()})
+	asked, err := jobdb.In(c.store).JobsByKeys(ctx, jobMake, []string{m.key()})
 	if err != nil {
 		return nil, err
 	}
 	job, is := asked[m.key()]
 	switch {
-	case is && job.State == store.JobFailed:
+	case is && job.State == jobdb.JobFailed:
 		return nil, m.impossible(f, job.Error)
-	case is && job.State != store.JobDone:
+	case is && job.State != jobdb.JobDone:
 		return nil, nil //nolint:nilnil // asked for, and not made yet
 	}
 	if err := c.store.Tx(ctx, func(tx *store.Store) error { return c.queue.Add(ctx, tx, m.job(f.Name)) }); err != nil {
@@ -146,7 +148,7 @@ func (c *Conversion) makeContainer(ctx context.Context, payload []byte, _ func(d
 	if err != nil {
 		return err
 	}
-	return c.store.AddDerived(ctx, &store.Derived{Source: m.Source, Recipe: recipe, Hash: string(hash), Bytes: int64(len(made)), Told: told})
+	return familydb.In(c.store).AddDerived(ctx, &store.Derived{Source: m.Source, Recipe: recipe, Hash: string(hash), Bytes: int64(len(made)), Told: told})
 }
 
 // openFor opens the face that a making is about, reshaped where it asks for that.
@@ -243,7 +245,7 @@ func (c *Conversion) Containers(ctx context.Context, current []store.FaceFile, m
 			keys = append(keys, Making{f.File.SHA256, f.Place, to, nil}.key())
 		}
 	}
-	jobs, err := c.store.JobsByKeys(ctx, jobMake, keys)
+	jobs, err := jobdb.In(c.store).JobsByKeys(ctx, jobMake, keys)
 	if err != nil {
 		return nil, err
 	}
@@ -261,11 +263,11 @@ func (c *Conversion) Containers(ctx context.Context, current []store.FaceFile, m
 				continue
 			case at >= 0:
 				one.State, one.Bytes = api.Made, &made[at].Bytes
-			case asked && job.State == store.JobFailed:
+			case asked && job.State == jobdb.JobFailed:
 				one.State, one.Why = api.Failed, &job.Error
-			case asked && job.State == store.JobRunning:
+			case asked && job.State == jobdb.JobRunning:
 				one.State = api.Running
-			case asked && job.State == store.JobWaiting:
+			case asked && job.State == jobdb.JobWaiting:
 				one.State = api.Waiting
 			}
 			out[f.FaceID] = append(out[f.FaceID], one)

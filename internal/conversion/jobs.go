@@ -7,6 +7,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/jobdb"
 )
 
 // Jobs gives a page of the service's jobs, newest first, and how many there are
@@ -26,18 +27,18 @@ func (c *Conversion) Jobs(ctx context.Context, p *store.Person, q api.ListJobsPa
 		}
 		state = string(*q.State)
 	}
-	items, err := c.store.Jobs(ctx, state, at)
+	items, err := jobdb.In(c.store).Jobs(ctx, state, at)
 	if err != nil {
 		return nil, err
 	}
-	counts, err := c.store.CountJobs(ctx)
+	counts, err := jobdb.In(c.store).CountJobs(ctx)
 	if err != nil {
 		return nil, err
 	}
 	items, next := app.CutPage(items, at, func(j store.Job) (string, int64) { return "", j.ID })
 	return &api.JobPage{
 		Items: app.Each(items, jobView), Next: next,
-		Waiting: counts[store.JobWaiting], Running: counts[store.JobRunning], Failed: counts[store.JobFailed],
+		Waiting: counts[jobdb.JobWaiting], Running: counts[jobdb.JobRunning], Failed: counts[jobdb.JobFailed],
 	}, nil
 }
 
@@ -47,11 +48,11 @@ func (c *Conversion) RetryJob(ctx context.Context, p *store.Person, id int64) (*
 		return nil, err
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
-		j, err := tx.Job(ctx, id)
+		j, err := jobdb.In(tx).Job(ctx, id)
 		if err != nil {
 			return err
 		}
-		if err := tx.RetryJob(ctx, id); err != nil {
+		if err := jobdb.In(tx).RetryJob(ctx, id); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "tried again", j.Title, j.Error)
@@ -63,7 +64,7 @@ func (c *Conversion) RetryJob(ctx context.Context, p *store.Person, id int64) (*
 		return nil, app.Explain(err, "job")
 	}
 	c.queue.Wake()
-	j, err := c.store.Job(ctx, id)
+	j, err := jobdb.In(c.store).Job(ctx, id)
 	if err != nil {
 		return nil, err
 	}

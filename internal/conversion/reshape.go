@@ -24,6 +24,7 @@ import (
 	"sparecrate/internal/license"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/usage"
 )
 
@@ -95,11 +96,11 @@ func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o a
 	if err != nil {
 		return nil, err
 	}
-	owner, err := c.store.FamilyOfFile(ctx, id)
+	owner, err := familydb.In(c.store).FamilyOfFile(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "file")
 	}
-	family, err := c.store.Family(ctx, owner.ID)
+	family, err := familydb.In(c.store).Family(ctx, owner.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -131,7 +132,7 @@ func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o a
 		return out, nil
 	}
 	// The whole face in the same container, where it is at hand, says what was saved.
-	whole, err := c.store.DerivedFile(ctx, f.SHA256, Making{f.SHA256, place, m.To, nil}.Recipe())
+	whole, err := familydb.In(c.store).DerivedFile(ctx, f.SHA256, Making{f.SHA256, place, m.To, nil}.Recipe())
 	if err == nil {
 		out.From = whole.Bytes
 	} else if !errors.Is(err, store.ErrNotFound) {
@@ -145,17 +146,17 @@ func (c *Conversion) ReshapedContent(ctx context.Context, p *store.Person, id in
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
-	f, err := c.store.File(ctx, id)
+	f, err := familydb.In(c.store).File(ctx, id)
 	if err != nil {
 		return nil, 0, "", app.Explain(err, "file")
 	}
-	d, err := c.store.DerivedByHash(ctx, f.SHA256, hash)
+	d, err := familydb.In(c.store).DerivedByHash(ctx, f.SHA256, hash)
 	if err != nil {
 		return nil, 0, "", app.Explain(err, "font")
 	}
 	container, _, _ := strings.Cut(d.Recipe, "/")
 	r, size, err = c.OpenSound(ctx, func() (bucket.Hash, error) {
-		if _, err := c.store.DerivedByHash(ctx, f.SHA256, hash); err != nil {
+		if _, err := familydb.In(c.store).DerivedByHash(ctx, f.SHA256, hash); err != nil {
 			// The recipe is not kept with what it made, so a person has it made again.
 			return "", app.Problem(app.Missing, "not-found", "What was made is damaged and was removed. Reshape the file again, with the same settings.")
 		}
@@ -166,7 +167,7 @@ func (c *Conversion) ReshapedContent(ctx context.Context, p *store.Person, id in
 
 // faceOf finds a file and checks which face of it is meant.
 func (c *Conversion) faceOf(ctx context.Context, id int64, place *int) (*store.File, int, error) {
-	f, err := c.store.File(ctx, id)
+	f, err := familydb.In(c.store).File(ctx, id)
 	if err != nil {
 		return nil, 0, app.Explain(err, "file")
 	}

@@ -14,6 +14,9 @@ import (
 	"sparecrate/internal/library"
 	"sparecrate/internal/search"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/finddb"
+	"sparecrate/internal/store/librarydb"
+	"sparecrate/internal/store/shortlistdb"
 )
 
 // Families gives a page of the families that are asked for.
@@ -29,14 +32,14 @@ func (c *Finding) Families(ctx context.Context, p *store.Person, q api.ListFamil
 	if err != nil {
 		return nil, err
 	}
-	items, err := c.store.Search(ctx, query, at)
+	items, err := finddb.In(c.store).Search(ctx, query, at)
 	if err != nil {
 		return nil, err
 	}
 	counted := at.AfterID == 0 && (q.Total == nil || *q.Total)
 	total := len(items)
 	if counted && total == at.Limit {
-		if total, err = c.store.Count(ctx, query); err != nil {
+		if total, err = finddb.In(c.store).Count(ctx, query); err != nil {
 			return nil, err
 		}
 	}
@@ -54,7 +57,7 @@ func (c *Finding) Families(ctx context.Context, p *store.Person, q api.ListFamil
 
 // Summaries gives families as lists show them.
 func (c *Finding) Summaries(ctx context.Context, found []store.Found) ([]api.FamilySummary, error) {
-	hosts, err := c.store.Hosts(ctx, app.Each(found, func(f store.Found) int64 { return f.ID }))
+	hosts, err := librarydb.In(c.store).Hosts(ctx, app.Each(found, func(f store.Found) int64 { return f.ID }))
 	return app.Each(found, func(f store.Found) api.FamilySummary {
 		s := summary(f)
 		s.Hosts = append([]string{}, hosts[f.ID]...)
@@ -87,8 +90,8 @@ func summary(f store.Found) api.FamilySummary {
 
 // query turns what was asked into what the store looks for, and says which words
 // were read as others.
-func (c *Finding) query(ctx context.Context, q *api.ListFamiliesParams) (*store.Query, []api.MeantWord, error) {
-	out := &store.Query{Day: c.now().UTC().Truncate(24 * time.Hour), Used: q.Used}
+func (c *Finding) query(ctx context.Context, q *api.ListFamiliesParams) (*finddb.Query, []api.MeantWord, error) {
+	out := &finddb.Query{Day: c.now().UTC().Truncate(24 * time.Hour), Used: q.Used}
 	if text := app.Filled(q.Client); text != "" {
 		found, err := app.FindClient(ctx, c.store, text)
 		if err != nil {
@@ -109,7 +112,7 @@ func (c *Finding) query(ctx context.Context, q *api.ListFamiliesParams) (*store.
 		}
 	}
 	if q.Shortlist != nil {
-		l, err := c.store.Shortlist(ctx, *q.Shortlist)
+		l, err := shortlistdb.In(c.store).Shortlist(ctx, *q.Shortlist)
 		if err != nil {
 			return nil, nil, app.Explain(err, "shortlist")
 		}
@@ -149,10 +152,10 @@ func states(l *[]api.LicenseState) ([]store.LicenseState, error) {
 	return app.Each(all, func(s string) store.LicenseState { return store.LicenseState(s) }), err
 }
 
-func sortOf(q *api.ListFamiliesParams, out *store.Query) error {
-	out.Sort, out.Name = store.SortName, app.Filled(q.Q)
+func sortOf(q *api.ListFamiliesParams, out *finddb.Query) error {
+	out.Sort, out.Name = finddb.SortName, app.Filled(q.Q)
 	if out.Name != "" {
-		out.Sort = store.SortBest
+		out.Sort = finddb.SortBest
 	}
 	if q.Sort != nil {
 		if !q.Sort.Valid() {
@@ -163,7 +166,7 @@ func sortOf(q *api.ListFamiliesParams, out *store.Query) error {
 	return nil
 }
 
-func shelfOf(q *api.ListFamiliesParams, out *store.Query) error {
+func shelfOf(q *api.ListFamiliesParams, out *finddb.Query) error {
 	if q.Shelf != nil {
 		if !q.Shelf.Valid() {
 			return app.InvalidField("shelf", "bad-shelf", "%q is not where families are kept; choose catalog, retired or deleted.", *q.Shelf)
@@ -174,7 +177,7 @@ func shelfOf(q *api.ListFamiliesParams, out *store.Query) error {
 }
 
 // faceQuery reads what is asked of faces.
-func faceQuery(q *api.ListFamiliesParams, out *store.FaceQuery) (err error) {
+func faceQuery(q *api.ListFamiliesParams, out *finddb.FaceQuery) (err error) {
 	if out.Permissions, err = oneOf("permission", q.Permission); err != nil {
 		return err
 	}
@@ -255,13 +258,13 @@ func languageCode(text string) (string, bool) {
 }
 
 // words says which words families must have.
-func (c *Finding) words(ctx context.Context, text string, out *store.Query) ([]api.MeantWord, error) {
+func (c *Finding) words(ctx context.Context, text string, out *finddb.Query) ([]api.MeantWord, error) {
 	const maxWords = 12 // more than anybody types
 	meant := []api.MeantWord{}
 	typed := search.Words(text)
 	typed = typed[:min(len(typed), maxWords)]
 	for _, w := range typed {
-		known, err := c.store.WordBegins(ctx, w)
+		known, err := finddb.In(c.store).WordBegins(ctx, w)
 		if err != nil {
 			return nil, err
 		}
@@ -270,7 +273,7 @@ func (c *Finding) words(ctx context.Context, text string, out *store.Query) ([]a
 			continue
 		}
 		begins, holds := search.Sieve(w)
-		vocabulary, err := c.store.WordsLike(ctx, begins, holds)
+		vocabulary, err := finddb.In(c.store).WordsLike(ctx, begins, holds)
 		if err != nil {
 			return nil, err
 		}
@@ -295,13 +298,13 @@ func (c *Finding) SearchWords(ctx context.Context, p *store.Person) (*api.Search
 	}
 	out := &api.SearchWords{}
 	for kind, list := range map[string]*[]string{library.TraitScript: &out.Scripts, library.TraitFeature: &out.Features, library.TraitProblem: &out.Problems} {
-		all, err := c.store.Traits(ctx, kind)
+		all, err := finddb.In(c.store).Traits(ctx, kind)
 		if err != nil {
 			return nil, err
 		}
 		*list = app.Each(slices.DeleteFunc(all, func(s string) bool { return s == library.AnyProblem }), func(s string) string { return s })
 	}
-	tags, err := c.store.Tags(ctx)
+	tags, err := finddb.In(c.store).Tags(ctx)
 	if err != nil {
 		return nil, err
 	}

@@ -12,6 +12,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/finddb"
 )
 
 // Searches gives a person's saved searches and those others share.
@@ -19,7 +20,7 @@ func (c *Finding) Searches(ctx context.Context, p *store.Person) ([]api.SavedSea
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	all, err := c.store.Searches(ctx, p.ID)
+	all, err := finddb.In(c.store).Searches(ctx, p.ID)
 	return app.Each(all, func(s store.SavedSearch) api.SavedSearch { return searchView(&s, p) }), err
 }
 
@@ -47,7 +48,7 @@ func (c *Finding) SaveSearch(ctx context.Context, p *store.Person, n api.NewSave
 	if err := c.canBeMade(ctx, values); err != nil {
 		return nil, err
 	}
-	err = c.store.SaveSearch(ctx, &s)
+	err = finddb.In(c.store).SaveSearch(ctx, &s)
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.InvalidField("name", "name-taken", "You have a search of the name %q already; drop it or choose another name.", name)
 	}
@@ -85,5 +86,5 @@ func (c *Finding) DropSearch(ctx context.Context, p *store.Person, id int64) err
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
-	return app.Explain(c.store.DropSearch(ctx, p.ID, id), "search of yours")
+	return app.Explain(finddb.In(c.store).DropSearch(ctx, p.ID, id), "search of yours")
 }

@@ -19,6 +19,8 @@ import (
 	"sparecrate/internal/licensing"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/licensedb"
 	"sparecrate/internal/work"
 )
 
@@ -37,7 +39,7 @@ type accepting struct {
 // takenIn counts the fonts of a delivery that are in the catalog.
 func takenIn(counts []store.DeliveryCount) (n int) {
 	for _, one := range counts {
-		if one.Kind == store.ItemFont {
+		if one.Kind == deliverydb.ItemFont {
 			n = one.Taken
 		}
 	}
@@ -56,21 +58,21 @@ func (c *Imports) Accept(ctx context.Context, p *store.Person, id int64) (*api.D
 		if err != nil {
 			return err
 		}
-		packed, err := tx.Unpacking(ctx, id)
+		packed, err := deliverydb.In(tx).Unpacking(ctx, id)
 		if err != nil {
 			return err
 		}
 		if len(packed) > 0 {
 			return app.Problem(app.Conflict, "unpacking", "%s is still being unpacked; wait until everything has been read.", packed[0].Path)
 		}
-		counts, err := tx.CountDeliveryItems(ctx, id)
+		counts, err := deliverydb.In(tx).CountDeliveryItems(ctx, id)
 		if err != nil {
 			return err
 		}
-		if !slices.ContainsFunc(counts, func(n store.DeliveryCount) bool { return n.Kind == store.ItemFont && n.Marked > 0 }) {
+		if !slices.ContainsFunc(counts, func(n store.DeliveryCount) bool { return n.Kind == deliverydb.ItemFont && n.Marked > 0 }) {
 			return app.Problem(app.Conflict, "nothing-marked", "No font of this delivery is marked to be taken in.")
 		}
-		if err := tx.SetDeliveryState(ctx, id, store.DeliveryAccepting); err != nil {
+		if err := deliverydb.In(tx).SetDeliveryState(ctx, id, deliverydb.DeliveryAccepting); err != nil {
 			return err
 		}
 		return c.queue.Add(ctx, tx, work.Job{Kind: jobAccept, Key: strconv.FormatInt(id, 10), Title: app.Shorten("Take in "+d.Title, 290), Payload: accepting{id, p.Name, takenIn(counts)}})
@@ -88,7 +90,7 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 	if err != nil {
 		return err
 	}
-	d, err := c.store.Delivery(ctx, a.Delivery, false)
+	d, err := deliverydb.In(c.store).Delivery(ctx, a.Delivery, false)
 	if err != nil {
 		return err
 	}
@@ -97,19 +99,19 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 		return err
 	}
 	total := 0
-	counts, err := c.store.CountDeliveryItems(ctx, a.Delivery)
+	counts, err := deliverydb.In(c.store).CountDeliveryItems(ctx, a.Delivery)
 	if err != nil {
 		return err
 	}
 	for _, n := range counts {
-		if n.Kind == store.ItemFont {
+		if n.Kind == deliverydb.ItemFont {
 			total = n.Marked
 		}
 	}
 	t := &taking{c: c, delivery: d, papers: papers, by: a.By}
 	done, left := 0, []string(nil)
 	for at := (store.Page{Limit: 200}); ; {
-		items, err := c.store.DeliveryItems(ctx, a.Delivery, store.ItemFont, at)
+		items, err := deliverydb.In(c.store).DeliveryItems(ctx, a.Delivery, deliverydb.ItemFont, at)
 		if err != nil {
 			return err
 		}
@@ -126,11 +128,11 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 			}
 		}
 		for _, group := range groups(marked) {
-			now, err := c.store.Delivery(ctx, a.Delivery, false)
+			now, err := deliverydb.In(c.store).Delivery(ctx, a.Delivery, false)
 			if err != nil {
 				return err
 			}
-			if now.State != store.DeliveryAccepting { // turned down meanwhile
+			if now.State != deliverydb.DeliveryAccepting { // turned down meanwhile
 				return nil
 			}
 			if err := t.group(ctx, group); err != nil {
@@ -144,24 +146,24 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 		}
 	}
 	// What is left out is decided on where its bytes are in the catalog.
-	same, err := c.store.FilesByHash(ctx, left)
+	same, err := deliverydb.In(c.store).FilesByHash(ctx, left)
 	if err != nil {
 		return err
 	}
 	left = slices.DeleteFunc(left, func(hash string) bool { _, there := same[hash]; return there })
 	return c.store.Tx(ctx, func(tx *store.Store) error {
-		now, err := tx.Delivery(ctx, a.Delivery, true)
-		if err != nil || now.State != store.DeliveryAccepting {
+		now, err := deliverydb.In(tx).Delivery(ctx, a.Delivery, true)
+		if err != nil || now.State != deliverydb.DeliveryAccepting {
 			return err
 		}
-		state := store.DeliverySettled
+		state := deliverydb.DeliverySettled
 		if len(left) > 0 {
-			state = store.DeliveryOpen
+			state = deliverydb.DeliveryOpen
 		}
-		if err := tx.SetDeliveryState(ctx, a.Delivery, state); err != nil {
+		if err := deliverydb.In(tx).SetDeliveryState(ctx, a.Delivery, state); err != nil {
 			return err
 		}
-		counts, err := tx.CountDeliveryItems(ctx, a.Delivery)
+		counts, err := deliverydb.In(tx).CountDeliveryItems(ctx, a.Delivery)
 		if err != nil {
 			return err
 		}
@@ -173,7 +175,7 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 func (c *Imports) papersOf(ctx context.Context, id int64) (map[string]store.DeliveryItem, error) {
 	papers := map[string]store.DeliveryItem{}
 	for at := (store.Page{Limit: 500}); ; {
-		items, err := c.store.DeliveryItems(ctx, id, store.ItemPaper, at)
+		items, err := deliverydb.In(c.store).DeliveryItems(ctx, id, deliverydb.ItemPaper, at)
 		if err != nil {
 			return nil, err
 		}
@@ -274,7 +276,7 @@ func (t *taking) read(ctx context.Context, it *store.DeliveryItem) (*intake, err
 	}
 	faces, err := library.ReadFacts(data, path.Base(it.Path))
 	if err != nil { // another version read it
-		return nil, t.c.store.RefuseDeliveryItem(ctx, it.ID, sentence.Of(err))
+		return nil, deliverydb.In(t.c.store).RefuseDeliveryItem(ctx, it.ID, sentence.Of(err))
 	}
 	client := t.delivery.Client
 	if it.Client != nil {
@@ -294,12 +296,12 @@ func (t *taking) taken(ctx context.Context, tx *store.Store, it *store.DeliveryI
 		paper := t.papers[p]
 		papers = append(papers, store.Paper{FamilyID: r.Family.Id, Name: app.FileName(p), SHA256: paper.SHA256, Bytes: paper.Bytes, AddedAt: t.c.now(), AddedBy: t.by})
 	}
-	if err := tx.AddPapers(ctx, papers); err != nil {
+	if err := deliverydb.In(tx).AddPapers(ctx, papers); err != nil {
 		return err
 	}
 	now := *it
 	now.Outcome, now.FamilyID, now.Why = string(r.Outcome), &r.Family.Id, r.Message
-	return tx.TakeDeliveryItem(ctx, &now)
+	return deliverydb.In(tx).TakeDeliveryItem(ctx, &now)
 }
 
 // one takes a font in by itself. Bytes that the catalog has are marked as taken;
@@ -318,7 +320,7 @@ func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) er
 	same, err := t.c.sameBytes(ctx, it.SHA256)
 	var told *app.Error
 	if errors.As(err, &told) { // in a family that was deleted
-		return t.c.store.RefuseDeliveryItem(ctx, it.ID, told.Message)
+		return deliverydb.In(t.c.store).RefuseDeliveryItem(ctx, it.ID, told.Message)
 	}
 	if err != nil || same == nil {
 		return err
@@ -331,7 +333,7 @@ func (c *Imports) PaperContent(ctx context.Context, p *store.Person, id int64) (
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	paper, err := c.store.Paper(ctx, id)
+	paper, err := licensedb.In(c.store).Paper(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "paper")
 	}

@@ -12,6 +12,7 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/delivery"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/deliverydb"
 )
 
 // A delivery is what arrived together. Things are put into it one after the other
@@ -35,14 +36,14 @@ func (c *Imports) OpenDelivery(ctx context.Context, p *store.Person, n api.NewDe
 	if err != nil {
 		return nil, err
 	}
-	d := &store.Delivery{ClientID: owner.ID, Client: *owner, Origin: string(origin), State: store.DeliveryOpen, CreatedAt: c.now(), CreatedBy: p.Name}
+	d := &store.Delivery{ClientID: owner.ID, Client: *owner, Origin: string(origin), State: deliverydb.DeliveryOpen, CreatedAt: c.now(), CreatedBy: p.Name}
 	if n.Title != nil {
 		d.Title = app.Shorten(strings.TrimSpace(*n.Title), 200)
 	}
 	if d.Title == "" {
 		d.Title = "Delivery of " + c.now().Format("2 January 2006")
 	}
-	if err := c.store.AddDelivery(ctx, d); err != nil {
+	if err := deliverydb.In(c.store).AddDelivery(ctx, d); err != nil {
 		return nil, err
 	}
 	return c.deliveryView(ctx, d, true)
@@ -68,7 +69,7 @@ func (c *Imports) Deliveries(ctx context.Context, p *store.Person, cursor *strin
 	if err != nil {
 		return nil, err
 	}
-	found, err := c.store.Deliveries(ctx, at)
+	found, err := deliverydb.In(c.store).Deliveries(ctx, at)
 	if err != nil {
 		return nil, err
 	}
@@ -89,7 +90,7 @@ func (c *Imports) Delivery(ctx context.Context, p *store.Person, id int64) (*api
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	d, err := c.store.Delivery(ctx, id, false)
+	d, err := deliverydb.In(c.store).Delivery(ctx, id, false)
 	if err != nil {
 		return nil, app.Explain(err, "delivery")
 	}
@@ -103,14 +104,14 @@ func (c *Imports) TurnDown(ctx context.Context, p *store.Person, id int64) (*api
 		return nil, err
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
-		d, err := tx.Delivery(ctx, id, true)
+		d, err := deliverydb.In(tx).Delivery(ctx, id, true)
 		if err != nil {
 			return app.Explain(err, "delivery")
 		}
-		if d.State == store.DeliverySettled {
+		if d.State == deliverydb.DeliverySettled {
 			return app.Problem(app.Conflict, "settled", "Nothing of this delivery is left to turn down.")
 		}
-		if err := tx.SetDeliveryState(ctx, id, store.DeliveryDown); err != nil {
+		if err := deliverydb.In(tx).SetDeliveryState(ctx, id, deliverydb.DeliveryDown); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "turned down", d.Title, "")
@@ -123,7 +124,7 @@ func (c *Imports) TurnDown(ctx context.Context, p *store.Person, id int64) (*api
 
 // openDelivery gives a delivery that things may be put into and decided on, locked.
 func openDelivery(ctx context.Context, tx *store.Store, id int64) (*store.Delivery, error) {
-	d, err := tx.Delivery(ctx, id, true)
+	d, err := deliverydb.In(tx).Delivery(ctx, id, true)
 	if err != nil {
 		return nil, app.Explain(err, "delivery")
 	}
@@ -133,9 +134,9 @@ func openDelivery(ctx context.Context, tx *store.Store, id int64) (*store.Delive
 // takesThings refuses what cannot be put into a delivery or decided on.
 func takesThings(d *store.Delivery) error {
 	switch d.State {
-	case store.DeliveryDown:
+	case deliverydb.DeliveryDown:
 		return app.Problem(app.Conflict, "turned-down", "This delivery was turned down; open another one.")
-	case store.DeliveryAccepting:
+	case deliverydb.DeliveryAccepting:
 		return app.Problem(app.Conflict, "accepting", "Fonts of this delivery are being taken in; wait until that is done.")
 	}
 	return nil
@@ -179,7 +180,7 @@ func (c *Imports) ChangeDeliveryItems(ctx context.Context, p *store.Person, id i
 		if _, err := openDelivery(ctx, tx, id); err != nil {
 			return err
 		}
-		n, err := tx.ChangeDeliveryItems(ctx, id, items, columns)
+		n, err := deliverydb.In(tx).ChangeDeliveryItems(ctx, id, items, columns)
 		if err != nil {
 			return err
 		}
@@ -204,7 +205,7 @@ func (c *Imports) DeliveryItems(ctx context.Context, p *store.Person, id int64, 
 	if err != nil {
 		return nil, err
 	}
-	d, err := c.store.Delivery(ctx, id, false)
+	d, err := deliverydb.In(c.store).Delivery(ctx, id, false)
 	if err != nil {
 		return nil, app.Explain(err, "delivery")
 	}
@@ -215,7 +216,7 @@ func (c *Imports) DeliveryItems(ctx context.Context, p *store.Person, id int64, 
 		}
 		kind = string(*q.Kind)
 	}
-	items, err := c.store.DeliveryItems(ctx, id, kind, at)
+	items, err := deliverydb.In(c.store).DeliveryItems(ctx, id, kind, at)
 	if err != nil {
 		return nil, err
 	}
@@ -238,7 +239,7 @@ type review struct {
 func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) (*review, error) {
 	var hashes []string
 	for _, it := range items {
-		if it.Kind == store.ItemFont && (it.Meets == nil || it.Meets.InCatalog) {
+		if it.Kind == deliverydb.ItemFont && (it.Meets == nil || it.Meets.InCatalog) {
 			hashes = append(hashes, it.SHA256)
 		}
 	}
@@ -247,14 +248,14 @@ func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []stor
 		return r, nil
 	}
 	var err error
-	if r.same, err = c.store.FilesByHash(ctx, hashes); err != nil {
+	if r.same, err = deliverydb.In(c.store).FilesByHash(ctx, hashes); err != nil {
 		return nil, err
 	}
 	var files []int64
 	for _, f := range r.same {
 		files = append(files, f.ID)
 	}
-	r.holds, err = c.store.FamilyOfFiles(ctx, files)
+	r.holds, err = deliverydb.In(c.store).FamilyOfFiles(ctx, files)
 	return r, err
 }
 
@@ -278,7 +279,7 @@ func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.Ite
 		key := fmt.Sprintf("%d %s", client.ID, f.Family)
 		if _, known := r.joins[key]; !known {
 			r.joins[key] = f.Family
-			remembered, err := r.c.store.RememberedFamily(ctx, client.ID, f.Family)
+			remembered, err := deliverydb.In(r.c.store).RememberedFamily(ctx, client.ID, f.Family)
 			if err == nil {
 				r.joins[key] = remembered.Name
 			} else if !errors.Is(err, store.ErrNotFound) {
@@ -291,7 +292,7 @@ func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.Ite
 	found, known := r.families[key]
 	if !known {
 		var err error
-		if found, err = r.c.store.HeadsByName(ctx, client.ID, name); err != nil && !errors.Is(err, store.ErrNotFound) {
+		if found, err = deliverydb.In(r.c.store).HeadsByName(ctx, client.ID, name); err != nil && !errors.Is(err, store.ErrNotFound) {
 			return "", nil, err
 		}
 		r.families[key] = found
@@ -311,7 +312,7 @@ func (c *Imports) itemViews(ctx context.Context, d *store.Delivery, items []stor
 			Id: it.ID, Path: it.Path, Kind: api.DeliveryKind(it.Kind), Bytes: it.Bytes, Why: it.Why, Marked: it.Marked, Taken: it.Taken,
 			Faces: []string{}, Problems: append([]string{}, it.Summary.Problems...),
 		}
-		if it.Kind == store.ItemFont {
+		if it.Kind == deliverydb.ItemFont {
 			if err := r.font(ctx, it, &v); err != nil {
 				return nil, err
 			}
@@ -392,27 +393,27 @@ func (c *Imports) deliveryView(ctx context.Context, d *store.Delivery, whole boo
 		Id: d.ID, Title: d.Title, Client: app.ClientRef(d.Client), Origin: api.Origin(d.Origin), State: api.DeliveryState(d.State),
 		CreatedAt: d.CreatedAt, CreatedBy: d.CreatedBy, Families: []api.DeliveryFamily{},
 	}
-	counts, err := c.store.CountDeliveryItems(ctx, d.ID)
+	counts, err := deliverydb.In(c.store).CountDeliveryItems(ctx, d.ID)
 	if err != nil {
 		return nil, err
 	}
 	for _, n := range counts {
-		if n.Kind != store.ItemArchive { // what it holds is counted
+		if n.Kind != deliverydb.ItemArchive { // what it holds is counted
 			v.Bytes += n.Bytes
 		}
 		switch n.Kind {
-		case store.ItemFont:
+		case deliverydb.ItemFont:
 			v.Counts.Fonts, v.Counts.Marked, v.Counts.Taken = n.Count, n.Marked, n.Taken
-		case store.ItemPaper:
+		case deliverydb.ItemPaper:
 			v.Counts.Papers = n.Count
-		case store.ItemLeftOut:
+		case deliverydb.ItemLeftOut:
 			v.Counts.LeftOut = n.Count
-		case store.ItemRefused:
+		case deliverydb.ItemRefused:
 			v.Counts.Refused = n.Count
 		}
 	}
-	if d.State != store.DeliveryDown {
-		packed, err := c.store.Unpacking(ctx, d.ID)
+	if d.State != deliverydb.DeliveryDown {
+		packed, err := deliverydb.In(c.store).Unpacking(ctx, d.ID)
 		if err != nil {
 			return nil, err
 		}
@@ -438,7 +439,7 @@ func (c *Imports) DeliveryFamilies(ctx context.Context, p *store.Person, id int6
 	if err != nil {
 		return nil, err
 	}
-	d, err := c.store.Delivery(ctx, id, false)
+	d, err := deliverydb.In(c.store).Delivery(ctx, id, false)
 	if err != nil {
 		return nil, app.Explain(err, "delivery")
 	}
@@ -456,17 +457,17 @@ type arriving struct {
 // people gave fonts, too. It reads one font of each face, however many there are.
 func (c *Imports) deliveryFamilies(ctx context.Context, d *store.Delivery, at store.Page) (*api.DeliveryFamilyPage, error) {
 	out := &api.DeliveryFamilyPage{Items: []api.DeliveryFamily{}}
-	names, err := c.store.ArrivedNames(ctx, d.ID, at)
+	names, err := deliverydb.In(c.store).ArrivedNames(ctx, d.ID, at)
 	if err != nil {
 		return nil, err
 	}
 	names, out.Next = app.CutPage(names, at, func(name string) (string, int64) { return name, 1 })
-	items, err := c.store.ArrivedFaces(ctx, d.ID, names)
+	items, err := deliverydb.In(c.store).ArrivedFaces(ctx, d.ID, names)
 	if err != nil {
 		return nil, err
 	}
 	if at.AfterID == 0 {
-		more, err := c.store.ArrivedOtherwise(ctx, d.ID)
+		more, err := deliverydb.In(c.store).ArrivedOtherwise(ctx, d.ID)
 		if err != nil {
 			return nil, err
 		}

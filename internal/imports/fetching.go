@@ -16,6 +16,9 @@ import (
 	"sparecrate/internal/css"
 	"sparecrate/internal/fetch"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/work"
 )
 
@@ -32,14 +35,14 @@ func (c *Imports) BringIn(ctx context.Context, p *store.Person, family int64, b 
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	f, err := c.store.Family(ctx, family)
+	f, err := familydb.In(c.store).Family(ctx, family)
 	if err != nil {
 		return nil, app.Explain(err, "family")
 	}
 	if err := app.NotDeleted(f); err != nil {
 		return nil, err
 	}
-	sheets, err := c.store.HostedSheets(ctx, family)
+	sheets, err := librarydb.In(c.store).HostedSheets(ctx, family)
 	if err != nil {
 		return nil, err
 	}
@@ -53,17 +56,17 @@ func (c *Imports) BringIn(ctx context.Context, p *store.Person, family int64, b 
 	if err != nil {
 		return nil, err
 	}
-	d := &store.Delivery{ClientID: f.ClientID, Client: f.Client, Origin: string(origin), State: store.DeliveryOpen, CreatedAt: c.now(), CreatedBy: p.Name,
+	d := &store.Delivery{ClientID: f.ClientID, Client: f.Client, Origin: string(origin), State: deliverydb.DeliveryOpen, CreatedAt: c.now(), CreatedBy: p.Name,
 		Title: app.Shorten(f.Name+" from "+sheets[0].Host, 200)}
 	defer c.queue.Wake()
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		d.ID = 0
-		if err := tx.AddDelivery(ctx, d); err != nil {
+		if err := deliverydb.In(tx).AddDelivery(ctx, d); err != nil {
 			return err
 		}
 		for _, h := range sheets {
-			it := store.DeliveryItem{DeliveryID: d.ID, Path: app.Shorten(cmp.Or(h.Address, h.Host), 1000), Kind: store.ItemArchive, Why: "Its fonts are being fetched."}
-			if err := tx.PutDeliveryItem(ctx, &it, false); err != nil {
+			it := store.DeliveryItem{DeliveryID: d.ID, Path: app.Shorten(cmp.Or(h.Address, h.Host), 1000), Kind: deliverydb.ItemArchive, Why: "Its fonts are being fetched."}
+			if err := deliverydb.In(tx).PutDeliveryItem(ctx, &it, false); err != nil {
 				return err
 			}
 			job := work.Job{Kind: jobFetch, Key: strconv.FormatInt(it.ID, 10), Title: app.Shorten("Fetch "+f.Name+" from "+h.Host, 290), Payload: fetching{it.ID, h.ID}}
@@ -86,20 +89,20 @@ func (c *Imports) fetchFonts(ctx context.Context, payload []byte, progress func(
 	if err != nil {
 		return err
 	}
-	it, err := c.store.DeliveryItem(ctx, job.Item)
+	it, err := deliverydb.In(c.store).DeliveryItem(ctx, job.Item)
 	if errors.Is(err, store.ErrNotFound) || err == nil && it.Unpacked {
 		return nil
 	}
 	if err != nil {
 		return err
 	}
-	d, err := c.store.Delivery(ctx, it.DeliveryID, false)
-	if err != nil || d.State == store.DeliveryDown {
+	d, err := deliverydb.In(c.store).Delivery(ctx, it.DeliveryID, false)
+	if err != nil || d.State == deliverydb.DeliveryDown {
 		return err
 	}
-	h, err := c.store.HostedSheet(ctx, job.Sheet)
+	h, err := librarydb.In(c.store).HostedSheet(ctx, job.Sheet)
 	if errors.Is(err, store.ErrNotFound) {
-		return c.store.SetUnpacked(ctx, it.ID, store.ItemRefused, "The source was dropped before its fonts were fetched.")
+		return deliverydb.In(c.store).SetUnpacked(ctx, it.ID, deliverydb.ItemRefused, "The source was dropped before its fonts were fetched.")
 	}
 	if err != nil {
 		return err
@@ -111,7 +114,7 @@ func (c *Imports) fetchFonts(ctx context.Context, payload []byte, progress func(
 		}
 		progress(i+1, len(files))
 	}
-	return c.store.SetUnpacked(ctx, it.ID, store.ItemArchive, fmt.Sprintf("%d fonts of it were fetched.", len(files)))
+	return deliverydb.In(c.store).SetUnpacked(ctx, it.ID, deliverydb.ItemArchive, fmt.Sprintf("%d fonts of it were fetched.", len(files)))
 }
 
 // fontFile is a file to fetch: its address, its place in the delivery, and the
@@ -158,17 +161,17 @@ func (c *Imports) fetchFont(ctx context.Context, d *store.Delivery, f fontFile) 
 	it, staged, err := c.fetched(ctx, d, f)
 	var told *fetch.Error
 	if errors.As(err, &told) {
-		it, err = &store.DeliveryItem{DeliveryID: d.ID, Path: f.path, Kind: store.ItemRefused, Why: told.Message}, nil
+		it, err = &store.DeliveryItem{DeliveryID: d.ID, Path: f.path, Kind: deliverydb.ItemRefused, Why: told.Message}, nil
 	}
 	if err != nil {
 		return err
 	}
 	defer staged.Close()
-	if it.Kind == store.ItemFont && f.part != "" {
+	if it.Kind == deliverydb.ItemFont && f.part != "" {
 		it.Summary.Part = f.part
 		it.Marked = it.Marked && strings.Contains(f.part, "U+0000") // the part that has the basic letters
 	}
-	return c.store.PutDeliveryItem(ctx, it, false)
+	return deliverydb.In(c.store).PutDeliveryItem(ctx, it, false)
 }
 
 func (c *Imports) fetched(ctx context.Context, d *store.Delivery, f fontFile) (*store.DeliveryItem, stagedFile, error) {

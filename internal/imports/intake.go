@@ -19,6 +19,8 @@ import (
 	"sparecrate/internal/library"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/familydb"
 )
 
 // Arrival is a font file on its way in.
@@ -105,14 +107,14 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 
 // sameBytes answers for a file that is there already; nil where it is not.
 func (c *Imports) sameBytes(ctx context.Context, hash string) (*api.IntakeResult, error) {
-	f, err := c.store.FileByHash(ctx, hash)
+	f, err := familydb.In(c.store).FileByHash(ctx, hash)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, nil
 	}
 	if err != nil {
 		return nil, err
 	}
-	family, err := c.store.FamilyOfFile(ctx, f.ID)
+	family, err := familydb.In(c.store).FamilyOfFile(ctx, f.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -148,12 +150,12 @@ func (in *intake) prepare(ctx context.Context) error {
 	in.goes = map[string]string{}
 	for i := range in.faces {
 		f := &in.faces[i]
-		set, err := in.c.store.TraitSet(ctx, library.Traits(f))
+		set, err := familydb.In(in.c.store).TraitSet(ctx, library.Traits(f))
 		if err != nil {
 			return err
 		}
 		words := library.FaceWords(f, f.Names.StyleName(), in.arrival.Name)
-		if err := in.c.store.AddWords(ctx, words); err != nil {
+		if err := familydb.In(in.c.store).AddWords(ctx, words); err != nil {
 			return err
 		}
 		bears, err := library.Bearing(ctx, in.c.store, f)
@@ -162,7 +164,7 @@ func (in *intake) prepare(ctx context.Context) error {
 		}
 		in.sets, in.bears, in.words = append(in.sets, set), append(in.bears, bears), append(in.words, words)
 		if said := library.SaidFamily(f, &in.faces[0]); in.arrival.Family == "" {
-			remembered, err := in.c.store.RememberedFamily(ctx, in.client.ID, said)
+			remembered, err := deliverydb.In(in.c.store).RememberedFamily(ctx, in.client.ID, said)
 			if errors.Is(err, store.ErrNotFound) {
 				continue
 			}
@@ -180,7 +182,7 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 		SHA256: in.hash, Bytes: in.size, Container: string(in.faces[0].Container), Faces: len(in.faces), Name: in.arrival.Name,
 		AddedAt: in.c.now(), AddedBy: in.person.Name,
 	}
-	if err := tx.AddFile(ctx, &file); err != nil {
+	if err := familydb.In(tx).AddFile(ctx, &file); err != nil {
 		return nil, err
 	}
 	result := &api.IntakeResult{Faces: in.faces}
@@ -202,10 +204,10 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 		}
 	}
 	for id, words := range touched {
-		if err := tx.AddFamilyWords(ctx, id, words); err != nil {
+		if err := familydb.In(tx).AddFamilyWords(ctx, id, words); err != nil {
 			return nil, err
 		}
-		if err := tx.Recount(ctx, id, in.c.now(), library.IndexVersion); err != nil {
+		if err := familydb.In(tx).Recount(ctx, id, in.c.now(), library.IndexVersion); err != nil {
 			return nil, err
 		}
 	}
@@ -246,30 +248,30 @@ func (in *intake) family(ctx context.Context, tx *store.Store, f *facts.Face) (*
 	if err != nil {
 		return nil, err
 	}
-	return family, tx.RememberFamily(ctx, in.client.ID, said, family.ID)
+	return family, deliverydb.In(tx).RememberFamily(ctx, in.client.ID, said, family.ID)
 }
 
 // named finds or starts a family by name, with what the face says of its makers.
 func (in *intake) named(ctx context.Context, tx *store.Store, name string, f *facts.Face) (*store.Family, error) {
-	found, err := tx.FamilyByName(ctx, in.client.ID, name)
+	found, err := familydb.In(tx).FamilyByName(ctx, in.client.ID, name)
 	if err == nil && found.FaceCount == 0 && found.Origin == string(api.OriginHosted) {
 		// It was only hosted elsewhere; from now on it is where its files came from.
 		found.Origin = string(in.arrival.Origin)
-		err = tx.SetOrigin(ctx, found.ID, found.Origin)
+		err = familydb.In(tx).SetOrigin(ctx, found.ID, found.Origin)
 	}
 	if !errors.Is(err, store.ErrNotFound) {
 		return found, err
 	}
 	fresh := &store.Family{ClientID: in.client.ID, Name: name, Origin: string(in.arrival.Origin), Version: 1, CreatedAt: in.c.now(), ChangedAt: in.c.now(), Shelf: store.InCatalog, Indexer: library.IndexVersion}
 	fresh.Designer, fresh.Foundry = library.MakersOf(f)
-	if err := tx.AddFamily(ctx, fresh); err != nil {
+	if err := familydb.In(tx).AddFamily(ctx, fresh); err != nil {
 		return nil, err
 	}
 	words := library.FamilyWords(fresh, in.client.Name)
-	if err := tx.AddWords(ctx, words); err != nil {
+	if err := familydb.In(tx).AddWords(ctx, words); err != nil {
 		return nil, err
 	}
-	return fresh, tx.AddFamilyWords(ctx, fresh.ID, words)
+	return fresh, familydb.In(tx).AddFamilyWords(ctx, fresh.ID, words)
 }
 
 // face finds the family's face or starts it, and puts the file with it.
@@ -277,18 +279,18 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	f := &in.faces[i]
 	key := faceKey(f)
 	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: app.Shorten(f.Names.Version, 250), Facts: *f, Reader: facts.Version}
-	found, err := tx.FaceByKey(ctx, family.ID, key)
+	found, err := familydb.In(tx).FaceByKey(ctx, family.ID, key)
 	if errors.Is(err, store.ErrNotFound) {
 		fresh := &store.Face{
 			FamilyID: family.ID, FaceKey: key, Style: app.Shorten(f.Names.StyleName(), 200),
 			Width: f.Style.WidthPercent, Weight: f.Style.Weight, Slope: string(f.Style.Slope),
 			Listing: library.Listing(f, file, f.Index, []string{file.Container}, in.sets[i], in.bears[i]),
 		}
-		if err := tx.AddFace(ctx, fresh); err != nil {
+		if err := familydb.In(tx).AddFace(ctx, fresh); err != nil {
 			return "", err
 		}
 		link.FaceID, link.Current = fresh.ID, true
-		if err := tx.AddFaceFile(ctx, link); err != nil {
+		if err := familydb.In(tx).AddFaceFile(ctx, link); err != nil {
 			return "", err
 		}
 		return api.OutcomeNew, in.c.conversion.AskToMake(ctx, tx, file, f.Index)
@@ -298,7 +300,7 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	}
 	outcome, takesOver := weigh(f.Names.Version, file.Container, headOf(found.Files))
 	link.FaceID = found.ID
-	if err := tx.AddFaceFile(ctx, link); err != nil {
+	if err := familydb.In(tx).AddFaceFile(ctx, link); err != nil {
 		return "", err
 	}
 	link.File = *file
@@ -306,12 +308,12 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	if !takesOver {
 		kept := found.Listing
 		kept.Containers = "," + strings.Join(containers, ",") + ","
-		return outcome, tx.SetListing(ctx, found.ID, kept)
+		return outcome, familydb.In(tx).SetListing(ctx, found.ID, kept)
 	}
-	if err := tx.SetCurrent(ctx, found.ID, file.ID); err != nil {
+	if err := familydb.In(tx).SetCurrent(ctx, found.ID, file.ID); err != nil {
 		return "", err
 	}
-	if err := tx.SetListing(ctx, found.ID, library.Listing(f, file, f.Index, containers, in.sets[i], in.bears[i])); err != nil {
+	if err := familydb.In(tx).SetListing(ctx, found.ID, library.Listing(f, file, f.Index, containers, in.sets[i], in.bears[i])); err != nil {
 		return "", err
 	}
 	return outcome, in.c.conversion.AskToMake(ctx, tx, file, f.Index)
@@ -366,7 +368,7 @@ func (c *Imports) FileContent(ctx context.Context, p *store.Person, id int64, co
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
-	f, err := c.store.File(ctx, id)
+	f, err := familydb.In(c.store).File(ctx, id)
 	if err != nil {
 		return nil, 0, "", app.Explain(err, "file")
 	}

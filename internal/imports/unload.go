@@ -19,6 +19,7 @@ import (
 	"sparecrate/internal/library"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/deliverydb"
 	"sparecrate/internal/work"
 )
 
@@ -32,7 +33,7 @@ func (c *Imports) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	d, err := c.store.Delivery(ctx, id, false)
+	d, err := deliverydb.In(c.store).Delivery(ctx, id, false)
 	if err != nil {
 		return nil, app.Explain(err, "delivery")
 	}
@@ -51,24 +52,24 @@ func (c *Imports) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 	}
 	defer c.queue.Wake()
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		now, err := tx.SharedDelivery(ctx, id, d.State == store.DeliverySettled)
+		now, err := deliverydb.In(tx).SharedDelivery(ctx, id, d.State == deliverydb.DeliverySettled)
 		if err != nil {
 			return app.Explain(err, "delivery")
 		}
 		if err := takesThings(now); err != nil {
 			return err
 		}
-		if now.State == store.DeliverySettled { // something more came
-			if err := tx.SetDeliveryState(ctx, id, store.DeliveryOpen); err != nil {
+		if now.State == deliverydb.DeliverySettled { // something more came
+			if err := deliverydb.In(tx).SetDeliveryState(ctx, id, deliverydb.DeliveryOpen); err != nil {
 				return err
 			}
 		}
 		put := *it
-		if err := tx.PutDeliveryItem(ctx, &put, isNew(it)); err != nil {
+		if err := deliverydb.In(tx).PutDeliveryItem(ctx, &put, isNew(it)); err != nil {
 			return err
 		}
 		*it = put
-		if it.Kind != store.ItemArchive || it.Unpacked {
+		if it.Kind != deliverydb.ItemArchive || it.Unpacked {
 			return nil
 		}
 		return c.queue.Add(ctx, tx, work.Job{Kind: jobUnpack, Key: strconv.FormatInt(it.ID, 10), Title: app.Shorten("Unpack "+it.Path, 290), Payload: unpacking{it.ID}})
@@ -85,10 +86,10 @@ func isNew(it *store.DeliveryItem) bool { return it.Meets != nil && !it.Meets.Th
 // putAlone puts a font at a new path into an open delivery, which is what most
 // things are and needs no transaction; false where it has to be done otherwise.
 func (c *Imports) putAlone(ctx context.Context, it *store.DeliveryItem) (bool, error) {
-	if it.Kind != store.ItemFont || !isNew(it) {
+	if it.Kind != deliverydb.ItemFont || !isNew(it) {
 		return false, nil
 	}
-	return c.store.PutInOpen(ctx, it)
+	return deliverydb.In(c.store).PutInOpen(ctx, it)
 }
 
 func (c *Imports) itemView(ctx context.Context, d *store.Delivery, it *store.DeliveryItem) (*api.DeliveryItem, error) {
@@ -143,7 +144,7 @@ func (c *Imports) unload(ctx context.Context, d *store.Delivery, name string, r 
 	}
 	s, err := c.bucket.Stage(r, limit)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		it.Kind, it.Why, it.Bytes = store.ItemRefused, fmt.Sprintf("It is too large: at most %d MB are taken for a %s.", limit>>20, kind), limit
+		it.Kind, it.Why, it.Bytes = deliverydb.ItemRefused, fmt.Sprintf("It is too large: at most %d MB are taken for a %s.", limit>>20, kind), limit
 		return it, nothing, nil
 	}
 	if err != nil {
@@ -157,7 +158,7 @@ func (c *Imports) unload(ctx context.Context, d *store.Delivery, name string, r 
 			return nil, nothing, err
 		}
 	}
-	if it.Kind != store.ItemRefused {
+	if it.Kind != deliverydb.ItemRefused {
 		if err := c.bucket.Put(ctx, s); err != nil {
 			staged.Close()
 			return nil, nothing, err
@@ -179,13 +180,13 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	}
 	switch err = bad; {
 	case err != nil:
-		it.Kind, it.Why = store.ItemRefused, sentence.Of(err)
+		it.Kind, it.Why = deliverydb.ItemRefused, sentence.Of(err)
 		return nil
 	case faces[0].Names.FamilyName() == "":
-		it.Kind, it.Why = store.ItemRefused, noFamily
+		it.Kind, it.Why = deliverydb.ItemRefused, noFamily
 		return nil
 	}
-	m, err := c.store.Meets(ctx, it, d.ClientID, library.SaidFamily(&faces[0], &faces[0]))
+	m, err := deliverydb.In(c.store).Meets(ctx, it, d.ClientID, library.SaidFamily(&faces[0], &faces[0]))
 	if err != nil {
 		return err
 	}
@@ -241,14 +242,14 @@ func (c *Imports) unpack(ctx context.Context, payload []byte, progress func(done
 	if err != nil {
 		return err
 	}
-	it, err := c.store.DeliveryItem(ctx, u.Item)
+	it, err := deliverydb.In(c.store).DeliveryItem(ctx, u.Item)
 	if errors.Is(err, store.ErrNotFound) || err == nil && it.Unpacked {
 		return nil
 	}
 	if err != nil {
 		return err
 	}
-	d, err := c.store.Delivery(ctx, it.DeliveryID, false)
+	d, err := deliverydb.In(c.store).Delivery(ctx, it.DeliveryID, false)
 	if err != nil {
 		return err
 	}
@@ -262,25 +263,25 @@ func (c *Imports) unpack(ctx context.Context, payload []byte, progress func(done
 		return err
 	}
 	defer s.Close()
-	things, bytes, err := c.store.Unpacked(ctx, d.ID, it.Path+"/")
+	things, bytes, err := deliverydb.In(c.store).Unpacked(ctx, d.ID, it.Path+"/")
 	if err != nil {
 		return err
 	}
 	x := &unpacker{c: c, delivery: d, progress: progress, budget: delivery.NewBudget(delivery.DefaultLimits, things, bytes)}
-	kind, why := store.ItemArchive, "Unpacked."
+	kind, why := deliverydb.ItemArchive, "Unpacked."
 	err = x.archive(ctx, it.Path, s, 1)
 	switch {
 	case errors.Is(err, errTurnedDown):
 		return nil
 	case errors.Is(err, delivery.ErrArchive):
-		kind, why = store.ItemRefused, sentence.Of(err)
+		kind, why = deliverydb.ItemRefused, sentence.Of(err)
 		if x.done > 0 {
 			why += fmt.Sprintf(" What was read of it up to there, %d things, is listed.", x.done)
 		}
 	case err != nil:
 		return err
 	}
-	return c.store.SetUnpacked(ctx, it.ID, kind, why)
+	return deliverydb.In(c.store).SetUnpacked(ctx, it.ID, kind, why)
 }
 
 // errTurnedDown ends the unpacking for a delivery that nobody wants any more.
@@ -303,27 +304,27 @@ func (x *unpacker) archive(ctx context.Context, name string, s *bucket.Staged, d
 		}
 		const glance = 20 // things between looks at whether it is still wanted
 		if x.done%glance == 0 {
-			now, err := x.c.store.Delivery(ctx, x.delivery.ID, false)
+			now, err := deliverydb.In(x.c.store).Delivery(ctx, x.delivery.ID, false)
 			if err != nil {
 				return err
 			}
-			if now.State == store.DeliveryDown {
+			if now.State == deliverydb.DeliveryDown {
 				return errTurnedDown
 			}
 		}
 		at := pathOf(name + "/" + m.Name)
 		if m.Link {
-			return x.put(ctx, &store.DeliveryItem{DeliveryID: x.delivery.ID, Path: at, Kind: store.ItemLeftOut, Why: "A symbolic link; links are skipped. Add the file it leads to."})
+			return x.put(ctx, &store.DeliveryItem{DeliveryID: x.delivery.ID, Path: at, Kind: deliverydb.ItemLeftOut, Why: "A symbolic link; links are skipped. Add the file it leads to."})
 		}
 		it, staged, err := x.c.unload(ctx, x.delivery, at, &untilDoneReader{ctx, m})
 		if err != nil {
 			return err
 		}
 		defer staged.Close()
-		if it.Kind == store.ItemArchive {
+		if it.Kind == deliverydb.ItemArchive {
 			it.Unpacked = true
 			if err := x.archive(ctx, it.Path, staged.Staged, depth+1); errors.Is(err, delivery.ErrArchive) {
-				it.Kind, it.Why = store.ItemRefused, sentence.Of(err)
+				it.Kind, it.Why = deliverydb.ItemRefused, sentence.Of(err)
 			} else if err != nil {
 				return err
 			}
@@ -336,7 +337,7 @@ func (x *unpacker) put(ctx context.Context, it *store.DeliveryItem) error {
 	x.done++
 	x.progress(x.done, 0)
 	it.Packed = true
-	return x.c.store.PutDeliveryItem(ctx, it, false)
+	return deliverydb.In(x.c.store).PutDeliveryItem(ctx, it, false)
 }
 
 // untilDoneReader reads until its context ends.

@@ -11,6 +11,8 @@ import (
 	"sparecrate/font/coverage"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/usage"
 )
 
@@ -19,7 +21,7 @@ func (c *Library) Family(ctx context.Context, p *store.Person, id int64) (*api.F
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	page, err := c.store.FamilyPage(ctx, id)
+	page, err := librarydb.In(c.store).FamilyPage(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "family")
 	}
@@ -126,7 +128,7 @@ func (c *Library) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 		return nil, err
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		f, err := tx.Family(ctx, id)
+		f, err := familydb.In(tx).Family(ctx, id)
 		if err != nil {
 			return err
 		}
@@ -151,7 +153,7 @@ func (c *Library) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 			c.shelve(f, on, p)
 		}
 		f.ChangedAt = c.now()
-		if err := tx.ChangeFamily(ctx, f); err != nil {
+		if err := librarydb.In(tx).ChangeFamily(ctx, f); err != nil {
 			return err
 		}
 		if err := c.index(ctx, tx, id); err != nil {

@@ -18,6 +18,8 @@ import (
 	"sparecrate/internal/search"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
 )
 
 const (
@@ -245,25 +247,25 @@ func (c *Library) AddHosted(ctx context.Context, p *store.Person, n api.NewHoste
 }
 
 func (c *Library) keepHosted(ctx context.Context, p *store.Person, client *store.Client, name string, s *sheet, faces []css.Hosted) (*api.Ref, error) {
-	if err := c.store.AddWords(ctx, search.Index(name, client.Name, s.host)); err != nil {
+	if err := familydb.In(c.store).AddWords(ctx, search.Index(name, client.Name, s.host)); err != nil {
 		return nil, err
 	}
 	var ref *api.Ref
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
-		f, err := tx.FamilyByName(ctx, client.ID, name)
+		f, err := familydb.In(tx).FamilyByName(ctx, client.ID, name)
 		if errors.Is(err, store.ErrNotFound) {
 			f = &store.Family{ClientID: client.ID, Name: name, Origin: string(api.OriginHosted), Version: 1, CreatedAt: c.now(), ChangedAt: c.now(), Shelf: store.InCatalog, Indexer: IndexVersion}
-			err = tx.AddFamily(ctx, f)
+			err = familydb.In(tx).AddFamily(ctx, f)
 		}
 		if err != nil {
 			return err
 		}
 		ref = &api.Ref{Id: f.ID, Name: f.Name}
-		err = tx.PutHostedSheet(ctx, &store.HostedSheet{FamilyID: f.ID, Address: s.address, Host: s.host, Faces: faces, ReadAt: c.now(), ReadBy: p.Name})
+		err = librarydb.In(tx).PutHostedSheet(ctx, &store.HostedSheet{FamilyID: f.ID, Address: s.address, Host: s.host, Faces: faces, ReadAt: c.now(), ReadBy: p.Name})
 		if err != nil {
 			return err
 		}
-		if err := tx.AddFamilyWords(ctx, f.ID, search.Index(f.Name, client.Name, s.host)); err != nil {
+		if err := familydb.In(tx).AddFamilyWords(ctx, f.ID, search.Index(f.Name, client.Name, s.host)); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "kept hosted family", f.Name, cmp.Or(s.address, "rules with files at "+s.host))
@@ -294,18 +296,18 @@ func (c *Library) DropHosted(ctx context.Context, p *store.Person, family, id in
 		return nil, err
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
-		h, err := tx.HostedSheet(ctx, id)
+		h, err := librarydb.In(tx).HostedSheet(ctx, id)
 		if err == nil && h.FamilyID != family {
 			err = store.ErrNotFound
 		}
 		if err != nil {
 			return app.Explain(err, "source of this family")
 		}
-		f, err := tx.Family(ctx, family)
+		f, err := familydb.In(tx).Family(ctx, family)
 		if err != nil {
 			return err
 		}
-		if err := tx.DropHostedSheet(ctx, id); err != nil {
+		if err := librarydb.In(tx).DropHostedSheet(ctx, id); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "dropped hosted source", f.Name, cmp.Or(h.Address, h.Host))

@@ -13,6 +13,9 @@ import (
 	"sparecrate/internal/license"
 	"sparecrate/internal/search"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
+	"sparecrate/internal/store/usagedb"
 	"sparecrate/internal/work"
 )
 
@@ -106,7 +109,7 @@ func FamilyWords(f *store.Family, client string) []string {
 // index lists a family anew: the words by which it is found, and what lists show
 // of its faces.
 func (c *Library) index(ctx context.Context, tx *store.Store, id int64) error {
-	family, err := tx.Family(ctx, id)
+	family, err := familydb.In(tx).Family(ctx, id)
 	if err != nil {
 		return err
 	}
@@ -116,7 +119,7 @@ func (c *Library) index(ctx context.Context, tx *store.Store, id int64) error {
 		}
 	}
 	words := FamilyWords(family, family.Client.Name)
-	hosts, err := tx.Hosts(ctx, []int64{id})
+	hosts, err := librarydb.In(tx).Hosts(ctx, []int64{id})
 	if err != nil {
 		return err
 	}
@@ -130,7 +133,7 @@ func (c *Library) index(ctx context.Context, tx *store.Store, id int64) error {
 		if cur == nil {
 			continue
 		}
-		set, err := tx.TraitSet(ctx, Traits(&cur.Facts))
+		set, err := familydb.In(tx).TraitSet(ctx, Traits(&cur.Facts))
 		if err != nil {
 			return err
 		}
@@ -138,19 +141,19 @@ func (c *Library) index(ctx context.Context, tx *store.Store, id int64) error {
 		if err != nil {
 			return err
 		}
-		if err := tx.SetListing(ctx, face.ID, Listing(&cur.Facts, &cur.File, cur.Place, ContainersOf(face.Files), set, bears)); err != nil {
+		if err := familydb.In(tx).SetListing(ctx, face.ID, Listing(&cur.Facts, &cur.File, cur.Place, ContainersOf(face.Files), set, bears)); err != nil {
 			return err
 		}
 	}
 	slices.Sort(words)
 	words = slices.Compact(words)
-	if err := tx.AddWords(ctx, words); err != nil {
+	if err := familydb.In(tx).AddWords(ctx, words); err != nil {
 		return err
 	}
-	if err := tx.SetFamilyWords(ctx, id, words); err != nil {
+	if err := familydb.In(tx).SetFamilyWords(ctx, id, words); err != nil {
 		return err
 	}
-	return tx.Recount(ctx, id, c.now(), IndexVersion)
+	return familydb.In(tx).Recount(ctx, id, c.now(), IndexVersion)
 }
 
 // Bearing gives the number of what verdicts need of a face.
@@ -159,7 +162,7 @@ func Bearing(ctx context.Context, tx *store.Store, f *facts.Face) (int64, error)
 	if err != nil {
 		return 0, err
 	}
-	return tx.Bearing(ctx, string(b))
+	return usagedb.In(tx).Bearing(ctx, string(b))
 }
 
 // makers has a family say who drew and who publishes it, as its first face does.
@@ -167,7 +170,7 @@ func makers(ctx context.Context, tx *store.Store, f *store.Family) error {
 	for _, face := range f.Faces {
 		if cur := face.Current(); cur != nil {
 			f.Designer, f.Foundry = MakersOf(&cur.Facts)
-			return tx.SetMakers(ctx, f)
+			return librarydb.In(tx).SetMakers(ctx, f)
 		}
 	}
 	return nil
@@ -184,7 +187,7 @@ const jobIndex = "index"
 
 // AskToIndex asks for that where there are such families.
 func (c *Library) AskToIndex(ctx context.Context) error {
-	old, err := c.store.ListedBefore(ctx, IndexVersion, 1)
+	old, err := familydb.In(c.store).ListedBefore(ctx, IndexVersion, 1)
 	if err != nil || len(old) == 0 {
 		return err
 	}
@@ -196,7 +199,7 @@ func (c *Library) AskToIndex(ctx context.Context) error {
 // indexAll does a job of the kind index.
 func (c *Library) indexAll(ctx context.Context, _ []byte, _ func(done, total int)) error {
 	for {
-		ids, err := c.store.ListedBefore(ctx, IndexVersion, 100)
+		ids, err := familydb.In(c.store).ListedBefore(ctx, IndexVersion, 100)
 		if err != nil || len(ids) == 0 {
 			return err
 		}

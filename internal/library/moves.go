@@ -11,6 +11,10 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
+	"sparecrate/internal/store/licensedb"
 	"sparecrate/internal/usage"
 )
 
@@ -29,7 +33,7 @@ func (c *Library) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 	}
 	var to int64
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		from, err := tx.Family(ctx, id)
+		from, err := familydb.In(tx).Family(ctx, id)
 		if err != nil {
 			return app.Explain(err, "family")
 		}
@@ -56,14 +60,14 @@ func (c *Library) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 				return err
 			}
 		}
-		if err := tx.ShareUses(ctx, id, to, fresh); err != nil {
+		if err := librarydb.In(tx).ShareUses(ctx, id, to, fresh); err != nil {
 			return err
 		}
 		if err := c.index(ctx, tx, to); err != nil {
 			return err
 		}
 		if ends {
-			err = tx.EndFamily(ctx, id, to)
+			err = librarydb.In(tx).EndFamily(ctx, id, to)
 		} else {
 			err = c.index(ctx, tx, id)
 		}
@@ -99,12 +103,12 @@ func chosen(f *store.Family, numbers *[]int64) ([]store.Face, error) {
 
 // familyFor finds the client's family of a name, or starts it like another.
 func (c *Library) familyFor(ctx context.Context, tx *store.Store, like *store.Family, name string) (target *store.Family, fresh bool, err error) {
-	target, err = tx.FamilyByName(ctx, like.ClientID, name)
+	target, err = familydb.In(tx).FamilyByName(ctx, like.ClientID, name)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		target = &store.Family{ClientID: like.ClientID, Name: name, Origin: like.Origin, Version: 1, CreatedAt: c.now(), ChangedAt: c.now(),
 			Shelf: store.InCatalog, Indexer: IndexVersion, Designer: like.Designer, Foundry: like.Foundry}
-		return target, true, tx.AddFamily(ctx, target)
+		return target, true, familydb.In(tx).AddFamily(ctx, target)
 	case err != nil:
 		return nil, false, err
 	case target.ID == like.ID:
@@ -116,7 +120,7 @@ func (c *Library) familyFor(ctx context.Context, tx *store.Store, like *store.Fa
 // covered refuses to merge a family where a license would be lost by it: licenses
 // do not pass to fonts they were not given for.
 func covered(ctx context.Context, tx *store.Store, from, target *store.Family) error {
-	licenses, err := tx.LicensesOf(ctx, []int64{from.ID, target.ID})
+	licenses, err := licensedb.In(tx).LicensesOf(ctx, []int64{from.ID, target.ID})
 	if err != nil {
 		return err
 	}
@@ -134,13 +138,13 @@ func covered(ctx context.Context, tx *store.Store, from, target *store.Family) e
 // moveFace moves one face; where the family has the same, the files go to that.
 func moveFace(ctx context.Context, tx *store.Store, f store.Face, from, target *store.Family) error {
 	for _, file := range f.Files {
-		if err := tx.RememberFamily(ctx, from.ClientID, SaidFamily(&file.Facts, &file.Facts), target.ID); err != nil {
+		if err := deliverydb.In(tx).RememberFamily(ctx, from.ClientID, SaidFamily(&file.Facts, &file.Facts), target.ID); err != nil {
 			return err
 		}
 	}
-	same, err := tx.FaceByKey(ctx, target.ID, f.FaceKey)
+	same, err := familydb.In(tx).FaceByKey(ctx, target.ID, f.FaceKey)
 	if errors.Is(err, store.ErrNotFound) {
-		return tx.MoveFace(ctx, f.ID, target.ID)
+		return librarydb.In(tx).MoveFace(ctx, f.ID, target.ID)
 	}
 	if err != nil {
 		return err
@@ -149,8 +153,8 @@ func moveFace(ctx context.Context, tx *store.Store, f store.Face, from, target *
 	best := slices.MaxFunc(files, func(a, b store.FaceFile) int {
 		return cmp.Or(CompareVersions(a.Version, b.Version), cmp.Compare(ContainerRank(a.File.Container), ContainerRank(b.File.Container)), cmp.Compare(a.FileID, b.FileID))
 	})
-	if err := tx.JoinFaces(ctx, f.ID, same.ID); err != nil {
+	if err := librarydb.In(tx).JoinFaces(ctx, f.ID, same.ID); err != nil {
 		return fmt.Errorf("join %s of two families: %w", f.Style, err)
 	}
-	return tx.SetCurrent(ctx, same.ID, best.FileID)
+	return familydb.In(tx).SetCurrent(ctx, same.ID, best.FileID)
 }

@@ -9,6 +9,8 @@ import (
 	"sparecrate/font/facts"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/work"
 )
 
@@ -22,7 +24,7 @@ type reading struct {
 
 // AskToReadAgain asks for all files whose facts an older version read.
 func (c *Library) AskToReadAgain(ctx context.Context) error {
-	files, err := c.store.FilesReadBefore(ctx, facts.Version)
+	files, err := librarydb.In(c.store).FilesReadBefore(ctx, facts.Version)
 	if err != nil {
 		return fmt.Errorf("find files to read again: %w", err)
 	}
@@ -41,7 +43,7 @@ func (c *Library) readAgain(ctx context.Context, payload []byte, _ func(done, to
 	if err != nil {
 		return err
 	}
-	f, err := c.store.File(ctx, r.File)
+	f, err := familydb.In(c.store).File(ctx, r.File)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil // it is gone, and nothing needs to be read
 	}
@@ -58,11 +60,11 @@ func (c *Library) readAgain(ctx context.Context, payload []byte, _ func(done, to
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
 		for i := range faces {
-			if err := tx.SetFacts(ctx, f.ID, faces[i].Index, &faces[i]); err != nil {
+			if err := librarydb.In(tx).SetFacts(ctx, f.ID, faces[i].Index, &faces[i]); err != nil {
 				return err
 			}
 		}
-		families, err := tx.FamiliesOfFile(ctx, f.ID)
+		families, err := librarydb.In(tx).FamiliesOfFile(ctx, f.ID)
 		if err != nil {
 			return err
 		}

@@ -10,6 +10,10 @@ import (
 	"sparecrate/internal/auth"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/accountdb"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
+	"sparecrate/internal/store/packdb"
 )
 
 // keepDeleted is how long a deleted family can be brought back.
@@ -41,7 +45,7 @@ func Usable(ctx context.Context, tx *store.Store, f *store.Family) error {
 	if err := offered(f); err != nil || len(f.Faces) > 0 {
 		return err
 	}
-	sheets, err := tx.HostedSheets(ctx, f.ID)
+	sheets, err := librarydb.In(tx).HostedSheets(ctx, f.ID)
 	if err == nil && len(sheets) == 0 {
 		err = app.Problem(app.Conflict, "no-files", "%s has no files here and no stylesheet that it is served from, so a site has nothing to use. Add its files, or the stylesheet's address.", f.Name)
 	}
@@ -65,7 +69,7 @@ func (c *Library) reshelve(ctx context.Context, p *store.Person, id int64, ifMat
 		return nil, err
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
-		f, err := tx.Family(ctx, id)
+		f, err := familydb.In(tx).Family(ctx, id)
 		if err != nil {
 			return err
 		}
@@ -82,7 +86,7 @@ func (c *Library) reshelve(ctx context.Context, p *store.Person, id int64, ifMat
 		}
 		c.shelve(f, on, p)
 		f.ChangedAt = c.now()
-		if err := tx.ChangeFamily(ctx, f); err != nil {
+		if err := librarydb.In(tx).ChangeFamily(ctx, f); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, action, f.Name, f.Client.Name)
@@ -103,7 +107,7 @@ func (c *Library) KeepSwept(ctx context.Context) {
 	defer tick.Stop()
 	for {
 		// What fails is tried again the next time.
-		if err := errors.Join(c.Sweep(ctx), c.SweepFiles(ctx, keepUnnamed), c.store.SweepAttempts(ctx, auth.AttemptsKept, auth.PlacesKept), c.store.ForgetVisitors(ctx, c.now().Add(-48*time.Hour))); err != nil && ctx.Err() == nil {
+		if err := errors.Join(c.Sweep(ctx), c.SweepFiles(ctx, keepUnnamed), accountdb.In(c.store).SweepAttempts(ctx, auth.AttemptsKept, auth.PlacesKept), packdb.In(c.store).ForgetVisitors(ctx, c.now().Add(-48*time.Hour))); err != nil && ctx.Err() == nil {
 			c.log.Warn("the sweep was not finished; it is tried again in an hour", "error", err)
 		}
 		select {
@@ -117,7 +121,7 @@ func (c *Library) KeepSwept(ctx context.Context) {
 // Sweep ends the families that were deleted more than thirty days ago, with their
 // files' bytes where nothing else holds them.
 func (c *Library) Sweep(ctx context.Context) error {
-	ids, err := c.store.DeletedBefore(ctx, c.now().Add(-keepDeleted))
+	ids, err := librarydb.In(c.store).DeletedBefore(ctx, c.now().Add(-keepDeleted))
 	if err != nil {
 		return err
 	}
@@ -125,7 +129,7 @@ func (c *Library) Sweep(ctx context.Context) error {
 		var free []string
 		err := c.store.Tx(ctx, func(tx *store.Store) error {
 			var err error
-			free, err = tx.PurgeFamily(ctx, id)
+			free, err = librarydb.In(tx).PurgeFamily(ctx, id)
 			return err
 		})
 		if err != nil {
@@ -149,7 +153,7 @@ const keepUnnamed = 24 * time.Hour
 // than an age, as a crash leaves them.
 func (c *Library) SweepFiles(ctx context.Context, older time.Duration) error {
 	n, err := c.bucket.Sweep(ctx, time.Now().Add(-older), func(ctx context.Context, hashes []bucket.Hash) (map[bucket.Hash]bool, error) {
-		named, err := c.store.NamedHashes(ctx, app.Each(hashes, func(h bucket.Hash) string { return string(h) }))
+		named, err := familydb.In(c.store).NamedHashes(ctx, app.Each(hashes, func(h bucket.Hash) string { return string(h) }))
 		out := map[bucket.Hash]bool{}
 		for h := range named {
 			out[bucket.Hash(h)] = true

@@ -13,6 +13,7 @@ import (
 	"sparecrate/font/sfnt"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
 )
 
 // Changes says what a file changed of a face since another file of the same face.
@@ -20,7 +21,7 @@ func (c *Library) Changes(ctx context.Context, p *store.Person, face, from, to i
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	f, err := c.store.Face(ctx, face)
+	f, err := familydb.In(c.store).Face(ctx, face)
 	if err != nil {
 		return nil, app.Explain(err, "face")
 	}

@@ -15,6 +15,7 @@ import (
 	"sparecrate/internal/license"
 	"sparecrate/internal/papers"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/licensedb"
 	"sparecrate/internal/work"
 )
 
@@ -70,7 +71,7 @@ func (c *Licensing) ReadText(ctx context.Context, name, hash string) error {
 	if err != nil {
 		return err
 	}
-	return c.store.KeepText(ctx, &store.Kept{SHA256: hash, Body: text, Findings: string(b), Reader: textsVersion})
+	return licensedb.In(c.store).KeepText(ctx, &store.Kept{SHA256: hash, Body: text, Findings: string(b), Reader: textsVersion})
 }
 
 // jobTexts is the kind of job that reads documents which an older version of the
@@ -79,7 +80,7 @@ const jobTexts = "texts"
 
 // AskToReadTexts asks for documents to be read that this version did not read yet.
 func (c *Licensing) AskToReadTexts(ctx context.Context) error {
-	left, err := c.store.UnreadTexts(ctx, textsVersion, 1)
+	left, err := licensedb.In(c.store).UnreadTexts(ctx, textsVersion, 1)
 	if err != nil || len(left) == 0 {
 		return err
 	}
@@ -90,7 +91,7 @@ func (c *Licensing) AskToReadTexts(ctx context.Context) error {
 
 func (c *Licensing) readTexts(ctx context.Context, _ []byte, _ func(done, total int)) error {
 	for {
-		left, err := c.store.UnreadTexts(ctx, textsVersion, 100)
+		left, err := licensedb.In(c.store).UnreadTexts(ctx, textsVersion, 100)
 		if err != nil || len(left) == 0 {
 			return err
 		}
@@ -120,7 +121,7 @@ func (c *Licensing) Documents(ctx context.Context, p *store.Person, q string) (*
 			words = append(words, "+"+w+"*")
 		}
 	}
-	found, err := c.store.DocumentsWith(ctx, strings.Join(words, " "), q, maxHits)
+	found, err := licensedb.In(c.store).DocumentsWith(ctx, strings.Join(words, " "), q, maxHits)
 	if err != nil {
 		return nil, err
 	}
@@ -172,11 +173,11 @@ func (c *Licensing) KeepPaper(ctx context.Context, p *store.Person, licenseID, p
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	paper, err := c.store.Paper(ctx, paperID)
+	paper, err := licensedb.In(c.store).Paper(ctx, paperID)
 	if err != nil {
 		return nil, app.Explain(err, "paper")
 	}
-	l, err := c.store.License(ctx, licenseID)
+	l, err := licensedb.In(c.store).License(ctx, licenseID)
 	if err != nil {
 		return nil, app.Explain(err, "license")
 	}

@@ -14,6 +14,8 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/licensedb"
 	"sparecrate/internal/usage"
 )
 
@@ -26,7 +28,7 @@ func (c *Licensing) Licenses(ctx context.Context, p *store.Person, cursor *strin
 	if err != nil {
 		return nil, err
 	}
-	items, err := c.store.Licenses(ctx, at)
+	items, err := licensedb.In(c.store).Licenses(ctx, at)
 	if err != nil {
 		return nil, err
 	}
@@ -43,7 +45,7 @@ func (c *Licensing) License(ctx context.Context, p *store.Person, id int64) (*ap
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	l, err := c.store.License(ctx, id)
+	l, err := licensedb.In(c.store).License(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "license")
 	}
@@ -67,7 +69,7 @@ func (c *Licensing) AddLicense(ctx context.Context, p *store.Person, t api.Licen
 	c.approvedBy(p, l)
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		l.ID = 0
-		if err := tx.AddLicense(ctx, l, t.Families); err != nil {
+		if err := licensedb.In(tx).AddLicense(ctx, l, t.Families); err != nil {
 			return err
 		}
 		if err := c.keepVersion(ctx, tx, p, l); err != nil {
@@ -97,14 +99,14 @@ func (c *Licensing) ChangeLicense(ctx context.Context, p *store.Person, id int64
 	l.ID, l.Version = id, version
 	c.approvedBy(p, l)
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		before, err := tx.License(ctx, id)
+		before, err := licensedb.In(tx).License(ctx, id)
 		if err != nil {
 			return err
 		}
 		if err := c.keepFirst(ctx, tx, before); err != nil {
 			return err
 		}
-		if err := tx.ChangeLicense(ctx, l, t.Families); err != nil {
+		if err := licensedb.In(tx).ChangeLicense(ctx, l, t.Families); err != nil {
 			return err
 		}
 		changed := *l
@@ -140,14 +142,14 @@ func (c *Licensing) ApproveLicense(ctx context.Context, p *store.Person, id int6
 		return nil, err
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		l, err := tx.License(ctx, id)
+		l, err := licensedb.In(tx).License(ctx, id)
 		if err != nil {
 			return err
 		}
 		if err := c.keepFirst(ctx, tx, l); err != nil {
 			return err
 		}
-		if err := tx.ApproveLicense(ctx, id, version, p.Name, c.now()); err != nil {
+		if err := licensedb.In(tx).ApproveLicense(ctx, id, version, p.Name, c.now()); err != nil {
 			return err
 		}
 		l.Version++
@@ -191,7 +193,7 @@ func (c *Licensing) terms(ctx context.Context, t api.LicenseTerms) (*store.Licen
 		return nil, app.InvalidField("families", "no-family", "Say which families the license covers.")
 	}
 	for _, id := range t.Families {
-		f, err := c.store.Family(ctx, id)
+		f, err := familydb.In(c.store).Family(ctx, id)
 		if errors.Is(err, store.ErrNotFound) {
 			return nil, app.InvalidField("families", "unknown-family", "There is no family with the number %d.", id)
 		}
@@ -269,7 +271,7 @@ func (c *Licensing) AddDocument(ctx context.Context, p *store.Person, id int64, 
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	l, err := c.store.License(ctx, id)
+	l, err := licensedb.In(c.store).License(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "license")
 	}
@@ -299,7 +301,7 @@ func (c *Licensing) keepDocument(ctx context.Context, p *store.Person, l *store.
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		d.ID = 0
-		if err := tx.AddDocument(ctx, &d); err != nil {
+		if err := licensedb.In(tx).AddDocument(ctx, &d); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "kept document", usage.LicenseName(*l), d.Name+", SHA-256 "+d.SHA256)
@@ -319,7 +321,7 @@ func (c *Licensing) DocumentContent(ctx context.Context, p *store.Person, id int
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	d, err := c.store.Document(ctx, id)
+	d, err := licensedb.In(c.store).Document(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "document")
 	}

@@ -17,6 +17,10 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/licensedb"
+	"sparecrate/internal/store/packdb"
+	"sparecrate/internal/store/sitedb"
+	"sparecrate/internal/store/usagedb"
 	"sparecrate/internal/usage"
 )
 
@@ -25,11 +29,11 @@ func (c *Licensing) Views(ctx context.Context, p *store.Person, id int64) (*api.
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	s, err := c.store.Site(ctx, id)
+	s, err := sitedb.In(c.store).Site(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "site")
 	}
-	months, err := c.store.SiteViews(ctx, []int64{id})
+	months, err := usagedb.In(c.store).SiteViews(ctx, []int64{id})
 	if err != nil {
 		return nil, err
 	}
@@ -37,7 +41,7 @@ func (c *Licensing) Views(ctx context.Context, p *store.Person, id int64) (*api.
 		source := api.MonthViewsSource(m.Source)
 		return api.MonthViews{Month: m.Month.Format(app.MonthForm), Views: m.Views, Source: &source, By: &m.Person}
 	})}
-	days, err := c.store.LiveDays(ctx, []int64{id})
+	days, err := packdb.In(c.store).LiveDays(ctx, []int64{id})
 	if err != nil {
 		return nil, err
 	}
@@ -45,7 +49,7 @@ func (c *Licensing) Views(ctx context.Context, p *store.Person, id int64) (*api.
 	if len(s.Families) == 0 {
 		return out, nil
 	}
-	licenses, err := c.store.LicensesOf(ctx, app.Each(s.Families, func(f store.Family) int64 { return f.ID }))
+	licenses, err := licensedb.In(c.store).LicensesOf(ctx, app.Each(s.Families, func(f store.Family) int64 { return f.ID }))
 	if err != nil {
 		return nil, err
 	}
@@ -109,7 +113,7 @@ func (c *Licensing) keepViews(ctx context.Context, p *store.Person, id int64, co
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	s, err := c.store.Site(ctx, id)
+	s, err := sitedb.In(c.store).Site(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "site")
 	}
@@ -127,7 +131,7 @@ func (c *Licensing) keepViews(ctx context.Context, p *store.Person, id int64, co
 		rows = append(rows, store.Views{SiteID: id, Month: month, Views: n, Source: string(source), At: c.now(), Person: p.Name})
 	}
 	slices.SortFunc(rows, func(a, b store.Views) int { return a.Month.Compare(b.Month) })
-	before, err := c.store.SiteViews(ctx, []int64{id})
+	before, err := usagedb.In(c.store).SiteViews(ctx, []int64{id})
 	if err != nil {
 		return nil, err
 	}
@@ -142,7 +146,7 @@ func (c *Licensing) keepViews(ctx context.Context, p *store.Person, id int64, co
 		said = append(said, line)
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.SetViews(ctx, rows); err != nil {
+		if err := licensedb.In(tx).SetViews(ctx, rows); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "counted page views", s.Name, string(source)+"; "+strings.Join(said, ", "))

@@ -11,6 +11,8 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/licensedb"
 	"sparecrate/internal/usage"
 )
 
@@ -49,14 +51,14 @@ func (c *Licensing) Proposals(ctx context.Context, p *store.Person, id int64) (*
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	if _, err := c.store.Family(ctx, id); err != nil {
+	if _, err := familydb.In(c.store).Family(ctx, id); err != nil {
 		return nil, app.Explain(err, "family")
 	}
 	found, covered, err := c.said(ctx, id)
 	if err != nil {
 		return nil, err
 	}
-	beside, err := c.store.Papers(ctx, id)
+	beside, err := licensedb.In(c.store).Papers(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -88,7 +90,7 @@ func (c *Licensing) Confirm(ctx context.Context, p *store.Person, id int64, n ap
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	f, err := c.store.Family(ctx, id)
+	f, err := familydb.In(c.store).Family(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "family")
 	}
@@ -125,7 +127,7 @@ func (c *Licensing) Confirm(ctx context.Context, p *store.Person, id int64, n ap
 	if err != nil {
 		return nil, err
 	}
-	beside, err := c.store.Papers(ctx, id)
+	beside, err := licensedb.In(c.store).Papers(ctx, id)
 	if err != nil {
 		return nil, err
 	}

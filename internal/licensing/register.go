@@ -15,6 +15,10 @@ import (
 	"sparecrate/internal/license"
 	"sparecrate/internal/register"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/licensedb"
+	"sparecrate/internal/store/packdb"
+	"sparecrate/internal/store/sitedb"
+	"sparecrate/internal/store/usagedb"
 	"sparecrate/internal/usage"
 )
 
@@ -38,7 +42,7 @@ func (c *Licensing) Register(ctx context.Context, p *store.Person, client *int64
 	if of != nil {
 		number = of.ID
 	}
-	families, err := c.store.RegisterFamilies(ctx, number)
+	families, err := licensedb.In(c.store).RegisterFamilies(ctx, number)
 	if err != nil {
 		return nil, err
 	}
@@ -46,7 +50,7 @@ func (c *Licensing) Register(ctx context.Context, p *store.Person, client *int64
 	if err != nil {
 		return nil, err
 	}
-	sites, err := c.store.AllSites(ctx, number)
+	sites, err := usagedb.In(c.store).AllSites(ctx, number)
 	if err != nil {
 		return nil, err
 	}
@@ -54,7 +58,7 @@ func (c *Licensing) Register(ctx context.Context, p *store.Person, client *int64
 	for i := range sites {
 		by[sites[i].ID] = &sites[i]
 	}
-	uses, err := c.store.Uses(ctx, nil)
+	uses, err := usagedb.In(c.store).Uses(ctx, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -213,7 +217,7 @@ func (c *Licensing) Ending(ctx context.Context, p *store.Person, id int64) (*api
 	if err != nil {
 		return nil, err
 	}
-	l, err := c.store.License(ctx, id)
+	l, err := licensedb.In(c.store).License(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "license")
 	}
@@ -224,11 +228,11 @@ func (c *Licensing) Ending(ctx context.Context, p *store.Person, id int64) (*api
 	for f := range s.Terms { // as if it were not there
 		s.Terms[f] = slices.DeleteFunc(s.Terms[f], func(t license.Terms) bool { return t.ID == id })
 	}
-	sites, err := c.store.AllSites(ctx, 0)
+	sites, err := usagedb.In(c.store).AllSites(ctx, 0)
 	if err != nil {
 		return nil, err
 	}
-	uses, err := c.store.Uses(ctx, nil)
+	uses, err := usagedb.In(c.store).Uses(ctx, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -259,10 +263,10 @@ func (c *Licensing) Ending(ctx context.Context, p *store.Person, id int64) (*api
 				continue // another license covers it
 			}
 			if packs[site.ID] == nil {
-				if packs[site.ID], err = c.store.Packs(ctx, site.ID); err != nil {
+				if packs[site.ID], err = packdb.In(c.store).Packs(ctx, site.ID); err != nil {
 					return nil, err
 				}
-				if pages[site.ID], err = c.store.SitePages(ctx, site.ID); err != nil {
+				if pages[site.ID], err = sitedb.In(c.store).SitePages(ctx, site.ID); err != nil {
 					return nil, err
 				}
 			}

@@ -14,6 +14,7 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/licensedb"
 	"sparecrate/internal/usage"
 )
 
@@ -101,7 +102,7 @@ func limitsOf(l *store.License, t api.LicenseTerms) error {
 
 // keepFirst keeps the terms of a license that was recorded before versions were kept.
 func (c *Licensing) keepFirst(ctx context.Context, tx *store.Store, l *store.License) error {
-	had, err := tx.LicenseVersions(ctx, l.ID)
+	had, err := licensedb.In(tx).LicenseVersions(ctx, l.ID)
 	if err != nil || len(had) > 0 {
 		return err
 	}
@@ -122,7 +123,7 @@ func keepVersionAt(ctx context.Context, tx *store.Store, l *store.License, at ti
 	if err != nil {
 		return err
 	}
-	return tx.KeepVersion(ctx, &store.LicenseVersion{LicenseID: l.ID, Version: l.Version, Terms: string(b), At: at, Person: by})
+	return licensedb.In(tx).KeepVersion(ctx, &store.LicenseVersion{LicenseID: l.ID, Version: l.Version, Terms: string(b), At: at, Person: by})
 }
 
 type field struct {
@@ -184,11 +185,11 @@ func (c *Licensing) LicenseVersions(ctx context.Context, p *store.Person, id int
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	l, err := c.store.License(ctx, id)
+	l, err := licensedb.In(c.store).License(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "license")
 	}
-	found, err := c.store.LicenseVersions(ctx, id)
+	found, err := licensedb.In(c.store).LicenseVersions(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -279,7 +280,7 @@ func (c *Licensing) AddPlace(ctx context.Context, p *store.Person, id int64, n a
 	if err != nil {
 		return nil, err
 	}
-	l, err := c.store.License(ctx, id)
+	l, err := licensedb.In(c.store).License(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "license")
 	}
@@ -291,7 +292,7 @@ func (c *Licensing) AddPlace(ctx context.Context, p *store.Person, id int64, n a
 		return nil, app.InvalidField("measure", "limit-without-use", "This license does not allow the use %s, so there are no %s to give.", use, n.Measure)
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.AddPlace(ctx, &store.Place{LicenseID: id, Measure: string(n.Measure), Name: name, Since: c.now(), Person: p.Name}); err != nil {
+		if err := licensedb.In(tx).AddPlace(ctx, &store.Place{LicenseID: id, Measure: string(n.Measure), Name: name, Since: c.now(), Person: p.Name}); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "gave "+strings.TrimSuffix(string(n.Measure), "s"), usage.LicenseName(*l), name)
@@ -310,12 +311,12 @@ func (c *Licensing) DropPlace(ctx context.Context, p *store.Person, id, place in
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	l, err := c.store.License(ctx, id)
+	l, err := licensedb.In(c.store).License(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "license")
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		dropped, err := tx.DropPlace(ctx, id, place)
+		dropped, err := licensedb.In(tx).DropPlace(ctx, id, place)
 		if err != nil {
 			return app.Explain(err, "seat or app")
 		}
@@ -332,7 +333,7 @@ func (c *Licensing) Templates(ctx context.Context, p *store.Person) (*api.Templa
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	found, err := c.store.Templates(ctx)
+	found, err := licensedb.In(c.store).Templates(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -374,7 +375,7 @@ func (c *Licensing) SaveTemplate(ctx context.Context, p *store.Person, n api.New
 		return nil, err
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.SaveTemplate(ctx, &store.Template{Name: name, Terms: string(b), CreatedAt: c.now(), CreatedBy: p.Name}); err != nil {
+		if err := licensedb.In(tx).SaveTemplate(ctx, &store.Template{Name: name, Terms: string(b), CreatedAt: c.now(), CreatedBy: p.Name}); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "saved license template", name, string(b))
@@ -400,7 +401,7 @@ func (c *Licensing) DropTemplate(ctx context.Context, p *store.Person, id int64)
 		return err
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
-		t, err := tx.DropTemplate(ctx, id)
+		t, err := licensedb.In(tx).DropTemplate(ctx, id)
 		if err != nil {
 			return app.Explain(err, "template")
 		}

@@ -9,6 +9,9 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/packdb"
+	"sparecrate/internal/store/sitedb"
 	"sparecrate/internal/usage"
 )
 
@@ -18,7 +21,7 @@ func (c *Licensing) Verdict(ctx context.Context, p *store.Person, id int64, q ap
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	f, err := c.store.Family(ctx, id)
+	f, err := familydb.In(c.store).Family(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "family")
 	}
@@ -43,7 +46,7 @@ func (c *Licensing) Verdict(ctx context.Context, p *store.Person, id int64, q ap
 		if book, err = c.usage.Rules(ctx); err != nil {
 			return nil, err
 		}
-		s, err := c.store.Site(ctx, *q.Site)
+		s, err := sitedb.In(c.store).Site(ctx, *q.Site)
 		if err != nil {
 			return nil, app.Explain(err, "site")
 		}
@@ -51,7 +54,7 @@ func (c *Licensing) Verdict(ctx context.Context, p *store.Person, id int64, q ap
 			return nil, app.InvalidField("client", "other-client", "The site %s is %s's; leave the client out, or choose another site.", s.Name, s.Client.Name)
 		}
 		client, a.Site = s.Client, s
-		recipes, err := c.store.Recipes(ctx, s.ID)
+		recipes, err := packdb.In(c.store).Recipes(ctx, s.ID)
 		if err != nil {
 			return nil, err
 		}
@@ -95,7 +98,7 @@ func (c *Licensing) Verdict(ctx context.Context, p *store.Person, id int64, q ap
 	a.Use = cmp.Or(a.Use, s.Usual(id))
 	v := usage.VerdictView(f, client, a, s.Judge(a), s.Day)
 	if a.Site != nil {
-		signed, err := c.store.SignOffs(ctx, []int64{a.Site.ID})
+		signed, err := sitedb.In(c.store).SignOffs(ctx, []int64{a.Site.ID})
 		if err != nil {
 			return nil, err
 		}

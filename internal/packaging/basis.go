@@ -17,6 +17,7 @@ import (
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/packdb"
 	"sparecrate/internal/usage"
 )
 
@@ -254,7 +255,7 @@ func (c *Packaging) Outdated(ctx context.Context, sites []*usage.Site) (map[int6
 	for _, d := range sites {
 		by[d.ID] = d
 	}
-	packs, err := c.store.LatestPacks(ctx, slices.Sorted(maps.Keys(by)))
+	packs, err := packdb.In(c.store).LatestPacks(ctx, slices.Sorted(maps.Keys(by)))
 	if err != nil {
 		return nil, err
 	}
@@ -307,7 +308,7 @@ func (c *Packaging) SupersededPacks(ctx context.Context, all *usage.Everywhere) 
 			sites = append(sites, u.Site.ID)
 		}
 	}
-	packs, err := c.store.LatestPacks(ctx, sites)
+	packs, err := packdb.In(c.store).LatestPacks(ctx, sites)
 	if err != nil || len(packs) == 0 {
 		return nil, err
 	}
@@ -321,7 +322,7 @@ func (c *Packaging) SupersededPacks(ctx context.Context, all *usage.Everywhere) 
 	if err := c.usage.PlaceFaces(ctx, all.Evidence, slices.Compact(families)); err != nil {
 		return nil, err
 	}
-	sources, err := c.store.CurrentSources(ctx, app.Each(packs, func(p store.Pack) int64 { return p.SiteID }))
+	sources, err := packdb.In(c.store).CurrentSources(ctx, app.Each(packs, func(p store.Pack) int64 { return p.SiteID }))
 	if err != nil {
 		return nil, err
 	}

@@ -12,6 +12,7 @@ import (
 	"sparecrate/internal/landing"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/packdb"
 	"sparecrate/internal/usage"
 )
 
@@ -48,7 +49,7 @@ func (c *Packaging) landed(ctx context.Context, d *usage.Site, where string, not
 	if l.Pending > 0 {
 		notes = append(slices.Clone(notes), fmt.Sprintf("%s being made for this pack; look again in a moment.", areFiles(l.Pending)))
 	}
-	kept, err := c.store.LandedAt(ctx, d.ID, where)
+	kept, err := packdb.In(c.store).LandedAt(ctx, d.ID, where)
 	if err != nil {
 		return nil, err
 	}
@@ -136,7 +137,7 @@ func (c *Packaging) GiveLanded(ctx context.Context, p *store.Person, site int64,
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		for _, f := range found {
 			path := paths[f.File]
-			if err := tx.PutLanded(ctx, &store.Landed{SiteID: d.ID, Environment: where, Path: path, SHA256: hashes[path], Address: app.Shorten(f.Address, 2000), At: c.now(), Person: p.Name}); err != nil {
+			if err := packdb.In(tx).PutLanded(ctx, &store.Landed{SiteID: d.ID, Environment: where, Path: path, SHA256: hashes[path], Address: app.Shorten(f.Address, 2000), At: c.now(), Person: p.Name}); err != nil {
 				return err
 			}
 		}
@@ -162,7 +163,7 @@ func (c *Packaging) ForgetLanded(ctx context.Context, p *store.Person, site int6
 		path = *file
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		n, err := tx.ForgetLanded(ctx, site, where, path)
+		n, err := packdb.In(tx).ForgetLanded(ctx, site, where, path)
 		if err != nil {
 			return err
 		}

@@ -15,6 +15,8 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/packdb"
+	"sparecrate/internal/store/sitedb"
 	"sparecrate/internal/usage"
 )
 
@@ -23,10 +25,10 @@ func (c *Packaging) LiveSheets(ctx context.Context, p *store.Person, site int64)
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	if _, err := c.store.Site(ctx, site); err != nil {
+	if _, err := sitedb.In(c.store).Site(ctx, site); err != nil {
 		return nil, app.Explain(err, "site")
 	}
-	found, err := c.store.LiveSheets(ctx, site)
+	found, err := packdb.In(c.store).LiveSheets(ctx, site)
 	if err != nil {
 		return nil, err
 	}
@@ -55,7 +57,7 @@ func (c *Packaging) AddLiveSheet(ctx context.Context, p *store.Person, site int6
 	l := store.LiveSheet{SiteID: site, Hash: auth.SecretHash(secret), CreatedAt: c.now(), CreatedBy: p.Name}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		l.ID = 0
-		if err := tx.AddLiveSheet(ctx, &l); err != nil {
+		if err := packdb.In(tx).AddLiveSheet(ctx, &l); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "made live sheet", s.Name, "")
@@ -71,12 +73,12 @@ func (c *Packaging) WithdrawLiveSheet(ctx context.Context, p *store.Person, site
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
-	s, err := c.store.Site(ctx, site)
+	s, err := sitedb.In(c.store).Site(ctx, site)
 	if err != nil {
 		return app.Explain(err, "site")
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.WithdrawLiveSheet(ctx, site, id, c.now()); err != nil {
+		if err := packdb.In(tx).WithdrawLiveSheet(ctx, site, id, c.now()); err != nil {
 			return app.Explain(err, "live sheet")
 		}
 		return c.note(ctx, tx, p, "withdrew live sheet", s.Name, "")
@@ -140,7 +142,7 @@ func (c *Packaging) Live(ctx context.Context, place, secret, path string) ([]byt
 	if path == liveCSS {
 		day := c.now().UTC().Truncate(24 * time.Hour)
 		visitor := auth.SecretHash(hash + day.Format(time.DateOnly) + auth.PlaceOf(place))[:32]
-		err = c.store.CountVisitor(ctx, known.site, day, visitor)
+		err = packdb.In(c.store).CountVisitor(ctx, known.site, day, visitor)
 	}
 	return data, err
 }
@@ -154,7 +156,7 @@ func (c *Packaging) liveBehind(ctx context.Context, hash, stamp string) (*liveKn
 	if is && was.stamp == stamp && was.day == day {
 		return was, nil
 	}
-	l, err := c.store.LiveSheetByHash(ctx, hash)
+	l, err := packdb.In(c.store).LiveSheetByHash(ctx, hash)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, noSheet
 	}
@@ -209,7 +211,7 @@ func (c *Packaging) liveLayout(ctx context.Context, s *usage.Site, fingerprint s
 // liveSite is a site as pages show it that read its live sheet, whatever it is
 // delivered to: fonts beside a stylesheet.
 func (c *Packaging) liveSite(ctx context.Context, id int64) (*usage.Site, error) {
-	s, err := c.store.Site(ctx, id)
+	s, err := sitedb.In(c.store).Site(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "site")
 	}

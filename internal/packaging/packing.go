@@ -17,6 +17,8 @@ import (
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/packdb"
+	"sparecrate/internal/store/sitedb"
 	"sparecrate/internal/usage"
 )
 
@@ -215,7 +217,7 @@ func (c *Packaging) layOut(ctx context.Context, d *usage.Site, environment strin
 	if err := c.fill(ctx, p, made); err != nil {
 		return nil, err
 	}
-	landed, err := c.store.LandedAt(ctx, d.ID, environment)
+	landed, err := packdb.In(c.store).LandedAt(ctx, d.ID, environment)
 	if err != nil {
 		return nil, err
 	}
@@ -223,7 +225,7 @@ func (c *Packaging) layOut(ctx context.Context, d *usage.Site, environment strin
 	for path, l := range landed {
 		p.Landed[path] = pack.Landed{Address: l.Address, SHA256: l.SHA256}
 	}
-	pages, err := c.store.SitePages(ctx, d.ID)
+	pages, err := sitedb.In(c.store).SitePages(ctx, d.ID)
 	if err != nil {
 		return nil, err
 	}

@@ -23,6 +23,7 @@ import (
 	"sparecrate/internal/pack"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
 )
 
 // recipeFor gives the recipe of a container: TTF is made of any outlines.
@@ -97,7 +98,7 @@ func (c *Packaging) known(ctx context.Context, p *packing) (map[string]store.Der
 	if len(sources) == 0 {
 		return out, nil
 	}
-	found, err := c.store.DerivedOf(ctx, sources)
+	found, err := familydb.In(c.store).DerivedOf(ctx, sources)
 	for _, d := range found {
 		out[d.Source+" "+d.Recipe] = d
 	}

@@ -14,6 +14,9 @@ import (
 	"sparecrate/internal/conversion"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/packdb"
+	"sparecrate/internal/store/sitedb"
 	"sparecrate/internal/usage"
 )
 
@@ -69,7 +72,7 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 		var known []store.Derived
 		if len(sources) > 0 {
 			var err error
-			if known, err = c.store.DerivedOf(ctx, sources); err != nil {
+			if known, err = familydb.In(c.store).DerivedOf(ctx, sources); err != nil {
 				return nil, err
 			}
 		}
@@ -167,7 +170,7 @@ func (c *Packaging) BuildPack(ctx context.Context, p *store.Person, site int64, 
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		built.ID = 0
-		if err := tx.AddPack(ctx, &built, sources); err != nil {
+		if err := packdb.In(tx).AddPack(ctx, &built, sources); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "built pack", d.Name, built.Name+", SHA-256 "+built.SHA256)
@@ -211,7 +214,7 @@ func (c *Packaging) FamilyPack(ctx context.Context, p *store.Person, id int64, k
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
-	f, err := c.store.Family(ctx, id)
+	f, err := familydb.In(c.store).Family(ctx, id)
 	if err != nil {
 		return nil, 0, "", app.Explain(err, "family")
 	}
@@ -288,11 +291,11 @@ func (c *Packaging) Packs(ctx context.Context, p *store.Person, site int64) ([]a
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	s, err := c.store.Site(ctx, site)
+	s, err := sitedb.In(c.store).Site(ctx, site)
 	if err != nil {
 		return nil, app.Explain(err, "site")
 	}
-	packs, err := c.store.Packs(ctx, site)
+	packs, err := packdb.In(c.store).Packs(ctx, site)
 	return app.Each(packs, func(p store.Pack) api.Pack { return packView(p, s.Name) }), err
 }
 
@@ -302,11 +305,11 @@ func (c *Packaging) PackContent(ctx context.Context, p *store.Person, id int64) 
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
-	found, err := c.store.Pack(ctx, id)
+	found, err := packdb.In(c.store).Pack(ctx, id)
 	if err != nil {
 		return nil, 0, "", app.Explain(err, "pack")
 	}
-	s, err := c.store.Site(ctx, found.SiteID)
+	s, err := sitedb.In(c.store).Site(ctx, found.SiteID)
 	if err != nil {
 		return nil, 0, "", err
 	}
@@ -322,7 +325,7 @@ func (c *Packaging) PackContent(ctx context.Context, p *store.Person, id int64) 
 func (c *Packaging) weighPack(ctx context.Context, s *store.Site, p *store.Pack) error {
 	h := &usage.PackContents{}
 	var err error
-	if h.Faces, err = c.store.PackedFaces(ctx, p.ID); err != nil {
+	if h.Faces, err = packdb.In(c.store).PackedFaces(ctx, p.ID); err != nil {
 		return err
 	}
 	book, err := c.usage.Rules(ctx)

@@ -17,6 +17,8 @@ import (
 	"sparecrate/internal/mail"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/accountdb"
+	"sparecrate/internal/store/reportdb"
 )
 
 // AddFeed makes a secret address under which a calendar program reads the due list
@@ -26,7 +28,7 @@ func (c *Reports) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, e
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	had, err := c.store.Feeds(ctx, p.ID)
+	had, err := reportdb.In(c.store).Feeds(ctx, p.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -37,7 +39,7 @@ func (c *Reports) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, e
 	f := store.Feed{PersonID: p.ID, Hash: auth.SecretHash(secret), CreatedAt: c.now()}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		f.ID = 0
-		if err := tx.AddFeed(ctx, &f); err != nil {
+		if err := reportdb.In(tx).AddFeed(ctx, &f); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "made calendar address", p.Name, "")
@@ -57,7 +59,7 @@ func (c *Reports) Feeds(ctx context.Context, p *store.Person) (*api.FeedList, er
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	found, err := c.store.Feeds(ctx, p.ID)
+	found, err := reportdb.In(c.store).Feeds(ctx, p.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -70,7 +72,7 @@ func (c *Reports) WithdrawFeed(ctx context.Context, p *store.Person, id int64) e
 		return err
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.WithdrawFeed(ctx, p.ID, id, c.now()); err != nil {
+		if err := reportdb.In(tx).WithdrawFeed(ctx, p.ID, id, c.now()); err != nil {
 			return app.Explain(err, "calendar address")
 		}
 		return c.note(ctx, tx, p, "withdrew calendar address", p.Name, "")
@@ -81,14 +83,14 @@ func (c *Reports) WithdrawFeed(ctx context.Context, p *store.Person, id int64) e
 // for what ends on it.
 func (c *Reports) Calendar(ctx context.Context, secret string) (string, error) {
 	none := app.Problem(app.Missing, "no-such-calendar", "There is no such calendar, or it was withdrawn.")
-	f, err := c.store.FeedByHash(ctx, auth.SecretHash(secret))
+	f, err := reportdb.In(c.store).FeedByHash(ctx, auth.SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		return "", none
 	}
 	if err != nil {
 		return "", err
 	}
-	p, err := c.store.Person(ctx, f.PersonID)
+	p, err := accountdb.In(c.store).Person(ctx, f.PersonID)
 	if errors.Is(err, store.ErrNotFound) {
 		return "", none
 	}
@@ -129,7 +131,7 @@ func (c *Reports) Calendar(ctx context.Context, secret string) (string, error) {
 		alarm.SetProperty(ics.ComponentPropertyDescription, facts.Printable(dueTitle(i)))
 		alarm.SetTrigger("-P14D")
 	}
-	if err := c.store.FeedRead(ctx, f.ID, c.now()); err != nil {
+	if err := reportdb.In(c.store).FeedRead(ctx, f.ID, c.now()); err != nil {
 		return "", err
 	}
 	return cal.Serialize(ics.WithNewLineWindows), nil
@@ -160,7 +162,7 @@ func (c *Reports) SetWeekly(ctx context.Context, p *store.Person, weekly bool) (
 		return nil, app.Problem(app.Conflict, "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Ask whoever runs it to set --mail-server.")
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.SetWeekly(ctx, p.ID, weekly); err != nil {
+		if err := reportdb.In(tx).SetWeekly(ctx, p.ID, weekly); err != nil {
 			return err
 		}
 		what := "ordered the weekly e-mail"
@@ -250,7 +252,7 @@ func (c *Reports) MailWeekly(ctx context.Context) error {
 	if c.limits.Mail.Server == "" {
 		return nil
 	}
-	people, err := c.store.People(ctx)
+	people, err := accountdb.In(c.store).People(ctx)
 	if err != nil {
 		return err
 	}
@@ -262,7 +264,7 @@ func (c *Reports) MailWeekly(ctx context.Context) error {
 		if !p.Weekly || p.MustChangePassword {
 			continue
 		}
-		ours, err := c.store.ClaimMailing(ctx, p.ID, name, c.now())
+		ours, err := reportdb.In(c.store).ClaimMailing(ctx, p.ID, name, c.now())
 		if err != nil {
 			return err
 		}
@@ -271,7 +273,7 @@ func (c *Reports) MailWeekly(ctx context.Context) error {
 		}
 		if err := c.mailDue(ctx, p); err != nil {
 			failed = append(failed, fmt.Errorf("to %s: %w", p.Email, err))
-			if err := c.store.ReleaseMailing(context.WithoutCancel(ctx), p.ID, name); err != nil {
+			if err := reportdb.In(c.store).ReleaseMailing(context.WithoutCancel(ctx), p.ID, name); err != nil {
 				failed = append(failed, err)
 			}
 		}

@@ -9,6 +9,9 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/accountdb"
+	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/reportdb"
 )
 
 // Topic is something that people watch.
@@ -43,7 +46,7 @@ func (c *Reports) Watchable(ctx context.Context, p *store.Person, names []string
 		id, is := topic.delivery()
 		switch {
 		case is:
-			if _, err := c.store.Delivery(ctx, id, false); err != nil {
+			if _, err := deliverydb.In(c.store).Delivery(ctx, id, false); err != nil {
 				return nil, app.Explain(err, "delivery")
 			}
 		case topic != TopicJobs && topic != TopicActivity:
@@ -67,7 +70,7 @@ func (c *Reports) Stand(ctx context.Context, topics []Topic) (map[Topic]string, 
 		}
 	}
 	if len(deliveries) > 0 {
-		moved, err := c.store.DeliveriesMoved(ctx, deliveries)
+		moved, err := reportdb.In(c.store).DeliveriesMoved(ctx, deliveries)
 		if err != nil {
 			return nil, err
 		}
@@ -76,7 +79,7 @@ func (c *Reports) Stand(ctx context.Context, topics []Topic) (map[Topic]string, 
 		}
 	}
 	if slices.Contains(topics, TopicJobs) {
-		stood, err := c.store.JobsMoved(ctx)
+		stood, err := reportdb.In(c.store).JobsMoved(ctx)
 		if err != nil {
 			return nil, err
 		}
@@ -109,7 +112,7 @@ func (c *Reports) StillIn(ctx context.Context, people []*store.Person) (map[*sto
 			tokens = append(tokens, p.Token.ID)
 		}
 	}
-	turns, live, err := c.store.StillIn(ctx, ids, tokens, c.now())
+	turns, live, err := accountdb.In(c.store).StillIn(ctx, ids, tokens, c.now())
 	if err != nil {
 		return nil, err
 	}

@@ -17,6 +17,8 @@ import (
 // of layers below its own.
 var layers = [][]string{
 	{"bucket", "store", "fetch", "mail", "password"},
+	{"store/accountdb", "store/deliverydb", "store/familydb", "store/finddb", "store/jobdb", "store/licensedb", "store/packdb", "store/reportdb", "store/shortlistdb", "store/sitedb", "store/usagedb"},
+	{"store/librarydb"},
 	{"work"},
 	{"app"},
 	{"auth", "usage"},
@@ -45,11 +47,7 @@ func TestArrowsRunDown(t *testing.T) {
 		files = slices.DeleteFunc(files, func(f string) bool { return strings.HasSuffix(f, "_test.go") })
 		require.NotEmpty(t, files, name)
 		for _, file := range files {
-			f, err := parser.ParseFile(token.NewFileSet(), file, nil, parser.ImportsOnly)
-			require.NoError(t, err)
-			for _, i := range f.Imports {
-				path, err := strconv.Unquote(i.Path.Value)
-				require.NoError(t, err)
+			for _, path := range importsOf(t, file) {
 				below, ours := strings.CutPrefix(path, "sparecrate/internal/")
 				if to, is := layer[below]; ours && is {
 					assert.Less(t, to, at, "%s imports %s", file, below)
@@ -57,6 +55,64 @@ func TestArrowsRunDown(t *testing.T) {
 			}
 		}
 	}
+}
+
+// statements are the records that each package reads and writes.
+var statements = map[string][]string{
+	"auth":       {"accountdb"},
+	"conversion": {"familydb", "jobdb"},
+	"finding":    {"finddb", "librarydb", "shortlistdb"},
+	"imports":    {"deliverydb", "familydb", "librarydb", "licensedb"},
+	"library":    {"accountdb", "deliverydb", "familydb", "librarydb", "licensedb", "packdb", "usagedb"},
+	"licensing":  {"familydb", "licensedb", "packdb", "sitedb", "usagedb"},
+	"packaging":  {"familydb", "packdb", "sitedb"},
+	"reports":    {"accountdb", "deliverydb", "reportdb"},
+	"server":     {"accountdb"},
+	"shortlists": {"familydb", "finddb", "shortlistdb"},
+	"sites":      {"familydb", "packdb", "sitedb"},
+	"usage":      {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
+	"work":       {"jobdb"},
+}
+
+// TestWhoReadsWhichRecords holds each package to the statements that it is said to run.
+func TestWhoReadsWhichRecords(t *testing.T) {
+	found := map[string][]string{}
+	files, err := filepath.Glob("../*/*.go")
+	require.NoError(t, err)
+	for _, file := range files {
+		if strings.HasSuffix(file, "_test.go") {
+			continue
+		}
+		name := filepath.Base(filepath.Dir(file))
+		for _, path := range importsOf(t, file) {
+			if subject, is := strings.CutPrefix(path, "sparecrate/internal/store/"); is && !slices.Contains(found[name], subject) {
+				found[name] = append(found[name], subject)
+			}
+		}
+		slices.Sort(found[name])
+	}
+	for name, subjects := range statements {
+		assert.Equal(t, subjects, found[name], name)
+	}
+	for name, subjects := range found {
+		if len(subjects) > 0 {
+			assert.Contains(t, statements, name)
+		}
+	}
+}
+
+// importsOf returns the paths that a file imports.
+func importsOf(t *testing.T, file string) []string {
+	t.Helper()
+	f, err := parser.ParseFile(token.NewFileSet(), file, nil, parser.ImportsOnly)
+	require.NoError(t, err)
+	var out []string
+	for _, i := range f.Imports {
+		path, err := strconv.Unquote(i.Path.Value)
+		require.NoError(t, err)
+		out = append(out, path)
+	}
+	return out
 }
 
 // TestTheCoreKnowsNoService reads what the packages that only compute import.
@@ -73,14 +129,12 @@ func TestTheCoreKnowsNoService(t *testing.T) {
 		if strings.HasSuffix(file, "_test.go") {
 			continue
 		}
-		f, err := parser.ParseFile(token.NewFileSet(), file, nil, parser.ImportsOnly)
-		require.NoError(t, err)
-		for _, i := range f.Imports {
+		for _, path := range importsOf(t, file) {
 			for _, not := range slices.Concat(layers[1:]...) {
-				assert.NotEqual(t, strconv.Quote("sparecrate/internal/"+not), i.Path.Value, file)
+				assert.NotEqual(t, "sparecrate/internal/"+not, path, file)
 			}
 			for _, not := range []string{"sparecrate/internal/store", "sparecrate/internal/bucket", "sparecrate/api", "net/http", "gorm.io/gorm"} {
-				assert.NotEqual(t, strconv.Quote(not), i.Path.Value, file)
+				assert.NotEqual(t, not, path, file)
 			}
 		}
 	}

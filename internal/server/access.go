@@ -14,6 +14,7 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/accountdb"
 )
 
 const (
@@ -50,11 +51,11 @@ func (s *sessionStore) Commit(token string, b []byte, expiry time.Time) error {
 }
 
 func (s *sessionStore) DeleteCtx(ctx context.Context, token string) error {
-	return s.store.DropSession(ctx, token, time.Now().UTC())
+	return accountdb.In(s.store).DropSession(ctx, token, time.Now().UTC())
 }
 
 func (s *sessionStore) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {
-	found, err := s.store.Session(ctx, token, time.Now().UTC())
+	found, err := accountdb.In(s.store).Session(ctx, token, time.Now().UTC())
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, false, nil
 	}
@@ -65,7 +66,7 @@ func (s *sessionStore) FindCtx(ctx context.Context, token string) ([]byte, bool,
 }
 
 func (s *sessionStore) CommitCtx(ctx context.Context, token string, b []byte, expiry time.Time) error {
-	return s.store.SaveSession(ctx, &store.Session{Token: token, Data: b, Expiry: expiry.UTC()})
+	return accountdb.In(s.store).SaveSession(ctx, &store.Session{Token: token, Data: b, Expiry: expiry.UTC()})
 }
 
 type personKey struct{}

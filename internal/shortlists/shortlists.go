@@ -16,6 +16,9 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/finddb"
+	"sparecrate/internal/store/shortlistdb"
 	"sparecrate/internal/usage"
 )
 
@@ -36,7 +39,7 @@ func (c *Service) Shortlists(ctx context.Context, p *store.Person, q api.ListSho
 		}
 		client = found.ID
 	}
-	found, err := c.store.Shortlists(ctx, client, at)
+	found, err := shortlistdb.In(c.store).Shortlists(ctx, client, at)
 	if err != nil {
 		return nil, err
 	}
@@ -57,7 +60,7 @@ func (c *Service) Shortlist(ctx context.Context, p *store.Person, id int64) (*ap
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	l, err := c.store.Shortlist(ctx, id)
+	l, err := shortlistdb.In(c.store).Shortlist(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "shortlist")
 	}
@@ -83,7 +86,7 @@ func (c *Service) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.
 	ids := app.Each(l.Families, func(f store.ShortlistFamily) int64 { return f.FamilyID })
 	var all []store.Found
 	for _, shelf := range []store.Shelf{store.InCatalog, store.Retired} {
-		found, err := c.store.Search(ctx, &store.Query{Only: ids, Shelf: shelf, Sort: store.SortName}, store.Page{Limit: most})
+		found, err := finddb.In(c.store).Search(ctx, &finddb.Query{Only: ids, Shelf: shelf, Sort: finddb.SortName}, store.Page{Limit: most})
 		if err != nil {
 			return nil, err
 		}
@@ -114,7 +117,7 @@ func (c *Service) picked(ctx context.Context, families *[]int64) ([]int64, error
 		if slices.Contains(out, id) {
 			continue
 		}
-		f, err := c.store.Family(ctx, id)
+		f, err := familydb.In(c.store).Family(ctx, id)
 		if errors.Is(err, store.ErrNotFound) {
 			return nil, app.InvalidField("families", "no-such-family", "There is no family with the number %d.", id)
 		}
@@ -150,7 +153,7 @@ func (c *Service) AddShortlist(ctx context.Context, p *store.Person, n api.NewSh
 	app.SetText(&l.Note, n.Note, 5000)
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		l.ID = 0
-		if err := tx.AddShortlist(ctx, &l, families); err != nil {
+		if err := shortlistdb.In(tx).AddShortlist(ctx, &l, families); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "added shortlist", name, client.Name)
@@ -183,14 +186,14 @@ func (c *Service) ChangeShortlist(ctx context.Context, p *store.Person, id int64
 		}
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		l, err := tx.Shortlist(ctx, id)
+		l, err := shortlistdb.In(tx).Shortlist(ctx, id)
 		if err != nil {
 			return err
 		}
 		l.Version = version
 		app.SetTo(&l.Name, ch.Name)
 		app.SetText(&l.Note, ch.Note, 5000)
-		if err := tx.ChangeShortlist(ctx, l, families); err != nil {
+		if err := shortlistdb.In(tx).ChangeShortlist(ctx, l, families); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "changed shortlist", l.Name, l.Client.Name)
@@ -210,11 +213,11 @@ func (c *Service) DropShortlist(ctx context.Context, p *store.Person, id int64) 
 		return err
 	}
 	return app.Explain(c.store.Tx(ctx, func(tx *store.Store) error {
-		l, err := tx.Shortlist(ctx, id)
+		l, err := shortlistdb.In(tx).Shortlist(ctx, id)
 		if err != nil {
 			return err
 		}
-		if err := tx.DropShortlist(ctx, id); err != nil {
+		if err := shortlistdb.In(tx).DropShortlist(ctx, id); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "dropped shortlist", l.Name, l.Client.Name)
@@ -239,12 +242,12 @@ func (c *Service) ShareShortlist(ctx context.Context, p *store.Person, id int64,
 	h := store.Share{ShortlistID: id, Hash: auth.SecretHash(secret), EndsAt: c.now().AddDate(0, 0, days), CreatedAt: c.now(), CreatedBy: p.Name}
 	app.SetText(&h.Words, n.Words, 400)
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
-		l, err := tx.Shortlist(ctx, id)
+		l, err := shortlistdb.In(tx).Shortlist(ctx, id)
 		if err != nil {
 			return app.Explain(err, "shortlist")
 		}
 		h.ID = 0
-		if err := tx.AddShare(ctx, &h); err != nil {
+		if err := shortlistdb.In(tx).AddShare(ctx, &h); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "shared shortlist", l.Name, "until "+h.EndsAt.Format(time.DateOnly))
@@ -261,11 +264,11 @@ func (c *Service) WithdrawShare(ctx context.Context, p *store.Person, list, id i
 		return err
 	}
 	return app.Explain(c.store.Tx(ctx, func(tx *store.Store) error {
-		l, err := tx.Shortlist(ctx, list)
+		l, err := shortlistdb.In(tx).Shortlist(ctx, list)
 		if err != nil {
 			return err
 		}
-		if err := tx.WithdrawShare(ctx, list, id, c.now()); err != nil {
+		if err := shortlistdb.In(tx).WithdrawShare(ctx, list, id, c.now()); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "withdrew link", l.Name, "")
@@ -302,7 +305,7 @@ const lookFaces = 24 // of one family; more would be a wall
 // Look gives what a link shows. The error is Missing where no link has this
 // secret, or it no longer works.
 func (c *Service) Look(ctx context.Context, secret string) (*Look, error) {
-	h, err := c.store.ShareByHash(ctx, auth.SecretHash(secret))
+	h, err := shortlistdb.In(c.store).ShareByHash(ctx, auth.SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, app.Problem(app.Missing, "no-such-link", "There is no such link; look whether the address is whole.")
 	}
@@ -312,7 +315,7 @@ func (c *Service) Look(ctx context.Context, secret string) (*Look, error) {
 	if c.shareView(h).State != api.ShareOpen {
 		return nil, app.Problem(app.Missing, "link-ended", "This link no longer works. Ask the studio for another one.")
 	}
-	l, err := c.store.Shortlist(ctx, h.ShortlistID)
+	l, err := shortlistdb.In(c.store).Shortlist(ctx, h.ShortlistID)
 	if err != nil {
 		return nil, err
 	}
@@ -344,7 +347,7 @@ func (c *Service) Look(ctx context.Context, secret string) (*Look, error) {
 
 // Viewed counts that somebody opened a link.
 func (c *Service) Viewed(ctx context.Context, l *Look) error {
-	return c.store.ShareViewed(ctx, l.share.ID, c.now())
+	return shortlistdb.In(c.store).ShareViewed(ctx, l.share.ID, c.now())
 }
 
 // face finds a face among those a link shows.
@@ -395,7 +398,7 @@ func (c *Service) LookFont(ctx context.Context, secret string, face int64) (io.R
 	if f == nil || !family.AsFont {
 		return nil, 0, errNotShown
 	}
-	file, err := c.store.File(ctx, f.FileID)
+	file, err := familydb.In(c.store).File(ctx, f.FileID)
 	if err != nil {
 		return nil, 0, err
 	}

@@ -20,6 +20,7 @@ import (
 	"sparecrate/internal/pack"
 	"sparecrate/internal/packaging"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/sitedb"
 	"sparecrate/internal/usage"
 )
 
@@ -63,7 +64,7 @@ func (c *Directory) Builder(ctx context.Context, p *store.Person, kind string) (
 }
 
 func (c *Directory) builderRecord(ctx context.Context, b usage.BuilderRules) (*api.BuilderRecord, error) {
-	sites, err := c.store.SitesWith(ctx, b.Kind)
+	sites, err := sitedb.In(c.store).SitesWith(ctx, b.Kind)
 	if err != nil {
 		return nil, err
 	}
@@ -142,7 +143,7 @@ func (c *Directory) ChangeBuilder(ctx context.Context, p *store.Person, kind, if
 func (c *Directory) putBuilder(ctx context.Context, p *store.Person, r *builder.Rules, before int, action, detail string) (*api.BuilderRecord, error) {
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		b := store.Builder{Kind: r.Kind, Name: r.Name, Rules: string(r.JSON()), ChangedAt: c.now(), ChangedBy: p.Name}
-		if err := tx.PutBuilder(ctx, &b, before); err != nil {
+		if err := sitedb.In(tx).PutBuilder(ctx, &b, before); err != nil {
 			if errors.Is(err, store.ErrTaken) { // somebody else was first
 				err = store.ErrStale
 			}
@@ -169,14 +170,14 @@ func (c *Directory) DropBuilder(ctx context.Context, p *store.Person, kind strin
 		return app.Problem(app.Conflict, "shipped-rules", "%s came with the service and stays; change it, or copy it under another kind.", b.Name)
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
-		sites, err := tx.SitesWith(ctx, kind)
+		sites, err := sitedb.In(tx).SitesWith(ctx, kind)
 		if err != nil {
 			return err
 		}
 		if len(sites) > 0 {
 			return app.Problem(app.Conflict, "rules-in-use", "%s is used by %s; give them another builder first.", b.Name, strings.Join(app.Each(sites, func(s store.Site) string { return s.Name }), ", "))
 		}
-		if _, err := tx.DropBuilder(ctx, kind); err != nil {
+		if _, err := sitedb.In(tx).DropBuilder(ctx, kind); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "took builder rules away", b.Name, "")
@@ -192,7 +193,7 @@ func (c *Directory) BuilderVersions(ctx context.Context, p *store.Person, kind s
 	if _, err := c.usage.RulesOf(ctx, kind); err != nil {
 		return nil, err
 	}
-	kept, err := c.store.BuilderVersions(ctx, kind)
+	kept, err := sitedb.In(c.store).BuilderVersions(ctx, kind)
 	if err != nil {
 		return nil, err
 	}

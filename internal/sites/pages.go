@@ -12,6 +12,8 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/packdb"
+	"sparecrate/internal/store/sitedb"
 	"sparecrate/internal/usage"
 )
 
@@ -28,11 +30,11 @@ func (c *Directory) SitePages(ctx context.Context, p *store.Person, site int64) 
 }
 
 func (c *Directory) sitePages(ctx context.Context, d *usage.Site) (*api.SitePageList, error) {
-	pages, err := c.store.SitePages(ctx, d.ID)
+	pages, err := sitedb.In(c.store).SitePages(ctx, d.ID)
 	if err != nil {
 		return nil, err
 	}
-	packs, err := c.store.LatestPacks(ctx, []int64{d.ID})
+	packs, err := packdb.In(c.store).LatestPacks(ctx, []int64{d.ID})
 	if err != nil {
 		return nil, err
 	}
@@ -79,7 +81,7 @@ func (c *Directory) AddSitePages(ctx context.Context, p *store.Person, site int6
 		}
 		fresh = append(fresh, page)
 	}
-	there, err := c.store.SitePages(ctx, site)
+	there, err := sitedb.In(c.store).SitePages(ctx, site)
 	if err != nil {
 		return nil, err
 	}
@@ -95,7 +97,7 @@ func (c *Directory) AddSitePages(ctx context.Context, p *store.Person, site int6
 				continue
 			}
 			had[one.Address] = true
-			if err := tx.AddSitePage(ctx, &one); err != nil {
+			if err := sitedb.In(tx).AddSitePage(ctx, &one); err != nil {
 				return err
 			}
 			added++
@@ -142,7 +144,7 @@ func (c *Directory) TickSitePage(ctx context.Context, p *store.Person, site, pag
 	if err != nil {
 		return nil, err
 	}
-	packs, err := c.store.LatestPacks(ctx, []int64{site})
+	packs, err := packdb.In(c.store).LatestPacks(ctx, []int64{site})
 	if err != nil {
 		return nil, err
 	}
@@ -159,7 +161,7 @@ func (c *Directory) TickSitePage(ctx context.Context, p *store.Person, site, pag
 		}
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.TickSitePage(ctx, site, page, at, by, pack); err != nil {
+		if err := sitedb.In(tx).TickSitePage(ctx, site, page, at, by, pack); err != nil {
 			return app.Explain(err, "page of this site")
 		}
 		return c.note(ctx, tx, p, map[bool]string{true: "did page", false: "undid page"}[done], d.Name, fmt.Sprintf("page %d", page))
@@ -180,7 +182,7 @@ func (c *Directory) DropSitePage(ctx context.Context, p *store.Person, site, pag
 		return nil, err
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.DropSitePage(ctx, site, page); err != nil {
+		if err := sitedb.In(tx).DropSitePage(ctx, site, page); err != nil {
 			return app.Explain(err, "page of this site")
 		}
 		return c.note(ctx, tx, p, "took page off", d.Name, fmt.Sprintf("page %d", page))

@@ -15,6 +15,8 @@ import (
 	"sparecrate/internal/pack"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/sitedb"
 	"sparecrate/internal/usage"
 )
 
@@ -172,7 +174,7 @@ func (c *Directory) SetPlacements(ctx context.Context, p *store.Person, site int
 		return nil, err
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		s, err := tx.Site(ctx, site)
+		s, err := sitedb.In(tx).Site(ctx, site)
 		if err != nil {
 			return app.Explain(err, "site")
 		}
@@ -180,18 +182,18 @@ func (c *Directory) SetPlacements(ctx context.Context, p *store.Person, site int
 			if slices.ContainsFunc(s.Families, func(f store.Family) bool { return f.ID == id }) {
 				continue
 			}
-			f, err := tx.Family(ctx, id)
+			f, err := familydb.In(tx).Family(ctx, id)
 			if err != nil {
 				return app.Explain(err, "family")
 			}
 			if err := library.Usable(ctx, tx, f); err != nil {
 				return err
 			}
-			if _, err := tx.UseFamily(ctx, site, id, ""); err != nil {
+			if _, err := sitedb.In(tx).UseFamily(ctx, site, id, ""); err != nil {
 				return err
 			}
 		}
-		if err := tx.SetPlacements(ctx, site, version, slices.Clone(placements), slices.Clone(standIns)); err != nil {
+		if err := sitedb.In(tx).SetPlacements(ctx, site, version, slices.Clone(placements), slices.Clone(standIns)); err != nil {
 			return app.Explain(err, "site")
 		}
 		return c.note(ctx, tx, p, "placed fonts on site", s.Name, app.Shorten(saidOf(in), 2000))
@@ -210,7 +212,7 @@ func (c *Directory) nameFaces(ctx context.Context, placements []store.Placement)
 		if p.FaceID == 0 {
 			continue
 		}
-		f, err := c.store.Family(ctx, p.FamilyID)
+		f, err := familydb.In(c.store).Family(ctx, p.FamilyID)
 		if err != nil {
 			return app.Explain(err, "family")
 		}
@@ -371,13 +373,13 @@ func (c *Directory) SetChoices(ctx context.Context, p *store.Person, site int64,
 			return nil, app.InvalidField("leave", "both", "The face %d cannot be sent and left at home.", id)
 		}
 	}
-	s, err := c.store.Site(ctx, site)
+	s, err := sitedb.In(c.store).Site(ctx, site)
 	if err != nil {
 		return nil, app.Explain(err, "site")
 	}
 	on := map[int64]bool{}
 	for _, f := range s.Families {
-		family, err := c.store.Family(ctx, f.ID)
+		family, err := familydb.In(c.store).Family(ctx, f.ID)
 		if err != nil {
 			return nil, app.Explain(err, "family")
 		}
@@ -391,7 +393,7 @@ func (c *Directory) SetChoices(ctx context.Context, p *store.Person, site int64,
 		}
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.SetChoices(ctx, site, version, choices); err != nil {
+		if err := sitedb.In(tx).SetChoices(ctx, site, version, choices); err != nil {
 			return app.Explain(err, "site")
 		}
 		return c.note(ctx, tx, p, "decided about packs", s.Name, fmt.Sprintf("%d faces more, %d left at home", len(choices.Send), len(choices.Leave)))

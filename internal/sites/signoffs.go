@@ -12,6 +12,8 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/sitedb"
 	"sparecrate/internal/usage"
 )
 
@@ -50,7 +52,7 @@ func (c *Directory) SignOff(ctx context.Context, p *store.Person, site int64, n 
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		o := store.SignOff{SiteID: site, FamilyID: n.Family, State: string(u.Verdict.State), Grounds: u.Verdict.Grounds(), Reason: reason, Person: p.Name, Role: p.Role, At: c.now(), Ends: until}
-		if err := tx.AddSignOff(ctx, &o); err != nil {
+		if err := sitedb.In(tx).AddSignOff(ctx, &o); err != nil {
 			return err
 		}
 		said := fmt.Sprintf("%s (%s)", u.Family.Name, u.Verdict.State)
@@ -70,24 +72,24 @@ func (c *Directory) WithdrawSignOff(ctx context.Context, p *store.Person, id int
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	o, err := c.store.SignOff(ctx, id)
+	o, err := sitedb.In(c.store).SignOff(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "sign-off")
 	}
 	if app.Require(p, api.Role(o.Role)) != nil {
 		return nil, app.Problem(app.Forbidden, "role-too-low", "%s gave this sign-off as %s; only somebody with that role can withdraw it.", o.Person, o.Role)
 	}
-	s, err := c.store.Site(ctx, o.SiteID)
+	s, err := sitedb.In(c.store).Site(ctx, o.SiteID)
 	if err != nil {
 		return nil, app.Explain(err, "site")
 	}
-	f, err := c.store.Family(ctx, o.FamilyID)
+	f, err := familydb.In(c.store).Family(ctx, o.FamilyID)
 	if err != nil {
 		return nil, app.Explain(err, "family")
 	}
 	now := c.now()
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := tx.WithdrawSignOff(ctx, id, now, p.Name); err != nil {
+		if err := sitedb.In(tx).WithdrawSignOff(ctx, id, now, p.Name); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "withdrew sign-off", s.Name, fmt.Sprintf("%s, by %s: %s", f.Name, o.Person, o.Reason))
@@ -122,7 +124,7 @@ func (c *Directory) SignOffs(ctx context.Context, p *store.Person, q api.ListSig
 			continue
 		}
 		if f == nil {
-			if f, err = c.store.Family(ctx, o.FamilyID); err != nil {
+			if f, err = familydb.In(c.store).Family(ctx, o.FamilyID); err != nil {
 				f = &store.Family{ID: o.FamilyID, Name: "a family that is gone"}
 			}
 		}

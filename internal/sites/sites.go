@@ -15,6 +15,8 @@ import (
 	"sparecrate/internal/pack"
 	"sparecrate/internal/packaging"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/sitedb"
 	"sparecrate/internal/usage"
 )
 
@@ -27,7 +29,7 @@ func (c *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, 
 	if err != nil {
 		return nil, err
 	}
-	items, err := c.store.Sites(ctx, at)
+	items, err := sitedb.In(c.store).Sites(ctx, at)
 	if err != nil {
 		return nil, err
 	}
@@ -123,7 +125,7 @@ func (c *Directory) AddSite(ctx context.Context, p *store.Person, t api.SiteTerm
 	s.Version = 1
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		s.ID = 0
-		if err := tx.AddSite(ctx, s); err != nil {
+		if err := sitedb.In(tx).AddSite(ctx, s); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "added site", s.Name, s.Builder+" "+strings.Join(s.Domains, ", "))
@@ -149,7 +151,7 @@ func (c *Directory) ChangeSite(ctx context.Context, p *store.Person, id int64, i
 	}
 	s.ID, s.Version = id, version
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		before, err := tx.Site(ctx, id)
+		before, err := sitedb.In(tx).Site(ctx, id)
 		if err != nil {
 			return err
 		}
@@ -159,7 +161,7 @@ func (c *Directory) ChangeSite(ctx context.Context, p *store.Person, id int64, i
 		if t.Environments == nil {
 			s.Environments = before.Environments
 		}
-		if err := tx.ChangeSite(ctx, s); err != nil {
+		if err := sitedb.In(tx).ChangeSite(ctx, s); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "changed site", s.Name, "was: "+before.Name+" "+before.Builder+" "+strings.Join(before.Domains, ", "))
@@ -218,7 +220,7 @@ func (c *Directory) UseFamily(ctx context.Context, p *store.Person, site, family
 		}
 		text, action = recipe.Key(), "reshapes on site"
 	}
-	return c.setUse(ctx, p, site, family, action, func(s *store.Store, ctx context.Context, site, family int64) (bool, error) {
+	return c.setUse(ctx, p, site, family, action, func(s sitedb.Queries, ctx context.Context, site, family int64) (bool, error) {
 		return s.UseFamily(ctx, site, family, text)
 	})
 }
@@ -227,20 +229,20 @@ const actionDrop = "took off site"
 
 // DropFamily says that a site no longer uses a family.
 func (c *Directory) DropFamily(ctx context.Context, p *store.Person, site, family int64) (*api.Site, error) {
-	return c.setUse(ctx, p, site, family, actionDrop, (*store.Store).DropFamily)
+	return c.setUse(ctx, p, site, family, actionDrop, sitedb.Queries.DropFamily)
 }
 
 func (c *Directory) setUse(ctx context.Context, p *store.Person, site, family int64, action string,
-	set func(*store.Store, context.Context, int64, int64) (bool, error)) (*api.Site, error) {
+	set func(sitedb.Queries, context.Context, int64, int64) (bool, error)) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
-		s, err := tx.Site(ctx, site)
+		s, err := sitedb.In(tx).Site(ctx, site)
 		if err != nil {
 			return app.Explain(err, "site")
 		}
-		f, err := tx.Family(ctx, family)
+		f, err := familydb.In(tx).Family(ctx, family)
 		if err != nil {
 			return app.Explain(err, "family")
 		}
@@ -249,7 +251,7 @@ func (c *Directory) setUse(ctx context.Context, p *store.Person, site, family in
 				return err
 			}
 		}
-		changed, err := set(tx, ctx, site, family)
+		changed, err := set(sitedb.In(tx), ctx, site, family)
 		if err != nil || !changed {
 			return err
 		}

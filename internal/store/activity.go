@@ -16,7 +16,7 @@ type Activity struct {
 
 // AddActivity notes what was done, and that something changed.
 func (s *Store) AddActivity(ctx context.Context, a *Activity) error {
-	if err := add(s, ctx, a); err != nil {
+	if err := Add(ctx, s, a); err != nil {
 		return err
 	}
 	return s.Changed(ctx)
@@ -38,23 +38,23 @@ func slots() string {
 // Changed notes that something of what people see changed. It counts when the
 // transaction ends, so whoever sees the count sees the change.
 func (s *Store) Changed(ctx context.Context) error {
-	return told(s.db.WithContext(ctx).Exec("UPDATE change_slots SET n = n + 1 WHERE slot = CONNECTION_ID() MOD ?", changeSlots).Error)
+	return Told(s.On(ctx).Exec("UPDATE change_slots SET n = n + 1 WHERE slot = CONNECTION_ID() MOD ?", changeSlots).Error)
 }
 
 // Stamp is the same as long as nothing changes that people see, jobs included.
 func (s *Store) Stamp(ctx context.Context) (string, error) {
 	var stamp string
-	err := s.db.WithContext(ctx).Raw("SELECT CONCAT_WS(' ', (SELECT SUM(n) FROM change_slots), " + jobStates + ")").Scan(&stamp).Error
-	return stamp, told(err)
+	err := s.On(ctx).Raw("SELECT CONCAT_WS(' ', (SELECT SUM(n) FROM change_slots), " + jobStates + ")").Scan(&stamp).Error
+	return stamp, Told(err)
 }
 
 // LastActivity gives the number of what was noted last, 0 where nothing was.
 func (s *Store) LastActivity(ctx context.Context) (id int64, err error) {
-	err = s.db.WithContext(ctx).Model(&Activity{}).Select("COALESCE(MAX(id), 0)").Scan(&id).Error
-	return id, told(err)
+	err = s.On(ctx).Model(&Activity{}).Select("COALESCE(MAX(id), 0)").Scan(&id).Error
+	return id, Told(err)
 }
 
 // Activities gives a page, newest first.
 func (s *Store) Activities(ctx context.Context, p Page) ([]Activity, error) {
-	return list[Activity](p.newest(s.db.WithContext(ctx)))
+	return List[Activity](p.Newest(s.On(ctx)))
 }

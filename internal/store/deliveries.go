@@ -1,15 +1,9 @@
 package store
 
 import (
-	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"encoding/json"
-	"errors"
 	"time"
-
-	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // Delivery is what arrived together and is looked through before it is taken in.
@@ -24,23 +18,6 @@ type Delivery struct {
 	Moved     int64 // goes up with changes of what is in it
 	Client    Client
 }
-
-// The states of a delivery.
-const (
-	DeliveryOpen      = "open"
-	DeliveryAccepting = "accepting"
-	DeliverySettled   = "settled"
-	DeliveryDown      = "turned-down"
-)
-
-// The kinds of things in a delivery.
-const (
-	ItemFont    = "font"
-	ItemPaper   = "paper"
-	ItemArchive = "archive"
-	ItemLeftOut = "left-out"
-	ItemRefused = "refused"
-)
 
 // DeliveryItem is one thing of a delivery, archives counting as folders.
 type DeliveryItem struct {
@@ -96,116 +73,15 @@ type Paper struct {
 	AddedBy      string
 }
 
-// AddDelivery adds a delivery.
-func (s *Store) AddDelivery(ctx context.Context, d *Delivery) error {
-	return told(s.db.WithContext(ctx).Omit(clause.Associations).Create(d).Error)
-}
-
-// Delivery gives a delivery; with lock, its row is locked until the transaction ends.
-func (s *Store) Delivery(ctx context.Context, id int64, lock bool) (*Delivery, error) {
-	if lock {
-		return first[Delivery](s.db.WithContext(ctx).Preload("Client").Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", id))
-	}
-	return first[Delivery](s.db.WithContext(ctx).Joins("Client").Where("deliveries.id = ?", id))
-}
-
-// SharedDelivery gives a delivery without its client, with a lock that keeps its
-// state as it is until the transaction ends; alone keeps others from reading it so,
-// for who wants to change the state.
-func (s *Store) SharedDelivery(ctx context.Context, id int64, alone bool) (*Delivery, error) {
-	strength := "SHARE"
-	if alone {
-		strength = "UPDATE"
-	}
-	return first[Delivery](s.db.WithContext(ctx).Clauses(clause.Locking{Strength: strength}).Where("id = ?", id))
-}
-
-// Deliveries gives a page of deliveries, newest first.
-func (s *Store) Deliveries(ctx context.Context, p Page) ([]Delivery, error) {
-	return list[Delivery](p.newest(s.db.WithContext(ctx).Preload("Client")))
-}
-
-// SetDeliveryState moves a delivery on.
-func (s *Store) SetDeliveryState(ctx context.Context, id int64, state string) error {
-	return told(s.db.WithContext(ctx).Model(&Delivery{}).Where("id = ?", id).
-		Updates(map[string]any{"state": state, "moved": gorm.Expr("moved + 1")}).Error)
-}
-
-// moved notes that something in a delivery changed, for those who watch it. What is
-// added needs no note: its number is the highest.
-func (s *Store) moved(ctx context.Context, delivery string, of any) error {
-	return told(s.db.WithContext(ctx).Exec("UPDATE deliveries SET moved = moved + 1 WHERE id = "+delivery, of).Error)
-}
-
-const deliveryOfItem = "(SELECT delivery_id FROM delivery_items WHERE id = ?)"
-
-// PutDeliveryItem adds a thing, or writes it anew where the delivery has one at
-// its path that is not taken in; it sets the ID. What is taken in stays. known says
-// that Meets found none at its path.
-func (s *Store) PutDeliveryItem(ctx context.Context, it *DeliveryItem, known bool) error {
-	it.name()
-	fresh := clause.Set{}
-	// MariaDB sets columns one after the other; taken, which they ask for, is not among them.
-	for _, column := range anew {
-		fresh = append(fresh, clause.Assignment{Column: clause.Column{Name: column}, Value: gorm.Expr("IF(taken, " + column + ", VALUES(" + column + "))")})
-	}
-	fresh = append(fresh, clause.Assignment{Column: clause.Column{Name: "id"}, Value: gorm.Expr("LAST_INSERT_ID(id)")})
-	r := s.db.WithContext(ctx).Omit(clause.Associations).Clauses(clause.OnConflict{DoUpdates: fresh}).Create(it)
-	if r.Error != nil {
-		return told(r.Error)
-	}
-	if known && r.RowsAffected == 1 {
-		return nil // it was added, and is what was written
-	}
-	if r.RowsAffected != 1 {
-		if err := s.moved(ctx, "?", it.DeliveryID); err != nil {
-			return err
-		}
-	}
-	found, err := first[DeliveryItem](s.db.WithContext(ctx).Where("delivery_id = ? AND path_hash = ?", it.DeliveryID, it.PathHash))
-	if err == nil {
-		*it = *found
-	}
-	return err
-}
-
-// anew are the columns that are written when a thing comes again.
-var anew = []string{"kind", "why", "sha256", "bytes", "summary", "marked", "unpacked", "packed", "said", "face_key", "faces"}
-
-func pathHash(path string) string {
+// PathHash returns what a path is found by: its SHA-256.
+func PathHash(path string) string {
 	sum := sha256.Sum256([]byte(path))
 	return hex.EncodeToString(sum[:])
 }
 
-// PutInOpen adds a thing of which Meets found none at its path to a delivery that
-// is open, in one statement. It gives false and adds nothing where the delivery is
-// not open any more, or where another came to that path meanwhile.
-func (s *Store) PutInOpen(ctx context.Context, it *DeliveryItem) (bool, error) {
-	summary, err := json.Marshal(it.Summary)
-	if err != nil {
-		return false, err
-	}
-	it.name()
-	r, err := s.db.Statement.ConnPool.ExecContext(ctx, `INSERT INTO delivery_items
-			(delivery_id, path, path_hash, kind, why, sha256, bytes, summary, marked, unpacked, said, face_key, faces, taken, origin, family, outcome)
-		SELECT id, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, FALSE, '', '', '' FROM deliveries WHERE id = ? AND state = ? LOCK IN SHARE MODE`,
-		it.Path, it.PathHash, it.Kind, it.Why, it.SHA256, it.Bytes, string(summary), it.Marked, it.Unpacked, it.Said, it.FaceKey, it.Faces, it.DeliveryID, DeliveryOpen)
-	if err = told(err); errors.Is(err, ErrTaken) || again(err) {
-		return false, nil
-	}
-	if err != nil {
-		return false, err
-	}
-	if n, err := r.RowsAffected(); err != nil || n == 0 {
-		return false, err
-	}
-	it.ID, err = r.LastInsertId()
-	return err == nil, err
-}
-
-// name sets the columns that things are found and grouped by.
-func (it *DeliveryItem) name() {
-	it.PathHash, it.Faces = pathHash(it.Path), max(1, len(it.Summary.Faces))
+// Name sets the columns that things are found and grouped by.
+func (it *DeliveryItem) Name() {
+	it.PathHash, it.Faces = PathHash(it.Path), max(1, len(it.Summary.Faces))
 	if len(it.Summary.Faces) > 0 {
 		it.Said, it.FaceKey = it.Summary.Faces[0].Family, it.Summary.Faces[0].Key
 	}
@@ -219,239 +95,11 @@ type Meeting struct {
 	Named     bool // the name of its family leads to a family of the client
 }
 
-// Meets says what a thing of a client's delivery meets that is not put into it yet.
-func (s *Store) Meets(ctx context.Context, it *DeliveryItem, client int64, family string) (m Meeting, err error) {
-	err = s.db.WithContext(ctx).Raw(`SELECT EXISTS (SELECT 1 FROM delivery_items WHERE delivery_id = @d AND path_hash = @p) AS there,
-		EXISTS (SELECT 1 FROM delivery_items WHERE delivery_id = @d AND sha256 = @h AND path_hash <> @p) AS twice,
-		EXISTS (SELECT 1 FROM files WHERE sha256 = @h) AS in_catalog,
-		EXISTS (SELECT 1 FROM family_names WHERE client_id = @c AND name = @f)
-			OR EXISTS (SELECT 1 FROM families WHERE client_id = @c AND name = @f AND gone = 0) AS named`,
-		map[string]any{"d": it.DeliveryID, "p": pathHash(it.Path), "h": it.SHA256, "c": client, "f": family}).Scan(&m).Error
-	return m, told(err)
-}
-
-// DeliveryItem gives one thing.
-func (s *Store) DeliveryItem(ctx context.Context, id int64) (*DeliveryItem, error) {
-	return first[DeliveryItem](s.db.WithContext(ctx).Preload("Client").Where("id = ?", id))
-}
-
-// DeliveryItems gives a page of a delivery's things in the order they came, of
-// one kind or, where it is empty, of all.
-func (s *Store) DeliveryItems(ctx context.Context, delivery int64, kind string, p Page) ([]DeliveryItem, error) {
-	q := s.db.WithContext(ctx).Preload("Client").Where("delivery_id = ? AND id > ?", delivery, p.AfterID)
-	if kind != "" {
-		q = q.Where("kind = ?", kind)
-	}
-	return list[DeliveryItem](q.Order("id").Limit(p.Limit))
-}
-
-// Unpacking gives the archives of a delivery that are not unpacked.
-func (s *Store) Unpacking(ctx context.Context, delivery int64) ([]DeliveryItem, error) {
-	return list[DeliveryItem](s.db.WithContext(ctx).Where("delivery_id = ? AND kind = ? AND NOT unpacked", delivery, ItemArchive).Order("id"))
-}
-
-// Unpacked counts what archives have put into a delivery, and its bytes, but for what
-// lies below a path.
-func (s *Store) Unpacked(ctx context.Context, delivery int64, but string) (things int, bytes int64, err error) {
-	var sum struct {
-		Things int
-		Bytes  int64
-	}
-	err = s.db.WithContext(ctx).Raw(`SELECT COUNT(*) AS things, COALESCE(SUM(bytes), 0) AS bytes FROM delivery_items
-		WHERE delivery_id = ? AND packed AND LEFT(path, CHAR_LENGTH(?)) <> ?`, delivery, but, but).Scan(&sum).Error
-	return sum.Things, sum.Bytes, told(err)
-}
-
-// SetUnpacked says that nothing of an archive is left to unpack, or that it was
-// refused and why.
-func (s *Store) SetUnpacked(ctx context.Context, id int64, kind, why string) error {
-	if err := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("id = ?", id).Updates(map[string]any{"unpacked": true, "kind": kind, "why": why}).Error; err != nil {
-		return told(err)
-	}
-	return s.moved(ctx, deliveryOfItem, id)
-}
-
 // DeliveryCount says how many things of a kind there are.
 type DeliveryCount struct {
 	Kind                 string
 	Count, Marked, Taken int
 	Bytes                int64
-}
-
-// CountDeliveryItems counts a delivery's things by kind.
-func (s *Store) CountDeliveryItems(ctx context.Context, delivery int64) ([]DeliveryCount, error) {
-	var rows []DeliveryCount
-	err := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("delivery_id = ?", delivery).
-		Select("kind, COUNT(*) AS count, SUM(marked AND NOT taken) AS marked, SUM(taken) AS taken, SUM(bytes) AS bytes").Group("kind").Scan(&rows).Error
-	return rows, told(err)
-}
-
-// DeliveriesMoved says how deliveries stand, by number: each is the same as long as
-// nothing of it is added, read, decided or changed. Those that are not there are left
-// out. However much a delivery holds, it is one look into an index.
-func (s *Store) DeliveriesMoved(ctx context.Context, ids []int64) (map[int64]string, error) {
-	var rows []struct {
-		ID    int64
-		Stood string
-	}
-	err := s.db.WithContext(ctx).Raw(`SELECT d.id, CONCAT_WS(' ', d.state, d.moved, (SELECT MAX(i.id) FROM delivery_items i WHERE i.delivery_id = d.id)) AS stood
-		FROM deliveries d WHERE d.id IN ?`, ids).Scan(&rows).Error
-	out := map[int64]string{}
-	for _, r := range rows {
-		out[r.ID] = r.Stood
-	}
-	return out, told(err)
-}
-
-// ChangeDeliveryItems changes fonts of a delivery that are not taken in: those
-// given, or all where the list is nil. It says how many that is.
-func (s *Store) ChangeDeliveryItems(ctx context.Context, delivery int64, items []int64, columns map[string]any) (int64, error) {
-	q := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("delivery_id = ? AND kind = ? AND NOT taken", delivery, ItemFont)
-	if items != nil {
-		q = q.Where("id IN ?", items)
-	}
-	var n int64
-	if err := q.Session(&gorm.Session{}).Count(&n).Error; err != nil {
-		return 0, told(err)
-	}
-	if err := q.Updates(columns).Error; err != nil {
-		return 0, told(err)
-	}
-	return n, s.moved(ctx, "?", delivery)
-}
-
-// TakeDeliveryItem says that a thing is in the catalog.
-func (s *Store) TakeDeliveryItem(ctx context.Context, it *DeliveryItem) error {
-	err := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("id = ?", it.ID).
-		Updates(map[string]any{"taken": true, "marked": false, "outcome": it.Outcome, "family_id": it.FamilyID, "why": it.Why}).Error
-	if err != nil {
-		return told(err)
-	}
-	return s.moved(ctx, "?", it.DeliveryID)
-}
-
-// RefuseDeliveryItem says why a font is not taken in.
-func (s *Store) RefuseDeliveryItem(ctx context.Context, id int64, why string) error {
-	err := s.db.WithContext(ctx).Model(&DeliveryItem{}).Where("id = ?", id).
-		Updates(map[string]any{"marked": false, "kind": ItemRefused, "why": why}).Error
-	if err != nil {
-		return told(err)
-	}
-	return s.moved(ctx, deliveryOfItem, id)
-}
-
-// AddPapers keeps documents with families; those that are kept already stay.
-func (s *Store) AddPapers(ctx context.Context, papers []Paper) error {
-	if len(papers) == 0 {
-		return nil
-	}
-	return told(s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).CreateInBatches(papers, 200).Error)
-}
-
-// Papers gives the documents that came with a family.
-func (s *Store) Papers(ctx context.Context, family int64) ([]Paper, error) {
-	return list[Paper](s.db.WithContext(ctx).Where("family_id = ?", family).Order("name, id"))
-}
-
-// Paper gives a document that came with a family.
-func (s *Store) Paper(ctx context.Context, id int64) (*Paper, error) {
-	return first[Paper](s.db.WithContext(ctx).Where("id = ?", id))
-}
-
-// familyName says that fonts of a client which name one family belong to another.
-type familyName struct {
-	ClientID int64
-	Name     string
-	FamilyID int64
-}
-
-// TableName keeps GORM from guessing.
-func (familyName) TableName() string { return "family_names" }
-
-// RememberFamily says that fonts of a client which name a family go into
-// another, when they come again too.
-func (s *Store) RememberFamily(ctx context.Context, client int64, name string, family int64) error {
-	return told(s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&familyName{client, name, family}).Error)
-}
-
-// RememberedFamily gives the family that fonts of a client which name one go
-// into; ErrNotFound where it is the one they name.
-func (s *Store) RememberedFamily(ctx context.Context, client int64, name string) (*Family, error) {
-	return first[Family](s.db.WithContext(ctx).Joins("JOIN family_names ON family_names.family_id = families.id").
-		Where("family_names.client_id = ? AND family_names.name = ? AND families.gone = 0", client, name))
-}
-
-// FilesByHash gives the files of the catalog with one of these bytes, by hash.
-func (s *Store) FilesByHash(ctx context.Context, hashes []string) (map[string]File, error) {
-	found, err := list[File](s.db.WithContext(ctx).Where("sha256 IN ?", hashes))
-	out := map[string]File{}
-	for _, f := range found {
-		out[f.SHA256] = f
-	}
-	return out, err
-}
-
-// arrivedAtOnce is how many fonts are looked at in a step for the names they say.
-const arrivedAtOnce = 1000
-
-// ArrivedNames returns a page of the families that fonts of a delivery name, in their
-// order, of those that are marked or taken and that nobody gave another family.
-func (s *Store) ArrivedNames(ctx context.Context, delivery int64, p Page) ([]string, error) {
-	var out []string
-	// The rows lie in the order of the index. Each step starts behind the last name, so
-	// that the many fonts of a family are passed over.
-	for after := p.AfterName; len(out) < p.Limit; after = out[len(out)-1] {
-		var names []struct {
-			Said  string
-			Fonts int
-		}
-		err := s.db.WithContext(ctx).Raw(`SELECT said, COUNT(*) AS fonts FROM (SELECT said FROM delivery_items FORCE INDEX (by_family)
-			WHERE delivery_id = ? AND kind = 'font' AND said > ? AND family = '' AND (marked OR taken) AND faces = 1 ORDER BY said LIMIT ?) step GROUP BY said ORDER BY said`,
-			delivery, after, arrivedAtOnce).Scan(&names).Error
-		if err != nil {
-			return nil, told(err)
-		}
-		fonts := 0
-		for _, n := range names {
-			out = append(out, n.Said)
-			fonts += n.Fonts
-		}
-		if fonts < arrivedAtOnce {
-			break
-		}
-	}
-	return out[:min(len(out), p.Limit)], nil
-}
-
-// ArrivedFaces returns at least one font of each face of the families that fonts name.
-func (s *Store) ArrivedFaces(ctx context.Context, delivery int64, names []string) ([]DeliveryItem, error) {
-	if len(names) == 0 {
-		return nil, nil
-	}
-	// Grouping by all columns of the index needs no table in between.
-	return s.arrived(ctx, `SELECT MIN(id) FROM delivery_items FORCE INDEX (by_family)
-		WHERE delivery_id = ? AND kind = 'font' AND said IN ? AND family = '' AND (marked OR taken) AND faces = 1
-		GROUP BY said, face_key, family, marked, taken, faces, client_id LIMIT 5000`, delivery, names)
-}
-
-// ArrivedOtherwise returns one font of each face of the families that people gave fonts,
-// and the fonts of several faces: those that are not found by the name they say.
-func (s *Store) ArrivedOtherwise(ctx context.Context, delivery int64) ([]DeliveryItem, error) {
-	chosen, err := s.arrived(ctx, `SELECT MIN(id) FROM delivery_items FORCE INDEX (chosen)
-		WHERE delivery_id = ? AND kind = 'font' AND family > '' AND (marked OR taken) AND faces = 1 GROUP BY family, client_id, face_key LIMIT 2000`, delivery)
-	if err != nil {
-		return nil, err
-	}
-	several, err := s.arrived(ctx, "SELECT id FROM delivery_items FORCE INDEX (several) WHERE delivery_id = ? AND kind = 'font' AND faces > 1 AND (marked OR taken) LIMIT 500", delivery)
-	return append(chosen, several...), err
-}
-
-func (s *Store) arrived(ctx context.Context, ids string, values ...any) ([]DeliveryItem, error) {
-	var found []int64
-	if err := s.db.WithContext(ctx).Raw(ids, values...).Scan(&found).Error; err != nil || len(found) == 0 {
-		return nil, told(err)
-	}
-	return list[DeliveryItem](s.db.WithContext(ctx).Preload("Client").Where("id IN ?", found).Order("id"))
 }
 
 // FaceHead is what weighing an arrived font needs of a face: what it is and which file
@@ -466,34 +114,4 @@ type FamilyHead struct {
 	ID    int64
 	Name  string
 	Faces []FaceHead
-}
-
-// HeadsByName returns a client's family by name with the heads of its faces.
-func (s *Store) HeadsByName(ctx context.Context, client int64, name string) (*FamilyHead, error) {
-	family, err := first[Family](s.db.WithContext(ctx).Select("id, name").Where("client_id = ? AND name = ? AND gone = 0", client, name))
-	if err != nil {
-		return nil, err
-	}
-	f := FamilyHead{ID: family.ID, Name: family.Name}
-	err = s.db.WithContext(ctx).Raw(`SELECT c.face_key, c.style, c.slope, c.weight, c.container, c.containers, COALESCE(l.version, '') AS version
-		FROM faces c LEFT JOIN face_files l ON l.face_id = c.id AND l.file_id = c.file_id AND l.place = c.place WHERE c.family_id = ?`, f.ID).Scan(&f.Faces).Error
-	return &f, told(err)
-}
-
-// FamilyOfFiles returns the family that each of some files is in.
-func (s *Store) FamilyOfFiles(ctx context.Context, files []int64) (map[int64]Family, error) {
-	out := map[int64]Family{}
-	if len(files) == 0 {
-		return out, nil
-	}
-	var rows []struct {
-		FileID, ID int64
-		Name       string
-	}
-	err := s.db.WithContext(ctx).Raw(`SELECT l.file_id, MIN(f.id) AS id, MIN(f.name) AS name FROM face_files l JOIN faces c ON c.id = l.face_id JOIN families f ON f.id = c.family_id
-		WHERE l.file_id IN ? GROUP BY l.file_id`, files).Scan(&rows).Error
-	for _, r := range rows {
-		out[r.FileID] = Family{ID: r.ID, Name: r.Name}
-	}
-	return out, told(err)
 }

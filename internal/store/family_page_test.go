@@ -12,6 +12,10 @@ import (
 	"sparecrate/internal/css"
 	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
+	"sparecrate/internal/store/licensedb"
+	"sparecrate/internal/store/usagedb"
 )
 
 // TestAFamilyPageHoldsWhatPlainQueriesFind records a family with texts that JSON and SQL
@@ -25,18 +29,18 @@ func TestAFamilyPageHoldsWhatPlainQueriesFind(t *testing.T) {
 	client := &store.Client{Name: odd}
 	require.NoError(t, s.AddClient(ctx, client))
 	family := &store.Family{ClientID: client.ID, Name: odd, Note: strings.Repeat(odd, 50), Version: 1, CreatedAt: now, ChangedAt: now, ShelfAt: &now, ShelfBy: odd, Shelf: store.Retired}
-	require.NoError(t, s.AddFamily(ctx, family))
+	require.NoError(t, familydb.In(s).AddFamily(ctx, family))
 	family.Tags = []store.FamilyTag{{Tag: "poster", FamilyID: family.ID}, {Tag: odd[:7], FamilyID: family.ID}}
-	require.NoError(t, s.ChangeFamily(ctx, family))
+	require.NoError(t, librarydb.In(s).ChangeFamily(ctx, family))
 	for i, width := range []float64{100, 87.5, 62.50001} {
-		bearing, err := s.Bearing(ctx, `{"name":"`+string(rune('a'+i))+`"}`)
+		bearing, err := usagedb.In(s).Bearing(ctx, `{"name":"`+string(rune('a'+i))+`"}`)
 		require.NoError(t, err)
 		face := &store.Face{FamilyID: family.ID, FaceKey: string(rune('a' + i)), Style: odd, Width: width, Weight: 400, Slope: "upright"}
-		require.NoError(t, s.AddFace(ctx, face))
+		require.NoError(t, familydb.In(s).AddFace(ctx, face))
 		file := &store.File{SHA256: strings.Repeat(string(rune('a'+i)), 64), Bytes: 1 << 40, Container: "ttf", Faces: 1, Name: odd, AddedAt: now, AddedBy: odd}
-		require.NoError(t, s.AddFile(ctx, file))
-		require.NoError(t, s.AddFaceFile(ctx, &store.FaceFile{FaceID: face.ID, FileID: file.ID, Current: true, Version: odd, Facts: facts.Face{Names: facts.Names{Family: odd}}}))
-		require.NoError(t, s.SetListing(ctx, face.ID, store.Listing{FileID: file.ID, Container: "ttf", WeightMin: 100, WeightMax: 900, Variable: i == 1, FullName: odd, Bearing: bearing}))
+		require.NoError(t, familydb.In(s).AddFile(ctx, file))
+		require.NoError(t, familydb.In(s).AddFaceFile(ctx, &store.FaceFile{FaceID: face.ID, FileID: file.ID, Current: true, Version: odd, Facts: facts.Face{Names: facts.Names{Family: odd}}}))
+		require.NoError(t, familydb.In(s).SetListing(ctx, face.ID, store.Listing{FileID: file.ID, Container: "ttf", WeightMin: 100, WeightMax: 900, Variable: i == 1, FullName: odd, Bearing: bearing}))
 	}
 	views, none := int64(50_000), []string{}
 	for i, l := range []store.License{
@@ -44,37 +48,37 @@ func TestAFamilyPageHoldsWhatPlainQueriesFind(t *testing.T) {
 		{Kind: "open", Uses: []string{"web"}, Changes: map[string]string{}, Ends: &day, SPDX: "OFL-1.1", FaceIDs: []int64{1, 3}, Note: odd, Domains: []string{"a.example"}},
 	} {
 		l.GrantedToID, l.Licensor, l.Version, l.CreatedAt, l.CreatedBy = client.ID, odd, 1, now, odd
-		require.NoError(t, s.AddLicense(ctx, &l, []int64{family.ID}))
-		require.NoError(t, s.AddDocument(ctx, &store.Document{LicenseID: l.ID, Name: odd, SHA256: strings.Repeat("d", 64), Bytes: int64(i), AddedAt: now, AddedBy: odd}))
-		require.NoError(t, s.AddPlace(ctx, &store.Place{LicenseID: l.ID, Measure: "seats", Name: odd, Since: now, Person: odd}))
+		require.NoError(t, licensedb.In(s).AddLicense(ctx, &l, []int64{family.ID}))
+		require.NoError(t, licensedb.In(s).AddDocument(ctx, &store.Document{LicenseID: l.ID, Name: odd, SHA256: strings.Repeat("d", 64), Bytes: int64(i), AddedAt: now, AddedBy: odd}))
+		require.NoError(t, licensedb.In(s).AddPlace(ctx, &store.Place{LicenseID: l.ID, Measure: "seats", Name: odd, Since: now, Person: odd}))
 	}
-	require.NoError(t, s.PutHostedSheet(ctx, &store.HostedSheet{FamilyID: family.ID, Address: "https://fonts.example/a", Host: "fonts.example", Faces: []css.Hosted{}, ReadAt: now, ReadBy: odd}))
+	require.NoError(t, librarydb.In(s).PutHostedSheet(ctx, &store.HostedSheet{FamilyID: family.ID, Address: "https://fonts.example/a", Host: "fonts.example", Faces: []css.Hosted{}, ReadAt: now, ReadBy: odd}))
 
-	page, err := s.FamilyPage(ctx, family.ID)
+	page, err := librarydb.In(s).FamilyPage(ctx, family.ID)
 	require.NoError(t, err)
-	alone, err := s.Family(ctx, family.ID)
+	alone, err := familydb.In(s).Family(ctx, family.ID)
 	require.NoError(t, err)
 	assert.Equal(t, alone, page.Family)
 	assert.Equal(t, odd, page.Family.Faces[0].Style)
-	licenses, err := s.LicensesOf(ctx, []int64{family.ID})
+	licenses, err := licensedb.In(s).LicensesOf(ctx, []int64{family.ID})
 	require.NoError(t, err)
 	assert.Equal(t, licenses, page.Licenses)
-	sheets, err := s.HostedSheets(ctx, family.ID)
+	sheets, err := librarydb.In(s).HostedSheets(ctx, family.ID)
 	require.NoError(t, err)
 	assert.Equal(t, sheets, page.Sheets)
-	styles, err := s.FaceStyles(ctx, []int64{family.ID})
+	styles, err := usagedb.In(s).FaceStyles(ctx, []int64{family.ID})
 	require.NoError(t, err)
-	bearing, err := s.BearingFaces(ctx, []int64{family.ID})
+	bearing, err := usagedb.In(s).BearingFaces(ctx, []int64{family.ID})
 	require.NoError(t, err)
 	for i, f := range page.Family.Faces {
 		assert.Equal(t, styles[f.ID], f.Standing())
 		assert.Equal(t, bearing[i], f.Bearing())
 	}
-	_, err = s.FamilyPage(ctx, family.ID+1)
+	_, err = librarydb.In(s).FamilyPage(ctx, family.ID+1)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 
 	counting, n := store.CountStatements(ctx)
-	_, err = s.FamilyPage(counting, family.ID)
+	_, err = librarydb.In(s).FamilyPage(counting, family.ID)
 	require.NoError(t, err)
 	assert.EqualValues(t, 2, n.Load(), "statements")
 }

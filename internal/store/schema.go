@@ -26,7 +26,7 @@ const lockPatience = 10 * time.Minute
 // migrate brings the tables up to date. A lock of the database makes processes
 // that start together wait for one another.
 func (s *Store) migrate(ctx context.Context) error {
-	return s.db.WithContext(ctx).Connection(func(conn *gorm.DB) error {
+	return s.On(ctx).Connection(func(conn *gorm.DB) error {
 		db := conn.Session(&gorm.Session{NewDB: true})
 		const lock = "CONCAT(DATABASE(), '.sparecrate.migrate')"
 		var got int

@@ -1,5 +1,7 @@
-// Package store keeps the records in MariaDB through GORM: record types,
-// numbered migrations, and queries, a file an object.
+// Package store keeps the records in MariaDB through GORM: record types, numbered
+// migrations, and what all statements share. The statements themselves are in the
+// packages below it, one for each subject (accountdb, familydb, sitedb and so on); a
+// package of the service imports those whose statements it runs.
 //
 // Text is compared without regard to case and accents by the database's
 // collation. Times are UTC. A Store is either the whole database or one
@@ -86,7 +88,7 @@ func connect(ctx context.Context, c *driver.Config) (*Store, error) {
 		return nil, fmt.Errorf("reach the database at %s: %w", c.Addr, err)
 	}
 	s := &Store{db}
-	if err := s.db.WithContext(ctx).Exec("SELECT 1").Error; err != nil {
+	if err := s.On(ctx).Exec("SELECT 1").Error; err != nil {
 		return nil, fmt.Errorf("reach the database at %s: %w", c.Addr, err)
 	}
 	if pool, err := db.DB(); err == nil {
@@ -96,6 +98,9 @@ func connect(ctx context.Context, c *driver.Config) (*Store, error) {
 	}
 	return s, nil
 }
+
+// On returns the database, or the transaction, for statements that end with ctx.
+func (s *Store) On(ctx context.Context) *gorm.DB { return s.db.WithContext(ctx) }
 
 // Close ends all connections.
 func (s *Store) Close() error {
@@ -112,8 +117,8 @@ func (s *Store) Close() error {
 func (s *Store) Tx(ctx context.Context, do func(tx *Store) error) error {
 	var err error
 	for attempt := range txAttempts {
-		err = s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error { return do(&Store{tx}) })
-		if !again(err) {
+		err = s.On(ctx).Transaction(func(tx *gorm.DB) error { return do(&Store{tx}) })
+		if !Again(err) {
 			return err
 		}
 		select {
@@ -125,13 +130,19 @@ func (s *Store) Tx(ctx context.Context, do func(tx *Store) error) error {
 	return fmt.Errorf("the database gave up after %d attempts: %w", txAttempts, err)
 }
 
-func again(err error) bool {
+// Again says whether a transaction that failed so would do better at another try.
+func Again(err error) bool {
 	var e *driver.MySQLError
 	return errors.As(err, &e) && (e.Number == deadlock || e.Number == lockWaitTimeout || e.Number == recordChanged)
 }
 
-// told turns the database's errors into ours.
-func told(err error) error {
+// Exec runs a statement that moves what belongs to one record to another.
+func (s *Store) Exec(ctx context.Context, query string, from, to int64) error {
+	return Told(s.On(ctx).Exec(query, map[string]any{"from": from, "to": to}).Error)
+}
+
+// Told turns the database's errors into ours.
+func Told(err error) error {
 	var e *driver.MySQLError
 	switch {
 	case errors.Is(err, gorm.ErrRecordNotFound):
@@ -142,33 +153,33 @@ func told(err error) error {
 	return err
 }
 
-// first gives the one record a query finds.
-func first[T any](q *gorm.DB) (*T, error) {
+// First returns the one record a query finds.
+func First[T any](q *gorm.DB) (*T, error) {
 	var t T
 	if err := q.Take(&t).Error; err != nil {
-		return nil, told(err)
+		return nil, Told(err)
 	}
 	return &t, nil
 }
 
-// list gives all records a query finds.
-func list[T any](q *gorm.DB) ([]T, error) {
+// List returns all records a query finds.
+func List[T any](q *gorm.DB) ([]T, error) {
 	out := []T{}
-	return out, told(q.Find(&out).Error)
+	return out, Told(q.Find(&out).Error)
 }
 
-// add writes a new record and sets its ID.
-func add[T any](s *Store, ctx context.Context, t *T) error {
-	return told(s.db.WithContext(ctx).Create(t).Error)
+// Add writes a new record and sets its ID.
+func Add[T any](ctx context.Context, s *Store, t *T) error {
+	return Told(s.On(ctx).Create(t).Error)
 }
 
-// change writes the given columns of a record if its version is still the one
+// Change writes the given columns of a record if its version is still the one
 // read, and raises the version. The error is ErrStale where it is not.
-func (s *Store) change(ctx context.Context, model any, id int64, version int, columns map[string]any) error {
+func (s *Store) Change(ctx context.Context, model any, id int64, version int, columns map[string]any) error {
 	columns["version"] = version + 1
-	r := s.db.WithContext(ctx).Model(model).Where("id = ? AND version = ?", id, version).Updates(columns)
+	r := s.On(ctx).Model(model).Where("id = ? AND version = ?", id, version).Updates(columns)
 	if r.Error != nil {
-		return told(r.Error)
+		return Told(r.Error)
 	}
 	if r.RowsAffected == 0 {
 		return ErrStale
@@ -183,16 +194,16 @@ type Page struct {
 	Limit     int
 }
 
-// byName orders a query by name and starts it behind the page's place.
-func (p Page) byName(q *gorm.DB, table string) *gorm.DB {
+// ByName orders a query by name and starts it behind the page's place.
+func (p Page) ByName(q *gorm.DB, table string) *gorm.DB {
 	if p.AfterID != 0 {
 		q = q.Where("("+table+".name, "+table+".id) > (?, ?)", p.AfterName, p.AfterID)
 	}
 	return q.Order(table + ".name, " + table + ".id").Limit(p.Limit)
 }
 
-// newest orders a query from the newest record and starts it behind the page's place.
-func (p Page) newest(q *gorm.DB) *gorm.DB {
+// Newest orders a query from the newest record and starts it behind the page's place.
+func (p Page) Newest(q *gorm.DB) *gorm.DB {
 	if p.AfterID != 0 {
 		q = q.Where("id < ?", p.AfterID)
 	}

@@ -15,6 +15,10 @@ import (
 	"sparecrate/font/facts"
 	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/accountdb"
+	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
 )
 
 func TestMain(m *testing.M) { mariadbtest.Main(m) }
@@ -70,7 +74,7 @@ func TestDeadlockIsTriedAgain(t *testing.T) {
 	ids := make([]int64, 2)
 	for i, name := range []string{"A", "B"} {
 		f := store.Family{ClientID: client.ID, Name: name, Version: 1, CreatedAt: time.Now()}
-		require.NoError(t, s.AddFamily(ctx, &f))
+		require.NoError(t, familydb.In(s).AddFamily(ctx, &f))
 		ids[i] = f.ID
 	}
 	var met sync.WaitGroup
@@ -81,14 +85,14 @@ func TestDeadlockIsTriedAgain(t *testing.T) {
 		both.Go(func() {
 			assert.NoError(t, s.Tx(context.Background(), func(tx *store.Store) error {
 				attempts[i]++
-				if err := tx.Recount(ctx, ids[i], time.Now(), 1); err != nil {
+				if err := familydb.In(tx).Recount(ctx, ids[i], time.Now(), 1); err != nil {
 					return err
 				}
 				if attempts[i] == 1 { // both hold one row before either asks for the other
 					met.Done()
 					met.Wait()
 				}
-				return tx.Recount(ctx, ids[1-i], time.Now(), 2)
+				return familydb.In(tx).Recount(ctx, ids[1-i], time.Now(), 2)
 			}))
 		})
 	}
@@ -103,11 +107,11 @@ func TestThingsGoIntoOpenDeliveriesOnly(t *testing.T) {
 	ctx := t.Context()
 	client := store.Client{Name: "Holmvik Ferries"}
 	require.NoError(t, s.AddClient(ctx, &client))
-	d := store.Delivery{ClientID: client.ID, Title: "Signs", Origin: "client", State: store.DeliveryOpen, CreatedAt: time.Now()}
-	require.NoError(t, s.AddDelivery(ctx, &d))
+	d := store.Delivery{ClientID: client.ID, Title: "Signs", Origin: "client", State: deliverydb.DeliveryOpen, CreatedAt: time.Now()}
+	require.NoError(t, deliverydb.In(s).AddDelivery(ctx, &d))
 	thing := func(path, family string) *store.DeliveryItem {
 		return &store.DeliveryItem{
-			DeliveryID: d.ID, Path: path, Kind: store.ItemFont, SHA256: "ab", Bytes: 7, Marked: true,
+			DeliveryID: d.ID, Path: path, Kind: deliverydb.ItemFont, SHA256: "ab", Bytes: 7, Marked: true,
 			Summary: store.ItemSummary{Container: "ttf", Faces: []store.ItemFace{{Family: family}}},
 		}
 	}
@@ -115,7 +119,7 @@ func TestThingsGoIntoOpenDeliveriesOnly(t *testing.T) {
 	var added atomic.Int32
 	for range 8 { // one of them is the first
 		all.Go(func() {
-			put, err := s.PutInOpen(context.Background(), thing("signs/bold.ttf", "Skerrow Sans"))
+			put, err := deliverydb.In(s).PutInOpen(context.Background(), thing("signs/bold.ttf", "Skerrow Sans"))
 			if assert.NoError(t, err) && put {
 				added.Add(1)
 			}
@@ -124,22 +128,22 @@ func TestThingsGoIntoOpenDeliveriesOnly(t *testing.T) {
 	all.Wait()
 	assert.EqualValues(t, 1, added.Load())
 	first := thing("signs/light.ttf", "Skerrow’s “Sans”\\")
-	put, err := s.PutInOpen(ctx, first)
+	put, err := deliverydb.In(s).PutInOpen(ctx, first)
 	require.NoError(t, err)
 	require.True(t, put)
-	kept, err := s.DeliveryItem(ctx, first.ID)
+	kept, err := deliverydb.In(s).DeliveryItem(ctx, first.ID)
 	require.NoError(t, err)
 	assert.Equal(t, first, kept)
 
-	require.NoError(t, s.SetDeliveryState(ctx, d.ID, store.DeliveryAccepting))
-	put, err = s.PutInOpen(ctx, thing("signs/late.ttf", "Skerrow Sans"))
+	require.NoError(t, deliverydb.In(s).SetDeliveryState(ctx, d.ID, deliverydb.DeliveryAccepting))
+	put, err = deliverydb.In(s).PutInOpen(ctx, thing("signs/late.ttf", "Skerrow Sans"))
 	require.NoError(t, err)
 	assert.False(t, put)
-	m, err := s.Meets(ctx, thing("signs/late.ttf", "Skerrow Sans"), client.ID, "Skerrow Sans")
+	m, err := deliverydb.In(s).Meets(ctx, thing("signs/late.ttf", "Skerrow Sans"), client.ID, "Skerrow Sans")
 	require.NoError(t, err)
 	assert.Equal(t, store.Meeting{Twice: true}, m)
-	require.NoError(t, s.AddFamily(ctx, &store.Family{ClientID: client.ID, Name: "Skerrow Sans", Version: 1, CreatedAt: time.Now()}))
-	m, err = s.Meets(ctx, thing("signs/bold.ttf", "SKERROW SANS"), client.ID, "SKERROW SANS")
+	require.NoError(t, familydb.In(s).AddFamily(ctx, &store.Family{ClientID: client.ID, Name: "Skerrow Sans", Version: 1, CreatedAt: time.Now()}))
+	m, err = deliverydb.In(s).Meets(ctx, thing("signs/bold.ttf", "SKERROW SANS"), client.ID, "SKERROW SANS")
 	require.NoError(t, err)
 	assert.Equal(t, store.Meeting{There: true, Twice: true, Named: true}, m)
 }
@@ -164,14 +168,14 @@ func TestWhatIsKeptComesBack(t *testing.T) {
 	client := store.Client{Name: "Orrery Hall", Studio: true}
 	require.NoError(t, s.AddClient(ctx, &client))
 	family := store.Family{ClientID: client.ID, Name: "Umbrisk", Origin: "bought", Version: 1, CreatedAt: now}
-	require.NoError(t, s.AddFamily(ctx, &family))
+	require.NoError(t, familydb.In(s).AddFamily(ctx, &family))
 	face := store.Face{FamilyID: family.ID, FaceKey: "k", Style: "Regular", Width: 87.5, Weight: 400, Slope: "upright"}
-	require.NoError(t, s.AddFace(ctx, &face))
+	require.NoError(t, familydb.In(s).AddFace(ctx, &face))
 	file := store.File{SHA256: "0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef", Bytes: 7, Container: "otf", Name: "字 ß.otf", AddedAt: now, AddedBy: "Ines"}
-	require.NoError(t, s.AddFile(ctx, &file))
+	require.NoError(t, familydb.In(s).AddFile(ctx, &file))
 	read := facts.Face{Names: facts.Names{Family: "Umbrisk", Designer: "Zoë 𝔘"}, Features: []string{"kern"}, Problems: []facts.Problem{}}
-	require.NoError(t, s.AddFaceFile(ctx, &store.FaceFile{FaceID: face.ID, FileID: file.ID, Version: "1", Current: true, Facts: read}))
-	got, err := s.Family(ctx, family.ID)
+	require.NoError(t, familydb.In(s).AddFaceFile(ctx, &store.FaceFile{FaceID: face.ID, FileID: file.ID, Version: "1", Current: true, Facts: read}))
+	got, err := familydb.In(s).Family(ctx, family.ID)
 	require.NoError(t, err)
 	assert.Equal(t, now, got.CreatedAt)
 	assert.Equal(t, client, got.Client)
@@ -179,9 +183,9 @@ func TestWhatIsKeptComesBack(t *testing.T) {
 	assert.Equal(t, file, got.Faces[0].Files[0].File)
 
 	got.Note = "changed"
-	require.NoError(t, s.ChangeFamily(ctx, got))
-	require.ErrorIs(t, s.ChangeFamily(ctx, got), store.ErrStale, "the version read is not the one that stands")
-	_, err = s.Family(ctx, 999)
+	require.NoError(t, librarydb.In(s).ChangeFamily(ctx, got))
+	require.ErrorIs(t, librarydb.In(s).ChangeFamily(ctx, got), store.ErrStale, "the version read is not the one that stands")
+	_, err = familydb.In(s).Family(ctx, 999)
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -189,15 +193,15 @@ func TestSessionsRunOut(t *testing.T) {
 	s := open(t, mariadbtest.New(t))
 	ctx := t.Context()
 	now := time.Now().UTC()
-	require.NoError(t, s.SaveSession(ctx, &store.Session{Token: "a", Data: []byte{1}, Expiry: now.Add(time.Hour)}))
-	require.NoError(t, s.SaveSession(ctx, &store.Session{Token: "a", Data: []byte{2}, Expiry: now.Add(time.Hour)}))
-	got, err := s.Session(ctx, "a", now)
+	require.NoError(t, accountdb.In(s).SaveSession(ctx, &store.Session{Token: "a", Data: []byte{1}, Expiry: now.Add(time.Hour)}))
+	require.NoError(t, accountdb.In(s).SaveSession(ctx, &store.Session{Token: "a", Data: []byte{2}, Expiry: now.Add(time.Hour)}))
+	got, err := accountdb.In(s).Session(ctx, "a", now)
 	require.NoError(t, err)
 	assert.Equal(t, []byte{2}, got.Data)
-	_, err = s.Session(ctx, "a", now.Add(2*time.Hour))
+	_, err = accountdb.In(s).Session(ctx, "a", now.Add(2*time.Hour))
 	require.ErrorIs(t, err, store.ErrNotFound)
-	require.NoError(t, s.DropSession(ctx, "other", now.Add(2*time.Hour)))
-	_, err = s.Session(ctx, "a", now)
+	require.NoError(t, accountdb.In(s).DropSession(ctx, "other", now.Add(2*time.Hour)))
+	_, err = accountdb.In(s).Session(ctx, "a", now)
 	require.ErrorIs(t, err, store.ErrNotFound, "those that ran out are swept away")
 }
 
@@ -215,8 +219,8 @@ func TestManyFontsOfAFamilyArePassedOver(t *testing.T) {
 	s, ctx := open(t, dsn), t.Context()
 	client := &store.Client{Name: "Holmvik Ferries"}
 	require.NoError(t, s.AddClient(ctx, client))
-	d := &store.Delivery{ClientID: client.ID, Title: "all", State: store.DeliveryOpen, CreatedAt: time.Now()}
-	require.NoError(t, s.AddDelivery(ctx, d))
+	d := &store.Delivery{ClientID: client.ID, Title: "all", State: deliverydb.DeliveryOpen, CreatedAt: time.Now()}
+	require.NoError(t, deliverydb.In(s).AddDelivery(ctx, d))
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	defer func() { _ = db.Close() }()
@@ -226,7 +230,7 @@ func TestManyFontsOfAFamilyArePassedOver(t *testing.T) {
 	require.NoError(t, err)
 	var all []string
 	for page := (store.Page{Limit: 60}); ; {
-		names, err := s.ArrivedNames(ctx, d.ID, page)
+		names, err := deliverydb.In(s).ArrivedNames(ctx, d.ID, page)
 		require.NoError(t, err)
 		require.LessOrEqual(t, len(names), 60)
 		all = append(all, names...)
@@ -238,7 +242,7 @@ func TestManyFontsOfAFamilyArePassedOver(t *testing.T) {
 	assert.Len(t, all, 202)
 	assert.Equal(t, "Family 00833", all[0])
 	assert.Equal(t, "mora", strings.ToLower(all[201]))
-	faces, err := s.ArrivedFaces(ctx, d.ID, all[200:])
+	faces, err := deliverydb.In(s).ArrivedFaces(ctx, d.ID, all[200:])
 	require.NoError(t, err)
 	assert.Len(t, faces, 2+7, "one of each face")
 }

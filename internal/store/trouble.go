@@ -80,7 +80,7 @@ var errNotReady = errors.New("the database is not ready")
 
 // Ready reports whether the database takes changes: it writes one.
 func (s *Store) Ready(ctx context.Context) error {
-	err := s.db.WithContext(ctx).Exec("REPLACE INTO readiness (id, at) VALUES (1, NOW(6))").Error
+	err := s.On(ctx).Exec("REPLACE INTO readiness (id, at) VALUES (1, NOW(6))").Error
 	var told *mysql.MySQLError
 	switch {
 	case err == nil:

@@ -9,6 +9,8 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/packdb"
+	"sparecrate/internal/store/usagedb"
 )
 
 // Counts are what is counted against the limits of licenses.
@@ -82,19 +84,19 @@ type PageViews struct {
 
 // ReadPageViews reads the page views of all sites.
 func (c *Usage) ReadPageViews(ctx context.Context) (*PageViews, error) {
-	views, err := c.store.SiteViews(ctx, nil)
+	views, err := usagedb.In(c.store).SiteViews(ctx, nil)
 	if err != nil {
 		return nil, err
 	}
-	days, err := c.store.LiveDays(ctx, nil)
+	days, err := packdb.In(c.store).LiveDays(ctx, nil)
 	if err != nil {
 		return nil, err
 	}
-	sites, err := c.store.AllSites(ctx, 0)
+	sites, err := usagedb.In(c.store).AllSites(ctx, 0)
 	if err != nil {
 		return nil, err
 	}
-	uses, err := c.store.Uses(ctx, nil)
+	uses, err := usagedb.In(c.store).Uses(ctx, nil)
 	return viewedOf(c.now(), sites, uses, views, days), err
 }
 

@@ -10,6 +10,8 @@ import (
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/sitedb"
+	"sparecrate/internal/store/usagedb"
 )
 
 // Everywhere is what all sites use, weighed in one pass.
@@ -40,28 +42,28 @@ func (c *Usage) Everywhere(ctx context.Context) (*Everywhere, error) {
 	if s.Evidence, err = c.Weigh(ctx, nil); err != nil {
 		return nil, err
 	}
-	sites, err := c.store.AllSites(ctx, 0)
+	sites, err := usagedb.In(c.store).AllSites(ctx, 0)
 	if err != nil {
 		return nil, err
 	}
 	for i := range sites {
 		s.Sites[sites[i].ID] = &sites[i]
 	}
-	families, err := c.store.UsedFamilies(ctx)
+	families, err := usagedb.In(c.store).UsedFamilies(ctx)
 	if err != nil {
 		return nil, err
 	}
 	for i := range families {
 		s.Families[families[i].ID] = &families[i]
 	}
-	if s.Signed, err = c.store.AllSignOffs(ctx); err != nil {
+	if s.Signed, err = sitedb.In(c.store).AllSignOffs(ctx); err != nil {
 		return nil, err
 	}
 	signed := map[int64][]store.SignOff{}
 	for _, o := range s.Signed {
 		signed[o.SiteID] = append(signed[o.SiteID], o)
 	}
-	uses, err := c.store.Uses(ctx, nil)
+	uses, err := usagedb.In(c.store).Uses(ctx, nil)
 	if err != nil {
 		return nil, err
 	}

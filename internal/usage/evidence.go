@@ -14,6 +14,10 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
+	"sparecrate/internal/store/licensedb"
+	"sparecrate/internal/store/usagedb"
 )
 
 // Evidence hold what verdicts on families need, gathered in a few statements however
@@ -48,11 +52,11 @@ func (c *Usage) Weigh(ctx context.Context, families []int64) (*Evidence, error) 
 		return c.weighed(&weighing{})
 	}
 	w := &weighing{
-		whole:  func(id int64) (*store.Family, error) { return c.store.Family(ctx, id) },
+		whole:  func(id int64) (*store.Family, error) { return familydb.In(c.store).Family(ctx, id) },
 		viewed: func() (*PageViews, error) { return c.ReadPageViews(ctx) },
 	}
 	var err error
-	if w.faces, err = c.store.BearingFaces(ctx, families); err != nil {
+	if w.faces, err = usagedb.In(c.store).BearingFaces(ctx, families); err != nil {
 		return nil, err
 	}
 	var ids []int64
@@ -63,24 +67,24 @@ func (c *Usage) Weigh(ctx context.Context, families []int64) (*Evidence, error) 
 			ids = append(ids, f.Bearing)
 		}
 	}
-	if w.bearings, err = c.store.Bearings(ctx, ids); err != nil {
+	if w.bearings, err = usagedb.In(c.store).Bearings(ctx, ids); err != nil {
 		return nil, err
 	}
 	if families != nil {
-		if w.places, err = c.store.FaceStyles(ctx, families); err != nil {
+		if w.places, err = usagedb.In(c.store).FaceStyles(ctx, families); err != nil {
 			return nil, err
 		}
 	}
-	if w.sheets, err = c.store.SheetsOf(ctx, families); err != nil {
+	if w.sheets, err = librarydb.In(c.store).SheetsOf(ctx, families); err != nil {
 		return nil, err
 	}
-	if w.findings, err = c.store.PaperFindings(ctx, families); err != nil {
+	if w.findings, err = usagedb.In(c.store).PaperFindings(ctx, families); err != nil {
 		return nil, err
 	}
 	if families == nil {
-		w.licenses, err = c.store.AllLicenses(ctx, 0)
+		w.licenses, err = licensedb.In(c.store).AllLicenses(ctx, 0)
 	} else {
-		w.licenses, err = c.store.LicensesOf(ctx, families)
+		w.licenses, err = licensedb.In(c.store).LicensesOf(ctx, families)
 	}
 	if err != nil {
 		return nil, err

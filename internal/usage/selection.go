@@ -14,6 +14,8 @@ import (
 	"sparecrate/internal/license"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/sitedb"
+	"sparecrate/internal/store/usagedb"
 )
 
 // RuleBook is every set of builder rules there is, by kind.
@@ -33,7 +35,7 @@ func (c *Usage) Rules(ctx context.Context) (RuleBook, error) {
 	for _, r := range builder.Shipped() {
 		book[r.Kind] = BuilderRules{Rules: &r, Version: 1, Shipped: true}
 	}
-	kept, err := c.store.Builders(ctx)
+	kept, err := sitedb.In(c.store).Builders(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -101,7 +103,7 @@ func (s *Evidence) place(places map[int64]store.FaceStyle) {
 
 // PlaceFaces reads where the faces of families stand.
 func (c *Usage) PlaceFaces(ctx context.Context, s *Evidence, families []int64) error {
-	places, err := c.store.FaceStyles(ctx, families)
+	places, err := usagedb.In(c.store).FaceStyles(ctx, families)
 	if err == nil {
 		s.place(places)
 	}

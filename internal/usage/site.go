@@ -9,6 +9,9 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/sitedb"
+	"sparecrate/internal/store/usagedb"
 )
 
 // Site is a site with the rules of its builder and what may be done with its
@@ -21,7 +24,7 @@ type Site struct {
 
 // LoadSite gives a site with all its families weighed.
 func (c *Usage) LoadSite(ctx context.Context, id int64) (*Site, error) {
-	s, err := c.store.Site(ctx, id)
+	s, err := sitedb.In(c.store).Site(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "site")
 	}
@@ -77,11 +80,11 @@ func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContent
 	if err != nil {
 		return nil, err
 	}
-	signOffs, err := c.store.SignOffs(ctx, on)
+	signOffs, err := sitedb.In(c.store).SignOffs(ctx, on)
 	if err != nil {
 		return nil, err
 	}
-	using, err := c.store.Uses(ctx, on)
+	using, err := usagedb.In(c.store).Uses(ctx, on)
 	if err != nil {
 		return nil, err
 	}
@@ -89,7 +92,7 @@ func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContent
 	for _, u := range using {
 		recipes[[2]int64{u.SiteID, u.FamilyID}] = u.Recipe
 	}
-	families, err := c.store.WholeFamilies(ctx, ids)
+	families, err := familydb.In(c.store).WholeFamilies(ctx, ids)
 	if err != nil {
 		return nil, app.Explain(err, "family any more as one that is in here")
 	}

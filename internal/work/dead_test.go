@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"sparecrate/internal/store"
+	"sparecrate/internal/store/jobdb"
 	"sparecrate/internal/work"
 )
 
@@ -27,12 +27,12 @@ func TestWorkOfADeadProcessOfThisMachineGoesOn(t *testing.T) {
 	require.NoError(t, ended.Run())
 	holder := strings.Replace(work.Holder(), fmt.Sprintf(".%d.", os.Getpid()), fmt.Sprintf(".%d.", ended.Process.Pid), 1)
 	for key, who := range map[string]string{"dead": holder, "alive": work.Holder()} {
-		_, err := s.LeaseJob(t.Context(), []string{"test"}, state(t, s, key).ID, who, 5*time.Minute)
+		_, err := jobdb.In(s).LeaseJob(t.Context(), []string{"test"}, state(t, s, key).ID, who, 5*time.Minute)
 		require.NoError(t, err)
 	}
 	background(t, q)
-	require.Eventually(t, func() bool { return state(t, s, "dead").State == store.JobDone }, time.Minute, 20*time.Millisecond)
-	assert.Equal(t, store.JobRunning, state(t, s, "alive").State)
+	require.Eventually(t, func() bool { return state(t, s, "dead").State == jobdb.JobDone }, time.Minute, 20*time.Millisecond)
+	assert.Equal(t, jobdb.JobRunning, state(t, s, "alive").State)
 	assert.Equal(t, 2, state(t, s, "dead").Attempts, "the first try counts")
 }
 
@@ -43,15 +43,15 @@ func TestAClockSetBackStopsNothing(t *testing.T) {
 	q := queue(s, work.Holder(), func(context.Context, []byte, func(int, int)) error { return nil })
 	for _, key := range []string{"waiting", "held"} {
 		add(t, s, q, key)
-		j, err := s.LeaseJob(t.Context(), []string{"test"}, state(t, s, key).ID, "of another machine", 2*time.Hour)
+		j, err := jobdb.In(s).LeaseJob(t.Context(), []string{"test"}, state(t, s, key).ID, "of another machine", 2*time.Hour)
 		require.NoError(t, err)
 		if key == "waiting" {
-			require.NoError(t, s.PutBackJob(t.Context(), j, 2*time.Hour, "", true))
+			require.NoError(t, jobdb.In(s).PutBackJob(t.Context(), j, 2*time.Hour, "", true))
 		}
 	}
 	background(t, q)
 	for _, key := range []string{"waiting", "held"} {
-		require.Eventually(t, func() bool { return state(t, s, key).State == store.JobDone }, time.Minute, 20*time.Millisecond, key)
+		require.Eventually(t, func() bool { return state(t, s, key).State == jobdb.JobDone }, time.Minute, 20*time.Millisecond, key)
 	}
 }
 
@@ -74,6 +74,6 @@ func TestAJobThatDoesNotStopIsPutBack(t *testing.T) {
 	stop()
 	<-ended
 	j := state(t, s, "stuck")
-	assert.Equal(t, store.JobWaiting, j.State)
+	assert.Equal(t, jobdb.JobWaiting, j.State)
 	assert.Zero(t, j.Attempts)
 }

@@ -22,6 +22,7 @@ import (
 	"time"
 
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/jobdb"
 )
 
 // How long things take.
@@ -94,7 +95,7 @@ func (q *Queue) Prefer(kinds ...string) { q.waited = append(q.waited, kinds...) 
 // next takes up the next job.
 func (q *Queue) next(ctx context.Context) (*store.Job, error) {
 	if len(q.waited) > 0 {
-		job, err := q.store.LeaseJob(ctx, q.waited, 0, q.holder, lease)
+		job, err := jobdb.In(q.store).LeaseJob(ctx, q.waited, 0, q.holder, lease)
 		if !errors.Is(err, store.ErrNotFound) {
 			return job, err
 		}
@@ -102,7 +103,7 @@ func (q *Queue) next(ctx context.Context) (*store.Job, error) {
 			return nil, store.ErrNotFound
 		}
 	}
-	return q.store.LeaseJob(ctx, q.kinds, 0, q.holder, lease)
+	return jobdb.In(q.store).LeaseJob(ctx, q.kinds, 0, q.holder, lease)
 }
 
 // Add asks for work within a transaction. Call Wake once that is through.
@@ -111,7 +112,7 @@ func (q *Queue) Add(ctx context.Context, tx *store.Store, j Job) error {
 	if err != nil {
 		return err
 	}
-	if err := tx.AddJob(ctx, &store.Job{Kind: j.Kind, JobKey: j.Key, Title: j.Title, Payload: string(payload)}); err != nil {
+	if err := jobdb.In(tx).AddJob(ctx, &store.Job{Kind: j.Kind, JobKey: j.Key, Title: j.Title, Payload: string(payload)}); err != nil {
 		return fmt.Errorf("ask for work: %w", err)
 	}
 	return nil
@@ -133,14 +134,14 @@ func (q *Queue) Do(ctx context.Context, j Job) error {
 	}
 	q.Wake()
 	for wait := 10 * time.Millisecond; ; wait = min(2*wait, 500*time.Millisecond) {
-		now, err := q.store.JobByKey(ctx, j.Kind, j.Key)
+		now, err := jobdb.In(q.store).JobByKey(ctx, j.Kind, j.Key)
 		if err != nil {
 			return err
 		}
 		switch now.State {
-		case store.JobDone:
+		case jobdb.JobDone:
 			return nil
-		case store.JobFailed:
+		case jobdb.JobFailed:
 			return fmt.Errorf("%w: %s", ErrFailed, now.Error)
 		}
 		if ran, err := q.tryNow(ctx, now.ID); ran || err != nil {
@@ -165,7 +166,7 @@ func (q *Queue) tryNow(ctx context.Context, id int64) (ran bool, err error) {
 		return false, ctx.Err()
 	}
 	defer func() { <-q.slots }()
-	job, err := q.store.LeaseJob(ctx, q.kinds, id, q.holder, lease)
+	job, err := jobdb.In(q.store).LeaseJob(ctx, q.kinds, id, q.holder, lease)
 	if errors.Is(err, store.ErrNotFound) {
 		return false, nil
 	}
@@ -224,14 +225,14 @@ func (q *Queue) takeOver(ctx context.Context) {
 		return
 	}
 	q.looked = time.Now()
-	holders, err := q.store.JobHolders(ctx)
+	holders, err := jobdb.In(q.store).JobHolders(ctx)
 	if err != nil {
 		return // the next look for work says why
 	}
 	for _, h := range holders {
 		if h != q.holder && dead(h) {
 			q.log.Info("taking over the jobs of a process that died", "holder", h)
-			if err := q.store.FreeJobs(ctx, h); err != nil {
+			if err := jobdb.In(q.store).FreeJobs(ctx, h); err != nil {
 				q.log.Error("jobs of a dead process cannot be taken over", "error", err)
 			}
 		}
@@ -239,7 +240,7 @@ func (q *Queue) takeOver(ctx context.Context) {
 }
 
 func (q *Queue) sweep(ctx context.Context) {
-	err := errors.Join(q.store.SweepJobs(ctx, store.JobDone, keepDone), q.store.SweepJobs(ctx, store.JobFailed, keepFailed))
+	err := errors.Join(jobdb.In(q.store).SweepJobs(ctx, jobdb.JobDone, keepDone), jobdb.In(q.store).SweepJobs(ctx, jobdb.JobFailed, keepFailed))
 	if err != nil && ctx.Err() == nil {
 		q.log.Error("old jobs cannot be forgotten", "error", err)
 	}
@@ -260,7 +261,7 @@ func (q *Queue) run(ctx context.Context, job *store.Job) {
 			case <-working.Done():
 				return
 			case <-tick.C:
-				if err := q.store.RenewJob(working, job, lease, int(done.Load()), int(total.Load())); errors.Is(err, store.ErrStale) {
+				if err := jobdb.In(q.store).RenewJob(working, job, lease, int(done.Load()), int(total.Load())); errors.Is(err, store.ErrStale) {
 					stop() // somebody else has it by now
 				}
 			}
@@ -282,15 +283,15 @@ func (q *Queue) run(ctx context.Context, job *store.Job) {
 func (q *Queue) end(ctx context.Context, job *store.Job, err error, stopped bool) error {
 	switch {
 	case err == nil:
-		return q.store.FinishJob(ctx, job)
+		return jobdb.In(q.store).FinishJob(ctx, job)
 	case stopped:
 		q.Wake()
-		return q.store.PutBackJob(ctx, job, 0, "", false)
+		return jobdb.In(q.store).PutBackJob(ctx, job, 0, "", false)
 	case errors.Is(err, ErrHopeless) || job.Attempts >= maxAttempts:
 		q.log.Error("a job was given up", "job", job.Title, "attempts", job.Attempts, "error", err)
-		return q.store.FailJob(ctx, job, err.Error())
+		return jobdb.In(q.store).FailJob(ctx, job, err.Error())
 	}
-	return q.store.PutBackJob(ctx, job, firstWait<<(job.Attempts-1), err.Error(), true)
+	return jobdb.In(q.store).PutBackJob(ctx, job, firstWait<<(job.Attempts-1), err.Error(), true)
 }
 
 // bounded handles a job and waits for its end, but no longer than grace once ctx

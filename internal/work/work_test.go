@@ -16,6 +16,7 @@ import (
 
 	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/jobdb"
 	"sparecrate/internal/work"
 )
 
@@ -60,7 +61,7 @@ func add(t *testing.T, s *store.Store, q *work.Queue, key string) {
 
 func state(t *testing.T, s *store.Store, key string) store.Job {
 	t.Helper()
-	j, err := s.JobByKey(context.Background(), "test", key)
+	j, err := jobdb.In(s).JobByKey(context.Background(), "test", key)
 	require.NoError(t, err)
 	return *j
 }
@@ -96,8 +97,8 @@ func TestEachJobIsDoneOnce(t *testing.T) {
 	}
 	all.Wait()
 	require.Eventually(t, func() bool {
-		counts, err := s.CountJobs(ctx)
-		return err == nil && counts[store.JobDone] == 100
+		counts, err := jobdb.In(s).CountJobs(ctx)
+		return err == nil && counts[jobdb.JobDone] == 100
 	}, 30*time.Second, 20*time.Millisecond)
 	mu.Lock()
 	defer mu.Unlock()
@@ -130,7 +131,7 @@ func TestDoNeedsNobodyInTheBackground(t *testing.T) {
 		leave <- struct{}{}
 	}
 	all.Wait()
-	assert.Equal(t, store.JobDone, state(t, s, "7").State)
+	assert.Equal(t, jobdb.JobDone, state(t, s, "7").State)
 	assert.NotNil(t, state(t, s, "7").FinishedAt)
 }
 
@@ -157,7 +158,7 @@ func TestFailures(t *testing.T) {
 	assert.Contains(t, err.Error(), "the outlines are broken")
 	assert.EqualValues(t, 1, tries.Load(), "no second attempt")
 	failed := state(t, s, "hopeless")
-	assert.Equal(t, store.JobFailed, failed.State)
+	assert.Equal(t, jobdb.JobFailed, failed.State)
 
 	err = q.Do(ctx, job("panic"))
 	require.ErrorIs(t, err, work.ErrFailed)
@@ -168,12 +169,12 @@ func TestFailures(t *testing.T) {
 	assert.EqualValues(t, 2, tries.Load())
 	assert.Equal(t, 2, state(t, s, "second").Attempts)
 
-	require.ErrorIs(t, s.RetryJob(ctx, state(t, s, "second").ID), store.ErrStale, "only what failed is done again")
-	require.NoError(t, s.RetryJob(ctx, failed.ID))
-	assert.Equal(t, store.JobWaiting, state(t, s, "hopeless").State)
+	require.ErrorIs(t, jobdb.In(s).RetryJob(ctx, state(t, s, "second").ID), store.ErrStale, "only what failed is done again")
+	require.NoError(t, jobdb.In(s).RetryJob(ctx, failed.ID))
+	assert.Equal(t, jobdb.JobWaiting, state(t, s, "hopeless").State)
 	require.ErrorIs(t, q.Do(ctx, job("hopeless")), work.ErrFailed)
 	page := store.Page{Limit: 10}
-	all, err := s.Jobs(ctx, store.JobFailed, page)
+	all, err := jobdb.In(s).Jobs(ctx, jobdb.JobFailed, page)
 	require.NoError(t, err)
 	assert.Len(t, all, 2)
 }
@@ -189,11 +190,11 @@ func TestTheWorkOfTheDeadGoesOn(t *testing.T) {
 		return nil
 	})
 	add(t, s, q, "orphan")
-	dead, err := s.LeaseJob(ctx, []string{"test"}, 0, "dead", 200*time.Millisecond)
+	dead, err := jobdb.In(s).LeaseJob(ctx, []string{"test"}, 0, "dead", 200*time.Millisecond)
 	require.NoError(t, err)
-	_, err = s.LeaseJob(ctx, []string{"test"}, 0, "alive", time.Minute)
+	_, err = jobdb.In(s).LeaseJob(ctx, []string{"test"}, 0, "alive", time.Minute)
 	require.ErrorIs(t, err, store.ErrNotFound, "a job at work is nobody else's")
-	_, err = s.LeaseJob(ctx, []string{"other"}, 0, "alive", time.Minute)
+	_, err = jobdb.In(s).LeaseJob(ctx, []string{"other"}, 0, "alive", time.Minute)
 	require.ErrorIs(t, err, store.ErrNotFound)
 	background(t, q)
 	select {
@@ -202,9 +203,9 @@ func TestTheWorkOfTheDeadGoesOn(t *testing.T) {
 	case <-time.After(20 * time.Second):
 		require.Fail(t, "nobody took it over")
 	}
-	require.Eventually(t, func() bool { return state(t, s, "orphan").State == store.JobDone }, 10*time.Second, 10*time.Millisecond)
-	require.ErrorIs(t, s.FinishJob(ctx, dead), store.ErrStale, "the dead cannot speak for it any more")
-	require.ErrorIs(t, s.RenewJob(ctx, dead, time.Minute, 1, 2), store.ErrStale)
+	require.Eventually(t, func() bool { return state(t, s, "orphan").State == jobdb.JobDone }, 10*time.Second, 10*time.Millisecond)
+	require.ErrorIs(t, jobdb.In(s).FinishJob(ctx, dead), store.ErrStale, "the dead cannot speak for it any more")
+	require.ErrorIs(t, jobdb.In(s).RenewJob(ctx, dead, time.Minute, 1, 2), store.ErrStale)
 	assert.Equal(t, 2, state(t, s, "orphan").Attempts)
 }
 
@@ -230,7 +231,7 @@ func TestAnInterruptedJobIsPutBack(t *testing.T) {
 		require.Fail(t, "the queue does not end")
 	}
 	j := state(t, s, "long")
-	assert.Equal(t, store.JobWaiting, j.State)
+	assert.Equal(t, jobdb.JobWaiting, j.State)
 	assert.Zero(t, j.Attempts, "an interruption is no failed attempt")
 }
 
@@ -239,10 +240,10 @@ func TestOldJobsAreForgotten(t *testing.T) {
 	ctx := context.Background()
 	q := queue(s, "a", func(context.Context, []byte, func(int, int)) error { return nil })
 	require.NoError(t, q.Do(ctx, job("old")))
-	require.NoError(t, s.SweepJobs(ctx, store.JobDone, time.Hour))
-	assert.Equal(t, store.JobDone, state(t, s, "old").State, "it is not old yet")
-	require.NoError(t, s.SweepJobs(ctx, store.JobDone, -time.Hour))
-	_, err := s.JobByKey(ctx, "test", "old")
+	require.NoError(t, jobdb.In(s).SweepJobs(ctx, jobdb.JobDone, time.Hour))
+	assert.Equal(t, jobdb.JobDone, state(t, s, "old").State, "it is not old yet")
+	require.NoError(t, jobdb.In(s).SweepJobs(ctx, jobdb.JobDone, -time.Hour))
+	_, err := jobdb.In(s).JobByKey(ctx, "test", "old")
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
 

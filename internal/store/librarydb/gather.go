@@ -1,4 +1,4 @@
-package store
+package librarydb
 
 import (
 	"bytes"
@@ -15,6 +15,8 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 	"gorm.io/gorm/schema"
+
+	"sparecrate/internal/store"
 )
 
 // gathering is one statement that answers several queries. Each row of its result says
@@ -32,7 +34,7 @@ type gathered struct {
 	into   reflect.Value // a slice of records
 }
 
-var schemas sync.Map // as GORM keeps them
+var schemas sync.Map
 
 // gather adds a query whose records go into a slice, in an order. The query must not
 // preload anything, and its columns have the names of the record's.
@@ -70,7 +72,7 @@ func (g *gathering) run(ctx context.Context) error {
 	text.WriteString(" ORDER BY part, place")
 	rows, err := g.db.WithContext(ctx).Raw(text.String(), values...).Rows()
 	if err != nil {
-		return told(err)
+		return store.Told(err)
 	}
 	defer func() { _ = rows.Close() }()
 	var body sql.RawBytes
@@ -83,7 +85,7 @@ func (g *gathering) run(ctx context.Context) error {
 			return err
 		}
 	}
-	return told(rows.Err())
+	return store.Told(rows.Err())
 }
 
 // take puts a record into a part's slice.

@@ -1,20 +1,22 @@
-package store
+package librarydb
 
 import (
 	"context"
 	"slices"
 
 	"gorm.io/gorm"
+
+	"sparecrate/internal/store"
 )
 
 // MoveFace puts a face into another family, which has none of its key.
-func (s *Store) MoveFace(ctx context.Context, face, family int64) error {
-	return told(s.db.WithContext(ctx).Model(&Face{}).Where("id = ?", face).Update("family_id", family).Error)
+func (s Queries) MoveFace(ctx context.Context, face, family int64) error {
+	return store.Told(s.On(ctx).Model(&store.Face{}).Where("id = ?", face).Update("family_id", family).Error)
 }
 
 // JoinFaces moves the files of a face to another one, which then is the only one
 // of the two.
-func (s *Store) JoinFaces(ctx context.Context, from, to int64) error {
+func (s Queries) JoinFaces(ctx context.Context, from, to int64) error {
 	for _, q := range []string{
 		"UPDATE face_files SET current = FALSE WHERE face_id = @from",
 		"UPDATE IGNORE face_files SET face_id = @to WHERE face_id = @from",
@@ -22,7 +24,7 @@ func (s *Store) JoinFaces(ctx context.Context, from, to int64) error {
 		"UPDATE placements SET face_id = @to WHERE face_id = @from",
 		"DELETE FROM faces WHERE id = @from",
 	} {
-		if err := s.exec(ctx, q, from, to); err != nil {
+		if err := s.Exec(ctx, q, from, to); err != nil {
 			return err
 		}
 	}
@@ -32,7 +34,7 @@ func (s *Store) JoinFaces(ctx context.Context, from, to int64) error {
 // ShareUses has what a family is used for hold of another too: the sites it is on,
 // the packs it is in, the papers that came with it, and, where licenses is set,
 // what licenses allow.
-func (s *Store) ShareUses(ctx context.Context, from, to int64, licenses bool) error {
+func (s Queries) ShareUses(ctx context.Context, from, to int64, licenses bool) error {
 	queries := []string{
 		"INSERT IGNORE INTO site_families (site_id, family_id, recipe) SELECT site_id, @to, recipe FROM site_families WHERE family_id = @from",
 		`INSERT IGNORE INTO papers (family_id, name, sha256, bytes, added_at, added_by)
@@ -42,7 +44,7 @@ func (s *Store) ShareUses(ctx context.Context, from, to int64, licenses bool) er
 		queries = append(queries, "INSERT IGNORE INTO license_families (license_id, family_id) SELECT license_id, @to FROM license_families WHERE family_id = @from")
 	}
 	for _, q := range queries {
-		if err := s.exec(ctx, q, from, to); err != nil {
+		if err := s.Exec(ctx, q, from, to); err != nil {
 			return err
 		}
 	}
@@ -56,7 +58,7 @@ func (s *Store) ShareUses(ctx context.Context, from, to int64, licenses bool) er
 
 // EndFamily takes a family away that has no face any more; what named it names
 // another.
-func (s *Store) EndFamily(ctx context.Context, id, now int64) error {
+func (s Queries) EndFamily(ctx context.Context, id, now int64) error {
 	for _, q := range []string{
 		"DELETE FROM license_families WHERE family_id = @from",
 		"DELETE FROM site_families WHERE family_id = @from",
@@ -74,7 +76,7 @@ func (s *Store) EndFamily(ctx context.Context, id, now int64) error {
 		"UPDATE family_names SET family_id = @to WHERE family_id = @from",
 		"UPDATE delivery_items SET family_id = @to WHERE family_id = @from",
 	} {
-		if err := s.exec(ctx, q, id, now); err != nil {
+		if err := s.Exec(ctx, q, id, now); err != nil {
 			return err
 		}
 	}
@@ -84,23 +86,19 @@ func (s *Store) EndFamily(ctx context.Context, id, now int64) error {
 	if err != nil {
 		return err
 	}
-	return s.exec(ctx, "DELETE FROM families WHERE id = @from", id, now)
-}
-
-func (s *Store) exec(ctx context.Context, query string, from, to int64) error {
-	return told(s.db.WithContext(ctx).Exec(query, map[string]any{"from": from, "to": to}).Error)
+	return s.Exec(ctx, "DELETE FROM families WHERE id = @from", id, now)
 }
 
 // eachPack changes the list of families of every pack that holds one.
-func (s *Store) eachPack(ctx context.Context, family int64, change func([]int64) []int64) error {
-	packs, err := list[Pack](s.db.WithContext(ctx).Where("JSON_CONTAINS(families, ?)", family))
+func (s Queries) eachPack(ctx context.Context, family int64, change func([]int64) []int64) error {
+	packs, err := store.List[store.Pack](s.On(ctx).Where("JSON_CONTAINS(families, ?)", family))
 	if err != nil {
 		return err
 	}
 	for _, p := range packs {
-		err := s.db.WithContext(ctx).Session(&gorm.Session{}).Model(&Pack{ID: p.ID}).Select("Families").Updates(&Pack{Families: change(p.Families)}).Error
+		err := s.On(ctx).Session(&gorm.Session{}).Model(&store.Pack{ID: p.ID}).Select("Families").Updates(&store.Pack{Families: change(p.Families)}).Error
 		if err != nil {
-			return told(err)
+			return store.Told(err)
 		}
 	}
 	return nil

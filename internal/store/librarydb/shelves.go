@@ -1,33 +1,36 @@
-package store
+package librarydb
 
 import (
 	"context"
 	"time"
+
+	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
 )
 
 // DeletedBefore gives the numbers of families deleted before a time.
-func (s *Store) DeletedBefore(ctx context.Context, at time.Time) ([]int64, error) {
+func (s Queries) DeletedBefore(ctx context.Context, at time.Time) ([]int64, error) {
 	var ids []int64
-	err := s.db.WithContext(ctx).Model(&Family{}).Where("shelf = ? AND shelf_at < ?", Deleted, at).Order("id").Pluck("id", &ids).Error
-	return ids, told(err)
+	err := s.On(ctx).Model(&store.Family{}).Where("shelf = ? AND shelf_at < ?", store.Deleted, at).Order("id").Pluck("id", &ids).Error
+	return ids, store.Told(err)
 }
 
 // PurgeFamily ends a family with its faces, and with its files and what was made
 // of them where no other family has them. It gives the hashes of bytes that nothing
 // names any more. Packs that hold the family still say so.
-func (s *Store) PurgeFamily(ctx context.Context, id int64) (free []string, err error) {
-	var f Family
-	if err := s.db.WithContext(ctx).Raw("SELECT * FROM families WHERE id = ? FOR UPDATE", id).Scan(&f).Error; err != nil {
-		return nil, told(err)
+func (s Queries) PurgeFamily(ctx context.Context, id int64) (free []string, err error) {
+	var f store.Family
+	if err := s.On(ctx).Raw("SELECT * FROM families WHERE id = ? FOR UPDATE", id).Scan(&f).Error; err != nil {
+		return nil, store.Told(err)
 	}
-	if f.Shelf != Deleted {
+	if f.Shelf != store.Deleted {
 		return nil, nil // brought back, or ended by another process
 	}
-	var files []File
-	err = s.db.WithContext(ctx).Raw(`SELECT * FROM files WHERE id IN (SELECT l.file_id FROM face_files l JOIN faces c ON c.id = l.face_id WHERE c.family_id = ?)
+	var files []store.File
+	err = s.On(ctx).Raw(`SELECT * FROM files WHERE id IN (SELECT l.file_id FROM face_files l JOIN faces c ON c.id = l.face_id WHERE c.family_id = ?)
 		AND id NOT IN (SELECT l.file_id FROM face_files l JOIN faces c ON c.id = l.face_id WHERE c.family_id <> ?)`, id, id).Scan(&files).Error
 	if err != nil {
-		return nil, told(err)
+		return nil, store.Told(err)
 	}
 	if err := s.Changed(ctx); err != nil {
 		return nil, err
@@ -39,9 +42,9 @@ func (s *Store) PurgeFamily(ctx context.Context, id int64) (free []string, err e
 }
 
 // forgetFamily takes the records away and gives the hashes they named.
-func (s *Store) forgetFamily(ctx context.Context, id int64, files []File) (hashes []string, err error) {
-	if err := s.db.WithContext(ctx).Model(&Paper{}).Where("family_id = ?", id).Pluck("sha256", &hashes).Error; err != nil {
-		return nil, told(err)
+func (s Queries) forgetFamily(ctx context.Context, id int64, files []store.File) (hashes []string, err error) {
+	if err := s.On(ctx).Model(&store.Paper{}).Where("family_id = ?", id).Pluck("sha256", &hashes).Error; err != nil {
+		return nil, store.Told(err)
 	}
 	queries := []string{
 		"DELETE FROM face_files WHERE face_id IN (SELECT id FROM faces WHERE family_id = @from)",
@@ -61,12 +64,12 @@ func (s *Store) forgetFamily(ctx context.Context, id int64, files []File) (hashe
 		"DELETE FROM families WHERE id = @from",
 	}
 	for _, q := range queries {
-		if err := s.exec(ctx, q, id, 0); err != nil {
+		if err := s.Exec(ctx, q, id, 0); err != nil {
 			return nil, err
 		}
 	}
 	for _, f := range files {
-		made, err := s.DerivedOf(ctx, []string{f.SHA256})
+		made, err := familydb.In(s.Store).DerivedOf(ctx, []string{f.SHA256})
 		if err != nil {
 			return nil, err
 		}
@@ -74,29 +77,29 @@ func (s *Store) forgetFamily(ctx context.Context, id int64, files []File) (hashe
 			hashes = append(hashes, d.Hash)
 		}
 		hashes = append(hashes, f.SHA256)
-		if err := s.db.WithContext(ctx).Exec("DELETE FROM derived WHERE source = ?", f.SHA256).Error; err != nil {
-			return nil, told(err)
+		if err := s.On(ctx).Exec("DELETE FROM derived WHERE source = ?", f.SHA256).Error; err != nil {
+			return nil, store.Told(err)
 		}
-		if err := s.db.WithContext(ctx).Exec("DELETE FROM pack_files WHERE file_id = ?", f.ID).Error; err != nil {
-			return nil, told(err)
+		if err := s.On(ctx).Exec("DELETE FROM pack_files WHERE file_id = ?", f.ID).Error; err != nil {
+			return nil, store.Told(err)
 		}
-		if err := s.db.WithContext(ctx).Exec("DELETE FROM files WHERE id = ?", f.ID).Error; err != nil {
-			return nil, told(err)
+		if err := s.On(ctx).Exec("DELETE FROM files WHERE id = ?", f.ID).Error; err != nil {
+			return nil, store.Told(err)
 		}
 	}
 	return hashes, nil
 }
 
 // unnamed gives those of some hashes that no record names.
-func (s *Store) unnamed(ctx context.Context, hashes []string) ([]string, error) {
+func (s Queries) unnamed(ctx context.Context, hashes []string) ([]string, error) {
 	var out []string
 	for _, h := range hashes {
 		var n int
-		err := s.db.WithContext(ctx).Raw(`SELECT (SELECT COUNT(*) FROM files WHERE sha256 = @h) + (SELECT COUNT(*) FROM derived WHERE hash = @h)
+		err := s.On(ctx).Raw(`SELECT (SELECT COUNT(*) FROM files WHERE sha256 = @h) + (SELECT COUNT(*) FROM derived WHERE hash = @h)
 			+ (SELECT COUNT(*) FROM documents WHERE sha256 = @h) + (SELECT COUNT(*) FROM papers WHERE sha256 = @h)
 			+ (SELECT COUNT(*) FROM packs WHERE sha256 = @h) + (SELECT COUNT(*) FROM delivery_items WHERE sha256 = @h)`, map[string]any{"h": h}).Scan(&n).Error
 		if err != nil {
-			return nil, told(err)
+			return nil, store.Told(err)
 		}
 		if n == 0 {
 			out = append(out, h)

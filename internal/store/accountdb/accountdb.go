@@ -1,0 +1,11 @@
+// Package accountdb holds the statements about accounts: people, tokens, sessions, and
+// attempts to sign in.
+package accountdb
+
+import "sparecrate/internal/store"
+
+// Queries are these statements over a database or a transaction.
+type Queries struct{ *store.Store }
+
+// In returns the statements that run in s.
+func In(s *store.Store) Queries { return Queries{s} }

@@ -1,0 +1,11 @@
+// Package deliverydb holds the statements about deliveries: what arrived, and what
+// becomes of it.
+package deliverydb
+
+import "sparecrate/internal/store"
+
+// Queries are these statements over a database or a transaction.
+type Queries struct{ *store.Store }
+
+// In returns the statements that run in s.
+func In(s *store.Store) Queries { return Queries{s} }

@@ -1,0 +1,117 @@
+package familydb
+
+import (
+	"context"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"sparecrate/internal/store"
+)
+
+// whole loads a family with all that belongs to it, faces in the order of
+// width, weight and slope, files newest first.
+func whole(q *gorm.DB) *gorm.DB {
+	return q.Preload("Client").
+		Preload("Tags", func(q *gorm.DB) *gorm.DB { return q.Order("tag") }).
+		Preload("Faces", func(q *gorm.DB) *gorm.DB { return q.Order("width, weight, slope DESC, id") }).
+		Preload("Faces.Files", func(q *gorm.DB) *gorm.DB { return q.Order("current DESC, file_id DESC, place") }).
+		Preload("Faces.Files.File")
+}
+
+// Family gives a family with its faces and files.
+func (s Queries) Family(ctx context.Context, id int64) (*store.Family, error) {
+	return store.First[store.Family](whole(s.On(ctx)).Where("families.id = ?", id))
+}
+
+// WholeFamilies gives families with their faces and files, by name; ErrNotFound
+// where one is not there.
+func (s Queries) WholeFamilies(ctx context.Context, ids []int64) ([]store.Family, error) {
+	found, err := store.List[store.Family](whole(s.On(ctx)).Where("families.id IN ?", ids).Order("families.name, families.id"))
+	if err == nil && len(found) < len(ids) {
+		err = store.ErrNotFound
+	}
+	return found, err
+}
+
+// FamilyByName finds a client's family by name; the row is locked until the
+// transaction ends. With no client it finds the only family of that name.
+func (s Queries) FamilyByName(ctx context.Context, client int64, name string) (*store.Family, error) {
+	return store.First[store.Family](s.On(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).
+		Where("client_id = ? AND name = ? AND gone = 0", client, name))
+}
+
+// AddFamily adds a family; ErrTaken where the client has one of that name.
+func (s Queries) AddFamily(ctx context.Context, f *store.Family) error {
+	return store.Told(s.On(ctx).Omit(clause.Associations).Create(f).Error)
+}
+
+// SetOrigin says where a family came from.
+func (s Queries) SetOrigin(ctx context.Context, family int64, origin string) error {
+	return store.Told(s.On(ctx).Model(&store.Family{}).Where("id = ?", family).Update("origin", origin).Error)
+}
+
+// FaceByKey finds a face of a family by what makes it the same.
+func (s Queries) FaceByKey(ctx context.Context, family int64, key string) (*store.Face, error) {
+	return store.First[store.Face](s.On(ctx).Preload("Files.File").Where("family_id = ? AND face_key = ?", family, key))
+}
+
+// Face gives a face with its files.
+func (s Queries) Face(ctx context.Context, id int64) (*store.Face, error) {
+	return store.First[store.Face](s.On(ctx).Preload("Files.File").Where("id = ?", id))
+}
+
+// AddFace adds a face.
+func (s Queries) AddFace(ctx context.Context, f *store.Face) error {
+	return store.Told(s.On(ctx).Omit(clause.Associations).Create(f).Error)
+}
+
+// FileByHash finds a file by its bytes' hash.
+func (s Queries) FileByHash(ctx context.Context, sha256 string) (*store.File, error) {
+	return store.First[store.File](s.On(ctx).Where("sha256 = ?", sha256))
+}
+
+// File gives a file by its number.
+func (s Queries) File(ctx context.Context, id int64) (*store.File, error) {
+	return store.First[store.File](s.On(ctx).Where("id = ?", id))
+}
+
+// FamilyOfFile gives the family a file's first face belongs to.
+func (s Queries) FamilyOfFile(ctx context.Context, file int64) (*store.Family, error) {
+	return store.First[store.Family](s.On(ctx).Preload("Client").Joins("JOIN faces ON faces.family_id = families.id").
+		Joins("JOIN face_files ON face_files.face_id = faces.id").Where("face_files.file_id = ?", file).Limit(1))
+}
+
+// AddFile adds a file; ErrTaken where the same bytes are there.
+func (s Queries) AddFile(ctx context.Context, f *store.File) error { return store.Add(ctx, s.Store, f) }
+
+// AddFaceFile says that a file holds a face.
+func (s Queries) AddFaceFile(ctx context.Context, f *store.FaceFile) error {
+	return store.Told(s.On(ctx).Omit(clause.Associations).Create(f).Error)
+}
+
+// SetCurrent makes one file the current one of a face.
+func (s Queries) SetCurrent(ctx context.Context, face, file int64) error {
+	return s.On(ctx).Model(&store.FaceFile{}).Where("face_id = ?", face).
+		Update("current", gorm.Expr("file_id = ?", file)).Error
+}
+
+// DerivedFile finds what a recipe made from a source.
+func (s Queries) DerivedFile(ctx context.Context, source, recipe string) (*store.Derived, error) {
+	return store.First[store.Derived](s.On(ctx).Where("source = ? AND recipe = ?", source, recipe))
+}
+
+// DerivedOf gives all that was made from some sources.
+func (s Queries) DerivedOf(ctx context.Context, sources []string) ([]store.Derived, error) {
+	return store.List[store.Derived](s.On(ctx).Where("source IN ?", sources))
+}
+
+// DerivedByHash finds what was made from a source by what came out.
+func (s Queries) DerivedByHash(ctx context.Context, source, hash string) (*store.Derived, error) {
+	return store.First[store.Derived](s.On(ctx).Where("source = ? AND hash = ?", source, hash))
+}
+
+// AddDerived keeps what was made; where another process was first, its result stands.
+func (s Queries) AddDerived(ctx context.Context, d *store.Derived) error {
+	return s.On(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(d).Error
+}

@@ -1,0 +1,10 @@
+// Package jobdb holds the statements about queued work.
+package jobdb
+
+import "sparecrate/internal/store"
+
+// Queries are these statements over a database or a transaction.
+type Queries struct{ *store.Store }
+
+// In returns the statements that run in s.
+func In(s *store.Store) Queries { return Queries{s} }

@@ -1,0 +1,11 @@
+// Package licensedb holds the statements about licenses, their documents and templates,
+// and the register.
+package licensedb
+
+import "sparecrate/internal/store"
+
+// Queries are these statements over a database or a transaction.
+type Queries struct{ *store.Store }
+
+// In returns the statements that run in s.
+func In(s *store.Store) Queries { return Queries{s} }

@@ -1,0 +1,11 @@
+// Package packdb holds the statements about built packs, live stylesheets, and what was
+// seen on a site.
+package packdb
+
+import "sparecrate/internal/store"
+
+// Queries are these statements over a database or a transaction.
+type Queries struct{ *store.Store }
+
+// In returns the statements that run in s.
+func In(s *store.Store) Queries { return Queries{s} }

@@ -1,0 +1,67 @@
+package packdb
+
+import (
+	"context"
+
+	"gorm.io/gorm/clause"
+
+	"sparecrate/internal/store"
+)
+
+// LandedAt gives the addresses of a site's files in an environment, by path.
+func (s Queries) LandedAt(ctx context.Context, site int64, environment string) (map[string]store.Landed, error) {
+	found, err := store.List[store.Landed](s.On(ctx).Where("site_id = ? AND environment = ?", site, environment).Order("path"))
+	out := make(map[string]store.Landed, len(found))
+	for _, l := range found {
+		out[l.Path] = l
+	}
+	return out, err
+}
+
+// PutLanded keeps the address of a file, in place of the one before.
+func (s Queries) PutLanded(ctx context.Context, l *store.Landed) error {
+	return store.Told(s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(l).Error)
+}
+
+// ForgetLanded forgets the address of a file, or of all where path is empty; it
+// gives how many there were.
+func (s Queries) ForgetLanded(ctx context.Context, site int64, environment, path string) (int64, error) {
+	q := s.On(ctx).Where("site_id = ? AND environment = ?", site, environment)
+	if path != "" {
+		q = q.Where("path = ?", path)
+	}
+	r := q.Delete(&store.Landed{})
+	return r.RowsAffected, store.Told(r.Error)
+}
+
+// LatestPacks gives the last pack of each of some sites and environments.
+func (s Queries) LatestPacks(ctx context.Context, sites []int64) ([]store.Pack, error) {
+	if len(sites) == 0 {
+		return nil, nil
+	}
+	return store.List[store.Pack](s.On(ctx).Where("id IN (SELECT MAX(id) FROM packs WHERE site_id IN ? GROUP BY site_id, environment)", sites).Order("id DESC"))
+}
+
+// CurrentSources gives the SHA-256 of the current file of each face of the families
+// on some sites, by face.
+func (s Queries) CurrentSources(ctx context.Context, sites []int64) (map[int64]string, error) {
+	out := map[int64]string{}
+	if len(sites) == 0 {
+		return out, nil
+	}
+	rows, err := s.On(ctx).Raw(`SELECT f.id, l.sha256 FROM faces f JOIN files l ON l.id = f.file_id
+		WHERE f.family_id IN (SELECT family_id FROM site_families WHERE site_id IN ?)`, sites).Rows()
+	if err != nil {
+		return nil, store.Told(err)
+	}
+	defer func() { _ = rows.Close() }()
+	for rows.Next() {
+		var face int64
+		var hash string
+		if err := rows.Scan(&face, &hash); err != nil {
+			return nil, err
+		}
+		out[face] = hash
+	}
+	return out, rows.Err()
+}

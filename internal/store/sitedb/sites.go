@@ -1,0 +1,96 @@
+package sitedb
+
+import (
+	"context"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"sparecrate/internal/store"
+)
+
+func (s Queries) sites(ctx context.Context) *gorm.DB {
+	return s.On(ctx).Preload("Client").Preload("Families", func(q *gorm.DB) *gorm.DB { return q.Order("name, id") }).
+		Preload("Placements", func(q *gorm.DB) *gorm.DB { return q.Order("id") }).Preload("StandIns", func(q *gorm.DB) *gorm.DB { return q.Order("name") })
+}
+
+// Site gives a site with the names of its families.
+func (s Queries) Site(ctx context.Context, id int64) (*store.Site, error) {
+	return store.First[store.Site](s.sites(ctx).Where("id = ?", id))
+}
+
+// Sites gives a page of sites by name.
+func (s Queries) Sites(ctx context.Context, p store.Page) ([]store.Site, error) {
+	return store.List[store.Site](p.ByName(s.sites(ctx), "sites"))
+}
+
+// AddSite adds a site; ErrTaken where the client has one of that name.
+func (s Queries) AddSite(ctx context.Context, site *store.Site) error {
+	return store.Told(s.On(ctx).Omit(clause.Associations).Create(site).Error)
+}
+
+// ChangeSite writes a site's terms if the version still stands.
+func (s Queries) ChangeSite(ctx context.Context, site *store.Site) error {
+	r := s.On(ctx).Model(&store.Site{}).Where("id = ? AND version = ?", site.ID, site.Version).
+		Select("ClientID", "Name", "Domains", "Builder", "Environments", "Words", "Version").
+		Updates(&store.Site{ClientID: site.ClientID, Name: site.Name, Domains: site.Domains, Builder: site.Builder, Environments: site.Environments, Words: site.Words, Version: site.Version + 1})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return store.ErrStale
+	}
+	return store.Told(r.Error)
+}
+
+// UseFamily says that a site uses a family, and by which recipe packs reshape
+// it, empty for none; false where it did so already.
+func (s Queries) UseFamily(ctx context.Context, site, family int64, recipe string) (bool, error) {
+	r := s.On(ctx).Exec(`INSERT INTO site_families (site_id, family_id, recipe) VALUES (?, ?, ?)
+		ON DUPLICATE KEY UPDATE recipe = VALUES(recipe)`, site, family, recipe)
+	return r.RowsAffected > 0, r.Error
+}
+
+// DropFamily says that a site no longer uses a family; false where it did not.
+// What it did on the site goes with it.
+func (s Queries) DropFamily(ctx context.Context, site, family int64) (bool, error) {
+	for _, q := range []string{"DELETE FROM placements WHERE site_id = ? AND family_id = ?", "DELETE FROM stand_ins WHERE site_id = ? AND family_id = ?"} {
+		if err := s.On(ctx).Exec(q, site, family).Error; err != nil {
+			return false, store.Told(err)
+		}
+	}
+	r := s.On(ctx).Exec("DELETE FROM site_families WHERE site_id = ? AND family_id = ?", site, family)
+	return r.RowsAffected > 0, r.Error
+}
+
+// AddSignOff keeps a sign-off.
+func (s Queries) AddSignOff(ctx context.Context, o *store.SignOff) error {
+	return store.Add(ctx, s.Store, o)
+}
+
+// SignOffs gives the sign-offs of some sites by site, newest first.
+func (s Queries) SignOffs(ctx context.Context, sites []int64) (map[int64][]store.SignOff, error) {
+	found, err := store.List[store.SignOff](s.On(ctx).Where("site_id IN ?", sites).Order("id DESC"))
+	out := make(map[int64][]store.SignOff, len(sites))
+	for _, o := range found {
+		out[o.SiteID] = append(out[o.SiteID], o)
+	}
+	return out, err
+}
+
+// AllSignOffs gives all sign-offs, newest first.
+func (s Queries) AllSignOffs(ctx context.Context) ([]store.SignOff, error) {
+	return store.List[store.SignOff](s.On(ctx).Order("id DESC"))
+}
+
+// SignOff gives a sign-off by its number.
+func (s Queries) SignOff(ctx context.Context, id int64) (*store.SignOff, error) {
+	return store.First[store.SignOff](s.On(ctx).Where("id = ?", id))
+}
+
+// WithdrawSignOff withdraws a sign-off; ErrStale where that was done already.
+func (s Queries) WithdrawSignOff(ctx context.Context, id int64, at time.Time, by string) error {
+	r := s.On(ctx).Model(&store.SignOff{}).Where("id = ? AND withdrawn_at IS NULL", id).Updates(map[string]any{"withdrawn_at": at, "withdrawn_by": by})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return store.ErrStale
+	}
+	return store.Told(r.Error)
+}

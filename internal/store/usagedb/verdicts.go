@@ -1,0 +1,130 @@
+package usagedb
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+
+	"gorm.io/gorm"
+
+	"sparecrate/internal/store"
+)
+
+// Bearing gives the number under which what verdicts need of a face is kept. Most
+// faces of a family bear the same, so each is kept once.
+func (s Queries) Bearing(ctx context.Context, body string) (int64, error) {
+	sum := sha256.Sum256([]byte(body))
+	hash := hex.EncodeToString(sum[:])
+	var id int64
+	look := func(lock string) error {
+		return store.Told(s.On(ctx).Raw("SELECT id FROM bearings WHERE hash = ?"+lock, hash).Scan(&id).Error)
+	}
+	if err := look(""); err != nil || id != 0 {
+		return id, err
+	}
+	if err := s.On(ctx).Exec("INSERT IGNORE INTO bearings (hash, body) VALUES (?, ?)", hash, body).Error; err != nil {
+		return 0, store.Told(err)
+	}
+	return id, look(" LOCK IN SHARE MODE")
+}
+
+// FaceStyles gives the places of the faces of families, by face.
+func (s Queries) FaceStyles(ctx context.Context, families []int64) (map[int64]store.FaceStyle, error) {
+	out := map[int64]store.FaceStyle{}
+	if len(families) == 0 {
+		return out, nil
+	}
+	var found []store.FaceStyle
+	err := s.On(ctx).Table("faces").Select("id, family_id, style, width, weight, slope, weight_min, weight_max").
+		Where("file_id <> 0 AND family_id IN ?", families).Scan(&found).Error
+	for _, f := range found {
+		out[f.ID] = f
+	}
+	return out, store.Told(err)
+}
+
+// BearingFaces gives the faces of families in their order; of all families that
+// sites use for none.
+func (s Queries) BearingFaces(ctx context.Context, families []int64) ([]store.BearingFace, error) {
+	q := s.On(ctx).Table("faces").Select("id, family_id, full_name, bearing, variable").Where("file_id <> 0").Order("family_id, width, weight, slope DESC, id")
+	if families != nil {
+		q = q.Where("family_id IN ?", families)
+	} else {
+		q = q.Where("family_id IN (SELECT family_id FROM site_families)")
+	}
+	// Read by hand: there are tens of thousands, and GORM takes twice the time for each.
+	rows, err := q.Rows()
+	if err != nil {
+		return nil, store.Told(err)
+	}
+	defer func() { _ = rows.Close() }()
+	var out []store.BearingFace
+	for rows.Next() {
+		var f store.BearingFace
+		if err := rows.Scan(&f.ID, &f.FamilyID, &f.FullName, &f.Bearing, &f.Variable); err != nil {
+			return nil, err
+		}
+		out = append(out, f)
+	}
+	return out, rows.Err()
+}
+
+// Bearings gives what verdicts need by number; of all faces for none.
+func (s Queries) Bearings(ctx context.Context, ids []int64) (map[int64]string, error) {
+	var rows []struct {
+		ID   int64
+		Body string
+	}
+	err := s.On(ctx).Table("bearings").Select("id, body").Where("id IN ?", ids).Scan(&rows).Error
+	out := make(map[int64]string, len(rows))
+	for _, r := range rows {
+		out[r.ID] = r.Body
+	}
+	return out, store.Told(err)
+}
+
+// PaperFindings gives what was found in the papers of families; of all that sites
+// use for none.
+func (s Queries) PaperFindings(ctx context.Context, families []int64) ([]store.PaperFindings, error) {
+	q := store.PapersFindings(s.On(ctx)).Order("papers.id")
+	if families != nil {
+		q = q.Where("papers.family_id IN ?", families)
+	} else {
+		q = q.Where("papers.family_id IN (SELECT family_id FROM site_families)")
+	}
+	var out []store.PaperFindings
+	return out, store.Told(q.Scan(&out).Error)
+}
+
+// Uses gives which sites use which families; of all sites for none.
+func (s Queries) Uses(ctx context.Context, sites []int64) ([]store.Using, error) {
+	q := store.SitesUsing(s.On(ctx)).Order("sites.name, site_families.site_id, site_families.family_id")
+	if sites != nil {
+		q = q.Where("site_families.site_id IN ?", sites)
+	}
+	var out []store.Using
+	return out, store.Told(q.Scan(&out).Error)
+}
+
+// AllSites gives all sites, or a client's, by name, without their families.
+func (s Queries) AllSites(ctx context.Context, client int64) ([]store.Site, error) {
+	q := s.On(ctx).Preload("Client").Preload("Placements", func(q *gorm.DB) *gorm.DB { return q.Order("id") }).Preload("StandIns").Order("name, id")
+	if client != 0 {
+		q = q.Where("client_id = ?", client)
+	}
+	return store.List[store.Site](q)
+}
+
+// UsedFamilies gives the families that sites use, without their faces.
+func (s Queries) UsedFamilies(ctx context.Context) ([]store.Family, error) {
+	return store.List[store.Family](s.On(ctx).Where("id IN (SELECT family_id FROM site_families)").Order("name, id"))
+}
+
+// SiteViews gives the page views of sites by month; of all sites for none.
+func (s Queries) SiteViews(ctx context.Context, sites []int64) ([]store.Views, error) {
+	q := s.On(ctx).Order("site_id, month")
+	if sites != nil {
+		q = q.Where("site_id IN ?", sites)
+	}
+	return store.List[store.Views](q)
+}
