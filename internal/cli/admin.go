@@ -12,6 +12,7 @@ import (
 	"github.com/go-sql-driver/mysql"
 	"github.com/urfave/cli/v3"
 
+	"sparecrate/internal/cli/terminal"
 	"sparecrate/internal/service"
 )
 
@@ -28,7 +29,7 @@ func databaseOf(c *cli.Command) (string, error) {
 	dsn := c.String("database")
 	if path := c.String("database-file"); path != "" {
 		if dsn != "" {
-			return "", misused("give either --database or --database-file")
+			return "", terminal.Misused("give either --database or --database-file")
 		}
 		b, err := os.ReadFile(path) //nolint:gosec // the file that the caller names
 		if err != nil {
@@ -41,10 +42,10 @@ func databaseOf(c *cli.Command) (string, error) {
 	}
 	parsed, err := mysql.ParseDSN(dsn)
 	if err != nil {
-		return "", misused("--database looks like user@tcp(host:3306)/name")
+		return "", terminal.Misused("--database looks like user@tcp(host:3306)/name")
 	}
 	if parsed.Passwd != "" {
-		return "", misused("a password in --database shows in the list of processes; write the DSN into a file and give that with --database-file")
+		return "", terminal.Misused("a password in --database shows in the list of processes; write the DSN into a file and give that with --database-file")
 	}
 	return dsn, nil
 }
@@ -53,20 +54,20 @@ func adminCommand() *cli.Command {
 	return &cli.Command{
 		Name:        "admin",
 		Usage:       "help yourself on the machine that the service runs on",
-		Description: example("Needs no account, but the service's data folder or its database.", "sparecrate admin reset ines@lanternjaw.example"),
+		Description: terminal.Example("Needs no account, but the service's data folder or its database.", "sparecrate admin reset ines@lanternjaw.example"),
 		Commands: []*cli.Command{{
 			Name:      "reset",
 			Usage:     "give an admin who is locked out a one-time password",
 			ArgsUsage: "[EMAIL]",
-			Description: example("Works on the data folder itself, with or without a running service, for whoever may\nread that folder. The admin's account is opened if it was closed; all of its sessions,\ntokens and calendar links end. EMAIL is needed when there are several admins.",
+			Description: terminal.Example("Works on the data folder itself, with or without a running service, for whoever may\nread that folder. The admin's account is opened if it was closed; all of its sessions,\ntokens and calendar links end. EMAIL is needed when there are several admins.",
 				"sparecrate admin reset ines@lanternjaw.example"),
 			Flags: []cli.Flag{
-				jsonFlag, databaseFlag, databaseFileFlag,
+				terminal.JSONFlag, databaseFlag, databaseFileFlag,
 				&cli.StringFlag{Name: "data", Usage: "the service's data `FOLDER`", Value: dataFolder("sparecrate"), Sources: cli.EnvVars("SPARECRATE_DATA")},
 			},
 			Action: func(ctx context.Context, c *cli.Command) error {
 				if c.Args().Len() > 1 {
-					return misused("`%s` takes one e-mail address", c.FullName())
+					return terminal.Misused("`%s` takes one e-mail address", c.FullName())
 				}
 				dsn, err := databaseOf(c)
 				if err != nil {
@@ -79,7 +80,7 @@ func adminCommand() *cli.Command {
 				if err != nil {
 					return err
 				}
-				return show(c, started{Email: email, OneTimePassword: password}, func(w io.Writer) {
+				return terminal.Show(c, started{Email: email, OneTimePassword: password}, func(w io.Writer) {
 					_, _ = fmt.Fprintf(w, "Sign in as %s with the one-time password %s and set your own.\n", email, password)
 				})
 			},

@@ -1,5 +1,6 @@
-// Package cli is the command line: the service's start commands, the client of
-// a running service, and local commands over the font core.
+// Package cli is the command line: the service's start commands, signing in, and the
+// tree of all other commands, which are in the packages below it by what they deal
+// with (terminal has what they share).
 //
 // Every command prints a table, or JSON with --json. Errors go to stderr; the
 // exit code is 1 for what failed and 2 for a call that makes no sense; `verdict`
@@ -8,21 +9,19 @@
 package cli
 
 import (
-	"bufio"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
-	"os"
-	"slices"
-	"strings"
 
-	"github.com/jedib0t/go-pretty/v6/table"
-	"github.com/jedib0t/go-pretty/v6/text"
 	"github.com/urfave/cli/v3"
-	"golang.org/x/term"
 
+	"sparecrate/internal/cli/catalogcmd"
+	"sparecrate/internal/cli/filecmd"
+	"sparecrate/internal/cli/licensecmd"
+	"sparecrate/internal/cli/sitecmd"
+	"sparecrate/internal/cli/studiocmd"
+	"sparecrate/internal/cli/terminal"
 	"sparecrate/internal/service"
 	"sparecrate/internal/version"
 )
@@ -35,27 +34,14 @@ const (
 	exitDatabase = 5
 )
 
-// misuse is a call that makes no sense.
-type misuse struct{ error }
-
-func misused(format string, args ...any) error { return misuse{fmt.Errorf(format, args...)} }
-
-// answered is an exit code that is an answer and no failure.
-type answered int
-
-func (o answered) Error() string { return fmt.Sprintf("exit code %d", int(o)) }
-
-// errReported says that everything about a failure was printed already.
-var errReported = errors.New("reported")
-
 // Run runs a command line and gives the exit code.
 func Run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
-	stdout, stderr = &shielded{to: stdout}, &shielded{to: stderr}
+	stdout, stderr = &terminal.Shielded{To: stdout}, &terminal.Shielded{To: stderr}
 	root := tree()
 	root.Writer, root.ErrWriter = stdout, stderr
 	err := root.Run(ctx, args)
-	var wrong misuse
-	var said answered
+	var wrong terminal.Misuse
+	var said terminal.Answered
 	switch {
 	case err == nil:
 		return 0
@@ -64,7 +50,7 @@ func Run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 	case errors.As(err, &wrong):
 		_, _ = fmt.Fprintf(stderr, "sparecrate: %v\nSee the command with --help.\n", err)
 		return exitMisuse
-	case !errors.Is(err, errReported):
+	case !errors.Is(err, terminal.ErrReported):
 		_, _ = fmt.Fprintf(stderr, "sparecrate: %v\n", err)
 	}
 	if errors.Is(err, service.ErrDatabaseLost) {
@@ -84,13 +70,13 @@ func tree() *cli.Command {
 		Suggest:               true,
 		Commands: []*cli.Command{
 			serveCommand(), demoCommand(), adminCommand(), signInCommand(), signOutCommand(),
-			addCommand(), deliveriesCommand(), familiesCommand(), searchesCommand(), shortlistCommand(), hostedCommand(), familyCommand(), moveCommand(), clientCommand(), licenseCommand(), verdictCommand(), dueCommand(), registerCommand(), builderCommand(), siteCommand(), viewsCommand(), signOffsCommand(), packCommand(), landedCommand(), pagesCommand(), reshapeCommand(), pictureCommand(),
-			activityCommand(), jobsCommand(), tokensCommand(), peopleCommand(), fileCommand(),
+			catalogcmd.AddCommand(), catalogcmd.DeliveriesCommand(), catalogcmd.FamiliesCommand(), catalogcmd.SearchesCommand(), catalogcmd.ShortlistCommand(), catalogcmd.HostedCommand(), catalogcmd.FamilyCommand(), catalogcmd.MoveCommand(), catalogcmd.ClientCommand(), licensecmd.LicenseCommand(), licensecmd.VerdictCommand(), licensecmd.DueCommand(), licensecmd.RegisterCommand(), sitecmd.BuilderCommand(), sitecmd.SiteCommand(), licensecmd.ViewsCommand(), sitecmd.SignOffsCommand(), sitecmd.PackCommand(), sitecmd.LandedCommand(), sitecmd.PagesCommand(), catalogcmd.ReshapeCommand(), catalogcmd.PictureCommand(),
+			studiocmd.ActivityCommand(), studiocmd.JobsCommand(), studiocmd.TokensCommand(), studiocmd.PeopleCommand(), filecmd.FileCommand(),
 		},
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},
 		Action: func(_ context.Context, c *cli.Command) error {
 			if c.Args().Present() {
-				return misused("there is no command %q", c.Args().First())
+				return terminal.Misused("there is no command %q", c.Args().First())
 			}
 			return cli.ShowRootCommandHelp(c)
 		},
@@ -102,114 +88,16 @@ func tree() *cli.Command {
 // prepare gives every command below c what all have: misuse told apart from
 // failure, and help where only a group was named.
 func prepare(c *cli.Command) {
-	c.OnUsageError = func(_ context.Context, _ *cli.Command, err error, _ bool) error { return misuse{err} }
+	c.OnUsageError = func(_ context.Context, _ *cli.Command, err error, _ bool) error { return terminal.Misused("%w", err) }
 	for _, sub := range c.Commands {
 		prepare(sub)
 	}
 	if len(c.Commands) > 0 && c.Action == nil {
 		c.Action = func(_ context.Context, c *cli.Command) error {
 			if c.Args().Present() {
-				return misused("`%s` has no command %q", c.FullName(), c.Args().First())
+				return terminal.Misused("`%s` has no command %q", c.FullName(), c.Args().First())
 			}
 			return cli.ShowSubcommandHelp(c)
 		}
 	}
-}
-
-var jsonFlag = &cli.BoolFlag{Name: "json", Usage: "print JSON instead of a table"}
-
-// example is the part of a help text that works as it stands.
-func example(about, line string) string { return about + "\n\nExample:\n   " + line }
-
-// show prints v as JSON where that was asked for, and otherwise what plain does.
-func show(c *cli.Command, v any, plain func(w io.Writer)) error {
-	w := c.Root().Writer
-	if !c.Bool("json") {
-		plain(w)
-		return nil
-	}
-	e := json.NewEncoder(w)
-	e.SetEscapeHTML(false)
-	e.SetIndent("", "  ")
-	return e.Encode(v)
-}
-
-// grid prints rows under a head; columns named in right are numbers.
-func grid(w io.Writer, head []any, right []string, rows [][]any) {
-	t := table.NewWriter()
-	t.SetOutputMirror(w)
-	t.SetStyle(table.StyleLight)
-	t.Style().Options.DrawBorder = false
-	t.Style().Options.SeparateColumns = false
-	t.Style().Format.Header = text.FormatDefault
-	t.AppendHeader(head)
-	var columns []table.ColumnConfig
-	for _, name := range right {
-		columns = append(columns, table.ColumnConfig{Name: name, Align: text.AlignRight, AlignHeader: text.AlignRight})
-	}
-	t.SetColumnConfigs(columns)
-	for _, r := range rows {
-		t.AppendRow(r)
-	}
-	if len(rows) == 0 {
-		_, _ = fmt.Fprintln(w, "Nothing here yet.")
-		return
-	}
-	t.Render()
-}
-
-// pairs prints names and values under each other, leaving out empty values.
-func pairs(w io.Writer, rows ...[2]string) {
-	for _, r := range rows {
-		if r[1] != "" {
-			_, _ = fmt.Fprintf(w, "  %-14s %s\n", r[0], r[1])
-		}
-	}
-}
-
-// size writes bytes for people.
-func size(n int64) string {
-	switch {
-	case n < 1000:
-		return fmt.Sprintf("%d B", n)
-	case n < 1_000_000:
-		return fmt.Sprintf("%.1f kB", float64(n)/1e3)
-	}
-	return fmt.Sprintf("%.1f MB", float64(n)/1e6)
-}
-
-// arguments checks how many arguments a call has; names say what they are.
-func arguments(c *cli.Command, names ...string) ([]string, error) {
-	if c.Args().Len() < len(names) {
-		return nil, misused("`%s` needs %s", c.FullName(), names[c.Args().Len()])
-	}
-	if c.Args().Len() > len(names) {
-		return nil, misused("`%s` does not take %q", c.FullName(), c.Args().Get(len(names)))
-	}
-	return c.Args().Slice(), nil
-}
-
-// given gives the text of a flag that was named, nil for one that was not.
-func given(c *cli.Command, name string) *string {
-	if !c.IsSet(name) {
-		return nil
-	}
-	v := c.String(name)
-	return &v
-}
-
-// errNobody says that nobody can be asked.
-var errNobody = errors.New("there is no terminal to ask in")
-
-// ask asks a question in the terminal; anything but yes is no.
-func ask(c *cli.Command, question string) (bool, error) {
-	if !term.IsTerminal(int(os.Stdin.Fd())) {
-		return false, errNobody
-	}
-	_, _ = fmt.Fprint(c.Root().ErrWriter, question, " [y/N] ")
-	answer, err := bufio.NewReader(os.Stdin).ReadString('\n')
-	if err != nil && !errors.Is(err, io.EOF) {
-		return false, err
-	}
-	return slices.Contains([]string{"y", "yes"}, strings.ToLower(strings.TrimSpace(answer))), nil
 }

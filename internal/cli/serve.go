@@ -17,6 +17,7 @@ import (
 
 	"github.com/urfave/cli/v3"
 
+	"sparecrate/internal/cli/terminal"
 	"sparecrate/internal/demo"
 	"sparecrate/internal/mail"
 	"sparecrate/internal/rooms"
@@ -62,12 +63,12 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	if os.Getenv("GOMEMLIMIT") == "" {
 		debug.SetMemoryLimit(memoryGoal)
 	}
-	if _, err := arguments(c); err != nil {
+	if _, err := terminal.Arguments(c); err != nil {
 		return service.Options{}, err
 	}
 	var level slog.Level
 	if err := level.UnmarshalText([]byte(c.String("log-level"))); err != nil {
-		return service.Options{}, misused("--log-level is debug, info, warn or error, not %q", c.String("log-level"))
+		return service.Options{}, terminal.Misused("--log-level is debug, info, warn or error, not %q", c.String("log-level"))
 	}
 	options := &slog.HandlerOptions{Level: level}
 	var handler slog.Handler
@@ -77,7 +78,7 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	case "json":
 		handler = slog.NewJSONHandler(c.Root().ErrWriter, options)
 	default:
-		return service.Options{}, misused("--log-format is text or json, not %q", c.String("log-format"))
+		return service.Options{}, terminal.Misused("--log-format is text or json, not %q", c.String("log-format"))
 	}
 	dsn, err := databaseOf(c)
 	if err != nil {
@@ -87,7 +88,7 @@ func serveOptions(c *cli.Command) (service.Options, error) {
 	for _, s := range c.StringSlice("trusted-proxies") {
 		p, err := netip.ParsePrefix(s)
 		if err != nil {
-			return service.Options{}, misused("--trusted-proxies takes networks like 10.0.0.0/8, not %q", s)
+			return service.Options{}, terminal.Misused("--trusted-proxies takes networks like 10.0.0.0/8, not %q", s)
 		}
 		proxies = append(proxies, p.Masked())
 	}
@@ -119,7 +120,7 @@ func serveCommand() *cli.Command {
 	return &cli.Command{
 		Name:  "serve",
 		Usage: "run the service",
-		Description: example("Runs the service until it is interrupted. The first start makes an admin and\nprints a one-time password. Every flag can be set by the variable named beside it.",
+		Description: terminal.Example("Runs the service until it is interrupted. The first start makes an admin and\nprints a one-time password. Every flag can be set by the variable named beside it.",
 			"sparecrate serve --studio 'Lanternjaw Studio' --admin-email ines@lanternjaw.example"),
 		Flags: append(serveFlags(dataFolder("sparecrate")),
 			&cli.StringFlag{Name: "studio", Usage: "the studio's `NAME`, for the first start", Value: service.DefaultStudio, Sources: cli.EnvVars("SPARECRATE_STUDIO")},
@@ -140,7 +141,7 @@ func serveCommand() *cli.Command {
 			}
 			o.Ready = func(address string) {
 				said.Address = address
-				_ = show(c, said, func(w io.Writer) {
+				_ = terminal.Show(c, said, func(w io.Writer) {
 					if said.OneTimePassword != "" {
 						_, _ = fmt.Fprintf(w, "First start. Sign in as %s with the one-time password %s and set your own.\n", said.Email, said.OneTimePassword)
 					}
@@ -157,7 +158,7 @@ func demoCommand() *cli.Command {
 	return &cli.Command{
 		Name:  "demo",
 		Usage: "run the service with a made-up studio to look around in",
-		Description: example("Fills an empty data folder with a made-up studio, its clients, fonts, licenses\nand sites, then runs the service. A second run finds everything as it was left.",
+		Description: terminal.Example("Fills an empty data folder with a made-up studio, its clients, fonts, licenses\nand sites, then runs the service. A second run finds everything as it was left.",
 			"sparecrate demo"),
 		Flags: serveFlags(dataFolder("sparecrate-demo")),
 		Action: func(ctx context.Context, c *cli.Command) error {
@@ -194,7 +195,7 @@ func demoCommand() *cli.Command {
 				return demo.Hosted(ctx, crate, in, hosting)
 			}
 			o.Ready = func(address string) {
-				_ = show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting, Platform: platform}, func(w io.Writer) {
+				_ = terminal.Show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting, Platform: platform}, func(w io.Writer) {
 					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A stand-in that hosts fonts:        %s\n  A stand-in that receives them:      %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, platform+receiver.DeskPath, in.Email, in.Password)
 				})
 			}
@@ -210,7 +211,7 @@ func demoCommand() *cli.Command {
 func actAside(ctx context.Context, beside string, after int, what string, answers http.Handler) (address string, stop func(), err error) {
 	host, port, err := net.SplitHostPort(beside)
 	if err != nil {
-		return "", nil, misused("%q is no address to listen on; it looks like %s", beside, service.DefaultListen)
+		return "", nil, terminal.Misused("%q is no address to listen on; it looks like %s", beside, service.DefaultListen)
 	}
 	if n, err := strconv.Atoi(port); err == nil && n > 0 {
 		port = strconv.Itoa(n + after)

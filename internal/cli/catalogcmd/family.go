@@ -1,0 +1,284 @@
+package catalogcmd
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+	"sparecrate/internal/cli/licensecmd"
+	"sparecrate/internal/cli/terminal"
+)
+
+// FamilyCommand is `family`.
+func FamilyCommand() *cli.Command {
+	return &cli.Command{
+		Name: "family", Usage: "show a family: faces, names, permission, files, licenses, sites; change, retire or delete it", ArgsUsage: "FAMILY",
+		Description: terminal.Example("FAMILY is a number or a whole name.", "sparecrate family 'Skerrow Sans'"),
+		Flags:       []cli.Flag{terminal.JSONFlag},
+		Commands:    []*cli.Command{versionsCommand(), changeFamilyCommand(), retireCommand(), deleteCommand(), bringBackCommand()},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			_, f, err := terminal.WithFamily(ctx, c)
+			if err != nil {
+				return err
+			}
+			return terminal.Show(c, f, func(w io.Writer) { showFamily(w, f) })
+		},
+	}
+}
+
+func changeFamilyCommand() *cli.Command {
+	return &cli.Command{
+		Name: "change", Usage: "change what is said of a family: client, origin, designer, foundry, tags, note", ArgsUsage: "FAMILY",
+		Description: terminal.Example("Only what is named is changed. --tag replaces all tags; `--tag ''` leaves none.", "sparecrate family change --tag signage --tag 'wide range' 'Skerrow Sans'"),
+		Flags: []cli.Flag{
+			terminal.JSONFlag,
+			&cli.StringFlag{Name: "client", Usage: "the `CLIENT` it belongs to, by name or number"},
+			&cli.StringFlag{Name: "origin", Usage: "where it came from: `bought|client|open|commissioned|hosted|unknown`"},
+			&cli.StringFlag{Name: "designer", Usage: "`NAME` of who drew it"},
+			&cli.StringFlag{Name: "foundry", Usage: "`NAME` of who publishes it"},
+			&cli.StringSliceFlag{Name: "tag", Usage: "a `WORD` to find it by; may be repeated"},
+			&cli.StringFlag{Name: "note", Usage: "`TEXT` for the others"},
+		},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, f, err := terminal.WithFamily(ctx, c)
+			if err != nil {
+				return err
+			}
+			ch := api.FamilyChange{Origin: (*api.Origin)(terminal.Given(c, "origin")), Designer: terminal.Given(c, "designer"), Foundry: terminal.Given(c, "foundry"), Note: terminal.Given(c, "note")}
+			if c.IsSet("tag") {
+				tags := c.StringSlice("tag")
+				ch.Tags = &tags
+			}
+			if c.IsSet("client") {
+				id, err := terminal.FindClient(ctx, s, c.String("client"))
+				if err != nil {
+					return err
+				}
+				ch.Client = &id
+			}
+			if ch == (api.FamilyChange{}) {
+				return terminal.Misused("say what is to be changed, such as --tag or --designer")
+			}
+			if f, err = changeFamily(ctx, s, f, ch); err != nil {
+				return err
+			}
+			return terminal.Show(c, f, func(w io.Writer) { showFamily(w, f) })
+		},
+	}
+}
+
+func changeFamily(ctx context.Context, s *api.Client, f *api.Family, ch api.FamilyChange) (*api.Family, error) {
+	return terminal.Call[api.Family](s.ChangeFamily(ctx, f.Id, &api.ChangeFamilyParams{IfMatch: f.Etag}, ch))
+}
+
+func retireCommand() *cli.Command {
+	return &cli.Command{
+		Name: "retire", Usage: "hide a family from lists; it is not lost, and what uses it goes on using it", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("`sparecrate families --shelf retired` lists what is retired, `bring-back` undoes it.", "sparecrate family retire 'Tidegarth Poster'"),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, f, err := terminal.WithFamily(ctx, c)
+			if err != nil {
+				return err
+			}
+			yes := true
+			if f, err = changeFamily(ctx, s, f, api.FamilyChange{Retired: &yes}); err != nil {
+				return err
+			}
+			return terminal.Show(c, f, func(w io.Writer) {
+				_, _ = fmt.Fprintf(w, "%s is retired.%s\n", f.Name, usedBy(f, " These go on using it: %s."))
+			})
+		},
+	}
+}
+
+// usedBy says what uses a family, in a sentence; nothing where nothing does.
+func usedBy(f *api.Family, sentence string) string {
+	var out []string
+	for _, s := range f.Sites {
+		out = append(out, "site "+s.Name)
+	}
+	for _, l := range f.Shortlists {
+		out = append(out, "shortlist "+l.Name)
+	}
+	for _, l := range f.Licenses {
+		out = append(out, licensecmd.LicenseLine(l))
+	}
+	if len(out) == 0 {
+		return ""
+	}
+	return fmt.Sprintf(sentence, strings.Join(out, "; "))
+}
+
+func deleteCommand() *cli.Command {
+	return &cli.Command{
+		Name: "delete", Usage: "delete a family; it can be brought back for thirty days", ArgsUsage: "FAMILY",
+		Description: terminal.Example("Says what uses the family and asks, or takes --yes for an answer. Sites that use it\nget no pack until it is brought back or taken off them.", "sparecrate family delete --yes 'Tidegarth Poster'"),
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "yes", Usage: "do not ask"}},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := terminal.Begin(c, "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			f, err := familyOnShelves(ctx, s, args[0], "family", api.ShelfCatalog, api.ShelfRetired)
+			if err != nil {
+				return err
+			}
+			if !c.Bool("yes") {
+				question := fmt.Sprintf("Delete %s of %s (faces: %d)?%s It can be brought back for thirty days.", f.Name, f.Client.Name, len(f.Faces), usedBy(f, " It is used by: %s."))
+				ok, err := terminal.Ask(c, question)
+				if errors.Is(err, terminal.ErrNobody) {
+					return terminal.Misused("there is no terminal to ask in; give --yes for an answer. The question was: %s", question)
+				}
+				if err != nil || !ok {
+					return err
+				}
+			}
+			gone, err := terminal.Call[api.Family](s.DeleteFamily(ctx, f.Id, &api.DeleteFamilyParams{IfMatch: f.Etag}))
+			if err != nil {
+				return err
+			}
+			return terminal.Show(c, gone, func(w io.Writer) {
+				_, _ = fmt.Fprintf(w, "%s is deleted.%s Until %s, `sparecrate family bring-back %d` undoes it.\n", f.Name, usedBy(f, " It was used by: %s."), gone.GoneAt.Format(time.DateOnly), f.Id)
+			})
+		},
+	}
+}
+
+func bringBackCommand() *cli.Command {
+	return &cli.Command{
+		Name: "bring-back", Usage: "bring a retired or deleted family back into the catalog", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("With all that was its own: faces, files, licenses, sites, tags.", "sparecrate family bring-back 'Tidegarth Poster'"),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := terminal.Begin(c, "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			f, err := familyOnShelves(ctx, s, args[0], "retired or deleted family", api.ShelfDeleted, api.ShelfRetired)
+			if err != nil {
+				return err
+			}
+			if f.Shelf == api.ShelfRetired {
+				no := false
+				f, err = changeFamily(ctx, s, f, api.FamilyChange{Retired: &no})
+			} else {
+				f, err = terminal.Call[api.Family](s.BringFamilyBack(ctx, f.Id))
+			}
+			if err != nil {
+				return err
+			}
+			return terminal.Show(c, f, func(w io.Writer) { _, _ = fmt.Fprintf(w, "%s is back in the catalog.\n", f.Name) })
+		},
+	}
+}
+
+// MoveCommand is `move`.
+func MoveCommand() *cli.Command {
+	return &cli.Command{
+		Name: "move", Usage: "move faces of a family into another, all of them to merge the two", ArgsUsage: "FAMILY",
+		Description: terminal.Example("Mends where fonts went, splits a family, or merges two of one client. Fonts that\nname the family go to the other one when they come again. Sites that use the one\nuse the other too; a new family has the same licenses.",
+			"sparecrate move --into 'Skerrow Signs' --face Bold 'Skerrow Sans'"),
+		Flags: []cli.Flag{
+			terminal.JSONFlag,
+			&cli.StringFlag{Name: "into", Usage: "`NAME` of the family they go into; started where there is none", Required: true},
+			&cli.StringSliceFlag{Name: "face", Usage: "`STYLES` of the faces; all without it"},
+		},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, f, err := terminal.WithFamily(ctx, c)
+			if err != nil {
+				return err
+			}
+			move := api.FaceMove{Into: c.String("into")}
+			if styles := c.StringSlice("face"); len(styles) > 0 {
+				var faces []int64
+				for _, style := range styles {
+					i := slices.IndexFunc(f.Faces, func(face api.Face) bool { return strings.EqualFold(face.Style, style) })
+					if i < 0 {
+						return terminal.Misused("%s has no face %q", f.Name, style)
+					}
+					faces = append(faces, f.Faces[i].Id)
+				}
+				move.Faces = &faces
+			}
+			if f, err = terminal.Call[api.Family](s.MoveFaces(ctx, f.Id, move)); err != nil {
+				return err
+			}
+			return terminal.Show(c, f, func(w io.Writer) { showFamily(w, f) })
+		},
+	}
+}
+
+func showFamily(w io.Writer, f *api.Family) {
+	_, _ = fmt.Fprintf(w, "%s  (family %d, %s, origin %s)\n", f.Name, f.Id, f.Client.Name, f.Origin)
+	if f.Shelf != api.ShelfCatalog {
+		_, _ = fmt.Fprintf(w, "  %s by %s on %s\n", strings.ToUpper(string(f.Shelf)), *f.ShelfBy, f.ShelfAt.Format(time.DateOnly))
+	}
+	terminal.Pairs(w, [2]string{"designer", f.Designer}, [2]string{"foundry", f.Foundry}, [2]string{"tags", strings.Join(f.Tags, ", ")}, [2]string{"note", f.Note})
+	for _, h := range f.Hosted {
+		_, _ = fmt.Fprintf(w, "\nHosted at %s (source %d), %d faces\n  %s\n", h.Host, h.Id, len(h.Faces), h.Notice)
+		for _, form := range h.Snippets {
+			terminal.Pairs(w, [2]string{strings.ToLower(form.Name), strings.ReplaceAll(form.Text, "\n", "\n"+strings.Repeat(" ", 17))})
+		}
+	}
+	for _, face := range f.Faces {
+		n := face.Facts.Names
+		_, _ = fmt.Fprintf(w, "\n%s\n", face.Style)
+		terminal.Pairs(w, [2]string{"stylesheet", fmt.Sprintf("font-family: %q; font-weight: %d;", f.Name, face.Facts.Style.Weight)},
+			[2]string{"full name", n.Full}, [2]string{"PostScript", n.PostScript}, [2]string{"app code", fmt.Sprintf("UIFont(name: %q, size: 17)", n.PostScript)}, [2]string{"version", n.Version},
+			[2]string{"permission", face.Permission})
+		for _, file := range face.Files {
+			mark := ""
+			if file.Current {
+				mark = ", packs use this one"
+			}
+			terminal.Pairs(w, [2]string{"file", fmt.Sprintf("%s (%s, %s%s)", file.Name, strings.ToUpper(string(file.Container)), terminal.Size(file.Bytes), mark)})
+		}
+		terminal.Pairs(w, [2]string{"containers", containers(face.Containers)})
+		for _, p := range face.Facts.Problems {
+			terminal.Pairs(w, [2]string{"problem", p.Message})
+		}
+	}
+	_, _ = fmt.Fprintln(w)
+	if len(f.Licenses) == 0 {
+		terminal.Pairs(w, [2]string{"license", "none recorded"})
+	}
+	for _, l := range f.Licenses {
+		terminal.Pairs(w, [2]string{"license", licensecmd.LicenseLine(l)})
+	}
+	for _, p := range f.Papers {
+		terminal.Pairs(w, [2]string{"paper", fmt.Sprintf("%s (paper %d, %s)", p.Name, p.Id, terminal.Size(p.Bytes))})
+	}
+	for _, s := range f.Sites {
+		does := ""
+		if len(s.Roles) > 0 {
+			does = ": " + strings.Join(s.Roles, ", ")
+		}
+		terminal.Pairs(w, [2]string{"site", fmt.Sprintf("%s (site %d)%s", s.Name, s.Id, does)})
+	}
+}
+
+// containers says in a line which containers of a face are there.
+func containers(all []api.MadeContainer) string {
+	var out []string
+	for _, m := range all {
+		name := strings.ToUpper(string(m.Container))
+		switch {
+		case m.Bytes != nil:
+			name += " " + terminal.Size(*m.Bytes)
+		case m.State == api.Failed:
+			name += " cannot be made"
+		case m.State == api.OnRequest:
+			name += " on request"
+		default:
+			name += " on its way"
+		}
+		out = append(out, name)
+	}
+	return strings.Join(out, ", ")
+}

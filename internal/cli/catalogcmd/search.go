@@ -1,0 +1,320 @@
+package catalogcmd
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+	"sparecrate/internal/cli/terminal"
+)
+
+// FamiliesCommand is `families`.
+func FamiliesCommand() *cli.Command {
+	return &cli.Command{
+		Name: "families", Usage: "find families by words and by what they are", ArgsUsage: "[TEXT]",
+		Description: terminal.Example("Looks for words that begin like those of TEXT among families, faces, PostScript, full and\n"+
+			"file names, designers, foundries, clients and tags; a word misspelt by a letter is still\n"+
+			"found. What is asked of faces must be met by one face as a whole.",
+			"sparecrate families --language Polish --weight 600- --permission installable skerow"),
+		Flags: append([]cli.Flag{terminal.JSONFlag}, searchFlags()...),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, err := terminal.Connect()
+			if err != nil {
+				return err
+			}
+			q, err := asked(ctx, c, s)
+			if err != nil {
+				return err
+			}
+			if c.Bool("count") {
+				one, yes := 1, true
+				q.Limit, q.Total = &one, &yes
+				page, err := terminal.Call[api.FamilyPage](s.ListFamilies(ctx, q))
+				if err != nil {
+					return err
+				}
+				return terminal.Show(c, map[string]int{"families": *page.Total}, func(w io.Writer) { _, _ = fmt.Fprintln(w, *page.Total) })
+			}
+			found, err := terminal.AllFamilies(ctx, s, *q, func(m api.MeantWord) {
+				_, _ = fmt.Fprintf(c.Root().ErrWriter, "Nothing begins with %q; looked for %s.\n", m.Typed, strings.Join(m.Words, ", "))
+			})
+			if err != nil {
+				return err
+			}
+			return terminal.Show(c, found, func(w io.Writer) { listFamilies(w, found) })
+		},
+	}
+}
+
+func listFamilies(w io.Writer, found []api.FamilySummary) {
+	if len(found) == 0 {
+		_, _ = fmt.Fprintln(w, "No family matches. Try fewer letters, or fewer filters.")
+		return
+	}
+	var rows [][]any
+	for _, f := range found {
+		meets := 0
+		for _, face := range f.Faces {
+			if face.Meets {
+				meets++
+			}
+		}
+		faces := fmt.Sprint(len(f.Faces))
+		if meets < len(f.Faces) {
+			faces = fmt.Sprintf("%d of %d", meets, len(f.Faces))
+		}
+		rows = append(rows, []any{f.Id, f.Name, f.Client.Name, strings.Join(append([]string{string(f.Origin)}, f.Hosts...), ", "), faces, f.Permission, f.Licenses, f.Sites})
+	}
+	terminal.Grid(w, []any{"No.", "Family", "Client", "Origin", "Faces", "Permission", "Licenses", "Sites"}, []string{"No.", "Faces", "Licenses", "Sites"}, rows)
+}
+
+// searchFlags are the filters of a search.
+func searchFlags() []cli.Flag {
+	list := func(name, usage string) cli.Flag { return &cli.StringSliceFlag{Name: name, Usage: usage} }
+	return []cli.Flag{
+		&cli.StringFlag{Name: "client", Usage: "only those of this client, by `NAME` or number"},
+		list("origin", "came from: `bought|client|open|commissioned|hosted|unknown`"),
+		list("permission", "some face says: `installable|editable|preview-print|restricted|not-stated`"),
+		list("license", "stands with its licenses: `none|in-force|ending|lapsed|unproven`"),
+		list("container", "came in as `ttf|otf|ttc|woff|woff2|eot`"),
+		&cli.StringFlag{Name: "weight", Usage: "a `NUMBER` or range, such as 300-500 or 600-"},
+		&cli.StringFlag{Name: "width", Usage: "in percent, a `NUMBER` or range"},
+		list("slope", "`upright|italic|oblique`"),
+		&cli.BoolFlag{Name: "variable", Usage: "variable fonts; --variable=false for static ones"},
+		&cli.BoolFlag{Name: "color", Usage: "color fonts; --color=false for the others"},
+		list("script", "has letters of a `SCRIPT`, such as Greek"),
+		list("language", "can set a `LANGUAGE`, by name or code; each of several"),
+		list("feature", "has a layout feature, by `TAG`; each of several"),
+		list("problem", "has a problem, by `CODE`, or any"),
+		list("tag", "carries a `TAG`; each of several"),
+		&cli.BoolFlag{Name: "used", Usage: "on a site; --used=false for those on none"},
+		&cli.StringFlag{Name: "shortlist", Usage: "on a shortlist, by `NAME` or number"},
+		&cli.StringFlag{Name: "shelf", Usage: "`catalog|retired|deleted`"},
+		&cli.StringFlag{Name: "sort", Usage: "`best|name|newest|changed|faces`"},
+		&cli.StringFlag{Name: "saved", Usage: "what a saved search finds, by `NAME`; other filters are added to it"},
+		&cli.BoolFlag{Name: "count", Usage: "print only how many there are"},
+	}
+}
+
+// asked reads the filters of a call into what the service is asked. They go by way
+// of an address, the form in which searches are saved.
+func asked(ctx context.Context, c *cli.Command, s *api.Client) (*api.ListFamiliesParams, error) {
+	values, err := savedQuery(ctx, s, c.String("saved"))
+	if err != nil {
+		return nil, err
+	}
+	named, err := flagQuery(ctx, c, s)
+	if err != nil {
+		return nil, err
+	}
+	for name, v := range named {
+		values[name] = v
+	}
+	return readQuery(values), nil
+}
+
+// flagQuery gives the filters that were named, by the contract's names.
+func flagQuery(ctx context.Context, c *cli.Command, s *api.Client) (url.Values, error) {
+	values := url.Values{}
+	for _, f := range searchFlags() {
+		name := f.Names()[0]
+		switch f.(type) {
+		case *cli.StringSliceFlag:
+			if c.IsSet(name) {
+				values[name] = c.StringSlice(name)
+			}
+		case *cli.BoolFlag:
+			if c.IsSet(name) && name != "count" {
+				values.Set(name, fmt.Sprint(c.Bool(name)))
+			}
+		default:
+			if c.IsSet(name) && name != "saved" {
+				values.Set(name, c.String(name))
+			}
+		}
+	}
+	if text := strings.Join(c.Args().Slice(), " "); text != "" {
+		values.Set("q", text)
+	}
+	if text := values.Get("shortlist"); text != "" {
+		l, err := findShortlist(ctx, s, text)
+		if err != nil {
+			return nil, err
+		}
+		values.Set("shortlist", strconv.FormatInt(l.Id, 10))
+	}
+	return values, nil
+}
+
+func readQuery(values url.Values) *api.ListFamiliesParams {
+	text := func(name string) *string {
+		if v := values.Get(name); v != "" {
+			return &v
+		}
+		return nil
+	}
+	truth := func(name string) *bool {
+		v := values.Get(name) == "true"
+		if values.Get(name) == "" {
+			return nil
+		}
+		return &v
+	}
+	var shortlist *int64
+	if id, err := strconv.ParseInt(values.Get("shortlist"), 10, 64); err == nil {
+		shortlist = &id
+	}
+	return &api.ListFamiliesParams{
+		Shortlist: shortlist,
+		Q:         text("q"), Client: text("client"), Weight: text("weight"), Width: text("width"), Variable: truth("variable"), Color: truth("color"), Used: truth("used"),
+		Shelf: (*api.Shelf)(text("shelf")), Sort: (*api.FamilySort)(text("sort")),
+		Container: several[string](values["container"]), Script: several[string](values["script"]), Language: several[string](values["language"]),
+		Feature: several[string](values["feature"]), Problem: several[string](values["problem"]), Tag: several[string](values["tag"]),
+		Origin: several[api.Origin](values["origin"]), Permission: several[api.PermissionLevel](values["permission"]),
+		License: several[api.LicenseState](values["license"]), Slope: several[api.ListFamiliesParamsSlope](values["slope"]),
+	}
+}
+
+func several[T ~string](values []string) *[]T {
+	if len(values) == 0 {
+		return nil
+	}
+	out := make([]T, len(values))
+	for i, v := range values {
+		out[i] = T(v)
+	}
+	return &out
+}
+
+// familyOnShelves gives the family of a name or number on one of some shelves;
+// what says in words which families those are.
+func familyOnShelves(ctx context.Context, s *api.Client, text, what string, shelves ...api.Shelf) (*api.Family, error) {
+	var all []terminal.Named
+	for _, shelf := range shelves {
+		found, err := terminal.AllFamilies(ctx, s, api.ListFamiliesParams{Shelf: &shelf})
+		if err != nil {
+			return nil, err
+		}
+		for _, f := range found {
+			all = append(all, terminal.Named{ID: f.Id, Name: f.Name, More: f.Client.Name})
+		}
+	}
+	id, err := terminal.Choose(text, what, all)
+	if err != nil {
+		return nil, err
+	}
+	return terminal.Call[api.Family](s.GetFamily(ctx, id))
+}
+
+// SearchesCommand is `searches`.
+func SearchesCommand() *cli.Command {
+	return &cli.Command{
+		Name: "searches", Usage: "searches kept under a name: list, save, drop",
+		Description: terminal.Example("`sparecrate families --saved NAME` shows what one finds.", "sparecrate searches list"),
+		Commands: []*cli.Command{
+			{
+				Name: "list", Usage: "list your searches, and those others share", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("By name.", "sparecrate searches list"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, _, err := terminal.Begin(c)
+					if err != nil {
+						return err
+					}
+					found, err := terminal.Call[api.SavedSearchList](s.ListSearches(ctx))
+					if err != nil {
+						return err
+					}
+					return terminal.Show(c, found.Items, func(w io.Writer) {
+						var rows [][]any
+						for _, f := range found.Items {
+							rows = append(rows, []any{f.Id, f.Name, f.Query, f.Person})
+						}
+						terminal.Grid(w, []any{"No.", "Search", "Query", "Of"}, []string{"No."}, rows)
+					})
+				},
+			},
+			{
+				Name: "save", Usage: "keep a search under a name", ArgsUsage: "NAME [TEXT]",
+				Description: terminal.Example("With the filters of `sparecrate families`.", "sparecrate searches save --share --license none --used 'Loose ends'"),
+				Flags:       append([]cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "share", Usage: "show it to everybody"}}, searchFlags()...),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					if c.Args().Len() < 1 {
+						return terminal.Misused("`%s` needs a NAME", c.FullName())
+					}
+					s, err := terminal.Connect()
+					if err != nil {
+						return err
+					}
+					values, err := flagQuery(ctx, c, s)
+					if err != nil {
+						return err
+					}
+					values.Del("q")
+					if text := strings.Join(c.Args().Slice()[1:], " "); text != "" {
+						values.Set("q", text)
+					}
+					shared := c.Bool("share")
+					saved, err := terminal.Call[api.SavedSearch](s.SaveSearch(ctx, api.NewSavedSearch{Name: c.Args().First(), Query: values.Encode(), Shared: &shared}))
+					if err != nil {
+						return err
+					}
+					return terminal.Show(c, saved, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Saved %q: %s\n", saved.Name, saved.Query) })
+				},
+			},
+			{
+				Name: "drop", Usage: "drop one of your searches", ArgsUsage: "NAME", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("By name or number.", "sparecrate searches drop 'Loose ends'"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, args, err := terminal.Begin(c, "the NAME of a search")
+					if err != nil {
+						return err
+					}
+					found, err := findSearch(ctx, s, args[0])
+					if err != nil {
+						return err
+					}
+					if _, err := terminal.Call[terminal.Nothing](s.DropSearch(ctx, found.Id)); err != nil {
+						return err
+					}
+					return terminal.Show(c, map[string]string{"dropped": found.Name}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Dropped %q.\n", found.Name) })
+				},
+			},
+		},
+	}
+}
+
+func findSearch(ctx context.Context, s *api.Client, text string) (*api.SavedSearch, error) {
+	found, err := terminal.Call[api.SavedSearchList](s.ListSearches(ctx))
+	if err != nil {
+		return nil, err
+	}
+	all := make([]terminal.Named, len(found.Items))
+	for i, f := range found.Items {
+		all[i] = terminal.Named{ID: f.Id, Name: f.Name, More: f.Person}
+	}
+	id, err := terminal.Choose(text, "saved search", all)
+	for i := range found.Items {
+		if found.Items[i].Id == id {
+			return &found.Items[i], err
+		}
+	}
+	return nil, err
+}
+
+// savedQuery gives the query of a saved search, an empty one for no name.
+func savedQuery(ctx context.Context, s *api.Client, name string) (url.Values, error) {
+	if name == "" {
+		return url.Values{}, nil
+	}
+	found, err := findSearch(ctx, s, name)
+	if err != nil {
+		return nil, err
+	}
+	return url.ParseQuery(found.Query)
+}

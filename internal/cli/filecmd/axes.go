@@ -1,0 +1,22 @@
+package filecmd
+
+import (
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/internal/cli/terminal"
+)
+
+// AxesOf reads places on axes.
+func AxesOf(c *cli.Command) (map[string]string, error) {
+	out := map[string]string{}
+	for _, one := range c.StringSlice("at") {
+		tag, value, ok := strings.Cut(one, "=")
+		if !ok {
+			return nil, terminal.Misused("--at takes an axis and its place, like wght=700; %q has no =", one)
+		}
+		out[strings.TrimSpace(tag)] = strings.TrimSpace(value)
+	}
+	return out, nil
+}

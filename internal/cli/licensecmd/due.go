@@ -1,0 +1,235 @@
+// Package licensecmd is what deals with licenses: `license`, `verdict`, `due`, `register`
+// and `views`.
+package licensecmd
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"os"
+	"strings"
+
+	"github.com/jedib0t/go-pretty/v6/text"
+	"github.com/urfave/cli/v3"
+	"golang.org/x/term"
+
+	"sparecrate/api"
+	"sparecrate/internal/cli/terminal"
+)
+
+// DueCommand is `due`.
+func DueCommand() *cli.Command {
+	return &cli.Command{
+		Name: "due", Usage: "what needs somebody: ends, limits, families without a license, unknown origins, barred fonts",
+		Description: terminal.Example("The heaviest comes first, then the soonest.", "sparecrate due --within 30"),
+		Flags: []cli.Flag{
+			terminal.JSONFlag,
+			&cli.IntFlag{Name: "within", Usage: "`DAYS` ahead", Value: 90},
+			&cli.StringFlag{Name: "client", Usage: "only of `CLIENT`, by name or number"},
+		},
+		Commands: []*cli.Command{
+			{
+				Name: "mail", Usage: "send yourself the weekly e-mail now, order it or stop it",
+				Description: terminal.Example("Without a flag it is sent now. The service needs a mail server for it.", "sparecrate due mail --stop"),
+				Flags:       []cli.Flag{&cli.BoolFlag{Name: "order", Usage: "get it each week from now on"}, &cli.BoolFlag{Name: "stop", Usage: "get it no more"}},
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, _, err := terminal.Begin(c)
+					if err != nil {
+						return err
+					}
+					if c.Bool("order") || c.Bool("stop") {
+						me, err := terminal.Call[api.Person](s.SetWeekly(ctx, api.SetWeeklyJSONRequestBody{Weekly: c.Bool("order")}))
+						if err != nil {
+							return err
+						}
+						said := "gets the due list by e-mail each week"
+						if !me.Weekly {
+							said = "gets no weekly e-mail"
+						}
+						_, _ = fmt.Fprintf(c.Root().Writer, "%s %s.\n", me.Email, said)
+						return nil
+					}
+					if _, err := terminal.Call[terminal.Nothing](s.SendDue(ctx)); err != nil {
+						return err
+					}
+					_, _ = fmt.Fprintln(c.Root().Writer, "The due list is on its way to you.")
+					return nil
+				},
+			},
+			{
+				Name: "calendar", Usage: "make a secret address under which a calendar program reads the days, list or withdraw them",
+				Description: terminal.Example("Whoever has the address reads the due list with your rights; it is shown once.", "sparecrate due calendar"),
+				Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "list", Usage: "list your addresses"}, &cli.StringFlag{Name: "withdraw", Usage: "end the address with this `NUMBER`"}},
+				Action:      calendar,
+			},
+		},
+		Action: listDue,
+	}
+}
+
+func calendar(ctx context.Context, c *cli.Command) error {
+	s, _, err := terminal.Begin(c)
+	if err != nil {
+		return err
+	}
+	switch {
+	case c.IsSet("withdraw"):
+		id, err := terminal.Number(c.String("withdraw"), "calendar address")
+		if err != nil {
+			return err
+		}
+		if _, err := terminal.Call[terminal.Nothing](s.WithdrawFeed(ctx, id)); err != nil {
+			return err
+		}
+		_, _ = fmt.Fprintf(c.Root().Writer, "Calendar address %d no longer works.\n", id)
+		return nil
+	case c.Bool("list"):
+		found, err := terminal.Call[api.FeedList](s.ListFeeds(ctx))
+		if err != nil {
+			return err
+		}
+		return terminal.Show(c, found.Items, func(w io.Writer) {
+			var rows [][]any
+			for _, f := range found.Items {
+				read := "never"
+				if f.ReadAt != nil {
+					read = terminal.When(*f.ReadAt)
+				}
+				rows = append(rows, []any{f.Id, terminal.When(f.CreatedAt), read})
+			}
+			terminal.Grid(w, []any{"No.", "Made", "Last read"}, []string{"No."}, rows)
+		})
+	}
+	made, err := terminal.Call[api.NewFeed](s.AddFeed(ctx))
+	if err != nil {
+		return err
+	}
+	full, err := terminal.SecretAddress(made.Feed.Id, made.Path)
+	if err != nil {
+		return err
+	}
+	return terminal.Show(c, full, func(w io.Writer) {
+		_, _ = fmt.Fprintf(w, "%s\nGive this to your calendar program. It is not shown again; `sparecrate due calendar --withdraw %d` ends it.\n", full.Address, full.Number)
+	})
+}
+
+func listDue(ctx context.Context, c *cli.Command) error {
+	if c.Args().Present() {
+		return terminal.Misused("`%s` has no command %q", c.FullName(), c.Args().First())
+	}
+	s, err := terminal.Connect()
+	if err != nil {
+		return err
+	}
+	within := c.Int("within")
+	q := api.ListDueParams{Within: &within}
+	if c.IsSet("client") {
+		id, err := terminal.FindClient(ctx, s, c.String("client"))
+		if err != nil {
+			return err
+		}
+		q.Client = &id
+	}
+	found, err := terminal.Call[api.DueList](s.ListDue(ctx, &q))
+	if err != nil {
+		return err
+	}
+	return terminal.Show(c, found, func(w io.Writer) {
+		if len(found.Items) == 0 {
+			_, _ = fmt.Fprintf(w, "Nothing is due within %d days.\n", found.Within)
+			return
+		}
+		width := 100
+		if n, _, err := term.GetSize(int(os.Stdout.Fd())); err == nil && n > 40 {
+			width = min(n, 120)
+		}
+		last := api.VerdictState("")
+		for _, i := range found.Items {
+			if i.State != last {
+				last = i.State
+				_, _ = fmt.Fprintf(w, "%s\n", map[api.VerdictState]string{api.Barred: "Barred", api.Query: "To be settled", api.Clear: "To keep in mind"}[last])
+			}
+			when := "now"
+			switch {
+			case i.Days == nil:
+			case *i.Days < 0:
+				when = fmt.Sprintf("%d days ago", -*i.Days)
+			default:
+				when = fmt.Sprintf("in %d days", *i.Days)
+			}
+			message := i.Message
+			if i.Client != nil && !strings.Contains(message, i.Client.Name) {
+				message += " (" + i.Client.Name + ")"
+			}
+			for n, line := range strings.Split(text.WrapSoft(message, width-16), "\n") {
+				if n > 0 {
+					when = ""
+				}
+				_, _ = fmt.Fprintf(w, "  %-12s  %s\n", when, strings.TrimRight(line, " "))
+			}
+		}
+	})
+}
+
+// RegisterCommand is `register`.
+func RegisterCommand() *cli.Command {
+	return &cli.Command{
+		Name: "register", Usage: "what is licensed, where it is used, what proves it and what is missing, family by family",
+		Description: terminal.Example("With --out it is saved as .csv or .xlsx; the console has it as a page to print.", "sparecrate register --out register.xlsx"),
+		Flags: []cli.Flag{
+			terminal.JSONFlag,
+			&cli.StringFlag{Name: "client", Usage: "only of `CLIENT`, by name or number"},
+			&cli.StringFlag{Name: "out", Usage: "`FILE` to save it as; its ending, .csv or .xlsx, says the form"},
+		},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, _, err := terminal.Begin(c)
+			if err != nil {
+				return err
+			}
+			var client *int64
+			if c.IsSet("client") {
+				id, err := terminal.FindClient(ctx, s, c.String("client"))
+				if err != nil {
+					return err
+				}
+				client = &id
+			}
+			if out := c.String("out"); out != "" {
+				form := api.GetRegisterFileParamsFormat(strings.ToLower(out[strings.LastIndex(out, ".")+1:]))
+				if form != api.RegisterCSV && form != api.RegisterXLSX {
+					return terminal.Misused("--out ends with .csv or .xlsx, which says the form; %q does not", out)
+				}
+				r, err := s.GetRegisterFile(ctx, &api.GetRegisterFileParams{Format: form, Client: client})
+				n, err := terminal.Download(r, err, out)
+				if err != nil {
+					return err
+				}
+				_, _ = fmt.Fprintf(c.Root().Writer, "Saved %s (%s).\n", out, terminal.Size(n))
+				return nil
+			}
+			found, err := terminal.Call[api.Register](s.GetRegister(ctx, &api.GetRegisterParams{Client: client}))
+			if err != nil {
+				return err
+			}
+			return terminal.Show(c, found, func(w io.Writer) {
+				for n, r := range found.Items {
+					if n > 0 {
+						_, _ = fmt.Fprintln(w)
+					}
+					_, _ = fmt.Fprintf(w, "%s  (family %d, %s, %s): %s\n", r.Family.Name, r.Family.Id, r.Client.Name, r.Origin, r.Verdict)
+					for _, part := range []struct {
+						what string
+						of   []string
+					}{{"licensed", r.Licenses}, {"used on", r.Sites}, {"evidence", r.Evidence}, {"missing", r.Missing}} {
+						for _, line := range part.of {
+							terminal.Pairs(w, [2]string{part.what, line})
+						}
+					}
+				}
+				if len(found.Items) == 0 {
+					_, _ = fmt.Fprintln(w, "The register is empty.")
+				}
+			})
+		},
+	}
+}

@@ -1,0 +1,124 @@
+package licensecmd
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+	"sparecrate/internal/cli/terminal"
+)
+
+// The exit codes by which a build pipeline knows a verdict.
+const (
+	exitQuery  = 3
+	exitBarred = 4
+)
+
+// VerdictCommand is `verdict`.
+func VerdictCommand() *cli.Command {
+	return &cli.Command{
+		Name: "verdict", Usage: "whether a family may be used, and why", ArgsUsage: "FAMILY",
+		Description: terminal.Example("For a site, its client and domains count, and what its packs change unless --change says\notherwise. The exit code is 0 for clear or signed off, 3 for a query and 4 for a bar, so\nthat a build can stop on it.", "sparecrate verdict --site 'Holmvik timetable' 'Skerrow Sans'"),
+		Flags: []cli.Flag{
+			terminal.JSONFlag,
+			&cli.StringFlag{Name: "use", Usage: "`USE`: web, web-hosted, desktop, app, document or server; without it that of the site, or web"},
+			&cli.StringFlag{Name: "site", Usage: "on this `SITE`, by number or name"},
+			&cli.StringFlag{Name: "client", Usage: "for this `CLIENT`, by name or number; the family's own without it"},
+			&cli.StringFlag{Name: "face", Usage: "only this `STYLE` of the family, such as Bold"},
+			&cli.StringSliceFlag{Name: "change", Usage: "`CHANGES` on the way out: trim (or subset), outlines, name; several with commas"},
+			&cli.StringFlag{Name: "day", Usage: "on this `DAY`, as 2027-03-31; today without it"},
+		},
+		Action: giveVerdict,
+	}
+}
+
+func giveVerdict(ctx context.Context, c *cli.Command) error {
+	var q api.GetVerdictParams
+	if use := api.Use(c.String("use")); use != "" {
+		q.Use = &use
+	}
+	var err error
+	if q.Day, err = terminal.DayFlag(c, "day"); err != nil {
+		return err
+	}
+	if c.IsSet("change") {
+		changes := []api.GetVerdictParamsChange{}
+		for _, text := range c.StringSlice("change") {
+			change := api.GetVerdictParamsChange(strings.TrimSpace(text))
+			switch change {
+			case "":
+				continue
+			case "trim":
+				change = api.ChangeSubset
+			case "pin", "retype":
+				change = api.ChangeOutlines
+			case "rename":
+				change = api.ChangeName
+			}
+			changes = append(changes, change)
+		}
+		q.Change = &changes
+	}
+	s, f, err := terminal.WithFamily(ctx, c)
+	if err != nil {
+		return err
+	}
+	if c.IsSet("site") {
+		id, err := terminal.FindSite(ctx, s, c.String("site"))
+		if err != nil {
+			return err
+		}
+		q.Site = &id
+	}
+	if c.IsSet("client") {
+		id, err := terminal.FindClient(ctx, s, c.String("client"))
+		if err != nil {
+			return err
+		}
+		q.Client = &id
+	}
+	if style := c.String("face"); style != "" {
+		i := slices.IndexFunc(f.Faces, func(face api.Face) bool { return strings.EqualFold(face.Style, style) })
+		if i < 0 {
+			var styles []string
+			for _, face := range f.Faces {
+				styles = append(styles, face.Style)
+			}
+			return fmt.Errorf("%s has no face %q; it has %s", f.Name, style, strings.Join(styles, ", "))
+		}
+		q.Face = &f.Faces[i].Id
+	}
+	v, err := terminal.Call[api.Verdict](s.GetVerdict(ctx, f.Id, &q))
+	if err != nil {
+		return err
+	}
+	if err := terminal.Show(c, v, func(w io.Writer) { showVerdict(w, v) }); err != nil {
+		return err
+	}
+	switch {
+	case v.MayGoOut:
+		return nil
+	case v.State == api.Query:
+		return terminal.Answered(exitQuery)
+	}
+	return terminal.Answered(exitBarred)
+}
+
+func showVerdict(w io.Writer, v *api.Verdict) {
+	where := "for " + v.Client.Name
+	if v.Site != nil {
+		where = "on " + v.Site.Name + ", " + v.Client.Name
+	}
+	_, _ = fmt.Fprintf(w, "%s, %s, %s, on %s: %s\n", v.Family.Name, v.Use, where, v.Day, strings.ToUpper(string(v.State)))
+	for _, r := range v.Reasons {
+		terminal.Pairs(w, [2]string{string(r.State), r.Message + " [" + r.Evidence + "]"})
+	}
+	if o := v.SignOff; o != nil {
+		terminal.Pairs(w, [2]string{"signed off", fmt.Sprintf("by %s on %s%s: %s", o.By, terminal.When(o.At), terminal.UntilDay(o), o.Reason)})
+	}
+}

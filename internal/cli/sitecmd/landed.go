@@ -1,0 +1,257 @@
+package sitecmd
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"os"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+	"sparecrate/internal/cli/terminal"
+)
+
+// LandedCommand is `landed`.
+func LandedCommand() *cli.Command {
+	return &cli.Command{
+		Name: "landed", Usage: "the addresses that uploaded files got: list, give, styles, forget",
+		Description: terminal.Example("Some builders give a file its address only after the upload. Bring the addresses back, and the\nfinished styles come out, with nothing to edit by hand.", "sparecrate landed list \"Holmvik members' pages\""),
+		Commands: []*cli.Command{
+			{
+				Name: "list", Usage: "list the addresses of a site's files, and those awaited", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag, environmentFlag},
+				Description: terminal.Example("Says which file has changed since it went up.", "sparecrate landed list \"Holmvik members' pages\""),
+				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.LandedList, error) {
+					return terminal.Call[api.LandedList](s.ListLanded(ctx, site, &api.ListLandedParams{Environment: terminal.Given(c, "environment")}))
+				}, showLanded),
+			},
+			{
+				Name: "give", Usage: "bring addresses back", ArgsUsage: "SITE FILE|ADDRESS...",
+				Description: terminal.Example("From a FILE that holds them in any form (- for what is piped in), or as they stand. They are\nmatched to the files by name; --in-order takes nameless ones in the order of the slip.",
+					"sparecrate landed give \"Holmvik members' pages\" https://files.example/u/3f9a/skerrow-sans-regular.woff2"),
+				Flags:  []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.BoolFlag{Name: "in-order", Usage: "they are in the order of the slip"}, &cli.StringFlag{Name: "file", Usage: "it is the address of this `FILE` of the pack"}},
+				Action: giveLanded,
+			},
+			{
+				Name: "styles", Usage: "print what is put into the receiver, once all addresses are known", ArgsUsage: "SITE",
+				Description: terminal.Example("With --out into a file.", "sparecrate landed styles 'Holmvik timetable'"),
+				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to write"}},
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, site, err := onSite(ctx, c)
+					if err != nil {
+						return err
+					}
+					plan, err := terminal.Call[api.Plan](s.PlanPack(ctx, site, &api.PlanPackParams{Environment: terminal.Given(c, "environment")}))
+					if err != nil {
+						return err
+					}
+					if n := len(plan.Awaits); n > 0 {
+						return fmt.Errorf("%d addresses are still awaited, the first that of %s; bring them with `sparecrate landed give`", n, plan.Awaits[0])
+					}
+					if !plan.Ready {
+						return fmt.Errorf("what is on %s may not go out as it is; see the verdicts with `sparecrate site show`", plan.Site.Name)
+					}
+					if plan.Styles == "" {
+						return fmt.Errorf("%s takes no styles; the upload slip says what to choose", plan.Site.Builder.Name)
+					}
+					if path := c.String("out"); path != "" {
+						if _, err := terminal.WriteWhole(path, strings.NewReader(plan.Styles)); err != nil {
+							return err
+						}
+						return terminal.Show(c, map[string]string{"file": path}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Wrote %s.\n", path) })
+					}
+					return terminal.Show(c, map[string]string{"styles": plan.Styles}, func(w io.Writer) { _, _ = io.WriteString(w, plan.Styles) })
+				},
+			},
+			{
+				Name: "forget", Usage: "forget the address of a file, or all of a site's", ArgsUsage: "SITE",
+				Description: terminal.Example("When files were taken down there.", "sparecrate landed forget --file fonts/skerrow-sans-regular.woff2 \"Holmvik members' pages\""),
+				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "file", Usage: "only that of this `FILE` of the pack"}},
+				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.LandedList, error) {
+					return terminal.Call[api.LandedList](s.ForgetLanded(ctx, site, &api.ForgetLandedParams{Environment: terminal.Given(c, "environment"), File: terminal.Given(c, "file")}))
+				}, showLanded),
+			},
+		},
+	}
+}
+
+func giveLanded(ctx context.Context, c *cli.Command) error {
+	if c.Args().Len() < 2 {
+		return terminal.Misused("`%s` needs a SITE and the FILE with the addresses, or addresses", c.FullName())
+	}
+	s, err := terminal.Connect()
+	if err != nil {
+		return err
+	}
+	site, err := terminal.FindSite(ctx, s, c.Args().First())
+	if err != nil {
+		return err
+	}
+	var text strings.Builder
+	for _, a := range c.Args().Slice()[1:] {
+		switch {
+		case a == "-":
+			if _, err := io.Copy(&text, io.LimitReader(os.Stdin, 1<<20)); err != nil {
+				return err
+			}
+		case strings.Contains(a, "//") || strings.HasPrefix(a, "/") && !isFile(a):
+			text.WriteString(a)
+		default:
+			b, err := os.ReadFile(a) //nolint:gosec // the user names it
+			if err != nil {
+				return err
+			}
+			text.Write(b)
+		}
+		text.WriteByte('\n')
+	}
+	inOrder := c.Bool("in-order")
+	found, err := terminal.Call[api.LandedList](s.GiveLanded(ctx, site, api.NewLanded{Text: text.String(), Environment: terminal.Given(c, "environment"), File: terminal.Given(c, "file"), InOrder: &inOrder}))
+	if err != nil {
+		return err
+	}
+	return terminal.Show(c, found, func(w io.Writer) { showLanded(w, found) })
+}
+
+func isFile(path string) bool {
+	_, err := os.Stat(path)
+	return err == nil
+}
+
+func showLanded(w io.Writer, found *api.LandedList) {
+	var rows [][]any
+	for _, f := range found.Items {
+		state := "up"
+		if f.Replaced {
+			state = "to be replaced"
+		}
+		rows = append(rows, []any{f.File, state, f.Address, f.Person})
+	}
+	if len(rows) > 0 {
+		terminal.Grid(w, []any{"File", "", "Address", "Brought by"}, nil, rows)
+	}
+	for _, n := range found.Notes {
+		_, _ = fmt.Fprintf(w, "%s\n", n)
+	}
+	if len(found.Awaits) > 0 {
+		_, _ = fmt.Fprintln(w, "Awaited:")
+		for _, f := range found.Awaits {
+			_, _ = fmt.Fprintf(w, "  %s\n", f)
+		}
+		return
+	}
+	for _, p := range found.Pastes {
+		_, _ = fmt.Fprintf(w, "\n%s, to put %s:\n\n%s\n", p.Name, p.Where, p.Text)
+	}
+}
+
+// PagesCommand is `pages`.
+func PagesCommand() *cli.Command {
+	tick := func(name, about, line string, done bool) *cli.Command {
+		return pageCommand(name, about, line, func(ctx context.Context, s *api.Client, site, page int64) (*api.SitePageList, error) {
+			return terminal.Call[api.SitePageList](s.TickSitePage(ctx, site, page, api.PageTick{Done: done}))
+		})
+	}
+	return &cli.Command{
+		Name: "pages", Usage: "the pages of a site, where a block is needed on each: list, add, done, undone, drop",
+		Description: terminal.Example("A list to tick: who did which page, and when.", "sparecrate pages list \"Holmvik members' pages\""),
+		Commands: []*cli.Command{
+			{
+				Name: "list", Usage: "list the pages of a site", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("Pages done before a newer pack say so.", "sparecrate pages list \"Holmvik members' pages\""),
+				Action: siteShows(func(ctx context.Context, _ *cli.Command, s *api.Client, site int64) (*api.SitePageList, error) {
+					return terminal.Call[api.SitePageList](s.ListSitePages(ctx, site))
+				}, showPages),
+			},
+			{
+				Name: "add", Usage: "name pages of a site", ArgsUsage: "SITE ADDRESS...", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("Pages that are there stay as they are.", "sparecrate pages add \"Holmvik members' pages\" /news /prices"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					if c.Args().Len() < 2 {
+						return terminal.Misused("`%s` needs a SITE and at least one ADDRESS", c.FullName())
+					}
+					s, err := terminal.Connect()
+					if err != nil {
+						return err
+					}
+					site, err := terminal.FindSite(ctx, s, c.Args().First())
+					if err != nil {
+						return err
+					}
+					in := api.NewSitePages{}
+					for _, a := range c.Args().Slice()[1:] {
+						in.Pages = append(in.Pages, api.NewSitePage{Address: a})
+					}
+					found, err := terminal.Call[api.SitePageList](s.AddSitePages(ctx, site, in))
+					if err != nil {
+						return err
+					}
+					return terminal.Show(c, found, func(w io.Writer) { showPages(w, found) })
+				},
+			},
+			tick("done", "say that a page is done", "sparecrate pages done \"Holmvik members' pages\" /news", true),
+			tick("undone", "say that a page is not done after all", "sparecrate pages undone \"Holmvik members' pages\" /news", false),
+			pageCommand("drop", "take a page off the list", "sparecrate pages drop \"Holmvik members' pages\" /news", func(ctx context.Context, s *api.Client, site, page int64) (*api.SitePageList, error) {
+				return terminal.Call[api.SitePageList](s.DropSitePage(ctx, site, page))
+			}),
+		},
+	}
+}
+
+// pageCommand is a command on one page of a site.
+func pageCommand(name, about, line string, do func(context.Context, *api.Client, int64, int64) (*api.SitePageList, error)) *cli.Command {
+	return &cli.Command{
+		Name: name, Usage: about, ArgsUsage: "SITE ADDRESS", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("The page is named by its address or number.", line),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := terminal.Begin(c, "a SITE, by number or name", "the ADDRESS of a page")
+			if err != nil {
+				return err
+			}
+			site, err := terminal.FindSite(ctx, s, args[0])
+			if err != nil {
+				return err
+			}
+			pages, err := terminal.Call[api.SitePageList](s.ListSitePages(ctx, site))
+			if err != nil {
+				return err
+			}
+			var all []terminal.Named
+			for _, p := range pages.Items {
+				all = append(all, terminal.Named{ID: p.Id, Name: p.Address, More: p.Title})
+			}
+			id, err := terminal.Choose(args[1], "page", all)
+			if err != nil {
+				return err
+			}
+			found, err := do(ctx, s, site, id)
+			if err != nil {
+				return err
+			}
+			return terminal.Show(c, found, func(w io.Writer) { showPages(w, found) })
+		},
+	}
+}
+
+func showPages(w io.Writer, found *api.SitePageList) {
+	var rows [][]any
+	done := 0
+	for _, p := range found.Items {
+		state, by := "to do", ""
+		if p.Done {
+			done++
+			state, by = "done", *p.DoneBy+", "+terminal.When(*p.DoneAt)
+		}
+		if p.Behind != nil {
+			state = *p.Behind
+		}
+		rows = append(rows, []any{p.Id, p.Address, p.Title, state, by})
+	}
+	terminal.Grid(w, []any{"No.", "Page", "Title", "", "By"}, []string{"No."}, rows)
+	if !found.EachPage {
+		_, _ = fmt.Fprintln(w, "This site's builder wants nothing on each page; the list is for your own use.")
+	} else if len(rows) > 0 {
+		_, _ = fmt.Fprintf(w, "%d of %d done.\n", done, len(rows))
+	}
+}

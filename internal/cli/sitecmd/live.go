@@ -1,0 +1,67 @@
+package sitecmd
+
+import (
+	"context"
+	"fmt"
+	"io"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+	"sparecrate/internal/cli/terminal"
+)
+
+func liveCommand() *cli.Command {
+	return &cli.Command{
+		Name: "live", Usage: "make, list or withdraw a live sheet: the site's stylesheet and fonts served from here", ArgsUsage: "SITE",
+		Description: terminal.Example("For prototypes and previews. Each time a page reads it counts as a page view of the site;\nwhat may not go out stops it. The address is shown once.", "sparecrate site live 'Holmvik timetable'"),
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "list", Usage: "list those that work"}, &cli.StringFlag{Name: "withdraw", Usage: "end the live sheet with this `NUMBER`"}},
+		Action:      liveSheets,
+	}
+}
+
+func liveSheets(ctx context.Context, c *cli.Command) error {
+	s, args, err := terminal.Begin(c, "a SITE, by number or name")
+	if err != nil {
+		return err
+	}
+	site, err := terminal.FindSite(ctx, s, args[0])
+	if err != nil {
+		return err
+	}
+	switch {
+	case c.IsSet("withdraw"):
+		id, err := terminal.Number(c.String("withdraw"), "live sheet")
+		if err != nil {
+			return err
+		}
+		if _, err := terminal.Call[terminal.Nothing](s.WithdrawLiveSheet(ctx, site, id)); err != nil {
+			return err
+		}
+		_, _ = fmt.Fprintf(c.Root().Writer, "Live sheet %d no longer works; pages that load it fall back to other fonts.\n", id)
+		return nil
+	case c.Bool("list"):
+		found, err := terminal.Call[api.LiveSheetList](s.ListLiveSheets(ctx, site))
+		if err != nil {
+			return err
+		}
+		return terminal.Show(c, found.Items, func(w io.Writer) {
+			var rows [][]any
+			for _, l := range found.Items {
+				rows = append(rows, []any{l.Id, terminal.When(l.CreatedAt), l.CreatedBy})
+			}
+			terminal.Grid(w, []any{"No.", "Made", "By"}, []string{"No."}, rows)
+		})
+	}
+	made, err := terminal.Call[api.NewLiveSheet](s.AddLiveSheet(ctx, site))
+	if err != nil {
+		return err
+	}
+	full, err := terminal.SecretAddress(made.Sheet.Id, made.Path)
+	if err != nil {
+		return err
+	}
+	return terminal.Show(c, full, func(w io.Writer) {
+		_, _ = fmt.Fprintf(w, "<link rel=\"stylesheet\" href=\"%s\">\nPut this line into the head of the page. It is not shown again; `sparecrate site live --withdraw %d %d` ends it.\n", full.Address, full.Number, site)
+	})
+}

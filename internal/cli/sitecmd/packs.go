@@ -1,0 +1,340 @@
+package sitecmd
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"os"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/schollz/progressbar/v3"
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+	"sparecrate/internal/cli/terminal"
+	"sparecrate/internal/license"
+)
+
+var environmentFlag = &cli.StringFlag{Name: "environment", Usage: "`NAME` of the site's environment; the first without it"}
+
+// PackCommand is `pack`.
+func PackCommand() *cli.Command {
+	return &cli.Command{
+		Name: "pack", Usage: "what goes up for a site: plan, choose, build, family, list",
+		Description: terminal.Example("A pack holds the fonts of a site as its builder wants them, the styles in the form it takes,\nand the upload slip that says what to do with them.", "sparecrate pack plan 'Holmvik timetable'"),
+		Commands: []*cli.Command{
+			{
+				Name: "plan", Usage: "show what a pack would hold, and build nothing", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag, environmentFlag},
+				Description: terminal.Example("Every file with its final name, what becomes of each face and why, the verdicts, the weight of\nit on a slow link, and what leaving a face out or trimming it would save.", "sparecrate pack plan 'Holmvik timetable'"),
+				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.Plan, error) {
+					return wholePlan(ctx, s, site, terminal.Given(c, "environment"))
+				}, showPlan),
+			},
+			choosePackCommand(),
+			{
+				Name: "build", Usage: "build a site's pack and save it", ArgsUsage: "SITE",
+				Description: terminal.Example("Parts that are made are taken as they are; the others are made on all cores of the service.\nWhat may not go out stops it, and the reason is said.", "sparecrate pack build --out holmvik.zip 'Holmvik timetable'"),
+				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as; the pack's own name without it"}},
+				Action:      buildPack,
+			},
+			familyPackCommand(),
+			{
+				Name: "list", Usage: "list the packs built for a site", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("Newest first.", "sparecrate pack list 'Holmvik timetable'"),
+				Action: siteShows(func(ctx context.Context, _ *cli.Command, s *api.Client, site int64) (*[]api.Pack, error) {
+					found, err := terminal.Call[api.PackList](s.ListPacks(ctx, site))
+					if err != nil {
+						return nil, err
+					}
+					return &found.Items, nil
+				}, func(w io.Writer, packs *[]api.Pack) {
+					var rows [][]any
+					for _, p := range *packs {
+						rows = append(rows, []any{p.Id, p.Name, p.Environment, terminal.Size(p.Bytes), terminal.When(p.CreatedAt), p.CreatedBy, p.Sha256[:12]})
+					}
+					terminal.Grid(w, []any{"No.", "Pack", "Environment", "Size", "Built", "By", "SHA-256"}, []string{"No.", "Size"}, rows)
+				}),
+			},
+		},
+	}
+}
+
+func familyPackCommand() *cli.Command {
+	return &cli.Command{
+		Name: "family", Usage: "build a pack of a family for a builder, without a site", ArgsUsage: "FAMILY",
+		Description: terminal.Example("Every face of it, for its own client: to install on a designer's machine, say, or to try a\nbuilder. What may not go out stops it.", "sparecrate pack family --builder desktop --out skerrow.zip 'Skerrow Sans Variable'"),
+		Flags: []cli.Flag{
+			terminal.JSONFlag,
+			&cli.StringFlag{Name: "builder", Usage: "`KIND` of builder", Required: true},
+			&cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as", Required: true},
+		},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := terminal.Begin(c, "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			family, err := terminal.FindFamily(ctx, s, args[0])
+			if err != nil {
+				return err
+			}
+			r, err := s.GetFamilyPack(ctx, family, &api.GetFamilyPackParams{Builder: c.String("builder")})
+			n, err := terminal.Download(r, err, c.String("out"))
+			if err != nil {
+				return err
+			}
+			return terminal.Show(c, map[string]any{"file": c.String("out"), "bytes": n}, func(w io.Writer) {
+				_, _ = fmt.Fprintf(w, "Saved %s (%s).\nUnpack it and open upload-slip.html.\n", c.String("out"), terminal.Size(n))
+			})
+		},
+	}
+}
+
+// siteShows is what a command on one site does that asks for something and prints it.
+func siteShows[T any](ask func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*T, error), plain func(io.Writer, *T)) cli.ActionFunc {
+	return func(ctx context.Context, c *cli.Command) error {
+		s, site, err := onSite(ctx, c)
+		if err != nil {
+			return err
+		}
+		v, err := ask(ctx, c, s, site)
+		if err != nil {
+			return err
+		}
+		return terminal.Show(c, v, func(w io.Writer) { plain(w, v) })
+	}
+}
+
+// onSite begins a command on one site.
+func onSite(ctx context.Context, c *cli.Command) (*api.Client, int64, error) {
+	s, args, err := terminal.Begin(c, "a SITE, by number or name")
+	if err != nil {
+		return nil, 0, err
+	}
+	site, err := terminal.FindSite(ctx, s, args[0])
+	return s, site, err
+}
+
+func choosePackCommand() *cli.Command {
+	return &cli.Command{
+		Name: "choose", Usage: "decide what the packs of a site hold", ArgsUsage: "SITE",
+		Description: terminal.Example("Faces are named by their full name. What no flag names stays; --fresh begins with nothing decided.",
+			"sparecrate pack choose --send 'Skerrow Sans Light' 'Holmvik timetable'"),
+		Flags: []cli.Flag{
+			terminal.JSONFlag,
+			&cli.StringSliceFlag{Name: "send", Usage: "send the `FACE` though no role needs it; may be repeated"},
+			&cli.StringSliceFlag{Name: "leave", Usage: "leave the `FACE` at home though a role needs it; may be repeated"},
+			&cli.BoolFlag{Name: "old-browsers", Usage: "send containers for browsers of long ago too; =false for not"},
+			&cli.StringFlag{Name: "call", Usage: "how the stylesheet is called: link, import or address"},
+			&cli.IntSliceFlag{Name: "pin-at", Usage: "`WEIGHT` a variable font is pinned at where it is not taken; may be repeated"},
+			&cli.BoolFlag{Name: "fresh", Usage: "begin with nothing decided"},
+		},
+		Action: choosePack,
+	}
+}
+
+func choosePack(ctx context.Context, c *cli.Command) error {
+	s, site, err := onSite(ctx, c)
+	if err != nil {
+		return err
+	}
+	plan, err := terminal.Call[api.Plan](s.PlanPack(ctx, site, &api.PlanPackParams{}))
+	if err != nil {
+		return err
+	}
+	choices := plan.Site.Choices
+	if c.Bool("fresh") {
+		choices = api.PackChoices{}
+	}
+	sent, left := listOf(choices.Send), listOf(choices.Leave)
+	move := func(flag string, to, from *[]int64) error {
+		for _, name := range c.StringSlice(flag) {
+			all := make([]terminal.Named, len(plan.Faces))
+			for i, f := range plan.Faces {
+				all[i] = terminal.Named{ID: f.Face, Name: f.Full, More: f.Family.Name + " " + f.Style}
+			}
+			id, err := terminal.Choose(name, "face", all)
+			if err != nil {
+				return err
+			}
+			*from = slices.DeleteFunc(*from, func(o int64) bool { return o == id })
+			if !slices.Contains(*to, id) {
+				*to = append(*to, id)
+			}
+		}
+		return nil
+	}
+	if err := move("send", &sent, &left); err != nil {
+		return err
+	}
+	if err := move("leave", &left, &sent); err != nil {
+		return err
+	}
+	choices.Send, choices.Leave = &sent, &left
+	if c.IsSet("old-browsers") {
+		old := c.Bool("old-browsers")
+		choices.OldBrowsers = &old
+	}
+	if v := terminal.Given(c, "call"); v != nil {
+		how := api.PackChoicesCall(*v)
+		choices.Call = &how
+	}
+	if c.IsSet("pin-at") {
+		at := c.IntSlice("pin-at")
+		choices.Weights = &at
+	}
+	if _, err := terminal.Call[api.Site](s.SetChoices(ctx, site, &api.SetChoicesParams{IfMatch: plan.Site.Etag}, choices)); err != nil {
+		return err
+	}
+	if plan, err = wholePlan(ctx, s, site, nil); err != nil {
+		return err
+	}
+	return terminal.Show(c, plan, func(w io.Writer) { showPlan(w, plan) })
+}
+
+func listOf(ids *[]int64) []int64 {
+	if ids == nil {
+		return []int64{}
+	}
+	return slices.Clone(*ids)
+}
+
+func buildPack(ctx context.Context, c *cli.Command) error {
+	s, site, err := onSite(ctx, c)
+	if err != nil {
+		return err
+	}
+	stop := watchParts(ctx, c, s, site)
+	built, err := terminal.Call[api.Pack](s.BuildPack(ctx, site, &api.BuildPackParams{Environment: terminal.Given(c, "environment")}))
+	stop()
+	if err != nil {
+		return err
+	}
+	path := c.String("out")
+	if path == "" {
+		path = built.Name
+	}
+	r, err := s.GetPackContent(ctx, built.Id)
+	if _, err := terminal.Download(r, err, path); err != nil {
+		return fmt.Errorf("pack %d is built but could not be saved: %w", built.Id, err)
+	}
+	return terminal.Show(c, built, func(w io.Writer) {
+		_, _ = fmt.Fprintf(w, "Saved %s (%s, SHA-256 %s).\nUnpack it and open upload-slip.html.\n", path, terminal.Size(built.Bytes), built.Sha256)
+	})
+}
+
+// watchParts draws how many parts of a pack are made until it is stopped.
+func watchParts(ctx context.Context, c *cli.Command, s *api.Client, site int64) (stop func()) {
+	if c.Bool("json") || !terminal.StderrIsTerminal() {
+		return func() {}
+	}
+	ctx, cancel := context.WithCancel(ctx)
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		var bar *progressbar.ProgressBar
+		for {
+			parts, err := terminal.Call[api.PartCount](s.CountParts(ctx, site))
+			if err == nil && bar == nil && parts.Of > parts.Made {
+				bar = progressbar.NewOptions(parts.Of, progressbar.OptionSetWriter(os.Stderr), progressbar.OptionSetDescription("making parts"), progressbar.OptionClearOnFinish(), progressbar.OptionShowCount())
+			}
+			if err == nil && bar != nil {
+				_ = bar.Set(parts.Made)
+			}
+			select {
+			case <-ctx.Done():
+				if bar != nil {
+					_ = bar.Finish()
+				}
+				return
+			case <-time.After(200 * time.Millisecond):
+			}
+		}
+	}()
+	return func() { cancel(); <-done }
+}
+
+// wholePlan gives the plan of a pack once all files in it are made.
+func wholePlan(ctx context.Context, s *api.Client, site int64, environment *string) (*api.Plan, error) {
+	for {
+		plan, err := terminal.Call[api.Plan](s.PlanPack(ctx, site, &api.PlanPackParams{Environment: environment}))
+		if err != nil || plan.Pending == 0 {
+			return plan, err
+		}
+		select {
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		case <-time.After(300 * time.Millisecond):
+		}
+	}
+}
+
+func showPlan(w io.Writer, plan *api.Plan) {
+	where := ""
+	if plan.Environment != "" {
+		where = ", " + plan.Environment
+	}
+	_, _ = fmt.Fprintf(w, "%s  (site %d, %s%s)\n  for %s\n\n", plan.Site.Name, plan.Site.Id, plan.Site.Client.Name, where, plan.Site.Builder.Name)
+	var rows [][]any
+	for _, f := range plan.Faces {
+		state, saves := "sent", "-"
+		if !f.Sent {
+			state = "left out"
+		}
+		if f.TrimSaves != nil {
+			saves = "about " + terminal.Size(*f.TrimSaves)
+		}
+		bytes := "-"
+		if f.Bytes > 0 {
+			bytes = terminal.Size(f.Bytes)
+		}
+		rows = append(rows, []any{f.Full, state, orDash(f.Needed), bytes, saves, f.Verdict, orDash(f.Changed)})
+	}
+	terminal.Grid(w, []any{"Face", "", "Needed for", "Delivered", "Trimming saves", "Verdict", "What becomes of it"}, []string{"Delivered", "Trimming saves"}, rows)
+	_, _ = fmt.Fprintln(w)
+	rows = nil
+	for _, f := range plan.Files {
+		note := f.Why
+		switch {
+		case f.Address != nil:
+			note += "; up at " + *f.Address
+		case f.Replace != nil && *f.Replace:
+			note += "; replaces what went up"
+		}
+		rows = append(rows, []any{f.Path, terminal.Size(f.Bytes), note})
+	}
+	terminal.Grid(w, []any{"File", "Size", "Why"}, []string{"Size"}, rows)
+	switch plan.For {
+	case "web":
+		_, _ = fmt.Fprintf(w, "\nA visitor downloads %s when a page uses every face: %.1f seconds on a slow mobile link.\n", terminal.Size(plan.Delivered), max(0.1, plan.SlowSeconds))
+	case "app":
+		_, _ = fmt.Fprintf(w, "\nThe app grows by %s.\n", terminal.Size(plan.Delivered))
+	}
+	if n := len(plan.Awaits); n > 0 {
+		_, _ = fmt.Fprintf(w, "The styles await the addresses of %d files: upload them, then `sparecrate landed give`.\n", n)
+	}
+	if plan.AwaitsSheet {
+		_, _ = fmt.Fprintln(w, "The last thing awaited is the address of fonts.css itself.")
+	}
+	showWarnings(w, plan.Warnings)
+	for _, f := range plan.Site.Families {
+		if f.MayGoOut {
+			continue
+		}
+		_, _ = fmt.Fprintf(w, "\n%s is %s:\n", f.Family.Name, license.State(f.Verdict).Is())
+		for _, r := range f.Reasons {
+			_, _ = fmt.Fprintf(w, "  %s [%s]\n", r.Message, r.Evidence)
+		}
+	}
+	if !plan.Ready {
+		_, _ = fmt.Fprintln(w, "\nIt cannot be built yet; see the verdicts.")
+	}
+}
+
+func orDash(s string) string {
+	if strings.TrimSpace(s) == "" {
+		return "-"
+	}
+	return s
+}

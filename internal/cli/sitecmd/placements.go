@@ -1,0 +1,269 @@
+package sitecmd
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+	"sparecrate/internal/cli/terminal"
+)
+
+// faceFlags say which face of a family is meant.
+func faceFlags() []cli.Flag {
+	return []cli.Flag{
+		terminal.JSONFlag,
+		&cli.IntFlag{Name: "weight", Usage: "`WEIGHT` from 1 to 1000; 400 is regular, 700 bold", Value: 400},
+		&cli.StringFlag{Name: "style", Usage: "normal, italic or oblique", Value: "normal"},
+	}
+}
+
+// setSite changes what families do on a site, from what it is now.
+func setSite(ctx context.Context, c *cli.Command, s *api.Client, text string, change func(*api.SitePlacements) error) error {
+	id, err := terminal.FindSite(ctx, s, text)
+	if err != nil {
+		return err
+	}
+	site, err := terminal.Call[api.Site](s.GetSite(ctx, id))
+	if err != nil {
+		return err
+	}
+	in := api.SitePlacements{Placements: []api.Placement{}, StandIns: append([]api.StandIn{}, site.StandIns...)}
+	for _, r := range site.Roles {
+		in.Placements = append(in.Placements, r.Placement)
+	}
+	if err := change(&in); err != nil {
+		return err
+	}
+	v, err := terminal.Call[api.Site](s.SetPlacements(ctx, id, &api.SetPlacementsParams{IfMatch: site.Etag}, in))
+	if err != nil {
+		return err
+	}
+	return terminal.Show(c, v, func(w io.Writer) { showSite(w, v) })
+}
+
+func placeCommand() *cli.Command {
+	return &cli.Command{
+		Name: "place", Usage: "say which family does a role on a site", ArgsUsage: "SITE ROLE FAMILY",
+		Description: terminal.Example("The roles: body, heading-1 to heading-6, links, buttons, navigation, captions, lists, quotes,\ncode, or one of your own with its --selector. What would look otherwise than meant is said.",
+			"sparecrate site place --weight 300 --fallback Arial --fallback sans-serif 'Holmvik timetable' quotes 'Skerrow Sans'"),
+		Flags: append(faceFlags(),
+			&cli.StringSliceFlag{Name: "fallback", Usage: "`FONT` behind it, or a generic family; may be repeated. Known system fonts are made to its measure"},
+			&cli.StringFlag{Name: "face", Usage: "this `FACE` of the family, by style or full name; its weight and style count"},
+			&cli.StringFlag{Name: "selector", Usage: "CSS `SELECTOR`, in place of the usual one"},
+			&cli.StringFlag{Name: "name", Usage: "`NAME` of a role of your own, for people"},
+			&cli.BoolFlag{Name: "override", Usage: "overrule what the builder sets"},
+		),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := terminal.Begin(c, "a SITE, by number or name", "a ROLE, like body", "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			family, err := terminal.FindFamily(ctx, s, args[2])
+			if err != nil {
+				return err
+			}
+			p := api.Placement{Role: args[1], Family: family, Weight: c.Int("weight"), Slope: api.FaceSlope(c.String("style")), Fallbacks: append([]string{}, c.StringSlice("fallback")...),
+				Override: c.Bool("override"), Selector: terminal.Given(c, "selector"), Name: terminal.Given(c, "name")}
+			if name := c.String("face"); name != "" {
+				f, err := terminal.Call[api.Family](s.GetFamily(ctx, family))
+				if err != nil {
+					return err
+				}
+				all := make([]terminal.Named, len(f.Faces))
+				for i, face := range f.Faces {
+					all[i] = terminal.Named{ID: face.Id, Name: face.Facts.Names.Full, More: face.Style}
+					if strings.EqualFold(face.Style, name) {
+						all[i] = terminal.Named{ID: face.Id, Name: face.Style, More: face.Facts.Names.Full}
+					}
+				}
+				id, err := terminal.Choose(name, "face", all)
+				if err != nil {
+					return err
+				}
+				p.Face = &id
+			}
+			return setSite(ctx, c, s, args[0], func(in *api.SitePlacements) error {
+				at := slices.IndexFunc(in.Placements, func(o api.Placement) bool { return o.Role == p.Role })
+				if at < 0 {
+					in.Placements = append(in.Placements, p)
+					return nil
+				}
+				in.Placements[at] = p
+				return nil
+			})
+		},
+	}
+}
+
+func unplaceCommand() *cli.Command {
+	return &cli.Command{
+		Name: "unplace", Usage: "say that nothing does a role on a site any more", ArgsUsage: "SITE ROLE", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("The family stays on the site.", "sparecrate site unplace 'Holmvik timetable' quotes"),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := terminal.Begin(c, "a SITE, by number or name", "a ROLE, like body")
+			if err != nil {
+				return err
+			}
+			return setSite(ctx, c, s, args[0], func(in *api.SitePlacements) error {
+				at := slices.IndexFunc(in.Placements, func(o api.Placement) bool { return o.Role == args[1] })
+				if at < 0 {
+					return fmt.Errorf("nothing does the role %q there", args[1])
+				}
+				in.Placements = slices.Delete(in.Placements, at, at+1)
+				return nil
+			})
+		},
+	}
+}
+
+func swapCommand() *cli.Command {
+	return &cli.Command{
+		Name: "swap", Usage: "swap a font name of the design for a family", ArgsUsage: "SITE NAME FAMILY",
+		Description: terminal.Example("For designs made in a stand-in because the real font could not be installed there.\nIt hits every text in that name on the site; choose one that nothing else uses.",
+			"sparecrate site swap --weight 700 'Holmvik timetable' 'Pilothouse Draft' 'Skerrow Sans'"),
+		Flags: faceFlags(),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := terminal.Begin(c, "a SITE, by number or name", "the NAME the design has", "a FAMILY, by number or name")
+			if err != nil {
+				return err
+			}
+			family, err := terminal.FindFamily(ctx, s, args[2])
+			if err != nil {
+				return err
+			}
+			one := api.StandIn{Name: args[1], Family: family, Weight: c.Int("weight"), Slope: api.FaceSlope(c.String("style"))}
+			return setSite(ctx, c, s, args[0], func(in *api.SitePlacements) error {
+				in.StandIns = slices.DeleteFunc(in.StandIns, func(o api.StandIn) bool { return strings.EqualFold(o.Name, one.Name) })
+				in.StandIns = append(in.StandIns, one)
+				return nil
+			})
+		},
+	}
+}
+
+func unswapCommand() *cli.Command {
+	return &cli.Command{
+		Name: "unswap", Usage: "swap a font name no more", ArgsUsage: "SITE NAME", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("The family stays on the site.", "sparecrate site unswap 'Holmvik timetable' 'Pilothouse Draft'"),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := terminal.Begin(c, "a SITE, by number or name", "the NAME the design has")
+			if err != nil {
+				return err
+			}
+			return setSite(ctx, c, s, args[0], func(in *api.SitePlacements) error {
+				n := len(in.StandIns)
+				in.StandIns = slices.DeleteFunc(in.StandIns, func(o api.StandIn) bool { return strings.EqualFold(o.Name, args[1]) })
+				if len(in.StandIns) == n {
+					return fmt.Errorf("%q is not swapped there", args[1])
+				}
+				return nil
+			})
+		},
+	}
+}
+
+func changeSiteCommand() *cli.Command {
+	return &cli.Command{
+		Name: "change", Usage: "change a site", ArgsUsage: "SITE",
+		Description: terminal.Example("What no flag names stays. --environment is NAME=PREFIX, where the prefix says where the files\nwill be, or NAME alone; all environments are named again.",
+			"sparecrate site change --words 'Next ferry to Skerry: 16:35' 'Holmvik timetable'"),
+		Flags: []cli.Flag{
+			terminal.JSONFlag,
+			&cli.StringFlag{Name: "name", Usage: "its new `NAME`"},
+			&cli.StringFlag{Name: "builder", Usage: "`KIND` of builder"},
+			&cli.StringSliceFlag{Name: "domain", Usage: "`DOMAIN` it answers on; all are named again"},
+			&cli.StringSliceFlag{Name: "environment", Usage: "`NAME=PREFIX`; may be repeated"},
+			&cli.StringFlag{Name: "words", Usage: "the client's own `WORDS`, for pages that show the fonts"},
+		},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := terminal.Begin(c, "a SITE, by number or name")
+			if err != nil {
+				return err
+			}
+			id, err := terminal.FindSite(ctx, s, args[0])
+			if err != nil {
+				return err
+			}
+			site, err := terminal.Call[api.Site](s.GetSite(ctx, id))
+			if err != nil {
+				return err
+			}
+			t := api.SiteTerms{Name: site.Name, Client: site.Client.Id, Builder: site.Builder.Kind, Domains: &site.Domains, Words: terminal.Given(c, "words")}
+			if v := terminal.Given(c, "name"); v != nil {
+				t.Name = *v
+			}
+			if v := terminal.Given(c, "builder"); v != nil {
+				t.Builder = *v
+			}
+			if c.IsSet("domain") {
+				domains := c.StringSlice("domain")
+				t.Domains = &domains
+			}
+			if c.IsSet("environment") {
+				t.Environments = &[]api.SiteEnvironment{}
+				for _, e := range c.StringSlice("environment") {
+					name, prefix, ok := strings.Cut(e, "=")
+					one := api.SiteEnvironment{Name: name}
+					if ok {
+						one.Prefix = &prefix
+					}
+					*t.Environments = append(*t.Environments, one)
+				}
+			}
+			v, err := terminal.Call[api.Site](s.ChangeSite(ctx, id, &api.ChangeSiteParams{IfMatch: site.Etag}, t))
+			if err != nil {
+				return err
+			}
+			return terminal.Show(c, v, func(w io.Writer) { showSite(w, v) })
+		},
+	}
+}
+
+// showRoles prints what does what on a site, and what to mind.
+func showRoles(w io.Writer, v *api.Site) {
+	if len(v.Roles) > 0 {
+		_, _ = fmt.Fprintln(w)
+		var rows [][]any
+		for _, r := range v.Roles {
+			over := ""
+			if r.Placement.Override {
+				over = "yes"
+			}
+			rows = append(rows, []any{r.Title, strings.TrimSpace(r.Family.Name + " " + r.Face), r.Placement.Weight, r.Placement.Slope, strings.Join(r.Placement.Fallbacks, ", "), r.Selector, over})
+		}
+		terminal.Grid(w, []any{"Role", "Face", "Weight", "Style", "Behind it", "Selector", "Overrules"}, []string{"Weight"}, rows)
+	}
+	for _, s := range v.StandIns {
+		for _, f := range v.Families {
+			if f.Family.Id == s.Family {
+				_, _ = fmt.Fprintf(w, "\nThe name %q becomes %s, weight %d.\n", s.Name, f.Family.Name, s.Weight)
+			}
+		}
+	}
+	showWarnings(w, v.Warnings)
+	for _, o := range v.Outdated {
+		where := ""
+		if o.Environment != "" {
+			where = " for " + o.Environment
+		}
+		_, _ = fmt.Fprintf(w, "\nThe pack%s of %s is out of date:\n", where, terminal.When(o.BuiltAt))
+		for _, line := range o.Changes {
+			_, _ = fmt.Fprintf(w, "  %s\n", line)
+		}
+	}
+}
+
+func showWarnings(w io.Writer, warnings []api.SiteWarning) {
+	if len(warnings) == 0 {
+		return
+	}
+	_, _ = fmt.Fprintln(w, "\nTo mind:")
+	for _, one := range warnings {
+		_, _ = fmt.Fprintf(w, "  %s\n", one.Message)
+	}
+}

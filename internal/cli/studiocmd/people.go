@@ -1,0 +1,169 @@
+// Package studiocmd is what deals with the studio itself: `people`, `tokens`, `activity` and
+// `jobs`.
+package studiocmd
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+	"sparecrate/internal/cli/terminal"
+)
+
+// PeopleCommand is `people`.
+func PeopleCommand() *cli.Command {
+	return &cli.Command{
+		Name: "people", Usage: "who has an account: list, add, change, close, open, password (admins)",
+		Description: terminal.Example("A new person gets a one-time password to set their own with. Who leaves has the account closed: what they did stays in the records, and nothing lets them in.",
+			"sparecrate people list"),
+		Commands: []*cli.Command{
+			{
+				Name: "list", Usage: "list everyone", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("Shows names, addresses and roles.", "sparecrate people list"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, _, err := terminal.Begin(c)
+					if err != nil {
+						return err
+					}
+					found, err := terminal.Call[api.PersonList](s.ListPeople(ctx))
+					if err != nil {
+						return err
+					}
+					return terminal.Show(c, found.Items, func(w io.Writer) {
+						var rows [][]any
+						for _, p := range found.Items {
+							account := "open"
+							switch {
+							case p.Closed:
+								account = "closed"
+							case p.MustChangePassword:
+								account = "one-time password"
+							}
+							rows = append(rows, []any{p.Id, p.Name, p.Email, p.Role, account})
+						}
+						terminal.Grid(w, []any{"No.", "Name", "E-mail", "Role", "Account"}, []string{"No."}, rows)
+					})
+				},
+			},
+			{
+				Name: "add", Usage: "add a person", ArgsUsage: "NAME",
+				Description: terminal.Example("Prints a one-time password to hand over. Asks for your own password to add an admin.", "sparecrate people add --role viewer --email mads@lanternjaw.example 'Mads Birk'"),
+				Flags: []cli.Flag{
+					terminal.JSONFlag, terminal.OwnPasswordFlag(),
+					&cli.StringFlag{Name: "email", Usage: "e-mail `ADDRESS`", Required: true},
+					&cli.StringFlag{Name: "role", Usage: "viewer, editor or admin", Value: "viewer"},
+				},
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, args, err := terminal.Begin(c, "the NAME of the person")
+					if err != nil {
+						return err
+					}
+					n := api.NewPerson{Name: args[0], Email: c.String("email"), Role: api.Role(c.String("role"))}
+					p, err := terminal.WithPassword[api.AddedPerson](ctx, c, s, func(s *api.Client) (*http.Response, error) { return s.AddPerson(ctx, n) })
+					if err != nil {
+						return err
+					}
+					return handOver(c, p)
+				},
+			},
+			{
+				Name: "change", Usage: "give somebody another name or role", ArgsUsage: "WHO",
+				Description: terminal.Example("WHO is a number or an e-mail address. Asks for your password to make somebody an admin.", "sparecrate people change --role editor mads@lanternjaw.example"),
+				Flags:       []cli.Flag{terminal.JSONFlag, terminal.OwnPasswordFlag(), &cli.StringFlag{Name: "name", Usage: "the new `NAME`"}, &cli.StringFlag{Name: "role", Usage: "viewer, editor or admin"}},
+				Action: func(ctx context.Context, c *cli.Command) error {
+					change := api.PersonChange{Name: terminal.Given(c, "name")}
+					if c.IsSet("role") {
+						role := api.Role(c.String("role"))
+						change.Role = &role
+					}
+					if change.Name == nil && change.Role == nil {
+						return terminal.Misused("say what is to be changed: --name or --role")
+					}
+					return changePerson(ctx, c, change, "")
+				},
+			},
+			{
+				Name: "close", Usage: "close an account: sessions, tokens and calendar addresses end at once", ArgsUsage: "WHO", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("WHO is a number or an e-mail address. What the person did stays in the records.", "sparecrate people close mads@lanternjaw.example"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					closed := true
+					return changePerson(ctx, c, api.PersonChange{Closed: &closed}, "closed")
+				},
+			},
+			{
+				Name: "open", Usage: "open a closed account again", ArgsUsage: "WHO", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("The password is the one from before; tokens are to be made anew.", "sparecrate people open mads@lanternjaw.example"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					closed := false
+					return changePerson(ctx, c, api.PersonChange{Closed: &closed}, "open")
+				},
+			},
+			{
+				Name: "password", Usage: "give somebody who forgot the password a one-time one", ArgsUsage: "WHO", Flags: []cli.Flag{terminal.JSONFlag, terminal.OwnPasswordFlag()},
+				Description: terminal.Example("All sessions of the account end. WHO is a number or an e-mail address. Asks for your\nown password: the token that the command line keeps does not change passwords.", "sparecrate people password mads@lanternjaw.example"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, who, err := person(ctx, c)
+					if err != nil {
+						return err
+					}
+					p, err := terminal.WithPassword[api.AddedPerson](ctx, c, s, func(s *api.Client) (*http.Response, error) { return s.GivePassword(ctx, who.Id) })
+					if err != nil {
+						return err
+					}
+					return handOver(c, p)
+				},
+			},
+		},
+	}
+}
+
+// handOver shows a one-time password.
+func handOver(c *cli.Command, p *api.AddedPerson) error {
+	return terminal.Show(c, p, func(w io.Writer) {
+		_, _ = fmt.Fprintf(w, "%s can sign in as %s with the one-time password %s\n", p.Person.Name, p.Person.Email, p.OneTimePassword)
+	})
+}
+
+// person finds who a command is about, by number or e-mail address.
+func person(ctx context.Context, c *cli.Command) (*api.Client, *api.Person, error) {
+	s, args, err := terminal.Begin(c, "WHO it is about, by number or e-mail address")
+	if err != nil {
+		return nil, nil, err
+	}
+	found, err := terminal.Call[api.PersonList](s.ListPeople(ctx))
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, p := range found.Items {
+		if strconv.FormatInt(p.Id, 10) == args[0] || strings.EqualFold(p.Email, args[0]) {
+			return s, &p, nil
+		}
+	}
+	return nil, nil, fmt.Errorf("nobody has the number or the e-mail address %q; `sparecrate people list` shows who there is", args[0])
+}
+
+// changePerson changes an account; state is what is said of it, its role where that
+// is empty.
+func changePerson(ctx context.Context, c *cli.Command, change api.PersonChange, state string) error {
+	s, who, err := person(ctx, c)
+	if err != nil {
+		return err
+	}
+	p, err := terminal.WithPassword[api.Person](ctx, c, s, func(s *api.Client) (*http.Response, error) { return s.ChangePerson(ctx, who.Id, change) })
+	if err != nil {
+		return err
+	}
+	return terminal.Show(c, p, func(w io.Writer) {
+		if state == "" {
+			_, _ = fmt.Fprintf(w, "%s (%s) is %s now.\n", p.Name, p.Email, p.Role)
+			return
+		}
+		_, _ = fmt.Fprintf(w, "The account of %s (%s) is %s.\n", p.Name, p.Email, state)
+	})
+}

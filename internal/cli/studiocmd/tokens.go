@@ -1,0 +1,98 @@
+package studiocmd
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+	"sparecrate/internal/cli/terminal"
+)
+
+// TokensCommand is `tokens`.
+func TokensCommand() *cli.Command {
+	return &cli.Command{
+		Name: "tokens", Usage: "your tokens: list, add, withdraw",
+		Description: terminal.Example("A token lets a program in on your behalf. Its secret is shown once.", "sparecrate tokens add 'build pipeline'"),
+		Commands: []*cli.Command{
+			{
+				Name: "list", Usage: "list your tokens", Flags: []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "everyone", Usage: "list the tokens of all people (admin)"}},
+				Description: terminal.Example("Shows what each may do, when it was made and last used, and when it expires, never\nits secret.", "sparecrate tokens list"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, _, err := terminal.Begin(c)
+					if err != nil {
+						return err
+					}
+					everyone := c.Bool("everyone")
+					found, err := terminal.Call[api.TokenList](s.ListTokens(ctx, &api.ListTokensParams{Everyone: &everyone}))
+					if err != nil {
+						return err
+					}
+					return terminal.Show(c, found.Items, func(w io.Writer) {
+						var rows [][]any
+						for _, t := range found.Items {
+							used := "never"
+							if t.LastUsedAt != nil {
+								used = terminal.When(*t.LastUsedAt)
+							}
+							rows = append(rows, []any{t.Id, t.Name, t.Person.Name, t.Scope, terminal.When(t.CreatedAt), used, terminal.When(t.ExpiresAt)})
+						}
+						terminal.Grid(w, []any{"No.", "Name", "Person", "Scope", "Made", "Last used", "Expires"}, []string{"No."}, rows)
+					})
+				},
+			},
+			{
+				Name: "add", Usage: "make a token", ArgsUsage: "NAME", Flags: []cli.Flag{
+					terminal.JSONFlag, terminal.OwnPasswordFlag(),
+					&cli.StringFlag{Name: "scope", Usage: "what it may do: read, write or admin", Value: string(api.ScopeWrite)},
+					&cli.IntFlag{Name: "days", Usage: "`NUMBER` of days it lasts; 90 when left out, or as long as the token you are signed in with"},
+				},
+				Description: terminal.Example("Prints the token's secret, this once. Made with the token of this machine, it may\ndo less than that and ends with it; for any other your password is asked for.", "sparecrate tokens add --scope read 'build pipeline'"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, args, err := terminal.Begin(c, "a NAME that says what the token is for")
+					if err != nil {
+						return err
+					}
+					var days *int
+					if c.IsSet("days") {
+						n := c.Int("days")
+						days = &n
+					}
+					n := api.NewToken{Name: args[0], Scope: terminal.ScopeGiven(c, ""), Days: days}
+					t, err := terminal.WithPassword[api.AddedToken](ctx, c, s, func(s *api.Client) (*http.Response, error) { return s.AddToken(ctx, n) })
+					if err != nil {
+						return err
+					}
+					return terminal.Show(c, t, func(w io.Writer) {
+						_, _ = fmt.Fprintf(w, "%s\nKeep it now; it is not shown again. Use it as SPARECRATE_TOKEN.\n", t.Secret)
+					})
+				},
+			},
+			{
+				Name: "withdraw", Usage: "end a token", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("Whoever uses the token is out from now on, and so are tokens that were made with it.\nAn admin ends anybody's.", "sparecrate tokens withdraw 2"),
+				Action: func(ctx context.Context, c *cli.Command) error {
+					args, err := terminal.Arguments(c, "the NUMBER of the token")
+					if err != nil {
+						return err
+					}
+					id, err := terminal.Number(args[0], "token")
+					if err != nil {
+						return err
+					}
+					s, err := terminal.Connect()
+					if err != nil {
+						return err
+					}
+					if _, err := terminal.Call[terminal.Nothing](s.WithdrawToken(ctx, id)); err != nil {
+						return err
+					}
+					return terminal.Show(c, map[string]int64{"withdrawn": id}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Withdrew token %d.\n", id) })
+				},
+			},
+		},
+	}
+}

@@ -1,0 +1,55 @@
+package terminal
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"net/http/cookiejar"
+
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+)
+
+// OwnPasswordFlag names the file of the password of whoever runs a command.
+func OwnPasswordFlag() cli.Flag {
+	return &cli.StringFlag{Name: "password-file", Usage: "`FILE` that holds your own password where one is asked for, - for standard input"}
+}
+
+// WithPassword makes a call with the token that is kept. Where the service wants the
+// password for it, the person is asked, and the call is made in a session that ends
+// with it.
+func WithPassword[T any](ctx context.Context, c *cli.Command, s *api.Client, do func(*api.Client) (*http.Response, error)) (*T, error) {
+	out, err := Call[T](do(s))
+	var refused refusal
+	if !errors.As(err, &refused) || refused.code != "password-needed" {
+		return out, err
+	}
+	me, err := Call[api.Person](s.GetSession(ctx))
+	if err != nil {
+		return nil, err
+	}
+	in, err := Secret(c, "password-file", fmt.Sprintf("%s. Password of %s: ", refused.detail, me.Email))
+	if err != nil {
+		return nil, fmt.Errorf("%w: %w", refused, err)
+	}
+	at, err := WhereTo()
+	if err != nil {
+		return nil, err
+	}
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		return nil, err
+	}
+	session, err := Client(at.Address, jar)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := Call[api.Person](session.SignIn(ctx, api.SignIn{Email: me.Email, Password: in})); err != nil {
+		return nil, err
+	}
+	out, err = Call[T](do(session))
+	_, ended := Call[Nothing](session.SignOut(context.WithoutCancel(ctx)))
+	return out, errors.Join(err, ended)
+}
