@@ -271,7 +271,7 @@ func (f *filler) views(ctx context.Context, site int64, latest, more int64) erro
 		n := latest - (back-1)*more + (back*back*37)%900
 		in = append(in, api.MonthViews{Month: this.AddDate(0, -int(back), 0).Format("2006-01"), Views: n})
 	}
-	_, err := f.c.Licensing.SetViews(ctx, f.p, site, in)
+	_, err := f.c.Licensing.PageViews.Set(ctx, f.p, site, in)
 	return err
 }
 

@@ -182,7 +182,7 @@ func (c *Imports) papersOf(ctx context.Context, id int64) (map[string]store.Deli
 		for _, it := range items {
 			at.AfterID = it.ID
 			papers[it.Path] = it
-			if err := c.licensing.ReadText(ctx, it.Path, it.SHA256); err != nil {
+			if err := c.licensing.Papers.ReadText(ctx, it.Path, it.SHA256); err != nil {
 				return nil, err
 			}
 		}
@@ -337,5 +337,5 @@ func (c *Imports) PaperContent(ctx context.Context, p *store.Person, id int64) (
 	if err != nil {
 		return nil, app.Explain(err, "paper")
 	}
-	return c.licensing.ReadContent(ctx, paper.Name, paper.SHA256)
+	return c.licensing.Papers.ReadContent(ctx, paper.Name, paper.SHA256)
 }

@@ -23,6 +23,13 @@ import (
 // are read again.
 const textsVersion = 1
 
+// Papers are the documents of licenses and families as texts that can be read.
+type Papers struct {
+	store  *store.Store
+	bucket *bucket.Bucket
+	queue  *work.Queue
+}
+
 // Content is the bytes of a document.
 type Content struct {
 	Body io.ReadCloser
@@ -34,8 +41,8 @@ type Content struct {
 }
 
 // ReadContent gives the bytes of a document, safe to show where its kind is.
-func (c *Licensing) ReadContent(ctx context.Context, name, hash string) (*Content, error) {
-	r, size, err := c.bucket.Open(ctx, bucket.Hash(hash))
+func (d *Papers) ReadContent(ctx context.Context, name, hash string) (*Content, error) {
+	r, size, err := d.bucket.Open(ctx, bucket.Hash(hash))
 	if err != nil {
 		return nil, err
 	}
@@ -54,8 +61,8 @@ func (c *Licensing) ReadContent(ctx context.Context, name, hash string) (*Conten
 
 // ReadText keeps the text of a document, whose bytes are in the bucket, and what it
 // says of a license. One that cannot be read has none.
-func (c *Licensing) ReadText(ctx context.Context, name, hash string) error {
-	data, err := c.bucket.Read(ctx, bucket.Hash(hash))
+func (d *Papers) ReadText(ctx context.Context, name, hash string) error {
+	data, err := d.bucket.Read(ctx, bucket.Hash(hash))
 	if err != nil {
 		return err
 	}
@@ -71,7 +78,7 @@ func (c *Licensing) ReadText(ctx context.Context, name, hash string) error {
 	if err != nil {
 		return err
 	}
-	return licensedb.In(c.store).KeepText(ctx, &store.Kept{SHA256: hash, Body: text, Findings: string(b), Reader: textsVersion})
+	return licensedb.In(d.store).KeepText(ctx, &store.Kept{SHA256: hash, Body: text, Findings: string(b), Reader: textsVersion})
 }
 
 // jobTexts is the kind of job that reads documents which an older version of the
@@ -79,24 +86,24 @@ func (c *Licensing) ReadText(ctx context.Context, name, hash string) error {
 const jobTexts = "texts"
 
 // AskToReadTexts asks for documents to be read that this version did not read yet.
-func (c *Licensing) AskToReadTexts(ctx context.Context) error {
-	left, err := licensedb.In(c.store).UnreadTexts(ctx, textsVersion, 1)
+func (d *Papers) AskToReadTexts(ctx context.Context) error {
+	left, err := licensedb.In(d.store).UnreadTexts(ctx, textsVersion, 1)
 	if err != nil || len(left) == 0 {
 		return err
 	}
-	return c.store.Tx(ctx, func(tx *store.Store) error {
-		return c.queue.Add(ctx, tx, work.Job{Kind: jobTexts, Key: left[0].SHA256[:16], Title: "Texts of documents", Payload: struct{}{}})
+	return d.store.Tx(ctx, func(tx *store.Store) error {
+		return d.queue.Add(ctx, tx, work.Job{Kind: jobTexts, Key: left[0].SHA256[:16], Title: "Texts of documents", Payload: struct{}{}})
 	})
 }
 
-func (c *Licensing) readTexts(ctx context.Context, _ []byte, _ func(done, total int)) error {
+func (d *Papers) readTexts(ctx context.Context, _ []byte, _ func(done, total int)) error {
 	for {
-		left, err := licensedb.In(c.store).UnreadTexts(ctx, textsVersion, 100)
+		left, err := licensedb.In(d.store).UnreadTexts(ctx, textsVersion, 100)
 		if err != nil || len(left) == 0 {
 			return err
 		}
-		for _, d := range left {
-			if err := c.ReadText(ctx, d.Name, d.SHA256); err != nil {
+		for _, one := range left {
+			if err := d.ReadText(ctx, one.Name, one.SHA256); err != nil {
 				return err
 			}
 		}
@@ -105,8 +112,8 @@ func (c *Licensing) readTexts(ctx context.Context, _ []byte, _ func(done, total 
 
 const maxHits = 100
 
-// Documents finds documents of licenses and papers of families by what is in them.
-func (c *Licensing) Documents(ctx context.Context, p *store.Person, q string) (*api.DocumentHits, error) {
+// Find finds documents of licenses and papers of families by what is in them.
+func (d *Papers) Find(ctx context.Context, p *store.Person, q string) (*api.DocumentHits, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -121,18 +128,18 @@ func (c *Licensing) Documents(ctx context.Context, p *store.Person, q string) (*
 			words = append(words, "+"+w+"*")
 		}
 	}
-	found, err := licensedb.In(c.store).DocumentsWith(ctx, strings.Join(words, " "), q, maxHits)
+	found, err := licensedb.In(d.store).DocumentsWith(ctx, strings.Join(words, " "), q, maxHits)
 	if err != nil {
 		return nil, err
 	}
 	out := &api.DocumentHits{Items: []api.DocumentHit{}}
-	for _, d := range found {
-		v := api.DocumentHit{Id: d.ID, Name: d.Name, Bytes: d.Bytes, Quote: around(d.Body, q)}
-		if d.LicenseID != 0 {
-			v.License = &d.LicenseID
+	for _, hit := range found {
+		v := api.DocumentHit{Id: hit.ID, Name: hit.Name, Bytes: hit.Bytes, Quote: around(hit.Body, q)}
+		if hit.LicenseID != 0 {
+			v.License = &hit.LicenseID
 		}
-		if d.FamilyID != 0 {
-			v.Family = &d.FamilyID
+		if hit.FamilyID != 0 {
+			v.Family = &hit.FamilyID
 		}
 		out.Items = append(out.Items, v)
 	}

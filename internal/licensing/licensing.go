@@ -22,11 +22,16 @@ type Licensing struct {
 	limits app.Limits
 	now    func() time.Time
 	note   app.Noter
+
+	Papers    *Papers
+	PageViews *PageViews
 }
 
 // New gives the licenses of a database, and has the queue read documents.
 func New(c *app.Core, u *usage.Usage) *Licensing {
 	l := &Licensing{store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, limits: c.Limits, now: c.Now, note: app.Notes(c.Now)}
-	c.Queue.Handle(jobTexts, l.readTexts)
+	l.Papers = &Papers{c.Store, c.Bucket, c.Queue}
+	l.PageViews = &PageViews{c.Store, u, c.Now, l.note}
+	c.Queue.Handle(jobTexts, l.Papers.readTexts)
 	return l
 }

@@ -24,8 +24,17 @@ import (
 	"sparecrate/internal/usage"
 )
 
-// Views gives a site's page views, against the limits of the licenses of its families.
-func (c *Licensing) Views(ctx context.Context, p *store.Person, id int64) (*api.SiteViews, error) {
+// PageViews are how often the pages of sites are seen, by what people enter and by the
+// visitors of live stylesheets.
+type PageViews struct {
+	store *store.Store
+	usage *usage.Usage
+	now   func() time.Time
+	note  app.Noter
+}
+
+// Of gives a site's page views, against the limits of the licenses of its families.
+func (c *PageViews) Of(ctx context.Context, p *store.Person, id int64) (*api.SiteViews, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -96,8 +105,8 @@ func liveMonths(days []store.LiveDay) []api.LiveMonth {
 
 const maxViews = 1_000_000_000_000 // a month; more is a slip
 
-// SetViews enters a site's page views of months.
-func (c *Licensing) SetViews(ctx context.Context, p *store.Person, id int64, in []api.MonthViews) (*api.SiteViews, error) {
+// Set enters a site's page views of months.
+func (c *PageViews) Set(ctx context.Context, p *store.Person, id int64, in []api.MonthViews) (*api.SiteViews, error) {
 	counts := map[time.Time]int64{}
 	for _, m := range in {
 		month, err := time.Parse(app.MonthForm, m.Month)
@@ -106,10 +115,10 @@ func (c *Licensing) SetViews(ctx context.Context, p *store.Person, id int64, in 
 		}
 		counts[month] = m.Views
 	}
-	return c.keepViews(ctx, p, id, counts, api.ViewsTyped)
+	return c.keep(ctx, p, id, counts, api.ViewsTyped)
 }
 
-func (c *Licensing) keepViews(ctx context.Context, p *store.Person, id int64, counts map[time.Time]int64, source api.MonthViewsSource) (*api.SiteViews, error) {
+func (c *PageViews) keep(ctx context.Context, p *store.Person, id int64, counts map[time.Time]int64, source api.MonthViewsSource) (*api.SiteViews, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -154,12 +163,12 @@ func (c *Licensing) keepViews(ctx context.Context, p *store.Person, id int64, co
 	if err != nil {
 		return nil, err
 	}
-	return c.Views(ctx, p, id)
+	return c.Of(ctx, p, id)
 }
 
-// ImportViews reads a site's page views out of a CSV file: a row a month or a day,
+// Import reads a site's page views out of a CSV file: a row a month or a day,
 // with the date in one column and the count in another. Days are summed by month.
-func (c *Licensing) ImportViews(ctx context.Context, p *store.Person, id int64, r io.Reader) (*api.SiteViews, error) {
+func (c *PageViews) Import(ctx context.Context, p *store.Person, id int64, r io.Reader) (*api.SiteViews, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -167,7 +176,7 @@ func (c *Licensing) ImportViews(ctx context.Context, p *store.Person, id int64, 
 	if err != nil {
 		return nil, err
 	}
-	return c.keepViews(ctx, p, id, counts, api.ViewsImported)
+	return c.keep(ctx, p, id, counts, api.ViewsImported)
 }
 
 const maxViewRows = 100_000

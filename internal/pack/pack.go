@@ -178,16 +178,16 @@ func LayOut(in Input) *Packed {
 			out.Awaits = append(out.Awaits, f.Path)
 		}
 	}
-	finished := len(out.Awaits) == 0
+	finished, css := len(out.Awaits) == 0, sheets{l}
 	if finished {
-		out.Styles = l.styles()
+		out.Styles = css.styles()
 	}
-	for _, s := range l.styleFiles(out.Styles, finished) {
+	for _, s := range css.styleFiles(out.Styles, finished) {
 		out.add(s.path, s.why, []byte(s.text))
 		out.styleFile = s.path
 	}
 	if finished {
-		out.Pastes = l.pastes(out.Styles)
+		out.Pastes = css.pastes(out.Styles)
 		out.Sheet = in.Rules.Styles.Form == builder.StylesCalled && in.Landed[sheetName].Address == ""
 	}
 	return out
@@ -207,18 +207,18 @@ func (p *Packed) Render() error {
 		return ErrPending
 	}
 	l, out, add, styleFile := p.layout, p, p.add, p.styleFile
-	in := l.Input
+	in, pages := l.Input, samples{l}
 	if in.Rules.For != "desktop" {
-		sample, err := l.page("sample.html", out, styleFile)
+		sample, err := pages.page("sample.html", out, styleFile)
 		if err != nil {
 			return err
 		}
 		if in.Rules.Styles.Form != builder.StylesSheet {
-			add("sample.css", "the styles of the sample page; they are not uploaded", []byte(l.sampleSheet()))
+			add("sample.css", "the styles of the sample page; they are not uploaded", []byte(sheets{l}.sampleSheet()))
 		}
 		add("sample.html", "a page that shows every role and face; open it to see that all is well", sample)
 	}
-	slip, err := l.page("slip.html", out, styleFile)
+	slip, err := pages.page("slip.html", out, styleFile)
 	if err != nil {
 		return err
 	}

@@ -62,8 +62,11 @@ type shownRole struct {
 
 const pangram = "Quick zephyrs blow, vexing daft Jim: 0123456789"
 
+// samples write the pages of a pack that show its faces.
+type samples struct{ *layout }
+
 // faces gives the faces of the pack in order, each with its files.
-func (l *layout) faces() []shownFace {
+func (l samples) faces() []shownFace {
 	var out []shownFace
 	last := -1
 	for _, f := range l.fonts {
@@ -77,7 +80,7 @@ func (l *layout) faces() []shownFace {
 	return out
 }
 
-func (l *layout) shown(f fontEntry) shownFace {
+func (l samples) shown(f fontEntry) shownFace {
 	rule := css.Of(f.face.Facts)
 	n := f.face.Facts.Names
 	one := shownFace{
@@ -107,7 +110,7 @@ func (l *layout) shown(f fontEntry) shownFace {
 }
 
 // roles gives the roles of the site, those that are read first at the top.
-func (l *layout) roles() []shownRole {
+func (l samples) roles() []shownRole {
 	var out []shownRole
 	for i := range l.placed {
 		p := &l.placed[i]
@@ -154,7 +157,7 @@ func tagOrder(tag string) string {
 }
 
 // safeStack is the stack of a placement as a style attribute may hold it.
-func (l *layout) safeStack(p *placed) string {
+func (l samples) safeStack(p *placed) string {
 	names := []string{cssString(l.cssFamily(p.family, p.face))}
 	for _, name := range p.Stack {
 		if slices.Contains(Generics, name) {
@@ -168,7 +171,7 @@ func (l *layout) safeStack(p *placed) string {
 
 // page writes a page of a pack out of what is laid out of it by then; styleFile is the
 // last of its files that hold styles.
-func (l *layout) page(name string, of *Packed, styleFile string) ([]byte, error) {
+func (l samples) page(name string, of *Packed, styleFile string) ([]byte, error) {
 	faces, roles, delivered := l.faces(), l.roles(), of.Delivered()
 	sheet := "sample.css"
 	if l.Rules.Styles.Form == builder.StylesSheet {
@@ -178,7 +181,7 @@ func (l *layout) page(name string, of *Packed, styleFile string) ([]byte, error)
 	err := templates.ExecuteTemplate(&out, name, map[string]any{
 		"In": l.Input, "Rules": l.Rules, "Faces": faces, "Roles": roles, "Folder": l.Rules.Files.Folder, "Delivered": delivered,
 		"SlowSeconds": fmt.Sprintf("%.1f", max(0.1, SlowSeconds(delivered))), "Sheet": sheet, "StyleFile": styleFile, "Missing": len(of.Awaits) > 0,
-		"Call": l.call(l.sheetAddress()), "SheetUp": l.Landed[sheetName].Address, "Swaps": l.swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(l.Rules.Styles.Form),
+		"Call": sheets{l.layout}.call(sheets{l.layout}.sheetAddress()), "SheetUp": l.Landed[sheetName].Address, "Swaps": sheets{l.layout}.swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(l.Rules.Styles.Form),
 		"Minds": slices.ContainsFunc(faces, func(f shownFace) bool {
 			return slices.ContainsFunc(f.Fields, func(t typedField) bool { return t.Mind })
 		}),
@@ -190,7 +193,7 @@ func (l *layout) page(name string, of *Packed, styleFile string) ([]byte, error)
 // familyLine names a family for code.
 type familyLine struct{ Name, Resource string }
 
-func (l *layout) familyLines() []familyLine {
+func (l samples) familyLines() []familyLine {
 	var out []familyLine
 	for i := range l.Families {
 		if f := &l.Families[i]; !f.elsewhere() {

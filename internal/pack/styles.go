@@ -20,9 +20,13 @@ const (
 
 type textFile struct{ path, why, text string }
 
+// sheets write what of a layout is read by a browser: stylesheets, scripts and what is
+// pasted.
+type sheets struct{ *layout }
+
 // styles gives the styles in the form the receiver takes, empty where it takes
 // none.
-func (l *layout) styles() string {
+func (l sheets) styles() string {
 	switch l.Rules.Styles.Form {
 	case builder.StylesSheet, builder.StylesCalled, builder.StylesBox:
 		return l.sheet(l.delivered)
@@ -40,7 +44,7 @@ func (l *layout) styles() string {
 // styleFiles are the files of a pack that hold styles, text in the form the receiver
 // takes. Where an address that it needs is not known yet, it is not finished and there
 // are none: an unfinished stylesheet would be uploaded as it is.
-func (l *layout) styleFiles(text string, finished bool) []textFile {
+func (l sheets) styleFiles(text string, finished bool) []textFile {
 	switch l.Rules.Styles.Form {
 	case builder.StylesApple:
 		return l.apple()
@@ -70,7 +74,7 @@ func (l *layout) styleFiles(text string, finished bool) []textFile {
 }
 
 // sheet writes the stylesheet: what loads the fonts first, then what uses them.
-func (l *layout) sheet(at func(fontEntry) string) string {
+func (l sheets) sheet(at func(fontEntry) string) string {
 	head := "/* Fonts of " + comment(l.Site) + " for " + comment(l.Client) + ".\n"
 	if l.Rules.Addresses.Relative && l.Prefix == "" && l.Rules.Files.Folder != "" && len(l.fonts) > 0 {
 		head += "   Keep this file beside the folder " + comment(l.Rules.Files.Folder) + "; the addresses below are relative to it.\n"
@@ -79,12 +83,12 @@ func (l *layout) sheet(at func(fontEntry) string) string {
 }
 
 // sampleSheet is the stylesheet of the sample page, where files lie beside it.
-func (l *layout) sampleSheet() string {
+func (l sheets) sampleSheet() string {
 	return css.Sheet(l.rules(inPack)) + l.standIns()
 }
 
 // standIns writes the rules of local fonts that hold a place.
-func (l *layout) standIns() string {
+func (l sheets) standIns() string {
 	var s strings.Builder
 	for i := range l.Families {
 		f := &l.Families[i]
@@ -107,7 +111,7 @@ func (l *layout) standIns() string {
 }
 
 // swapRules gives stand-ins the name the design has them under.
-func (l *layout) swapRules(at func(fontEntry) string) string {
+func (l sheets) swapRules(at func(fontEntry) string) string {
 	var s strings.Builder
 	for _, one := range l.StandIns {
 		family, face := l.faceOf(one.Family, one.Weight, one.Slope)
@@ -124,7 +128,7 @@ func (l *layout) swapRules(at func(fontEntry) string) string {
 }
 
 // rulesOf gives the rules of one face, in the shape of one family with weights.
-func (l *layout) rulesOf(face *Face, at func(fontEntry) string) []css.Face {
+func (l sheets) rulesOf(face *Face, at func(fontEntry) string) []css.Face {
 	one := &layout{Input: l.Input}
 	for _, f := range l.fonts {
 		if f.face == face {
@@ -140,7 +144,7 @@ func (l *layout) rulesOf(face *Face, at func(fontEntry) string) []css.Face {
 
 // block writes an HTML block that says what it is where blocks are edited, and
 // is not seen on the page.
-func (l *layout) block() string {
+func (l sheets) block() string {
 	label := html("Fonts of " + l.Site + ". Keep this block at the top of the page; it is not seen there.")
 	return "<!-- " + strings.ReplaceAll(label, "--", "-") + " -->\n" +
 		"<p class=\"fonts-of-this-site\">" + label + "</p>\n<style>\n.fonts-of-this-site { display: none !important; }\n\n" +
@@ -148,7 +152,7 @@ func (l *layout) block() string {
 }
 
 // script writes a script that adds the styles, once however often it runs.
-func (l *layout) script() string {
+func (l sheets) script() string {
 	text := l.sheet(l.delivered)
 	return "/* Fonts of " + comment(l.Site) + " for " + comment(l.Client) + ". Runs on every slide; adds the styles once. */\n" +
 		"(function () {\n  var id = 'fonts-of-this-site'\n  var style = document.getElementById(id) || document.createElement('style')\n" +
@@ -166,7 +170,7 @@ func scriptString(text string) string {
 }
 
 // swaps writes the names and addresses for a table of swapped fonts.
-func (l *layout) swaps() string {
+func (l sheets) swaps() string {
 	var s strings.Builder
 	for _, row := range l.swapRows() {
 		fmt.Fprintf(&s, "%s\t%s\n", row.Name, row.Address)
@@ -179,7 +183,7 @@ type swapRow struct{ Name, Face, File, Address string }
 
 // swapRows give for each stand-in the address of its face, and for each face
 // without one its own name.
-func (l *layout) swapRows() []swapRow {
+func (l sheets) swapRows() []swapRow {
 	var out []swapRow
 	done := map[*Face]bool{}
 	row := func(name string, face *Face) {
@@ -206,7 +210,7 @@ func (l *layout) swapRows() []swapRow {
 }
 
 // pastes are the texts put into the receiver by hand, styles in the form it takes.
-func (l *layout) pastes(styles string) []Paste {
+func (l sheets) pastes(styles string) []Paste {
 	s := l.Rules.Styles
 	switch s.Form {
 	case builder.StylesSheet:
@@ -233,7 +237,7 @@ func (l *layout) pastes(styles string) []Paste {
 }
 
 // sheetAddress is where the stylesheet will be.
-func (l *layout) sheetAddress() string {
+func (l sheets) sheetAddress() string {
 	switch {
 	case l.Landed[sheetName].Address != "":
 		return l.Landed[sheetName].Address
@@ -244,7 +248,7 @@ func (l *layout) sheetAddress() string {
 }
 
 // call writes how the stylesheet is put to work.
-func (l *layout) call(address string) string {
+func (l sheets) call(address string) string {
 	how := l.Call
 	if !slices.Contains(l.Rules.Styles.Call, how) {
 		how = builder.CallLink

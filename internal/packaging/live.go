@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
+
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/auth"
@@ -20,8 +22,23 @@ import (
 	"sparecrate/internal/usage"
 )
 
-// LiveSheets gives the live sheets of a site; their secrets are not kept.
-func (c *Packaging) LiveSheets(ctx context.Context, p *store.Person, site int64) (*api.LiveSheetList, error) {
+// Live is the secret addresses under which stylesheets and fonts of sites are served.
+type Live struct {
+	store *store.Store
+	packs *Packaging
+	now   func() time.Time
+	note  app.Noter
+	known *lru.Cache[string, *liveKnown] // by the hash of a live sheet's secret
+}
+
+// NewLive returns the live sheets of a database, over its packs.
+func NewLive(c *app.Core, packs *Packaging) *Live {
+	known, _ := lru.New[string, *liveKnown](mostLive) // the error is for sizes below one
+	return &Live{c.Store, packs, c.Now, app.Notes(c.Now), known}
+}
+
+// List gives the live sheets of a site; their secrets are not kept.
+func (c *Live) List(ctx context.Context, p *store.Person, site int64) (*api.LiveSheetList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -39,14 +56,14 @@ func liveView(l store.LiveSheet) api.LiveSheet {
 	return api.LiveSheet{Id: l.ID, CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy}
 }
 
-// AddLiveSheet makes an address under which a site's stylesheet and fonts are served
+// Add makes an address under which a site's stylesheet and fonts are served
 // from here, for prototypes and previews. What may not go out stops it, now and each
 // time it is read.
-func (c *Packaging) AddLiveSheet(ctx context.Context, p *store.Person, site int64) (*api.NewLiveSheet, error) {
+func (c *Live) Add(ctx context.Context, p *store.Person, site int64) (*api.NewLiveSheet, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	s, err := c.liveSite(ctx, site)
+	s, err := c.site(ctx, site)
 	if err != nil {
 		return nil, err
 	}
@@ -68,8 +85,8 @@ func (c *Packaging) AddLiveSheet(ctx context.Context, p *store.Person, site int6
 	return &api.NewLiveSheet{Sheet: liveView(l), Path: "/live/" + secret + "/" + liveCSS}, nil
 }
 
-// WithdrawLiveSheet ends a live sheet.
-func (c *Packaging) WithdrawLiveSheet(ctx context.Context, p *store.Person, site, id int64) error {
+// Withdraw ends a live sheet.
+func (c *Live) Withdraw(ctx context.Context, p *store.Person, site, id int64) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
@@ -105,13 +122,13 @@ type liveKnown struct {
 
 const mostLive = 256 // sheets that layouts are kept of
 
-// Live returns a file behind a live sheet: its stylesheet, or a font that names. Whoever
+// Read returns a file behind a live sheet: its stylesheet, or a font that names. Whoever
 // reads the stylesheet counts as a visitor of the site, once a day from one network
 // address. Anybody can read it, so the count is kept apart from page views.
 //
 // As long as nothing changes, a font is one statement and one file; after a change the
 // verdict is worked out anew, and the layout where something changed in it.
-func (c *Packaging) Live(ctx context.Context, place, secret, path string) ([]byte, error) {
+func (c *Live) Read(ctx context.Context, place, secret, path string) ([]byte, error) {
 	hash := auth.SecretHash(secret)
 	stamp, err := c.store.Stamp(ctx)
 	if err != nil {
@@ -119,8 +136,8 @@ func (c *Packaging) Live(ctx context.Context, place, secret, path string) ([]byt
 	}
 	var data []byte
 	var known *liveKnown
-	err = c.conversion.Repairing(ctx, func() (err error) {
-		if known, err = c.liveBehind(ctx, hash, stamp); err != nil {
+	err = c.packs.conversion.Repairing(ctx, func() (err error) {
+		if known, err = c.behind(ctx, hash, stamp); err != nil {
 			return err
 		}
 		if path == liveCSS {
@@ -131,8 +148,8 @@ func (c *Packaging) Live(ctx context.Context, place, secret, path string) ([]byt
 		if !is {
 			return noSheet
 		}
-		if data, err = c.bucket.Read(ctx, font); err != nil {
-			c.live.Remove(hash) // what was made of it may be made anew, with other bytes
+		if data, err = c.packs.bucket.Read(ctx, font); err != nil {
+			c.known.Remove(hash) // what was made of it may be made anew, with other bytes
 		}
 		return err
 	})
@@ -149,10 +166,10 @@ func (c *Packaging) Live(ctx context.Context, place, secret, path string) ([]byt
 
 var noSheet = app.Problem(app.Missing, "no-such-sheet", "There is no such live sheet, or it was withdrawn.")
 
-// liveBehind gives what stands behind a live sheet, if that may go out.
-func (c *Packaging) liveBehind(ctx context.Context, hash, stamp string) (*liveKnown, error) {
+// behind gives what stands behind a live sheet, if that may go out.
+func (c *Live) behind(ctx context.Context, hash, stamp string) (*liveKnown, error) {
 	day := c.now().UTC().Format(time.DateOnly) // verdicts are of a day
-	was, is := c.live.Get(hash)
+	was, is := c.known.Get(hash)
 	if is && was.stamp == stamp && was.day == day {
 		return was, nil
 	}
@@ -163,7 +180,7 @@ func (c *Packaging) liveBehind(ctx context.Context, hash, stamp string) (*liveKn
 	if err != nil {
 		return nil, err
 	}
-	s, err := c.liveSite(ctx, l.SiteID)
+	s, err := c.site(ctx, l.SiteID)
 	if err != nil {
 		return nil, err
 	}
@@ -177,16 +194,16 @@ func (c *Packaging) liveBehind(ctx context.Context, hash, stamp string) (*liveKn
 	now := &liveKnown{stamp: stamp, day: day, site: s.ID, hash: hash}
 	if is && was.layout.fingerprint == string(basis) {
 		now.layout = was.layout
-	} else if now.layout, err = c.liveLayout(ctx, s, string(basis)); err != nil {
+	} else if now.layout, err = c.layout(ctx, s, string(basis)); err != nil {
 		return nil, err
 	}
-	c.live.Add(hash, now)
+	c.known.Add(hash, now)
 	return now, nil
 }
 
-// liveLayout makes what stands behind a live sheet.
-func (c *Packaging) liveLayout(ctx context.Context, s *usage.Site, fingerprint string) (*liveLayout, error) {
-	packed, err := c.layOut(ctx, s, "", c.conversion.Made)
+// layout makes what stands behind a live sheet.
+func (c *Live) layout(ctx context.Context, s *usage.Site, fingerprint string) (*liveLayout, error) {
+	packed, err := c.packs.layOut(ctx, s, "", c.packs.conversion.Made)
 	if err != nil {
 		return nil, err
 	}
@@ -208,13 +225,13 @@ func (c *Packaging) liveLayout(ctx context.Context, s *usage.Site, fingerprint s
 	return out, nil
 }
 
-// liveSite is a site as pages show it that read its live sheet, whatever it is
+// site is a site as pages show it that read its live sheet, whatever it is
 // delivered to: fonts beside a stylesheet.
-func (c *Packaging) liveSite(ctx context.Context, id int64) (*usage.Site, error) {
+func (c *Live) site(ctx context.Context, id int64) (*usage.Site, error) {
 	s, err := sitedb.In(c.store).Site(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "site")
 	}
 	rules, _ := builder.ShippedOf(usage.FallbackBuilder)
-	return c.usage.WeighSite(ctx, s, usage.BuilderRules{Rules: rules, Version: 1, Shipped: true}, nil)
+	return c.packs.usage.WeighSite(ctx, s, usage.BuilderRules{Rules: rules, Version: 1, Shipped: true}, nil)
 }

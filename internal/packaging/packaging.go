@@ -5,8 +5,6 @@ package packaging
 import (
 	"time"
 
-	lru "github.com/hashicorp/golang-lru/v2"
-
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/conversion"
@@ -24,12 +22,9 @@ type Packaging struct {
 	note       app.Noter
 	// What takes time to find out and is the same each time.
 	measured measuredFaces
-	live     *lru.Cache[string, *liveKnown] // by the hash of a live sheet's secret
 }
 
 // New gives the packs of a database.
 func New(c *app.Core, u *usage.Usage, made *conversion.Conversion) *Packaging {
-	p := &Packaging{store: c.Store, bucket: c.Bucket, usage: u, conversion: made, now: c.Now, note: app.Notes(c.Now)}
-	p.live, _ = lru.New[string, *liveKnown](mostLive) // the error is for sizes below one
-	return p
+	return &Packaging{store: c.Store, bucket: c.Bucket, usage: u, conversion: made, now: c.Now, note: app.Notes(c.Now)}
 }

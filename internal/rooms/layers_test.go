@@ -1,8 +1,10 @@
 package rooms_test
 
 import (
+	"go/ast"
 	"go/parser"
 	"go/token"
+	"io/fs"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -59,19 +61,19 @@ func TestArrowsRunDown(t *testing.T) {
 
 // statements are the records that each package reads and writes.
 var statements = map[string][]string{
-	"auth":       {"accountdb"},
-	"conversion": {"familydb", "jobdb"},
-	"finding":    {"finddb", "librarydb", "shortlistdb"},
-	"imports":    {"deliverydb", "familydb", "librarydb", "licensedb"},
-	"library":    {"accountdb", "deliverydb", "familydb", "librarydb", "licensedb", "packdb", "usagedb"},
-	"licensing":  {"familydb", "licensedb", "packdb", "sitedb", "usagedb"},
-	"packaging":  {"familydb", "packdb", "sitedb"},
-	"reports":    {"accountdb", "deliverydb", "reportdb"},
-	"server":     {"accountdb"},
-	"shortlists": {"familydb", "finddb", "shortlistdb"},
-	"sites":      {"familydb", "packdb", "sitedb"},
-	"usage":      {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
-	"work":       {"jobdb"},
+	"auth":        {"accountdb"},
+	"conversion":  {"familydb", "jobdb"},
+	"finding":     {"finddb", "librarydb", "shortlistdb"},
+	"imports":     {"deliverydb", "familydb", "librarydb", "licensedb"},
+	"library":     {"accountdb", "deliverydb", "familydb", "librarydb", "licensedb", "packdb", "usagedb"},
+	"licensing":   {"familydb", "licensedb", "packdb", "sitedb", "usagedb"},
+	"packaging":   {"familydb", "packdb", "sitedb"},
+	"reports":     {"accountdb", "deliverydb", "reportdb"},
+	"server/edge": {"accountdb"},
+	"shortlists":  {"familydb", "finddb", "shortlistdb"},
+	"sites":       {"familydb", "packdb", "sitedb"},
+	"usage":       {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
+	"work":        {"jobdb"},
 }
 
 // TestWhoReadsWhichRecords holds each package to the statements that it is said to run.
@@ -79,11 +81,14 @@ func TestWhoReadsWhichRecords(t *testing.T) {
 	found := map[string][]string{}
 	files, err := filepath.Glob("../*/*.go")
 	require.NoError(t, err)
+	below, err := filepath.Glob("../*/*/*.go")
+	require.NoError(t, err)
+	files = slices.DeleteFunc(append(files, below...), func(f string) bool { return strings.HasPrefix(f, "../store/") })
 	for _, file := range files {
 		if strings.HasSuffix(file, "_test.go") {
 			continue
 		}
-		name := filepath.Base(filepath.Dir(file))
+		name := strings.TrimPrefix(filepath.Dir(file), "../")
 		for _, path := range importsOf(t, file) {
 			if subject, is := strings.CutPrefix(path, "sparecrate/internal/store/"); is && !slices.Contains(found[name], subject) {
 				found[name] = append(found[name], subject)
@@ -137,5 +142,43 @@ func TestTheCoreKnowsNoService(t *testing.T) {
 				assert.NotEqual(t, not, path, file)
 			}
 		}
+	}
+}
+
+// TestRoomsCanBeOverlooked holds packages of the service to 2,500 lines and types to 30
+// methods, but for what is made from the contract.
+func TestRoomsCanBeOverlooked(t *testing.T) {
+	lines, methods := map[string]int{}, map[string]int{}
+	err := filepath.WalkDir("..", func(file string, d fs.DirEntry, err error) error {
+		if err != nil || filepath.Ext(file) != ".go" || strings.HasSuffix(file, "_test.go") || strings.HasSuffix(file, ".gen.go") {
+			return err
+		}
+		set := token.NewFileSet()
+		f, err := parser.ParseFile(set, file, nil, parser.SkipObjectResolution)
+		if err != nil {
+			return err
+		}
+		lines[filepath.Dir(file)] += set.File(f.Pos()).LineCount()
+		for _, d := range f.Decls {
+			if fn, is := d.(*ast.FuncDecl); is && fn.Recv != nil {
+				of := fn.Recv.List[0].Type
+				if pointer, is := of.(*ast.StarExpr); is {
+					of = pointer.X
+				}
+				if name, is := of.(*ast.Ident); is {
+					methods[filepath.Dir(file)+"."+name.Name]++
+				}
+			}
+		}
+		return nil
+	})
+	require.NoError(t, err)
+	require.Greater(t, len(lines), 40)
+	for name, n := range lines {
+		assert.LessOrEqual(t, n, 2500, name)
+	}
+	delete(methods, "../server.handlers") // one for each call of the contract, as generated code wants it
+	for name, n := range methods {
+		assert.LessOrEqual(t, n, 30, name)
 	}
 }

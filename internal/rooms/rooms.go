@@ -39,7 +39,9 @@ type Rooms struct {
 	Shortlists *shortlists.Service
 	Imports    *imports.Imports
 	Packaging  *packaging.Packaging
+	Live       *packaging.Live
 	Sites      *sites.Directory
+	Builders   *sites.Builders
 	Reports    *reports.Reports
 }
 
@@ -54,7 +56,9 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Shortlists = shortlists.New(core, uses, r.Conversion, r.Finding)
 	r.Imports = imports.New(core, r.Conversion, r.Licensing, r.Library)
 	r.Packaging = packaging.New(core, uses, r.Conversion)
+	r.Live = packaging.NewLive(core, r.Packaging)
 	r.Sites = sites.New(core, uses, r.Conversion, r.Library, r.Packaging)
+	r.Builders = sites.NewBuilders(core, uses)
 	r.Reports = reports.New(core, uses, r.Packaging)
 	return r
 }
@@ -63,7 +67,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 // asking for files that an older version read to be read again, and for families
 // that it listed to be listed anew.
 func (r *Rooms) Work(ctx context.Context) error {
-	for _, ask := range []func(context.Context) error{r.Library.AskToReadAgain, r.Library.AskToIndex, r.Licensing.AskToReadTexts} {
+	for _, ask := range []func(context.Context) error{r.Library.AskToReadAgain, r.Library.AskToIndex, r.Licensing.Papers.AskToReadTexts} {
 		if err := ask(ctx); err != nil {
 			return err
 		}

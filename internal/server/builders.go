@@ -7,16 +7,17 @@ import (
 
 	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
+	"sparecrate/internal/server/edge"
 	"sparecrate/internal/sites"
 )
 
 func (h *handlers) ListBuilders(ctx context.Context, _ ListBuildersRequestObject) (ListBuildersResponseObject, error) {
-	items, err := h.rooms.Sites.Builders(ctx, who(ctx))
+	items, err := h.rooms.Builders.List(ctx, edge.Who(ctx))
 	return ListBuilders200JSONResponse{Items: items}, err
 }
 
 func (h *handlers) GetBuilder(ctx context.Context, r GetBuilderRequestObject) (GetBuilderResponseObject, error) {
-	b, err := h.rooms.Sites.Builder(ctx, who(ctx), r.Kind)
+	b, err := h.rooms.Builders.Get(ctx, edge.Who(ctx), r.Kind)
 	if err != nil {
 		return nil, err
 	}
@@ -24,7 +25,7 @@ func (h *handlers) GetBuilder(ctx context.Context, r GetBuilderRequestObject) (G
 }
 
 func (h *handlers) AddBuilder(ctx context.Context, r AddBuilderRequestObject) (AddBuilderResponseObject, error) {
-	b, err := h.rooms.Sites.AddBuilder(ctx, who(ctx), *r.Body)
+	b, err := h.rooms.Builders.Add(ctx, edge.Who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -32,7 +33,7 @@ func (h *handlers) AddBuilder(ctx context.Context, r AddBuilderRequestObject) (A
 }
 
 func (h *handlers) ChangeBuilder(ctx context.Context, r ChangeBuilderRequestObject) (ChangeBuilderResponseObject, error) {
-	b, err := h.rooms.Sites.ChangeBuilder(ctx, who(ctx), r.Kind, r.Params.IfMatch, *r.Body)
+	b, err := h.rooms.Builders.Change(ctx, edge.Who(ctx), r.Kind, r.Params.IfMatch, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -40,11 +41,11 @@ func (h *handlers) ChangeBuilder(ctx context.Context, r ChangeBuilderRequestObje
 }
 
 func (h *handlers) DropBuilder(ctx context.Context, r DropBuilderRequestObject) (DropBuilderResponseObject, error) {
-	return DropBuilder204Response{}, h.rooms.Sites.DropBuilder(ctx, who(ctx), r.Kind)
+	return DropBuilder204Response{}, h.rooms.Builders.Drop(ctx, edge.Who(ctx), r.Kind)
 }
 
 func (h *handlers) ListBuilderVersions(ctx context.Context, r ListBuilderVersionsRequestObject) (ListBuilderVersionsResponseObject, error) {
-	items, err := h.rooms.Sites.BuilderVersions(ctx, who(ctx), r.Kind)
+	items, err := h.rooms.Builders.Versions(ctx, edge.Who(ctx), r.Kind)
 	return ListBuilderVersions200JSONResponse{Items: items}, err
 }
 
@@ -55,7 +56,7 @@ func (h *handlers) GetBuilderSchema(context.Context, GetBuilderSchemaRequestObje
 }
 
 func (h *handlers) TryBuilderRules(ctx context.Context, r TryBuilderRulesRequestObject) (TryBuilderRulesResponseObject, error) {
-	found, err := h.rooms.Sites.TryRules(who(ctx), *r.Body)
+	found, err := h.rooms.Builders.TryRules(edge.Who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -66,7 +67,7 @@ func (h *handlers) TryBuilderRules(ctx context.Context, r TryBuilderRulesRequest
 const mostOffered = 40
 
 func (h *handlers) TryUpload(ctx context.Context, r TryUploadRequestObject) (TryUploadResponseObject, error) {
-	if _, err := h.rooms.Sites.Builder(ctx, who(ctx), r.Kind); err != nil { // before anything is read
+	if _, err := h.rooms.Builders.Get(ctx, edge.Who(ctx), r.Kind); err != nil { // before anything is read
 		return nil, err
 	}
 	var offers []sites.Offered
@@ -75,7 +76,7 @@ func (h *handlers) TryUpload(ctx context.Context, r TryUploadRequestObject) (Try
 			o.Staged.Close()
 		}
 	}()
-	left := h.rooms.Sites.OfferLimit() // for all of them
+	left := h.rooms.Builders.OfferLimit() // for all of them
 	for {
 		var fields map[string]string
 		var bad error
@@ -93,14 +94,14 @@ func (h *handlers) TryUpload(ctx context.Context, r TryUploadRequestObject) (Try
 		if len(offers) == mostOffered {
 			return nil, &app.Error{Kind: app.TooLarge, Code: "too-many-files", Field: "file", Message: "At most 40 files are tried at a time."}
 		}
-		staged, err := h.rooms.Sites.StageOffer(part, left)
+		staged, err := h.rooms.Builders.StageOffer(part, left)
 		if err != nil {
 			return nil, err
 		}
 		left -= staged.Size
 		offers = append(offers, sites.Offered{Name: part.FileName(), Staged: staged, Fields: fields})
 	}
-	found, err := h.rooms.Sites.TryUpload(ctx, who(ctx), r.Kind, offers)
+	found, err := h.rooms.Builders.TryUpload(ctx, edge.Who(ctx), r.Kind, offers)
 	if err != nil {
 		return nil, err
 	}

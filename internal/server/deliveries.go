@@ -3,10 +3,12 @@ package server
 import (
 	"cmp"
 	"context"
+
+	"sparecrate/internal/server/edge"
 )
 
 func (h *handlers) ListDeliveries(ctx context.Context, r ListDeliveriesRequestObject) (ListDeliveriesResponseObject, error) {
-	found, err := h.rooms.Imports.Deliveries(ctx, who(ctx), r.Params.Cursor, r.Params.Limit)
+	found, err := h.rooms.Imports.Deliveries(ctx, edge.Who(ctx), r.Params.Cursor, r.Params.Limit)
 	if err != nil {
 		return nil, err
 	}
@@ -14,7 +16,7 @@ func (h *handlers) ListDeliveries(ctx context.Context, r ListDeliveriesRequestOb
 }
 
 func (h *handlers) OpenDelivery(ctx context.Context, r OpenDeliveryRequestObject) (OpenDeliveryResponseObject, error) {
-	d, err := h.rooms.Imports.OpenDelivery(ctx, who(ctx), *r.Body)
+	d, err := h.rooms.Imports.OpenDelivery(ctx, edge.Who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -22,7 +24,7 @@ func (h *handlers) OpenDelivery(ctx context.Context, r OpenDeliveryRequestObject
 }
 
 func (h *handlers) GetDelivery(ctx context.Context, r GetDeliveryRequestObject) (GetDeliveryResponseObject, error) {
-	d, err := h.rooms.Imports.Delivery(ctx, who(ctx), r.Id)
+	d, err := h.rooms.Imports.Delivery(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -30,7 +32,7 @@ func (h *handlers) GetDelivery(ctx context.Context, r GetDeliveryRequestObject) 
 }
 
 func (h *handlers) TurnDownDelivery(ctx context.Context, r TurnDownDeliveryRequestObject) (TurnDownDeliveryResponseObject, error) {
-	d, err := h.rooms.Imports.TurnDown(ctx, who(ctx), r.Id)
+	d, err := h.rooms.Imports.TurnDown(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -38,7 +40,7 @@ func (h *handlers) TurnDownDelivery(ctx context.Context, r TurnDownDeliveryReque
 }
 
 func (h *handlers) ListDeliveryFamilies(ctx context.Context, r ListDeliveryFamiliesRequestObject) (ListDeliveryFamiliesResponseObject, error) {
-	found, err := h.rooms.Imports.DeliveryFamilies(ctx, who(ctx), r.Id, r.Params.Cursor, r.Params.Limit)
+	found, err := h.rooms.Imports.DeliveryFamilies(ctx, edge.Who(ctx), r.Id, r.Params.Cursor, r.Params.Limit)
 	if err != nil {
 		return nil, err
 	}
@@ -46,7 +48,7 @@ func (h *handlers) ListDeliveryFamilies(ctx context.Context, r ListDeliveryFamil
 }
 
 func (h *handlers) ListDeliveryItems(ctx context.Context, r ListDeliveryItemsRequestObject) (ListDeliveryItemsResponseObject, error) {
-	found, err := h.rooms.Imports.DeliveryItems(ctx, who(ctx), r.Id, r.Params)
+	found, err := h.rooms.Imports.DeliveryItems(ctx, edge.Who(ctx), r.Id, r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -59,7 +61,7 @@ func (h *handlers) AddDeliveryItem(ctx context.Context, r AddDeliveryItemRequest
 	if err != nil {
 		return nil, err
 	}
-	it, err := h.rooms.Imports.AddDeliveryItem(ctx, who(ctx), r.Id, cmp.Or(path, part.FileName()), part)
+	it, err := h.rooms.Imports.AddDeliveryItem(ctx, edge.Who(ctx), r.Id, cmp.Or(path, part.FileName()), part)
 	if err != nil {
 		return nil, err
 	}
@@ -67,7 +69,7 @@ func (h *handlers) AddDeliveryItem(ctx context.Context, r AddDeliveryItemRequest
 }
 
 func (h *handlers) ChangeDeliveryItems(ctx context.Context, r ChangeDeliveryItemsRequestObject) (ChangeDeliveryItemsResponseObject, error) {
-	d, err := h.rooms.Imports.ChangeDeliveryItems(ctx, who(ctx), r.Id, *r.Body)
+	d, err := h.rooms.Imports.ChangeDeliveryItems(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -75,7 +77,7 @@ func (h *handlers) ChangeDeliveryItems(ctx context.Context, r ChangeDeliveryItem
 }
 
 func (h *handlers) AcceptDelivery(ctx context.Context, r AcceptDeliveryRequestObject) (AcceptDeliveryResponseObject, error) {
-	d, err := h.rooms.Imports.Accept(ctx, who(ctx), r.Id)
+	d, err := h.rooms.Imports.Accept(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -83,7 +85,7 @@ func (h *handlers) AcceptDelivery(ctx context.Context, r AcceptDeliveryRequestOb
 }
 
 func (h *handlers) GetPaperContent(ctx context.Context, r GetPaperContentRequestObject) (GetPaperContentResponseObject, error) {
-	found, err := h.rooms.Imports.PaperContent(ctx, who(ctx), r.Id)
+	found, err := h.rooms.Imports.PaperContent(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -94,7 +96,7 @@ func (h *handlers) GetPaperContent(ctx context.Context, r GetPaperContentRequest
 }
 
 func (h *handlers) KeepPaper(ctx context.Context, r KeepPaperRequestObject) (KeepPaperResponseObject, error) {
-	d, err := h.rooms.Licensing.KeepPaper(ctx, who(ctx), r.Id, r.Body.Paper)
+	d, err := h.rooms.Licensing.KeepPaper(ctx, edge.Who(ctx), r.Id, r.Body.Paper)
 	if err != nil {
 		return nil, err
 	}

@@ -16,11 +16,11 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/reports"
 	"sparecrate/internal/rooms"
+	"sparecrate/internal/server/edge"
 	"sparecrate/internal/store"
 )
 
 const (
-	eventsPath = "/events"
 	// A person may have so many streams open at one process, with so many topics in all.
 	maxStreams = 20
 	maxWatched = 80
@@ -189,11 +189,11 @@ func events(c *rooms.Rooms, log *slog.Logger) echo.HandlerFunc {
 	w := &watcher{rooms: c, log: log, streams: map[*stream]bool{}}
 	return func(e *echo.Context) error {
 		r := e.Request()
-		topics, err := c.Reports.Watchable(r.Context(), who(r.Context()), r.URL.Query()["topic"])
+		topics, err := c.Reports.Watchable(r.Context(), edge.Who(r.Context()), r.URL.Query()["topic"])
 		if err != nil {
 			return err
 		}
-		s, end, err := w.watch(r.Context(), who(r.Context()), topics)
+		s, end, err := w.watch(r.Context(), edge.Who(r.Context()), topics)
 		if err != nil {
 			return err
 		}

@@ -14,6 +14,7 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/imports"
 	"sparecrate/internal/rooms"
+	"sparecrate/internal/server/edge"
 )
 
 // handlers implements the contract's interface.
@@ -25,20 +26,20 @@ type handlers struct {
 var _ StrictServerInterface = (*handlers)(nil)
 
 func (h *handlers) GetSession(ctx context.Context, _ GetSessionRequestObject) (GetSessionResponseObject, error) {
-	p, err := h.rooms.Auth.Me(who(ctx))
+	p, err := h.rooms.Auth.Me(edge.Who(ctx))
 	return GetSession200JSONResponse(p), err
 }
 
 func (h *handlers) SignIn(ctx context.Context, r SignInRequestObject) (SignInResponseObject, error) {
-	p, err := h.rooms.Auth.SignIn(ctx, placeIn(ctx), r.Body.Email, r.Body.Password)
+	p, err := h.rooms.Auth.SignIn(ctx, edge.PlaceIn(ctx), r.Body.Email, r.Body.Password)
 	if err != nil {
 		return nil, err
 	}
 	if err := h.sessions.RenewToken(ctx); err != nil {
 		return nil, err
 	}
-	h.sessions.Put(ctx, sessionPerson, p.ID)
-	h.sessions.Put(ctx, sessionTurn, p.Turn)
+	h.sessions.Put(ctx, edge.SessionPerson, p.ID)
+	h.sessions.Put(ctx, edge.SessionTurn, p.Turn)
 	me, err := h.rooms.Auth.Me(p)
 	return SignIn200JSONResponse(me), err
 }
@@ -48,20 +49,20 @@ func (h *handlers) SignOut(ctx context.Context, _ SignOutRequestObject) (SignOut
 }
 
 func (h *handlers) ChangePassword(ctx context.Context, r ChangePasswordRequestObject) (ChangePasswordResponseObject, error) {
-	if err := h.rooms.Auth.ChangePassword(ctx, who(ctx), r.Body.Current, r.Body.New); err != nil {
+	if err := h.rooms.Auth.ChangePassword(ctx, edge.Who(ctx), r.Body.Current, r.Body.New); err != nil {
 		return nil, err
 	}
-	h.sessions.Put(ctx, sessionTurn, who(ctx).Turn+1) // this one goes on, all others have ended
+	h.sessions.Put(ctx, edge.SessionTurn, edge.Who(ctx).Turn+1) // this one goes on, all others have ended
 	return ChangePassword204Response{}, h.sessions.RenewToken(ctx)
 }
 
 func (h *handlers) ListPeople(ctx context.Context, _ ListPeopleRequestObject) (ListPeopleResponseObject, error) {
-	items, err := h.rooms.Auth.People(ctx, who(ctx))
+	items, err := h.rooms.Auth.People(ctx, edge.Who(ctx))
 	return ListPeople200JSONResponse{Items: items}, err
 }
 
 func (h *handlers) AddPerson(ctx context.Context, r AddPersonRequestObject) (AddPersonResponseObject, error) {
-	added, err := h.rooms.Auth.AddPerson(ctx, who(ctx), *r.Body)
+	added, err := h.rooms.Auth.AddPerson(ctx, edge.Who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -69,7 +70,7 @@ func (h *handlers) AddPerson(ctx context.Context, r AddPersonRequestObject) (Add
 }
 
 func (h *handlers) ChangePerson(ctx context.Context, r ChangePersonRequestObject) (ChangePersonResponseObject, error) {
-	v, err := h.rooms.Auth.ChangePerson(ctx, who(ctx), r.Id, *r.Body)
+	v, err := h.rooms.Auth.ChangePerson(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -77,7 +78,7 @@ func (h *handlers) ChangePerson(ctx context.Context, r ChangePersonRequestObject
 }
 
 func (h *handlers) GivePassword(ctx context.Context, r GivePasswordRequestObject) (GivePasswordResponseObject, error) {
-	v, err := h.rooms.Auth.NewPassword(ctx, who(ctx), r.Id)
+	v, err := h.rooms.Auth.NewPassword(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -85,12 +86,12 @@ func (h *handlers) GivePassword(ctx context.Context, r GivePasswordRequestObject
 }
 
 func (h *handlers) ListTokens(ctx context.Context, r ListTokensRequestObject) (ListTokensResponseObject, error) {
-	items, err := h.rooms.Auth.Tokens(ctx, who(ctx), r.Params.Everyone != nil && *r.Params.Everyone)
+	items, err := h.rooms.Auth.Tokens(ctx, edge.Who(ctx), r.Params.Everyone != nil && *r.Params.Everyone)
 	return ListTokens200JSONResponse{Items: items}, err
 }
 
 func (h *handlers) AddToken(ctx context.Context, r AddTokenRequestObject) (AddTokenResponseObject, error) {
-	added, err := h.rooms.Auth.AddToken(ctx, who(ctx), *r.Body)
+	added, err := h.rooms.Auth.AddToken(ctx, edge.Who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -98,16 +99,16 @@ func (h *handlers) AddToken(ctx context.Context, r AddTokenRequestObject) (AddTo
 }
 
 func (h *handlers) WithdrawToken(ctx context.Context, r WithdrawTokenRequestObject) (WithdrawTokenResponseObject, error) {
-	return WithdrawToken204Response{}, h.rooms.Auth.WithdrawToken(ctx, who(ctx), r.Id)
+	return WithdrawToken204Response{}, h.rooms.Auth.WithdrawToken(ctx, edge.Who(ctx), r.Id)
 }
 
 func (h *handlers) ListClients(ctx context.Context, _ ListClientsRequestObject) (ListClientsResponseObject, error) {
-	items, err := h.rooms.Library.Clients(ctx, who(ctx))
+	items, err := h.rooms.Library.Clients(ctx, edge.Who(ctx))
 	return ListClients200JSONResponse{Items: items}, err
 }
 
 func (h *handlers) AddClient(ctx context.Context, r AddClientRequestObject) (AddClientResponseObject, error) {
-	added, err := h.rooms.Library.AddClient(ctx, who(ctx), r.Body.Name)
+	added, err := h.rooms.Library.AddClient(ctx, edge.Who(ctx), r.Body.Name)
 	if err != nil {
 		return nil, err
 	}
@@ -115,7 +116,7 @@ func (h *handlers) AddClient(ctx context.Context, r AddClientRequestObject) (Add
 }
 
 func (h *handlers) ListActivity(ctx context.Context, r ListActivityRequestObject) (ListActivityResponseObject, error) {
-	found, err := h.rooms.Library.Activity(ctx, who(ctx), r.Params.Cursor, r.Params.Limit)
+	found, err := h.rooms.Library.Activity(ctx, edge.Who(ctx), r.Params.Cursor, r.Params.Limit)
 	if err != nil {
 		return nil, err
 	}
@@ -132,7 +133,7 @@ func (h *handlers) AddFile(ctx context.Context, r AddFileRequestObject) (AddFile
 		return nil, err
 	}
 	a.Name, a.Bytes = part.FileName(), part
-	result, err := h.rooms.Imports.AddFile(ctx, who(ctx), a)
+	result, err := h.rooms.Imports.AddFile(ctx, edge.Who(ctx), a)
 	if err != nil {
 		return nil, err
 	}
@@ -168,7 +169,7 @@ func (h *handlers) GetFileContent(ctx context.Context, r GetFileContentRequestOb
 	if r.Params.Place != nil {
 		place = *r.Params.Place
 	}
-	body, size, name, err := h.rooms.Imports.FileContent(ctx, who(ctx), r.Id, r.Params.Container, place)
+	body, size, name, err := h.rooms.Imports.FileContent(ctx, edge.Who(ctx), r.Id, r.Params.Container, place)
 	if err != nil {
 		return nil, err
 	}
@@ -178,7 +179,7 @@ func (h *handlers) GetFileContent(ctx context.Context, r GetFileContentRequestOb
 }
 
 func (h *handlers) ReshapeFile(ctx context.Context, r ReshapeFileRequestObject) (ReshapeFileResponseObject, error) {
-	made, err := h.rooms.Conversion.Reshape(ctx, who(ctx), r.Id, *r.Body)
+	made, err := h.rooms.Conversion.Reshape(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -186,7 +187,7 @@ func (h *handlers) ReshapeFile(ctx context.Context, r ReshapeFileRequestObject) 
 }
 
 func (h *handlers) GetReshapedContent(ctx context.Context, r GetReshapedContentRequestObject) (GetReshapedContentResponseObject, error) {
-	body, size, name, err := h.rooms.Conversion.ReshapedContent(ctx, who(ctx), r.Id, r.Hash)
+	body, size, name, err := h.rooms.Conversion.ReshapedContent(ctx, edge.Who(ctx), r.Id, r.Hash)
 	if err != nil {
 		return nil, err
 	}
@@ -196,7 +197,7 @@ func (h *handlers) GetReshapedContent(ctx context.Context, r GetReshapedContentR
 }
 
 func (h *handlers) DrawSpecimen(ctx context.Context, r DrawSpecimenRequestObject) (DrawSpecimenResponseObject, error) {
-	picture, err := h.rooms.Conversion.Specimen(ctx, who(ctx), r.Id, r.Params)
+	picture, err := h.rooms.Conversion.Specimen(ctx, edge.Who(ctx), r.Id, r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -204,7 +205,7 @@ func (h *handlers) DrawSpecimen(ctx context.Context, r DrawSpecimenRequestObject
 }
 
 func (h *handlers) FindFallback(ctx context.Context, r FindFallbackRequestObject) (FindFallbackResponseObject, error) {
-	found, err := h.rooms.Conversion.Fallback(ctx, who(ctx), r.Id, r.Params)
+	found, err := h.rooms.Conversion.Fallback(ctx, edge.Who(ctx), r.Id, r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -212,7 +213,7 @@ func (h *handlers) FindFallback(ctx context.Context, r FindFallbackRequestObject
 }
 
 func (h *handlers) ListCharacterSets(ctx context.Context, _ ListCharacterSetsRequestObject) (ListCharacterSetsResponseObject, error) {
-	sets, err := h.rooms.Conversion.CharacterSets(who(ctx))
+	sets, err := h.rooms.Conversion.CharacterSets(edge.Who(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -228,7 +229,7 @@ func saveAs(name string) *string {
 }
 
 func (h *handlers) ListFamilies(ctx context.Context, r ListFamiliesRequestObject) (ListFamiliesResponseObject, error) {
-	found, err := h.rooms.Finding.Families(ctx, who(ctx), r.Params)
+	found, err := h.rooms.Finding.Families(ctx, edge.Who(ctx), r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -236,7 +237,7 @@ func (h *handlers) ListFamilies(ctx context.Context, r ListFamiliesRequestObject
 }
 
 func (h *handlers) GetFamily(ctx context.Context, r GetFamilyRequestObject) (GetFamilyResponseObject, error) {
-	f, err := h.rooms.Library.Family(ctx, who(ctx), r.Id)
+	f, err := h.rooms.Library.Family(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -244,7 +245,7 @@ func (h *handlers) GetFamily(ctx context.Context, r GetFamilyRequestObject) (Get
 }
 
 func (h *handlers) ChangeFamily(ctx context.Context, r ChangeFamilyRequestObject) (ChangeFamilyResponseObject, error) {
-	f, err := h.rooms.Library.ChangeFamily(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	f, err := h.rooms.Library.ChangeFamily(ctx, edge.Who(ctx), r.Id, r.Params.IfMatch, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -252,7 +253,7 @@ func (h *handlers) ChangeFamily(ctx context.Context, r ChangeFamilyRequestObject
 }
 
 func (h *handlers) DeleteFamily(ctx context.Context, r DeleteFamilyRequestObject) (DeleteFamilyResponseObject, error) {
-	f, err := h.rooms.Library.DeleteFamily(ctx, who(ctx), r.Id, r.Params.IfMatch)
+	f, err := h.rooms.Library.DeleteFamily(ctx, edge.Who(ctx), r.Id, r.Params.IfMatch)
 	if err != nil {
 		return nil, err
 	}
@@ -260,7 +261,7 @@ func (h *handlers) DeleteFamily(ctx context.Context, r DeleteFamilyRequestObject
 }
 
 func (h *handlers) BringFamilyBack(ctx context.Context, r BringFamilyBackRequestObject) (BringFamilyBackResponseObject, error) {
-	f, err := h.rooms.Library.BringFamilyBack(ctx, who(ctx), r.Id)
+	f, err := h.rooms.Library.BringFamilyBack(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -268,7 +269,7 @@ func (h *handlers) BringFamilyBack(ctx context.Context, r BringFamilyBackRequest
 }
 
 func (h *handlers) MoveFaces(ctx context.Context, r MoveFacesRequestObject) (MoveFacesResponseObject, error) {
-	f, err := h.rooms.Library.MoveFaces(ctx, who(ctx), r.Id, *r.Body)
+	f, err := h.rooms.Library.MoveFaces(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -276,7 +277,7 @@ func (h *handlers) MoveFaces(ctx context.Context, r MoveFacesRequestObject) (Mov
 }
 
 func (h *handlers) ListLicenses(ctx context.Context, r ListLicensesRequestObject) (ListLicensesResponseObject, error) {
-	found, err := h.rooms.Licensing.Licenses(ctx, who(ctx), r.Params.Cursor, r.Params.Limit)
+	found, err := h.rooms.Licensing.Licenses(ctx, edge.Who(ctx), r.Params.Cursor, r.Params.Limit)
 	if err != nil {
 		return nil, err
 	}
@@ -284,7 +285,7 @@ func (h *handlers) ListLicenses(ctx context.Context, r ListLicensesRequestObject
 }
 
 func (h *handlers) GetLicense(ctx context.Context, r GetLicenseRequestObject) (GetLicenseResponseObject, error) {
-	l, err := h.rooms.Licensing.License(ctx, who(ctx), r.Id)
+	l, err := h.rooms.Licensing.License(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -292,7 +293,7 @@ func (h *handlers) GetLicense(ctx context.Context, r GetLicenseRequestObject) (G
 }
 
 func (h *handlers) AddLicense(ctx context.Context, r AddLicenseRequestObject) (AddLicenseResponseObject, error) {
-	l, err := h.rooms.Licensing.AddLicense(ctx, who(ctx), *r.Body)
+	l, err := h.rooms.Licensing.AddLicense(ctx, edge.Who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -300,7 +301,7 @@ func (h *handlers) AddLicense(ctx context.Context, r AddLicenseRequestObject) (A
 }
 
 func (h *handlers) ChangeLicense(ctx context.Context, r ChangeLicenseRequestObject) (ChangeLicenseResponseObject, error) {
-	l, err := h.rooms.Licensing.ChangeLicense(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	l, err := h.rooms.Licensing.ChangeLicense(ctx, edge.Who(ctx), r.Id, r.Params.IfMatch, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -308,7 +309,7 @@ func (h *handlers) ChangeLicense(ctx context.Context, r ChangeLicenseRequestObje
 }
 
 func (h *handlers) ApproveLicense(ctx context.Context, r ApproveLicenseRequestObject) (ApproveLicenseResponseObject, error) {
-	l, err := h.rooms.Licensing.ApproveLicense(ctx, who(ctx), r.Id, r.Params.IfMatch)
+	l, err := h.rooms.Licensing.ApproveLicense(ctx, edge.Who(ctx), r.Id, r.Params.IfMatch)
 	if err != nil {
 		return nil, err
 	}
@@ -320,7 +321,7 @@ func (h *handlers) AddDocument(ctx context.Context, r AddDocumentRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	d, err := h.rooms.Licensing.AddDocument(ctx, who(ctx), r.Id, part.FileName(), part)
+	d, err := h.rooms.Licensing.AddDocument(ctx, edge.Who(ctx), r.Id, part.FileName(), part)
 	if err != nil {
 		return nil, err
 	}
@@ -328,7 +329,7 @@ func (h *handlers) AddDocument(ctx context.Context, r AddDocumentRequestObject) 
 }
 
 func (h *handlers) GetDocumentContent(ctx context.Context, r GetDocumentContentRequestObject) (GetDocumentContentResponseObject, error) {
-	found, err := h.rooms.Licensing.DocumentContent(ctx, who(ctx), r.Id)
+	found, err := h.rooms.Licensing.DocumentContent(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -339,7 +340,7 @@ func (h *handlers) GetDocumentContent(ctx context.Context, r GetDocumentContentR
 }
 
 func (h *handlers) ListLanguages(ctx context.Context, _ ListLanguagesRequestObject) (ListLanguagesResponseObject, error) {
-	found, err := h.rooms.Library.Languages(who(ctx))
+	found, err := h.rooms.Library.Languages(edge.Who(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -347,7 +348,7 @@ func (h *handlers) ListLanguages(ctx context.Context, _ ListLanguagesRequestObje
 }
 
 func (h *handlers) ListJobs(ctx context.Context, r ListJobsRequestObject) (ListJobsResponseObject, error) {
-	found, err := h.rooms.Conversion.Jobs(ctx, who(ctx), r.Params)
+	found, err := h.rooms.Conversion.Jobs(ctx, edge.Who(ctx), r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -355,7 +356,7 @@ func (h *handlers) ListJobs(ctx context.Context, r ListJobsRequestObject) (ListJ
 }
 
 func (h *handlers) RetryJob(ctx context.Context, r RetryJobRequestObject) (RetryJobResponseObject, error) {
-	job, err := h.rooms.Conversion.RetryJob(ctx, who(ctx), r.Id)
+	job, err := h.rooms.Conversion.RetryJob(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}

@@ -8,6 +8,8 @@ import (
 
 	"github.com/labstack/echo/v5"
 	"golang.org/x/sync/singleflight"
+
+	"sparecrate/internal/server/edge"
 )
 
 // readiness looks whether the service is ready, once at a time: those who ask meanwhile
@@ -37,7 +39,7 @@ func (r *readiness) now(ctx context.Context) error {
 func readyz(r *readiness) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		if err := r.now(c.Request().Context()); err != nil {
-			c.Response().Header().Set(echo.HeaderRetryAfter, retryAfter)
+			c.Response().Header().Set(echo.HeaderRetryAfter, edge.RetryAfter)
 			return c.String(http.StatusServiceUnavailable, err.Error()+"\n")
 		}
 		return c.String(http.StatusOK, "ready\n")

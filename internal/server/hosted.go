@@ -1,9 +1,13 @@
 package server
 
-import "context"
+import (
+	"context"
+
+	"sparecrate/internal/server/edge"
+)
 
 func (h *handlers) ReadHosted(ctx context.Context, r ReadHostedRequestObject) (ReadHostedResponseObject, error) {
-	read, err := h.rooms.Library.ReadHosted(ctx, who(ctx), r.Body.Text)
+	read, err := h.rooms.Library.ReadHosted(ctx, edge.Who(ctx), r.Body.Text)
 	if err != nil {
 		return nil, err
 	}
@@ -11,7 +15,7 @@ func (h *handlers) ReadHosted(ctx context.Context, r ReadHostedRequestObject) (R
 }
 
 func (h *handlers) AddHosted(ctx context.Context, r AddHostedRequestObject) (AddHostedResponseObject, error) {
-	added, err := h.rooms.Library.AddHosted(ctx, who(ctx), *r.Body)
+	added, err := h.rooms.Library.AddHosted(ctx, edge.Who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -19,7 +23,7 @@ func (h *handlers) AddHosted(ctx context.Context, r AddHostedRequestObject) (Add
 }
 
 func (h *handlers) DropHostedSheet(ctx context.Context, r DropHostedSheetRequestObject) (DropHostedSheetResponseObject, error) {
-	f, err := h.rooms.Library.DropHosted(ctx, who(ctx), r.Id, r.SheetId)
+	f, err := h.rooms.Library.DropHosted(ctx, edge.Who(ctx), r.Id, r.SheetId)
 	if err != nil {
 		return nil, err
 	}
@@ -27,7 +31,7 @@ func (h *handlers) DropHostedSheet(ctx context.Context, r DropHostedSheetRequest
 }
 
 func (h *handlers) BringFamilyIn(ctx context.Context, r BringFamilyInRequestObject) (BringFamilyInResponseObject, error) {
-	d, err := h.rooms.Imports.BringIn(ctx, who(ctx), r.Id, *r.Body)
+	d, err := h.rooms.Imports.BringIn(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}

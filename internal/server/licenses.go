@@ -11,6 +11,7 @@ import (
 
 	"sparecrate/internal/licensing"
 	"sparecrate/internal/rooms"
+	"sparecrate/internal/server/edge"
 )
 
 // shown says how a document is sent: to look at, where that is asked for and a
@@ -35,7 +36,7 @@ func paperwork(e *echo.Echo, c *rooms.Rooms, identified echo.MiddlewareFunc) {
 			client = &n
 		}
 		var out bytes.Buffer
-		if _, err := c.Licensing.RegisterFile(ctx.Request().Context(), who(ctx.Request().Context()), client, "html", &out); err != nil {
+		if _, err := c.Licensing.RegisterFile(ctx.Request().Context(), edge.Who(ctx.Request().Context()), client, "html", &out); err != nil {
 			return err
 		}
 		return ctx.HTMLBlob(http.StatusOK, out.Bytes())
@@ -56,7 +57,7 @@ func paperwork(e *echo.Echo, c *rooms.Rooms, identified echo.MiddlewareFunc) {
 }
 
 func (h *handlers) ListLicenseVersions(ctx context.Context, r ListLicenseVersionsRequestObject) (ListLicenseVersionsResponseObject, error) {
-	found, err := h.rooms.Licensing.LicenseVersions(ctx, who(ctx), r.Id)
+	found, err := h.rooms.Licensing.LicenseVersions(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -64,7 +65,7 @@ func (h *handlers) ListLicenseVersions(ctx context.Context, r ListLicenseVersion
 }
 
 func (h *handlers) EndLicense(ctx context.Context, r EndLicenseRequestObject) (EndLicenseResponseObject, error) {
-	found, err := h.rooms.Licensing.Ending(ctx, who(ctx), r.Id)
+	found, err := h.rooms.Licensing.Ending(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -72,7 +73,7 @@ func (h *handlers) EndLicense(ctx context.Context, r EndLicenseRequestObject) (E
 }
 
 func (h *handlers) AddPlace(ctx context.Context, r AddPlaceRequestObject) (AddPlaceResponseObject, error) {
-	l, err := h.rooms.Licensing.AddPlace(ctx, who(ctx), r.Id, *r.Body)
+	l, err := h.rooms.Licensing.AddPlace(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -80,7 +81,7 @@ func (h *handlers) AddPlace(ctx context.Context, r AddPlaceRequestObject) (AddPl
 }
 
 func (h *handlers) DropPlace(ctx context.Context, r DropPlaceRequestObject) (DropPlaceResponseObject, error) {
-	l, err := h.rooms.Licensing.DropPlace(ctx, who(ctx), r.Id, r.PlaceId)
+	l, err := h.rooms.Licensing.DropPlace(ctx, edge.Who(ctx), r.Id, r.PlaceId)
 	if err != nil {
 		return nil, err
 	}
@@ -88,7 +89,7 @@ func (h *handlers) DropPlace(ctx context.Context, r DropPlaceRequestObject) (Dro
 }
 
 func (h *handlers) ListTemplates(ctx context.Context, _ ListTemplatesRequestObject) (ListTemplatesResponseObject, error) {
-	found, err := h.rooms.Licensing.Templates(ctx, who(ctx))
+	found, err := h.rooms.Licensing.Templates(ctx, edge.Who(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -96,7 +97,7 @@ func (h *handlers) ListTemplates(ctx context.Context, _ ListTemplatesRequestObje
 }
 
 func (h *handlers) SaveTemplate(ctx context.Context, r SaveTemplateRequestObject) (SaveTemplateResponseObject, error) {
-	t, err := h.rooms.Licensing.SaveTemplate(ctx, who(ctx), *r.Body)
+	t, err := h.rooms.Licensing.SaveTemplate(ctx, edge.Who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -104,11 +105,11 @@ func (h *handlers) SaveTemplate(ctx context.Context, r SaveTemplateRequestObject
 }
 
 func (h *handlers) DropTemplate(ctx context.Context, r DropTemplateRequestObject) (DropTemplateResponseObject, error) {
-	return DropTemplate204Response{}, h.rooms.Licensing.DropTemplate(ctx, who(ctx), r.Id)
+	return DropTemplate204Response{}, h.rooms.Licensing.DropTemplate(ctx, edge.Who(ctx), r.Id)
 }
 
 func (h *handlers) ListOpenLicenses(ctx context.Context, _ ListOpenLicensesRequestObject) (ListOpenLicensesResponseObject, error) {
-	found, err := h.rooms.Licensing.OpenLicenses(who(ctx))
+	found, err := h.rooms.Licensing.OpenLicenses(edge.Who(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -116,7 +117,7 @@ func (h *handlers) ListOpenLicenses(ctx context.Context, _ ListOpenLicensesReque
 }
 
 func (h *handlers) ListProposals(ctx context.Context, r ListProposalsRequestObject) (ListProposalsResponseObject, error) {
-	found, err := h.rooms.Licensing.Proposals(ctx, who(ctx), r.Id)
+	found, err := h.rooms.Licensing.Proposals(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -124,7 +125,7 @@ func (h *handlers) ListProposals(ctx context.Context, r ListProposalsRequestObje
 }
 
 func (h *handlers) ConfirmProposal(ctx context.Context, r ConfirmProposalRequestObject) (ConfirmProposalResponseObject, error) {
-	l, err := h.rooms.Licensing.Confirm(ctx, who(ctx), r.Id, *r.Body)
+	l, err := h.rooms.Licensing.Confirm(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -132,7 +133,7 @@ func (h *handlers) ConfirmProposal(ctx context.Context, r ConfirmProposalRequest
 }
 
 func (h *handlers) GetVerdict(ctx context.Context, r GetVerdictRequestObject) (GetVerdictResponseObject, error) {
-	v, err := h.rooms.Licensing.Verdict(ctx, who(ctx), r.Id, r.Params)
+	v, err := h.rooms.Licensing.Verdict(ctx, edge.Who(ctx), r.Id, r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -140,7 +141,7 @@ func (h *handlers) GetVerdict(ctx context.Context, r GetVerdictRequestObject) (G
 }
 
 func (h *handlers) ListSignOffs(ctx context.Context, r ListSignOffsRequestObject) (ListSignOffsResponseObject, error) {
-	found, err := h.rooms.Sites.SignOffs(ctx, who(ctx), r.Params)
+	found, err := h.rooms.Sites.SignOffs(ctx, edge.Who(ctx), r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -148,7 +149,7 @@ func (h *handlers) ListSignOffs(ctx context.Context, r ListSignOffsRequestObject
 }
 
 func (h *handlers) WithdrawSignOff(ctx context.Context, r WithdrawSignOffRequestObject) (WithdrawSignOffResponseObject, error) {
-	o, err := h.rooms.Sites.WithdrawSignOff(ctx, who(ctx), r.Id)
+	o, err := h.rooms.Sites.WithdrawSignOff(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -156,7 +157,7 @@ func (h *handlers) WithdrawSignOff(ctx context.Context, r WithdrawSignOffRequest
 }
 
 func (h *handlers) GetViews(ctx context.Context, r GetViewsRequestObject) (GetViewsResponseObject, error) {
-	v, err := h.rooms.Licensing.Views(ctx, who(ctx), r.Id)
+	v, err := h.rooms.Licensing.PageViews.Of(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -164,7 +165,7 @@ func (h *handlers) GetViews(ctx context.Context, r GetViewsRequestObject) (GetVi
 }
 
 func (h *handlers) SetViews(ctx context.Context, r SetViewsRequestObject) (SetViewsResponseObject, error) {
-	v, err := h.rooms.Licensing.SetViews(ctx, who(ctx), r.Id, r.Body.Items)
+	v, err := h.rooms.Licensing.PageViews.Set(ctx, edge.Who(ctx), r.Id, r.Body.Items)
 	if err != nil {
 		return nil, err
 	}
@@ -176,7 +177,7 @@ func (h *handlers) ImportViews(ctx context.Context, r ImportViewsRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	v, err := h.rooms.Licensing.ImportViews(ctx, who(ctx), r.Id, part)
+	v, err := h.rooms.Licensing.PageViews.Import(ctx, edge.Who(ctx), r.Id, part)
 	if err != nil {
 		return nil, err
 	}
@@ -184,7 +185,7 @@ func (h *handlers) ImportViews(ctx context.Context, r ImportViewsRequestObject) 
 }
 
 func (h *handlers) ListDue(ctx context.Context, r ListDueRequestObject) (ListDueResponseObject, error) {
-	found, err := h.rooms.Reports.Due(ctx, who(ctx), r.Params)
+	found, err := h.rooms.Reports.Due(ctx, edge.Who(ctx), r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -192,11 +193,11 @@ func (h *handlers) ListDue(ctx context.Context, r ListDueRequestObject) (ListDue
 }
 
 func (h *handlers) SendDue(ctx context.Context, _ SendDueRequestObject) (SendDueResponseObject, error) {
-	return SendDue204Response{}, h.rooms.Reports.SendDue(ctx, who(ctx))
+	return SendDue204Response{}, h.rooms.Reports.SendDue(ctx, edge.Who(ctx))
 }
 
 func (h *handlers) SetWeekly(ctx context.Context, r SetWeeklyRequestObject) (SetWeeklyResponseObject, error) {
-	p, err := h.rooms.Reports.SetWeekly(ctx, who(ctx), r.Body.Weekly)
+	p, err := h.rooms.Reports.SetWeekly(ctx, edge.Who(ctx), r.Body.Weekly)
 	if err != nil {
 		return nil, err
 	}
@@ -205,7 +206,7 @@ func (h *handlers) SetWeekly(ctx context.Context, r SetWeeklyRequestObject) (Set
 }
 
 func (h *handlers) ListFeeds(ctx context.Context, _ ListFeedsRequestObject) (ListFeedsResponseObject, error) {
-	found, err := h.rooms.Reports.Feeds(ctx, who(ctx))
+	found, err := h.rooms.Reports.Feeds(ctx, edge.Who(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -213,7 +214,7 @@ func (h *handlers) ListFeeds(ctx context.Context, _ ListFeedsRequestObject) (Lis
 }
 
 func (h *handlers) AddFeed(ctx context.Context, _ AddFeedRequestObject) (AddFeedResponseObject, error) {
-	f, err := h.rooms.Reports.AddFeed(ctx, who(ctx))
+	f, err := h.rooms.Reports.AddFeed(ctx, edge.Who(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -221,11 +222,11 @@ func (h *handlers) AddFeed(ctx context.Context, _ AddFeedRequestObject) (AddFeed
 }
 
 func (h *handlers) WithdrawFeed(ctx context.Context, r WithdrawFeedRequestObject) (WithdrawFeedResponseObject, error) {
-	return WithdrawFeed204Response{}, h.rooms.Reports.WithdrawFeed(ctx, who(ctx), r.Id)
+	return WithdrawFeed204Response{}, h.rooms.Reports.WithdrawFeed(ctx, edge.Who(ctx), r.Id)
 }
 
 func (h *handlers) GetRegister(ctx context.Context, r GetRegisterRequestObject) (GetRegisterResponseObject, error) {
-	found, err := h.rooms.Licensing.Register(ctx, who(ctx), r.Params.Client)
+	found, err := h.rooms.Licensing.Register(ctx, edge.Who(ctx), r.Params.Client)
 	if err != nil {
 		return nil, err
 	}
@@ -234,7 +235,7 @@ func (h *handlers) GetRegister(ctx context.Context, r GetRegisterRequestObject) 
 
 func (h *handlers) GetRegisterFile(ctx context.Context, r GetRegisterFileRequestObject) (GetRegisterFileResponseObject, error) {
 	var out bytes.Buffer
-	name, err := h.rooms.Licensing.RegisterFile(ctx, who(ctx), r.Params.Client, string(r.Params.Format), &out)
+	name, err := h.rooms.Licensing.RegisterFile(ctx, edge.Who(ctx), r.Params.Client, string(r.Params.Format), &out)
 	if err != nil {
 		return nil, err
 	}
@@ -242,7 +243,7 @@ func (h *handlers) GetRegisterFile(ctx context.Context, r GetRegisterFileRequest
 }
 
 func (h *handlers) FindDocuments(ctx context.Context, r FindDocumentsRequestObject) (FindDocumentsResponseObject, error) {
-	found, err := h.rooms.Licensing.Documents(ctx, who(ctx), r.Params.Q)
+	found, err := h.rooms.Licensing.Papers.Find(ctx, edge.Who(ctx), r.Params.Q)
 	if err != nil {
 		return nil, err
 	}

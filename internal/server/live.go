@@ -9,6 +9,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"sparecrate/internal/rooms"
+	"sparecrate/internal/server/edge"
 )
 
 // live serves the stylesheets and fonts of live sheets to pages of other sites.
@@ -18,7 +19,7 @@ func live(e *echo.Echo, c *rooms.Rooms) {
 		if err != nil {
 			return echo.ErrNotFound
 		}
-		data, err := c.Packaging.Live(ctx.Request().Context(), ctx.RealIP(), ctx.Param("secret"), name)
+		data, err := c.Live.Read(ctx.Request().Context(), ctx.RealIP(), ctx.Param("secret"), name)
 		if err != nil {
 			return err
 		}
@@ -36,7 +37,7 @@ func live(e *echo.Echo, c *rooms.Rooms) {
 }
 
 func (h *handlers) ListLiveSheets(ctx context.Context, r ListLiveSheetsRequestObject) (ListLiveSheetsResponseObject, error) {
-	found, err := h.rooms.Packaging.LiveSheets(ctx, who(ctx), r.Id)
+	found, err := h.rooms.Live.List(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -44,7 +45,7 @@ func (h *handlers) ListLiveSheets(ctx context.Context, r ListLiveSheetsRequestOb
 }
 
 func (h *handlers) AddLiveSheet(ctx context.Context, r AddLiveSheetRequestObject) (AddLiveSheetResponseObject, error) {
-	l, err := h.rooms.Packaging.AddLiveSheet(ctx, who(ctx), r.Id)
+	l, err := h.rooms.Live.Add(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -52,5 +53,5 @@ func (h *handlers) AddLiveSheet(ctx context.Context, r AddLiveSheetRequestObject
 }
 
 func (h *handlers) WithdrawLiveSheet(ctx context.Context, r WithdrawLiveSheetRequestObject) (WithdrawLiveSheetResponseObject, error) {
-	return WithdrawLiveSheet204Response{}, h.rooms.Packaging.WithdrawLiveSheet(ctx, who(ctx), r.Id, r.SheetId)
+	return WithdrawLiveSheet204Response{}, h.rooms.Live.Withdraw(ctx, edge.Who(ctx), r.Id, r.SheetId)
 }

@@ -13,6 +13,7 @@ import (
 
 	"sparecrate/internal/app"
 	"sparecrate/internal/rooms"
+	"sparecrate/internal/server/edge"
 	"sparecrate/internal/shortlists"
 )
 
@@ -126,7 +127,7 @@ func (l *looks) picture(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if fresh(c, png) {
+	if edge.Fresh(c, png) {
 		return c.NoContent(http.StatusNotModified)
 	}
 	return c.Blob(http.StatusOK, "image/png", png)

@@ -1,9 +1,13 @@
 package server
 
-import "context"
+import (
+	"context"
+
+	"sparecrate/internal/server/edge"
+)
 
 func (h *handlers) ListSearchWords(ctx context.Context, _ ListSearchWordsRequestObject) (ListSearchWordsResponseObject, error) {
-	found, err := h.rooms.Finding.SearchWords(ctx, who(ctx))
+	found, err := h.rooms.Finding.SearchWords(ctx, edge.Who(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -11,12 +15,12 @@ func (h *handlers) ListSearchWords(ctx context.Context, _ ListSearchWordsRequest
 }
 
 func (h *handlers) ListSearches(ctx context.Context, _ ListSearchesRequestObject) (ListSearchesResponseObject, error) {
-	items, err := h.rooms.Finding.Searches(ctx, who(ctx))
+	items, err := h.rooms.Finding.Searches(ctx, edge.Who(ctx))
 	return ListSearches200JSONResponse{Items: items}, err
 }
 
 func (h *handlers) SaveSearch(ctx context.Context, r SaveSearchRequestObject) (SaveSearchResponseObject, error) {
-	saved, err := h.rooms.Finding.SaveSearch(ctx, who(ctx), *r.Body)
+	saved, err := h.rooms.Finding.SaveSearch(ctx, edge.Who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -24,11 +28,11 @@ func (h *handlers) SaveSearch(ctx context.Context, r SaveSearchRequestObject) (S
 }
 
 func (h *handlers) DropSearch(ctx context.Context, r DropSearchRequestObject) (DropSearchResponseObject, error) {
-	return DropSearch204Response{}, h.rooms.Finding.DropSearch(ctx, who(ctx), r.Id)
+	return DropSearch204Response{}, h.rooms.Finding.DropSearch(ctx, edge.Who(ctx), r.Id)
 }
 
 func (h *handlers) CompareVersions(ctx context.Context, r CompareVersionsRequestObject) (CompareVersionsResponseObject, error) {
-	found, err := h.rooms.Library.Changes(ctx, who(ctx), r.Id, r.Params.From, r.Params.To)
+	found, err := h.rooms.Library.Changes(ctx, edge.Who(ctx), r.Id, r.Params.From, r.Params.To)
 	if err != nil {
 		return nil, err
 	}
@@ -36,7 +40,7 @@ func (h *handlers) CompareVersions(ctx context.Context, r CompareVersionsRequest
 }
 
 func (h *handlers) ListCharacters(ctx context.Context, r ListCharactersRequestObject) (ListCharactersResponseObject, error) {
-	found, err := h.rooms.Conversion.Characters(ctx, who(ctx), r.Id, r.Params)
+	found, err := h.rooms.Conversion.Characters(ctx, edge.Who(ctx), r.Id, r.Params)
 	if err != nil {
 		return nil, err
 	}

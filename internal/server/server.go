@@ -16,13 +16,8 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"sparecrate/internal/rooms"
+	"sparecrate/internal/server/edge"
 	"sparecrate/internal/store"
-)
-
-const (
-	base = "/api/v1"
-	// gracePeriod is how long requests may go on after the service was told to stop.
-	gracePeriod = 4 * time.Second
 )
 
 // Config is what a server needs.
@@ -37,29 +32,39 @@ type Config struct {
 	Proxies []netip.Prefix
 }
 
+// gracePeriod is how long requests may go on after the service was told to stop.
+const gracePeriod = 4 * time.Second
+
+// secure are the headers that keep a browser from doing more than the console needs.
+var secure = middleware.SecureConfig{
+	ContentTypeNosniff: "nosniff", XFrameOptions: "DENY", ReferrerPolicy: "same-origin",
+	ContentSecurityPolicy: "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; " +
+		"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
+}
+
 // Handler gives everything the service answers.
 func Handler(c Config) http.Handler {
 	e := echo.New()
 	e.Logger = c.Log
-	m := newMetrics()
-	sessions := newSessions(c.Store, c.Secure)
+	m := edge.NewMetrics()
+	sessions := edge.NewSessions(c.Store, c.Secure)
 	h := &handlers{rooms: c.Catalog, sessions: sessions}
 
 	e.IPExtractor = addressOf(c.Proxies)
-	e.HTTPErrorHandler = problems(c.Log)
-	e.Use(middleware.RequestID(), logged(c.Log, m), middleware.Recover(), secured)
+	e.HTTPErrorHandler = edge.Problems(c.Log)
+	e.Use(middleware.RequestID(), edge.Logged(c.Log, m), middleware.Recover(), middleware.SecureWithConfig(secure))
 	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
 	e.GET("/readyz", readyz(&readiness{look: c.Catalog.Ready, log: c.Log}))
-	e.GET("/metrics", echo.WrapHandler(m.handler()), identified(c.Catalog, sessions), settled(c.Catalog))
+	e.GET("/metrics", echo.WrapHandler(m.Handler()), edge.Identified(c.Catalog, sessions), edge.Settled(c.Catalog))
 
-	k := openContract()
-	api := e.Group(base, bounded(k, uploadLimits(c.Catalog.Limits())), identified(c.Catalog, sessions), k.permitted(c.Catalog), k.checked, k.etagged, newMemory(c.Catalog).remembered(k))
-	api.GET(eventsPath, events(c.Catalog, c.Log))
+	k := edge.OpenContract()
+	api := e.Group(edge.Base, edge.Bounded(k, edge.UploadLimits(c.Catalog.Limits())), edge.Identified(c.Catalog, sessions), k.Permitted(c.Catalog), k.Checked, k.Etagged, edge.NewMemory(c.Catalog).Remembered(k))
+	api.GET(edge.EventsPath, events(c.Catalog, c.Log))
 	RegisterHandlers(api, NewStrictHandler(h, nil))
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })
 	look(e, c.Catalog)
 	live(e, c.Catalog)
-	paperwork(e, c.Catalog, identified(c.Catalog, sessions))
+	paperwork(e, c.Catalog, edge.Identified(c.Catalog, sessions))
 	e.GET("/*", console(c.Console))
 	return http.NewCrossOriginProtection().Handler(sessions.LoadAndSave(e))
 }
@@ -105,17 +110,4 @@ func Serve(ctx context.Context, l net.Listener, h http.Handler, log *slog.Logger
 		return s.Close()
 	}
 	return nil
-}
-
-// secured sets the headers that keep a browser from doing more than the console needs.
-func secured(next echo.HandlerFunc) echo.HandlerFunc {
-	return func(c *echo.Context) error {
-		h := c.Response().Header()
-		h.Set("X-Content-Type-Options", "nosniff")
-		h.Set("X-Frame-Options", "DENY")
-		h.Set("Referrer-Policy", "same-origin")
-		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; "+
-			"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
-		return next(c)
-	}
 }

@@ -1,9 +1,13 @@
 package server
 
-import "context"
+import (
+	"context"
+
+	"sparecrate/internal/server/edge"
+)
 
 func (h *handlers) ListShortlists(ctx context.Context, r ListShortlistsRequestObject) (ListShortlistsResponseObject, error) {
-	found, err := h.rooms.Shortlists.Shortlists(ctx, who(ctx), r.Params)
+	found, err := h.rooms.Shortlists.Shortlists(ctx, edge.Who(ctx), r.Params)
 	if err != nil {
 		return nil, err
 	}
@@ -11,7 +15,7 @@ func (h *handlers) ListShortlists(ctx context.Context, r ListShortlistsRequestOb
 }
 
 func (h *handlers) AddShortlist(ctx context.Context, r AddShortlistRequestObject) (AddShortlistResponseObject, error) {
-	added, err := h.rooms.Shortlists.AddShortlist(ctx, who(ctx), *r.Body)
+	added, err := h.rooms.Shortlists.AddShortlist(ctx, edge.Who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -19,7 +23,7 @@ func (h *handlers) AddShortlist(ctx context.Context, r AddShortlistRequestObject
 }
 
 func (h *handlers) GetShortlist(ctx context.Context, r GetShortlistRequestObject) (GetShortlistResponseObject, error) {
-	l, err := h.rooms.Shortlists.Shortlist(ctx, who(ctx), r.Id)
+	l, err := h.rooms.Shortlists.Shortlist(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -27,7 +31,7 @@ func (h *handlers) GetShortlist(ctx context.Context, r GetShortlistRequestObject
 }
 
 func (h *handlers) ChangeShortlist(ctx context.Context, r ChangeShortlistRequestObject) (ChangeShortlistResponseObject, error) {
-	l, err := h.rooms.Shortlists.ChangeShortlist(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	l, err := h.rooms.Shortlists.ChangeShortlist(ctx, edge.Who(ctx), r.Id, r.Params.IfMatch, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -35,11 +39,11 @@ func (h *handlers) ChangeShortlist(ctx context.Context, r ChangeShortlistRequest
 }
 
 func (h *handlers) DropShortlist(ctx context.Context, r DropShortlistRequestObject) (DropShortlistResponseObject, error) {
-	return DropShortlist204Response{}, h.rooms.Shortlists.DropShortlist(ctx, who(ctx), r.Id)
+	return DropShortlist204Response{}, h.rooms.Shortlists.DropShortlist(ctx, edge.Who(ctx), r.Id)
 }
 
 func (h *handlers) ShareShortlist(ctx context.Context, r ShareShortlistRequestObject) (ShareShortlistResponseObject, error) {
-	added, err := h.rooms.Shortlists.ShareShortlist(ctx, who(ctx), r.Id, *r.Body)
+	added, err := h.rooms.Shortlists.ShareShortlist(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -47,5 +51,5 @@ func (h *handlers) ShareShortlist(ctx context.Context, r ShareShortlistRequestOb
 }
 
 func (h *handlers) WithdrawShare(ctx context.Context, r WithdrawShareRequestObject) (WithdrawShareResponseObject, error) {
-	return WithdrawShare204Response{}, h.rooms.Shortlists.WithdrawShare(ctx, who(ctx), r.Id, r.ShareId)
+	return WithdrawShare204Response{}, h.rooms.Shortlists.WithdrawShare(ctx, edge.Who(ctx), r.Id, r.ShareId)
 }

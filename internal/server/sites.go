@@ -4,10 +4,11 @@ import (
 	"context"
 
 	"sparecrate/font/reshape"
+	"sparecrate/internal/server/edge"
 )
 
 func (h *handlers) ListSites(ctx context.Context, r ListSitesRequestObject) (ListSitesResponseObject, error) {
-	found, err := h.rooms.Sites.Sites(ctx, who(ctx), r.Params.Cursor, r.Params.Limit)
+	found, err := h.rooms.Sites.Sites(ctx, edge.Who(ctx), r.Params.Cursor, r.Params.Limit)
 	if err != nil {
 		return nil, err
 	}
@@ -15,7 +16,7 @@ func (h *handlers) ListSites(ctx context.Context, r ListSitesRequestObject) (Lis
 }
 
 func (h *handlers) GetSite(ctx context.Context, r GetSiteRequestObject) (GetSiteResponseObject, error) {
-	s, err := h.rooms.Sites.Site(ctx, who(ctx), r.Id)
+	s, err := h.rooms.Sites.Site(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -23,7 +24,7 @@ func (h *handlers) GetSite(ctx context.Context, r GetSiteRequestObject) (GetSite
 }
 
 func (h *handlers) AddSite(ctx context.Context, r AddSiteRequestObject) (AddSiteResponseObject, error) {
-	s, err := h.rooms.Sites.AddSite(ctx, who(ctx), *r.Body)
+	s, err := h.rooms.Sites.AddSite(ctx, edge.Who(ctx), *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -31,7 +32,7 @@ func (h *handlers) AddSite(ctx context.Context, r AddSiteRequestObject) (AddSite
 }
 
 func (h *handlers) ChangeSite(ctx context.Context, r ChangeSiteRequestObject) (ChangeSiteResponseObject, error) {
-	s, err := h.rooms.Sites.ChangeSite(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	s, err := h.rooms.Sites.ChangeSite(ctx, edge.Who(ctx), r.Id, r.Params.IfMatch, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -43,7 +44,7 @@ func (h *handlers) UseFamily(ctx context.Context, r UseFamilyRequestObject) (Use
 	if r.Body != nil {
 		recipe = r.Body.Recipe
 	}
-	s, err := h.rooms.Sites.UseFamily(ctx, who(ctx), r.Id, r.FamilyId, recipe)
+	s, err := h.rooms.Sites.UseFamily(ctx, edge.Who(ctx), r.Id, r.FamilyId, recipe)
 	if err != nil {
 		return nil, err
 	}
@@ -51,7 +52,7 @@ func (h *handlers) UseFamily(ctx context.Context, r UseFamilyRequestObject) (Use
 }
 
 func (h *handlers) DropFamily(ctx context.Context, r DropFamilyRequestObject) (DropFamilyResponseObject, error) {
-	s, err := h.rooms.Sites.DropFamily(ctx, who(ctx), r.Id, r.FamilyId)
+	s, err := h.rooms.Sites.DropFamily(ctx, edge.Who(ctx), r.Id, r.FamilyId)
 	if err != nil {
 		return nil, err
 	}
@@ -59,7 +60,7 @@ func (h *handlers) DropFamily(ctx context.Context, r DropFamilyRequestObject) (D
 }
 
 func (h *handlers) AddSignOff(ctx context.Context, r AddSignOffRequestObject) (AddSignOffResponseObject, error) {
-	s, err := h.rooms.Sites.SignOff(ctx, who(ctx), r.Id, *r.Body)
+	s, err := h.rooms.Sites.SignOff(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -67,7 +68,7 @@ func (h *handlers) AddSignOff(ctx context.Context, r AddSignOffRequestObject) (A
 }
 
 func (h *handlers) PlanPack(ctx context.Context, r PlanPackRequestObject) (PlanPackResponseObject, error) {
-	plan, err := h.rooms.Sites.Plan(ctx, who(ctx), r.Id, r.Params.Environment)
+	plan, err := h.rooms.Sites.Plan(ctx, edge.Who(ctx), r.Id, r.Params.Environment)
 	if err != nil {
 		return nil, err
 	}
@@ -75,12 +76,12 @@ func (h *handlers) PlanPack(ctx context.Context, r PlanPackRequestObject) (PlanP
 }
 
 func (h *handlers) ListPacks(ctx context.Context, r ListPacksRequestObject) (ListPacksResponseObject, error) {
-	items, err := h.rooms.Packaging.Packs(ctx, who(ctx), r.Id)
+	items, err := h.rooms.Packaging.Packs(ctx, edge.Who(ctx), r.Id)
 	return ListPacks200JSONResponse{Items: items}, err
 }
 
 func (h *handlers) BuildPack(ctx context.Context, r BuildPackRequestObject) (BuildPackResponseObject, error) {
-	p, err := h.rooms.Packaging.BuildPack(ctx, who(ctx), r.Id, r.Params.Environment)
+	p, err := h.rooms.Packaging.BuildPack(ctx, edge.Who(ctx), r.Id, r.Params.Environment)
 	if err != nil {
 		return nil, err
 	}
@@ -88,7 +89,7 @@ func (h *handlers) BuildPack(ctx context.Context, r BuildPackRequestObject) (Bui
 }
 
 func (h *handlers) GetPackContent(ctx context.Context, r GetPackContentRequestObject) (GetPackContentResponseObject, error) {
-	body, size, name, err := h.rooms.Packaging.PackContent(ctx, who(ctx), r.Id)
+	body, size, name, err := h.rooms.Packaging.PackContent(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -96,7 +97,7 @@ func (h *handlers) GetPackContent(ctx context.Context, r GetPackContentRequestOb
 }
 
 func (h *handlers) GetFamilyPack(ctx context.Context, r GetFamilyPackRequestObject) (GetFamilyPackResponseObject, error) {
-	body, size, name, err := h.rooms.Packaging.FamilyPack(ctx, who(ctx), r.Id, r.Params.Builder)
+	body, size, name, err := h.rooms.Packaging.FamilyPack(ctx, edge.Who(ctx), r.Id, r.Params.Builder)
 	if err != nil {
 		return nil, err
 	}
@@ -104,7 +105,7 @@ func (h *handlers) GetFamilyPack(ctx context.Context, r GetFamilyPackRequestObje
 }
 
 func (h *handlers) SetPlacements(ctx context.Context, r SetPlacementsRequestObject) (SetPlacementsResponseObject, error) {
-	s, err := h.rooms.Sites.SetPlacements(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	s, err := h.rooms.Sites.SetPlacements(ctx, edge.Who(ctx), r.Id, r.Params.IfMatch, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -112,7 +113,7 @@ func (h *handlers) SetPlacements(ctx context.Context, r SetPlacementsRequestObje
 }
 
 func (h *handlers) SetChoices(ctx context.Context, r SetChoicesRequestObject) (SetChoicesResponseObject, error) {
-	s, err := h.rooms.Sites.SetChoices(ctx, who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+	s, err := h.rooms.Sites.SetChoices(ctx, edge.Who(ctx), r.Id, r.Params.IfMatch, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -120,7 +121,7 @@ func (h *handlers) SetChoices(ctx context.Context, r SetChoicesRequestObject) (S
 }
 
 func (h *handlers) ListSitePages(ctx context.Context, r ListSitePagesRequestObject) (ListSitePagesResponseObject, error) {
-	found, err := h.rooms.Sites.SitePages(ctx, who(ctx), r.Id)
+	found, err := h.rooms.Sites.SitePages(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
@@ -128,7 +129,7 @@ func (h *handlers) ListSitePages(ctx context.Context, r ListSitePagesRequestObje
 }
 
 func (h *handlers) AddSitePages(ctx context.Context, r AddSitePagesRequestObject) (AddSitePagesResponseObject, error) {
-	found, err := h.rooms.Sites.AddSitePages(ctx, who(ctx), r.Id, *r.Body)
+	found, err := h.rooms.Sites.AddSitePages(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -136,7 +137,7 @@ func (h *handlers) AddSitePages(ctx context.Context, r AddSitePagesRequestObject
 }
 
 func (h *handlers) TickSitePage(ctx context.Context, r TickSitePageRequestObject) (TickSitePageResponseObject, error) {
-	found, err := h.rooms.Sites.TickSitePage(ctx, who(ctx), r.Id, r.PageId, r.Body.Done)
+	found, err := h.rooms.Sites.TickSitePage(ctx, edge.Who(ctx), r.Id, r.PageId, r.Body.Done)
 	if err != nil {
 		return nil, err
 	}
@@ -144,7 +145,7 @@ func (h *handlers) TickSitePage(ctx context.Context, r TickSitePageRequestObject
 }
 
 func (h *handlers) DropSitePage(ctx context.Context, r DropSitePageRequestObject) (DropSitePageResponseObject, error) {
-	found, err := h.rooms.Sites.DropSitePage(ctx, who(ctx), r.Id, r.PageId)
+	found, err := h.rooms.Sites.DropSitePage(ctx, edge.Who(ctx), r.Id, r.PageId)
 	if err != nil {
 		return nil, err
 	}
@@ -152,7 +153,7 @@ func (h *handlers) DropSitePage(ctx context.Context, r DropSitePageRequestObject
 }
 
 func (h *handlers) ListLanded(ctx context.Context, r ListLandedRequestObject) (ListLandedResponseObject, error) {
-	found, err := h.rooms.Packaging.Landed(ctx, who(ctx), r.Id, r.Params.Environment)
+	found, err := h.rooms.Packaging.Landed(ctx, edge.Who(ctx), r.Id, r.Params.Environment)
 	if err != nil {
 		return nil, err
 	}
@@ -160,7 +161,7 @@ func (h *handlers) ListLanded(ctx context.Context, r ListLandedRequestObject) (L
 }
 
 func (h *handlers) GiveLanded(ctx context.Context, r GiveLandedRequestObject) (GiveLandedResponseObject, error) {
-	found, err := h.rooms.Packaging.GiveLanded(ctx, who(ctx), r.Id, *r.Body)
+	found, err := h.rooms.Packaging.GiveLanded(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -168,7 +169,7 @@ func (h *handlers) GiveLanded(ctx context.Context, r GiveLandedRequestObject) (G
 }
 
 func (h *handlers) ForgetLanded(ctx context.Context, r ForgetLandedRequestObject) (ForgetLandedResponseObject, error) {
-	found, err := h.rooms.Packaging.ForgetLanded(ctx, who(ctx), r.Id, r.Params.Environment, r.Params.File)
+	found, err := h.rooms.Packaging.ForgetLanded(ctx, edge.Who(ctx), r.Id, r.Params.Environment, r.Params.File)
 	if err != nil {
 		return nil, err
 	}
@@ -176,7 +177,7 @@ func (h *handlers) ForgetLanded(ctx context.Context, r ForgetLandedRequestObject
 }
 
 func (h *handlers) CountParts(ctx context.Context, r CountPartsRequestObject) (CountPartsResponseObject, error) {
-	found, err := h.rooms.Packaging.Parts(ctx, who(ctx), r.Id)
+	found, err := h.rooms.Packaging.Parts(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}

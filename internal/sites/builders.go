@@ -9,6 +9,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"sparecrate/api"
 	"sparecrate/font"
@@ -24,9 +25,25 @@ import (
 	"sparecrate/internal/usage"
 )
 
-// Builders gives all builder rules: those that are shipped in their order, then the
+// Builders are the rules that sites are delivered by.
+type Builders struct {
+	store  *store.Store
+	bucket *bucket.Bucket
+	usage  *usage.Usage
+	heavy  *app.Limiter
+	limits app.Limits
+	now    func() time.Time
+	note   app.Noter
+}
+
+// NewBuilders returns the builders of a database.
+func NewBuilders(c *app.Core, u *usage.Usage) *Builders {
+	return &Builders{c.Store, c.Bucket, u, c.Heavy, c.Limits, c.Now, app.Notes(c.Now)}
+}
+
+// List gives all builder rules: those that are shipped in their order, then the
 // studio's own by name.
-func (c *Directory) Builders(ctx context.Context, p *store.Person) ([]api.BuilderRecord, error) {
+func (c *Builders) List(ctx context.Context, p *store.Person) ([]api.BuilderRecord, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -51,8 +68,8 @@ func (c *Directory) Builders(ctx context.Context, p *store.Person) ([]api.Builde
 	return out, nil
 }
 
-// Builder gives the builder rules of a kind.
-func (c *Directory) Builder(ctx context.Context, p *store.Person, kind string) (*api.BuilderRecord, error) {
+// Get gives the builder rules of a kind.
+func (c *Builders) Get(ctx context.Context, p *store.Person, kind string) (*api.BuilderRecord, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -63,7 +80,7 @@ func (c *Directory) Builder(ctx context.Context, p *store.Person, kind string) (
 	return c.builderRecord(ctx, *b)
 }
 
-func (c *Directory) builderRecord(ctx context.Context, b usage.BuilderRules) (*api.BuilderRecord, error) {
+func (c *Builders) builderRecord(ctx context.Context, b usage.BuilderRules) (*api.BuilderRecord, error) {
 	sites, err := sitedb.In(c.store).SitesWith(ctx, b.Kind)
 	if err != nil {
 		return nil, err
@@ -90,8 +107,8 @@ func rulesIn(in map[string]any) (*builder.Rules, error) {
 	return r, err
 }
 
-// AddBuilder adds builder rules of a new kind.
-func (c *Directory) AddBuilder(ctx context.Context, p *store.Person, in map[string]any) (*api.BuilderRecord, error) {
+// Add adds builder rules of a new kind.
+func (c *Builders) Add(ctx context.Context, p *store.Person, in map[string]any) (*api.BuilderRecord, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -109,8 +126,8 @@ func (c *Directory) AddBuilder(ctx context.Context, p *store.Person, in map[stri
 	return c.putBuilder(ctx, p, r, 0, "added builder rules", "")
 }
 
-// ChangeBuilder changes builder rules; the version before is kept.
-func (c *Directory) ChangeBuilder(ctx context.Context, p *store.Person, kind, ifMatch string, in map[string]any) (*api.BuilderRecord, error) {
+// Change changes builder rules; the version before is kept.
+func (c *Builders) Change(ctx context.Context, p *store.Person, kind, ifMatch string, in map[string]any) (*api.BuilderRecord, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -140,7 +157,7 @@ func (c *Directory) ChangeBuilder(ctx context.Context, p *store.Person, kind, if
 	return c.putBuilder(ctx, p, r, version, "changed builder rules", strings.Join(said, "; "))
 }
 
-func (c *Directory) putBuilder(ctx context.Context, p *store.Person, r *builder.Rules, before int, action, detail string) (*api.BuilderRecord, error) {
+func (c *Builders) putBuilder(ctx context.Context, p *store.Person, r *builder.Rules, before int, action, detail string) (*api.BuilderRecord, error) {
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
 		b := store.Builder{Kind: r.Kind, Name: r.Name, Rules: string(r.JSON()), ChangedAt: c.now(), ChangedBy: p.Name}
 		if err := sitedb.In(tx).PutBuilder(ctx, &b, before); err != nil {
@@ -154,11 +171,11 @@ func (c *Directory) putBuilder(ctx context.Context, p *store.Person, r *builder.
 	if err != nil {
 		return nil, err
 	}
-	return c.Builder(ctx, p, r.Kind)
+	return c.Get(ctx, p, r.Kind)
 }
 
-// DropBuilder takes away rules of the studio's own that no site uses.
-func (c *Directory) DropBuilder(ctx context.Context, p *store.Person, kind string) error {
+// Drop takes away rules of the studio's own that no site uses.
+func (c *Builders) Drop(ctx context.Context, p *store.Person, kind string) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
@@ -184,9 +201,9 @@ func (c *Directory) DropBuilder(ctx context.Context, p *store.Person, kind strin
 	})
 }
 
-// BuilderVersions gives the versions of builder rules, newest first, each with what
+// Versions gives the versions of builder rules, newest first, each with what
 // it changed.
-func (c *Directory) BuilderVersions(ctx context.Context, p *store.Person, kind string) ([]api.BuilderVersion, error) {
+func (c *Builders) Versions(ctx context.Context, p *store.Person, kind string) ([]api.BuilderVersion, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -273,7 +290,7 @@ func flatten(path string, raw json.RawMessage, into map[string]string) {
 
 // TryRules shows what a pack by some rules would look like, for an invented family.
 // What is wrong with the rules is part of the answer.
-func (c *Directory) TryRules(p *store.Person, in map[string]any) (*api.BuilderExample, error) {
+func (c *Builders) TryRules(p *store.Person, in map[string]any) (*api.BuilderExample, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -343,7 +360,7 @@ func exampleOf(r *builder.Rules) pack.Input {
 }
 
 // TryUpload says what a receiver would say to files.
-func (c *Directory) TryUpload(ctx context.Context, p *store.Person, kind string, offers []Offered) (*api.UploadAnswerList, error) {
+func (c *Builders) TryUpload(ctx context.Context, p *store.Person, kind string, offers []Offered) (*api.UploadAnswerList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -386,7 +403,7 @@ type Offered struct {
 }
 
 // StageOffer keeps a file that is to be tried on disk, at most so many bytes. Close it.
-func (c *Directory) StageOffer(r io.Reader, most int64) (*bucket.Staged, error) {
+func (c *Builders) StageOffer(r io.Reader, most int64) (*bucket.Staged, error) {
 	s, err := c.bucket.Stage(r, most)
 	if errors.Is(err, bucket.ErrTooLarge) {
 		e := app.Problem(app.TooLarge, "file-too-large", "These files have more than %d MB together; try fewer at a time.", c.OfferLimit()>>20)
@@ -397,4 +414,4 @@ func (c *Directory) StageOffer(r io.Reader, most int64) (*bucket.Staged, error) 
 }
 
 // OfferLimit is how much may be tried in one go, bytes.
-func (c *Directory) OfferLimit() int64 { return c.limits.FontBytes }
+func (c *Builders) OfferLimit() int64 { return c.limits.FontBytes }

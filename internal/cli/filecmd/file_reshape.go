@@ -24,11 +24,14 @@ import (
 )
 
 var (
-	// FineFlag and the others are flags of several commands.
-	FineFlag     = &cli.BoolFlag{Name: "fine", Usage: "round new outlines on a finer grid: truer, and larger"}
-	PosedFlag    = &cli.StringSliceFlag{Name: "at", Usage: "draw at places on `AXES`, like wght=700,wdth=80"}
+	// FineFlag asks for a finer grid.
+	FineFlag = &cli.BoolFlag{Name: "fine", Usage: "round new outlines on a finer grid: truer, and larger"}
+	// PosedFlag draws a variable font at places on its axes.
+	PosedFlag = &cli.StringSliceFlag{Name: "at", Usage: "draw at places on `AXES`, like wght=700,wdth=80"}
+	// SwitchesFlag switches layout features on and off.
 	SwitchesFlag = &cli.StringSliceFlag{Name: "features", Usage: "layout `FEATURES` to switch on, or off with a minus, like smcp,-liga"}
-	WholeFlag    = &cli.BoolFlag{Name: "whole", Usage: "round pinned outlines on the font's own grid: smaller, and up to half a unit less true"}
+	// WholeFlag asks for the font's own grid.
+	WholeFlag = &cli.BoolFlag{Name: "whole", Usage: "round pinned outlines on the font's own grid: smaller, and up to half a unit less true"}
 )
 
 var faceFlag = &cli.IntFlag{Name: "face", Usage: "which face of a collection, counted from `0`"}

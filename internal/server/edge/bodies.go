@@ -1,4 +1,4 @@
-package server
+package edge
 
 import (
 	"errors"
@@ -23,9 +23,9 @@ const (
 	leastRate    = 8 << 10
 )
 
-// uploadLimits are the calls that take files, by the contract's names, with how many
+// UploadLimits are the calls that take files, by the contract's names, with how many
 // bytes they take. What is no font, document or archive is bounded again by the catalog.
-func uploadLimits(l app.Limits) map[string]int64 {
+func UploadLimits(l app.Limits) map[string]int64 {
 	return map[string]int64{
 		"addFile":         l.FontBytes + uploadFrame,
 		"addDeliveryItem": l.ArchiveBytes + uploadFrame,
@@ -35,8 +35,8 @@ func uploadLimits(l app.Limits) map[string]int64 {
 	}
 }
 
-// bounded limits bodies in size and time.
-func bounded(k *contract, uploads map[string]int64) echo.MiddlewareFunc {
+// Bounded limits bodies in size and time.
+func Bounded(k *Contract, uploads map[string]int64) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
 		return func(c *echo.Context) error {
 			limit := int64(maxJSON)

@@ -1,4 +1,4 @@
-package server
+package edge
 
 import (
 	"testing"
@@ -16,7 +16,7 @@ import (
 func TestEveryCallHasARoleAndALimit(t *testing.T) {
 	doc, err := openapi3.NewLoader().LoadFromData(api.Contract)
 	require.NoError(t, err)
-	uploads := uploadLimits(app.DefaultLimits)
+	uploads := UploadLimits(app.DefaultLimits)
 	known := map[string]bool{}
 	for path, item := range doc.Paths.Map() {
 		for method, op := range item.Operations() {
@@ -39,8 +39,8 @@ func TestEveryCallHasARoleAndALimit(t *testing.T) {
 
 // TestReasonsAreSentences checks bodies that do not fit, and reads what is said of them.
 func TestReasonsAreSentences(t *testing.T) {
-	k := openContract()
-	body := func(path, method string) *openapi3.Schema { return k.operations[method+" "+base+path].body }
+	k := OpenContract()
+	body := func(path, method string) *openapi3.Schema { return k.operations[method+" "+Base+path].body }
 	for _, c := range []struct {
 		schema *openapi3.Schema
 		value  any

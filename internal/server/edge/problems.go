@@ -1,4 +1,4 @@
-package server
+package edge
 
 import (
 	"context"
@@ -26,9 +26,9 @@ var statuses = map[app.Kind]int{
 	app.TooMany: http.StatusTooManyRequests,
 }
 
-// problems turns every error into a problem document (RFC 9457). What is not
+// Problems turns every error into a problem document (RFC 9457). What is not
 // meant for people is logged and answered with the request's number.
-func problems(log *slog.Logger) echo.HTTPErrorHandler {
+func Problems(log *slog.Logger) echo.HTTPErrorHandler {
 	return func(c *echo.Context, err error) {
 		if r, unwrapped := echo.UnwrapResponse(c.Response()); unwrapped == nil && r.Committed {
 			return
@@ -44,7 +44,7 @@ func problems(log *slog.Logger) echo.HTTPErrorHandler {
 			c.Response().Header().Set(echo.HeaderRetryAfter, strconv.Itoa(int(math.Ceil(known.Wait.Seconds()))))
 		}
 		if p.Status == http.StatusServiceUnavailable || p.Status == http.StatusInsufficientStorage {
-			c.Response().Header().Set(echo.HeaderRetryAfter, retryAfter)
+			c.Response().Header().Set(echo.HeaderRetryAfter, RetryAfter)
 			log.Warn("request failed", "request", c.Response().Header().Get(echo.HeaderXRequestID), "method", c.Request().Method, "path", loggedPath(c), "error", err)
 		}
 		if p.Status == http.StatusInternalServerError {
@@ -63,8 +63,8 @@ func problems(log *slog.Logger) echo.HTTPErrorHandler {
 }
 
 const (
-	// retryAfter is how long to wait before a request that met trouble is tried again, seconds.
-	retryAfter = "5"
+	// RetryAfter is how long to wait before a request that met trouble is tried again, seconds.
+	RetryAfter = "5"
 	// statusGone is noted for requests whose client went away; nobody reads it.
 	statusGone = 499
 )

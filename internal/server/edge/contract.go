@@ -1,4 +1,4 @@
-package server
+package edge
 
 import (
 	"context"
@@ -28,9 +28,9 @@ import (
 	"sparecrate/internal/app"
 )
 
-// contract holds requests against the API's description before they reach a handler:
+// Contract holds requests against the API's description before they reach a handler:
 // parameters and bodies that it does not allow are refused with a sentence.
-type contract struct {
+type Contract struct {
 	operations map[string]*operation // by method and route, as Echo names it
 }
 
@@ -43,14 +43,14 @@ type operation struct {
 
 var inPath = regexp.MustCompile(`\{(\w+)\}`)
 
-// openContract reads the API's description, once. It panics where that is damaged, as the
+// OpenContract reads the API's description, once. It panics where that is damaged, as the
 // program was not built right then.
-var openContract = sync.OnceValue(func() *contract {
+var OpenContract = sync.OnceValue(func() *Contract {
 	doc, err := openapi3.NewLoader().LoadFromData(api.Contract)
 	if err != nil {
 		panic(fmt.Sprintf("the API's description cannot be read: %v", err))
 	}
-	c := &contract{operations: map[string]*operation{}}
+	c := &Contract{operations: map[string]*operation{}}
 	seen := map[*openapi3.Schema]bool{}
 	for path, item := range doc.Paths.Map() {
 		for method, op := range item.Operations() {
@@ -70,7 +70,7 @@ var openContract = sync.OnceValue(func() *contract {
 					closed(o.body, seen)
 				}
 			}
-			c.operations[method+" "+base+inPath.ReplaceAllString(path, ":$1")] = o
+			c.operations[method+" "+Base+inPath.ReplaceAllString(path, ":$1")] = o
 		}
 	}
 	return c
@@ -95,12 +95,12 @@ func closed(s *openapi3.Schema, seen map[*openapi3.Schema]bool) {
 }
 
 // of returns the operation that a request is for, nil for none.
-func (k *contract) of(c *echo.Context) *operation {
+func (k *Contract) of(c *echo.Context) *operation {
 	return k.operations[c.Request().Method+" "+c.Path()]
 }
 
-// checked refuses requests that the contract does not allow.
-func (k *contract) checked(next echo.HandlerFunc) echo.HandlerFunc {
+// Checked refuses requests that the contract does not allow.
+func (k *Contract) Checked(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		o := k.of(c)
 		if o == nil {
@@ -365,8 +365,8 @@ func cutTo(s string, n int) string {
 
 type placeKey struct{}
 
-// placeIn returns the network address that a request comes from.
-func placeIn(ctx context.Context) string {
+// PlaceIn returns the network address that a request comes from.
+func PlaceIn(ctx context.Context) string {
 	s, _ := ctx.Value(placeKey{}).(string)
 	return s
 }

@@ -1,4 +1,4 @@
-package server
+package edge
 
 import (
 	"github.com/labstack/echo/v5"
@@ -151,9 +151,9 @@ var leastRole = map[string]api.Role{
 	"listPeople":     admin,
 }
 
-// permitted refuses calls that a person's role does not allow, before anything of the
+// Permitted refuses calls that a person's role does not allow, before anything of the
 // request is read.
-func (k *contract) permitted(c *rooms.Rooms) echo.MiddlewareFunc {
+func (k *Contract) Permitted(c *rooms.Rooms) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
 		return func(e *echo.Context) error {
 			o := k.of(e)
@@ -167,7 +167,7 @@ func (k *contract) permitted(c *rooms.Rooms) echo.MiddlewareFunc {
 			if role == anybody || role == signedIn {
 				return next(e)
 			}
-			if err := c.Permit(who(e.Request().Context()), role); err != nil {
+			if err := c.Permit(Who(e.Request().Context()), role); err != nil {
 				return err
 			}
 			return next(e)

@@ -1,4 +1,4 @@
-package server
+package edge
 
 import (
 	"crypto/sha256"
@@ -19,23 +19,23 @@ var tagged = map[string]bool{"drawSpecimen": true, "findFallback": true, "listCh
 // answersVersion goes up when the same URL is answered otherwise than before.
 const answersVersion = 1
 
-// etagged answers those calls with 304 where the caller has the answer already.
-func (k *contract) etagged(next echo.HandlerFunc) echo.HandlerFunc {
+// Etagged answers those calls with 304 where the caller has the answer already.
+func (k *Contract) Etagged(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		o := k.of(c)
 		if o == nil || !tagged[o.route.Operation.OperationID] {
 			return next(c)
 		}
-		if fresh(c, fmt.Appendf(nil, "%d %d %s", answersVersion, facts.Version, c.Request().URL.RequestURI())) {
+		if Fresh(c, fmt.Appendf(nil, "%d %d %s", answersVersion, facts.Version, c.Request().URL.RequestURI())) {
 			return c.NoContent(http.StatusNotModified)
 		}
 		return next(c)
 	}
 }
 
-// fresh sets the ETag of an answer that follows from some bytes, and reports whether the
+// Fresh sets the ETag of an answer that follows from some bytes, and reports whether the
 // caller has it.
-func fresh(c *echo.Context, from []byte) bool {
+func Fresh(c *echo.Context, from []byte) bool {
 	sum := sha256.Sum256(from)
 	tag := `"` + hex.EncodeToString(sum[:12]) + `"`
 	c.Response().Header().Set("ETag", tag)

@@ -1,4 +1,7 @@
-package server
+// Package edge is what every request passes on its way to an answer, and on its way
+// back: limits of bodies, who asks, least roles, the contract, ETags, answers that are
+// remembered, problems, and the log.
+package edge
 
 import (
 	"context"
@@ -21,11 +24,23 @@ const (
 	cookieName      = "sparecrate_session"
 	sessionLifetime = 14 * 24 * time.Hour
 	sessionIdle     = 3 * 24 * time.Hour
-	sessionPerson   = "person"
-	sessionTurn     = "turn"
 )
 
-func newSessions(s *store.Store, secure bool) *scs.SessionManager {
+const (
+	// Base is where the API's paths begin.
+	Base = "/api/v1"
+	// EventsPath is the call that stays open, below Base.
+	EventsPath = "/events"
+)
+
+// What a session holds: whose it is, and the turn of the account it was begun in.
+const (
+	SessionPerson = "person"
+	SessionTurn   = "turn"
+)
+
+// NewSessions returns the sessions of browsers, which are kept among the records.
+func NewSessions(s *store.Store, secure bool) *scs.SessionManager {
 	m := scs.New()
 	m.Store = &sessionStore{s}
 	m.Lifetime, m.IdleTimeout = sessionLifetime, sessionIdle
@@ -71,15 +86,15 @@ func (s *sessionStore) CommitCtx(ctx context.Context, token string, b []byte, ex
 
 type personKey struct{}
 
-// who gives the person a request comes from; nil where nobody is signed in.
-func who(ctx context.Context) *store.Person {
+// Who gives the person a request comes from; nil where nobody is signed in.
+func Who(ctx context.Context) *store.Person {
 	p, _ := ctx.Value(personKey{}).(*store.Person)
 	return p
 }
 
-// identified finds the person behind a bearer token or a session, and lets
+// Identified finds the person behind a bearer token or a session, and lets
 // nobody else pass but those who want to sign in.
-func identified(c *rooms.Rooms, sessions *scs.SessionManager) echo.MiddlewareFunc {
+func Identified(c *rooms.Rooms, sessions *scs.SessionManager) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
 		return func(e *echo.Context) error {
 			r := e.Request()
@@ -88,13 +103,13 @@ func identified(c *rooms.Rooms, sessions *scs.SessionManager) echo.MiddlewareFun
 			var err error
 			if secret, ok := strings.CutPrefix(r.Header.Get(echo.HeaderAuthorization), "Bearer "); ok {
 				p, err = c.Auth.PersonByToken(ctx, strings.TrimSpace(secret))
-			} else if id := sessions.GetInt64(ctx, sessionPerson); id != 0 {
-				p, err = c.Auth.PersonBySession(ctx, id, sessions.GetInt(ctx, sessionTurn))
+			} else if id := sessions.GetInt64(ctx, SessionPerson); id != 0 {
+				p, err = c.Auth.PersonBySession(ctx, id, sessions.GetInt(ctx, SessionTurn))
 			}
 			if err != nil {
 				return err
 			}
-			signingIn := r.Method == http.MethodPost && r.URL.Path == base+"/session"
+			signingIn := r.Method == http.MethodPost && r.URL.Path == Base+"/session"
 			if p == nil && !signingIn {
 				return &app.Error{Kind: app.Unauthenticated, Code: "not-signed-in", Message: "Sign in first."}
 			}
@@ -108,11 +123,11 @@ func identified(c *rooms.Rooms, sessions *scs.SessionManager) echo.MiddlewareFun
 	}
 }
 
-// settled lets only those pass who have a password of their own.
-func settled(c *rooms.Rooms) echo.MiddlewareFunc {
+// Settled lets only those pass who have a password of their own.
+func Settled(c *rooms.Rooms) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
 		return func(e *echo.Context) error {
-			if err := c.Permit(who(e.Request().Context()), viewer); err != nil {
+			if err := c.Permit(Who(e.Request().Context()), viewer); err != nil {
 				return err
 			}
 			return next(e)

@@ -1,4 +1,4 @@
-package server
+package edge
 
 import (
 	"bytes"
@@ -21,9 +21,9 @@ const (
 	maxRemembered  = 4 << 20
 )
 
-// memory keeps answers for as long as nothing changes. Whether anything did is asked of
+// Memory keeps answers for as long as nothing changes. Whether anything did is asked of
 // the database for each request, so that changes of other processes count too.
-type memory struct {
+type Memory struct {
 	rooms   *rooms.Rooms
 	mu      sync.Mutex
 	working map[string]chan struct{} // answers that are being worked out, closed when they are
@@ -37,13 +37,14 @@ type answer struct {
 	body   []byte
 }
 
-func newMemory(c *rooms.Rooms) *memory {
-	m := &memory{rooms: c, working: map[string]chan struct{}{}}
+// NewMemory returns a memory that holds nothing yet.
+func NewMemory(c *rooms.Rooms) *Memory {
+	m := &Memory{rooms: c, working: map[string]chan struct{}{}}
 	m.answers, _ = simplelru.NewLRU(1<<20, func(_ string, a *answer) { m.bytes -= len(a.body) }) // the bytes bound it
 	return m
 }
 
-func (m *memory) get(key, stamp string) *answer {
+func (m *Memory) get(key, stamp string) *answer {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	if a, is := m.answers.Get(key); is && a.stamp == stamp {
@@ -52,7 +53,7 @@ func (m *memory) get(key, stamp string) *answer {
 	return nil
 }
 
-func (m *memory) put(key string, a *answer) {
+func (m *Memory) put(key string, a *answer) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	m.answers.Remove(key)
@@ -62,8 +63,8 @@ func (m *memory) put(key string, a *answer) {
 	}
 }
 
-// remembered answers what was answered before and did not change since.
-func (m *memory) remembered(k *contract) echo.MiddlewareFunc {
+// Remembered answers what was answered before and did not change since.
+func (m *Memory) Remembered(k *Contract) echo.MiddlewareFunc {
 	return func(next echo.HandlerFunc) echo.HandlerFunc {
 		return func(c *echo.Context) error {
 			o := k.of(c)
@@ -99,7 +100,7 @@ func (m *memory) remembered(k *contract) echo.MiddlewareFunc {
 }
 
 // begin says who works out an answer: the first who asks; others wait for the channel.
-func (m *memory) begin(of string) (done <-chan struct{}, first bool) {
+func (m *Memory) begin(of string) (done <-chan struct{}, first bool) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	if c := m.working[of]; c != nil {
@@ -110,7 +111,7 @@ func (m *memory) begin(of string) (done <-chan struct{}, first bool) {
 	return c, true
 }
 
-func (m *memory) end(of string) {
+func (m *Memory) end(of string) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	close(m.working[of])
@@ -125,7 +126,7 @@ func (a *answer) send(c *echo.Context) error {
 }
 
 // work works out an answer, sends it and keeps it.
-func (m *memory) work(c *echo.Context, next echo.HandlerFunc, key, stamp string) error {
+func (m *Memory) work(c *echo.Context, next echo.HandlerFunc, key, stamp string) error {
 	before := c.Response()
 	kept := &keeping{ResponseWriter: before, status: http.StatusOK}
 	c.SetResponse(kept)
