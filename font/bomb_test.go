@@ -85,10 +85,10 @@ func TestBombs(t *testing.T) {
 		{"WOFF2 that says it is too much", woff2Of(brotlied(1<<20), much), woff2.ErrTooLarge, 1 << 20},
 		{"WOFF that says it is all there can be", woffOf(deflated(1<<20), 0xFFFFFFFF), woff.ErrTooLarge, 1 << 20},
 		{"WOFF2 that says it is all there can be", woff2Of(brotlied(1<<20), 0xFFFFFFFF), woff2.ErrTooLarge, 1 << 20},
-		{"WOFF that unpacks to more than it says", woffOf(deflated(much), 1<<20), woff.ErrDamaged, 8 << 20},
-		{"WOFF2 that unpacks to more than it says", woff2Of(brotlied(much), 1<<20), woff2.ErrDamaged, 40 << 20}, // Brotli's window is 16 MB
-		{"WOFF that says more than it unpacks to", woffOf(deflated(1<<10), 4<<20), woff.ErrDamaged, 1 << 20},
-		{"WOFF2 that says more than it unpacks to", woff2Of(brotlied(1<<10), 4<<20), woff2.ErrDamaged, 1 << 20},
+		{"WOFF that unpacks to more than it says", woffOf(deflated(much), 1<<20), sfnt.ErrDamaged, 8 << 20},
+		{"WOFF2 that unpacks to more than it says", woff2Of(brotlied(much), 1<<20), sfnt.ErrDamaged, 40 << 20}, // Brotli's window is 16 MB
+		{"WOFF that says more than it unpacks to", woffOf(deflated(1<<10), 4<<20), sfnt.ErrDamaged, 1 << 20},
+		{"WOFF2 that says more than it unpacks to", woff2Of(brotlied(1<<10), 4<<20), sfnt.ErrDamaged, 1 << 20},
 		{"small WOFF that unpacks to much", woffOf(deflated(30<<20), 30<<20), woff.ErrTooLarge, 1 << 20},
 		{"small WOFF2 that unpacks to much", woff2Of(brotlied(30<<20), 30<<20), woff2.ErrTooLarge, 1 << 20},
 	} {

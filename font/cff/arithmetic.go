@@ -72,7 +72,7 @@ func (m *machine) arithmetic(op int) error {
 		push(a[0] - a[1])
 	case csDiv:
 		if a[1] == 0 {
-			return fmt.Errorf("%w: it divides by nothing", ErrDamaged)
+			return fmt.Errorf("%w: it divides by nothing", errDamaged)
 		}
 		push(a[0] / a[1])
 	case csNeg:

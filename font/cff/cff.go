@@ -9,12 +9,13 @@ package cff
 
 import (
 	"errors"
+
+	"sparecrate/font/sfnt"
 )
 
 // What a caller may want to tell apart.
 var (
-	// ErrDamaged says that the table breaks its format.
-	ErrDamaged = errors.New("the PostScript outlines are damaged")
+	errDamaged = sfnt.Damaged("the PostScript outlines are damaged")
 	// ErrTooDeep says that a glyph asks for more work than any real one does.
 	ErrTooDeep = errors.New("the PostScript outlines ask for too much work")
 )

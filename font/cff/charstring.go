@@ -10,7 +10,7 @@ import (
 
 // Glyph gives a glyph's outline and advance in units of the charstrings, for a
 // variable table in its default design; the advance is not stated in CFF2. The
-// error wraps ErrDamaged or ErrTooDeep.
+// error wraps sfnt.ErrDamaged or ErrTooDeep.
 func (t *Table) Glyph(glyph int) (contours []curve.Contour, advance float64, err error) {
 	return t.glyph(glyph, false)
 }
@@ -32,7 +32,7 @@ func (t *Table) machine(glyph int) (*machine, error) {
 	code, ok := t.charstrings.at(glyph)
 	font := t.selector(glyph)
 	if !ok || font >= len(t.fonts) {
-		return nil, fmt.Errorf("%w: glyph %d has no outline", ErrDamaged, glyph)
+		return nil, fmt.Errorf("%w: glyph %d has no outline", errDamaged, glyph)
 	}
 	return &machine{table: t, font: &t.fonts[font], glyph: glyph, code: code, is: codeKey{codeGlyph, 0, glyph}, fontNumber: font,
 		advance: t.fonts[font].defaultWidth, widthDone: t.Version == 2, variation: t.fonts[font].variation}, nil
@@ -89,7 +89,7 @@ func (m *machine) run(code []byte, depth int) error {
 		if c >= 32 || c == 28 {
 			n, next, ok := operand(v, at)
 			if !ok || len(m.stack) >= maxOperands {
-				return fmt.Errorf("%w: its operands cannot be read", ErrDamaged)
+				return fmt.Errorf("%w: its operands cannot be read", errDamaged)
 			}
 			m.stack, number, at = append(m.stack, n), at, next
 			continue
@@ -153,7 +153,7 @@ func (m *machine) call(op, depth, from, at int) error {
 	key.number = int(n) + bias(subrs.count)
 	code, ok := subrs.at(key.number)
 	if !ok {
-		return fmt.Errorf("%w: it calls a subroutine that is not there", ErrDamaged)
+		return fmt.Errorf("%w: it calls a subroutine that is not there", errDamaged)
 	}
 	if m.trace != nil {
 		m.trace.call(m.is, from, at, key)
@@ -176,7 +176,7 @@ func bias(subrs int) int {
 	return 32768
 }
 
-var errStack = fmt.Errorf("%w: an operator lacks its operands", ErrDamaged)
+var errStack = fmt.Errorf("%w: an operator lacks its operands", errDamaged)
 
 func (m *machine) pop() (float64, bool) {
 	n := len(m.stack)
@@ -230,7 +230,7 @@ func (m *machine) do(op int) error {
 			return m.arithmetic(op)
 		}
 		if !m.draw(op) {
-			return fmt.Errorf("%w: it holds the unknown operator %d", ErrDamaged, op)
+			return fmt.Errorf("%w: it holds the unknown operator %d", errDamaged, op)
 		}
 	}
 	m.stack = m.stack[:0]
@@ -411,14 +411,14 @@ func (m *machine) flex(op int) {
 // standard encoding (TN 5177, appendix C).
 func (m *machine) compose() error {
 	if m.part {
-		return fmt.Errorf("%w: an accented letter is made of accented letters", ErrDamaged)
+		return fmt.Errorf("%w: an accented letter is made of accented letters", errDamaged)
 	}
 	shift := curve.Point{X: m.stack[0], Y: m.stack[1]}
 	m.close()
 	for i, code := range m.stack[2:4] {
 		glyph := m.table.standardGlyph(int(code))
 		if glyph < 0 {
-			return fmt.Errorf("%w: it is made of a glyph that is not there", ErrDamaged)
+			return fmt.Errorf("%w: it is made of a glyph that is not there", errDamaged)
 		}
 		if m.trace != nil {
 			m.trace.parts = append(m.trace.parts, glyph)

@@ -17,7 +17,7 @@ type index struct {
 // readIndex reads the frame of an INDEX and gives the offset behind it; wide is
 // for the 32-bit count of CFF2.
 func readIndex(v sfnt.View, at int, wide bool) (index, int, error) {
-	damaged := fmt.Errorf("%w: a list in it runs past its end", ErrDamaged)
+	damaged := fmt.Errorf("%w: a list in it runs past its end", errDamaged)
 	var count int
 	if wide {
 		n, ok := v.U32(at)
@@ -187,14 +187,14 @@ func splitDict(b []byte) ([]dictEntry, error) {
 			if c == csEscape {
 				next, ok := v.U8(at)
 				if !ok {
-					return nil, fmt.Errorf("%w: a dictionary ends inside an operator", ErrDamaged)
+					return nil, fmt.Errorf("%w: a dictionary ends inside an operator", errDamaged)
 				}
 				op = csEscape<<8 | int(next)
 				at++
 			}
 			out = append(out, dictEntry{op: op, operands: operands, raw: b[from:at]})
 			if len(out) > maxDictEntries {
-				return nil, fmt.Errorf("%w: a dictionary has too many entries", ErrDamaged)
+				return nil, fmt.Errorf("%w: a dictionary has too many entries", errDamaged)
 			}
 			operands, from = nil, at
 		case c == 30:
@@ -203,7 +203,7 @@ func splitDict(b []byte) ([]dictEntry, error) {
 		default:
 			n, next, ok := integer(v, at)
 			if !ok {
-				return nil, fmt.Errorf("%w: a dictionary cannot be read", ErrDamaged)
+				return nil, fmt.Errorf("%w: a dictionary cannot be read", errDamaged)
 			}
 			operands, at = append(operands, float64(n)), next
 		}

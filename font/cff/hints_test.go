@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font/cff"
+	"sparecrate/font/sfnt"
 	"sparecrate/font/variation"
 )
 
@@ -102,6 +103,6 @@ func TestHintsThatCannotBeRead(t *testing.T) {
 		table, err := cff.Parse(varying(longer, private))
 		require.NoError(t, err, name)
 		_, err = table.Pin(variation.Change{{Pinned: true, At: 1}}, &cff.Static{Names: []string{".notdef", "A"}, Advances: []int{0, 0}}, false)
-		assert.ErrorIs(t, err, cff.ErrDamaged, name)
+		assert.ErrorIs(t, err, sfnt.ErrDamaged, name)
 	}
 }

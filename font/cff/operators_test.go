@@ -11,6 +11,7 @@ import (
 
 	"sparecrate/font/cff"
 	"sparecrate/font/curve"
+	"sparecrate/font/sfnt"
 )
 
 // num writes an operand from -107 to 107.
@@ -166,7 +167,7 @@ func TestAccentedLetters(t *testing.T) {
 	assert.Equal(t, "M1,1 L3,1 M13,23 L13,27", drawn(contours))
 	for name, glyph := range map[string]int{"made of a made one": 4, "made of one that is not there": 5, "not there": 99, "before the first": -1} {
 		_, _, err := table.Glyph(glyph)
-		require.ErrorIs(t, err, cff.ErrDamaged, name)
+		require.ErrorIs(t, err, sfnt.ErrDamaged, name)
 	}
 	assert.Empty(t, table.GlyphName(1), "a standard name")
 	assert.False(t, table.CID)

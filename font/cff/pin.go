@@ -19,10 +19,10 @@ type Static struct {
 // 1, which must leave no axis, else as version 2 with what varies still. Hints
 // stay; subroutines are written out. Coordinates of version 1 are what readers have
 // of the variable outline (see Whole); those of version 2 are rounded to whole units,
-// or where fine is set to 1/65536, so that what readers add up is the same. The error wraps ErrDamaged or ErrTooDeep.
+// or where fine is set to 1/65536, so that what readers add up is the same. The error wraps sfnt.ErrDamaged or ErrTooDeep.
 func (t *Table) Pin(c variation.Change, static *Static, fine bool) ([]byte, error) {
 	if t.Version != 2 {
-		return nil, fmt.Errorf("%w: it does not vary", ErrDamaged)
+		return nil, fmt.Errorf("%w: it does not vary", errDamaged)
 	}
 	p := &pinning{subset: subset{t: t, trace: &trace{}, numbers: map[codeKey]int{}, locals: map[int][]int{}}, change: c, static: static, fine: fine}
 	if err := p.regions(); err != nil {
@@ -72,11 +72,11 @@ func (p *pinning) regions() error {
 	}
 	raw, ok := t.v.From(at + 2)
 	if !ok {
-		return fmt.Errorf("%w: its variations lie outside it", ErrDamaged)
+		return fmt.Errorf("%w: its variations lie outside it", errDamaged)
 	}
 	old, err := variation.ParseStore(raw)
 	if err != nil {
-		return fmt.Errorf("%w: %w", ErrDamaged, err)
+		return fmt.Errorf("%w: %w", errDamaged, err)
 	}
 	p.store, _ = p.change.Store(old)
 	for i, set := range old.Sets {
@@ -141,7 +141,7 @@ func (p *pinning) charstring(g int) ([]byte, error) {
 			return nil, err
 		}
 		if len(alone[k].steps) != len(usual.steps) {
-			return nil, fmt.Errorf("%w: its outline is another in each design", ErrDamaged)
+			return nil, fmt.Errorf("%w: its outline is another in each design", errDamaged)
 		}
 	}
 	w := &charWriter{p: p, set: set}
@@ -156,7 +156,7 @@ func (p *pinning) charstring(g int) ([]byte, error) {
 		for n, x := range s.at {
 			for k := range alone {
 				if len(alone[k].steps[i].at) != len(s.at) {
-					return nil, fmt.Errorf("%w: its outline is another in each design", ErrDamaged)
+					return nil, fmt.Errorf("%w: its outline is another in each design", errDamaged)
 				}
 				differences[k] = alone[k].steps[i].at[n] - x
 			}
@@ -297,12 +297,12 @@ func (p *pinning) privateDict(raw []byte) ([]byte, error) {
 				regions = p.t.regions[set]
 			}
 			if len(e.operands) == 0 {
-				return nil, fmt.Errorf("%w: a private dictionary cannot be read", ErrDamaged)
+				return nil, fmt.Errorf("%w: a private dictionary cannot be read", errDamaged)
 			}
 			n := int(e.operands[len(e.operands)-1])
 			values := e.operands[:len(e.operands)-1]
 			if n < 0 || n*(regions+1) > len(values) {
-				return nil, fmt.Errorf("%w: a private dictionary cannot be read", ErrDamaged)
+				return nil, fmt.Errorf("%w: a private dictionary cannot be read", errDamaged)
 			}
 			plain := len(values) - n*(regions+1)
 			for _, v := range values[:plain] {

@@ -39,13 +39,13 @@ type private struct {
 }
 
 // Parse opens a table: version 1 by its first byte, or version 2. It reads the
-// dictionaries, not the outlines. The error wraps ErrDamaged.
+// dictionaries, not the outlines. The error wraps sfnt.ErrDamaged.
 func Parse(b []byte) (*Table, error) {
 	v := sfnt.View(b)
 	major, _ := v.U8(0)
 	header, ok := v.U8(2)
 	if !ok || major != 1 && major != 2 {
-		return nil, fmt.Errorf("%w: the header names no version that exists", ErrDamaged)
+		return nil, fmt.Errorf("%w: the header names no version that exists", errDamaged)
 	}
 	t := &Table{Version: int(major), steps: stepsPerByte*len(b) + 1<<16}
 	at := int(header)
@@ -54,11 +54,11 @@ func Parse(b []byte) (*Table, error) {
 	if major == 2 {
 		size, ok := v.U16(3)
 		if !ok {
-			return nil, fmt.Errorf("%w: it ends inside its header", ErrDamaged)
+			return nil, fmt.Errorf("%w: it ends inside its header", errDamaged)
 		}
 		raw, ok := v.Sub(at, int(size))
 		if !ok {
-			return nil, fmt.Errorf("%w: its top dictionary runs past its end", ErrDamaged)
+			return nil, fmt.Errorf("%w: its top dictionary runs past its end", errDamaged)
 		}
 		t.topRaw = raw
 		if t.top, err = readDict(raw); err != nil {
@@ -74,7 +74,7 @@ func Parse(b []byte) (*Table, error) {
 		return nil, err
 	}
 	if t.charstrings.count == 0 || t.charstrings.count > math.MaxUint16 {
-		return nil, fmt.Errorf("%w: it holds %d glyphs", ErrDamaged, t.charstrings.count)
+		return nil, fmt.Errorf("%w: it holds %d glyphs", errDamaged, t.charstrings.count)
 	}
 	if t.Version == 2 {
 		t.readRegions(v)
@@ -98,14 +98,14 @@ func (t *Table) readHeaders(v sfnt.View, at int) error {
 	}
 	raw, ok := tops.at(0)
 	if !ok {
-		return fmt.Errorf("%w: it has no top dictionary", ErrDamaged)
+		return fmt.Errorf("%w: it has no top dictionary", errDamaged)
 	}
 	t.topRaw = raw
 	if t.top, err = readDict(raw); err != nil {
 		return err
 	}
 	if kind := t.top.number(opCharType, 2); kind != 2 {
-		return fmt.Errorf("%w: its charstrings are of the type %g, which no reader of fonts takes", ErrDamaged, kind)
+		return fmt.Errorf("%w: its charstrings are of the type %g, which no reader of fonts takes", errDamaged, kind)
 	}
 	if t.strings, at, err = readIndex(v, at, false); err != nil {
 		return err
@@ -128,7 +128,7 @@ func (t *Table) readFonts(v sfnt.View) error {
 		return err
 	}
 	if array.count == 0 || array.count > maxFonts {
-		return fmt.Errorf("%w: it holds %d private dictionaries", ErrDamaged, array.count)
+		return fmt.Errorf("%w: it holds %d private dictionaries", errDamaged, array.count)
 	}
 	for i := range array.count {
 		raw, _ := array.at(i)
@@ -156,7 +156,7 @@ func (t *Table) readPrivate(v sfnt.View, font dict) (private, error) {
 	at := int(where[1])
 	raw, ok := v.Sub(at, int(where[0]))
 	if !ok {
-		return private{}, fmt.Errorf("%w: a private dictionary lies outside it", ErrDamaged)
+		return private{}, fmt.Errorf("%w: a private dictionary lies outside it", errDamaged)
 	}
 	d, err := readDict(raw)
 	if err != nil {

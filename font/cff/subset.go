@@ -12,7 +12,7 @@ import (
 // must be ascending and start with 0. Outlines, hints and names stay as they
 // are; subroutines and private dictionaries that nothing uses go, and the rest
 // is renumbered. The old encoding, which fonts in OpenType do not use, goes
-// too. The error wraps ErrDamaged or ErrTooDeep.
+// too. The error wraps sfnt.ErrDamaged or ErrTooDeep.
 func (t *Table) Subset(glyphs []int) ([]byte, error) {
 	s := &subset{t: t, glyphs: glyphs, trace: &trace{sites: map[codeKey]map[int]site{}}, numbers: map[codeKey]int{}, locals: map[int][]int{}}
 	for _, g := range glyphs {
@@ -245,7 +245,7 @@ func (s *subset) encode() ([]byte, error) {
 		out = append(out, piece...)
 	}
 	if len(out) != at {
-		return nil, fmt.Errorf("%w: it does not come out as computed", ErrDamaged)
+		return nil, fmt.Errorf("%w: it does not come out as computed", errDamaged)
 	}
 	return out, nil
 }
@@ -382,7 +382,7 @@ func (s *subset) selects() []byte {
 
 // Rename writes a table of version 1 with other names: for PostScript, full and
 // of the family. The private dictionaries of a table for many characters keep
-// what distinguishes their names. The error wraps ErrDamaged.
+// what distinguishes their names. The error wraps sfnt.ErrDamaged.
 func Rename(b []byte, postScript, full, family string) ([]byte, error) {
 	t, err := Parse(b)
 	if err != nil {

@@ -49,7 +49,7 @@ func (t *trace) call(in codeKey, from, at int, to codeKey) {
 
 // Parts gives the glyphs that a glyph is made of besides its own outline: the
 // letter and the accent of the old way to write accented letters. The error
-// wraps ErrDamaged or ErrTooDeep.
+// wraps sfnt.ErrDamaged or ErrTooDeep.
 func (t *Table) Parts(glyph int) ([]int, error) {
 	if t.Version != 1 || t.CID {
 		return nil, nil

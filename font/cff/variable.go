@@ -10,7 +10,7 @@ import (
 // EncodeVariable writes a CFF2 table of glyphs drawn in several designs, of which
 // the first is the default and each other one lies at the peak of a region of
 // the store's first set. A glyph must be drawn of the same pieces in each. The
-// error wraps ErrDamaged.
+// error wraps sfnt.ErrDamaged.
 func EncodeVariable(designs [][][]curve.Contour, store *variation.Store) ([]byte, error) {
 	p := &pinning{subset: subset{t: &Table{Version: 2}}, store: store}
 	p.fonts = []int{0}
@@ -21,7 +21,7 @@ func EncodeVariable(designs [][][]curve.Contour, store *variation.Store) ([]byte
 		for i, d := range designs {
 			trails[i] = trailAlong(d[g])
 			if len(trails[i].steps) != len(trails[0].steps) {
-				return nil, fmt.Errorf("%w: glyph %d is drawn of other pieces in design %d", ErrDamaged, g, i)
+				return nil, fmt.Errorf("%w: glyph %d is drawn of other pieces in design %d", errDamaged, g, i)
 			}
 		}
 		for n, s := range trails[0].steps {
@@ -29,7 +29,7 @@ func EncodeVariable(designs [][][]curve.Contour, store *variation.Store) ([]byte
 			for k, x := range s.at {
 				for _, t := range trails[1:] {
 					if t.steps[n].op != s.op {
-						return nil, fmt.Errorf("%w: glyph %d is drawn of other pieces", ErrDamaged, g)
+						return nil, fmt.Errorf("%w: glyph %d is drawn of other pieces", errDamaged, g)
 					}
 					left[k] = append(left[k], t.steps[n].at[k]-x)
 				}

@@ -36,8 +36,7 @@ const (
 
 // What a caller may want to tell apart.
 var (
-	// ErrDamaged says that the file opens as EOT but breaks its rules.
-	ErrDamaged = errors.New("the EOT file is damaged")
+	errDamaged = sfnt.Damaged("the EOT file is damaged")
 	// ErrCompressed says that the font is packed in a way no reader but Internet
 	// Explorer has.
 	ErrCompressed = errors.New("the font in this EOT file is packed by MicroType Express, which only Internet Explorer unpacks; add the TTF, OTF or WOFF of the same face")

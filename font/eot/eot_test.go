@@ -134,13 +134,13 @@ func TestWhatCannotBeRead(t *testing.T) {
 	}{
 		"packed":                {edit(12, 4), eot.ErrCompressed},
 		"packed and encrypted":  {edit(12, 0x10000004), eot.ErrCompressed},
-		"unknown version":       {edit(8, 0x00030000), eot.ErrDamaged},
-		"longer than it is":     {edit(0, 1<<30), eot.ErrDamaged},
-		"shorter than a header": {edit(0, 40), eot.ErrDamaged},
-		"a font of gigabytes":   {edit(4, 0xFFFFFFFF), eot.ErrDamaged},
-		"a header in the font":  {edit(4, uint32(len(whole)-84)), eot.ErrDamaged},
+		"unknown version":       {edit(8, 0x00030000), sfnt.ErrDamaged},
+		"longer than it is":     {edit(0, 1<<30), sfnt.ErrDamaged},
+		"shorter than a header": {edit(0, 40), sfnt.ErrDamaged},
+		"a font of gigabytes":   {edit(4, 0xFFFFFFFF), sfnt.ErrDamaged},
+		"a header in the font":  {edit(4, uint32(len(whole)-84)), sfnt.ErrDamaged},
 		"no font inside":        {file([]byte("nothing like a font"), 0x00020001, 0, ""), sfnt.ErrNotFont},
-		"header only":           {whole[:60], eot.ErrDamaged},
+		"header only":           {whole[:60], sfnt.ErrDamaged},
 	} {
 		t.Run(name, func(t *testing.T) {
 			_, err := eot.Decode(test.data)

@@ -10,20 +10,20 @@ import (
 )
 
 // Decode reads an EOT file. Tables of plain data are slices of b. The error
-// wraps ErrDamaged, ErrCompressed, or what package sfnt says of the font inside.
+// wraps sfnt.ErrDamaged, ErrCompressed, or what package sfnt says of the font inside.
 func Decode(b []byte) (*File, error) {
 	if !Is(b) {
-		return nil, fmt.Errorf("%w: it ends inside its header", ErrDamaged)
+		return nil, fmt.Errorf("%w: it ends inside its header", errDamaged)
 	}
 	size, data := int(binary.LittleEndian.Uint32(b)), int(binary.LittleEndian.Uint32(b[4:]))
 	version, flags := binary.LittleEndian.Uint32(b[8:]), binary.LittleEndian.Uint32(b[12:])
 	switch {
 	case version != version1 && version != version21 && version != version22:
-		return nil, fmt.Errorf("%w: its header is of the unknown version 0x%08X", ErrDamaged, version)
+		return nil, fmt.Errorf("%w: its header is of the unknown version 0x%08X", errDamaged, version)
 	case size > len(b) || size < fixedSize:
-		return nil, fmt.Errorf("%w: it says it has %d bytes and has %d", ErrDamaged, size, len(b))
+		return nil, fmt.Errorf("%w: it says it has %d bytes and has %d", errDamaged, size, len(b))
 	case data > size-fixedSize:
-		return nil, fmt.Errorf("%w: the font in it should have %d bytes, more than the file", ErrDamaged, data)
+		return nil, fmt.Errorf("%w: the font in it should have %d bytes, more than the file", errDamaged, data)
 	case flags&flagCompressed != 0:
 		return nil, ErrCompressed
 	}
@@ -47,7 +47,7 @@ func Decode(b []byte) (*File, error) {
 		h.long()          // a font of the user's own characters
 	}
 	if !h.ok {
-		return nil, fmt.Errorf("%w: its header runs into the font", ErrDamaged)
+		return nil, fmt.Errorf("%w: its header runs into the font", errDamaged)
 	}
 	font := b[size-data : size]
 	if f.Encrypted {

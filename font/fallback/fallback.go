@@ -36,8 +36,6 @@ var (
 	ErrUnknown = errors.New("not known")
 	// ErrText says that a face has too few of the language's letters.
 	ErrText = errors.New("the font has too few of the letters")
-	// ErrDamaged says that a face's metrics cannot be read.
-	ErrDamaged = errors.New("the font is damaged")
 )
 
 // Overrides are the descriptors, in percent.
@@ -82,19 +80,19 @@ func System(name string, bold bool) (*Measure, error) {
 
 // Face measures a face: by the line metrics that browsers take, which are those
 // of `hhea` unless OS/2 asks for its typographic ones. The error wraps
-// ErrDamaged.
+// sfnt.ErrDamaged.
 func Face(f *sfnt.Font) (*Measure, error) {
 	head, err := table.ParseHead(f.Table(table.TagHead))
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	hhea, err := table.ParseHhea(f.Table(table.TagHhea))
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	runs, err := table.ParseCmap(f.Table(table.TagCmap))
 	if err != nil || head.UnitsPerEm == 0 {
-		return nil, fmt.Errorf("%w: its characters cannot be read", ErrDamaged)
+		return nil, fmt.Errorf("%w: its characters cannot be read", sfnt.ErrDamaged)
 	}
 	em := float64(head.UnitsPerEm)
 	m := &Measure{Ascent: float64(hhea.Ascent) / em, Descent: -float64(hhea.Descent) / em, LineGap: float64(hhea.LineGap) / em, advances: map[rune]float64{}, face: f}

@@ -2,7 +2,6 @@ package glyf
 
 import (
 	"encoding/binary"
-	"errors"
 	"fmt"
 
 	"sparecrate/font/sfnt"
@@ -10,8 +9,8 @@ import (
 
 const glyphHeader = 10 // number of contours and bounding box
 
-// ErrGlyph says that a glyph's description breaks the format.
-var ErrGlyph = errors.New("a glyph is damaged")
+// ErrGlyph says that a glyph's description breaks the format; it wraps sfnt.ErrDamaged.
+var ErrGlyph = sfnt.Damaged("a glyph is damaged")
 
 // Point is a point of a TrueType contour, font units.
 type Point struct {

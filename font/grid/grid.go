@@ -24,8 +24,6 @@ var (
 	ErrUnits = errors.New("the font cannot be put on a finer grid")
 	// ErrSize says that a number would grow beyond what its field holds.
 	ErrSize = errors.New("the numbers of the font are too large for a finer grid")
-	// ErrDamaged says that a table which must be changed cannot be read.
-	ErrDamaged = errors.New("the font is damaged")
 )
 
 // Enough is the number of units in an em at which rounding is not seen: half a
@@ -81,7 +79,7 @@ var unknown = []sfnt.Tag{
 // Finer puts a face, which is not changed, on a grid so many times finer, all but
 // PostScript outlines: readers cut those off at whole units (cff.Whole), so a
 // finer grid would draw them otherwise; package retype draws them anew. The error
-// wraps ErrUnits, ErrSize or ErrDamaged.
+// wraps ErrUnits, ErrSize or sfnt.ErrDamaged.
 func Finer(f *sfnt.Font, times int) (*sfnt.Font, error) {
 	if times < 1 {
 		return nil, fmt.Errorf("%w: %d times", ErrSize, times)
@@ -125,7 +123,7 @@ type scaler struct {
 }
 
 func damaged(tag sfnt.Tag, err error) error {
-	return fmt.Errorf("%w: table `%s`: %w", ErrDamaged, tag, err)
+	return fmt.Errorf("%w: table `%s`: %w", sfnt.ErrDamaged, tag, err)
 }
 
 // signed scales a 16-bit number in place.

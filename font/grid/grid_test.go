@@ -198,8 +198,8 @@ func TestWhatCannotBeFiner(t *testing.T) {
 		{with(f, "kern", words16(1, 0, 0, 0)), times, grid.ErrUnits},
 		{f, 1 << 9, grid.ErrSize},
 		{f, 0, grid.ErrSize},
-		{with(f, "GPOS", []byte{0, 1}), times, grid.ErrDamaged},
-		{&sfnt.Font{}, times, grid.ErrDamaged},
+		{with(f, "GPOS", []byte{0, 1}), times, sfnt.ErrDamaged},
+		{&sfnt.Font{}, times, sfnt.ErrDamaged},
 	} {
 		_, err := grid.Finer(one.face, one.times)
 		assert.ErrorIs(t, err, one.want)

@@ -9,7 +9,7 @@ import (
 // Close adds every glyph that the features which keep accepts (nil for all)
 // can make of the glyphs in the set. Contextual rules are followed only where
 // glyphs of the set can stand at each place, and the lookups they call see only
-// what can stand at theirs. The error wraps ErrDamaged or ErrWork.
+// what can stand at theirs. The error wraps sfnt.ErrDamaged or ErrWork.
 func (t *Table) Close(set *Set, keep func(sfnt.Tag) bool) error {
 	roots := t.roots(keep)
 	for before := -1; before != set.Len() && t.work >= 0; {

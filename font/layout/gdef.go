@@ -29,7 +29,7 @@ type Definitions struct {
 }
 
 // OpenDefinitions reads GDEF. A nil table gives a value without classes. The
-// error wraps ErrDamaged.
+// error wraps sfnt.ErrDamaged.
 func OpenDefinitions(b []byte) (*Definitions, error) {
 	d := &Definitions{glyphs: &classes{}, marks: &classes{}}
 	d.t = &Table{v: sfnt.View(b), name: TagGDEF, work: workPerByte*len(b) + workBase, coverages: map[int][]GlyphID{}, classdefs: map[int]*classes{}}
@@ -39,7 +39,7 @@ func OpenDefinitions(b []byte) (*Definitions, error) {
 	t := d.t
 	version := t.u32(0)
 	if len(b) < 12 || version>>16 != 1 {
-		return nil, fmt.Errorf("table `GDEF`: %w: it has no header of a version that exists", ErrDamaged)
+		return nil, fmt.Errorf("table `GDEF`: %w: it has no header of a version that exists", errDamaged)
 	}
 	d.glyphs = t.classdef(0, t.u16(4))
 	d.marks = t.classdef(0, t.u16(10))
@@ -70,7 +70,7 @@ func (d *Definitions) Store() []byte {
 
 // Rewrite writes GDEF by the plan (of which Feature and Conditions do not
 // matter) with another item variation store, nil for none. It gives nil where
-// nothing is left to be said. The error wraps ErrDamaged, ErrWork or ErrSize.
+// nothing is left to be said. The error wraps sfnt.ErrDamaged, ErrWork or ErrSize.
 func (d *Definitions) Rewrite(p Plan, store []byte) ([]byte, error) {
 	t := d.t
 	if len(t.v) == 0 {

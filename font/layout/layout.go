@@ -24,8 +24,7 @@ type GlyphID = table.GlyphID
 
 // What a caller may want to tell apart.
 var (
-	// ErrDamaged says that a table breaks its format.
-	ErrDamaged = errors.New("the layout rules are damaged")
+	errDamaged = sfnt.Damaged("the layout rules are damaged")
 	// ErrWork says that a table asks for more work than any real one does.
 	ErrWork = errors.New("the layout rules ask for too much work")
 	// ErrSize says that rules cannot be written within the reach of 16-bit offsets.
@@ -121,12 +120,12 @@ type Condition struct {
 	Min, Max int16
 }
 
-// Open reads the lists of a GSUB or GPOS table. The error wraps ErrDamaged.
+// Open reads the lists of a GSUB or GPOS table. The error wraps sfnt.ErrDamaged.
 func Open(b []byte, tag sfnt.Tag) (*Table, error) {
 	t := &Table{v: sfnt.View(b), name: tag, gpos: tag == table.TagGPOS, work: workPerByte*len(b) + workBase,
 		coverages: map[int][]GlyphID{}, classdefs: map[int]*classes{}}
 	if len(b) < 10 || t.u16(0) != 1 {
-		return nil, fmt.Errorf("table `%s`: %w: it has no header of a version that exists", tag, ErrDamaged)
+		return nil, fmt.Errorf("table `%s`: %w: it has no header of a version that exists", tag, errDamaged)
 	}
 	t.scripts = t.u16(4)
 	t.readFeatures(t.u16(6))
@@ -138,7 +137,7 @@ func Open(b []byte, tag sfnt.Tag) (*Table, error) {
 		return nil, fmt.Errorf("table `%s`: %w", tag, ErrWork)
 	}
 	if t.bad {
-		return nil, fmt.Errorf("table `%s`: %w: its lists run past its end", tag, ErrDamaged)
+		return nil, fmt.Errorf("table `%s`: %w: its lists run past its end", tag, errDamaged)
 	}
 	return t, nil
 }
@@ -149,7 +148,7 @@ func (t *Table) err() error {
 	case t.work < 0:
 		return fmt.Errorf("table `%s`: %w", t.name, ErrWork)
 	case t.bad:
-		return fmt.Errorf("table `%s`: %w: a rule lies outside it", t.name, ErrDamaged)
+		return fmt.Errorf("table `%s`: %w: a rule lies outside it", t.name, errDamaged)
 	}
 	return nil
 }

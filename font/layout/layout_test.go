@@ -291,5 +291,5 @@ func TestDamagedRulesAreTold(t *testing.T) {
 		}
 	}
 	_, err := layout.Open(nil, table.TagGSUB)
-	assert.ErrorIs(t, err, layout.ErrDamaged)
+	assert.ErrorIs(t, err, sfnt.ErrDamaged)
 }

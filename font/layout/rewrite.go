@@ -46,7 +46,7 @@ const (
 // Rewrite writes the table by the plan. Rules that can no longer match are left
 // out, lookups without rules and features without lookups too; scripts and
 // languages stay, as their presence alone changes how text is set. It gives nil
-// where no lookup is left and no feature whose presence matters. The error wraps ErrDamaged, ErrWork or ErrSize.
+// where no lookup is left and no feature whose presence matters. The error wraps sfnt.ErrDamaged, ErrWork or ErrSize.
 func (t *Table) Rewrite(p Plan) ([]byte, error) {
 	r := &rewriter{Plan: p, t: t, classes: map[*classes]map[int]bool{}}
 	r.settleVariations()

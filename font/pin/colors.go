@@ -46,7 +46,7 @@ func (p *pinner) colors() error {
 	}
 	raw, ok := v.From(int(at))
 	if !ok {
-		return damaged("its colors cannot be read", variation.ErrDamaged)
+		return damaged("its colors cannot be read", sfnt.ErrDamaged)
 	}
 	store, err := variation.ParseStore(raw)
 	if err != nil {
@@ -56,7 +56,7 @@ func (p *pinner) colors() error {
 	if at, _ := v.U32(26); at != 0 {
 		raw, ok := v.From(int(at))
 		if !ok {
-			return damaged("its colors cannot be read", variation.ErrDamaged)
+			return damaged("its colors cannot be read", sfnt.ErrDamaged)
 		}
 		if c.rows, err = variation.ParseMap(raw); err != nil {
 			return damaged("its colors cannot be read", err)

@@ -222,7 +222,7 @@ func (p *pinner) faceValues(b []byte) error {
 	rest, ok2 := v.From(int(at))
 	records, ok3 := v.Sub(12, int(size)*int(count))
 	if !ok || !ok2 || !ok3 || size < 8 {
-		return damaged("the metrics that vary cannot be read", variation.ErrDamaged)
+		return damaged("the metrics that vary cannot be read", sfnt.ErrDamaged)
 	}
 	p.put(variation.TagMVAR, nil)
 	if count == 0 || at == 0 {

@@ -26,8 +26,6 @@ var (
 	ErrStatic = errors.New("this font has no axes; it is static already")
 	// ErrAsked says that the face cannot be pinned as asked; the message says why.
 	ErrAsked = errors.New("this cannot be pinned")
-	// ErrDamaged says that a table which must be changed cannot be read.
-	ErrDamaged = errors.New("the font is damaged")
 )
 
 // Range limits an axis, in user coordinates. Where Min and Max are the same, the
@@ -57,7 +55,7 @@ type Result struct {
 }
 
 // Face pins a face, which is not changed. The error wraps ErrStatic, ErrAsked or
-// ErrDamaged, or is variation.ErrAvar2, and is a sentence for people.
+// sfnt.ErrDamaged, or is variation.ErrAvar2, and is a sentence for people.
 func Face(f *sfnt.Font, o Options) (*sfnt.Font, *Result, error) {
 	if !f.Has(table.TagFvar) {
 		return nil, nil, ErrStatic
@@ -97,7 +95,9 @@ type limit struct {
 	min, max, usually float64
 }
 
-func damaged(what string, err error) error { return fmt.Errorf("%w: %s: %w", ErrDamaged, what, err) }
+func damaged(what string, err error) error {
+	return fmt.Errorf("%w: %s: %w", sfnt.ErrDamaged, what, err)
+}
 
 func (p *pinner) open(o Options) error {
 	var err error

@@ -81,7 +81,7 @@ func TestMeasuresOfTheFaceVary(t *testing.T) {
 	assert.Equal(t, [3]int{x + 30, under - 40, thick + 20}, [3]int{a, b, c}, "in two steps the same")
 	for _, bad := range [][]byte{{0}, mvar[:11], mvar[:30], append(mvar[:36:36], 1, 2, 3)} {
 		_, _, err := pin.Face(with(f, map[string][]byte{"MVAR": bad}), heavy)
-		assert.ErrorIs(t, err, pin.ErrDamaged)
+		assert.ErrorIs(t, err, sfnt.ErrDamaged)
 	}
 }
 
@@ -108,7 +108,7 @@ func TestControlValuesVary(t *testing.T) {
 	assert.Equal(t, []int{105, 190, 318}, numbers(upper))
 	assert.Equal(t, []int{100, 200, 300}, numbers(at("wght", 300, 300)), "nothing varies on this side")
 	_, _, err := pin.Face(with(f, map[string][]byte{"cvar": cvar[:7]}), heavy)
-	require.ErrorIs(t, err, pin.ErrDamaged)
+	require.ErrorIs(t, err, sfnt.ErrDamaged)
 }
 
 // paints puts a color table together: paints at places that are told, so that
@@ -221,7 +221,7 @@ func TestColorsThatVaryArePinned(t *testing.T) {
 	for n := 1; n < len(p.b); n += 3 { // what is cut off is refused or left; nothing else happens
 		_, _, err := pin.Face(with(f, map[string][]byte{"COLR": p.b[:n]}), heavy)
 		if err != nil {
-			assert.ErrorIs(t, err, pin.ErrDamaged)
+			assert.ErrorIs(t, err, sfnt.ErrDamaged)
 		}
 	}
 }

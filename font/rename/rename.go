@@ -26,8 +26,6 @@ import (
 var (
 	// ErrName says that a name cannot be given; the message says why.
 	ErrName = errors.New("this name cannot be given")
-	// ErrDamaged says that the names cannot be read.
-	ErrDamaged = errors.New("the font is damaged")
 )
 
 const (
@@ -60,11 +58,11 @@ type Names struct {
 }
 
 // Face renames a face, which is not changed. The error wraps ErrName or
-// ErrDamaged and is a sentence for people.
+// sfnt.ErrDamaged and is a sentence for people.
 func Face(f *sfnt.Font, o Options) (*sfnt.Font, *Names, error) {
 	n, err := table.ParseName(f.Table(table.TagName))
 	if err != nil {
-		return nil, nil, fmt.Errorf("%w: its names cannot be read: %w", ErrDamaged, err)
+		return nil, nil, fmt.Errorf("%w: its names cannot be read: %w", sfnt.ErrDamaged, err)
 	}
 	if len(n.Tags) > 0 {
 		// Records that name their language by a tag say in another language what English says; the tags are not kept.
@@ -81,7 +79,7 @@ func Face(f *sfnt.Font, o Options) (*sfnt.Font, *Names, error) {
 			t.Data = r.records(n, instanceNames(f)).Encode()
 		case table.TagCFF:
 			if t.Data, err = cff.Rename(t.Data, r.PostScript, r.Full, r.Family); err != nil {
-				return nil, nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+				return nil, nil, sfnt.Damage(err)
 			}
 		case tagDSIG:
 			continue

@@ -41,7 +41,7 @@ func Posed(f *sfnt.Font, at map[string]float64, text string) (*sfnt.Font, error)
 	}
 	fvar, err := table.ParseFvar(f.Table(table.TagFvar))
 	if err != nil {
-		return nil, fmt.Errorf("%w: its axes cannot be read: %w", pin.ErrDamaged, err)
+		return nil, fmt.Errorf("%w: its axes cannot be read: %w", sfnt.ErrDamaged, err)
 	}
 	o, moved := pin.Options{At: map[string]pin.Range{}, Rest: true}, false
 	for _, a := range fvar.Axes {

@@ -37,15 +37,13 @@ var (
 	ErrTrueType = errors.New("the outlines are TrueType already")
 	// ErrVariable says that the outlines vary.
 	ErrVariable = errors.New("the outlines vary, and only those of one design can be retyped; pin the face first")
-	// ErrDamaged says that the outlines cannot be read.
-	ErrDamaged = errors.New("the font is damaged")
 )
 
 // maxPoints is what `maxp` can announce of one glyph.
 const maxPoints = math.MaxUint16
 
 // Face retypes a face, which is not changed. The same face gives the same
-// tables. The error wraps ErrTrueType, ErrVariable or ErrDamaged.
+// tables. The error wraps ErrTrueType, ErrVariable or sfnt.ErrDamaged.
 func Face(f *sfnt.Font) (*sfnt.Font, error) { return Finer(f, 1) }
 
 // Finer is Face on a grid so many times finer, for outlines whose rounding to
@@ -64,7 +62,7 @@ func Finer(f *sfnt.Font, times int) (*sfnt.Font, error) {
 	}
 	t, err := cff.Parse(f.Table(tag))
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	if times > 1 {
 		if f, err = grid.Finer(f, times); err != nil {
@@ -73,14 +71,14 @@ func Finer(f *sfnt.Font, times int) (*sfnt.Font, error) {
 	}
 	head, err := table.ParseHead(f.Table(table.TagHead))
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	r := &retyper{font: f, cff: t, times: float64(times), tolerance: Tolerance * float64(head.UnitsPerEm) / 1000}
 	if times > 1 {
 		r.tolerance *= FineTolerance / Tolerance
 	}
 	if err := r.glyphs(); err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	return r.face()
 }

@@ -45,13 +45,9 @@ const (
 	checksumGoal = 0xB1B0AFBA
 )
 
-// What a caller may want to tell apart.
-var (
-	// ErrNotFont says that the bytes do not open as a font at all.
-	ErrNotFont = errors.New("this is not a font file")
-	// ErrDamaged says that the file opens as a font but cannot be read to the end.
-	ErrDamaged = errors.New("the font file is damaged")
-)
+// ErrNotFont says that the bytes do not open as a font at all. Where a file opens as a
+// font and cannot be read to the end, the error wraps ErrDamaged.
+var ErrNotFont = errors.New("this is not a font file")
 
 // Tag is a four-letter name, first letter in the highest byte.
 type Tag uint32

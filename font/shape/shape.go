@@ -25,8 +25,6 @@ import (
 
 // What a caller may want to tell apart.
 var (
-	// ErrDamaged says that a table which text needs cannot be read.
-	ErrDamaged = errors.New("the font is damaged")
 	// ErrFeature says that a word names no layout feature.
 	ErrFeature = errors.New("this is no layout feature")
 )
@@ -84,28 +82,28 @@ func Switches(words []string) (map[string]bool, error) {
 	return out, nil
 }
 
-// Open reads what setting text needs. The error wraps ErrDamaged.
+// Open reads what setting text needs. The error wraps sfnt.ErrDamaged.
 func Open(f *sfnt.Font) (*Face, error) {
 	head, err := table.ParseHead(f.Table(table.TagHead))
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	hhea, err := table.ParseHhea(f.Table(table.TagHhea))
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	if head.UnitsPerEm == 0 {
-		return nil, fmt.Errorf("%w: it has no units in an em", ErrDamaged)
+		return nil, fmt.Errorf("%w: it has no units in an em", sfnt.ErrDamaged)
 	}
 	a := &Face{UnitsPerEm: int(head.UnitsPerEm), Ascent: int(hhea.Ascent), Descent: -int(hhea.Descent)}
 	maxp, err := table.ParseMaxp(f.Table(table.TagMaxp))
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	a.metrics = table.ParseHmtx(f.Table(table.TagHmtx), int(hhea.LongMetrics), int(maxp.Glyphs))
 	b := f.Table(table.TagCmap)
 	if a.runs, err = table.ParseCmap(b); err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	a.symbol = table.SymbolCmap(b)
 	// Rules that cannot be read are done without, as readers do.

@@ -230,7 +230,7 @@ func TestDamagedFontsAreRefused(t *testing.T) {
 		"no characters at all": with(f, table.TagCmap, []byte{}),
 	} {
 		_, err := shape.Open(bad)
-		assert.ErrorIs(t, err, shape.ErrDamaged, name)
+		assert.ErrorIs(t, err, sfnt.ErrDamaged, name)
 	}
 	a := opened(t, with(with(with(f, table.TagGSUB, []byte{0, 9}), table.TagGPOS, []byte{0}), layout.TagGDEF, []byte{7}))
 	assert.Len(t, a.Set("fi", shape.Options{}).Glyphs, 2, "rules that cannot be read are done without")

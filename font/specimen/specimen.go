@@ -34,8 +34,6 @@ var (
 	ErrNothing = errors.New("there is nothing to draw")
 	// ErrTooLarge says that the picture would be larger than is made.
 	ErrTooLarge = errors.New("the picture would be too large")
-	// ErrDamaged says that the face cannot be drawn.
-	ErrDamaged = errors.New("the font is damaged")
 )
 
 // Limits on a picture.
@@ -92,7 +90,7 @@ var (
 	white = color.NRGBA{0xFF, 0xFF, 0xFF, 0xFF}
 )
 
-// Draw draws a face. The error wraps ErrNothing, ErrTooLarge or ErrDamaged.
+// Draw draws a face. The error wraps ErrNothing, ErrTooLarge or sfnt.ErrDamaged.
 func Draw(f *sfnt.Font, o Options) (*Picture, error) { return DrawContext(context.Background(), f, o) }
 
 // DrawContext does as Draw; drawing and the picture's PNG stop between glyphs once
@@ -100,11 +98,11 @@ func Draw(f *sfnt.Font, o Options) (*Picture, error) { return DrawContext(contex
 func DrawContext(ctx context.Context, f *sfnt.Font, o Options) (*Picture, error) {
 	face, err := shape.Open(f)
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	reader, err := outline.Open(f)
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	if len(o.Lines) > maxLines {
 		return nil, fmt.Errorf("%w: it has %d lines; %d are drawn at most", ErrTooLarge, len(o.Lines), maxLines)
@@ -267,7 +265,7 @@ func (d *drawer) contours(g table.GlyphID) ([]curve.Contour, error) {
 	}
 	c, err := d.reader.Contours(int(g))
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	d.known[g] = c
 	return c, nil
@@ -314,7 +312,7 @@ func (d *drawer) shape(g table.GlyphID, x, y, size float64, ink color.NRGBA) err
 	return nil
 }
 
-// PNG gives the picture in pixels. The error wraps ErrDamaged where glyphs are far
+// PNG gives the picture in pixels. The error wraps sfnt.ErrDamaged where glyphs are far
 // larger than the font says.
 func (p *Picture) PNG() ([]byte, error) {
 	left := min(maxCover*p.Width*p.Height, maxInk)
@@ -329,7 +327,7 @@ func (p *Picture) PNG() ([]byte, error) {
 			continue
 		}
 		if left -= box.Dx() * box.Dy(); left < 0 {
-			return nil, fmt.Errorf("%w: its glyphs are far larger than it says", ErrDamaged)
+			return nil, fmt.Errorf("%w: its glyphs are far larger than it says", sfnt.ErrDamaged)
 		}
 		// Each shape on its own, as overlaps of one glyph with the next must not cancel out.
 		r := vector.NewRasterizer(box.Dx(), box.Dy())

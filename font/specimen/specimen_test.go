@@ -147,5 +147,5 @@ func TestGlyphsAsLargeAsThePicture(t *testing.T) {
 	p, err := specimen.Draw(f, specimen.Options{Glyphs: 250})
 	require.NoError(t, err)
 	_, err = p.PNG()
-	assert.ErrorIs(t, err, specimen.ErrDamaged)
+	assert.ErrorIs(t, err, sfnt.ErrDamaged)
 }

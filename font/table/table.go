@@ -8,14 +8,14 @@
 package table
 
 import (
-	"errors"
 	"fmt"
 
 	"sparecrate/font/sfnt"
 )
 
-// ErrShort says that a table ends before the fields every version of it has.
-var ErrShort = errors.New("the table is too short")
+// ErrShort says that a table ends before the fields every version of it has; it wraps
+// sfnt.ErrDamaged.
+var ErrShort = sfnt.Damaged("the table is too short")
 
 func short(tag string, have, want int) error {
 	return fmt.Errorf("table `%s`: %w: %d bytes where at least %d are needed", tag, ErrShort, have, want)

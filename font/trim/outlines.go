@@ -32,7 +32,7 @@ func openOutlines(f *sfnt.Font, glyphs int) (outlines, error) {
 			return nil, damaged("its outlines cannot be read", err)
 		}
 		if len(list) < glyphs {
-			return nil, fmt.Errorf("%w: it holds outlines of %d glyphs only, of %d", ErrDamaged, len(list), glyphs)
+			return nil, fmt.Errorf("%w: it holds outlines of %d glyphs only, of %d", sfnt.ErrDamaged, len(list), glyphs)
 		}
 		return trueType(list[:glyphs]), nil
 	}
@@ -46,7 +46,7 @@ func openOutlines(f *sfnt.Font, glyphs int) (outlines, error) {
 			return nil, damaged("its outlines cannot be read", err)
 		}
 		if c.Glyphs() < glyphs {
-			return nil, fmt.Errorf("%w: it holds outlines of %d glyphs only, of %d", ErrDamaged, c.Glyphs(), glyphs)
+			return nil, fmt.Errorf("%w: it holds outlines of %d glyphs only, of %d", sfnt.ErrDamaged, c.Glyphs(), glyphs)
 		}
 		return &postScript{c, tag}, nil
 	}
@@ -82,7 +82,7 @@ func (o trueType) close(set *layout.Set) error {
 		}
 		for _, p := range parts {
 			if int(p.Glyph) >= len(o) {
-				return fmt.Errorf("%w: glyph %d is made of glyph %d, and there are %d", ErrDamaged, g, p.Glyph, len(o))
+				return fmt.Errorf("%w: glyph %d is made of glyph %d, and there are %d", sfnt.ErrDamaged, g, p.Glyph, len(o))
 			}
 			if !set.Has(p.Glyph) {
 				set.Add(p.Glyph)

@@ -138,11 +138,11 @@ func TestPicturesOfEveryIndex(t *testing.T) {
 	for cut := 8; cut < len(where); cut++ {
 		_, _, err := trim.Face(with(f, map[string][]byte{"CBLC": where[:cut], "CBDT": data}), trim.Options{Characters: coverage.OfText("ABCDEFGHIJ")})
 		if err != nil {
-			assert.ErrorIs(t, err, trim.ErrDamaged, "cut at %d", cut)
+			assert.ErrorIs(t, err, sfnt.ErrDamaged, "cut at %d", cut)
 		}
 	}
 	_, _, err := trim.Face(with(f, map[string][]byte{"CBLC": where, "CBDT": data[:20]}), trim.Options{Characters: coverage.OfText("ABCDEFGHIJ")})
-	require.ErrorIs(t, err, trim.ErrDamaged)
+	require.ErrorIs(t, err, sfnt.ErrDamaged)
 }
 
 // TestPackedDrawingsStayPacked trims drawings that came packed.
@@ -165,7 +165,7 @@ func TestPackedDrawingsStayPacked(t *testing.T) {
 	assert.NotContains(t, string(text), "M1 1")
 	for _, bad := range [][]byte{packed.Bytes()[:packed.Len()-9], append([]byte{0x1F, 0x8B}, "nothing packed"...)} {
 		_, _, err := trim.Face(with(f, map[string][]byte{"SVG ": joined(svg[:20], u32s(len(bad)), bad)}), trim.Options{Characters: coverage.OfText("A")})
-		assert.ErrorIs(t, err, trim.ErrDamaged, "%q", bad)
+		assert.ErrorIs(t, err, sfnt.ErrDamaged, "%q", bad)
 	}
 }
 

@@ -29,8 +29,6 @@ import (
 var (
 	// ErrNothing says that no character asked for is in the font.
 	ErrNothing = errors.New("nothing of what is to be kept is in this font")
-	// ErrDamaged says that a table which must be changed cannot be read.
-	ErrDamaged = errors.New("the font is damaged")
 )
 
 // Options say what to keep.
@@ -60,7 +58,7 @@ type Result struct {
 }
 
 // Face trims a face. The face given is not changed. The error wraps ErrNothing,
-// ErrDamaged, or what is wrong with a table, and is a sentence for people.
+// sfnt.ErrDamaged, or what is wrong with a table, and is a sentence for people.
 func Face(f *sfnt.Font, o Options) (*sfnt.Font, *Result, error) {
 	t := &trimmer{font: f, options: o, result: &Result{}}
 	for _, step := range []func() error{t.open, t.close, t.number} {
@@ -91,7 +89,7 @@ func Missing(f *sfnt.Font, want coverage.Characters) (coverage.Characters, error
 func Has(f *sfnt.Font) (coverage.Characters, error) {
 	runs, err := table.AppendCoverage(nil, f.Table(table.TagCmap))
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, sfnt.Damage(err)
 	}
 	return coverage.NewCharacters(runs), nil
 }
@@ -116,7 +114,9 @@ type trimmer struct {
 	to     []table.GlyphID // new numbers, by old; of every number there can be
 }
 
-func damaged(what string, err error) error { return fmt.Errorf("%w: %s: %w", ErrDamaged, what, err) }
+func damaged(what string, err error) error {
+	return fmt.Errorf("%w: %s: %w", sfnt.ErrDamaged, what, err)
+}
 
 // open reads the tables that say which glyphs there are.
 func (t *trimmer) open() error {
@@ -126,7 +126,7 @@ func (t *trimmer) open() error {
 	}
 	t.before = int(maxp.Glyphs)
 	if t.before == 0 {
-		return fmt.Errorf("%w: it has no glyphs", ErrDamaged)
+		return fmt.Errorf("%w: it has no glyphs", sfnt.ErrDamaged)
 	}
 	if t.outlines, err = openOutlines(t.font, t.before); err != nil {
 		return err

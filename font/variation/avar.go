@@ -15,7 +15,7 @@ var ErrAvar2 = errors.New("its axes depend on each other (table `avar`, version 
 // Scale bends one axis: places before, in order, and after.
 type Scale [][2]float64
 
-// ParseAvar reads the scales of the axes. The error wraps ErrDamaged or ErrAvar2.
+// ParseAvar reads the scales of the axes. The error wraps sfnt.ErrDamaged or ErrAvar2.
 func ParseAvar(b []byte) ([]Scale, error) {
 	v := sfnt.View(b)
 	version, _ := v.U16(0)

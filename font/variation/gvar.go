@@ -27,7 +27,7 @@ type Gvar struct {
 	shared []byte
 }
 
-// ParseGvar reads the frame of the table. The error wraps ErrDamaged.
+// ParseGvar reads the frame of the table. The error wraps sfnt.ErrDamaged.
 func ParseGvar(b []byte) (*Gvar, error) {
 	v := sfnt.View(b)
 	if len(b) < gvarHeader {
@@ -133,7 +133,7 @@ func (g *Gvar) frame(shared []byte, glyphs [][]byte) []byte {
 }
 
 // TrimGvar writes the table for some of the glyphs, in their order. The error
-// wraps ErrDamaged.
+// wraps sfnt.ErrDamaged.
 func TrimGvar(b []byte, glyphs []table.GlyphID) ([]byte, error) {
 	g, err := ParseGvar(b)
 	if err != nil {

@@ -17,7 +17,7 @@ type Metrics struct {
 	Maps [][]uint32
 }
 
-// ParseMetrics reads the table. The error wraps ErrDamaged.
+// ParseMetrics reads the table. The error wraps sfnt.ErrDamaged.
 func ParseMetrics(b []byte, tag sfnt.Tag) (*Metrics, error) {
 	maps := 3
 	if tag == TagVVAR {

@@ -25,7 +25,7 @@ type Set struct {
 // NoVariation is the index that stands for no row.
 const NoVariation = 0xFFFFFFFF
 
-// ParseStore reads a store. The error wraps ErrDamaged.
+// ParseStore reads a store. The error wraps sfnt.ErrDamaged.
 func ParseStore(b []byte) (*Store, error) {
 	v := sfnt.View(b)
 	format, ok := v.U16(0)
@@ -289,7 +289,7 @@ func (s *Store) Only(used map[uint32]bool) (*Store, map[uint32]uint32) {
 }
 
 // ParseMap reads a DeltaSetIndexMap into an index an item; items past its end
-// take the last. The error wraps ErrDamaged.
+// take the last. The error wraps sfnt.ErrDamaged.
 func ParseMap(b []byte) ([]uint32, error) {
 	v := sfnt.View(b)
 	format, _ := v.U8(0)

@@ -18,7 +18,7 @@ type Tuple struct {
 }
 
 // Tuples reads the variations of a glyph with so many points, the four phantom
-// points among them. The error wraps ErrDamaged.
+// points among them. The error wraps sfnt.ErrDamaged.
 func (g *Gvar) Tuples(glyph table.GlyphID, points int) ([]Tuple, error) {
 	if int(glyph) >= len(g.glyphs) || len(g.glyphs[glyph]) == 0 {
 		return nil, nil
@@ -27,7 +27,7 @@ func (g *Gvar) Tuples(glyph table.GlyphID, points int) ([]Tuple, error) {
 }
 
 // ParseCvar reads the variations of so many control values. The error wraps
-// ErrDamaged.
+// sfnt.ErrDamaged.
 func ParseCvar(b []byte, axes, values int) ([]Tuple, error) {
 	return parseTuples(sfnt.View(b), 4, axes, nil, values, false)
 }

@@ -11,7 +11,6 @@
 package variation
 
 import (
-	"errors"
 	"fmt"
 
 	"sparecrate/font/sfnt"
@@ -26,10 +25,9 @@ var (
 	TagMVAR = sfnt.MakeTag("MVAR")
 )
 
-// ErrDamaged says that variations break their format.
-var ErrDamaged = errors.New("the variations are damaged")
+var errDamaged = sfnt.Damaged("the variations are damaged")
 
-func damaged(what string) error { return fmt.Errorf("%w: %s", ErrDamaged, what) }
+func damaged(what string) error { return fmt.Errorf("%w: %s", errDamaged, what) }
 
 const (
 	// MaxAxes is a good deal more than any font known to us has.

@@ -10,36 +10,36 @@ import (
 )
 
 // Decode reads a WOFF file. Tables stored as they are stay slices of b. The
-// error wraps ErrDamaged or ErrTooLarge.
+// error wraps sfnt.ErrDamaged or ErrTooLarge.
 func Decode(b []byte) (*File, error) {
 	v := sfnt.View(b)
 	if !Is(b) || len(b) < headerSize {
-		return nil, fmt.Errorf("%w: it ends inside its header", ErrDamaged)
+		return nil, fmt.Errorf("%w: it ends inside its header", errDamaged)
 	}
 	u32 := func(at int) int { n, _ := v.U32(at); return int(n) }
 	flavor, _ := v.U32(4)
 	count, _ := v.U16(12)
 	if u32(8) != len(b) {
-		return nil, fmt.Errorf("%w: it says it has %d bytes and has %d", ErrDamaged, u32(8), len(b))
+		return nil, fmt.Errorf("%w: it says it has %d bytes and has %d", errDamaged, u32(8), len(b))
 	}
 	if count == 0 || int(count) > sfnt.MaxTables {
-		return nil, fmt.Errorf("%w: its directory does not say a sensible number of tables", ErrDamaged)
+		return nil, fmt.Errorf("%w: its directory does not say a sensible number of tables", errDamaged)
 	}
 	if !sfnt.KnownFlavor(flavor) {
-		return nil, fmt.Errorf("%w: what it holds opens with %q and is no single font", ErrDamaged, sfnt.Tag(flavor))
+		return nil, fmt.Errorf("%w: what it holds opens with %q and is no single font", errDamaged, sfnt.Tag(flavor))
 	}
 	f := &File{Font: &sfnt.Font{Flavor: flavor, Tables: make([]sfnt.Table, 0, count)}}
 	total := 0
 	for i := range int(count) {
 		at := headerSize + entrySize*i
 		if _, ok := v.Sub(at, entrySize); !ok {
-			return nil, fmt.Errorf("%w: it ends inside its table directory", ErrDamaged)
+			return nil, fmt.Errorf("%w: it ends inside its table directory", errDamaged)
 		}
 		tag, _ := v.U32(at)
 		sum, _ := v.U32(at + 16)
 		packed, ok := v.Sub(u32(at+4), u32(at+8))
 		if !ok {
-			return nil, fmt.Errorf("%w: table `%s` runs past the end of the file", ErrDamaged, sfnt.Tag(tag))
+			return nil, fmt.Errorf("%w: table `%s` runs past the end of the file", errDamaged, sfnt.Tag(tag))
 		}
 		size := u32(at + 12)
 		if total += size; total > Largest(len(b)) {
@@ -47,13 +47,13 @@ func Decode(b []byte) (*File, error) {
 		}
 		data, err := unpack(packed, size)
 		if err != nil {
-			return nil, fmt.Errorf("%w: table `%s`: %w", ErrDamaged, sfnt.Tag(tag), err)
+			return nil, fmt.Errorf("%w: table `%s`: %w", errDamaged, sfnt.Tag(tag), err)
 		}
 		f.Font.Tables = append(f.Font.Tables, sfnt.Table{Tag: sfnt.Tag(tag), Checksum: sum, Data: data})
 	}
 	var err error
 	if f.Blocks, err = ReadBlocks(b, blocksAt, inflate); err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, fmt.Errorf("%w: %w", errDamaged, err)
 	}
 	return f, nil
 }

@@ -34,8 +34,7 @@ func Largest(file int) int {
 
 // What a caller may want to tell apart.
 var (
-	// ErrDamaged says that the file opens as WOFF but breaks its rules.
-	ErrDamaged = errors.New("the WOFF file is damaged")
+	errDamaged = sfnt.Damaged("the WOFF file is damaged")
 	// ErrTooLarge says that the font would unpack to more than MaxFont bytes.
 	ErrTooLarge = errors.New("the WOFF file unpacks to more than is allowed")
 )

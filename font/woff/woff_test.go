@@ -55,12 +55,12 @@ func TestDamageIsRefused(t *testing.T) {
 		data []byte
 		is   error
 	}{
-		"header only":    {whole[:20], woff.ErrDamaged},
-		"wrong length":   {whole[:len(whole)-8], woff.ErrDamaged},
-		"no tables":      {edit(12, 0, 0), woff.ErrDamaged},
-		"too many":       {edit(12, 0xFF, 0xFF), woff.ErrDamaged},
-		"no font inside": {edit(4, 'x', 'x', 'x', 'x'), woff.ErrDamaged},
-		"broken stream":  {edit(len(whole)/2, 0xFF, 0xFF, 0xFF, 0xFF, 0xFF, 0xFF), woff.ErrDamaged},
+		"header only":    {whole[:20], sfnt.ErrDamaged},
+		"wrong length":   {whole[:len(whole)-8], sfnt.ErrDamaged},
+		"no tables":      {edit(12, 0, 0), sfnt.ErrDamaged},
+		"too many":       {edit(12, 0xFF, 0xFF), sfnt.ErrDamaged},
+		"no font inside": {edit(4, 'x', 'x', 'x', 'x'), sfnt.ErrDamaged},
+		"broken stream":  {edit(len(whole)/2, 0xFF, 0xFF, 0xFF, 0xFF, 0xFF, 0xFF), sfnt.ErrDamaged},
 	} {
 		t.Run(name, func(t *testing.T) {
 			_, err := woff.Decode(test.data)

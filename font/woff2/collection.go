@@ -19,7 +19,7 @@ type member struct {
 // readMembers reads the collection header (section 4.2) and gives the offset
 // behind it.
 func readMembers(v sfnt.View, at, entries int) ([]member, int, error) {
-	damaged := fmt.Errorf("%w: its list of faces cannot be read", ErrDamaged)
+	damaged := fmt.Errorf("%w: its list of faces cannot be read", errDamaged)
 	s := &stream{v: v, at: at + 4, ok: true} // behind the version, which says nothing a reader needs
 	count := s.u255()
 	if !s.ok || count == 0 || count > sfnt.MaxFaces {
@@ -63,11 +63,11 @@ func (m *member) restoreMetrics(entries []entry, left map[int][]int16) error {
 		return nil
 	}
 	if glyf < 0 || hhea < 0 {
-		return fmt.Errorf("%w: its `hmtx` is transformed without its outlines", ErrDamaged)
+		return fmt.Errorf("%w: its `hmtx` is transformed without its outlines", errDamaged)
 	}
 	lines, err := table.ParseHhea(entries[hhea].data)
 	if err != nil {
-		return fmt.Errorf("%w: %w", ErrDamaged, err)
+		return fmt.Errorf("%w: %w", errDamaged, err)
 	}
 	e := &entries[hmtx]
 	if e.data, err = restoreHmtx(e.data, int(lines.LongMetrics), left[glyf]); err != nil {

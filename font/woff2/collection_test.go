@@ -102,7 +102,7 @@ func TestHostileCollections(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			binary.BigEndian.PutUint32(b[8:], uint32(len(b)))
 			_, err := woff2.Decode(b)
-			require.ErrorIs(t, err, woff2.ErrDamaged)
+			require.ErrorIs(t, err, sfnt.ErrDamaged)
 		})
 	}
 }

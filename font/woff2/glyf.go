@@ -169,7 +169,7 @@ type outlines struct {
 func restoreGlyf(b []byte) (*outlines, error) {
 	v := sfnt.View(b)
 	if len(b) < glyfHeader {
-		return nil, fmt.Errorf("%w: its outlines end inside their header", ErrDamaged)
+		return nil, fmt.Errorf("%w: its outlines end inside their header", errDamaged)
 	}
 	u16 := func(at int) int { n, _ := v.U16(at); return int(n) }
 	options, glyphs, format := u16(2), u16(4), u16(6)
@@ -179,7 +179,7 @@ func restoreGlyf(b []byte) (*outlines, error) {
 		size, _ := v.U32(8 + 4*i)
 		part, ok := v.Sub(at, int(size))
 		if !ok {
-			return nil, fmt.Errorf("%w: its outlines are shorter than they say", ErrDamaged)
+			return nil, fmt.Errorf("%w: its outlines are shorter than they say", errDamaged)
 		}
 		streams[i] = stream{v: part, ok: true}
 		at += int(size)
@@ -187,12 +187,12 @@ func restoreGlyf(b []byte) (*outlines, error) {
 	r := &glyfReader{contours: &streams[0], points: &streams[1], flags: &streams[2], coordinates: &streams[3],
 		composites: &streams[4], boxes: &streams[5], instructions: &streams[6]}
 	if r.boxed = r.boxes.take((glyphs + 31) / 32 * 4); !r.boxes.ok {
-		return nil, fmt.Errorf("%w: its outlines lack the list of boxes", ErrDamaged)
+		return nil, fmt.Errorf("%w: its outlines lack the list of boxes", errDamaged)
 	}
 	if options&optionOverlap != 0 {
 		var ok bool
 		if r.overlap, ok = v.Sub(at, (glyphs+7)/8); !ok {
-			return nil, fmt.Errorf("%w: its overlap bitmap is missing", ErrDamaged)
+			return nil, fmt.Errorf("%w: its overlap bitmap is missing", errDamaged)
 		}
 	}
 	out := &outlines{glyf: make([]byte, 0, len(b)+len(b)/2), left: make([]int16, 0, min(glyphs, len(b)))}
@@ -212,7 +212,7 @@ func restoreGlyf(b []byte) (*outlines, error) {
 		offsets = append(offsets, len(out.glyf))
 	}
 	if format == 0 && len(out.glyf) > maxShortOffset {
-		return nil, fmt.Errorf("%w: its outlines are too long for the offsets it asks for", ErrDamaged)
+		return nil, fmt.Errorf("%w: its outlines are too long for the offsets it asks for", errDamaged)
 	}
 	out.loca = glyf.Index(offsets, format != 0)
 	return out, nil
@@ -236,7 +236,7 @@ func (r *glyfReader) whole() bool {
 
 // next appends one glyph to the table.
 func (r *glyfReader) next(i int, out *outlines) (glyf.Bounds, error) {
-	damaged := func(what string) error { return fmt.Errorf("%w: glyph %d %s", ErrDamaged, i, what) }
+	damaged := func(what string) error { return fmt.Errorf("%w: glyph %d %s", errDamaged, i, what) }
 	count := r.contours.u16()
 	if count == 0 && r.contours.ok {
 		if bit(r.boxed, i) {
@@ -290,11 +290,11 @@ func (r *glyfReader) box() glyf.Bounds {
 
 func (r *glyfReader) composite(i int, out *outlines) (glyf.Bounds, error) {
 	if !bit(r.boxed, i) {
-		return glyf.Bounds{}, fmt.Errorf("%w: glyph %d is made of parts and states no box", ErrDamaged, i)
+		return glyf.Bounds{}, fmt.Errorf("%w: glyph %d is made of parts and states no box", errDamaged, i)
 	}
 	end, instructed, err := glyf.Components(r.composites.v, r.composites.at)
 	if err != nil {
-		return glyf.Bounds{}, fmt.Errorf("%w: glyph %d: %w", ErrDamaged, i, err)
+		return glyf.Bounds{}, fmt.Errorf("%w: glyph %d: %w", errDamaged, i, err)
 	}
 	parts := r.composites.take(end - r.composites.at)
 	bounds := r.box()

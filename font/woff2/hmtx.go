@@ -58,7 +58,7 @@ func restoreHmtx(b []byte, long int, left []int16) ([]byte, error) {
 	s := &stream{v: sfnt.View(b), ok: true}
 	flags := s.u8()
 	if flags&^(omitProportional|omitMonospaced) != 0 || flags == 0 || long == 0 || long > len(left) {
-		return nil, fmt.Errorf("%w: its transformed `hmtx` cannot be", ErrDamaged)
+		return nil, fmt.Errorf("%w: its transformed `hmtx` cannot be", errDamaged)
 	}
 	advances := s.take(2 * long)
 	bearing := func(i, omit int) int16 {
@@ -78,7 +78,7 @@ func restoreHmtx(b []byte, long int, left []int16) ([]byte, error) {
 		out = binary.BigEndian.AppendUint16(out, uint16(bearing(i, omitMonospaced)))
 	}
 	if !s.ok {
-		return nil, fmt.Errorf("%w: its transformed `hmtx` is too short", ErrDamaged)
+		return nil, fmt.Errorf("%w: its transformed `hmtx` is too short", errDamaged)
 	}
 	return out, nil
 }

@@ -47,7 +47,7 @@ func TestHostileOutlines(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			_, err := restoreGlyf(b)
-			require.ErrorIs(t, err, ErrDamaged)
+			require.ErrorIs(t, err, sfnt.ErrDamaged)
 			if allocated := testing.AllocsPerRun(1, func() { _, _ = restoreGlyf(b) }); allocated > 100 {
 				assert.Fail(t, "it reserves memory for what is not there", allocated)
 			}
@@ -65,7 +65,7 @@ func TestHostileMetrics(t *testing.T) {
 		"no metrics": {[]byte{1}, 0}, "more metrics than glyphs": {make([]byte, 99), 4},
 	} {
 		_, err := restoreHmtx(test.data, test.long, left)
-		assert.ErrorIs(t, err, ErrDamaged, name)
+		assert.ErrorIs(t, err, sfnt.ErrDamaged, name)
 	}
 	got, err := restoreHmtx([]byte{3, 0, 9}, 1, left)
 	require.NoError(t, err)

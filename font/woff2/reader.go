@@ -24,11 +24,11 @@ type entry struct {
 }
 
 // Decode reads a WOFF2 file. Faces of a collection share the bytes of tables
-// they have in common. The error wraps ErrDamaged or ErrTooLarge.
+// they have in common. The error wraps sfnt.ErrDamaged or ErrTooLarge.
 func Decode(b []byte) (*File, error) {
 	v := sfnt.View(b)
 	if !Is(b) || len(b) < headerSize {
-		return nil, fmt.Errorf("%w: it ends inside its header", ErrDamaged)
+		return nil, fmt.Errorf("%w: it ends inside its header", errDamaged)
 	}
 	u32 := func(at int) int { n, _ := v.U32(at); return int(n) }
 	flavor, _ := v.U32(4)
@@ -40,11 +40,11 @@ func Decode(b []byte) (*File, error) {
 	}
 	switch {
 	case u32(8) != len(b):
-		return nil, fmt.Errorf("%w: it says it has %d bytes and has %d", ErrDamaged, u32(8), len(b))
+		return nil, fmt.Errorf("%w: it says it has %d bytes and has %d", errDamaged, u32(8), len(b))
 	case !f.Collection && !sfnt.KnownFlavor(flavor):
-		return nil, fmt.Errorf("%w: what it holds opens with %q and is no font", ErrDamaged, sfnt.Tag(flavor))
+		return nil, fmt.Errorf("%w: what it holds opens with %q and is no font", errDamaged, sfnt.Tag(flavor))
 	case count == 0 || int(count) > most:
-		return nil, fmt.Errorf("%w: its directory does not say a sensible number of tables", ErrDamaged)
+		return nil, fmt.Errorf("%w: its directory does not say a sensible number of tables", errDamaged)
 	}
 	entries, at, err := readDirectory(v, int(count))
 	if err != nil {
@@ -58,7 +58,7 @@ func Decode(b []byte) (*File, error) {
 	}
 	packed, ok := v.Sub(at, u32(20))
 	if !ok {
-		return nil, fmt.Errorf("%w: its compressed data runs past the end of the file", ErrDamaged)
+		return nil, fmt.Errorf("%w: its compressed data runs past the end of the file", errDamaged)
 	}
 	if err := unpackTables(entries, packed); err != nil {
 		return nil, err
@@ -74,7 +74,7 @@ func Decode(b []byte) (*File, error) {
 		f.Fonts = append(f.Fonts, font)
 	}
 	if f.Blocks, err = woff.ReadBlocks(b, blocksAt, unbrotli); err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+		return nil, fmt.Errorf("%w: %w", errDamaged, err)
 	}
 	return f, nil
 }
@@ -99,7 +99,7 @@ func unpackTables(entries []entry, packed []byte) error {
 	}
 	data, err := unbrotli(packed, total)
 	if err != nil {
-		return fmt.Errorf("%w: %w", ErrDamaged, err)
+		return fmt.Errorf("%w: %w", errDamaged, err)
 	}
 	for i := range entries {
 		e := &entries[i]
@@ -119,17 +119,17 @@ func restore(entries []entry, faces []member) error {
 		}
 		loca := offsetsOf(entries, i, len(faces) > 1)
 		if loca == nil {
-			return fmt.Errorf("%w: only one of `glyf` and `loca` is transformed", ErrDamaged)
+			return fmt.Errorf("%w: only one of `glyf` and `loca` is transformed", errDamaged)
 		}
 		if loca.packed != 0 {
-			return fmt.Errorf("%w: its transformed `loca` is not empty", ErrDamaged)
+			return fmt.Errorf("%w: its transformed `loca` is not empty", errDamaged)
 		}
 		o, err := restoreGlyf(e.data)
 		if err != nil {
 			return err
 		}
 		if len(o.loca) != loca.length {
-			return fmt.Errorf("%w: its `loca` should have %d bytes and comes to %d", ErrDamaged, loca.length, len(o.loca))
+			return fmt.Errorf("%w: its `loca` should have %d bytes and comes to %d", errDamaged, loca.length, len(o.loca))
 		}
 		if total += len(o.glyf); total > MaxFont {
 			return fmt.Errorf("%w: more than %d bytes", ErrTooLarge, MaxFont)
@@ -139,7 +139,7 @@ func restore(entries []entry, faces []member) error {
 	}
 	for _, e := range entries {
 		if e.transformed && e.tag == tagLoca {
-			return fmt.Errorf("%w: only one of `glyf` and `loca` is transformed", ErrDamaged)
+			return fmt.Errorf("%w: only one of `glyf` and `loca` is transformed", errDamaged)
 		}
 	}
 	for _, m := range faces {
@@ -182,7 +182,7 @@ func readDirectory(v sfnt.View, count int) ([]entry, int, error) {
 		var tag sfnt.Tag
 		switch known := int(flags & 0x3F); {
 		case !ok:
-			return nil, 0, fmt.Errorf("%w: it ends inside its table directory", ErrDamaged)
+			return nil, 0, fmt.Errorf("%w: it ends inside its table directory", errDamaged)
 		case known == arbitraryTag:
 			n, _ := v.U32(at)
 			tag, at = sfnt.Tag(n), at+4
@@ -191,7 +191,7 @@ func readDirectory(v sfnt.View, count int) ([]entry, int, error) {
 		}
 		length, next, ok := base128(v, at)
 		if !ok {
-			return nil, 0, fmt.Errorf("%w: table `%s` has no readable length", ErrDamaged, tag)
+			return nil, 0, fmt.Errorf("%w: table `%s` has no readable length", errDamaged, tag)
 		}
 		at = next
 		e := entry{tag: tag, length: length, packed: length}
@@ -201,11 +201,11 @@ func readDirectory(v sfnt.View, count int) ([]entry, int, error) {
 			e.transformed = true
 		case (tag == tagGlyf || tag == tagLoca) && version == nullGlyf, version == 0:
 		default:
-			return nil, 0, fmt.Errorf("%w: table `%s` has the unknown transform %d", ErrDamaged, tag, version)
+			return nil, 0, fmt.Errorf("%w: table `%s` has the unknown transform %d", errDamaged, tag, version)
 		}
 		if e.transformed {
 			if e.packed, at, ok = base128(v, at); !ok {
-				return nil, 0, fmt.Errorf("%w: table `%s` has no readable length", ErrDamaged, tag)
+				return nil, 0, fmt.Errorf("%w: table `%s` has no readable length", errDamaged, tag)
 			}
 		}
 		entries = append(entries, e)

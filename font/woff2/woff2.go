@@ -39,8 +39,7 @@ const (
 
 // What a caller may want to tell apart.
 var (
-	// ErrDamaged says that the file opens as WOFF2 but breaks its rules.
-	ErrDamaged = errors.New("the WOFF2 file is damaged")
+	errDamaged = sfnt.Damaged("the WOFF2 file is damaged")
 	// ErrTooLarge says that the font would unpack to more than MaxFont bytes.
 	ErrTooLarge = errors.New("the WOFF2 file unpacks to more than is allowed")
 )

@@ -181,7 +181,7 @@ func (l samples) page(name string, of *Packed, styleFile string) ([]byte, error)
 	err := templates.ExecuteTemplate(&out, name, map[string]any{
 		"In": l.Input, "Rules": l.Rules, "Faces": faces, "Roles": roles, "Folder": l.Rules.Files.Folder, "Delivered": delivered,
 		"SlowSeconds": fmt.Sprintf("%.1f", max(0.1, SlowSeconds(delivered))), "Sheet": sheet, "StyleFile": styleFile, "Missing": len(of.Awaits) > 0,
-		"Call": sheets{l.layout}.call(sheets{l.layout}.sheetAddress()), "SheetUp": l.Landed[sheetName].Address, "Swaps": sheets{l.layout}.swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(l.Rules.Styles.Form),
+		"Call": sheets(l).call(sheets(l).sheetAddress()), "SheetUp": l.Landed[sheetName].Address, "Swaps": sheets(l).swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(l.Rules.Styles.Form),
 		"Minds": slices.ContainsFunc(faces, func(f shownFace) bool {
 			return slices.ContainsFunc(f.Fields, func(t typedField) bool { return t.Mind })
 		}),

@@ -149,7 +149,7 @@ func TestTheCoreKnowsNoService(t *testing.T) {
 // methods, but for what is made from the contract.
 func TestRoomsCanBeOverlooked(t *testing.T) {
 	lines, methods := map[string]int{}, map[string]int{}
-	err := filepath.WalkDir("..", func(file string, d fs.DirEntry, err error) error {
+	err := filepath.WalkDir("..", func(file string, _ fs.DirEntry, err error) error {
 		if err != nil || filepath.Ext(file) != ".go" || strings.HasSuffix(file, "_test.go") || strings.HasSuffix(file, ".gen.go") {
 			return err
 		}
