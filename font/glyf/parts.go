@@ -50,7 +50,8 @@ func ParseParts(glyph []byte) ([]Component, error) {
 				c.DX, c.DY = float64(x), float64(y)
 			}
 		}
-		f2dot14 := func(i int) float64 { n, _ := v.I16(next + 2*i); return float64(n) / 16384 }
+		scale := v.Cursor() // the part is there
+		f2dot14 := func(i int) float64 { return float64(scale.I16(next+2*i)) / 16384 }
 		switch {
 		case flags&weHaveScale != 0:
 			c.XX = f2dot14(0)

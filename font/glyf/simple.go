@@ -36,9 +36,8 @@ func ContourCount(glyph []byte) (int, bool) {
 
 // BoundsOf gives the bounding box a glyph's header states.
 func BoundsOf(glyph []byte) Bounds {
-	v := sfnt.View(glyph)
-	i16 := func(at int) int16 { n, _ := v.I16(at); return n }
-	return Bounds{i16(2), i16(4), i16(6), i16(8)}
+	c := sfnt.View(glyph).Cursor() // a glyph of no bytes has no bounds
+	return Bounds{c.I16(2), c.I16(4), c.I16(6), c.I16(8)}
 }
 
 // ParseSimple reads a glyph with no or more contours. The error wraps ErrGlyph.

@@ -15,7 +15,8 @@ type places struct {
 	signed, counts []int
 }
 
-func (p *places) u16(at int) int { n, _ := p.v.U16(at); return int(n) }
+// u16 reads a number; what lies outside counts as nothing.
+func (p *places) u16(at int) int { return p.v.Cursor().Count(at) }
 
 // add notes a number; whether it was noted before.
 func (p *places) add(list *[]int, at int) {

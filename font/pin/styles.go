@@ -130,7 +130,8 @@ func (p *pinner) styleTable(b []byte) ([]byte, error) {
 		if !ok || !ok2 {
 			break
 		}
-		number := func(at int) float64 { n, _ := v.U32(at); return table.Fixed(n).Float() }
+		c := v.Cursor()
+		number := func(at int) float64 { return table.Fixed(c.U32(at)).Float() }
 		axis, _ := v.U16(at + 2)
 		length, keep := 12, true
 		switch format {

@@ -67,20 +67,19 @@ func (c *checker) plain() bool {
 func checkWrapping(b []byte, opened *font.File) []Finding {
 	c := &checker{}
 	v := sfnt.View(b)
-	u32 := func(at int) int { n, _ := v.U32(at); return int(n) }
-	u16 := func(at int) int { n, _ := v.U16(at); return int(n) }
+	header := v.Cursor() // the file was opened, so its header is whole
 	switch opened.Container {
 	case font.TTF, font.OTF:
 		c.checkSearchFields(v)
 		c.checkWholeSum(b, opened.Faces[0])
 	case font.WOFF:
-		c.checkReserved(u16(14))
-		if want := len(sfnt.Write(opened.Faces[0])); u32(16) != want {
-			c.odd(0, "woff-size", "The header says the font unpacks to %d bytes; it comes to %d.", u32(16), want)
+		c.checkReserved(header.Count(14))
+		if want := len(sfnt.Write(opened.Faces[0])); header.Offset(16) != want {
+			c.odd(0, "woff-size", "The header says the font unpacks to %d bytes; it comes to %d.", header.Offset(16), want)
 		}
-		c.checkWOFFDirectory(v, u16(12))
+		c.checkWOFFDirectory(v, header.Count(12))
 	case font.WOFF2:
-		c.checkReserved(u16(14))
+		c.checkReserved(header.Count(14))
 		if opened.Faces[0].Has(sfnt.MakeTag("DSIG")) {
 			c.odd(sfnt.MakeTag("DSIG"), "woff2-signature", "The file carries a digital signature, which the transforms make wrong; a WOFF2 file must be made without.")
 		}

@@ -33,12 +33,12 @@ func (l *layout) check() {
 		l.wrong(l.tag, "table-short", "It ends inside its header.")
 		return
 	}
-	u16 := func(at int) int { n, _ := l.v.U16(at); return int(n) }
-	if version := u16(0); version != 1 {
+	header := l.v.Cursor()
+	if version := header.Count(0); version != 1 {
 		l.wrong(l.tag, "version", "The version is %d; there is only 1.", version)
 		return
 	}
-	scripts, features, lookups := u16(4), u16(6), u16(8)
+	scripts, features, lookups := header.Count(4), header.Count(6), header.Count(8)
 	count := func(at int, what string) (int, bool) {
 		n, ok := l.v.U16(at)
 		if at == 0 {

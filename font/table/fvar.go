@@ -41,10 +41,10 @@ func ParseFvar(b []byte) (*Fvar, error) {
 		return nil, short("fvar", len(b), fvarHeader)
 	}
 	v := sfnt.View(b)
-	u16 := func(at int) int { n, _ := v.U16(at); return int(n) }
-	fixed := func(at int) Fixed { n, _ := v.U32(at); return Fixed(n) }
-	first, axes, stride := u16(4), u16(8), u16(10)
-	instances, instanceSize := u16(12), u16(14)
+	c := v.Cursor()
+	fixed := func(at int) Fixed { return Fixed(c.U32(at)) }
+	first, axes, stride := c.Count(4), c.Count(8), c.Count(10)
+	instances, instanceSize := c.Count(12), c.Count(14)
 	if axes > maxAxes || stride < axisSize {
 		return nil, short("fvar", len(b), first+axisSize*axes)
 	}
@@ -57,24 +57,23 @@ func ParseFvar(b []byte) (*Fvar, error) {
 		if _, ok := v.Sub(at, axisSize); !ok {
 			return nil, short("fvar", len(b), at+axisSize)
 		}
-		tag, _ := v.U32(at)
-		f.Axes = append(f.Axes, Axis{sfnt.Tag(tag), fixed(at + 4), fixed(at + 8), fixed(at + 12), NameID(u16(at + 18)), u16(at+16)&hiddenAxis != 0})
+		f.Axes = append(f.Axes, Axis{sfnt.Tag(c.U32(at)), fixed(at + 4), fixed(at + 8), fixed(at + 12), NameID(c.U16(at + 18)), c.Count(at+16)&hiddenAxis != 0})
 	}
 	for i := range min(instances, maxInstances) {
 		at := first + stride*axes + instanceSize*i
 		if _, ok := v.Sub(at, instanceSize); !ok {
 			break
 		}
-		one := Instance{Name: NameID(u16(at)), PostScript: 0xFFFF}
+		one := Instance{Name: NameID(c.U16(at)), PostScript: 0xFFFF}
 		for a := range axes {
 			one.Coordinates = append(one.Coordinates, fixed(at+4+4*a))
 		}
 		if instanceSize >= 6+4*axes {
-			one.PostScript = NameID(u16(at + 4 + 4*axes))
+			one.PostScript = NameID(c.U16(at + 4 + 4*axes))
 		}
 		f.Instances = append(f.Instances, one)
 	}
-	return f, nil
+	return f, c.Err()
 }
 
 // Encode writes the table; instances carry names for PostScript where one of

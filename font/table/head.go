@@ -35,31 +35,29 @@ func ParseHead(b []byte) (*Head, error) {
 	if len(b) < headSize {
 		return nil, short("head", len(b), headSize)
 	}
-	v := sfnt.View(b)
-	u16 := func(at int) uint16 { n, _ := v.U16(at); return n }
-	u32 := func(at int) uint32 { n, _ := v.U32(at); return n }
+	c := sfnt.View(b).Cursor()
 	when := func(at int) time.Time {
 		// Half the range of the field is far beyond any calendar; such values are damage, not dates.
-		if u32(at) > 3 {
+		if c.U32(at) > 3 {
 			return time.Time{}
 		}
-		return epoch.Add(time.Duration(uint64(u32(at))<<32|uint64(u32(at+4))) * time.Second)
+		return epoch.Add(time.Duration(uint64(c.U32(at))<<32|uint64(c.U32(at+4))) * time.Second)
 	}
 	return &Head{
-		Revision:           Fixed(u32(4)),
-		ChecksumAdjustment: u32(8),
-		Flags:              u16(16),
-		UnitsPerEm:         u16(18),
+		Revision:           Fixed(c.U32(4)),
+		ChecksumAdjustment: c.U32(8),
+		Flags:              c.U16(16),
+		UnitsPerEm:         c.U16(18),
 		Created:            when(20),
 		Modified:           when(28),
-		XMin:               int16(u16(36)),
-		YMin:               int16(u16(38)),
-		XMax:               int16(u16(40)),
-		YMax:               int16(u16(42)),
-		MacStyle:           u16(44),
-		LowestPPEM:         u16(46),
-		LongLoca:           u16(50) == 1,
-	}, nil
+		XMin:               c.I16(36),
+		YMin:               c.I16(38),
+		XMax:               c.I16(40),
+		YMax:               c.I16(42),
+		MacStyle:           c.U16(44),
+		LowestPPEM:         c.U16(46),
+		LongLoca:           c.U16(50) == 1,
+	}, c.Err()
 }
 
 // Encode writes the table; the checksum adjustment is left for sfnt.Write.

@@ -21,13 +21,12 @@ func ParseHhea(b []byte) (*Hhea, error) {
 	if len(b) < hheaSize {
 		return nil, short("hhea", len(b), hheaSize)
 	}
-	v := sfnt.View(b)
-	i16 := func(at int) int16 { n, _ := v.I16(at); return n }
+	c := sfnt.View(b).Cursor()
 	return &Hhea{
-		Ascent: i16(4), Descent: i16(6), LineGap: i16(8), AdvanceMax: uint16(i16(10)),
-		MinLeft: i16(12), MinRight: i16(14), MaxX: i16(16),
-		CaretRise: i16(18), CaretRun: i16(20), LongMetrics: uint16(i16(34)),
-	}, nil
+		Ascent: c.I16(4), Descent: c.I16(6), LineGap: c.I16(8), AdvanceMax: c.U16(10),
+		MinLeft: c.I16(12), MinRight: c.I16(14), MaxX: c.I16(16),
+		CaretRise: c.I16(18), CaretRun: c.I16(20), LongMetrics: c.U16(34),
+	}, c.Err()
 }
 
 // Encode writes the table.
@@ -100,12 +99,11 @@ func ParseMaxp(b []byte) (*Maxp, error) {
 	if len(b) < maxpSize {
 		return nil, short("maxp", len(b), maxpSize)
 	}
-	v := sfnt.View(b)
-	u16 := func(at int) uint16 { n, _ := v.U16(at); return n }
+	c := sfnt.View(b).Cursor()
 	return &Maxp{
-		Glyphs: u16(4), TrueType: u16(0) == 1,
-		Points: u16(6), Contours: u16(8), CompositePoints: u16(10), CompositeContours: u16(12),
-		Instructions: u16(26), Components: u16(28), Depth: u16(30),
+		Glyphs: c.U16(4), TrueType: c.U16(0) == 1,
+		Points: c.U16(6), Contours: c.U16(8), CompositePoints: c.U16(10), CompositeContours: c.U16(12),
+		Instructions: c.U16(26), Components: c.U16(28), Depth: c.U16(30),
 	}, nil
 }
 

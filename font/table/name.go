@@ -115,13 +115,13 @@ func ParseName(b []byte) (*Name, error) {
 			n.Skipped += int(count) - i
 			break
 		}
-		u16 := func(at int) uint16 { x, _ := rec.U16(at); return x }
-		text, ok := v.Sub(int(storage)+int(u16(10)), int(u16(8)))
+		c := rec.Cursor() // the record is there
+		text, ok := v.Sub(int(storage)+c.Count(10), c.Count(8))
 		if left -= len(text); !ok || left < 0 {
 			n.Skipped++
 			continue
 		}
-		n.Records = append(n.Records, NameRecord{u16(0), u16(2), u16(4), NameID(u16(6)), "", text})
+		n.Records = append(n.Records, NameRecord{c.U16(0), c.U16(2), c.U16(4), NameID(c.U16(6)), "", text})
 	}
 	if format, _ := v.U16(0); format == 1 {
 		n.readTags(v, 6+12*int(count), int(storage))

@@ -24,6 +24,7 @@ const (
 	os2SizeTypo      = 78
 	os2SizeCodePages = 86
 	os2SizeV2        = 96
+	os2SizeV5        = 100
 )
 
 // OS2 is the table of metrics and permissions (`OS/2`), versions 0 to 5.
@@ -57,37 +58,34 @@ func ParseOS2(b []byte) (*OS2, error) {
 	if len(b) < os2SizeV0 {
 		return nil, short("OS/2", len(b), os2SizeV0)
 	}
-	v := sfnt.View(b)
-	u16 := func(at int) uint16 { n, _ := v.U16(at); return n }
-	i16 := func(at int) int16 { n, _ := v.I16(at); return n }
-	u32 := func(at int) uint32 { n, _ := v.U32(at); return n }
+	c := sfnt.View(b).Cursor()
 	t := &OS2{
-		Version: u16(0), AverageWidth: i16(2), WeightClass: u16(4), WidthClass: u16(6), Type: u16(8),
-		StrikeoutSize: i16(26), StrikeoutPos: i16(28), FamilyClass: i16(30),
-		Vendor: sfnt.Tag(u32(58)).String(), Selection: u16(62), FirstChar: u16(64), LastChar: u16(66),
+		Version: c.U16(0), AverageWidth: c.I16(2), WeightClass: c.U16(4), WidthClass: c.U16(6), Type: c.U16(8),
+		StrikeoutSize: c.I16(26), StrikeoutPos: c.I16(28), FamilyClass: c.I16(30),
+		Vendor: sfnt.Tag(c.U32(58)).String(), Selection: c.U16(62), FirstChar: c.U16(64), LastChar: c.U16(66),
 	}
 	for i := range 4 {
-		t.Subscript[i], t.Superscript[i] = i16(10+2*i), i16(18+2*i)
-		t.UnicodeRange[i] = u32(42 + 4*i)
+		t.Subscript[i], t.Superscript[i] = c.I16(10+2*i), c.I16(18+2*i)
+		t.UnicodeRange[i] = c.U32(42 + 4*i)
 	}
 	copy(t.Panose[:], b[32:42])
 	if len(b) >= os2SizeTypo {
 		t.HasTypo = true
-		t.TypoAscender, t.TypoDescender, t.TypoLineGap = i16(68), i16(70), i16(72)
-		t.WinAscent, t.WinDescent = u16(74), u16(76)
+		t.TypoAscender, t.TypoDescender, t.TypoLineGap = c.I16(68), c.I16(70), c.I16(72)
+		t.WinAscent, t.WinDescent = c.U16(74), c.U16(76)
 	}
 	if t.Version >= 1 && len(b) >= os2SizeCodePages {
-		t.CodePages = [2]uint32{u32(78), u32(82)}
+		t.CodePages = [2]uint32{c.U32(78), c.U32(82)}
 	}
 	if t.Version >= 2 && len(b) >= os2SizeV2 {
 		t.HasHeights = true
-		t.XHeight, t.CapHeight = i16(86), i16(88)
-		t.DefaultChar, t.BreakChar, t.MaxContext = u16(90), u16(92), u16(94)
+		t.XHeight, t.CapHeight = c.I16(86), c.I16(88)
+		t.DefaultChar, t.BreakChar, t.MaxContext = c.U16(90), c.U16(92), c.U16(94)
 	}
-	if t.Version >= 5 {
-		t.LowerSize, t.UpperSize = u16(96), u16(98)
+	if t.Version >= 5 && len(b) >= os2SizeV5 {
+		t.LowerSize, t.UpperSize = c.U16(96), c.U16(98)
 	}
-	return t, nil
+	return t, c.Err()
 }
 
 // Encode writes the table as version 4.

@@ -27,11 +27,7 @@ func ParseSelectors(b []byte) []Selector {
 	if at < 0 {
 		return nil
 	}
-	u24 := func(at int) int {
-		high, _ := v.U8(at)
-		low, _ := v.U16(at + 1)
-		return int(high)<<16 | int(low)
-	}
+	c := v.Cursor()
 	records, _ := v.U32(at + 6)
 	var out []Selector
 	for i := range min(int(records), maxSelectors) {
@@ -39,7 +35,7 @@ func ParseSelectors(b []byte) []Selector {
 		if _, ok := v.Sub(rec, 11); !ok {
 			break
 		}
-		s := Selector{Selector: rune(u24(rec))}
+		s := Selector{Selector: rune(c.U24(rec))}
 		if offset, _ := v.U32(rec + 3); offset != 0 {
 			n, _ := v.U32(at + int(offset))
 			list, ok := v.Sub(at+int(offset)+4, 4*int(n))

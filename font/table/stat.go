@@ -36,6 +36,9 @@ type Stat struct {
 	Values []StyleValue
 }
 
+// styleValueSize is how many bytes a value of a format has.
+var styleValueSize = map[uint16]int{1: 12, 2: 20, 3: 16}
+
 // ParseStat reads the table; what lies outside is left out. The error wraps
 // ErrShort.
 func ParseStat(b []byte) (*Stat, error) {
@@ -44,11 +47,10 @@ func ParseStat(b []byte) (*Stat, error) {
 		return nil, short("STAT", len(b), header)
 	}
 	v := sfnt.View(b)
-	u16 := func(at int) int { n, _ := v.U16(at); return int(n) }
-	u32 := func(at int) int { n, _ := v.U32(at); return int(n) }
-	fixed := func(at int) Fixed { n, _ := v.U32(at); return Fixed(n) }
+	c := v.Cursor()
+	fixed := func(at int) Fixed { return Fixed(c.U32(at)) }
 	s := &Stat{}
-	size, axes, at := u16(4), u16(6), u32(8)
+	size, axes, at := c.Count(4), c.Count(6), c.Offset(8)
 	if axes > maxAxes || size < 8 {
 		return nil, short("STAT", len(b), at+8*axes)
 	}
@@ -56,17 +58,19 @@ func ParseStat(b []byte) (*Stat, error) {
 		if _, ok := v.Sub(at+size*i, 8); !ok {
 			return nil, short("STAT", len(b), at+size*axes)
 		}
-		s.Axes = append(s.Axes, StyleAxis{sfnt.Tag(u32(at + size*i)), NameID(u16(at + size*i + 4)), uint16(u16(at + size*i + 6))})
+		s.Axes = append(s.Axes, StyleAxis{sfnt.Tag(c.U32(at + size*i)), NameID(c.U16(at + size*i + 4)), c.U16(at + size*i + 6)})
 	}
-	values, list := min(u16(12), maxStyleValues), u32(14)
+	values, list := min(c.Count(12), maxStyleValues), c.Offset(14)
 	for i := range values {
-		at := list + u16(list+2*i)
-		if _, ok := v.Sub(at, 12); !ok {
+		offset, there := v.U16(list + 2*i)
+		at := list + int(offset)
+		format, known := v.U16(at)
+		if _, ok := v.Sub(at, styleValueSize[format]); !there || !known || !ok {
 			continue
 		}
-		one := StyleValue{Axis: u16(at + 2), Elidable: u16(at+4)&elidable != 0, Name: NameID(u16(at + 6)), Value: fixed(at + 8)}
+		one := StyleValue{Axis: c.Count(at + 2), Elidable: c.Count(at+4)&elidable != 0, Name: NameID(c.U16(at + 6)), Value: fixed(at + 8)}
 		one.Min, one.Max = one.Value, one.Value
-		switch format := u16(at); format {
+		switch format {
 		case 1:
 		case 2:
 			one.Min, one.Max = fixed(at+12), fixed(at+16)
@@ -79,7 +83,7 @@ func ParseStat(b []byte) (*Stat, error) {
 			s.Values = append(s.Values, one)
 		}
 	}
-	return s, nil
+	return s, c.Err()
 }
 
 // ParseAvar tells for each axis whether its scale is bent. The error wraps

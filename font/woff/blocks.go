@@ -23,7 +23,8 @@ type Blocks struct {
 // error says what is wrong and wraps none of this package's.
 func ReadBlocks(b []byte, at int, unpack func(packed []byte, size int) ([]byte, error)) (Blocks, error) {
 	v := sfnt.View(b)
-	field := func(i int) int { n, _ := v.U32(at + 4*i); return int(n) }
+	c := v.Cursor()
+	field := func(i int) int { return c.Offset(at + 4*i) }
 	var out Blocks
 	if offset, packed, size := field(0), field(1), field(2); offset != 0 && packed != 0 {
 		data, ok := v.Sub(offset, packed)
@@ -41,7 +42,7 @@ func ReadBlocks(b []byte, at int, unpack func(packed []byte, size int) ([]byte, 
 			return out, fmt.Errorf("its private block lies outside the file")
 		}
 	}
-	return out, nil
+	return out, c.Err()
 }
 
 // Append writes the blocks behind a file's first at bytes, each on a multiple

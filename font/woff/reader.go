@@ -16,11 +16,10 @@ func Decode(b []byte) (*File, error) {
 	if !Is(b) || len(b) < headerSize {
 		return nil, fmt.Errorf("%w: it ends inside its header", errDamaged)
 	}
-	u32 := func(at int) int { n, _ := v.U32(at); return int(n) }
-	flavor, _ := v.U32(4)
-	count, _ := v.U16(12)
-	if u32(8) != len(b) {
-		return nil, fmt.Errorf("%w: it says it has %d bytes and has %d", errDamaged, u32(8), len(b))
+	c := v.Cursor()
+	flavor, count := c.U32(4), c.U16(12)
+	if c.Offset(8) != len(b) {
+		return nil, fmt.Errorf("%w: it says it has %d bytes and has %d", errDamaged, c.Offset(8), len(b))
 	}
 	if count == 0 || int(count) > sfnt.MaxTables {
 		return nil, fmt.Errorf("%w: its directory does not say a sensible number of tables", errDamaged)
@@ -35,13 +34,12 @@ func Decode(b []byte) (*File, error) {
 		if _, ok := v.Sub(at, entrySize); !ok {
 			return nil, fmt.Errorf("%w: it ends inside its table directory", errDamaged)
 		}
-		tag, _ := v.U32(at)
-		sum, _ := v.U32(at + 16)
-		packed, ok := v.Sub(u32(at+4), u32(at+8))
+		tag, sum := c.U32(at), c.U32(at+16)
+		packed, ok := v.Sub(c.Offset(at+4), c.Offset(at+8))
 		if !ok {
 			return nil, fmt.Errorf("%w: table `%s` runs past the end of the file", errDamaged, sfnt.Tag(tag))
 		}
-		size := u32(at + 12)
+		size := c.Offset(at + 12)
 		if total += size; total > Largest(len(b)) {
 			return nil, fmt.Errorf("%w: more than %d bytes", ErrTooLarge, Largest(len(b)))
 		}
@@ -50,6 +48,9 @@ func Decode(b []byte) (*File, error) {
 			return nil, fmt.Errorf("%w: table `%s`: %w", errDamaged, sfnt.Tag(tag), err)
 		}
 		f.Font.Tables = append(f.Font.Tables, sfnt.Table{Tag: sfnt.Tag(tag), Checksum: sum, Data: data})
+	}
+	if err := c.Err(); err != nil {
+		return nil, err
 	}
 	var err error
 	if f.Blocks, err = ReadBlocks(b, blocksAt, inflate); err != nil {

@@ -171,18 +171,18 @@ func restoreGlyf(b []byte) (*outlines, error) {
 	if len(b) < glyfHeader {
 		return nil, fmt.Errorf("%w: its outlines end inside their header", errDamaged)
 	}
-	u16 := func(at int) int { n, _ := v.U16(at); return int(n) }
-	options, glyphs, format := u16(2), u16(4), u16(6)
+	c := v.Cursor() // the header is there
+	options, glyphs, format := c.Count(2), c.Count(4), c.Count(6)
 	var streams [glyfStreams]stream
 	at := glyfHeader
 	for i := range streams {
-		size, _ := v.U32(8 + 4*i)
-		part, ok := v.Sub(at, int(size))
+		size := c.Offset(8 + 4*i)
+		part, ok := v.Sub(at, size)
 		if !ok {
 			return nil, fmt.Errorf("%w: its outlines are shorter than they say", errDamaged)
 		}
 		streams[i] = stream{v: part, ok: true}
-		at += int(size)
+		at += size
 	}
 	r := &glyfReader{contours: &streams[0], points: &streams[1], flags: &streams[2], coordinates: &streams[3],
 		composites: &streams[4], boxes: &streams[5], instructions: &streams[6]}

@@ -30,17 +30,16 @@ func Decode(b []byte) (*File, error) {
 	if !Is(b) || len(b) < headerSize {
 		return nil, fmt.Errorf("%w: it ends inside its header", errDamaged)
 	}
-	u32 := func(at int) int { n, _ := v.U32(at); return int(n) }
-	flavor, _ := v.U32(4)
-	count, _ := v.U16(12)
+	c := v.Cursor()
+	flavor, count := c.U32(4), c.U16(12)
 	f := &File{Collection: flavor == collection}
 	most := sfnt.MaxTables
 	if f.Collection {
 		most = maxShared
 	}
 	switch {
-	case u32(8) != len(b):
-		return nil, fmt.Errorf("%w: it says it has %d bytes and has %d", errDamaged, u32(8), len(b))
+	case c.Offset(8) != len(b):
+		return nil, fmt.Errorf("%w: it says it has %d bytes and has %d", errDamaged, c.Offset(8), len(b))
 	case !f.Collection && !sfnt.KnownFlavor(flavor):
 		return nil, fmt.Errorf("%w: what it holds opens with %q and is no font", errDamaged, sfnt.Tag(flavor))
 	case count == 0 || int(count) > most:
@@ -56,7 +55,7 @@ func Decode(b []byte) (*File, error) {
 			return nil, err
 		}
 	}
-	packed, ok := v.Sub(at, u32(20))
+	packed, ok := v.Sub(at, c.Offset(20))
 	if !ok {
 		return nil, fmt.Errorf("%w: its compressed data runs past the end of the file", errDamaged)
 	}
