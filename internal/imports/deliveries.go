@@ -509,7 +509,7 @@ func newArriving(name string, client store.Client, family *store.FamilyHead) *ar
 	if family != nil {
 		g.view.Family = &api.Ref{Id: family.ID, Name: family.Name}
 		for _, face := range family.Faces {
-			g.styles[face.FaceKey] = delivery.Style{Name: face.Style, Weight: face.Weight, Italic: face.Slope != "upright", Variable: strings.HasSuffix(face.FaceKey, "|variable")}
+			g.styles[face.FaceKey] = delivery.Style{Name: face.Style, Weight: face.Weight, Italic: face.Slope != "upright", Variable: face.Variable}
 		}
 	}
 	return g

@@ -307,7 +307,7 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	containers := library.ContainersOf(append(slices.Clone(found.Files), *link))
 	if !takesOver {
 		kept := found.Listing
-		kept.Containers = "," + strings.Join(containers, ",") + ","
+		kept.Containers = containers
 		return outcome, familydb.In(tx).SetListing(ctx, found.ID, kept)
 	}
 	if err := familydb.In(tx).SetCurrent(ctx, found.ID, file.ID); err != nil {
@@ -335,7 +335,7 @@ func weigh(version, container string, there store.FaceHead) (api.Outcome, bool) 
 	if there.Container == "" {
 		return api.OutcomeNew, true
 	}
-	siblings := !strings.Contains(there.Containers, ","+container+",")
+	siblings := !there.Containers.Has(container)
 	switch by := library.CompareVersions(version, there.Version); {
 	case by > 0:
 		return api.OutcomeNewer, true
@@ -351,12 +351,11 @@ func weigh(version, container string, there store.FaceHead) (api.Outcome, bool) 
 // headOf returns what weighing needs of a face whose files are known.
 func headOf(files []store.FaceFile) store.FaceHead {
 	var h store.FaceHead
-	h.Containers = ","
 	for _, f := range files {
 		if f.Current {
 			h.Version, h.Container = f.Version, f.File.Container
 		}
-		h.Containers += f.File.Container + ","
+		h.Containers = append(h.Containers, f.File.Container)
 	}
 	return h
 }

@@ -62,7 +62,7 @@ func Traits(f *facts.Face) []string {
 // of its set of traits, bearing that of what verdicts need of it.
 func Listing(f *facts.Face, file *store.File, place int, containers []string, set, bearing int64) store.Listing {
 	l := store.Listing{
-		FileID: file.ID, Place: place, Container: file.Container, Containers: "," + strings.Join(containers, ",") + ",",
+		FileID: file.ID, Place: place, Container: file.Container, Containers: containers,
 		WeightMin: f.Style.Weight, WeightMax: f.Style.Weight, WidthMin: f.Style.WidthPercent, WidthMax: f.Style.WidthPercent,
 		Variable: len(f.Axes) > 0, Color: len(f.Color) > 0, Permission: string(f.Embedding.Level), Sample: app.Shorten(f.Names.SampleText, 200), TraitSet: set, FullName: app.Shorten(f.Names.Full, 250), Bearing: bearing,
 	}

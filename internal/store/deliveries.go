@@ -105,8 +105,10 @@ type DeliveryCount struct {
 // FaceHead is what weighing an arrived font needs of a face: what it is and which file
 // is current.
 type FaceHead struct {
-	FaceKey, Style, Slope, Version, Container, Containers string
-	Weight                                                int
+	FaceKey, Style, Slope, Version, Container string
+	Containers                                Containers
+	Weight                                    int
+	Variable                                  bool
 }
 
 // FamilyHead is a family with the heads of its faces.

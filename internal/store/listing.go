@@ -6,7 +6,7 @@ type Listing struct {
 	FileID               int64
 	Place                int
 	Container            string
-	Containers           string // of all its files, each between commas
+	Containers           Containers // of all its files
 	WeightMin, WeightMax int    // the same but for a variable weight
 	WidthMin, WidthMax   float64
 	Variable, Color      bool

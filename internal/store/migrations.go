@@ -299,4 +299,15 @@ var migrations = []*gormigrate.Migration{
 		`ALTER TABLE sign_offs ADD COLUMN IF NOT EXISTS role VARCHAR(16) NOT NULL DEFAULT ''`,
 		`UPDATE sign_offs SET role = IF(state = 'barred', 'admin', 'editor') WHERE role = ''`,
 	)},
+	{ID: "0015-columns", Migrate: statements(
+		`UPDATE faces SET containers = TRIM(BOTH ',' FROM containers)`,
+		`ALTER TABLE faces MODIFY containers SET('ttf', 'otf', 'ttc', 'woff', 'woff2', 'eot', 'svg') CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT ''`,
+		`CREATE TABLE IF NOT EXISTS pack_families (
+			pack_id BIGINT NOT NULL REFERENCES packs (id), family_id BIGINT NOT NULL, PRIMARY KEY (pack_id, family_id), KEY of_family (family_id))`,
+		// Where this runs a second time the column is empty, and so is what is read from it.
+		`ALTER TABLE packs ADD COLUMN IF NOT EXISTS families LONGTEXT NULL`,
+		`INSERT IGNORE INTO pack_families (pack_id, family_id)
+			SELECT p.id, held.id FROM packs p, JSON_TABLE(p.families, '$[*]' COLUMNS (id BIGINT PATH '$')) held`,
+		`ALTER TABLE packs DROP COLUMN IF EXISTS families`,
+	)},
 }

@@ -17,6 +17,9 @@ import (
 
 	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
+	"sparecrate/internal/store/packdb"
 )
 
 // TestDatabasesThatDoNotFitAreRefused opens databases that a newer version wrote,
@@ -100,4 +103,51 @@ func TestErrorsAreToldApart(t *testing.T) {
 	assert.True(t, store.IsFull(&os.PathError{Err: syscall.ENOSPC}))
 	assert.True(t, store.IsFull(&mysql.MySQLError{Number: 1114}))
 	assert.False(t, store.IsFull(&os.PathError{Err: syscall.ENOENT}))
+}
+
+// TestPackedTextsBecomeColumns opens a database of the time when the containers of a face
+// and the families of a pack were texts.
+func TestPackedTextsBecomeColumns(t *testing.T) {
+	dsn := mariadbtest.New(t)
+	s := open(t, dsn)
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer func() { _ = db.Close() }()
+	run := func(statements ...string) {
+		t.Helper()
+		for _, one := range statements {
+			_, err := db.ExecContext(t.Context(), one)
+			require.NoError(t, err, one)
+		}
+	}
+	run("DELETE FROM migrations WHERE id = '0015-columns'", "DROP TABLE pack_families",
+		"ALTER TABLE packs ADD COLUMN families LONGTEXT NULL",
+		"ALTER TABLE faces MODIFY containers VARCHAR(60) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT ''",
+		"INSERT INTO clients (id, name, studio) VALUES (7, 'Holmvik Ferries', FALSE)",
+		"INSERT IGNORE INTO families (id, client_id, name, created_at) VALUES (7, 7, 'Skerrow Sans', NOW(6)), (8, 7, 'Skerrow Serif', NOW(6))",
+		"INSERT IGNORE INTO faces (id, family_id, face_key, style, width, weight, slope, containers) VALUES (7, 7, 'a', 'Bold', 100, 700, 'upright', ',ttf,woff2,'), (8, 7, 'b', 'Thin', 100, 100, 'upright', '')",
+		"INSERT IGNORE INTO sites (id, client_id, name, domains, builder, version) VALUES (7, 7, 'Timetable', '[]', 'self-hosted', 1)",
+		"INSERT IGNORE INTO packs (id, site_id, name, sha256, bytes, families, created_at, created_by) VALUES (7, 7, 'a.zip', 'x', 1, '[8, 7]', NOW(6), 'x'), (8, 7, 'b.zip', 'x', 1, '[]', NOW(6), 'x')")
+	for range 2 { // a second time it does no harm
+		s, err = store.Open(t.Context(), dsn)
+		require.NoError(t, err)
+		packs, err := packdb.In(s).Packs(t.Context(), 7)
+		require.NoError(t, err)
+		require.Len(t, packs, 2)
+		assert.Empty(t, packs[0].Families)
+		assert.Equal(t, []int64{7, 8}, packs[1].Families)
+		face, err := familydb.In(s).Face(t.Context(), 7)
+		require.NoError(t, err)
+		assert.Equal(t, store.Containers{"ttf", "woff2"}, face.Listing.Containers)
+		bare, err := familydb.In(s).Face(t.Context(), 8)
+		require.NoError(t, err)
+		assert.Empty(t, bare.Listing.Containers)
+		run("DELETE FROM migrations WHERE id = '0015-columns'")
+	}
+	run("DELETE FROM faces")
+	require.NoError(t, librarydb.In(s).ShareUses(t.Context(), 7, 9, false))
+	require.NoError(t, librarydb.In(s).EndFamily(t.Context(), 7, 9))
+	pack, err := packdb.In(s).Pack(t.Context(), 7)
+	require.NoError(t, err)
+	assert.Equal(t, []int64{8, 9}, pack.Families, "what a family was in, the one that it was joined to is in")
 }

@@ -105,7 +105,7 @@ type Pack struct {
 	Name       string
 	SHA256     string `gorm:"column:sha256"`
 	Bytes      int64
-	Families   []int64 `gorm:"serializer:json"` // what it holds
+	Families   []int64 `gorm:"-"` // what it holds; kept in pack_families
 	// Environment is which of the site's it is for; Basis is what it was made of, as
 	// JSON.
 	Environment string

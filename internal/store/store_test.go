@@ -56,7 +56,7 @@ func TestInterruptedMigrationIsFinished(t *testing.T) {
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	defer func() { _ = db.Close() }()
-	for _, statement := range []string{"DROP TABLE activities", "DROP TABLE pack_files", "DROP TABLE packs", "DELETE FROM migrations"} {
+	for _, statement := range []string{"DROP TABLE activities", "DROP TABLE pack_files", "DROP TABLE pack_families", "DROP TABLE packs", "DELETE FROM migrations"} {
 		_, err := db.ExecContext(t.Context(), statement)
 		require.NoError(t, err)
 	}

@@ -148,7 +148,7 @@ func (g *generator) families(n int) {
 			if k >= perFamily/2 {
 				slope = "italic"
 			}
-			faces = append(faces, []any{face, id, styles[k], styles[k], 100, weights[k], slope, face, 0, "ttf", g.pick(",ttf,", ",otf,", ",ttf,woff2,"),
+			faces = append(faces, []any{face, id, styles[k], styles[k], 100, weights[k], slope, face, 0, "ttf", g.pick("ttf", "otf", "ttf,woff2"),
 				weights[k], weights[k], 100, 100, g.rng.IntN(50) == 0, g.rng.IntN(200) == 0, g.pick("installable", "editable", "restricted"), "", base + id%400, name + " " + styles[k], base + id%200})
 			sum := sha256.Sum256(fmt.Append(nil, face))
 			files = append(files, []any{face, hex.EncodeToString(sum[:]), 50_000, "ttf", ps + ".ttf", "2024-01-01", "x", 1})

@@ -2,9 +2,6 @@ package librarydb
 
 import (
 	"context"
-	"slices"
-
-	"gorm.io/gorm"
 
 	"sparecrate/internal/store"
 )
@@ -37,6 +34,7 @@ func (s Queries) JoinFaces(ctx context.Context, from, to int64) error {
 func (s Queries) ShareUses(ctx context.Context, from, to int64, licenses bool) error {
 	queries := []string{
 		"INSERT IGNORE INTO site_families (site_id, family_id, recipe) SELECT site_id, @to, recipe FROM site_families WHERE family_id = @from",
+		"INSERT IGNORE INTO pack_families (pack_id, family_id) SELECT pack_id, @to FROM pack_families WHERE family_id = @from",
 		`INSERT IGNORE INTO papers (family_id, name, sha256, bytes, added_at, added_by)
 			SELECT @to, name, sha256, bytes, added_at, added_by FROM papers WHERE family_id = @from`,
 	}
@@ -48,12 +46,7 @@ func (s Queries) ShareUses(ctx context.Context, from, to int64, licenses bool) e
 			return err
 		}
 	}
-	return s.eachPack(ctx, from, func(families []int64) []int64 {
-		if slices.Contains(families, to) {
-			return families
-		}
-		return append(families, to)
-	})
+	return nil
 }
 
 // EndFamily takes a family away that has no face any more; what named it names
@@ -72,6 +65,7 @@ func (s Queries) EndFamily(ctx context.Context, id, now int64) error {
 		"DELETE FROM hosted_sheets WHERE family_id = @from",
 		"INSERT IGNORE INTO family_tags (tag, family_id) SELECT tag, @to FROM family_tags WHERE family_id = @from",
 		"DELETE FROM family_tags WHERE family_id = @from",
+		"DELETE FROM pack_families WHERE family_id = @from",
 		"UPDATE sign_offs SET family_id = @to WHERE family_id = @from",
 		"UPDATE family_names SET family_id = @to WHERE family_id = @from",
 		"UPDATE delivery_items SET family_id = @to WHERE family_id = @from",
@@ -80,26 +74,5 @@ func (s Queries) EndFamily(ctx context.Context, id, now int64) error {
 			return err
 		}
 	}
-	err := s.eachPack(ctx, id, func(families []int64) []int64 {
-		return slices.DeleteFunc(families, func(f int64) bool { return f == id })
-	})
-	if err != nil {
-		return err
-	}
 	return s.Exec(ctx, "DELETE FROM families WHERE id = @from", id, now)
-}
-
-// eachPack changes the list of families of every pack that holds one.
-func (s Queries) eachPack(ctx context.Context, family int64, change func([]int64) []int64) error {
-	packs, err := store.List[store.Pack](s.On(ctx).Where("JSON_CONTAINS(families, ?)", family))
-	if err != nil {
-		return err
-	}
-	for _, p := range packs {
-		err := s.On(ctx).Session(&gorm.Session{}).Model(&store.Pack{ID: p.ID}).Select("Families").Updates(&store.Pack{Families: change(p.Families)}).Error
-		if err != nil {
-			return store.Told(err)
-		}
-	}
-	return nil
 }

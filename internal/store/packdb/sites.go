@@ -21,21 +21,47 @@ func (s Queries) Recipes(ctx context.Context, site int64) (map[int64]string, err
 	return out, err
 }
 
-// AddPack keeps a built pack, and the files it was made from.
+// AddPack keeps a built pack, the families in it, and the files it was made from.
 func (s Queries) AddPack(ctx context.Context, p *store.Pack, files []int64) error {
 	if err := store.Add(ctx, s.Store, p); err != nil {
 		return err
 	}
-	if len(files) == 0 {
+	if err := s.holds(ctx, "pack_families (pack_id, family_id)", p.ID, p.Families); err != nil {
+		return err
+	}
+	return s.holds(ctx, "pack_files (pack_id, file_id)", p.ID, files)
+}
+
+// holds writes what a pack holds into a table of two columns.
+func (s Queries) holds(ctx context.Context, table string, pack int64, all []int64) error {
+	if len(all) == 0 {
 		return nil
 	}
-	rows := make([]string, len(files))
-	values := make([]any, 0, 2*len(files))
-	for i, f := range files {
-		rows[i] = "(?, ?)"
-		values = append(values, p.ID, f)
+	values := make([]any, 0, 2*len(all))
+	for _, one := range all {
+		values = append(values, pack, one)
 	}
-	return store.Told(s.On(ctx).Exec("INSERT IGNORE INTO pack_files (pack_id, file_id) VALUES "+strings.Join(rows, ", "), values...).Error)
+	return store.Told(s.On(ctx).Exec("INSERT IGNORE INTO "+table+" VALUES (?, ?)"+strings.Repeat(", (?, ?)", len(all)-1), values...).Error)
+}
+
+// withFamilies fills in what some packs hold.
+func (s Queries) withFamilies(ctx context.Context, packs []store.Pack) error {
+	at := make(map[int64]int, len(packs))
+	ids := make([]int64, len(packs))
+	for i, p := range packs {
+		at[p.ID], ids[i] = i, p.ID
+	}
+	var rows []struct{ PackID, FamilyID int64 }
+	if len(ids) > 0 {
+		if err := s.On(ctx).Table("pack_families").Where("pack_id IN ?", ids).Order("pack_id, family_id").Scan(&rows).Error; err != nil {
+			return store.Told(err)
+		}
+	}
+	for _, r := range rows {
+		p := &packs[at[r.PackID]]
+		p.Families = append(p.Families, r.FamilyID)
+	}
+	return nil
 }
 
 // PackedFaces gives the faces that a pack was made of.
@@ -47,10 +73,19 @@ func (s Queries) PackedFaces(ctx context.Context, pack int64) ([]int64, error) {
 
 // Pack gives a pack by its number.
 func (s Queries) Pack(ctx context.Context, id int64) (*store.Pack, error) {
-	return store.First[store.Pack](s.On(ctx).Where("id = ?", id))
+	p, err := store.First[store.Pack](s.On(ctx).Where("id = ?", id))
+	if err != nil {
+		return nil, err
+	}
+	one := []store.Pack{*p}
+	return &one[0], s.withFamilies(ctx, one)
 }
 
 // Packs gives a site's packs, newest first.
 func (s Queries) Packs(ctx context.Context, site int64) ([]store.Pack, error) {
-	return store.List[store.Pack](s.On(ctx).Where("site_id = ?", site).Order("id DESC").Limit(200))
+	packs, err := store.List[store.Pack](s.On(ctx).Where("site_id = ?", site).Order("id DESC").Limit(200))
+	if err != nil {
+		return nil, err
+	}
+	return packs, s.withFamilies(ctx, packs)
 }
