@@ -5,12 +5,14 @@ go 1.26.8
 ignore ./console/node_modules
 
 require (
+	github.com/agnivade/levenshtein v1.2.2
 	github.com/alexedwards/argon2id v1.0.0
 	github.com/alexedwards/scs/v2 v2.9.0
 	github.com/andybalholm/brotli v1.2.8
 	github.com/arran4/golang-ical v0.3.4
 	github.com/chromedp/cdproto v0.159.2
 	github.com/chromedp/chromedp v0.23.0
+	github.com/dustin/go-humanize v1.1.0
 	github.com/emersion/go-smtp v0.25.1
 	github.com/getkin/kin-openapi v0.142.0
 	github.com/go-gormigrate/gormigrate/v2 v2.1.7
@@ -22,6 +24,7 @@ require (
 	github.com/prometheus/client_golang v1.25.0
 	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3
 	github.com/schollz/progressbar/v3 v3.19.1
+	github.com/spdx/tools-golang v0.5.7
 	github.com/stretchr/testify v1.12.1
 	github.com/tdewolff/parse/v2 v2.8.20
 	github.com/urfave/cli/v3 v3.14.0
@@ -36,6 +39,8 @@ require (
 	gorm.io/driver/mysql v1.6.0
 	gorm.io/gorm v1.31.2
 )
+
+require github.com/anchore/go-struct-converter v0.1.0 // indirect
 
 require (
 	filippo.io/edwards25519 v1.2.0 // indirect

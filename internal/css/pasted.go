@@ -9,9 +9,8 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/agnivade/levenshtein"
 	markup "golang.org/x/net/html"
-
-	"sparecrate/internal/search"
 )
 
 // Pasted is what was found in something that somebody pasted.
@@ -113,7 +112,7 @@ func (p *Pasted) atRule(said string) string {
 		if strings.ToLower(said) == right {
 			return said
 		}
-		if search.Distance(word, right) <= 2 {
+		if levenshtein.ComputeDistance(word, right) <= 2 {
 			p.note("%q is misspelt; it was read as %s.", said, right)
 			return right
 		}

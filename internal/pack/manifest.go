@@ -8,8 +8,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"sync"
 	"time"
+
+	lru "github.com/hashicorp/golang-lru/v2"
+	"github.com/spdx/tools-golang/spdx/v2/common"
+	"github.com/spdx/tools-golang/spdx/v2/v2_3"
 
 	"sparecrate/internal/license"
 )
@@ -165,93 +168,42 @@ func inJSON(v any) ([]byte, error) {
 	return out.Bytes(), err
 }
 
-// The parts of an SPDX 2.3 document that a pack needs.
-type spdxDocument struct {
-	Version       string             `json:"spdxVersion"`
-	DataLicense   string             `json:"dataLicense"`
-	ID            string             `json:"SPDXID"`
-	Name          string             `json:"name"`
-	Namespace     string             `json:"documentNamespace"`
-	Creation      spdxCreation       `json:"creationInfo"`
-	Packages      []spdxPackage      `json:"packages"`
-	Files         []spdxFile         `json:"files"`
-	Relationships []spdxRelationship `json:"relationships"`
-	Extracted     []spdxExtracted    `json:"hasExtractedLicensingInfos,omitempty"`
-}
-
-type spdxCreation struct {
-	Created  string   `json:"created"`
-	Creators []string `json:"creators"`
-}
-
-type spdxPackage struct {
-	ID        string `json:"SPDXID"`
-	Name      string `json:"name"`
-	Version   string `json:"versionInfo,omitempty"`
-	Location  string `json:"downloadLocation"`
-	Analyzed  bool   `json:"filesAnalyzed"`
-	Concluded string `json:"licenseConcluded"`
-	Declared  string `json:"licenseDeclared"`
-	Copyright string `json:"copyrightText"`
-	Comment   string `json:"comment,omitempty"`
-}
-
-type spdxFile struct {
-	ID        string         `json:"SPDXID"`
-	Name      string         `json:"fileName"`
-	Checksums []spdxChecksum `json:"checksums"`
-	Concluded string         `json:"licenseConcluded"`
-	Copyright string         `json:"copyrightText"`
-}
-
-type spdxChecksum struct {
-	Algorithm string `json:"algorithm"`
-	Value     string `json:"checksumValue"`
-}
-
-type spdxRelationship struct {
-	From string `json:"spdxElementId"`
-	Type string `json:"relationshipType"`
-	To   string `json:"relatedSpdxElement"`
-}
-
-type spdxExtracted struct {
-	ID   string `json:"licenseId"`
-	Name string `json:"name"`
-	Text string `json:"extractedText"`
-}
-
 const noAssertion = "NOASSERTION"
 
 // spdx writes what is known of the licenses as an SPDX 2.3 document. Its day is
 // that of the newest font: a pack does not say when it was built.
 func (l *layout) spdx() ([]byte, error) {
-	d := spdxDocument{Version: "SPDX-2.3", DataLicense: "CC0-1.0", ID: "SPDXRef-DOCUMENT", Name: l.Site + " fonts"}
+	d := v2_3.Document{SPDXVersion: v2_3.Version, DataLicense: v2_3.DataLicense, SPDXIdentifier: "DOCUMENT", DocumentName: l.Site + " fonts"}
+	related := func(from common.ElementID, how string, to common.ElementID) {
+		d.Relationships = append(d.Relationships, &v2_3.Relationship{RefA: common.DocElementID{ElementRefID: from}, Relationship: how, RefB: common.DocElementID{ElementRefID: to}})
+	}
 	newest := noTime
-	names := map[*Family]string{}
+	families := map[*Family]*v2_3.Package{}
 	var all strings.Builder
 	for i := range l.Families {
 		f := &l.Families[i]
 		if f.elsewhere() {
 			continue // nothing of it is in the pack
 		}
-		id := fmt.Sprintf("SPDXRef-Family-%d", i+1)
-		names[f] = id
-		p := spdxPackage{ID: id, Name: f.Name, Location: noAssertion, Concluded: noAssertion, Declared: l.expression(&d, f), Copyright: noAssertion}
+		p := &v2_3.Package{
+			PackageSPDXIdentifier: common.ElementID(fmt.Sprintf("Family-%d", i+1)), PackageName: f.Name, PackageDownloadLocation: noAssertion,
+			PackageLicenseConcluded: noAssertion, PackageLicenseDeclared: l.expression(&d, f), PackageCopyrightText: noAssertion,
+		}
+		families[f] = p
 		if text := f.copyright(); text != "" {
-			p.Copyright = text
+			p.PackageCopyrightText = text
 		}
 		if len(f.Faces) > 0 {
-			p.Version = f.Faces[0].Facts.Names.Version
+			p.PackageVersion = f.Faces[0].Facts.Names.Version
 		}
 		if f.Verdict.State != "" {
-			p.Comment = "Verdict: " + string(f.Verdict.State)
+			p.PackageComment = "Verdict: " + string(f.Verdict.State)
 		}
-		if p.Declared != noAssertion && (f.Verdict.State == license.Clear || f.SignOff != nil) {
-			p.Concluded = p.Declared
+		if p.PackageLicenseDeclared != noAssertion && (f.Verdict.State == license.Clear || f.SignOff != nil) {
+			p.PackageLicenseConcluded = p.PackageLicenseDeclared
 		}
 		d.Packages = append(d.Packages, p)
-		d.Relationships = append(d.Relationships, spdxRelationship{d.ID, "DESCRIBES", id})
+		related(d.SPDXIdentifier, common.TypeRelationshipDescribe, p.PackageSPDXIdentifier)
 		for _, face := range f.Faces {
 			if m := face.Facts.Modified; m != nil && m.After(newest) {
 				newest = *m
@@ -263,37 +215,29 @@ func (l *layout) spdx() ([]byte, error) {
 		if err != nil {
 			return nil, err
 		}
-		id := fmt.Sprintf("SPDXRef-File-%d", i+1)
-		pack := names[f.family]
-		concluded := d.Packages[slices.IndexFunc(d.Packages, func(p spdxPackage) bool { return p.ID == pack })].Concluded
-		file := spdxFile{ID: id, Name: "./" + f.Path, Concluded: concluded, Copyright: noAssertion,
-			Checksums: []spdxChecksum{{"SHA1", sum}, {"SHA256", f.SHA256}}}
+		of := families[f.family]
+		file := &v2_3.File{
+			FileSPDXIdentifier: common.ElementID(fmt.Sprintf("File-%d", i+1)), FileName: "./" + f.Path, LicenseConcluded: of.PackageLicenseConcluded, FileCopyrightText: noAssertion,
+			Checksums: []common.Checksum{{Algorithm: common.SHA1, Value: sum}, {Algorithm: common.SHA256, Value: f.SHA256}},
+		}
 		if text := f.face.Facts.Names.Copyright; text != "" {
-			file.Copyright = text
+			file.FileCopyrightText = text
 		}
 		d.Files = append(d.Files, file)
-		d.Relationships = append(d.Relationships, spdxRelationship{pack, "CONTAINS", id})
+		related(of.PackageSPDXIdentifier, common.TypeRelationshipContains, file.FileSPDXIdentifier)
 		all.WriteString(f.SHA256)
 	}
-	d.Creation = spdxCreation{newest.UTC().Format(time.RFC3339), []string{"Tool: sparecrate"}}
-	d.Namespace = "urn:sha256:" + BlobOf([]byte(l.Site+"\n"+l.Rules.Kind+"\n"+all.String())).SHA256
+	d.CreationInfo = &v2_3.CreationInfo{Created: newest.UTC().Format(time.RFC3339), Creators: []common.Creator{{CreatorType: "Tool", Creator: "sparecrate"}}}
+	d.DocumentNamespace = "urn:sha256:" + BlobOf([]byte(l.Site+"\n"+l.Rules.Kind+"\n"+all.String())).SHA256
 	return inJSON(d)
 }
 
 // sums are the SHA-1 sums of content by its SHA-256. Fonts go into many packs, and
 // nothing else needs them read before the zip is written.
-var sums struct {
-	sync.Mutex
-	known map[string]string
-}
-
-const mostSums = 20_000
+var sums, _ = lru.New[string, string](20_000) // the error is for sizes below one
 
 func (b Blob) sha1() (string, error) {
-	sums.Lock()
-	known, ok := sums.known[b.SHA256]
-	sums.Unlock()
-	if ok {
+	if known, ok := sums.Get(b.SHA256); ok {
 		return known, nil
 	}
 	h := sha1.New() //nolint:gosec // as above
@@ -301,28 +245,25 @@ func (b Blob) sha1() (string, error) {
 		return "", err
 	}
 	sum := hex.EncodeToString(h.Sum(nil))
-	sums.Lock()
-	defer sums.Unlock()
-	if sums.known == nil || len(sums.known) >= mostSums {
-		sums.known = map[string]string{}
-	}
-	sums.known[b.SHA256] = sum
+	sums.Add(b.SHA256, sum)
 	return sum, nil
 }
 
 // expression gives the licenses of a family as an SPDX expression; those of no
 // open license are quoted at the end of the document.
-func (l *layout) expression(d *spdxDocument, f *Family) string {
+func (l *layout) expression(d *v2_3.Document, f *Family) string {
 	var parts []string
 	for _, one := range f.Licenses {
 		id := one.SPDX
 		if id == "" {
-			at := slices.IndexFunc(d.Extracted, func(e spdxExtracted) bool { return e.Name == one.Name })
+			at := slices.IndexFunc(d.OtherLicenses, func(o *v2_3.OtherLicense) bool { return o.LicenseName == one.Name })
 			if at < 0 {
-				at = len(d.Extracted)
-				d.Extracted = append(d.Extracted, spdxExtracted{fmt.Sprintf("LicenseRef-%d", at+1), one.Name, "Recorded as: " + one.Name})
+				at = len(d.OtherLicenses)
+				d.OtherLicenses = append(d.OtherLicenses, &v2_3.OtherLicense{
+					LicenseIdentifier: fmt.Sprintf("LicenseRef-%d", at+1), LicenseName: one.Name, ExtractedText: "Recorded as: " + one.Name,
+				})
 			}
-			id = d.Extracted[at].ID
+			id = d.OtherLicenses[at].LicenseIdentifier
 		}
 		if !slices.Contains(parts, id) {
 			parts = append(parts, id)

@@ -10,8 +10,9 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
-	"fmt"
 	"io"
+
+	"github.com/dustin/go-humanize"
 
 	"sparecrate/font"
 	"sparecrate/font/facts"
@@ -282,4 +283,4 @@ func lastSlash(path string) int {
 	return -1
 }
 
-func kilobytes(n int64) string { return fmt.Sprintf("%.1f kB", float64(n)/1000) }
+func kilobytes(n int64) string { return humanize.SIWithDigits(float64(n), 1, "B") }

@@ -5,6 +5,9 @@ package packaging
 import (
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
+
+	"sparecrate/font/reshape"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/conversion"
@@ -20,11 +23,13 @@ type Packaging struct {
 	conversion *conversion.Conversion
 	now        func() time.Time
 	note       app.Noter
-	// What takes time to find out and is the same each time.
-	measured measuredFaces
+	// measured is what was found of local fonts to the measure of faces: it takes time, and
+	// is the same each time.
+	measured *lru.Cache[string, []reshape.StandIn]
 }
 
 // New gives the packs of a database.
 func New(c *app.Core, u *usage.Usage, made *conversion.Conversion) *Packaging {
-	return &Packaging{store: c.Store, bucket: c.Bucket, usage: u, conversion: made, now: c.Now, note: app.Notes(c.Now)}
+	measured, _ := lru.New[string, []reshape.StandIn](2000) // the error is for sizes below one
+	return &Packaging{measured: measured, store: c.Store, bucket: c.Bucket, usage: u, conversion: made, now: c.Now, note: app.Notes(c.Now)}
 }

@@ -214,21 +214,10 @@ func (p *packing) against(f *packedFace) *reshape.Fallback {
 // more than it saves.
 const maxRange = 2000
 
-// measuredFaces keep what was found of local fonts to the measure of faces: it is the
-// same each time.
-type measuredFaces struct {
-	sync.Mutex
-	found map[string][]reshape.StandIn
-}
-
-const mostMeasured = 2000
-
 // standInsOf makes local fonts to the measure of a face.
 func (c *Packaging) standInsOf(one *pack.Face, against *reshape.Fallback, read func() (*font.File, error)) error {
 	key := one.Files[0].SHA256 + (&reshape.Recipe{Fallback: against}).Key()
-	c.measured.Lock()
-	found, ok := c.measured.found[key]
-	c.measured.Unlock()
+	found, ok := c.measured.Get(key)
 	if !ok {
 		opened, err := read()
 		if err != nil {
@@ -239,12 +228,7 @@ func (c *Packaging) standInsOf(one *pack.Face, against *reshape.Fallback, read f
 			one.NoStandIn = sentence.Of(err)
 			return nil
 		}
-		c.measured.Lock()
-		if c.measured.found == nil || len(c.measured.found) >= mostMeasured {
-			c.measured.found = map[string][]reshape.StandIn{}
-		}
-		c.measured.found[key] = found
-		c.measured.Unlock()
+		c.measured.Add(key, found)
 	}
 	for _, s := range found {
 		one.StandIns = append(one.StandIns, css.Fallbacks(one.Facts, []string{s.Local}, s.Groups)...)

@@ -125,25 +125,3 @@ func slipped(typed, word []rune) bool {
 		begins(from(word, i+1), from(typed, i)) || // one missing
 		i+1 < len(typed) && i+1 < len(word) && typed[i] == word[i+1] && typed[i+1] == word[i] && begins(word[i+2:], typed[i+2:])
 }
-
-// Distance counts the letters to be put in, taken away or exchanged to make one
-// word of another.
-func Distance(a, b string) int {
-	from, to := []rune(a), []rune(b)
-	row := make([]int, len(to)+1)
-	for j := range row {
-		row[j] = j
-	}
-	for i, r := range from {
-		diagonal := row[0]
-		row[0] = i + 1
-		for j, s := range to {
-			cost := diagonal
-			if r != s {
-				cost = 1 + min(diagonal, row[j], row[j+1])
-			}
-			diagonal, row[j+1] = row[j+1], cost
-		}
-	}
-	return row[len(to)]
-}

@@ -7,7 +7,7 @@ type Listing struct {
 	Place                int
 	Container            string
 	Containers           Containers // of all its files
-	WeightMin, WeightMax int    // the same but for a variable weight
+	WeightMin, WeightMax int        // the same but for a variable weight
 	WidthMin, WidthMax   float64
 	Variable, Color      bool
 	Permission           string

@@ -13,6 +13,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/dustin/go-humanize"
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/jedib0t/go-pretty/v6/text"
 	openapi "github.com/oapi-codegen/runtime/types"
@@ -89,15 +90,7 @@ func Pairs(w io.Writer, rows ...[2]string) {
 }
 
 // Size writes bytes for people.
-func Size(n int64) string {
-	switch {
-	case n < 1000:
-		return fmt.Sprintf("%d B", n)
-	case n < 1_000_000:
-		return fmt.Sprintf("%.1f kB", float64(n)/1e3)
-	}
-	return fmt.Sprintf("%.1f MB", float64(n)/1e6)
-}
+func Size(n int64) string { return humanize.SIWithDigits(float64(n), 1, "B") }
 
 // Arguments checks how many arguments a call has; names say what they are.
 func Arguments(c *cli.Command, names ...string) ([]string, error) {
