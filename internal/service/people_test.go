@@ -189,6 +189,7 @@ func TestAccountsInTheConsole(t *testing.T) {
 // is always left.
 func TestTwoAdminsCannotCloseEachOther(t *testing.T) {
 	s := open(t)
+	s.admin = s.Session(t, api.RoleAdmin)
 	ctx := t.Context()
 	me, err := s.admin.GetSessionWithResponse(ctx)
 	require.NoError(t, err)
