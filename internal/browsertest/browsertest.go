@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/browser"
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 )
@@ -60,6 +61,9 @@ func start(ctx context.Context) (_ context.Context, end func(), err error) {
 		chromedp.DisableGPU, chromedp.NoFirstRun, chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true),
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.Flag("hide-scrollbars", true),
 		chromedp.Flag("disable-dev-shm-usage", true),
+		// Tabs of tests beside each other are all as if looked at.
+		chromedp.Flag("disable-background-timer-throttling", true), chromedp.Flag("disable-backgrounding-occluded-windows", true),
+		chromedp.Flag("disable-renderer-backgrounding", true),
 		// Nothing moves while it is clicked, and the console is seen as people see it who ask for that.
 		chromedp.Flag("force-prefers-reduced-motion", true))
 	return ctx, func() { cancel(); _ = os.RemoveAll(profile) }, nil
@@ -99,6 +103,9 @@ func New(t testing.TB, downloads string) context.Context {
 	t.Cleanup(cancel)
 	// The viewport is the window without its frame.
 	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
 		t.Fatal(err)
 	}
 	if downloads != "" {
@@ -151,4 +158,28 @@ func Until(expression string) Step {
 		}
 		return chromedp.Void{}, err
 	}
+}
+
+// lookEvery is how long a tab is left alone between looks for an element.
+const lookEvery = 40 * time.Millisecond
+
+// Visible waits until an element is there and can be seen. A selector is CSS, or XPath
+// where it begins with a slash.
+func Visible(selector string) Step {
+	return chromedp.WaitVisible(selector, chromedp.RetryInterval(lookEvery))
+}
+
+// Hidden waits until an element cannot be seen.
+func Hidden(selector string) Step {
+	return chromedp.WaitNotVisible(selector, chromedp.RetryInterval(lookEvery))
+}
+
+// Gone waits until an element is not there.
+func Gone(selector string) Step {
+	return chromedp.WaitNotPresent(selector, chromedp.RetryInterval(lookEvery))
+}
+
+// Type waits for an element and types into it.
+func Type(selector, text string) Step {
+	return chromedp.SendKeys(selector, text, chromedp.RetryInterval(lookEvery))
 }

@@ -515,6 +515,28 @@ func (b *Bucket) Sound(ctx context.Context, h Hash) (bool, error) {
 	return err == nil, err
 }
 
+// Whole returns a file to be read at any place, once all of it is held against its hash.
+// It is the file itself where the bucket is a folder, and a copy of at most limit bytes
+// elsewhere. Close it.
+func (b *Bucket) Whole(ctx context.Context, h Hash, limit int64) (*Staged, error) {
+	r, size, err := b.Open(ctx, h)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = r.Close() }()
+	if b.folder == "" {
+		return b.Stage(r, limit)
+	}
+	if _, err := io.Copy(io.Discard, r); err != nil {
+		return nil, err
+	}
+	f, err := os.Open(b.path(h))
+	if err != nil {
+		return nil, unavailable(err)
+	}
+	return &Staged{Hash: h, Size: size, file: f, kept: true}, nil
+}
+
 // Sweep removes the files that were put before a time and that nobody names; named
 // returns those of some hashes that are named.
 func (b *Bucket) Sweep(ctx context.Context, before time.Time, named func(context.Context, []Hash) (map[Hash]bool, error)) (removed int, err error) {

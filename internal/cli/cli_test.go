@@ -18,6 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/internal/demo"
+	"sparecrate/internal/mariadb/mariadbtest"
 )
 
 var binary string
@@ -33,7 +34,7 @@ func TestMain(m *testing.M) {
 	if err := build.Run(); err != nil {
 		panic(err)
 	}
-	code := m.Run()
+	code := mariadbtest.Run(m.Run)
 	_ = os.RemoveAll(folder)
 	os.Exit(code)
 }
@@ -118,6 +119,7 @@ func (s *shell) serve(args ...string) (lines []string, process *exec.Cmd) {
 }
 
 func TestFromFontToPackOnTheCommandLine(t *testing.T) {
+	t.Parallel()
 	s := newShell(t)
 	lines, process := s.serve("serve", "--studio", "Lanternjaw Studio", "--admin-email", "ines@lanternjaw.example")
 	m := regexp.MustCompile(`^First start\. Sign in as (\S+) with the one-time password (\S+) and`).FindStringSubmatch(lines[0])
@@ -221,6 +223,7 @@ func TestKilledServiceComesBack(t *testing.T) {
 }
 
 func TestReadFiles(t *testing.T) {
+	t.Parallel()
 	s := newShell(t)
 	fonts, err := demo.Fonts()
 	require.NoError(t, err)
@@ -252,6 +255,7 @@ func TestReadFiles(t *testing.T) {
 // TestTestFiles checks a file that is right, one that is not, and one that is
 // no font.
 func TestTestFiles(t *testing.T) {
+	t.Parallel()
 	s := newShell(t)
 	fonts, err := demo.Fonts()
 	require.NoError(t, err)
@@ -279,6 +283,7 @@ func TestTestFiles(t *testing.T) {
 }
 
 func TestMakeFiles(t *testing.T) {
+	t.Parallel()
 	s := newShell(t)
 	fonts, err := demo.Fonts()
 	require.NoError(t, err)
@@ -320,6 +325,7 @@ func TestMakeFiles(t *testing.T) {
 }
 
 func TestMisuseAndHelp(t *testing.T) {
+	t.Parallel()
 	s := newShell(t)
 	for _, args := range [][]string{
 		{"nonsense"}, {"family"}, {"family", "a", "b"}, {"file", "make", "a.ttf"}, {"file", "make", "--to", "bmp", "a.ttf"}, {"add"},
@@ -358,6 +364,7 @@ func TestMisuseAndHelp(t *testing.T) {
 // TestExamplesWorkAsTheyStand runs the example of every help text against the
 // demo studio.
 func TestExamplesWorkAsTheyStand(t *testing.T) {
+	t.Parallel()
 	s := newShell(t)
 	lines, _ := s.serve("demo")
 	said := strings.Join(lines, "\n")
@@ -402,6 +409,7 @@ func TestExamplesWorkAsTheyStand(t *testing.T) {
 }
 
 func TestThingsAreNamedByNumberOrWholeName(t *testing.T) {
+	t.Parallel()
 	s := newShell(t)
 	lines, _ := s.serve("demo")
 	said := strings.Join(lines, "\n")

@@ -11,12 +11,25 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"sparecrate/api"
 	"sparecrate/internal/demo"
+	"sparecrate/internal/service/servicetest"
 )
 
-// demoShell is signed in to a demo of its own.
+// demoShell is signed in to a service of its own that has the demo studio.
 func demoShell(t *testing.T) *shell {
 	t.Helper()
+	at := servicetest.Start(t, servicetest.Demo)
+	s := newShell(t)
+	s.password = s.write("pw", []byte(at.As(api.RoleAdmin).Password))
+	s.ok("sign-in", "--email", at.As(api.RoleAdmin).Email, "--password-file", s.password, at.Address)
+	return s
+}
+
+// hostedShell is signed in to `sparecrate demo` itself, which hosts a family elsewhere too.
+func hostedShell(t *testing.T) *shell {
+	t.Helper()
+	t.Parallel()
 	s := newShell(t)
 	lines, _ := s.serve("demo")
 	said := strings.Join(lines, "\n")

@@ -17,6 +17,7 @@ import (
 
 // TestReshapeFiles runs each verb on a file and opens what it wrote.
 func TestReshapeFiles(t *testing.T) {
+	t.Parallel()
 	s := newShell(t)
 	fonts, err := demo.Fonts()
 	require.NoError(t, err)

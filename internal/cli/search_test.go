@@ -10,7 +10,7 @@ import (
 // TestFindingOnTheCommandLine narrows, misspells, counts, and keeps a search; then
 // a family is retired, deleted and brought back, and a shortlist shared.
 func TestFindingOnTheCommandLine(t *testing.T) {
-	s := demoShell(t)
+	s := hostedShell(t)
 
 	out, errs, code := s.run("families", "--license", "none", "--used", "tidegrath")
 	require.Equal(t, 0, code, errs)

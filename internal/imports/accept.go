@@ -5,7 +5,6 @@ import (
 	"context"
 	"errors"
 	"maps"
-	"path"
 	"runtime"
 	"slices"
 	"strconv"
@@ -13,9 +12,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
-	"sparecrate/internal/bucket"
 	"sparecrate/internal/delivery"
-	"sparecrate/internal/library"
 	"sparecrate/internal/licensing"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
@@ -251,7 +248,7 @@ func (t *taking) group(ctx context.Context, items []*store.DeliveryItem) error {
 				return err
 			}
 		}
-		return nil
+		return deliverydb.In(tx).ForgetArrived(ctx, app.Each(items, func(it *store.DeliveryItem) string { return it.SHA256 }))
 	})
 	if !errors.Is(err, store.ErrTaken) {
 		return err
@@ -267,16 +264,15 @@ func (t *taking) group(ctx context.Context, items []*store.DeliveryItem) error {
 	return nil
 }
 
-// read reads a font and keeps what can be kept before the transaction; nil for one
-// that is refused after all.
+// read gathers what is known of a font and keeps what can be kept before the
+// transaction; nil for one that is refused after all.
 func (t *taking) read(ctx context.Context, it *store.DeliveryItem) (*intake, error) {
-	data, err := t.c.bucket.Read(ctx, bucket.Hash(it.SHA256))
+	faces, bad, err := t.c.factsOf(ctx, it)
 	if err != nil {
 		return nil, err
 	}
-	faces, err := library.ReadFacts(data, path.Base(it.Path))
-	if err != nil { // another version read it
-		return nil, deliverydb.In(t.c.store).RefuseDeliveryItem(ctx, it.ID, sentence.Of(err))
+	if bad != nil { // another version read it
+		return nil, deliverydb.In(t.c.store).RefuseDeliveryItem(ctx, it.ID, sentence.Of(bad))
 	}
 	client := t.delivery.Client
 	if it.Client != nil {
@@ -312,7 +308,7 @@ func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) er
 		if err != nil {
 			return err
 		}
-		return t.taken(ctx, tx, it, r)
+		return errors.Join(t.taken(ctx, tx, it, r), deliverydb.In(tx).ForgetArrived(ctx, []string{it.SHA256}))
 	})
 	if !errors.Is(err, store.ErrTaken) {
 		return err

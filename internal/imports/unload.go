@@ -172,7 +172,7 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	var faces []facts.Face
 	var bad error
 	err := c.reading(ctx, s.Staged, func(data []byte) error {
-		faces, bad = library.ReadFacts(data, path.Base(it.Path))
+		faces, bad = facts.Read(data)
 		return nil
 	})
 	if err != nil {
@@ -186,12 +186,18 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 		it.Kind, it.Why = deliverydb.ItemRefused, noFamily
 		return nil
 	}
+	it.Summary = store.ItemSummary{Container: string(faces[0].Container)}
 	m, err := deliverydb.In(c.store).Meets(ctx, it, d.ClientID, library.SaidFamily(&faces[0], &faces[0]))
 	if err != nil {
 		return err
 	}
 	it.Meets = &m
-	it.Summary = store.ItemSummary{Container: string(faces[0].Container)}
+	if it.Marked = !m.InCatalog && !m.Twice; it.Marked {
+		if err := c.keepRead(ctx, it.SHA256, faces); err != nil {
+			return err
+		}
+	}
+	library.HoldAgainst(faces, path.Base(it.Path))
 	seen := map[string]bool{}
 	for i := range faces {
 		f := &faces[i]
@@ -206,7 +212,6 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 			}
 		}
 	}
-	it.Marked = !m.InCatalog && !m.Twice
 	return nil
 }
 
@@ -253,12 +258,7 @@ func (c *Imports) unpack(ctx context.Context, payload []byte, progress func(done
 	if err != nil {
 		return err
 	}
-	r, _, err := c.bucket.Open(ctx, bucket.Hash(it.SHA256))
-	if err != nil {
-		return err
-	}
-	s, err := c.bucket.Stage(r, c.limits.ArchiveBytes)
-	_ = r.Close()
+	s, err := c.bucket.Whole(ctx, bucket.Hash(it.SHA256), c.limits.ArchiveBytes)
 	if err != nil {
 		return err
 	}

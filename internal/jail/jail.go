@@ -71,7 +71,7 @@ func serve(do func([]byte) ([]byte, error)) {
 	var used syscall.Rusage
 	_ = syscall.Getrusage(syscall.RUSAGE_SELF, &used)
 	started := time.Duration(used.Utime.Nano() + used.Stime.Nano())
-	seconds := uint64(min(1+len(in)/bytesASecond, mostSeconds)) + uint64((started+800*time.Millisecond)/time.Second) //nolint:gosec // positive
+	seconds := slower*uint64(min(1+len(in)/bytesASecond, mostSeconds)) + uint64((started+800*time.Millisecond)/time.Second) //nolint:gosec // positive
 	for what, limit := range map[int]uint64{
 		syscall.RLIMIT_CPU: seconds, syscall.RLIMIT_DATA: uint64(most), syscall.RLIMIT_NOFILE: openFiles, //nolint:gosec // positive
 		syscall.RLIMIT_FSIZE: maxOut, syscall.RLIMIT_CORE: 0,

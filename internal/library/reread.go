@@ -81,10 +81,15 @@ func (c *Library) readAgain(ctx context.Context, payload []byte, _ func(done, to
 // file's own.
 func ReadFacts(data []byte, name string) ([]facts.Face, error) {
 	faces, err := facts.Read(data)
+	HoldAgainst(faces, name)
+	return faces, err
+}
+
+// HoldAgainst holds the names in the faces of a file against the file's own.
+func HoldAgainst(faces []facts.Face, name string) {
 	for i := range faces {
 		if p, differs := faces[i].NameDiffers(name); differs {
 			faces[i].Problems = append(faces[i].Problems, p)
 		}
 	}
-	return faces, err
 }

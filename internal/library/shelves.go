@@ -11,6 +11,7 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/accountdb"
+	"sparecrate/internal/store/deliverydb"
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/store/packdb"
@@ -107,7 +108,11 @@ func (c *Library) KeepSwept(ctx context.Context) {
 	defer tick.Stop()
 	for {
 		// What fails is tried again the next time.
-		if err := errors.Join(c.Sweep(ctx), c.SweepFiles(ctx, keepUnnamed), accountdb.In(c.store).SweepAttempts(ctx, auth.AttemptsKept, auth.PlacesKept), packdb.In(c.store).ForgetVisitors(ctx, c.now().Add(-48*time.Hour))); err != nil && ctx.Err() == nil {
+		err := errors.Join(
+			c.Sweep(ctx), c.SweepFiles(ctx, keepUnnamed), accountdb.In(c.store).SweepAttempts(ctx, auth.AttemptsKept, auth.PlacesKept),
+			packdb.In(c.store).ForgetVisitors(ctx, c.now().Add(-48*time.Hour)), deliverydb.In(c.store).ForgetArrivedBefore(ctx, c.now().Add(-keepDeleted)),
+		)
+		if err != nil && ctx.Err() == nil {
 			c.log.Warn("the sweep was not finished; it is tried again in an hour", "error", err)
 		}
 		select {

@@ -33,7 +33,7 @@ func TestPagesAreAccessible(t *testing.T) {
 			assert.Fail(t, page, f)
 		}
 	}
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address), chromedp.WaitVisible("#email"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address), browsertest.Visible("#email"))
 	check("sign-in")
 	signIn(t, ctx, s, api.RoleAdmin)
 	for _, scheme := range []string{"light", "dark"} {
@@ -43,13 +43,13 @@ func TestPagesAreAccessible(t *testing.T) {
 			"/families?language=pl&q=sans": ".filters", "/shortlists": ".line", "/shortlists/1": ".pick", "/compare?id=1&id=2": ".columns section",
 			"/activity": ".line", "/access": "table.plain", "/nowhere": "h1",
 		} {
-			browsertest.Do(t, ctx, chromedp.Navigate(s.Address+path), chromedp.WaitVisible(ready))
+			browsertest.Do(t, ctx, chromedp.Navigate(s.Address+path), browsertest.Visible(ready))
 			browsertest.Eval[bool](t, ctx, `document.querySelectorAll("details").forEach(d => { d.open = true }) ?? true`)
 			check(scheme + " " + path)
 		}
-		browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), press("Record a license"), chromedp.WaitVisible(".el-dialog"))
+		browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), press("Record a license"), browsertest.Visible(".el-dialog"))
 		check(scheme + " license form")
-		browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites"), press("Add a site"), chromedp.WaitVisible(".el-dialog"))
+		browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites"), press("Add a site"), browsertest.Visible(".el-dialog"))
 		check(scheme + " site form")
 	}
 }

@@ -15,7 +15,7 @@ import (
 // chooseAmong chooses one of several in a list that stays open, and closes it.
 func chooseAmong(label, option string) browsertest.Step {
 	item := `//div[contains(@class,"el-popper")][@aria-hidden="false"]//li[contains(@class,"item")][contains(normalize-space(),"` + option + `")]`
-	return chromedp.Steps(browsertest.Click(`//*[@aria-label="`+label+`"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`), chromedp.WaitVisible(item),
+	return chromedp.Steps(browsertest.Click(`//*[@aria-label="`+label+`"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`), browsertest.Visible(item),
 		browsertest.Until(`(i => (i?.click(), !!i))(document.evaluate('`+item+`', document, null, XPathResult.FIRST_ORDERED_NODE_TYPE).singleNodeValue)`), fill(label, "\t"))
 }
 
@@ -37,7 +37,7 @@ func TestFindingInTheConsole(t *testing.T) {
 		press("Show all"), browsertest.Until(`document.querySelectorAll(".strip").length === 4`), fill("Weight", "700-\r"), shows("Skerrow Sans,Skerrow Sans Variable"),
 		browsertest.Until(`document.body.innerText.includes("1 of 3 faces")`),
 		choose("Variable", "Static"), shows("Skerrow Sans"),
-		browsertest.Click(`//button[contains(.,"Saved searches")]`), fill("Name for this search", "Bold statics"), press("Save search"), chromedp.WaitVisible(`//button[normalize-space()="Bold statics"]`))
+		browsertest.Click(`//button[contains(.,"Saved searches")]`), fill("Name for this search", "Bold statics"), press("Save search"), browsertest.Visible(`//button[normalize-space()="Bold statics"]`))
 	// The address by itself brings the search back, and a search kept by another is there.
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families?language=pl&origin=bought&sort=newest"), shows("Umbrisk Display"),
 		browsertest.Click(`//button[contains(.,"Saved searches")]`), browsertest.Click(`//button[normalize-space()="On a site without a license"]`), shows("Tidegarth Poster"), address("?used=true&license=none"),
@@ -52,19 +52,19 @@ func TestAFamilysLifeInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), chromedp.WaitVisible("section.face"), press("Edit"), choose("Origin", "Open"),
-		fill("Designer", " and Ottoline Krag"), fill("Tags", "almanac\r\t"), chromedp.SendKeys(`//textarea[@aria-label="Note"]`, "Ask Ottoline."), press("Save"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), browsertest.Visible("section.face"), press("Edit"), choose("Origin", "Open"),
+		fill("Designer", " and Ottoline Krag"), fill("Tags", "almanac\r\t"), browsertest.Type(`//textarea[@aria-label="Note"]`, "Ask Ottoline."), press("Save"),
 		says("Ines Varga and Ottoline Krag"), says("Ask Ottoline."), browsertest.Click(`//a[contains(@class,"tag")][.="almanac"]`), browsertest.Until(listed+` === "Tidegarth Poster"`))
 	f, err := s.Client(t, api.RoleViewer).GetFamilyWithResponse(t.Context(), 3)
 	require.NoError(t, err)
 	assert.Equal(t, api.OriginOpen, f.JSON200.Origin)
 	assert.Equal(t, []string{"almanac"}, f.JSON200.Tags)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), chromedp.WaitVisible("section.face"), press("Retire"), says("Lists leave it out"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/3"), browsertest.Visible("section.face"), press("Retire"), says("Lists leave it out"),
 		chromedp.Navigate(s.Address+"/families"), browsertest.Until(`document.querySelectorAll(".strip").length === 3`), chromedp.Navigate(s.Address+"/families?shelf=retired"), browsertest.Until(listed+` === "Tidegarth Poster"`),
-		chromedp.Navigate(s.Address+"/families/3"), press("Bring it back"), chromedp.WaitNotPresent(".gone"),
-		press("Delete"), chromedp.WaitVisible(".el-message-box"), says("It is used by the site Growers"), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Keep it"]`), chromedp.WaitNotPresent(".el-message-box"),
-		press("Delete"), chromedp.WaitVisible(".el-message-box"), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Delete"]`), says("It can be brought back until"),
-		press("Bring it back"), chromedp.WaitNotPresent(".gone"))
+		chromedp.Navigate(s.Address+"/families/3"), press("Bring it back"), browsertest.Gone(".gone"),
+		press("Delete"), browsertest.Visible(".el-message-box"), says("It is used by the site Growers"), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Keep it"]`), browsertest.Gone(".el-message-box"),
+		press("Delete"), browsertest.Visible(".el-message-box"), browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Delete"]`), says("It can be brought back until"),
+		press("Bring it back"), browsertest.Gone(".gone"))
 }
 
 // TestTheListHoldsOnlyWhatIsInView scrolls through a large catalog: strips come and

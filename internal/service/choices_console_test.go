@@ -74,7 +74,7 @@ func TestPageViewsComeInByFile(t *testing.T) {
 	require.NoError(t, os.WriteFile(good, []byte("Day,Visitors,Views\n2025-03-01,10,40\n2025-03-02,11,60\n2025-04-01,5,7\nTotal,26,107\n"), 0o600))
 	require.NoError(t, os.WriteFile(bad, []byte("one,two\nthree,four\n"), 0o600))
 	field := `input[aria-label="CSV file with page views"]`
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2"), chromedp.WaitReady(field), chromedp.SetUploadFiles(field, []string{bad}), chromedp.WaitVisible(".el-message"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2"), chromedp.WaitReady(field), chromedp.SetUploadFiles(field, []string{bad}), browsertest.Visible(".el-message"),
 		chromedp.SetUploadFiles(field, []string{good}))
 	months := func() map[string]int64 {
 		r, err := c.GetViewsWithResponse(t.Context(), 2)
@@ -123,7 +123,7 @@ func TestWhatANewVersionChangedShowsInTheConsole(t *testing.T) {
 	s.family(&newer)
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleAdmin)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/"+itoa(family)), chromedp.WaitVisible("section.face"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/"+itoa(family)), browsertest.Visible("section.face"),
 		browsertest.Until(`(d => (d && (d.open = true), !!d))([...document.querySelectorAll("details")].find(d => d.querySelector("details.since")))`),
 		browsertest.Click("details.since summary"), browsertest.Until(`document.querySelector("details.since dl")?.innerText.includes("1.300")`))
 }

@@ -50,9 +50,9 @@ func tab(t testing.TB, downloads string) context.Context {
 func signIn(t testing.TB, ctx context.Context, s *servicetest.Service, role api.Role) { //nolint:revive // t first
 	t.Helper()
 	who := s.As(role)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), chromedp.WaitVisible("#email"),
-		chromedp.SendKeys("#email", who.Email), chromedp.SendKeys("#password", who.Password+"\r"),
-		chromedp.WaitVisible("header nav"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), browsertest.Visible("#email"),
+		browsertest.Type("#email", who.Email), browsertest.Type("#password", who.Password+"\r"),
+		browsertest.Visible("header nav"))
 }
 
 // says waits until the page says something.
@@ -82,21 +82,21 @@ func TestScreens(t *testing.T) {
 	}
 	signIn(t, ctx, s, api.RoleAdmin)
 	shot("catalog", allSet())
-	shot("due", chromedp.Navigate(s.Address+"/due"), chromedp.WaitVisible(".item"))
+	shot("due", chromedp.Navigate(s.Address+"/due"), browsertest.Visible(".item"))
 	shot("register", chromedp.Navigate(s.Address+"/register/print"))
-	shot("page-views", chromedp.Navigate(s.Address+"/sites/2"), chromedp.WaitVisible(".chart svg"), scrollTo(".chart"), browsertest.Until(`(scrollBy(0, -150), true)`))
-	shot("family", chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), allSet(), browsertest.Click("section.face details summary"))
+	shot("page-views", chromedp.Navigate(s.Address+"/sites/2"), browsertest.Visible(".chart svg"), scrollTo(".chart"), browsertest.Until(`(scrollBy(0, -150), true)`))
+	shot("family", chromedp.Navigate(s.Address+"/families/1"), browsertest.Visible("section.face"), allSet(), browsertest.Click("section.face details summary"))
 	shot("intake", chromedp.Navigate(s.Address+"/intake/1"), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 1 && document.querySelectorAll('[data-outcome="new"]').length >= 2`))
-	shot("shortlist", chromedp.Navigate(s.Address+"/shortlists/1"), chromedp.WaitVisible(".pick"), allSet())
-	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=2&id=3"), chromedp.WaitVisible(".columns section"), allSet())
-	shot("licenses", chromedp.Navigate(s.Address+"/licenses?show=2"), chromedp.WaitVisible(".license"), says("comes off"))
-	shot("roles", chromedp.Navigate(s.Address+"/sites/1/roles"), chromedp.WaitVisible(".role"), allSet())
-	shot("builder", chromedp.Navigate(s.Address+"/builders/upload-form"), chromedp.WaitVisible(".example table"))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), chromedp.WaitVisible("table.plain"), press("Trim or reshape Skerrow Sans"), chromedp.WaitVisible(".el-dialog"),
-		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Holmvik – Skerry 16:35 €"))
+	shot("shortlist", chromedp.Navigate(s.Address+"/shortlists/1"), browsertest.Visible(".pick"), allSet())
+	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=2&id=3"), browsertest.Visible(".columns section"), allSet())
+	shot("licenses", chromedp.Navigate(s.Address+"/licenses?show=2"), browsertest.Visible(".license"), says("comes off"))
+	shot("roles", chromedp.Navigate(s.Address+"/sites/1/roles"), browsertest.Visible(".role"), allSet())
+	shot("builder", chromedp.Navigate(s.Address+"/builders/upload-form"), browsertest.Visible(".example table"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), browsertest.Visible("table.plain"), press("Trim or reshape Skerrow Sans"), browsertest.Visible(".el-dialog"),
+		browsertest.Type(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Holmvik – Skerry 16:35 €"))
 	shot("pack-plan", press("Save"), browsertest.Until(`document.body.innerText.includes("browser; trimmed to a text") && !document.body.innerText.includes("being made")`))
-	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), allSet(), browsertest.Click("details.reshape summary"),
-		fill("Keep these characters", "latin\r\t"), chromedp.WaitVisible("details.reshape .el-tag"), fill("Pin wght", "600\t"),
+	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), browsertest.Visible("section.face"), allSet(), browsertest.Click("details.reshape summary"),
+		fill("Keep these characters", "latin\r\t"), browsertest.Visible("details.reshape .el-tag"), fill("Pin wght", "600\t"),
 		browsertest.Until(`document.querySelector('[aria-label="Pin wght"]').getAttribute("aria-valuenow") === "600"`), press("Make it"), browsertest.Until(`document.body.innerText.includes("SemiBold, PostScript")`), scrollTo("section.face"))
 	slip := packOf(t, s, 2)
 	shot("upload-slip", chromedp.Navigate(slip+"/upload-slip.html"))

@@ -3,7 +3,10 @@ package service_test
 import (
 	"archive/zip"
 	"bytes"
+	"database/sql"
+	"encoding/json"
 	"mime/multipart"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -254,4 +257,72 @@ func TestDeliveriesThatCannotBe(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list.JSON200.Items, 1)
 	assert.True(t, strings.HasPrefix(list.JSON200.Items[0].Title, "Delivery of "))
+}
+
+// TestAFontIsReadOnce takes a delivery in: what was read when its fonts arrived is used,
+// in a zip as well, and nothing of it stays. Where it is gone the fonts are read again, and
+// come out the same.
+func TestAFontIsReadOnce(t *testing.T) {
+	s := open(t)
+	db, err := sql.Open("mysql", s.Database)
+	require.NoError(t, err)
+	defer func() { _ = db.Close() }()
+	kept := func() (n int) {
+		require.NoError(t, db.QueryRowContext(t.Context(), "SELECT COUNT(*) FROM arrived_facts").Scan(&n))
+		return n
+	}
+	for _, client := range []string{"Orrery Hall", "Holmvik Ferries", "Saltmarsh Seed Exchange"} {
+		s.client(client)
+	}
+	var pages []string
+	take := func(client string, change func(), fonts map[string][]byte) {
+		t.Helper()
+		id := s.deliver(client)
+		for name, data := range fonts {
+			require.NotNil(t, s.put(id, name, data).JSON200)
+		}
+		s.rested(id)
+		change()
+		_, items := s.accept(id)
+		for name, it := range items {
+			if it.Kind != api.ItemFont {
+				continue
+			}
+			require.NotNil(t, it.FamilyId, "%s: %s", name, it.Why)
+			family, err := s.admin.GetFamilyWithResponse(t.Context(), *it.FamilyId)
+			require.NoError(t, err)
+			facts, err := json.Marshal(family.JSON200.Faces[0].Facts)
+			require.NoError(t, err)
+			pages = append(pages, string(facts))
+		}
+	}
+	// The same design three times, told apart by its last bytes.
+	regular := drawn(t, foundry.Signage()[1], font.TTF)
+	take("Orrery Hall", func() { assert.Equal(t, 1, kept()) }, map[string][]byte{"a.ttf": regular})
+	assert.Zero(t, kept(), "what was taken in is not kept twice")
+	other := slices.Concat(regular, make([]byte, 4))
+	take("Holmvik Ferries", func() {
+		_, err := db.ExecContext(t.Context(), "DELETE FROM arrived_facts")
+		require.NoError(t, err)
+	}, map[string][]byte{"a.ttf": other})
+	older := slices.Concat(regular, make([]byte, 8))
+	take("Saltmarsh Seed Exchange", func() {
+		_, err := db.ExecContext(t.Context(), "UPDATE arrived_facts SET reader = reader - 1, facts = 'x'")
+		require.NoError(t, err)
+	}, map[string][]byte{"a.ttf": older})
+	require.Len(t, pages, 3)
+	assert.JSONEq(t, pages[0], pages[1], "read again it is the same")
+	assert.JSONEq(t, pages[0], pages[2], "as where an older version read it")
+
+	packed := s.deliver("Orrery Hall")
+	s.put(packed, "shop.zip", shopZip(t))
+	s.rested(packed)
+	assert.Positive(t, kept())
+	_, items := s.accept(packed)
+	for name, it := range items {
+		if it.Kind == api.ItemFont {
+			assert.NotNil(t, it.Outcome, name)
+		}
+	}
+	assert.Zero(t, kept())
 }

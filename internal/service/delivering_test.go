@@ -36,22 +36,22 @@ func TestDeliveringInTheConsole(t *testing.T) {
 	downloads := t.TempDir()
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/4/roles"), chromedp.WaitVisible(".role"), allSet(), says("Words in italic within body text would be faked"),
-		press("Place a family"), chromedp.WaitVisible(".el-dialog"), choose("Role", "Links"), choose("Weight", "700"), press("Save"), chromedp.WaitNotVisible(".el-dialog"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/4/roles"), browsertest.Visible(".role"), allSet(), says("Words in italic within body text would be faked"),
+		press("Place a family"), browsertest.Visible(".el-dialog"), choose("Role", "Links"), choose("Weight", "700"), press("Save"), browsertest.Hidden(".el-dialog"),
 		says("Links (a) also catches buttons that are made of links"))
-	browsertest.Do(t, ctx, act("Change Links"), chromedp.WaitVisible(".el-dialog"), press("Take it away"), chromedp.WaitNotVisible(".el-dialog"),
+	browsertest.Do(t, ctx, act("Change Links"), browsertest.Visible(".el-dialog"), press("Take it away"), browsertest.Hidden(".el-dialog"),
 		browsertest.Until(`!document.body.innerText.includes("made of links")`),
-		press("Place a family"), chromedp.WaitVisible(".el-dialog"), choose("Role", "One of your own"), chromedp.SendKeys(`//input[@placeholder="Timetable cells"]`, "Fare table"),
-		press("Save"), says("No selector: a role of your own needs a selector"), chromedp.SendKeys(`//input[@placeholder=".timetable td"]`, ".fares td"), press("Save"), chromedp.WaitNotVisible(".el-dialog"), says(".fares td"))
+		press("Place a family"), browsertest.Visible(".el-dialog"), choose("Role", "One of your own"), browsertest.Type(`//input[@placeholder="Timetable cells"]`, "Fare table"),
+		press("Save"), says("No selector: a role of your own needs a selector"), browsertest.Type(`//input[@placeholder=".timetable td"]`, ".fares td"), press("Save"), browsertest.Hidden(".el-dialog"), says(".fares td"))
 	browsertest.Do(t, ctx, write("Name in the design", "Pilothouse Draft"), choose("Family it becomes", "Skerrow Sans"), press("Swap"), says("Pilothouse Draft becomes Skerrow Sans"), says("Every text set in Pilothouse Draft on the site changes"),
 		act("Swap Pilothouse Draft no more"), browsertest.Until(`!document.body.innerText.includes("becomes Skerrow Sans")`))
-	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Style guide"]`), chromedp.WaitVisible(".guide"), allSet(), says("Your season ticket is valid until 31 October"))
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Style guide"]`), browsertest.Visible(".guide"), allSet(), says("Your season ticket is valid until 31 October"))
 
 	// The plan, changed on the spot.
-	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible("table.plain"), says("heading 1, bold in body text"),
-		act("Send Skerrow Sans Light"), chromedp.WaitVisible(`//td[text()="fonts/skerrow-sans-light.woff2"]`),
-		act("Send Skerrow Sans Light"), chromedp.WaitNotPresent(`//td[text()="fonts/skerrow-sans-light.woff2"]`))
-	browsertest.Do(t, ctx, browsertest.Until(`![...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`), press("Build and download"), chromedp.WaitVisible(".built"))
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Pack"]`), browsertest.Visible("table.plain"), says("heading 1, bold in body text"),
+		act("Send Skerrow Sans Light"), browsertest.Visible(`//td[text()="fonts/skerrow-sans-light.woff2"]`),
+		act("Send Skerrow Sans Light"), browsertest.Gone(`//td[text()="fonts/skerrow-sans-light.woff2"]`))
+	browsertest.Do(t, ctx, browsertest.Until(`![...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`), press("Build and download"), browsertest.Visible(".built"))
 	require.Eventually(t, func() bool {
 		_, err := os.Stat(filepath.Join(downloads, "holmvik-members-pages-live-fonts.zip"))
 		return err == nil
@@ -67,7 +67,7 @@ func TestDeliveringInTheConsole(t *testing.T) {
 		browsertest.Until(`(document.querySelector('[aria-label="Pages"] input[type="checkbox"]').click(), true)`), says("1 of 4 done"), says("The editor,"))
 
 	// A role changes: the pack is out of date, and says how.
-	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Roles"]`), act("Change Heading 1"), chromedp.WaitVisible(".el-dialog"), choose("Weight", "300"), press("Save"), chromedp.WaitNotVisible(".el-dialog"),
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Roles"]`), act("Change Heading 1"), browsertest.Visible(".el-dialog"), choose("Weight", "300"), press("Save"), browsertest.Hidden(".el-dialog"),
 		says("is out of date."), says("Heading 1 is Skerrow Sans, weight 300"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), says("The pack of Holmvik members' pages for live"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), says("Holmvik members' pages: Body text, Heading 1, Lists"), press("Pack it without a site"))
@@ -84,8 +84,8 @@ func TestRulesInTheConsole(t *testing.T) {
 	ctx := tab(t, t.TempDir())
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Builders"]`), browsertest.Click(`//a[text()="Content management system with an upload form, one file a face"]`),
-		chromedp.WaitVisible(`//td[contains(.,"fonts/Brackmoor Sans Bold.woff2")]`),
-		choose("File names", "Small letters, digits, hyphens"), chromedp.WaitVisible(`//td[contains(.,"fonts/brackmoor-sans-bold.woff2")]`),
+		browsertest.Visible(`//td[contains(.,"fonts/Brackmoor Sans Bold.woff2")]`),
+		choose("File names", "Small letters, digits, hyphens"), browsertest.Visible(`//td[contains(.,"fonts/brackmoor-sans-bold.woff2")]`),
 		choose("They go up", "The folder as it is"), says("A form takes files one by one"),
 		browsertest.Until(`[...document.querySelectorAll("button")].find(b => b.innerText.startsWith("Save as version")).disabled`),
 		choose("They go up", "One file at a time"), browsertest.Until(`!document.body.innerText.includes("A form takes files one by one")`),
@@ -99,8 +99,8 @@ func TestRulesInTheConsole(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "rules.json")
 	require.NoError(t, os.WriteFile(file, []byte("not JSON"), 0o600))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders"), says("Harbour CMS"), chromedp.SetUploadFiles(`input[aria-label="Builder rules, a file"]`, []string{file}), says("The file is no JSON"))
-	browsertest.Do(t, ctx, press("Sign out"), chromedp.WaitVisible("#email"))
+	browsertest.Do(t, ctx, press("Sign out"), browsertest.Visible("#email"))
 	signIn(t, ctx, s, api.RoleViewer)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders/harbour-cms"), chromedp.WaitVisible(".example table"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders/harbour-cms"), browsertest.Visible(".example table"))
 	assert.False(t, browsertest.Eval[bool](t, ctx, `document.body.innerText.includes("Save as version")`))
 }

@@ -154,9 +154,9 @@ func TestHostedInTheConsole(t *testing.T) {
 	_, at := hosted(t)
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), chromedp.SendKeys(`//textarea[@aria-label="Code or address"]`, "<link rel=“stylesheet” href=“"+at+hosting.SheetPath+"”>"), press("Read it"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), browsertest.Type(`//textarea[@aria-label="Code or address"]`, "<link rel=“stylesheet” href=“"+at+hosting.SheetPath+"”>"), press("Read it"),
 		browsertest.Until(`document.body.innerText.includes("Brackmoor Sans") && document.body.innerText.includes("Curly quotes")`),
-		press("Keep 1 family"), chromedp.WaitVisible(`//h1[normalize-space()="Brackmoor Sans"]`),
+		press("Keep 1 family"), browsertest.Visible(`//h1[normalize-space()="Brackmoor Sans"]`),
 		browsertest.Until(`document.body.innerText.includes("Every page view") && document.body.innerText.includes("@import url(")`),
 		press("Bring in-house"), browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 4`))
 	assert.Contains(t, text(t, ctx), "Only a part of the face")

@@ -10,7 +10,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -106,7 +105,7 @@ func TestAnEOTFromAnOldSite(t *testing.T) {
 	assert.Equal(t, api.AsItCame, s.containers(r.JSON200.Family.Id)[api.TTF].State, "packs take the plain one from now on")
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.WaitVisible(".strip"), allSet())
+	browsertest.Do(t, ctx, browsertest.Visible(".strip"), allSet())
 }
 
 // TestAContainerThatCannotBeMade asks for EOT, which repeats a table that this

@@ -30,10 +30,10 @@ func choose(label, option string) browsertest.Step {
 	item := `//div[contains(@class,"el-popper")][@aria-hidden="false"]//li[contains(@class,"item")][contains(normalize-space(),"` + option + `")]`
 	return chromedp.Steps(
 		browsertest.Click(`//*[@aria-label="`+label+`"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`),
-		chromedp.WaitVisible(item),
+		browsertest.Visible(item),
 		// The list may still be finding its place beside the field, so the item itself is pressed, not a point on the screen.
 		browsertest.Until(`(i => (i?.click(), !!i))(document.evaluate('`+item+`', document, null, XPathResult.FIRST_ORDERED_NODE_TYPE).singleNodeValue)`),
-		chromedp.WaitNotPresent(item),
+		browsertest.Gone(item),
 	)
 }
 
@@ -58,30 +58,30 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Intake"]`), chromedp.WaitVisible(".zone"),
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Intake"]`), browsertest.Visible(".zone"),
 		choose("Where it came from", "Commissioned"),
 		chromedp.SetUploadFiles(`.zone input[type="file"]`, fonts),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`), press("Take in 3 fonts"),
 		browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 3`))
-	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="Open Skerrow Sans"]`), chromedp.WaitVisible("section.face"), allSet())
+	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="Open Skerrow Sans"]`), browsertest.Visible("section.face"), allSet())
 	page := browsertest.Eval[string](t, ctx, `document.querySelector("main").innerText`)
 	for _, want := range []string{"Light", "Regular", "Bold", "May be embedded and installed (fsType 0x0000).", "No license is recorded"} {
 		assert.Contains(t, page, want)
 	}
 	assert.Equal(t, 3.0, browsertest.Eval[float64](t, ctx, `[...document.fonts].filter(f => f.status === "loaded").length`), "each face is set in itself")
 
-	browsertest.Do(t, ctx, press("Record a license"), chromedp.WaitVisible(".el-dialog"),
+	browsertest.Do(t, ctx, press("Record a license"), browsertest.Visible(".el-dialog"),
 		chromedp.SetUploadFiles(`.el-dialog input[type="file"]`, []string{paper}),
-		press("Record"), chromedp.WaitNotVisible(".el-dialog"), chromedp.WaitVisible(`//a[contains(text(),"order.txt")]`))
+		press("Record"), browsertest.Hidden(".el-dialog"), browsertest.Visible(`//a[contains(text(),"order.txt")]`))
 
-	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Sites"]`), press("Add a site"), chromedp.WaitVisible(".el-dialog"),
-		chromedp.SendKeys(`//label[normalize-space()="Name"]/following::input[1]`, "Harbour page"),
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Sites"]`), press("Add a site"), browsertest.Visible(".el-dialog"),
+		browsertest.Type(`//label[normalize-space()="Name"]/following::input[1]`, "Harbour page"),
 		choose("Client", "Lanternjaw Studio"),
-		chromedp.SendKeys(`//label[normalize-space()="Domains"]/following::input[1]`, "harbour.example"),
-		press("Add"), chromedp.WaitVisible(`//h1[text()="Harbour page"]`))
-	browsertest.Do(t, ctx, choose("Family to put on this site", "Skerrow Sans"), press("Put on this site"), chromedp.WaitVisible(".verdict.clear"),
-		browsertest.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible(`//td[text()="fonts/skerrow-sans-bold.woff2"]`))
-	browsertest.Do(t, ctx, press("Build and download"), chromedp.WaitVisible(".built"))
+		browsertest.Type(`//label[normalize-space()="Domains"]/following::input[1]`, "harbour.example"),
+		press("Add"), browsertest.Visible(`//h1[text()="Harbour page"]`))
+	browsertest.Do(t, ctx, choose("Family to put on this site", "Skerrow Sans"), press("Put on this site"), browsertest.Visible(".verdict.clear"),
+		browsertest.Click(`//nav/a[text()="Pack"]`), browsertest.Visible(`//td[text()="fonts/skerrow-sans-bold.woff2"]`))
+	browsertest.Do(t, ctx, press("Build and download"), browsertest.Visible(".built"))
 
 	saved := filepath.Join(downloads, "harbour-page-fonts.zip")
 	require.Eventually(t, func() bool { _, err := os.Stat(saved); return err == nil }, 20*time.Second, 50*time.Millisecond)
@@ -169,14 +169,14 @@ func TestKeyboardAlone(t *testing.T) {
 	s.family(foundry.Signage()[0])
 	ctx := tab(t, "")
 	who := s.As(api.RoleViewer)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), chromedp.WaitVisible("#email"),
-		chromedp.KeyEvent(who.Email), chromedp.KeyEvent("\t"), chromedp.KeyEvent(who.Password), chromedp.KeyEvent("\r"), chromedp.WaitVisible(".strip"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), browsertest.Visible("#email"),
+		chromedp.KeyEvent(who.Email), chromedp.KeyEvent("\t"), chromedp.KeyEvent(who.Password), chromedp.KeyEvent("\r"), browsertest.Visible(".strip"))
 	for range 30 {
 		browsertest.Do(t, ctx, chromedp.KeyEvent("\t"))
 		if browsertest.Eval[string](t, ctx, `document.activeElement.innerText ?? ""`) == "Skerrow Sans" {
 			break
 		}
 	}
-	browsertest.Do(t, ctx, chromedp.KeyEvent("\r"), chromedp.WaitVisible("section.face"))
+	browsertest.Do(t, ctx, chromedp.KeyEvent("\r"), browsertest.Visible("section.face"))
 	assert.Empty(t, browsertest.Eval[string](t, ctx, `[...document.querySelectorAll("button")].filter(b => b.innerText === "Record a license").join()`), "a viewer is offered nothing to change")
 }

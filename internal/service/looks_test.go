@@ -28,7 +28,7 @@ func TestLookingCloser(t *testing.T) {
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
 	const closer = `document.querySelector("details.look .set")`
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), allSet(), browsertest.Click("details.look summary"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/4"), browsertest.Visible("section.face"), allSet(), browsertest.Click("details.look summary"),
 		browsertest.Until(closer+`?.dataset.state === "ready"`))
 	width := `(r => { r.selectNodeContents(` + closer + `); return r.getBoundingClientRect().width })(document.createRange())`
 	regular := browsertest.Eval[float64](t, ctx, width)
@@ -37,15 +37,15 @@ func TestLookingCloser(t *testing.T) {
 	assert.Greater(t, bold, regular+5, "the axis moves what is set")
 	browsertest.Do(t, ctx, browsertest.Click(`//label[contains(.,"kerning")]`), browsertest.Until(`getComputedStyle(`+closer+`).fontFeatureSettings === '"kern" 0'`))
 	assert.Equal(t, 11, browsertest.Eval[int](t, ctx, `document.querySelectorAll(".waterfall .set").length`))
-	browsertest.Do(t, ctx, browsertest.Click(`//details[contains(@class,"look")]//summary[.="Every character"]`), chromedp.WaitVisible(".map .grid button"),
+	browsertest.Do(t, ctx, browsertest.Click(`//details[contains(@class,"look")]//summary[.="Every character"]`), browsertest.Visible(".map .grid button"),
 		fill("Find a character", "euro"), browsertest.Until(`document.querySelectorAll(".map .grid button").length === 1`), browsertest.Click(".map .grid button"),
 		browsertest.Until(`document.querySelector(".map .at").innerText.replaceAll(/\s+/g, " ").includes("U+20AC euro sign copied")`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), allSet(), choose("Or every letter of", "Polish"), browsertest.Until(`[...document.querySelectorAll(".set")].every(e => e.textContent.includes("łódź jeża"))`),
 		browsertest.Click(`//label[contains(.,"Light on dark")]`), browsertest.Until(`document.querySelectorAll(".set.reversed").length > 2`),
-		chromedp.Navigate(s.Address+"/compare?id=4&id=1&id=2"), chromedp.WaitVisible(".columns section"), browsertest.Until(`document.querySelectorAll(".columns section").length === 3`))
+		chromedp.Navigate(s.Address+"/compare?id=4&id=1&id=2"), browsertest.Visible(".columns section"), browsertest.Until(`document.querySelectorAll(".columns section").length === 3`))
 	said := `[...document.querySelectorAll(".columns section p:first-of-type")].map(p => p.textContent.split(";")[0]).join()`
 	browsertest.Do(t, ctx, browsertest.Until(said+` === "Regular, weight 400,Regular, weight 400,Regular, weight 400"`),
-		chromedp.SendKeys(`.weight [role="slider"]`, kb.End),
+		browsertest.Type(`.weight [role="slider"]`, kb.End),
 		browsertest.Until(said+` === "Regular, weight 700,Bold, weight 700,Regular, weight 400"`))
 }
 
@@ -55,12 +55,12 @@ func TestViewersSeeCharactersDrawn(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleViewer)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), chromedp.WaitVisible("section.face"), browsertest.Click("details.look summary"),
-		browsertest.Click(`//details[contains(@class,"look")]//summary[.="Every character"]`), chromedp.WaitVisible(".map .grid button"), scrollTo(".map"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/2"), browsertest.Visible("section.face"), browsertest.Click("details.look summary"),
+		browsertest.Click(`//details[contains(@class,"look")]//summary[.="Every character"]`), browsertest.Visible(".map .grid button"), scrollTo(".map"),
 		browsertest.Until(`[...document.querySelectorAll(".map .grid img")].slice(0, 8).every(i => i.complete && i.naturalWidth > 0) && document.querySelectorAll(".map .grid img").length > 100`))
 	// Axes and features move the pictures, too.
 	const closer = `document.querySelector("details.look .waterfall img")`
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/4"), chromedp.WaitVisible("section.face"), browsertest.Click("details.look summary"), browsertest.Until(closer+`?.naturalWidth > 0`))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/4"), browsertest.Visible("section.face"), browsertest.Click("details.look summary"), browsertest.Until(closer+`?.naturalWidth > 0`))
 	regular := browsertest.Eval[int](t, ctx, closer+`.naturalWidth`)
 	browsertest.Do(t, ctx, press("Bold"), browsertest.Until(closer+`.src.includes("wght%3D700") && `+closer+`.complete && `+closer+`.naturalWidth > `+strconv.Itoa(regular+5)),
 		browsertest.Click(`//label[contains(.,"kerning")]`), browsertest.Until(closer+`.src.includes("features=-kern")`))

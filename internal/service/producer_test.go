@@ -32,15 +32,15 @@ func TestAProducersDay(t *testing.T) {
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address), says("Umbrisk Display is on Orrery Hall visitor site and barred"), says("4 days ago"),
-		browsertest.Click(`//li[contains(@class,"item")][contains(.,"and barred")]//a[.="Orrery Hall visitor site"]`), chromedp.WaitVisible(".verdict.barred"),
-		browsertest.Click(`//ul[contains(@class,"reasons")]//a[contains(.,"license 2")]`), chromedp.WaitVisible(".shown .ended"), says("comes off Orrery Hall visitor site"))
+		browsertest.Click(`//li[contains(@class,"item")][contains(.,"and barred")]//a[.="Orrery Hall visitor site"]`), browsertest.Visible(".verdict.barred"),
+		browsertest.Click(`//ul[contains(@class,"reasons")]//a[contains(.,"license 2")]`), browsertest.Visible(".shown .ended"), says("comes off Orrery Hall visitor site"))
 	// What ended is renewed: the term, the order and its paper.
-	browsertest.Do(t, ctx, browsertest.Click(`//li[@class="shown"]//button[.="Change"]`), chromedp.WaitVisible(".el-dialog"),
+	browsertest.Do(t, ctx, browsertest.Click(`//li[@class="shown"]//button[.="Change"]`), browsertest.Visible(".el-dialog"),
 		browsertest.Until(`(document.querySelector('.el-dialog input[aria-label="Until"]').select(), true)`), fill("Until", inDays(365).String()+"\t"), chromedp.SetUploadFiles(`.el-dialog input[type="file"]`, []string{order}),
-		press("Save"), chromedp.WaitNotVisible(".el-dialog"), chromedp.WaitNotPresent(".shown .ended"), says("order N-90400.pdf"), says("until was"))
+		press("Save"), browsertest.Hidden(".el-dialog"), browsertest.Gone(".shown .ended"), says("order N-90400.pdf"), says("until was"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), says("of unknown origin"))
 	assert.NotContains(t, browsertest.Eval[string](t, ctx, `document.body.innerText`), "Umbrisk Display is on")
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2/pack"), chromedp.WaitVisible("table .clear"), press("Build and download"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2/pack"), browsertest.Visible("table .clear"), press("Build and download"))
 	require.Eventually(t, func() bool {
 		found, _ := filepath.Glob(filepath.Join(downloads, "*.zip"))
 		return len(found) == 1
@@ -56,12 +56,12 @@ func TestLimitsInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleAdmin)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2"), chromedp.WaitVisible(".chart svg"), says("the limit is passed in"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2"), browsertest.Visible(".chart svg"), says("the limit is passed in"),
 		fill("Page views", "60000\t"), press("Enter"), says("That is over the limit."), says("The license is over its limit: 60,000 of 50,000 page views"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses?show=1"), says("3 of 6 seats"), fill("A person or an app", "Runa Holt"), press("Give a seat"), says("4 of 6 seats"), says("Seat: Runa Holt"),
 		browsertest.Click(`button[aria-label="Take Runa Holt away"]`), says("3 of 6 seats"))
-	browsertest.Do(t, ctx, press("Record a license"), chromedp.WaitVisible(".el-dialog"), choose("Begin with", "Web, one year"), chooseAmong("Covers", "Tidegarth Poster"), choose("Granted to", "Saltmarsh Seed Exchange"),
-		press("Record"), chromedp.WaitNotVisible(".el-dialog"), says("of 50,000 page views a month"))
+	browsertest.Do(t, ctx, press("Record a license"), browsertest.Visible(".el-dialog"), choose("Begin with", "Web, one year"), chooseAmong("Covers", "Tidegarth Poster"), choose("Granted to", "Saltmarsh Seed Exchange"),
+		press("Record"), browsertest.Hidden(".el-dialog"), says("of 50,000 page views a month"))
 	all, err := s.Client(t, api.RoleViewer).ListLicensesWithResponse(t.Context(), &api.ListLicensesParams{})
 	require.NoError(t, err)
 	made := all.JSON200.Items[0]
@@ -70,11 +70,11 @@ func TestLimitsInTheConsole(t *testing.T) {
 	assert.Equal(t, api.ConsentYes, *made.Changes.Subset)
 	assert.WithinDuration(t, time.Now().AddDate(1, 0, -1), made.Until.Time, 48*time.Hour)
 
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/3"), press("Sign off"), chromedp.WaitVisible("#why"), chromedp.SendKeys("#why", "By letter of 3 May"), fill("Until", inDays(9).String()+"\t"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/3"), press("Sign off"), browsertest.Visible("#why"), browsertest.Type("#why", "By letter of 3 May"), fill("Until", inDays(9).String()+"\t"),
 		browsertest.Click(`//div[contains(@class,"el-dialog")]//button[normalize-space()="Sign off"]`), says("By letter of 3 May"), says("until "+inDays(9).String()))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), says("1 holds"), press("Withdraw"), chromedp.WaitVisible(".el-message-box"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), says("1 holds"), press("Withdraw"), browsertest.Visible(".el-message-box"),
 		browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Withdraw"]`), says("withdrawn by Ines Varga"))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), press("Make a live sheet"), says("/fonts.css"), browsertest.Click(`button[aria-label="Withdraw live sheet 1"]`), chromedp.WaitNotPresent(`button[aria-label="Withdraw live sheet 1"]`))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), press("Make a live sheet"), says("/fonts.css"), browsertest.Click(`button[aria-label="Withdraw live sheet 1"]`), browsertest.Gone(`button[aria-label="Withdraw live sheet 1"]`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/register"), says("order N-88213.txt"), choose("Client", "Saltmarsh Seed Exchange"), browsertest.Until(`!document.body.innerText.includes("order N-88213.txt")`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), browsertest.Click(`//button[contains(@class,"count")][contains(.,"unknown origin")]`), browsertest.Until(`document.querySelectorAll(".item").length === 1`),
 		browsertest.Click(".elsewhere summary"), press("Make a secret address"), says("/calendar/"))

@@ -138,7 +138,7 @@ func TestAViewerSeesPicturesOnly(t *testing.T) {
 	assert.Greater(t, wide(&apart), wide(nil), "without kerning; an axis the face does not have is passed over")
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleViewer)
-	browsertest.Do(t, ctx, chromedp.WaitVisible(".strip"), allSet())
+	browsertest.Do(t, ctx, browsertest.Visible(".strip"), allSet())
 	assert.Equal(t, 1.0, browsertest.Eval[float64](t, ctx, `[...document.querySelectorAll(".strip img")].filter(i => i.naturalWidth > 100).length`), "a picture stands in for the font")
 }
 
@@ -218,21 +218,21 @@ func TestReshapingInTheConsole(t *testing.T) {
 	downloads := t.TempDir()
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), chromedp.WaitVisible("section.face"), browsertest.Click("details.reshape summary"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), browsertest.Visible("section.face"), browsertest.Click("details.reshape summary"),
 		fill("Keep these characters", "latin\r\t"),
-		chromedp.WaitVisible("details.reshape form"), press("Make it"), chromedp.WaitVisible("[data-made]"))
+		browsertest.Visible("details.reshape form"), press("Make it"), browsertest.Visible("[data-made]"))
 	assert.Contains(t, text(t, ctx), "of 296 glyphs")
 	browsertest.Do(t, ctx, browsertest.Click("[data-made] a"))
 	path := filepath.Join(downloads, "SkerrowSans-Light-reshaped.woff2")
 	require.Eventually(t, func() bool { b, err := os.ReadFile(path); return err == nil && len(b) > 4 }, 20*time.Second, 50*time.Millisecond)
-	browsertest.Do(t, ctx, browsertest.Click("details.fallback summary"), chromedp.WaitVisible("details.fallback pre"))
+	browsertest.Do(t, ctx, browsertest.Click("details.fallback summary"), browsertest.Visible("details.fallback pre"))
 	assert.Contains(t, text(t, ctx), "size-adjust")
 	browsertest.Do(t, ctx, browsertest.Click(`//label[contains(., "Lines break at the same words")]`), browsertest.Until(`document.body.innerText.includes("unicode-range: U+0020;")`))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), chromedp.WaitVisible(".used"), press("Reshape in packs"), chromedp.WaitVisible(".el-dialog"),
-		chromedp.SendKeys(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Quay 4 16:35"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), browsertest.Visible(".used"), press("Reshape in packs"), browsertest.Visible(".el-dialog"),
+		browsertest.Type(`//*[contains(@class,"el-dialog")]//input[@aria-label="And every character of this text"]`, "Quay 4 16:35"),
 		fill("Local fonts that hold its place", "georgia\r"), press("Save"),
 		browsertest.Until(`document.body.innerText.includes("In packs: trimmed to a text; a stand-in of georgia.")`))
-	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Pack"]`), chromedp.WaitVisible("table.plain"))
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Pack"]`), browsertest.Visible("table.plain"))
 	assert.Contains(t, text(t, ctx), "Build and download", "the license of the demo allows it")
 }
 

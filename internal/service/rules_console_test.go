@@ -16,7 +16,7 @@ import (
 // typed puts words in place of those in a field.
 func typed(label, words string) browsertest.Step {
 	field := `//label[normalize-space()="` + label + `"]/following-sibling::*//input`
-	return chromedp.Steps(browsertest.Click(field), chromedp.KeyEvent("a", chromedp.KeyModifiers(2)), chromedp.KeyEvent(kb.Backspace), chromedp.SendKeys(field, words))
+	return chromedp.Steps(browsertest.Click(field), chromedp.KeyEvent("a", chromedp.KeyModifiers(2)), chromedp.KeyEvent(kb.Backspace), browsertest.Type(field, words))
 }
 
 // TestRulesGoBackInTheConsole changes rules, leaves a change that cannot be, begins
@@ -33,7 +33,7 @@ func TestRulesGoBackInTheConsole(t *testing.T) {
 	before := rules("upload-form")
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders"), says(before.Rules.Name), browsertest.Click(`//a[normalize-space()="`+before.Rules.Name+`"]`),
-		chromedp.WaitVisible(".example table"), says("As shipped"),
+		browsertest.Visible(".example table"), says("As shipped"),
 		typed("Name", "Upload form of the almanac"), says("Save as version 2"), press("Save as version 2"), says("Shipped, changed: version 2"))
 	now := rules("upload-form")
 	assert.Equal(t, "Upload form of the almanac", now.Rules.Name)
@@ -77,7 +77,7 @@ func TestTheStyleGuideShowsTheRoles(t *testing.T) {
 			continue
 		}
 		with++
-		browsertest.Do(t, ctx, guide, chromedp.WaitVisible("article.guide"))
+		browsertest.Do(t, ctx, guide, browsertest.Visible("article.guide"))
 		for _, r := range site.Roles {
 			browsertest.Do(t, ctx, says(r.Title))
 		}

@@ -173,7 +173,7 @@ func BenchmarkScroll(b *testing.B) {
 		b.Run(name, func(b *testing.B) {
 			var gaps []float64
 			for b.Loop() {
-				browsertest.Do(b, ctx, chromedp.Navigate(s.Address+"/families"), chromedp.WaitVisible(".strip"))
+				browsertest.Do(b, ctx, chromedp.Navigate(s.Address+"/families"), browsertest.Visible(".strip"))
 				gaps = append(gaps, scroll(fmt.Sprintf("scrollBy(0, %d)", step))...)
 			}
 			report(b, gaps)

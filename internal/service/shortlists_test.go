@@ -145,7 +145,7 @@ func TestShortlistInTheConsole(t *testing.T) {
 	}
 	names := `[...document.querySelectorAll(".pick .name")].map(n => n.textContent).join()`
 	browsertest.Do(t, ctx, allSet(), check("Umbrisk Display"), check("Tidegarth Poster"), press("Put on a shortlist"), fill("Name of a new shortlist", "Posters\r"),
-		chromedp.WaitNotPresent(`//button[normalize-space()="Put on a shortlist"]`), chromedp.Navigate(s.Address+"/shortlists"), chromedp.WaitVisible(`//strong[.="Posters"]`), browsertest.Click(`//a[strong[.="Posters"]]`),
+		browsertest.Gone(`//button[normalize-space()="Put on a shortlist"]`), chromedp.Navigate(s.Address+"/shortlists"), browsertest.Visible(`//strong[.="Posters"]`), browsertest.Click(`//a[strong[.="Posters"]]`),
 		browsertest.Until(names+` === "Umbrisk Display,Tidegarth Poster"`),
 		browsertest.Click(`//button[@aria-label="Move Tidegarth Poster up"]`), browsertest.Until(names+` === "Tidegarth Poster,Umbrisk Display"`),
 		choose("Family to add", "Skerrow Sans ("), press("Add it"), browsertest.Until(names+` === "Tidegarth Poster,Umbrisk Display,Skerrow Sans"`),
@@ -157,7 +157,7 @@ func TestShortlistInTheConsole(t *testing.T) {
 		lists, err = s.Client(t, api.RoleViewer).ListShortlistsWithResponse(t.Context(), &api.ListShortlistsParams{})
 		return err == nil && order(&lists.JSON200.Items[0])[0] == "Skerrow Sans"
 	}, wait, tick, "what was dragged is kept")
-	browsertest.Do(t, ctx, press("Make a link"), chromedp.WaitVisible(`//a[.="Look at it"]`),
+	browsertest.Do(t, ctx, press("Make a link"), browsertest.Visible(`//a[.="Look at it"]`),
 		chromedp.Navigate(s.Address+"/sites/1"), browsertest.Click(`//*[@aria-label="Family to put on this site"]/ancestor::*[contains(concat(" ",@class," ")," el-select ")]`),
 		browsertest.Until(`document.querySelector('.el-select-group__title')?.textContent === "Shortlist Winter timetable"`))
 }

@@ -73,6 +73,18 @@ type Paper struct {
 	AddedBy      string
 }
 
+// Arrived is what was read of a font that is not in the catalog yet, so that it is not
+// read again when it is taken in.
+type Arrived struct {
+	SHA256 string `gorm:"column:sha256;primaryKey"`
+	Reader int    // version of the reading
+	Facts  []byte // of its faces, as packed JSON
+	At     time.Time
+}
+
+// TableName keeps GORM from guessing.
+func (Arrived) TableName() string { return "arrived_facts" }
+
 // PathHash returns what a path is found by: its SHA-256.
 func PathHash(path string) string {
 	sum := sha256.Sum256([]byte(path))

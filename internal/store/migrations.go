@@ -310,4 +310,8 @@ var migrations = []*gormigrate.Migration{
 			SELECT p.id, held.id FROM packs p, JSON_TABLE(p.families, '$[*]' COLUMNS (id BIGINT PATH '$')) held`,
 		`ALTER TABLE packs DROP COLUMN IF EXISTS families`,
 	)},
+	{ID: "0016-arrived-facts", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS arrived_facts (
+			sha256 CHAR(64) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY, reader INT NOT NULL, facts LONGBLOB NOT NULL, at DATETIME(6) NOT NULL, KEY at (at))`,
+	)},
 }

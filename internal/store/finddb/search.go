@@ -185,7 +185,7 @@ func (q *FaceQuery) conditions() *where {
 	if len(q.Containers) > 0 {
 		var any where
 		for _, k := range q.Containers {
-			any.and("FIND_IN_SET(?, c.containers)", k)
+			any.and("FIND_IN_SET(?, c.containers) > 0", k)
 		}
 		w.and("("+strings.Join(any.all, " OR ")+")", any.values...)
 	}

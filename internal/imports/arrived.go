@@ -1,0 +1,54 @@
+package imports
+
+import (
+	"bytes"
+	"compress/flate"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"path"
+
+	"sparecrate/font/facts"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/library"
+	"sparecrate/internal/store"
+	"sparecrate/internal/store/deliverydb"
+)
+
+// keepRead keeps what was read of an arrived font for when it is taken in.
+func (c *Imports) keepRead(ctx context.Context, hash string, faces []facts.Face) error {
+	var out bytes.Buffer
+	w, err := flate.NewWriter(&out, flate.BestSpeed)
+	if err != nil {
+		return err
+	}
+	if err := errors.Join(json.NewEncoder(w).Encode(faces), w.Close()); err != nil {
+		return fmt.Errorf("keep what was read of %s: %w", hash, err)
+	}
+	kept := store.Arrived{SHA256: hash, Reader: facts.Version, Facts: out.Bytes(), At: c.now()}
+	return c.store.Tx(ctx, func(tx *store.Store) error { return deliverydb.In(tx).KeepArrived(ctx, &kept) })
+}
+
+// factsOf returns what is known of an arrived font: what was read when it arrived, or by
+// reading it again where that is no longer kept or another version read it. The second
+// error says why it is no font.
+func (c *Imports) factsOf(ctx context.Context, it *store.DeliveryItem) (faces []facts.Face, bad, err error) {
+	kept, err := deliverydb.In(c.store).Arrived(ctx, it.SHA256)
+	switch {
+	case errors.Is(err, store.ErrNotFound) || err == nil && kept.Reader != facts.Version:
+		data, err := c.bucket.Read(ctx, bucket.Hash(it.SHA256))
+		if err != nil {
+			return nil, nil, err
+		}
+		faces, bad = library.ReadFacts(data, path.Base(it.Path))
+		return faces, bad, nil
+	case err != nil:
+		return nil, nil, err
+	}
+	if err := json.NewDecoder(flate.NewReader(bytes.NewReader(kept.Facts))).Decode(&faces); err != nil {
+		return nil, nil, fmt.Errorf("what was read of %s: %w", it.Path, err)
+	}
+	library.HoldAgainst(faces, path.Base(it.Path))
+	return faces, nil, nil
+}
