@@ -90,7 +90,7 @@ func (s *FaceStyle) place(f store.FaceStyle) {
 }
 
 // place says where faces stand in their families: what roles choose by. Most families
-// Of a studio are asked about without it.
+// of a studio are asked about without it.
 func (s *Evidence) place(places map[int64]store.FaceStyle) {
 	for _, faces := range s.Styles {
 		for i := range faces {
