@@ -107,7 +107,7 @@ func aFont(b *testing.B) (*font.File, []byte) {
 	return opened, made
 }
 
-// stream gives the Brotli stream of a WOFF2 file, and what it unpacks to. The
+// stream returns the Brotli stream of a WOFF2 file, and what it unpacks to. The
 // stream lies behind the directory and before the padding.
 func stream(b *testing.B, woff2 []byte) (packed, plain []byte) {
 	b.Helper()

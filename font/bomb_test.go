@@ -101,7 +101,7 @@ func TestBombs(t *testing.T) {
 	}
 }
 
-// allocated gives the bytes that do asks for, garbage or not.
+// allocated returns the bytes that do asks for, garbage or not.
 func allocated(do func()) uint64 {
 	defer debug.SetGCPercent(debug.SetGCPercent(-1))
 	var before, after runtime.MemStats

@@ -46,7 +46,7 @@ func read(t testing.TB, f cff.Font) *xsfnt.Font {
 	return parsed
 }
 
-// outline gives what the other library reads of a glyph: a letter and the
+// outline returns what the other library reads of a glyph: a letter and the
 // points of each step, y upwards, in font units.
 func outline(t testing.TB, f *xsfnt.Font, glyph int) []string {
 	t.Helper()

@@ -8,7 +8,7 @@ import (
 	"sparecrate/font/sfnt"
 )
 
-// Glyph gives a glyph's outline and advance in units of the charstrings, for a
+// Glyph returns a glyph's outline and advance in units of the charstrings, for a
 // variable table in its default design; the advance is not stated in CFF2. The
 // error wraps sfnt.ErrDamaged or ErrTooDeep.
 func (t *Table) Glyph(glyph int) (contours []curve.Contour, advance float64, err error) {
@@ -237,7 +237,7 @@ func (m *machine) do(op int) error {
 	return nil
 }
 
-// arg gives operand i, 0 where there are fewer.
+// arg returns operand i, 0 where there are fewer.
 func (m *machine) arg(i int) float64 {
 	if i < len(m.stack) {
 		return m.stack[i]
@@ -446,7 +446,7 @@ var standardRanges = [][3]int{
 	{225, 1, 138}, {227, 1, 139}, {232, 4, 140}, {241, 1, 144}, {245, 1, 145}, {248, 4, 146},
 }
 
-// standardGlyph gives the glyph of a code of the standard encoding, -1 for none.
+// standardGlyph returns the glyph of a code of the standard encoding, -1 for none.
 func (t *Table) standardGlyph(code int) int {
 	for _, r := range standardRanges {
 		if code < r[0] || code >= r[0]+r[1] {

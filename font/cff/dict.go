@@ -56,7 +56,7 @@ func (x index) offset(i int) int {
 	return n
 }
 
-// at gives item i, false where it lies outside.
+// at returns item i, false where it lies outside.
 func (x index) at(i int) ([]byte, bool) {
 	if i < 0 || i >= x.count {
 		return nil, false

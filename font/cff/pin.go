@@ -101,7 +101,7 @@ func (p *pinning) regions() error {
 	return nil
 }
 
-// blended gives a number for good and what it varies by, from its default and
+// blended returns a number for good and what it varies by, from its default and
 // its difference in each old region.
 func (p *pinning) blended(set int, usual float64, differences []float64) (value float64, left []float64) {
 	value = usual
@@ -210,7 +210,7 @@ func (w *charWriter) step(s step, values []float64, left [][]float64) {
 	}
 }
 
-// Whole gives a coordinate as readers of PostScript outlines have it, who cut off
+// Whole returns a coordinate as readers of PostScript outlines have it, who cut off
 // what is less than a unit once the outline is put together.
 func Whole(x float64) float64 {
 	const noise = 1.0 / 2048 // of adding up in steps of 1/65536
@@ -426,7 +426,7 @@ func (p *pinning) version2() []byte {
 	return out
 }
 
-// entry gives the bytes of an entry of the top dictionary.
+// entry returns the bytes of an entry of the top dictionary.
 func (p *pinning) entry(op int) []byte {
 	entries, err := splitDict(p.t.topRaw)
 	if err != nil {

@@ -286,7 +286,7 @@ func (t *Table) Hinted() bool {
 	return false
 }
 
-// names gives the charset, read when it is first asked for; none in CFF2.
+// names returns the charset, read when it is first asked for; none in CFF2.
 func (t *Table) names() []uint16 {
 	if t.charset == nil && t.Version == 1 {
 		t.readCharset(t.v)
@@ -294,7 +294,7 @@ func (t *Table) names() []uint16 {
 	return t.charset
 }
 
-// GlyphName gives a glyph's name in a name-keyed table of version 1, empty for
+// GlyphName returns a glyph's name in a name-keyed table of version 1, empty for
 // one of the standard names or where there is none.
 func (t *Table) GlyphName(glyph int) string {
 	names := t.names()

@@ -32,7 +32,7 @@ Ecircumflexsmall Edieresissmall Igravesmall Iacutesmall Icircumflexsmall Idieres
 Ocircumflexsmall Otildesmall Odieresissmall OEsmall Oslashsmall Ugravesmall Uacutesmall Ucircumflexsmall Udieresissmall Yacutesmall
 Thornsmall Ydieresissmall 001.000 001.001 001.002 001.003 Black Bold Book Light Medium Regular Roman Semibold`)
 
-// Names gives the names of all glyphs of a name-keyed table of version 1, nil
+// Names returns the names of all glyphs of a name-keyed table of version 1, nil
 // for others.
 func (t *Table) Names() []string {
 	if t.CID || t.Version != 1 {

@@ -77,7 +77,7 @@ func (s *subset) chooseSubrs() {
 	}
 }
 
-// code gives a piece of code with its calls renumbered.
+// code returns a piece of code with its calls renumbered.
 func (s *subset) code(key codeKey, old []byte) []byte {
 	calls := s.trace.sites[key]
 	if len(calls) == 0 || s.trace.computed {
@@ -120,7 +120,7 @@ func (s *subset) index(items [][]byte) []byte {
 	return b
 }
 
-// private gives a private dictionary with its subroutines behind it: the
+// private returns a private dictionary with its subroutines behind it: the
 // dictionary's length, and all bytes.
 func (s *subset) private(font int) (int, []byte, error) {
 	p := s.t.fonts[font]
@@ -286,7 +286,7 @@ func (s *subset) dict(raw []byte) ([]dictEntry, error) {
 	return out, nil
 }
 
-// string gives the new number of a string.
+// string returns the new number of a string.
 func (s *subset) string(sid int) int {
 	if sid < standardStrings {
 		return sid
@@ -405,7 +405,7 @@ func Rename(b []byte, postScript, full, family string) ([]byte, error) {
 	return s.encode()
 }
 
-// name gives the number of the string of an entry, a new name where it has one.
+// name returns the number of the string of an entry, a new name where it has one.
 func (s *subset) name(op, sid int) int {
 	if name, ok := s.renamed[op]; ok {
 		return s.strings.number(name)

@@ -47,7 +47,7 @@ func (t *trace) call(in codeKey, from, at int, to codeKey) {
 	calls[at] = site{from, at, to}
 }
 
-// Parts gives the glyphs that a glyph is made of besides its own outline: the
+// Parts returns the glyphs that a glyph is made of besides its own outline: the
 // letter and the accent of the old way to write accented letters. The error
 // wraps sfnt.ErrDamaged or ErrTooDeep.
 func (t *Table) Parts(glyph int) ([]int, error) {

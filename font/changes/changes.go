@@ -203,7 +203,7 @@ func (c *Changes) width(r rune, from, to float64) {
 
 func round(n float64) float64 { return math.Round(n*10) / 10 }
 
-// drawing gives a glyph's outline in thousandths of an em, nil where it cannot be
+// drawing returns a glyph's outline in thousandths of an em, nil where it cannot be
 // read.
 func (v *version) drawing(glyph int) []curve.Contour {
 	contours, err := v.outlines.Contours(glyph)

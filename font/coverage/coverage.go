@@ -66,7 +66,7 @@ type Nearly struct {
 // complete; more are not worth adding one by one.
 const maxMissing = 12
 
-// Languages gives the codes of the languages whose letters are all in the
+// Languages returns the codes of the languages whose letters are all in the
 // runs, which are in order and do not overlap, in the order of the codes; and
 // those of Widely that are nearly complete, in that list's order.
 func Languages(runs []table.Run) (complete []string, nearly []Nearly) {
@@ -106,7 +106,7 @@ next:
 	return complete, nearly
 }
 
-// missing gives the letters of a language that are not there, none where all
+// missing returns the letters of a language that are not there, none where all
 // are or more than maxMissing are not.
 func (t *languageTable) missing(l *language, have []uint64) string {
 	lacks := 0
@@ -128,7 +128,7 @@ func (t *languageTable) missing(l *language, have []uint64) string {
 	return string(letters)
 }
 
-// letter gives the code point at a place of the set.
+// letter returns the code point at a place of the set.
 func (t *languageTable) letter(place int) rune {
 	i, found := slices.BinarySearchFunc(t.spans, place, func(s span, place int) int { return cmp.Compare(s.is, place) })
 	if !found {
@@ -152,7 +152,7 @@ const (
 	maxScripts   = 256
 )
 
-// Codes gives the codes of all languages that are known: those of Widely in
+// Codes returns the codes of all languages that are known: those of Widely in
 // that order, then the rest by name.
 func Codes() []string {
 	t := languages()
@@ -166,7 +166,7 @@ func Codes() []string {
 	return append(slices.Clone(Widely), rest...)
 }
 
-// LanguageName gives a language's name in English, the code itself where it is
+// LanguageName returns a language's name in English, the code itself where it is
 // not known.
 func LanguageName(code string) string {
 	t := languages()
@@ -183,7 +183,7 @@ type span struct {
 	is          int
 }
 
-// reach gives the first span at or behind from that ends at r or later.
+// reach returns the first span at or behind from that ends at r or later.
 func reach(spans []span, from int, r rune) int {
 	// Runs and spans mostly go on side by side; only jumps are worth a search.
 	for range 4 {
@@ -331,7 +331,7 @@ func (t *languageTable) number() {
 	}
 }
 
-// masks gives the places of a language's letters, the rarest first: letters of
+// masks returns the places of a language's letters, the rarest first: letters of
 // high numbers are the ones a font lacks.
 func (t *languageTable) masks(letters []span) []mask {
 	set := make([]uint64, maxWords)

@@ -11,7 +11,7 @@ import (
 	"sparecrate/font/table"
 )
 
-// runs gives the characters of a text, as a font's character map would.
+// runs returns the characters of a text, as a font's character map would.
 func runs(text string) []table.Run {
 	letters := []rune(text)
 	slices.Sort(letters)

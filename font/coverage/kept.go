@@ -14,7 +14,7 @@ type Writes struct {
 	Nearly    []Nearly
 }
 
-// Of gives what Scripts and Languages do, at once. The faces of a family mostly
+// Of returns what Scripts and Languages do, at once. The faces of a family mostly
 // have the same characters, so the last few answers are kept; they are shared and
 // not to be changed. The runs are the caller's own.
 func Of(runs []table.Run) Writes {

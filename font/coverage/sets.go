@@ -64,13 +64,13 @@ func (c Characters) Len() int {
 	return n
 }
 
-// And gives what is in both sets.
+// And returns what is in both sets.
 func (c Characters) And(o Characters) Characters { return c.filter(o, true) }
 
-// Without gives what is in c but not in o.
+// Without returns what is in c but not in o.
 func (c Characters) Without(o Characters) Characters { return c.filter(o, false) }
 
-// Plus gives what is in either set.
+// Plus returns what is in either set.
 func (c Characters) Plus(o Characters) Characters {
 	return NewCharacters(append(slices.Clone(c), o...))
 }
@@ -189,7 +189,7 @@ func ranges(list string) Characters {
 // All is every character.
 var All = Characters{{First: 0, Count: unicode.MaxRune + 1}}
 
-// Named gives the characters a word stands for: `all`, a web set (latin-ext),
+// Named returns the characters a word stands for: `all`, a web set (latin-ext),
 // a language by code or English name (pl, Polish), or a script as Unicode names
 // it (Cherokee). A word before a colon says which is meant: script:latin,
 // language:pl. The error is a sentence for people.
@@ -240,7 +240,7 @@ func Named(word string) (Characters, error) {
 	return nil, fmt.Errorf("no set of characters is called %q; there are all, %s, every script (script:latin) and every language (pl, Polish)", word, strings.Join(names, ", "))
 }
 
-// letters gives the letters of a language by its code or English name.
+// letters returns the letters of a language by its code or English name.
 func (t *languageTable) letters(word string) (Characters, bool) {
 	for i := range t.languages {
 		l := &t.languages[i]

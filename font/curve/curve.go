@@ -8,13 +8,13 @@ import "math"
 // Point is a place in font units, y upwards.
 type Point struct{ X, Y float64 }
 
-// Add gives p moved by q.
+// Add returns p moved by q.
 func (p Point) Add(q Point) Point { return Point{p.X + q.X, p.Y + q.Y} }
 
-// Sub gives the vector from q to p.
+// Sub returns the vector from q to p.
 func (p Point) Sub(q Point) Point { return Point{p.X - q.X, p.Y - q.Y} }
 
-// Mul gives p scaled by k.
+// Mul returns p scaled by k.
 func (p Point) Mul(k float64) Point { return Point{p.X * k, p.Y * k} }
 
 // Len is the distance from the origin.
@@ -29,7 +29,7 @@ type Segment struct {
 	Quadratic  bool
 }
 
-// Cubic gives a curve from p as a cubic; a quadratic's control points lie two
+// Cubic returns a curve from p as a cubic; a quadratic's control points lie two
 // thirds of the way to its own.
 func (s Segment) Cubic(p Point) Segment {
 	if !s.Quadratic {
@@ -46,10 +46,10 @@ type Contour struct {
 	Segments []Segment
 }
 
-// Move gives the contour shifted by d.
+// Move returns the contour shifted by d.
 func (c Contour) Move(d Point) Contour { return c.Map(func(p Point) Point { return p.Add(d) }) }
 
-// Map gives the contour with every point put elsewhere.
+// Map returns the contour with every point put elsewhere.
 func (c Contour) Map(to func(Point) Point) Contour {
 	out := Contour{From: to(c.From), Segments: make([]Segment, len(c.Segments))}
 	for i, s := range c.Segments {
@@ -80,7 +80,7 @@ func (c Contour) Area() float64 {
 	return sum / 2
 }
 
-// Reverse gives the contour run the other way round.
+// Reverse returns the contour run the other way round.
 func (c Contour) Reverse() Contour {
 	n := len(c.Segments)
 	if n == 0 {
@@ -113,7 +113,7 @@ func Split(p Point, s Segment, t float64) (Segment, Segment) {
 // Quad is a quadratic Bézier: one control point, then the end.
 type Quad struct{ C, To Point }
 
-// Quads gives quadratics that follow the cubic from p within tolerance (font
+// Quads returns quadratics that follow the cubic from p within tolerance (font
 // units). The distance between a cubic and the quadratic through its ends falls
 // with the cube of the number of pieces, from sqrt(3)/36 times the length of
 // the cubic's third difference.
@@ -123,7 +123,7 @@ func Quads(p Point, s Segment, tolerance float64) []Quad {
 	return QuadsOf(p, s, max(1, min(pieces, 32)))
 }
 
-// QuadsOf gives so many quadratics for the cubic from p, of equal parts of it.
+// QuadsOf returns so many quadratics for the cubic from p, of equal parts of it.
 func QuadsOf(p Point, s Segment, pieces int) []Quad {
 	quads := make([]Quad, 0, pieces)
 	for i := range pieces {

@@ -13,7 +13,7 @@ import (
 
 func pt(x, y float64) curve.Point { return curve.Point{X: x, Y: y} }
 
-// at gives the point of a cubic at t.
+// at returns the point of a cubic at t.
 func at(p curve.Point, s curve.Segment, t float64) curve.Point {
 	u := 1 - t
 	return p.Mul(u * u * u).Add(s.C1.Mul(3 * u * u * t)).Add(s.C2.Mul(3 * u * t * t)).Add(s.To.Mul(t * t * t))

@@ -47,7 +47,7 @@ func newFitter(p Point, s Segment, controls []Point) *fitter {
 	return f
 }
 
-// direction gives the way from a point to the first of others that lies
+// direction returns the way from a point to the first of others that lies
 // elsewhere, as long as one unit.
 func direction(p Point, others ...Point) Point {
 	for _, q := range others {
@@ -58,7 +58,7 @@ func direction(p Point, others ...Point) Point {
 	return Point{}
 }
 
-// shares gives how much of a place on quadratic i comes from the control points
+// shares returns how much of a place on quadratic i comes from the control points
 // before, at and after it.
 func (f *fitter) shares(i int, t float64) (before, at, after float64) {
 	u := 1 - t
@@ -74,7 +74,7 @@ func (f *fitter) shares(i int, t float64) (before, at, after float64) {
 	return before, at, after
 }
 
-// on gives the point at a place of the quadratics.
+// on returns the point at a place of the quadratics.
 func (f *fitter) on(i int, t float64) Point {
 	before, at, after := f.shares(i, t)
 	q := f.controls[i].Mul(at)
@@ -89,7 +89,7 @@ func (f *fitter) on(i int, t float64) Point {
 	return q.Add(f.s.To.Mul(t * t))
 }
 
-// off gives how far the point of a place is from about the nearest one of the
+// off returns how far the point of a place is from about the nearest one of the
 // cubic, and finds that one anew.
 func (f *fitter) off(pl *place) Point {
 	q := f.on(pl.on, pl.t)
@@ -101,7 +101,7 @@ func (f *fitter) off(pl *place) Point {
 	return q.Sub(f.cubic.at(pl.nearest))
 }
 
-// most gives the largest distance between the curves and the quadratic it is on.
+// most returns the largest distance between the curves and the quadratic it is on.
 // It is infinite where the quadratics leave out a part of the cubic or go back on
 // it, and where it is no smaller than the limit.
 func (f *fitter) most(limit float64) (most float64, on int) {
@@ -156,7 +156,7 @@ func (f *fitter) undo() {
 	copy(f.places, f.kept.places)
 }
 
-// ways gives the number of the first unknown of a control point, and what a step
+// ways returns the number of the first unknown of a control point, and what a step
 // of each of its unknowns does to it: the first and the last point have one each,
 // how far they lie along the tangent.
 func (f *fitter) ways(i int) (int, []Point) {
@@ -212,7 +212,7 @@ func (f *fitter) fit(enough float64) float64 {
 	return least
 }
 
-// step gives the change of each unknown that makes the distances across the
+// step returns the change of each unknown that makes the distances across the
 // curve smallest, as far as they change evenly, and the distances as they are.
 func (f *fitter) step() (moves, offs []float64) {
 	unknowns := 2*len(f.controls) - 2
@@ -285,7 +285,7 @@ func (f *fitter) round(tolerance float64) float64 {
 	return least
 }
 
-// neighbors gives the places a unit from a control point that it may be moved to.
+// neighbors returns the places a unit from a control point that it may be moved to.
 func (f *fitter) neighbors(i int) []Point {
 	const half = 0.5
 	strays := func(c, from, way Point) bool {

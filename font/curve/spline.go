@@ -16,7 +16,7 @@ const (
 	slack = 1.5
 )
 
-// Spline gives the control points of quadratics that follow the cubic from p:
+// Spline returns the control points of quadratics that follow the cubic from p:
 // between two control points lies, half-way, a point of the curve that need not
 // be written down. The first and the last control point lie on the tangents of
 // the ends, so that smooth joins stay smooth. All are whole units, and with them
@@ -58,7 +58,7 @@ func Spline(p Point, s Segment, tolerance float64) []Point {
 	return best
 }
 
-// controlsOf gives n control points for a cubic, nil where one cannot do it.
+// controlsOf returns n control points for a cubic, nil where one cannot do it.
 func controlsOf(p Point, s Segment, n int) []Point {
 	if n == 1 {
 		c, ok := meeting(p, s.C1.Sub(p), s.To, s.C2.Sub(s.To))
@@ -89,7 +89,7 @@ func polynomialOf(p Point, s Segment) polynomial {
 	return polynomial{p, s.C1.Sub(p).Mul(3), p.Sub(s.C1.Mul(2)).Add(s.C2).Mul(3), s.To.Sub(p).Add(s.C1.Sub(s.C2).Mul(3))}
 }
 
-// at gives the point at t, slope and bend the first and the second derivative.
+// at returns the point at t, slope and bend the first and the second derivative.
 func (c *polynomial) at(t float64) Point {
 	return c[0].Add(c[1].Mul(t)).Add(c[2].Mul(t * t)).Add(c[3].Mul(t * t * t))
 }
@@ -106,7 +106,7 @@ func (c *polynomial) pieceControls(t0, t1 float64) (Point, Point) {
 	return c.at(t0).Add(c.slope(t0).Mul(third)), c.at(t1).Sub(c.slope(t1).Mul(third))
 }
 
-// meeting gives where two lines through a and b meet, false where they run
+// meeting returns where two lines through a and b meet, false where they run
 // along each other or meet behind their start.
 func meeting(a, da, b, db Point) (Point, bool) {
 	cross := da.X*db.Y - da.Y*db.X
@@ -118,7 +118,7 @@ func meeting(a, da, b, db Point) (Point, bool) {
 	return a.Add(da.Mul(k)), k > 0 && l > 0
 }
 
-// Deviation gives how far the quadratics with these control points stray from
+// Deviation returns how far the quadratics with these control points stray from
 // the cubic from p, in units: the largest distance across the curve at places
 // along it.
 func Deviation(p Point, s Segment, controls []Point) float64 {

@@ -12,7 +12,7 @@ import (
 	"sparecrate/font/curve/curvetest"
 )
 
-// along gives many points of the quadratics with these control points, whose
+// along returns many points of the quadratics with these control points, whose
 // ends lie half-way between two.
 func along(p curve.Point, s curve.Segment, controls []curve.Point) []curve.Point {
 	const steps = 60

@@ -27,7 +27,7 @@ func (e *equations) add(row []float64, want, weight float64) {
 	}
 }
 
-// solve gives the unknowns, drawn a little towards zero so that what no equation
+// solve returns the unknowns, drawn a little towards zero so that what no equation
 // tells stays where it is.
 func (e *equations) solve() []float64 {
 	const draw = 1e-4

@@ -16,7 +16,7 @@ import (
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
 
-// face gives a demo face with some tables replaced; nil takes a table out.
+// face returns a demo face with some tables replaced; nil takes a table out.
 func face(t testing.TB, replace map[sfnt.Tag][]byte) facts.Face {
 	t.Helper()
 	whole := foundrytest.Face(t, foundry.Signage()[1], font.TTF)

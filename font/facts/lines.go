@@ -37,7 +37,7 @@ type Lines struct {
 	Systems map[string]LineSet `json:"systems"`
 }
 
-// Set gives the metrics of one set, false where the font does not state it.
+// Set returns the metrics of one set, false where the font does not state it.
 func (l *Lines) Set(set LineSet) (LineMetrics, bool) {
 	i := slices.IndexFunc(l.Sets, func(m LineMetrics) bool { return m.Set == set })
 	if i < 0 {

@@ -34,7 +34,7 @@ type Names struct {
 	SampleText           string `json:"sampleText"`
 }
 
-// field gives the place of a name ID's value, nil for an ID without one.
+// field returns the place of a name ID's value, nil for an ID without one.
 func (n *Names) field(id table.NameID) *string {
 	switch id {
 	case table.NameFamily:
@@ -123,7 +123,7 @@ func (n *Names) StyleName() string {
 	return n.Subfamily
 }
 
-// NamesIn gives the names as a reader of the languages given expects them, BCP
+// NamesIn returns the names as a reader of the languages given expects them, BCP
 // 47 tags in the order of preference: a record in the very language, else in
 // the same language elsewhere, else the English ones.
 func (f *Face) NamesIn(languages ...string) Names {

@@ -110,7 +110,7 @@ func TestKerningThatNobodyReads(t *testing.T) {
 	}
 }
 
-// without gives the face's character map less some characters.
+// without returns the face's character map less some characters.
 func without(t *testing.T, f *sfnt.Font, missing ...rune) []byte {
 	t.Helper()
 	runs, err := table.ParseCmap(f.Table(table.TagCmap))

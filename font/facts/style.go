@@ -75,7 +75,7 @@ var widthWords = []struct {
 
 var withoutGaps = strings.NewReplacer(" ", "", "-", "")
 
-// weightOf gives the weight a style's name speaks of, false where it speaks of none.
+// weightOf returns the weight a style's name speaks of, false where it speaks of none.
 func weightOf(style string) (int, bool) {
 	plain := withoutGaps.Replace(strings.ToLower(style))
 	for _, w := range weightWords {
@@ -86,7 +86,7 @@ func weightOf(style string) (int, bool) {
 	return 0, false
 }
 
-// widthOf gives the width a style's name speaks of, 100 where it speaks of none.
+// widthOf returns the width a style's name speaks of, 100 where it speaks of none.
 func widthOf(style string) float64 {
 	plain := withoutGaps.Replace(strings.ToLower(style))
 	for _, w := range widthWords {

@@ -2,7 +2,7 @@ package facts
 
 import "sparecrate/font/table"
 
-// nameOf gives the value of any name ID, as axes and instances refer to them.
+// nameOf returns the value of any name ID, as axes and instances refer to them.
 func (r *reading) nameOf(id table.NameID) string {
 	if r.byID == nil && r.name != nil {
 		r.byID = map[table.NameID]int{}

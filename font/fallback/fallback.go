@@ -58,7 +58,7 @@ type Measure struct {
 // Systems lists the system fonts that are known, by the names to give.
 func Systems() []string { return slices.Sorted(maps.Keys(systems())) }
 
-// System gives the measure of a system font by name, such as arial or
+// System returns the measure of a system font by name, such as arial or
 // times-new-roman; a bold one where bold is set and known. The error wraps
 // ErrUnknown.
 func System(name string, bold bool) (*Measure, error) {
@@ -117,7 +117,7 @@ func Face(f *sfnt.Font) (*Measure, error) {
 // Languages lists the languages whose letters are known, by code.
 func Languages() []string { return slices.Sorted(maps.Keys(letters())) }
 
-// Of gives the overrides that make the stand-in measure like the web font for
+// Of returns the overrides that make the stand-in measure like the web font for
 // text of a language, by code; empty for English. The error wraps ErrUnknown or
 // ErrText.
 func Of(web, standIn *Measure, language string) (*Overrides, error) {
@@ -150,14 +150,14 @@ func Known(language string) error {
 	return nil
 }
 
-// overrides gives the descriptors for a stand-in that is to be so many times as
+// overrides returns the descriptors for a stand-in that is to be so many times as
 // wide and as high as the web font.
 func overrides(web *Measure, size float64) *Overrides {
 	percent := func(x float64) float64 { return math.Round(x*100*100) / 100 }
 	return &Overrides{SizeAdjust: percent(size), Ascent: percent(web.Ascent / size), Descent: percent(web.Descent / size), LineGap: percent(web.LineGap / size)}
 }
 
-// commonIn gives how often characters come up in a language that is known.
+// commonIn returns how often characters come up in a language that is known.
 func commonIn(language string) map[rune]float64 {
 	return letters()[cmp.Or(base(language), english)]
 }
@@ -165,13 +165,13 @@ func commonIn(language string) map[rune]float64 {
 // english is the language where none is given.
 const english = "en"
 
-// base gives the language of a code that may name a region, too.
+// base returns the language of a code that may name a region, too.
 func base(language string) string {
 	code, _, _ := strings.Cut(strings.ToLower(language), "-")
 	return code
 }
 
-// advance gives the width of a character, that of its letter where a letter with
+// advance returns the width of a character, that of its letter where a letter with
 // a mark is not known.
 func (m *Measure) advance(r rune) (float64, bool) {
 	if w, ok := m.advances[r]; ok && w > 0 {

@@ -71,7 +71,7 @@ type widened struct {
 	ratio, weight float64
 }
 
-// group gives the overrides of characters.
+// group returns the overrides of characters.
 func group(web *Measure, list []widened) Group {
 	sum, weight := 0.0, 0.0
 	chars := make([]rune, len(list))

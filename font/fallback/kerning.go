@@ -9,7 +9,7 @@ import (
 	"sparecrate/font/shape"
 )
 
-// kerned gives what kerning and ligatures add to the widths of characters in
+// kerned returns what kerning and ligatures add to the widths of characters in
 // running text of a language, in ems: what each pair adds is divided between its
 // two characters so that, over all pairs as often as they come up, the sums miss
 // the least (least squares).
@@ -52,7 +52,7 @@ func (m *Measure) kerned(language string) map[rune]float64 {
 	return after
 }
 
-// halves gives the mean of a figure for each character, weighted by how often
+// halves returns the mean of a figure for each character, weighted by how often
 // the pairs come up.
 func halves(list []pair, of func(pair) (rune, float64)) map[rune]float64 {
 	sums, counts := map[rune]float64{}, map[rune]float64{}
@@ -92,7 +92,7 @@ var pairs = sync.OnceValue(func() map[string][]pair {
 	return out
 })
 
-// pairsIn gives the pairs of a language that is known.
+// pairsIn returns the pairs of a language that is known.
 func pairsIn(language string) []pair {
 	return pairs()[cmp.Or(base(language), english)]
 }

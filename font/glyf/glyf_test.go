@@ -12,7 +12,7 @@ import (
 	"sparecrate/font/sfnt"
 )
 
-// random gives a glyph with points all over the range, in steps small and large.
+// random returns a glyph with points all over the range, in steps small and large.
 func random(r *rand.Rand) *glyf.Simple {
 	s := &glyf.Simple{Overlap: r.IntN(2) == 0, Instructions: make([]byte, r.IntN(5))}
 	x, y := 0, 0

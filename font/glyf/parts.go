@@ -105,7 +105,7 @@ func Components(v sfnt.View, at int) (end int, instructions bool, err error) {
 	}
 }
 
-// PointCount gives how many points a glyph's variations speak of, without the
+// PointCount returns how many points a glyph's variations speak of, without the
 // phantom points: those of its outline, or one a part. The error wraps ErrGlyph.
 func PointCount(glyph []byte) (int, error) {
 	contours, ok := ContourCount(glyph)

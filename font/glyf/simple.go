@@ -28,13 +28,13 @@ type Simple struct {
 	Bounds       Bounds
 }
 
-// ContourCount gives numberOfContours: negative for a composite glyph.
+// ContourCount returns numberOfContours: negative for a composite glyph.
 func ContourCount(glyph []byte) (int, bool) {
 	n, ok := sfnt.View(glyph).I16(0)
 	return int(n), ok && len(glyph) >= glyphHeader
 }
 
-// BoundsOf gives the bounding box a glyph's header states.
+// BoundsOf returns the bounding box a glyph's header states.
 func BoundsOf(glyph []byte) Bounds {
 	c := sfnt.View(glyph).Cursor() // a glyph of no bytes has no bounds
 	return Bounds{c.I16(2), c.I16(4), c.I16(6), c.I16(8)}
@@ -133,7 +133,7 @@ func (s *Simple) parsePoints(v sfnt.View, at, points int) error {
 	return nil
 }
 
-// Measure gives the box around all points, control points too.
+// Measure returns the box around all points, control points too.
 func (s *Simple) Measure() Bounds {
 	if len(s.Points) == 0 {
 		return Bounds{}
@@ -208,7 +208,7 @@ func appendDelta(out []byte, d int, short, sameOrPlus byte) (byte, []byte) {
 	return 0, binary.BigEndian.AppendUint16(out, uint16(d))
 }
 
-// Locate gives the bytes of each glyph from the tables glyf and loca. The
+// Locate returns the bytes of each glyph from the tables glyf and loca. The
 // error wraps ErrGlyph.
 func Locate(glyf, loca []byte, long bool) ([][]byte, error) {
 	v, l := sfnt.View(glyf), sfnt.View(loca)

@@ -126,7 +126,7 @@ func words16(n ...int) []byte {
 	return b
 }
 
-// with gives a face with another table.
+// with returns a face with another table.
 func with(f *sfnt.Font, tag string, b []byte) *sfnt.Font {
 	return &sfnt.Font{Flavor: f.Flavor, Tables: append([]sfnt.Table{{Tag: sfnt.MakeTag(tag), Data: b}}, f.Tables...)}
 }

@@ -82,7 +82,7 @@ func (t *Table) Setter(d *Definitions, script, language sfnt.Tag, on func(sfnt.T
 // or not.
 func (s *Setter) Offers(tag sfnt.Tag) bool { return slices.Contains(s.offers, tag) }
 
-// systemFeatures gives the features of a script's language, or of its usual
+// systemFeatures returns the features of a script's language, or of its usual
 // one; of the script DFLT, or else latn, where the script has none.
 func (t *Table) systemFeatures(script, language sfnt.Tag) []int {
 	if t.scripts == 0 {
@@ -180,7 +180,7 @@ func (b *buffer) ignored(l lookup, g GlyphID) bool {
 	return false
 }
 
-// next gives the place of the next glyph that a lookup sees, -1 for none; step
+// next returns the place of the next glyph that a lookup sees, -1 for none; step
 // is 1 or -1.
 func (b *buffer) next(l lookup, i, step int) int {
 	for i += step; i >= 0 && i < len(b.glyphs); i += step {
@@ -219,7 +219,7 @@ func (b *buffer) lookup(number, i, depth int) int {
 	return 0
 }
 
-// matched gives the places of the glyphs that fit a list of matches going one
+// matched returns the places of the glyphs that fit a list of matches going one
 // way from i, false where one does not.
 func (b *buffer) matched(l lookup, i, step int, ms []match) ([]int, bool) {
 	out := make([]int, 0, len(ms))

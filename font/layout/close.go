@@ -204,7 +204,7 @@ func (c *closer) meetAll(ms []match) bool {
 	return true
 }
 
-// at gives the glyphs of from that the match lets stand at its place.
+// at returns the glyphs of from that the match lets stand at its place.
 func (c *closer) at(m match, from *Set) *Set {
 	out := &Set{}
 	switch m.kind {

@@ -70,7 +70,7 @@ func emptyClasses() *node {
 	return n
 }
 
-// stayList gives the covered glyphs that stay by new numbers, with their
+// stayList returns the covered glyphs that stay by new numbers, with their
 // coverage indices.
 func (r *rewriter) stayList(coverage int) (glyphs []GlyphID, indices []int) {
 	for i, g := range r.t.coverage(coverage) {
@@ -82,7 +82,7 @@ func (r *rewriter) stayList(coverage int) (glyphs []GlyphID, indices []int) {
 	return glyphs, indices
 }
 
-// classMembers gives glyphs that stay and have a class, by new numbers.
+// classMembers returns glyphs that stay and have a class, by new numbers.
 func (r *rewriter) classMembers(c *classes) (glyphs []GlyphID, class []int) {
 	for _, rng := range c.ranges {
 		for g := int(rng.first); g <= int(rng.last); g++ {
@@ -174,7 +174,7 @@ func (r *rewriter) possible(ms []match) bool {
 	return true
 }
 
-// renumbered gives what a match asks for, by new numbers.
+// renumbered returns what a match asks for, by new numbers.
 func (r *rewriter) renumbered(ms []match) []int {
 	out := make([]int, len(ms))
 	for i, m := range ms {

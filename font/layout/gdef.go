@@ -56,10 +56,10 @@ func OpenDefinitions(b []byte) (*Definitions, error) {
 	return d, t.err()
 }
 
-// Class gives a glyph's class, 0 for none.
+// Class returns a glyph's class, 0 for none.
 func (d *Definitions) Class(g GlyphID) int { return d.glyphs.of(g) }
 
-// Store gives the bytes of the item variation store, nil for none.
+// Store returns the bytes of the item variation store, nil for none.
 func (d *Definitions) Store() []byte {
 	if d.store == 0 {
 		return nil

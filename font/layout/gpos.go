@@ -72,7 +72,7 @@ func (r *rewriter) value(at, format, parent int) (v value) {
 
 func valueSize(format int) int { return 2 * bits.OnesCount(uint(format&0xFF)) }
 
-// format gives the bits a value needs beyond those it is known to have.
+// format returns the bits a value needs beyond those it is known to have.
 func (v *value) format() int {
 	f := 0
 	for i := range 4 {

@@ -143,6 +143,6 @@ func (b *buffer) mark(l lookup, at, i, n int) int {
 	return 1
 }
 
-// On gives the place in the line of the glyph that a rule put this one on, which
+// On returns the place in the line of the glyph that a rule put this one on, which
 // its shift then counts from; false where it stands by itself.
 func (g *Glyph) On() (int, bool) { return g.on - 1, g.on > 0 }

@@ -103,7 +103,7 @@ func (r *rewriter) err() error {
 	return r.t.err()
 }
 
-// scaled gives a value in font units as it is written.
+// scaled returns a value in font units as it is written.
 func (r *rewriter) scaled(n int) int {
 	if r.Scale == 0 {
 		return n
@@ -240,7 +240,7 @@ func (r *rewriter) settleVariations() {
 	}
 }
 
-// mapped gives new numbers of lookups, without those left out.
+// mapped returns new numbers of lookups, without those left out.
 func (r *rewriter) mapped(lookups []int) []int {
 	var out []int
 	for _, l := range lookups {

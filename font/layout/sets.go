@@ -86,7 +86,7 @@ func (t *Table) coverage(at int) []GlyphID {
 	return out
 }
 
-// covers gives a glyph's coverage index, false where it is not covered.
+// covers returns a glyph's coverage index, false where it is not covered.
 func (t *Table) covers(at int, g GlyphID) (int, bool) {
 	t.work--
 	return slices.BinarySearch(t.coverage(at), g)
@@ -101,7 +101,7 @@ type classRange struct {
 	class       int
 }
 
-// of gives a glyph's class.
+// of returns a glyph's class.
 func (c *classes) of(g GlyphID) int {
 	i := sort.Search(len(c.ranges), func(i int) bool { return c.ranges[i].last >= g })
 	if i < len(c.ranges) && c.ranges[i].first <= g {

@@ -72,10 +72,10 @@ func (r *Reader) Count() int {
 	return len(r.glyphs)
 }
 
-// PostScript gives the opened table of PostScript outlines, nil for others.
+// PostScript returns the opened table of PostScript outlines, nil for others.
 func (r *Reader) PostScript() *cff.Table { return r.cff }
 
-// Contours gives a glyph's outline, none for a blank. The error says what is
+// Contours returns a glyph's outline, none for a blank. The error says what is
 // damaged.
 func (r *Reader) Contours(glyph int) ([]curve.Contour, error) {
 	if r.cff != nil {
@@ -234,7 +234,7 @@ func ringContour(ring []point) curve.Contour {
 	return c
 }
 
-// Bounds gives the box around all points of a TrueType glyph, control points
+// Bounds returns the box around all points of a TrueType glyph, control points
 // too, rounded outwards to font units; false for a blank. The error says what is
 // damaged.
 func (r *Reader) Bounds(glyph int) (glyf.Bounds, bool, error) {

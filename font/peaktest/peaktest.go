@@ -6,7 +6,7 @@ import (
 	"runtime/metrics"
 )
 
-// Heap gives the most bytes that were in use at a time while do ran, beyond those
+// Heap returns the most bytes that were in use at a time while do ran, beyond those
 // before. The collector runs all the while, and what it found in use is what counts:
 // how much garbage lies about besides is a matter of its settings.
 func Heap(do func()) uint64 {

@@ -191,7 +191,7 @@ func (c *colorist) change(at int, v varying) {
 	c.last = max(c.last, at+v.base+4)
 }
 
-// fixed gives what the number of an index gains for good.
+// fixed returns what the number of an index gains for good.
 func (c *colorist) fixed(base, i int) int {
 	if base == variation.NoVariation {
 		return 0

@@ -178,7 +178,7 @@ type box struct {
 	drawn bool
 }
 
-// boxes gives the boxes that glyphs state.
+// boxes returns the boxes that glyphs state.
 func boxes(list [][]byte) []box {
 	out := make([]box, len(list))
 	for g, b := range list {

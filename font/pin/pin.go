@@ -267,7 +267,7 @@ func (p *pinner) instance(name string) ([]table.Fixed, error) {
 	return nil, fmt.Errorf("%w: this font has no instance %q; it has %s", ErrAsked, name, p.listed())
 }
 
-// straight gives the normalized coordinate of a user coordinate before `avar`.
+// straight returns the normalized coordinate of a user coordinate before `avar`.
 func (p *pinner) straight(axis int, x float64) float64 {
 	a := p.fvar.Axes[axis]
 	low, usual, high := a.Min.Float(), a.Default.Float(), a.Max.Float()
@@ -280,7 +280,7 @@ func (p *pinner) straight(axis int, x float64) float64 {
 	return 0
 }
 
-// normal gives the normalized coordinate of a user coordinate, as the tables of
+// normal returns the normalized coordinate of a user coordinate, as the tables of
 // variations count it: in steps of 1/16384.
 func (p *pinner) normal(axis int, x float64) float64 {
 	n := p.straight(axis, x)
@@ -304,7 +304,7 @@ func (p *pinner) advance(x float64) uint16 { return uint16(max(0, math.Round(x/p
 // put sets a table to be written; nil leaves it out.
 func (p *pinner) put(tag sfnt.Tag, b []byte) { p.made[tag] = b }
 
-// table gives a table as it is by now.
+// table returns a table as it is by now.
 func (p *pinner) table(tag sfnt.Tag) []byte {
 	if b, ok := p.made[tag]; ok {
 		return b

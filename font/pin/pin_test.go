@@ -18,7 +18,7 @@ import (
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
 
-// edges gives the lowest and highest places of the points on a contour.
+// edges returns the lowest and highest places of the points on a contour.
 func edges(c curve.Contour) [4]float64 {
 	out := [4]float64{c.From.X, c.From.Y, c.From.X, c.From.Y}
 	for _, s := range c.Segments {

@@ -123,7 +123,7 @@ func (p *pinner) drawnMetrics(b []byte) error {
 	return nil
 }
 
-// around gives the box of the points on contours; extremes of curves are points
+// around returns the box of the points on contours; extremes of curves are points
 // in well-made fonts.
 func around(contours []curve.Contour) (glyf.Bounds, bool) {
 	out := box{}

@@ -60,7 +60,7 @@ func (p *pinner) axes() error {
 
 func fixed(x float64) table.Fixed { return table.Fixed(math.Round(x * 65536)) }
 
-// scale gives the scale of an axis after the change: the old one within the new
+// scale returns the scale of an axis after the change: the old one within the new
 // range, from the new ends and default.
 func (p *pinner) scale(axis int) variation.Scale {
 	if !p.change[axis].Limited {
@@ -231,7 +231,7 @@ func (p *pinner) styles() error {
 	return p.unusedNames()
 }
 
-// usual gives where an axis that was asked for starts now.
+// usual returns where an axis that was asked for starts now.
 func (p *pinner) usual(tag string) (float64, bool) {
 	for i, a := range p.fvar.Axes {
 		if a.Tag == sfnt.MakeTag(tag) {

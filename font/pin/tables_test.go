@@ -15,7 +15,7 @@ import (
 	"sparecrate/font/variation"
 )
 
-// with gives a face with other tables.
+// with returns a face with other tables.
 func with(f *sfnt.Font, tables map[string][]byte) *sfnt.Font {
 	out := &sfnt.Font{Flavor: f.Flavor}
 	for _, t := range f.Tables {

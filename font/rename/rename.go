@@ -163,7 +163,7 @@ func check(name, what string) error {
 	return nil
 }
 
-// PostScript gives the letters and digits that a name leaves for a PostScript
+// PostScript returns the letters and digits that a name leaves for a PostScript
 // name; letters with marks leave the letter.
 func PostScript(name string) string {
 	return strings.Map(func(r rune) rune {
@@ -174,7 +174,7 @@ func PostScript(name string) string {
 	}, norm.NFKD.String(name))
 }
 
-// linked gives the style that a style's name stands for in a family of four:
+// linked returns the style that a style's name stands for in a family of four:
 // Regular, Bold, Italic or Bold Italic.
 func linked(style string) string {
 	bold, italic := false, false
@@ -195,7 +195,7 @@ func linked(style string) string {
 	return "Regular"
 }
 
-// apart gives the words of a style that its linked style does not say.
+// apart returns the words of a style that its linked style does not say.
 func apart(style, link string) string {
 	return strings.Join(apartWords(strings.Fields(style), append(strings.Fields(strings.ToLower(link)), "regular")), " ")
 }

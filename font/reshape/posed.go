@@ -31,7 +31,7 @@ func Places(s string) (map[string]float64, error) {
 	return out, nil
 }
 
-// Posed gives a face as it stands at places on its axes, to draw a text with: the
+// Posed returns a face as it stands at places on its axes, to draw a text with: the
 // characters of that text only, where there is one. As in stylesheets, an axis the
 // face does not have is passed over, and a place beyond an axis is its end. A
 // static face comes back as it is. The error wraps that of package trim or pin.

@@ -183,7 +183,7 @@ func sortedTags(m map[string]string) []string {
 	return out
 }
 
-// Characters gives the set a trim keeps. The error wraps ErrRecipe.
+// Characters returns the set a trim keeps. The error wraps ErrRecipe.
 func (t *Trim) Characters() (coverage.Characters, error) {
 	out := coverage.OfText(t.Text)
 	for _, word := range t.Keep {
@@ -206,7 +206,7 @@ func (t *Trim) Characters() (coverage.Characters, error) {
 	return out, nil
 }
 
-// options gives what package trim takes.
+// options returns what package trim takes.
 func (t *Trim) options() (trim.Options, error) {
 	c, err := t.Characters()
 	o := trim.Options{Characters: c}
@@ -224,7 +224,7 @@ func (t *Trim) options() (trim.Options, error) {
 	return o, err
 }
 
-// options gives what package pin takes.
+// options returns what package pin takes.
 func (p *Pin) options() (pin.Options, error) {
 	o := pin.Options{Instance: p.Instance, Rest: p.Rest, At: map[string]pin.Range{}}
 	for tag, value := range p.At {

@@ -19,7 +19,7 @@ type Part struct {
 // rest is the name of the set of what no other set has.
 const rest = "rest"
 
-// Parts gives the files a face is split into: one for each named set of
+// Parts returns the files a face is split into: one for each named set of
 // characters, of those that the sets before it do not have; "rest" stands for
 // what is in none. Sets of which the font has nothing are left out. The error
 // wraps ErrRecipe or is trim's.

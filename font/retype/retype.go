@@ -149,7 +149,7 @@ func Outline(contours []curve.Contour, tolerance float64) *glyf.Simple {
 	return s
 }
 
-// ringOf gives the points of one contour.
+// ringOf returns the points of one contour.
 func ringOf(c curve.Contour, tolerance float64) []glyf.Point {
 	var ring []glyf.Point
 	add := func(p curve.Point, on bool) {
@@ -311,7 +311,7 @@ func (r *retyper) bearings(header, b []byte, bearing func(g int, old table.Metri
 	return table.EncodeHmtx(metrics)
 }
 
-// topBearing gives the bearing that puts each vertical origin where VORG had
+// topBearing returns the bearing that puts each vertical origin where VORG had
 // it, or where the old bearing did.
 func (r *retyper) topBearing() func(int, table.Metric) int16 {
 	v := sfnt.View(r.font.Table(tagVORG))

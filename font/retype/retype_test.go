@@ -24,7 +24,7 @@ import (
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
 
-// sampled gives points along a contour, dense ones.
+// sampled returns points along a contour, dense ones.
 func sampled(c curve.Contour, steps int) []curve.Point {
 	var out []curve.Point
 	last := c.From

@@ -119,7 +119,7 @@ func (c *checker) checkGlyf() {
 	}
 }
 
-// outsideBox gives a point on the curve that lies outside the box the glyph
+// outsideBox returns a point on the curve that lies outside the box the glyph
 // states. Control points may: some makers measure the curve, some its points.
 func outsideBox(s *glyf.Simple) (glyf.Point, bool) {
 	b := s.Bounds

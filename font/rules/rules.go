@@ -159,7 +159,7 @@ func (t *tally) add(format string, args ...any) {
 	t.count++
 }
 
-// sum gives the sentence: the first case, and how many more there are.
+// sum returns the sentence: the first case, and how many more there are.
 func (t *tally) sum() string {
 	if t.count > 1 {
 		return fmt.Sprintf("%s There are %d more of this kind.", t.first, t.count-1)

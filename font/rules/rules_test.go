@@ -50,7 +50,7 @@ func TestWhatWeWriteBreaksNoRule(t *testing.T) {
 	}
 }
 
-// edit gives a table's bytes with some overwritten.
+// edit returns a table's bytes with some overwritten.
 func edit(at int, value ...byte) func([]byte) []byte {
 	return func(b []byte) []byte {
 		b = bytes.Clone(b)
@@ -198,7 +198,7 @@ func findIn(f *sfnt.Font, tag sfnt.Tag, text string) int {
 	return at + int(binary.BigEndian.Uint16(b[at+4:])) - 8 // the list holds one feature, so its table is 8 behind the list
 }
 
-// groups gives a cmap of format 12 of first, last and glyph each.
+// groups returns a cmap of format 12 of first, last and glyph each.
 func groups(n ...uint32) func([]byte) []byte {
 	return func([]byte) []byte {
 		b := []byte{0, 0, 0, 1, 0, 3, 0, 10, 0, 0, 0, 12, 0, 12, 0, 0}

@@ -4,7 +4,7 @@ import (
 	"slices"
 )
 
-// WrongChecksums gives for each face the tags of tables whose bytes do not sum
+// WrongChecksums returns for each face the tags of tables whose bytes do not sum
 // up to what the directory states. What faces share is summed once.
 func WrongChecksums(faces []*Font) [][]Tag {
 	type part struct {
@@ -35,7 +35,7 @@ func WrongChecksums(faces []*Font) [][]Tag {
 	return wrong
 }
 
-// Overlapping gives the pairs of tables that share bytes of the file they were
+// Overlapping returns the pairs of tables that share bytes of the file they were
 // read from without being the same bytes.
 func (f *Font) Overlapping() [][2]Tag {
 	// Places in the file, then in the directory: numbers are sorted in no time.
@@ -58,7 +58,7 @@ func (f *Font) Overlapping() [][2]Tag {
 	return pairs
 }
 
-// Unordered gives the first table whose tag does not come after the one before
+// Unordered returns the first table whose tag does not come after the one before
 // it, as the directory of a font must be ordered; false where all do.
 func (f *Font) Unordered() (Tag, bool) {
 	for i := 1; i < len(f.Tables); i++ {

@@ -59,7 +59,7 @@ func MakeTag(s string) Tag {
 	return Tag(uint32(b[0])<<24 | uint32(b[1])<<16 | uint32(b[2])<<8 | uint32(b[3]))
 }
 
-// String gives the four letters back; bytes outside ASCII print as '?'.
+// String returns the four letters back; bytes outside ASCII print as '?'.
 func (t Tag) String() string {
 	b := [4]byte{byte(t >> 24), byte(t >> 16), byte(t >> 8), byte(t)}
 	for i, c := range b {
@@ -84,7 +84,7 @@ type Font struct {
 	Tables []Table
 }
 
-// Table gives the bytes of the first table with this tag, nil if there is none.
+// Table returns the bytes of the first table with this tag, nil if there is none.
 func (f *Font) Table(tag Tag) []byte {
 	for i := range f.Tables {
 		if f.Tables[i].Tag == tag {

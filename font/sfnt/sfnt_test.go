@@ -83,7 +83,7 @@ func TestDamageIsNamed(t *testing.T) {
 	}
 }
 
-// repeating gives a font whose tables are all the whole file.
+// repeating returns a font whose tables are all the whole file.
 func repeating(tables, size int) []byte {
 	b := sfnt.AppendHeader(nil, sfnt.VersionTrueType, tables)
 	for i := range tables {

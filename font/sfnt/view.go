@@ -4,7 +4,7 @@ package sfnt
 // bytes were there. All numbers in fonts are big-endian.
 type View []byte
 
-// Sub gives n bytes at offset at, false where they do not fit.
+// Sub returns n bytes at offset at, false where they do not fit.
 func (v View) Sub(at, n int) (View, bool) {
 	if at < 0 || n < 0 || at > len(v) || n > len(v)-at {
 		return nil, false
@@ -12,7 +12,7 @@ func (v View) Sub(at, n int) (View, bool) {
 	return v[at : at+n : at+n], true
 }
 
-// From gives all bytes from offset at.
+// From returns all bytes from offset at.
 func (v View) From(at int) (View, bool) {
 	if at < 0 || at > len(v) {
 		return nil, false

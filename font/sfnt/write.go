@@ -51,7 +51,7 @@ func Write(f *Font) []byte {
 	return out
 }
 
-// Settle gives the face as Write lays it out and Parse reads it back, without
+// Settle returns the face as Write lays it out and Parse reads it back, without
 // writing it: tables in their order with their checksums and offsets. Only head
 // is copied.
 func Settle(f *Font) *Font {

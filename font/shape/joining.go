@@ -34,7 +34,7 @@ var joinsBoth = &unicode.RangeTable{R16: []unicode.Range16{
 	{Lo: 0x077A, Hi: 0x077F, Stride: 1},
 }}
 
-// joinedForms gives the form of each letter: alone, at the start, in the middle
+// joinedForms returns the form of each letter: alone, at the start, in the middle
 // or at the end of letters that join. Marks are looked past.
 func joinedForms(runes []rune) []sfnt.Tag {
 	forms := make([]sfnt.Tag, len(runes))

@@ -148,7 +148,7 @@ func kerning(v sfnt.View) map[uint32]int {
 	return out
 }
 
-// Glyph gives the glyph of a character, 0 for none.
+// Glyph returns the glyph of a character, 0 for none.
 func (a *Face) Glyph(r rune) table.GlyphID {
 	i, found := slices.BinarySearchFunc(a.runs, r, func(run table.Run, r rune) int { return int(run.First - r) })
 	if !found {
@@ -163,7 +163,7 @@ func (a *Face) Glyph(r rune) table.GlyphID {
 	return 0
 }
 
-// Advance gives a glyph's advance, font units.
+// Advance returns a glyph's advance, font units.
 func (a *Face) Advance(g table.GlyphID) int {
 	if int(g) < len(a.metrics) {
 		return int(a.metrics[g].Advance)
@@ -359,7 +359,7 @@ func (a *Face) place(line *Line, glyphs []layout.Glyph, back bool) {
 	line.Advance += width
 }
 
-// mirrored gives the bracket that faces the other way.
+// mirrored returns the bracket that faces the other way.
 func mirrored(r rune) rune {
 	const pairs = "()[]{}<>«»‹›"
 	all := []rune(pairs)

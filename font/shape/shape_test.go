@@ -21,7 +21,7 @@ import (
 
 var tagKern = sfnt.MakeTag("kern")
 
-// with gives a font with a table put in place of what it has, or taken out where
+// with returns a font with a table put in place of what it has, or taken out where
 // there are no bytes.
 func with(f *sfnt.Font, tag sfnt.Tag, b []byte) *sfnt.Font {
 	out := &sfnt.Font{Flavor: f.Flavor}
@@ -59,7 +59,7 @@ func pairs(left, right table.GlyphID, by int16) []byte {
 	return binary.BigEndian.AppendUint16(b, uint16(by))
 }
 
-// ids gives the glyphs as they are seen, from the left.
+// ids returns the glyphs as they are seen, from the left.
 func ids(l *shape.Line) []table.GlyphID {
 	seen := slices.Clone(l.Glyphs)
 	slices.SortStableFunc(seen, func(a, b shape.Glyph) int { return a.X - b.X })

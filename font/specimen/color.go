@@ -65,7 +65,7 @@ func (l *layers) of(g table.GlyphID) []layer {
 	return out
 }
 
-// color gives an entry of the first palette; that of the text where there is
+// color returns an entry of the first palette; that of the text where there is
 // none.
 func (l *layers) color(entry int) (color.NRGBA, bool) {
 	records, _ := l.cpal.U32(8)

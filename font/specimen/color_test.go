@@ -17,7 +17,7 @@ import (
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
 
-// tinted gives a face whose A is drawn as an H in a palette's first color and an o in
+// tinted returns a face whose A is drawn as an H in a palette's first color and an o in
 // another entry (OpenType 1.9.1, `COLR` version 0 and `CPAL`).
 func tinted(t *testing.T, entry uint16) *sfnt.Font {
 	t.Helper()

@@ -312,7 +312,7 @@ func (d *drawer) shape(g table.GlyphID, x, y, size float64, ink color.NRGBA) err
 	return nil
 }
 
-// PNG gives the picture in pixels. The error wraps sfnt.ErrDamaged where glyphs are far
+// PNG returns the picture in pixels. The error wraps sfnt.ErrDamaged where glyphs are far
 // larger than the font says.
 func (p *Picture) PNG() ([]byte, error) {
 	left := min(maxCover*p.Width*p.Height, maxInk)
@@ -359,7 +359,7 @@ func (p *Picture) PNG() ([]byte, error) {
 	return out.Bytes(), err
 }
 
-// boxOf gives the pixels around contours, control points too.
+// boxOf returns the pixels around contours, control points too.
 func boxOf(contours []curve.Contour) image.Rectangle {
 	low, high := curve.Point{X: math.Inf(1), Y: math.Inf(1)}, curve.Point{X: math.Inf(-1), Y: math.Inf(-1)}
 	add := func(p curve.Point) {
@@ -382,7 +382,7 @@ func boxOf(contours []curve.Contour) image.Rectangle {
 	return image.Rect(bounded(math.Floor(low.X)), bounded(math.Floor(low.Y)), bounded(math.Ceil(high.X)), bounded(math.Ceil(high.Y)))
 }
 
-// SVG gives the picture as paths (SVG 1.1, section 8.3).
+// SVG returns the picture as paths (SVG 1.1, section 8.3).
 func (p *Picture) SVG() []byte {
 	var s bytes.Buffer
 	fmt.Fprintf(&s, `<svg xmlns="http://www.w3.org/2000/svg" width="%d" height="%d" viewBox="0 0 %d %d"><rect width="100%%" height="100%%" fill="%s"/>`,

@@ -37,7 +37,7 @@ func drawn(t *testing.T, f *sfnt.Font, o specimen.Options) (*specimen.Picture, i
 	return p, img
 }
 
-// inkOf gives the share of pixels that are not paper.
+// inkOf returns the share of pixels that are not paper.
 func inkOf(img image.Image) float64 {
 	n, all := 0, 0
 	paper := img.At(0, 0)

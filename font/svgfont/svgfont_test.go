@@ -93,7 +93,7 @@ func ends(t *testing.T, path string) [][2]float64 {
 	return out
 }
 
-// theirs gives the same of another library's reading of the original font.
+// theirs returns the same of another library's reading of the original font.
 func theirs(t *testing.T, f *xsfnt.Font, r rune, units int) [][2]float64 {
 	t.Helper()
 	var buf xsfnt.Buffer

@@ -50,7 +50,7 @@ var languageTags = sync.OnceValue(func() map[uint32]string {
 	return tags
 })
 
-// LanguageTag gives a record's language as a BCP 47 tag, empty where it is not
+// LanguageTag returns a record's language as a BCP 47 tag, empty where it is not
 // known; the tags of a format 1 table count too.
 func (n *Name) LanguageTag(r *NameRecord) string {
 	if r.Language >= firstLanguageTag {

@@ -72,7 +72,7 @@ type NameRecord struct {
 	raw []byte
 }
 
-// Text gives the record's value. Parsed records are decoded when asked for:
+// Text returns the record's value. Parsed records are decoded when asked for:
 // fonts carry far more names than anybody reads.
 func (r *NameRecord) Text() string {
 	if r.raw == nil {
@@ -146,7 +146,7 @@ func (n *Name) readTags(v sfnt.View, at, storage int) {
 	}
 }
 
-// Texts gives the values of all records in order. They share one string, which
+// Texts returns the values of all records in order. They share one string, which
 // is a good deal cheaper than Text for each.
 func (n *Name) Texts() []string {
 	size := 0
@@ -169,7 +169,7 @@ func (n *Name) Texts() []string {
 	return texts
 }
 
-// Best gives the value a reader of English expects: Windows in US English, then
+// Best returns the value a reader of English expects: Windows in US English, then
 // any English, then Unicode, then whatever comes first. Empty where there is
 // none.
 func (n *Name) Best(id NameID) string {

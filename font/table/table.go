@@ -45,10 +45,10 @@ type GlyphID uint16
 // Fixed is a signed 16.16 number.
 type Fixed int32
 
-// Float gives the number as floating point.
+// Float returns the number as floating point.
 func (f Fixed) Float() float64 { return float64(f) / 65536 }
 
-// MakeFixed gives a whole number as 16.16.
+// MakeFixed returns a whole number as 16.16.
 func MakeFixed(n int) Fixed { return Fixed(n << 16) }
 
 // writer appends big-endian numbers.

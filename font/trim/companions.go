@@ -9,7 +9,7 @@ import (
 	"sparecrate/font/table"
 )
 
-// companions gives the characters that programs put in place of those asked for
+// companions returns the characters that programs put in place of those asked for
 // when they set text, or beside them:
 //
 //   - a space, which stands for what is invisible;
@@ -53,7 +53,7 @@ func companions(want coverage.Characters) coverage.Characters {
 	return coverage.NewCharacters(runs)
 }
 
-// presentationForms gives the joined forms by code point of Arabic letters in the
+// presentationForms returns the joined forms by code point of Arabic letters in the
 // set, which programs take where a font has no rules for joining.
 func presentationForms(want coverage.Characters) coverage.Characters {
 	var runs []table.Run

@@ -30,7 +30,7 @@ func eachStrike(v sfnt.View, do func(at int)) {
 	}
 }
 
-// strikeGlyph gives the bytes of a glyph's picture, none where there is none.
+// strikeGlyph returns the bytes of a glyph's picture, none where there is none.
 func strikeGlyph(v sfnt.View, strike, glyph int) sfnt.View {
 	from, ok := v.U32(strike + 4 + 4*glyph)
 	to, ok2 := v.U32(strike + 8 + 4*glyph)
@@ -211,7 +211,7 @@ func packedAgain(b []byte) []byte {
 	return out.Bytes()
 }
 
-// drawing gives an SVG document with its glyphs by new numbers. Elements of
+// drawing returns an SVG document with its glyphs by new numbers. Elements of
 // glyphs that go are cut out where they stand on their own and nothing uses
 // them; others are given a name that no glyph has.
 func (t *trimmer) drawing(text []byte) []byte {

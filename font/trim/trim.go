@@ -79,13 +79,13 @@ func Face(f *sfnt.Font, o Options) (*sfnt.Font, *Result, error) {
 
 var tagInit = sfnt.MakeTag("init")
 
-// Missing gives the characters of a set that the font has no glyph for.
+// Missing returns the characters of a set that the font has no glyph for.
 func Missing(f *sfnt.Font, want coverage.Characters) (coverage.Characters, error) {
 	have, err := Has(f)
 	return want.Without(have), err
 }
 
-// Has gives the characters a font has glyphs for.
+// Has returns the characters a font has glyphs for.
 func Has(f *sfnt.Font) (coverage.Characters, error) {
 	runs, err := table.AppendCoverage(nil, f.Table(table.TagCmap))
 	if err != nil {
@@ -263,7 +263,7 @@ func (t *trimmer) close() error {
 	return t.outlines.close(&t.keep)
 }
 
-// number gives the glyphs that stay new numbers in the old order.
+// number returns the glyphs that stay new numbers in the old order.
 func (t *trimmer) number() error {
 	t.to = make([]table.GlyphID, math.MaxUint16+1) // damaged tables may name glyphs that are not there
 	for _, g := range t.keep.Glyphs() {

@@ -29,7 +29,7 @@ func (c Change) Axes() int {
 	return n
 }
 
-// Index gives an axis's new number, -1 for one that is pinned.
+// Index returns an axis's new number, -1 for one that is pinned.
 func (c Change) Index(axis int) int {
 	n := 0
 	for i, a := range c {
@@ -60,7 +60,7 @@ type part struct {
 	tent   *Tent
 }
 
-// Region gives what becomes of a region: the sum of the terms is the old region
+// Region returns what becomes of a region: the sum of the terms is the old region
 // over the space that is left.
 func (c Change) Region(r Region) []Term {
 	terms := []Term{{Weight: 1, Region: make(Region, 0, len(c))}}
@@ -114,7 +114,7 @@ func (a AxisChange) parts(t Tent) []part {
 	return append(parts, a.side(t, a.Min, -1, usual)...)
 }
 
-// side gives the tents between the new default and one end of the new range.
+// side returns the tents between the new default and one end of the new range.
 // Between places where the old tent bends, what is left of it is straight, so
 // one tent with its peak at each such place makes it up.
 func (a AxisChange) side(t Tent, end, sign, usual float64) []part {
@@ -149,7 +149,7 @@ func (a AxisChange) side(t Tent, end, sign, usual float64) []part {
 	return parts
 }
 
-// Place gives the new normalized coordinate of an old one, both after `avar`,
+// Place returns the new normalized coordinate of an old one, both after `avar`,
 // within the new range.
 func (a AxisChange) Place(x float64) float64 {
 	if !a.Limited {
@@ -164,7 +164,7 @@ func (a AxisChange) Place(x float64) float64 {
 	return 0
 }
 
-// Store gives the store after the change, its rows named as before, and what
+// Store returns the store after the change, its rows named as before, and what
 // each row adds for good.
 func (c Change) Store(s *Store) (*Store, [][]float64) {
 	out := &Store{Axes: c.Axes()}
@@ -254,7 +254,7 @@ func (c Change) Settle(s *Store) *Settle {
 	return &Settle{out, fixed}
 }
 
-// Fixed gives what a row adds for good, rounded to whole units.
+// Fixed returns what a row adds for good, rounded to whole units.
 func (s *Settle) Fixed(outer, inner int) int {
 	if outer >= len(s.fixed) || inner >= len(s.fixed[outer]) {
 		return 0

@@ -53,7 +53,7 @@ func ParseMetrics(b []byte, tag sfnt.Tag) (*Metrics, error) {
 	return m, nil
 }
 
-// index gives the row of a glyph in a map, NoVariation where there is none.
+// index returns the row of a glyph in a map, NoVariation where there is none.
 func (m *Metrics) index(which int, glyph table.GlyphID) uint32 {
 	list := m.Maps[which]
 	switch {
@@ -65,7 +65,7 @@ func (m *Metrics) index(which int, glyph table.GlyphID) uint32 {
 	return list[min(int(glyph), len(list)-1)]
 }
 
-// Trim gives the table for some of the glyphs, in their order.
+// Trim returns the table for some of the glyphs, in their order.
 func (m *Metrics) Trim(glyphs []table.GlyphID) *Metrics {
 	used := map[uint32]bool{}
 	m.each(glyphs, func(_, _ int, k uint32) { used[k] = true })
@@ -112,7 +112,7 @@ func (m *Metrics) Encode() []byte {
 	return append(append(out, store...), tail...)
 }
 
-// Change gives the table after a change of the axes, and what the advance of
+// Change returns the table after a change of the axes, and what the advance of
 // each of so many glyphs gains for good.
 func (m *Metrics) Change(c Change, glyphs int) (*Metrics, []float64) {
 	store, fixed := c.Store(m.Store)

@@ -127,7 +127,7 @@ func parseSet(v sfnt.View, at, regions int, work *int) (Set, error) {
 	return s, nil
 }
 
-// row gives a row and its regions, false where there is none.
+// row returns a row and its regions, false where there is none.
 func (s *Store) row(outer, inner int) (Set, []int32, bool) {
 	if outer >= len(s.Sets) || inner >= len(s.Sets[outer].Rows) {
 		return Set{}, nil, false
@@ -135,7 +135,7 @@ func (s *Store) row(outer, inner int) (Set, []int32, bool) {
 	return s.Sets[outer], s.Sets[outer].Rows[inner], true
 }
 
-// Delta gives what a row adds at a place.
+// Delta returns what a row adds at a place.
 func (s *Store) Delta(outer, inner int, place []float64) float64 {
 	set, row, ok := s.row(outer, inner)
 	if !ok {
@@ -260,7 +260,7 @@ func (s *Set) encode(region func(int) int) []byte {
 // Index joins the two numbers of a row.
 func Index(outer, inner int) uint32 { return uint32(outer)<<16 | uint32(inner) }
 
-// Only gives a store of the rows used (by Index), and where each has gone. Sets
+// Only returns a store of the rows used (by Index), and where each has gone. Sets
 // without rows go.
 func (s *Store) Only(used map[uint32]bool) (*Store, map[uint32]uint32) {
 	keys := make([]uint32, 0, len(used))

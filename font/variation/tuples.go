@@ -184,7 +184,7 @@ type Outline struct {
 	Ends []int     // last point of each contour; none for a composite
 }
 
-// Spread gives the deltas of all points of a glyph: those of points that are not
+// Spread returns the deltas of all points of a glyph: those of points that are not
 // named follow from their neighbours on the contour (OpenType, `gvar`, "Inferred
 // deltas for un-referenced point numbers").
 func (t *Tuple) Spread(points int, o Outline) (x, y []float64) {
@@ -239,7 +239,7 @@ func infer(first, end int, named []bool, place, delta []float64) {
 	}
 }
 
-// inferred gives the delta of a place between or beside two places with theirs.
+// inferred returns the delta of a place between or beside two places with theirs.
 func inferred(at, a, b, da, db float64) float64 {
 	if a == b {
 		if da == db {

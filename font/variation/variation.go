@@ -48,7 +48,7 @@ type Tent struct{ Start, Peak, End float64 }
 // Region is a tent for each axis.
 type Region []Tent
 
-// At gives how much of a tent applies at a coordinate (OpenType, "Algorithm for
+// At returns how much of a tent applies at a coordinate (OpenType, "Algorithm for
 // interpolation of instance values").
 func (t Tent) At(x float64) float64 {
 	switch {
@@ -62,7 +62,7 @@ func (t Tent) At(x float64) float64 {
 	return (t.End - x) / (t.End - t.Peak)
 }
 
-// At gives how much of a region applies at a place: the product of its tents.
+// At returns how much of a region applies at a place: the product of its tents.
 func (r Region) At(place []float64) float64 {
 	scalar := 1.0
 	for i, t := range r {

@@ -127,7 +127,7 @@ func (g *gathered) add(f *sfnt.Font) member {
 	return m
 }
 
-// find gives the entry a table has already, or the one it will have.
+// find returns the entry a table has already, or the one it will have.
 func (g *gathered) find(t sfnt.Table, f *sfnt.Font, data []byte, transformed bool, outlines int) (entry int, known bool) {
 	if g.places == nil || t.Tag == tagLoca {
 		return g.entries, false

@@ -17,7 +17,7 @@ const (
 	hmtxTransform    = 1      // version of the transform in a directory entry
 )
 
-// transformHmtx gives the transformed table, nil where nothing worth it can be
+// transformHmtx returns the transformed table, nil where nothing worth it can be
 // left out: it parts advances from bearings, which compress better side by side,
 // so the bearings of most glyphs must go.
 func transformHmtx(b []byte, long int, left []int16) []byte {

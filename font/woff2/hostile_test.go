@@ -10,7 +10,7 @@ import (
 	"sparecrate/font/sfnt"
 )
 
-// transformedHeader gives the header of a transformed glyf table: glyphs, and
+// transformedHeader returns the header of a transformed glyf table: glyphs, and
 // the sizes of its seven streams.
 func transformedHeader(options, glyphs, format int, sizes ...int) []byte {
 	var b []byte

@@ -156,7 +156,7 @@ func restore(entries []entry, faces []member) error {
 	return nil
 }
 
-// offsetsOf gives the transformed loca that belongs to the outlines of entry i:
+// offsetsOf returns the transformed loca that belongs to the outlines of entry i:
 // the next one in a collection, the only one elsewhere, where some makers keep
 // other tables between the two.
 func offsetsOf(entries []entry, i int, shared bool) *entry {

@@ -112,7 +112,7 @@ type form struct {
 	data   []byte
 }
 
-// transform gives the transformed form of the tables that have one. Outlines
+// transform returns the transformed form of the tables that have one. Outlines
 // are restored at once: what a reader gets is known to be readable, and how
 // long it is.
 func transform(f *sfnt.Font) map[sfnt.Tag]form {

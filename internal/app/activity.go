@@ -10,7 +10,7 @@ import (
 // Noter writes a line of activity: who did what to what.
 type Noter func(ctx context.Context, tx *store.Store, p *store.Person, action, subject, detail string) error
 
-// Notes gives a noter by a clock.
+// Notes returns a noter by a clock.
 func Notes(now func() time.Time) Noter {
 	return func(ctx context.Context, tx *store.Store, p *store.Person, action, subject, detail string) error {
 		return tx.AddActivity(ctx, &store.Activity{At: now(), Person: p.Name, Action: action, Subject: Shorten(subject, 300), Detail: detail})

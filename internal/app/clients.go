@@ -9,7 +9,7 @@ import (
 	"sparecrate/internal/store"
 )
 
-// FindClient gives a client by number or name; the studio for an empty text.
+// FindClient returns a client by number or name; the studio for an empty text.
 func FindClient(ctx context.Context, s *store.Store, text string) (*store.Client, error) {
 	if text == "" {
 		return s.Studio(ctx)
@@ -26,7 +26,7 @@ func FindClient(ctx context.Context, s *store.Store, text string) (*store.Client
 	return found, err
 }
 
-// ClientOf gives a client by number, for a field of something else.
+// ClientOf returns a client by number, for a field of something else.
 func ClientOf(ctx context.Context, s *store.Store, field string, id int64) (*store.Client, error) {
 	if id == 0 {
 		return nil, InvalidField(field, "missing-client", "Say which client this is for.")
@@ -38,5 +38,5 @@ func ClientOf(ctx context.Context, s *store.Store, field string, id int64) (*sto
 	return found, err
 }
 
-// ClientRef gives a client as other things name it.
+// ClientRef returns a client as other things name it.
 func ClientRef(c store.Client) api.Ref { return api.Ref{Id: c.ID, Name: c.Name} }

@@ -32,7 +32,7 @@ type Core struct {
 	Log     *slog.Logger
 }
 
-// NewCore gives the core over records and files. now is the clock.
+// NewCore returns the core over records and files. now is the clock.
 func NewCore(s *store.Store, b *bucket.Bucket, now func() time.Time, limits Limits, log *slog.Logger) *Core {
 	return &Core{Store: s, Bucket: b, Now: now, Queue: work.New(s, work.Holder(), runtime.NumCPU(), log), Heavy: NewLimiter(), Outside: fetch.New(limits.Private), Limits: limits, Log: log}
 }

@@ -35,7 +35,7 @@ type Error struct {
 
 func (e *Error) Error() string { return e.Message }
 
-// Problem gives an error of a kind, with a stable code and a sentence.
+// Problem returns an error of a kind, with a stable code and a sentence.
 func Problem(k Kind, code, format string, args ...any) *Error {
 	return &Error{Kind: k, Code: code, Message: fmt.Sprintf(format, args...)}
 }
@@ -47,7 +47,7 @@ func TooManyRequests(wait time.Duration, format string, args ...any) *Error {
 	return e
 }
 
-// InvalidField gives an error about what was sent in a field.
+// InvalidField returns an error about what was sent in a field.
 func InvalidField(field, code, format string, args ...any) *Error {
 	e := Problem(Invalid, code, format, args...)
 	e.Field = field

@@ -31,7 +31,7 @@ type Limiter struct {
 	line   chan struct{}
 }
 
-// NewLimiter gives a limiter for the processors of this machine.
+// NewLimiter returns a limiter for the processors of this machine.
 func NewLimiter() *Limiter {
 	return &Limiter{
 		memory: semaphore.NewWeighted(heavyMemory), line: make(chan struct{}, heavyLine),

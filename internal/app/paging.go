@@ -8,7 +8,7 @@ import (
 	"sparecrate/internal/store"
 )
 
-// ETag gives the entity tag of a version (RFC 9110, section 8.8.3).
+// ETag returns the entity tag of a version (RFC 9110, section 8.8.3).
 func ETag(version int) string { return `"` + strconv.Itoa(version) + `"` }
 
 // ReadETag reads the version a change was made from.

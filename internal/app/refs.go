@@ -17,16 +17,16 @@ import (
 // MonthForm is how months are written: 2026-11.
 const MonthForm = "2006-01"
 
-// MonthOf gives the first moment of a time's month, in UTC.
+// MonthOf returns the first moment of a time's month, in UTC.
 func MonthOf(t time.Time) time.Time {
 	t = t.UTC()
 	return time.Date(t.Year(), t.Month(), 1, 0, 0, 0, 0, time.UTC)
 }
 
-// FamilyRef gives a family as other things name it.
+// FamilyRef returns a family as other things name it.
 func FamilyRef(f *store.Family) api.Ref { return api.Ref{Id: f.ID, Name: f.Name} }
 
-// SiteRef gives a site as other things name it.
+// SiteRef returns a site as other things name it.
 func SiteRef(s *store.Site) api.Ref { return api.Ref{Id: s.ID, Name: s.Name} }
 
 // SetTo writes a value that was given.
@@ -53,7 +53,7 @@ func FileName(name string) string {
 	return Shorten(name, 250)
 }
 
-// DateOf gives the time of a day that was sent, nil for none.
+// DateOf returns the time of a day that was sent, nil for none.
 func DateOf(d *openapi.Date) *time.Time {
 	if d == nil {
 		return nil
@@ -61,7 +61,7 @@ func DateOf(d *openapi.Date) *time.Time {
 	return &d.Time
 }
 
-// Day gives a time as a day of the API, nil for none.
+// Day returns a time as a day of the API, nil for none.
 func Day(t *time.Time) *openapi.Date {
 	if t == nil {
 		return nil
@@ -69,7 +69,7 @@ func Day(t *time.Time) *openapi.Date {
 	return &openapi.Date{Time: *t}
 }
 
-// Filled gives a text that was sent, trimmed; empty for none.
+// Filled returns a text that was sent, trimmed; empty for none.
 func Filled(s *string) string {
 	if s == nil {
 		return ""

@@ -160,7 +160,7 @@ func PlaceOf(address string) string {
 	return address
 }
 
-// PersonBySession gives the person of a session that began in a turn; nil where the
+// PersonBySession returns the person of a session that began in a turn; nil where the
 // account is closed or all its sessions were ended since.
 func (c *Auth) PersonBySession(ctx context.Context, id int64, turn int) (*store.Person, error) {
 	p, err := accountdb.In(c.store).Person(ctx, id)
@@ -198,13 +198,13 @@ func (c *Auth) PersonByToken(ctx context.Context, secret string) (*store.Person,
 	return &p, nil
 }
 
-// SecretHash gives what is kept of a secret with enough randomness of its own: its SHA-256.
+// SecretHash returns what is kept of a secret with enough randomness of its own: its SHA-256.
 func SecretHash(secret string) string {
 	sum := sha256.Sum256([]byte(secret))
 	return hex.EncodeToString(sum[:])
 }
 
-// Me gives the person who asks, also with a one-time password.
+// Me returns the person who asks, also with a one-time password.
 func (c *Auth) Me(p *store.Person) (api.Person, error) {
 	if p == nil {
 		return api.Person{}, app.Require(p, api.RoleViewer)

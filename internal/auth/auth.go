@@ -17,7 +17,7 @@ type Auth struct {
 	note  app.Noter
 }
 
-// New gives the people of a database. now is the clock.
+// New returns the people of a database. now is the clock.
 func New(s *store.Store, now func() time.Time) *Auth {
 	return &Auth{store: s, now: now, note: app.Notes(now)}
 }

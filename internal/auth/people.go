@@ -14,7 +14,7 @@ import (
 	"sparecrate/internal/store/accountdb"
 )
 
-// People gives everyone with an account.
+// People returns everyone with an account.
 func (c *Auth) People(ctx context.Context, p *store.Person) ([]api.Person, error) {
 	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
@@ -66,7 +66,7 @@ func (c *Auth) AddPerson(ctx context.Context, p *store.Person, n api.NewPerson) 
 	return &api.AddedPerson{Person: personView(added), OneTimePassword: secret}, nil
 }
 
-// oneTime gives a one-time password and its hash.
+// oneTime returns a one-time password and its hash.
 func oneTime(ctx context.Context) (secret, hash string, err error) {
 	secret = rand.Text()
 	hash, err = hashed(ctx, secret)

@@ -46,7 +46,7 @@ func Run(run func() int) int {
 	return run()
 }
 
-// start gives a context whose first use starts a browser, with a profile that end removes.
+// start returns a context whose first use starts a browser, with a profile that end removes.
 func start(ctx context.Context) (_ context.Context, end func(), err error) {
 	path, err := exec.LookPath("chromium")
 	if err != nil {
@@ -139,7 +139,7 @@ func Do(t testing.TB, ctx context.Context, steps ...Step) { //nolint:revive // t
 	}
 }
 
-// Eval gives the value of an expression in the page; promises are waited for.
+// Eval returns the value of an expression in the page; promises are waited for.
 func Eval[T any](t testing.TB, ctx context.Context, expression string) T { //nolint:revive // t first, as in testing
 	t.Helper()
 	v, err := chromedp.Run(ctx, chromedp.Evaluate[T](expression, chromedp.EvalAwaitPromise))

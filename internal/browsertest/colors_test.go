@@ -28,7 +28,7 @@ func numbers(pairs ...int) (out []byte) {
 	return out
 }
 
-// colored gives a variable face three letters that are pictures in colors: moved
+// colored returns a variable face three letters that are pictures in colors: moved
 // and faded, with a gradient, and turned, each by its weight.
 func colored(t *testing.T, mapped bool) *sfnt.Font {
 	b, err := foundry.BuildVariable(foundry.Signage(), font.TTF)

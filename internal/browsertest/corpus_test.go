@@ -182,7 +182,7 @@ func (c *corpus) file(t *testing.T, path string, set func(urls, text []string) [
 	}
 }
 
-// sample gives two lines of characters from all over the face's map.
+// sample returns two lines of characters from all over the face's map.
 func sample(cmap []byte) []string {
 	runs, _ := table.ParseCmap(cmap)
 	var all []rune

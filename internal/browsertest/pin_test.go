@@ -65,7 +65,7 @@ func marked(line string, apart bool) string {
 	return out.String()
 }
 
-// inkShare gives the share of ink that differs between two pictures, dark on
+// inkShare returns the share of ink that differs between two pictures, dark on
 // white.
 func inkShare(a, b image.Image) (ink, share float64) {
 	gray := func(img image.Image) []byte {

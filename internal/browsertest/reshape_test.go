@@ -197,7 +197,7 @@ func (s *stage) compareInk(t testing.TB, eval func(string) []inkLine, before, af
 
 type browserContext = context.Context
 
-// opened gives the first face of a proof, nil where it is no font.
+// opened returns the first face of a proof, nil where it is no font.
 func opened(p proof) *sfnt.Font {
 	f, err := font.Open(p.data)
 	if err != nil {

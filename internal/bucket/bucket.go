@@ -159,7 +159,7 @@ func abandoned(path string) bool {
 	return syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB) == nil
 }
 
-// InMemory gives an empty bucket for tests.
+// InMemory returns an empty bucket for tests.
 func InMemory() *Bucket { return &Bucket{blobs: memblob.OpenBucket(nil)} }
 
 // Close releases the bucket.
@@ -325,7 +325,7 @@ func (s *summing) Write(p []byte) (int, error) {
 	return len(p), nil
 }
 
-// end gives the hash of all that was written.
+// end returns the hash of all that was written.
 func (s *summing) end() Hash {
 	close(s.line)
 	return <-s.done
@@ -386,7 +386,7 @@ func (b *Bucket) Put(ctx context.Context, s *Staged) error {
 	return nil
 }
 
-// moveIn gives a staged file its name in the folder: it is forced to disk before,
+// moveIn returns a staged file its name in the folder: it is forced to disk before,
 // and its name after.
 func (b *Bucket) moveIn(s *Staged) error {
 	to := b.path(s.Hash)

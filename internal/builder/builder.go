@@ -223,7 +223,7 @@ var Shipped = sync.OnceValue(func() []Rules {
 	return out
 })
 
-// ShippedOf gives the shipped rules of a kind.
+// ShippedOf returns the shipped rules of a kind.
 func ShippedOf(kind string) (*Rules, bool) {
 	all := Shipped()
 	at := slices.IndexFunc(all, func(r Rules) bool { return r.Kind == kind })

@@ -87,7 +87,7 @@ func (r *Rules) Check() []Wrong {
 	return out
 }
 
-// WithOld gives the rules with the containers of old browsers beside the others;
+// WithOld returns the rules with the containers of old browsers beside the others;
 // as they are where a receiver has no place for more.
 func (r *Rules) WithOld() *Rules {
 	if !r.Web() || r.Files.Send != SendAll || r.Form != nil {
@@ -103,7 +103,7 @@ func (r *Rules) WithOld() *Rules {
 	return &old
 }
 
-// ContainersOf gives the containers a face goes up in, best first, and whether its
+// ContainersOf returns the containers a face goes up in, best first, and whether its
 // outlines have to become TrueType ones for that. Among TTF and OTF it is the one
 // its outlines belong into, where both are accepted.
 func (r *Rules) ContainersOf(outlines facts.Outlines) (out []font.Container, retype bool, err error) {
@@ -129,7 +129,7 @@ func (r *Rules) ContainersOf(outlines facts.Outlines) (out []font.Container, ret
 	return out, retype, err
 }
 
-// Containers gives the containers that are sent, best first.
+// Containers returns the containers that are sent, best first.
 func (r *Rules) Containers() []font.Container {
 	if r.Files.Send == SendBest {
 		return r.Files.Containers[:1]

@@ -10,7 +10,7 @@ import (
 	"sparecrate/font/facts"
 )
 
-// FileBase gives a face's file name without its ending; came is the name it
+// FileBase returns a face's file name without its ending; came is the name it
 // came under, style that of the face in its family.
 func (r *Rules) FileBase(family, style, came string, f *facts.Face) string {
 	switch r.Files.Named {
@@ -78,7 +78,7 @@ func Plain(name string) string {
 // words of weights, as forms spell them.
 var weightWords = map[int]string{100: "Thin", 200: "ExtraLight", 300: "Light", 400: "Regular", 500: "Medium", 600: "SemiBold", 700: "Bold", 800: "ExtraBold", 900: "Black", 950: "ExtraBlack"}
 
-// WeightWord gives the word of a weight; the number where none is usual.
+// WeightWord returns the word of a weight; the number where none is usual.
 func WeightWord(weight int) string {
 	if w, ok := weightWords[weight]; ok {
 		return w
@@ -86,7 +86,7 @@ func WeightWord(weight int) string {
 	return strconv.Itoa(weight)
 }
 
-// Typed gives what is typed or chosen for a field. The family and the fallback
+// Typed returns what is typed or chosen for a field. The family and the fallback
 // are those of the stylesheet.
 func (f Field) Typed(family, fallback string, face *facts.Face) string {
 	switch f.Value {

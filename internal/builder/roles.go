@@ -60,7 +60,7 @@ var Roles = []Known{
 	{Heading1, "Heading 1", "h1", false},
 }
 
-// Known gives what is known of a role; ok is false for a team's own.
+// Known returns what is known of a role; ok is false for a team's own.
 func (r Role) Known() (Known, bool) {
 	at := slices.IndexFunc(Roles, func(k Known) bool { return k.Role == r })
 	if at < 0 {
@@ -78,7 +78,7 @@ func (r Role) Order() int {
 	return at
 }
 
-// Selector gives the selector of a role at this receiver: its own, or the usual.
+// Selector returns the selector of a role at this receiver: its own, or the usual.
 func (r *Rules) Selector(role Role) string {
 	for _, s := range r.Roles {
 		if s.Role == role && s.Selector != "" {

@@ -27,7 +27,7 @@ var contract = sync.OnceValues(func() (routers.Router, error) {
 	return legacy.NewRouter(doc)
 })
 
-// Client gives a client that fails the test where an answer is not what the
+// Client returns a client that fails the test where an answer is not what the
 // contract says: a status it does not have, a field that is missing, nothing where
 // there is to be a list. Answers that are not JSON pass.
 func Client(t testing.TB) *http.Client {

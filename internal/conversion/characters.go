@@ -20,7 +20,7 @@ import (
 	"sparecrate/internal/store"
 )
 
-// Characters gives a page of the characters of a face, in order of code points,
+// Characters returns a page of the characters of a face, in order of code points,
 // with their names in the Unicode Character Database.
 func (c *Conversion) Characters(ctx context.Context, p *store.Person, id int64, q api.ListCharactersParams) (*api.CharacterPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {

@@ -31,7 +31,7 @@ type Conversion struct {
 	shaped  shapedFaces
 }
 
-// New gives the conversion of a bucket's files, and has the queue make containers.
+// New returns the conversion of a bucket's files, and has the queue make containers.
 func New(c *app.Core, u *usage.Usage) *Conversion {
 	v := &Conversion{store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, heavy: c.Heavy, log: c.Log, note: app.Notes(c.Now)}
 	v.drawn, _ = lru.New[string, []byte](mostDrawn) // the error is for sizes below one

@@ -63,7 +63,7 @@ func AsItCame(f *store.File, to font.Container) bool {
 	return f.Faces == 1 && f.Container == string(to)
 }
 
-// Derive gives a face of a file in a container: the file itself where it is
+// Derive returns a face of a file in a container: the file itself where it is
 // one, else what a job makes once and is kept.
 func (c *Conversion) Derive(ctx context.Context, f *store.File, place int, to font.Container) (bucket.Hash, error) {
 	if AsItCame(f, to) {
@@ -76,7 +76,7 @@ func (c *Conversion) Derive(ctx context.Context, f *store.File, place int, to fo
 	return bucket.Hash(d.Hash), nil
 }
 
-// Made gives what a making makes: what is kept of it, else what a job does now.
+// Made returns what a making makes: what is kept of it, else what a job does now.
 func (c *Conversion) Made(ctx context.Context, f *store.File, m Making) (*store.Derived, error) {
 	d, err := familydb.In(c.store).DerivedFile(ctx, m.Source, m.Recipe())
 	if errors.Is(err, store.ErrNotFound) {
@@ -100,7 +100,7 @@ func (m Making) impossible(f *store.File, why string) error {
 	return app.InvalidField("container", "container-impossible", "%s cannot be made as %s: %s.", f.Name, strings.ToUpper(string(m.To)), why)
 }
 
-// Ask gives what a making makes where it is made, else nil: it is asked for then and made
+// Ask returns what a making makes where it is made, else nil: it is asked for then and made
 // in the background. The error is that of Made where it was given up.
 func (c *Conversion) Ask(ctx context.Context, f *store.File, m Making) (*store.Derived, error) {
 	d, err := familydb.In(c.store).DerivedFile(ctx, m.Source, m.Recipe())

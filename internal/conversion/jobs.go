@@ -10,7 +10,7 @@ import (
 	"sparecrate/internal/store/jobdb"
 )
 
-// Jobs gives a page of the service's jobs, newest first, and how many there are
+// Jobs returns a page of the service's jobs, newest first, and how many there are
 // in each state.
 func (c *Conversion) Jobs(ctx context.Context, p *store.Person, q api.ListJobsParams) (*api.JobPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {

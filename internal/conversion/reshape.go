@@ -238,7 +238,7 @@ const (
 	maxDrawn  = 256 << 10
 )
 
-// Draw gives a picture of text in a face, as PNG.
+// Draw returns a picture of text in a face, as PNG.
 func (c *Conversion) Draw(ctx context.Context, id int64, q api.DrawSpecimenParams) (picture []byte, err error) {
 	key, err := json.Marshal([]any{id, q})
 	if err != nil {
@@ -309,7 +309,7 @@ func drawing(ctx context.Context, f *sfnt.Font, q api.DrawSpecimenParams) (_ []b
 	return picture.PNG()
 }
 
-// Fallback gives rules for local fonts that take as much room as a face.
+// Fallback returns rules for local fonts that take as much room as a face.
 func (c *Conversion) Fallback(ctx context.Context, p *store.Person, id int64, q api.FindFallbackParams) (*api.FallbackList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -354,7 +354,7 @@ func (c *Conversion) Fallback(ctx context.Context, p *store.Person, id int64, q 
 	return out, nil
 }
 
-// CharacterSets gives the named sets a font can be trimmed to.
+// CharacterSets returns the named sets a font can be trimmed to.
 func (c *Conversion) CharacterSets(p *store.Person) (*api.CharacterSetList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

@@ -35,7 +35,7 @@ type Face struct {
 	Overrides *fallback.Overrides
 }
 
-// Of gives the rule of a face, without its sources: the family's name, and
+// Of returns the rule of a face, without its sources: the family's name, and
 // weight, style and width as they are or vary. Of a slant that varies nothing is
 // said: browsers add a slant of their own to a range that ends before theirs.
 func Of(f facts.Face) Face {
@@ -60,7 +60,7 @@ func Of(f facts.Face) Face {
 	return rule
 }
 
-// Fallbacks gives the rules of a local font that stands in for a face, one for
+// Fallbacks returns the rules of a local font that stands in for a face, one for
 // each group of characters; of rules that cover the same, the last one counts.
 func Fallbacks(f facts.Face, local []string, groups []fallback.Group) []Face {
 	rules := make([]Face, len(groups))
@@ -72,7 +72,7 @@ func Fallbacks(f facts.Face, local []string, groups []fallback.Group) []Face {
 	return rules
 }
 
-// Fallback gives the rule of a local font that stands in for a face until it
+// Fallback returns the rule of a local font that stands in for a face until it
 // has arrived, under the family's name with the word Fallback.
 func Fallback(f facts.Face, local string, o fallback.Overrides) Face {
 	rule := Of(f)

@@ -117,7 +117,7 @@ func (h *Hosted) sources(values []css.Token, base string) {
 	}
 }
 
-// inFunction gives the tokens up to the end of a function.
+// inFunction returns the tokens up to the end of a function.
 func inFunction(values []css.Token) []css.Token {
 	if i := slices.IndexFunc(values, func(v css.Token) bool { return v.TokenType == css.RightParenthesisToken }); i >= 0 {
 		return values[:i]
@@ -125,7 +125,7 @@ func inFunction(values []css.Token) []css.Token {
 	return values
 }
 
-// formatOf gives what format() says of a source, before the next source begins.
+// formatOf returns what format() says of a source, before the next source begins.
 func formatOf(values []css.Token) string {
 	for i, v := range values {
 		switch {
@@ -138,7 +138,7 @@ func formatOf(values []css.Token) string {
 	return ""
 }
 
-// firstAddress gives the address of an @import rule.
+// firstAddress returns the address of an @import rule.
 func firstAddress(values []css.Token) (string, bool) {
 	for i, v := range values {
 		switch {
@@ -153,7 +153,7 @@ func firstAddress(values []css.Token) (string, bool) {
 	return "", false
 }
 
-// inURL gives what stands in a url() token.
+// inURL returns what stands in a url() token.
 func inURL(token string) string {
 	inside := strings.TrimSuffix(token[strings.IndexByte(token, '(')+1:], ")")
 	return unquote(strings.TrimSpace(inside))
@@ -260,7 +260,7 @@ func HostedRules(faces []Hosted) string {
 	return Sheet(rules)
 }
 
-// Rule gives the rule of a face of somebody else's, with its addresses.
+// Rule returns the rule of a face of somebody else's, with its addresses.
 func (h Hosted) Rule() Face {
 	rule := Face{Family: h.Family, Weight: strconv.Itoa(h.WeightMin), Style: h.Style, Stretch: h.Stretch, Range: h.Range, Local: h.Local, Display: "swap"}
 	if h.WeightMax != h.WeightMin {

@@ -75,7 +75,7 @@ func Sort(name string, head []byte, size int64) (kind Kind, why string) {
 	return LeftOut, "it is neither a font nor a paper"
 }
 
-// Beside gives the papers that go with a font: those in its folder; where there
+// Beside returns the papers that go with a font: those in its folder; where there
 // is none, in the folders above or in folders of papers beside them, the nearest
 // first. Paths are those of the delivery, archives counting as folders.
 func Beside(font string, papers []string) []string {

@@ -174,7 +174,7 @@ func (b *bounded) Read(p []byte) (int, error) {
 	return n, err
 }
 
-// nameOf gives a thing's path with slashes, in Unicode: names of old archives are
+// nameOf returns a thing's path with slashes, in Unicode: names of old archives are
 // in the encoding of old systems.
 func nameOf(f *zip.File) string {
 	name := f.Name

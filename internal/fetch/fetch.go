@@ -40,7 +40,7 @@ func (e *Error) Error() string { return e.Message }
 
 func refused(format string, args ...any) *Error { return &Error{Message: fmt.Sprintf(format, args...)} }
 
-// New gives a fetcher. private lets it reach addresses of private networks and of
+// New returns a fetcher. private lets it reach addresses of private networks and of
 // this machine.
 func New(private bool) *Fetcher {
 	dialer := &net.Dialer{Timeout: connecting}

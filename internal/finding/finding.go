@@ -16,5 +16,5 @@ type Finding struct {
 	note  app.Noter
 }
 
-// New gives the search over a database.
+// New returns the search over a database.
 func New(c *app.Core) *Finding { return &Finding{store: c.Store, now: c.Now, note: app.Notes(c.Now)} }

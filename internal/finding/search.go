@@ -19,7 +19,7 @@ import (
 	"sparecrate/internal/store/shortlistdb"
 )
 
-// Families gives a page of the families that are asked for.
+// Families returns a page of the families that are asked for.
 func (c *Finding) Families(ctx context.Context, p *store.Person, q api.ListFamiliesParams) (*api.FamilyPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -55,7 +55,7 @@ func (c *Finding) Families(ctx context.Context, p *store.Person, q api.ListFamil
 	return out, nil
 }
 
-// Summaries gives families as lists show them.
+// Summaries returns families as lists show them.
 func (c *Finding) Summaries(ctx context.Context, found []store.Found) ([]api.FamilySummary, error) {
 	hosts, err := librarydb.In(c.store).Hosts(ctx, app.Each(found, func(f store.Found) int64 { return f.ID }))
 	return app.Each(found, func(f store.Found) api.FamilySummary {
@@ -291,7 +291,7 @@ func (c *Finding) words(ctx context.Context, text string, out *finddb.Query) ([]
 	return meant, nil
 }
 
-// SearchWords gives what families can be found by.
+// SearchWords returns what families can be found by.
 func (c *Finding) SearchWords(ctx context.Context, p *store.Person) (*api.SearchWords, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

@@ -15,7 +15,7 @@ import (
 	"sparecrate/internal/store/finddb"
 )
 
-// Searches gives a person's saved searches and those others share.
+// Searches returns a person's saved searches and those others share.
 func (c *Finding) Searches(ctx context.Context, p *store.Person) ([]api.SavedSearch, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

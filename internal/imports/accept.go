@@ -168,7 +168,7 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 	})
 }
 
-// papersOf gives the papers of a delivery by path, their texts read.
+// papersOf returns the papers of a delivery by path, their texts read.
 func (c *Imports) papersOf(ctx context.Context, id int64) (map[string]store.DeliveryItem, error) {
 	papers := map[string]store.DeliveryItem{}
 	for at := (store.Page{Limit: 500}); ; {

@@ -60,7 +60,7 @@ func originOf(o *api.Origin) (api.Origin, error) {
 	return *o, nil
 }
 
-// Deliveries gives a page of deliveries, newest first.
+// Deliveries returns a page of deliveries, newest first.
 func (c *Imports) Deliveries(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.DeliveryPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -85,7 +85,7 @@ func (c *Imports) Deliveries(ctx context.Context, p *store.Person, cursor *strin
 	return out, nil
 }
 
-// Delivery gives a delivery with the families in it.
+// Delivery returns a delivery with the families in it.
 func (c *Imports) Delivery(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -122,7 +122,7 @@ func (c *Imports) TurnDown(ctx context.Context, p *store.Person, id int64) (*api
 	return c.Delivery(ctx, p, id)
 }
 
-// openDelivery gives a delivery that things may be put into and decided on, locked.
+// openDelivery returns a delivery that things may be put into and decided on, locked.
 func openDelivery(ctx context.Context, tx *store.Store, id int64) (*store.Delivery, error) {
 	d, err := deliverydb.In(tx).Delivery(ctx, id, true)
 	if err != nil {
@@ -195,7 +195,7 @@ func (c *Imports) ChangeDeliveryItems(ctx context.Context, p *store.Person, id i
 	return c.Delivery(ctx, p, id)
 }
 
-// DeliveryItems gives a page of the things of a delivery, with what would become
+// DeliveryItems returns a page of the things of a delivery, with what would become
 // of each.
 func (c *Imports) DeliveryItems(ctx context.Context, p *store.Person, id int64, q api.ListDeliveryItemsParams) (*api.DeliveryItemPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
@@ -259,7 +259,7 @@ func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []stor
 	return r, err
 }
 
-// client gives whom a font is for.
+// client returns whom a font is for.
 func (r *review) client(it *store.DeliveryItem) store.Client {
 	if it.Client != nil {
 		return *it.Client
@@ -267,7 +267,7 @@ func (r *review) client(it *store.DeliveryItem) store.Client {
 	return r.delivery.Client
 }
 
-// family gives the name of the family that a face goes into, and that family
+// family returns the name of the family that a face goes into, and that family
 // where it is there.
 func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.ItemFace) (string, *store.FamilyHead, error) {
 	client := r.client(it)
@@ -387,7 +387,7 @@ func (r *review) outcome(it *store.DeliveryItem, name string, family *store.Fami
 	return outcome, why
 }
 
-// deliveryView gives a delivery, with the families in it where whole is set.
+// deliveryView returns a delivery, with the families in it where whole is set.
 func (c *Imports) deliveryView(ctx context.Context, d *store.Delivery, whole bool) (*api.Delivery, error) {
 	v := &api.Delivery{
 		Id: d.ID, Title: d.Title, Client: app.ClientRef(d.Client), Origin: api.Origin(d.Origin), State: api.DeliveryState(d.State),

@@ -31,7 +31,7 @@ type Imports struct {
 	note       app.Noter
 }
 
-// New gives the imports of a database, and has the queue unpack, fetch and accept them,
+// New returns the imports of a database, and has the queue unpack, fetch and accept them,
 // before other work.
 func New(c *app.Core, made *conversion.Conversion, licenses *licensing.Licensing, families *library.Library) *Imports {
 	i := &Imports{

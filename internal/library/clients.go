@@ -9,7 +9,7 @@ import (
 	"sparecrate/internal/store"
 )
 
-// Clients gives the studio and its clients.
+// Clients returns the studio and its clients.
 func (c *Library) Clients(ctx context.Context, p *store.Person) ([]api.StudioClient, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -49,7 +49,7 @@ func clientView(c store.Client) api.StudioClient {
 	return api.StudioClient{Id: c.ID, Name: c.Name, Studio: c.Studio}
 }
 
-// Activity gives who did what, newest first.
+// Activity returns who did what, newest first.
 func (c *Library) Activity(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.ActivityPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

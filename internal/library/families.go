@@ -16,7 +16,7 @@ import (
 	"sparecrate/internal/usage"
 )
 
-// Family gives a family with all that is known of it.
+// Family returns a family with all that is known of it.
 func (c *Library) Family(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -95,7 +95,7 @@ func (c *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 	return v, nil
 }
 
-// Languages gives the names of the languages that facts tell of by code.
+// Languages returns the names of the languages that facts tell of by code.
 func (c *Library) Languages(p *store.Person) (*api.LanguageList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

@@ -149,7 +149,7 @@ func (r *sheetReader) read(ctx context.Context, address string, depth int) error
 	return nil
 }
 
-// fetchSheet gives the text of a stylesheet and the address it came from in the end.
+// fetchSheet returns the text of a stylesheet and the address it came from in the end.
 func (c *Library) fetchSheet(ctx context.Context, address string) (text, at string, err error) {
 	got, err := c.outside.Get(ctx, address, sheetBytes)
 	if err != nil {
@@ -273,7 +273,7 @@ func (c *Library) keepHosted(ctx context.Context, p *store.Person, client *store
 	return ref, err
 }
 
-// hostedViews gives where a family is served from.
+// hostedViews returns where a family is served from.
 func hostedViews(sheets []store.HostedSheet) []api.HostedSource {
 	return app.Each(sheets, func(h store.HostedSheet) api.HostedSource {
 		v := api.HostedSource{

@@ -32,7 +32,7 @@ type Library struct {
 	note       app.Noter
 }
 
-// New gives the families of a database, and has the queue read and list them anew.
+// New returns the families of a database, and has the queue read and list them anew.
 func New(c *app.Core, u *usage.Usage, made *conversion.Conversion, licenses *licensing.Licensing) *Library {
 	l := &Library{
 		store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, conversion: made, licensing: licenses, outside: c.Outside,

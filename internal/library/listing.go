@@ -35,7 +35,7 @@ const (
 // Trait names something that faces can be searched by.
 func Trait(kind, value string) string { return app.Shorten(kind+":"+strings.TrimSpace(value), 80) }
 
-// Traits gives all that a face is found by besides its words and numbers.
+// Traits returns all that a face is found by besides its words and numbers.
 func Traits(f *facts.Face) []string {
 	var out []string
 	for _, l := range f.Coverage.Languages {
@@ -58,7 +58,7 @@ func Traits(f *facts.Face) []string {
 	return out
 }
 
-// Listing gives what lists know of a face, from a file of it; set is the number
+// Listing returns what lists know of a face, from a file of it; set is the number
 // of its set of traits, bearing that of what verdicts need of it.
 func Listing(f *facts.Face, file *store.File, place int, containers []string, set, bearing int64) store.Listing {
 	l := store.Listing{
@@ -156,7 +156,7 @@ func (c *Library) index(ctx context.Context, tx *store.Store, id int64) error {
 	return familydb.In(tx).Recount(ctx, id, c.now(), IndexVersion)
 }
 
-// Bearing gives the number of what verdicts need of a face.
+// Bearing returns the number of what verdicts need of a face.
 func Bearing(ctx context.Context, tx *store.Store, f *facts.Face) (int64, error) {
 	b, err := json.Marshal(license.FaceOf(f))
 	if err != nil {
@@ -176,7 +176,7 @@ func makers(ctx context.Context, tx *store.Store, f *store.Family) error {
 	return nil
 }
 
-// MakersOf gives what a face says of its designer and foundry.
+// MakersOf returns what a face says of its designer and foundry.
 func MakersOf(f *facts.Face) (designer, foundry string) {
 	return app.Shorten(strings.TrimSpace(f.Names.Designer), 200), app.Shorten(strings.TrimSpace(f.Names.Manufacturer), 200)
 }

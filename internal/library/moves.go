@@ -82,7 +82,7 @@ func (c *Library) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 	return c.Family(ctx, p, to)
 }
 
-// chosen gives the faces of a family that are meant; nil means all.
+// chosen returns the faces of a family that are meant; nil means all.
 func chosen(f *store.Family, numbers *[]int64) ([]store.Face, error) {
 	if numbers == nil {
 		return f.Faces, nil

@@ -136,7 +136,7 @@ func (v *Verdict) changed(q Question, inForce []Terms) {
 
 var changeWords = map[Change]string{Subset: "fewer characters", Outlines: "other outlines", Name: "another name"}
 
-// reserved gives a reserved name that a face bears, and where that is said.
+// reserved returns a reserved name that a face bears, and where that is said.
 func (q Question) reserved() (name, at string, ok bool) {
 	for _, f := range q.Faces {
 		for _, said := range slices.Concat(f.Says(), q.Papers) {
@@ -190,7 +190,7 @@ func (q Question) forbidden() bool {
 	return bare.State == Barred
 }
 
-// short gives the code of what a license lacks for this question besides days and
+// short returns the code of what a license lacks for this question besides days and
 // limits; empty where it covers it.
 func (q Question) short(t Terms) string {
 	switch {
@@ -225,7 +225,7 @@ func (q Question) dated(t Terms) bool {
 	return t.Begins != nil && day.Before(*t.Begins) || t.Ends != nil && day.After(*t.Ends)
 }
 
-// over gives the limit that a license is over, of those that this use counts against.
+// over returns the limit that a license is over, of those that this use counts against.
 func (q Question) over(t Terms) (Limit, bool) {
 	for _, l := range t.Limits {
 		if l.Measure.counts(q.Use) && l.Used > l.Cap {
@@ -356,7 +356,7 @@ func (v *Verdict) unlicensed(q Question) {
 	}
 }
 
-// narrowest gives the face with the narrowest permission, where that is not installable.
+// narrowest returns the face with the narrowest permission, where that is not installable.
 func (q Question) narrowest() (Face, bool) {
 	order := []facts.Level{facts.Installable, facts.NotStated, facts.Editable, facts.PreviewPrint, facts.Restricted}
 	worst, rank := Face{}, 0

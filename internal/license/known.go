@@ -47,7 +47,7 @@ var KnownLicenses = []Known{
 	{"WTFPL", "WTFPL", allChanges, "Nothing is asked."},
 }
 
-// KnownLicense gives an open license by its SPDX identifier.
+// KnownLicense returns an open license by its SPDX identifier.
 func KnownLicense(id string) (Known, bool) {
 	i := slices.IndexFunc(KnownLicenses, func(k Known) bool { return k.ID == id })
 	if i < 0 {

@@ -115,7 +115,7 @@ const (
 	Apps      Measure = "apps"
 )
 
-// counts gives the uses that a measure limits.
+// counts returns the uses that a measure limits.
 func (m Measure) counts(u Use) bool {
 	switch m {
 	case PageViews:
@@ -214,7 +214,7 @@ func FaceOf(f *facts.Face) Face {
 	return out
 }
 
-// Says gives what the face's name records say, each with the face's name before its place.
+// Says returns what the face's name records say, each with the face's name before its place.
 func (f Face) Says() []Finding {
 	out := slices.Clone(f.Findings)
 	for i := range out {

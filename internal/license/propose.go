@@ -43,7 +43,7 @@ func Propose(found []Finding) []Proposal {
 	return out
 }
 
-// Warnings gives the warnings among findings, the heaviest first.
+// Warnings returns the warnings among findings, the heaviest first.
 func Warnings(found []Finding) []Finding {
 	var out []Finding
 	for _, f := range found {

@@ -127,7 +127,7 @@ var (
 // Text is a text with where it stands.
 type Text struct{ Source, Body string }
 
-// Read gives what a text says of a license: open licenses it points to, the surest
+// Read returns what a text says of a license: open licenses it points to, the surest
 // first, then warnings. A text of several lines has places by line.
 func Read(t Text) []Finding {
 	p := plain(t.Body)
@@ -214,7 +214,7 @@ func plain(body string) text {
 	return t
 }
 
-// place gives the span in the body of one in plain.
+// place returns the span in the body of one in plain.
 func (t *text) place(from, to int, confidence float64) span {
 	end := len(t.body)
 	if to < len(t.at) {
@@ -231,7 +231,7 @@ func (t *text) line(at int) string {
 	return fmt.Sprintf("line %d", 1+strings.Count(t.body[:at], "\n"))
 }
 
-// quote gives a place with what is around it.
+// quote returns a place with what is around it.
 func (t *text) quote(from, to int) string {
 	const around, most = 40, 220
 	lo, hi := max(0, from-around), min(len(t.body), to+around)
@@ -257,7 +257,7 @@ func (t *text) quote(from, to int) string {
 
 func startsRune(b byte) bool { return b&0xc0 != 0x80 }
 
-// licenses gives the open licenses a text points to, with the surest place of each.
+// licenses returns the open licenses a text points to, with the surest place of each.
 func (t *text) licenses() map[string]span {
 	found := map[string]span{}
 	for _, s := range signs {
@@ -287,7 +287,7 @@ func (t *text) licenses() map[string]span {
 	return found
 }
 
-// gnu gives the GNU license a text points to.
+// gnu returns the GNU license a text points to.
 func (t *text) gnu() (string, span, bool) {
 	if !t.hasAny([]string{"general public", "gpl"}) {
 		return "", span{}, false

@@ -15,7 +15,7 @@ var reservedWords = regexp.MustCompile(`^(?:"([^"\n]{1,60})"|'([^'\n]{1,60})'|([
 // noName matches what follows such a phrase in the text of a license and is no name.
 var noName = regexp.MustCompile(`(?i)^(?:this font|this license|the fonts?|and|or|the|any|under|no |is |are )|copyright|reserved|licen[cs]e|permission`)
 
-// reserved gives the reserved font names of a text.
+// reserved returns the reserved font names of a text.
 func (t *text) reserved() ([]string, span, bool) {
 	var out []string
 	var at span

@@ -42,7 +42,7 @@ var warnings = []warning{
 // something else.
 var harmless = regexp.MustCompile(`allowed only for noncommercial distribution|occasionally and noncommercially|commercial and non-?commercial|commercial(?:ly)?,? (?:or|and|&) (?:for )?(?:personal|private|non-?commercial)\w*(?: use)?|(?:personal|private|non-?commercial)(?: use)?,? (?:or|and|&|as well as) (?:for )?commercial|(?:both )?personal and commercial|free (?:of charge )?for (?:both )?(?:personal|private) (?:use )?(?:and|or|&) commercial|personal, family|non-commercial or|noncommercial or|without limitation|whether commercial|for example,? noncommercial|free fonts? licen[cs]e|font is free software|商用[・･]?非商用(?:の別|を問わず)|gnu free font|free font(?:s)? (?:family|project|collection|software)`)
 
-// warnings gives the warnings of a text, the first of each kind.
+// warnings returns the warnings of a text, the first of each kind.
 func (t *text) warnings(source string) []Finding {
 	var safe [][]int
 	looked := false

@@ -40,7 +40,7 @@ type Content struct {
 	Shown string
 }
 
-// ReadContent gives the bytes of a document, safe to show where its kind is.
+// ReadContent returns the bytes of a document, safe to show where its kind is.
 func (d *Papers) ReadContent(ctx context.Context, name, hash string) (*Content, error) {
 	r, size, err := d.bucket.Open(ctx, bucket.Hash(hash))
 	if err != nil {
@@ -146,7 +146,7 @@ func (d *Papers) Find(ctx context.Context, p *store.Person, q string) (*api.Docu
 	return out, nil
 }
 
-// around gives the words of a text near the first place where what was looked for, or
+// around returns the words of a text near the first place where what was looked for, or
 // its first word, stands.
 func around(text, q string) string {
 	const before, after = 60, 140

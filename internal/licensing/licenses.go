@@ -19,7 +19,7 @@ import (
 	"sparecrate/internal/usage"
 )
 
-// Licenses gives a page of the register, newest first.
+// Licenses returns a page of the register, newest first.
 func (c *Licensing) Licenses(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.LicensePage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -40,7 +40,7 @@ func (c *Licensing) Licenses(ctx context.Context, p *store.Person, cursor *strin
 	return &api.LicensePage{Items: views, Next: next}, nil
 }
 
-// License gives a license.
+// License returns a license.
 func (c *Licensing) License(ctx context.Context, p *store.Person, id int64) (*api.License, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

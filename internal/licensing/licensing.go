@@ -27,7 +27,7 @@ type Licensing struct {
 	PageViews *PageViews
 }
 
-// New gives the licenses of a database, and has the queue read documents.
+// New returns the licenses of a database, and has the queue read documents.
 func New(c *app.Core, u *usage.Usage) *Licensing {
 	l := &Licensing{store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, limits: c.Limits, now: c.Now, note: app.Notes(c.Now)}
 	l.Papers = &Papers{c.Store, c.Bucket, c.Queue}

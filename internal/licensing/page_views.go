@@ -33,7 +33,7 @@ type PageViews struct {
 	note  app.Noter
 }
 
-// Of gives a site's page views, against the limits of the licenses of its families.
+// Of returns a site's page views, against the limits of the licenses of its families.
 func (c *PageViews) Of(ctx context.Context, p *store.Person, id int64) (*api.SiteViews, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

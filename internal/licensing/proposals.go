@@ -16,7 +16,7 @@ import (
 	"sparecrate/internal/usage"
 )
 
-// OpenLicenses gives the open licenses that are recognised.
+// OpenLicenses returns the open licenses that are recognised.
 func (c *Licensing) OpenLicenses(p *store.Person) (*api.OpenLicenseList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -26,7 +26,7 @@ func (c *Licensing) OpenLicenses(p *store.Person) (*api.OpenLicenseList, error) 
 	})}, nil
 }
 
-// said gives what the files of a family and the papers beside them say of a license.
+// said returns what the files of a family and the papers beside them say of a license.
 func (c *Licensing) said(ctx context.Context, id int64) (found []license.Finding, covered []store.License, err error) {
 	s, err := c.usage.Weigh(ctx, []int64{id})
 	if err != nil {
@@ -46,7 +46,7 @@ func (c *Licensing) said(ctx context.Context, id int64) (found []license.Finding
 	return append(found, s.Papers[id]...), s.LicensesOf(id), nil
 }
 
-// Proposals gives the open licenses that a family seems to be under, and what warns.
+// Proposals returns the open licenses that a family seems to be under, and what warns.
 func (c *Licensing) Proposals(ctx context.Context, p *store.Person, id int64) (*api.ProposalList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

@@ -179,7 +179,7 @@ func money(l store.License) string {
 	return fmt.Sprintf("%d.%02d %s", *l.Price/100, *l.Price%100, l.Currency)
 }
 
-// LicenseVersions gives a license's terms as they were recorded, newest first, with
+// LicenseVersions returns a license's terms as they were recorded, newest first, with
 // what changed each time.
 func (c *Licensing) LicenseVersions(ctx context.Context, p *store.Person, id int64) (*api.LicenseVersionList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
@@ -271,7 +271,7 @@ func (c *Licensing) LicensesWith(counted *usage.Counts, all []store.License) []a
 	})
 }
 
-// AddPlace gives a seat of a license to a person, or counts an app.
+// AddPlace returns a seat of a license to a person, or counts an app.
 func (c *Licensing) AddPlace(ctx context.Context, p *store.Person, id int64, n api.NewPlace) (*api.License, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
@@ -328,7 +328,7 @@ func (c *Licensing) DropPlace(ctx context.Context, p *store.Person, id, place in
 	return c.License(ctx, p, id)
 }
 
-// Templates gives the studio's usual kinds of licenses.
+// Templates returns the studio's usual kinds of licenses.
 func (c *Licensing) Templates(ctx context.Context, p *store.Person) (*api.TemplateList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

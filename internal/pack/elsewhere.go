@@ -28,7 +28,7 @@ func (f *Family) hosts() string {
 	return strings.Join(out, " and ")
 }
 
-// called gives the addresses of the stylesheets of all families that are served
+// called returns the addresses of the stylesheets of all families that are served
 // from elsewhere, each once, and the rules of those without one.
 func (l *layout) called() (addresses []string, rules []css.Face) {
 	seen := map[string]bool{}

@@ -142,7 +142,7 @@ func (in *Input) alone(family *Family) bool {
 // formats are the words of CSS Fonts Level 4, section 4.3.1, for containers.
 var formats = map[font.Container]string{font.TTF: "truetype", font.OTF: "opentype", font.EOT: "embedded-opentype"}
 
-// rules gives the @font-face rules for the fonts of a pack; at gives the
+// rules returns the @font-face rules for the fonts of a pack; at gives the
 // address of a file. Where every face is a family of its own, they come in both
 // shapes: so, and as one family with weights.
 func (l *layout) rules(at func(fontEntry) string) []css.Face {
@@ -212,7 +212,7 @@ func urlPath(path string) string {
 // bold is the weight from which a face counts as bold.
 const bold = 600
 
-// weights gives the weights a face has: one, or those its axis reaches.
+// weights returns the weights a face has: one, or those its axis reaches.
 func weights(f *facts.Face) (low, high int) {
 	for _, a := range f.Axes {
 		if a.Tag == "wght" {

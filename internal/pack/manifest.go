@@ -249,7 +249,7 @@ func (b Blob) sha1() (string, error) {
 	return sum, nil
 }
 
-// expression gives the licenses of a family as an SPDX expression; those of no
+// expression returns the licenses of a family as an SPDX expression; those of no
 // open license are quoted at the end of the document.
 func (l *layout) expression(d *v2_3.Document, f *Family) string {
 	var parts []string

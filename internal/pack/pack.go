@@ -261,7 +261,7 @@ func (p *Packed) Delivered() int64 {
 // picture of a slow mobile one.
 func SlowSeconds(bytes int64) float64 { return float64(bytes) * 8 / 1.6e6 }
 
-// FileName gives the name of a site's pack.
+// FileName returns the name of a site's pack.
 func FileName(site, environment string) string {
 	name := builder.Plain(site)
 	if environment != "" {

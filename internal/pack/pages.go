@@ -65,7 +65,7 @@ const pangram = "Quick zephyrs blow, vexing daft Jim: 0123456789"
 // samples write the pages of a pack that show its faces.
 type samples struct{ *layout }
 
-// faces gives the faces of the pack in order, each with its files.
+// faces returns the faces of the pack in order, each with its files.
 func (l samples) faces() []shownFace {
 	var out []shownFace
 	last := -1
@@ -109,7 +109,7 @@ func (l samples) shown(f fontEntry) shownFace {
 	return one
 }
 
-// roles gives the roles of the site, those that are read first at the top.
+// roles returns the roles of the site, those that are read first at the top.
 func (l samples) roles() []shownRole {
 	var out []shownRole
 	for i := range l.placed {

@@ -100,7 +100,7 @@ var overruling = map[builder.Role]string{
 	builder.Navigation: "nav, nav a, nav li",
 }
 
-// selector gives the selector of a placement's rule.
+// selector returns the selector of a placement's rule.
 func (l *layout) selector(p *Placement) string {
 	if p.Selector != "" {
 		return p.Selector

@@ -24,7 +24,7 @@ type textFile struct{ path, why, text string }
 // pasted.
 type sheets struct{ *layout }
 
-// styles gives the styles in the form the receiver takes, empty where it takes
+// styles returns the styles in the form the receiver takes, empty where it takes
 // none.
 func (l sheets) styles() string {
 	switch l.Rules.Styles.Form {
@@ -110,7 +110,7 @@ func (l sheets) standIns() string {
 	return s.String()
 }
 
-// swapRules gives stand-ins the name the design has them under.
+// swapRules returns stand-ins the name the design has them under.
 func (l sheets) swapRules(at func(fontEntry) string) string {
 	var s strings.Builder
 	for _, one := range l.StandIns {
@@ -127,7 +127,7 @@ func (l sheets) swapRules(at func(fontEntry) string) string {
 	return s.String()
 }
 
-// rulesOf gives the rules of one face, in the shape of one family with weights.
+// rulesOf returns the rules of one face, in the shape of one family with weights.
 func (l sheets) rulesOf(face *Face, at func(fontEntry) string) []css.Face {
 	one := &layout{Input: l.Input}
 	for _, f := range l.fonts {

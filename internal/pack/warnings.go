@@ -16,7 +16,7 @@ type Warning struct {
 	Message string // says what would happen and what to do
 }
 
-// Warnings gives what to mind about the placements and stand-ins of a site.
+// Warnings returns what to mind about the placements and stand-ins of a site.
 func Warnings(in Input) []Warning { return in.layOut().warnings() }
 
 func (l *layout) warnings() []Warning {

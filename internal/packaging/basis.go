@@ -86,7 +86,7 @@ func basisFor(d *usage.Site, environment string) *basis {
 	return basisOf(d.Site, d.Rules, environment, families)
 }
 
-// basisOf gives what a pack for an environment of a site is made of, out of what
+// basisOf returns what a pack for an environment of a site is made of, out of what
 // lists know of faces.
 func basisOf(site *store.Site, rules usage.BuilderRules, environment string, families []basisFamily) *basis {
 	b := &basis{Builder: site.Builder, RulesVersion: rules.Version, OldBrowsers: site.Choices.OldBrowsers, Faces: []basisFace{}, Roles: []basisRole{}, StandIns: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []basisSheet{}}
@@ -248,7 +248,7 @@ func orAsItCame(words string) string {
 	return words
 }
 
-// Outdated gives by site the last pack of each environment that is not what would be
+// Outdated returns by site the last pack of each environment that is not what would be
 // built now, and how it differs.
 func (c *Packaging) Outdated(ctx context.Context, sites []*usage.Site) (map[int64][]api.OutdatedPack, error) {
 	by := make(map[int64]*usage.Site, len(sites))
@@ -299,7 +299,7 @@ type Superseded struct {
 	Changes []string // sentences
 }
 
-// SupersededPacks gives the packs that their sites have left behind since.
+// SupersededPacks returns the packs that their sites have left behind since.
 func (c *Packaging) SupersededPacks(ctx context.Context, all *usage.Everywhere) ([]Superseded, error) {
 	var sites []int64
 	uses := map[int64][]usage.Use{}

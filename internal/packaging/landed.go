@@ -19,7 +19,7 @@ import (
 // sheetFile is the stylesheet's name in a pack, whose own address is the last one.
 const sheetFile = "fonts.css"
 
-// Landed gives the addresses that the files of a site's pack got, those that are
+// Landed returns the addresses that the files of a site's pack got, those that are
 // still awaited, and what is pasted once all are known.
 func (c *Packaging) Landed(ctx context.Context, p *store.Person, site int64, environment *string) (*api.LandedList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {

@@ -37,7 +37,7 @@ func NewLive(c *app.Core, packs *Packaging) *Live {
 	return &Live{c.Store, packs, c.Now, app.Notes(c.Now), known}
 }
 
-// List gives the live sheets of a site; their secrets are not kept.
+// List returns the live sheets of a site; their secrets are not kept.
 func (c *Live) List(ctx context.Context, p *store.Person, site int64) (*api.LiveSheetList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -166,7 +166,7 @@ func (c *Live) Read(ctx context.Context, place, secret, path string) ([]byte, er
 
 var noSheet = app.Problem(app.Missing, "no-such-sheet", "There is no such live sheet, or it was withdrawn.")
 
-// behind gives what stands behind a live sheet, if that may go out.
+// behind returns what stands behind a live sheet, if that may go out.
 func (c *Live) behind(ctx context.Context, hash, stamp string) (*liveKnown, error) {
 	day := c.now().UTC().Format(time.DateOnly) // verdicts are of a day
 	was, is := c.known.Get(hash)

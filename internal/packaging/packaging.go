@@ -28,7 +28,7 @@ type Packaging struct {
 	measured *lru.Cache[string, []reshape.StandIn]
 }
 
-// New gives the packs of a database.
+// New returns the packs of a database.
 func New(c *app.Core, u *usage.Usage, made *conversion.Conversion) *Packaging {
 	measured, _ := lru.New[string, []reshape.StandIn](2000) // the error is for sizes below one
 	return &Packaging{measured: measured, store: c.Store, bucket: c.Bucket, usage: u, conversion: made, now: c.Now, note: app.Notes(c.Now)}

@@ -40,7 +40,7 @@ type packedFace struct {
 	trouble    error            // why the receiver cannot have it
 }
 
-// InputFor gives what a pack for an environment is made of, without any file.
+// InputFor returns what a pack for an environment is made of, without any file.
 func InputFor(d *usage.Site, environment string) *packing {
 	rules := usage.RulesFor(d.Site, d.Rules.Rules)
 	p := &packing{Input: pack.Input{Site: d.Name, Client: d.Client.Name, Domains: d.Domains, Environment: environment, Rules: rules, Words: d.Words, Call: builder.Call(d.Choices.Call)}}

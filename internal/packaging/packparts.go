@@ -26,7 +26,7 @@ import (
 	"sparecrate/internal/store/familydb"
 )
 
-// recipeFor gives the recipe of a container: TTF is made of any outlines.
+// recipeFor returns the recipe of a container: TTF is made of any outlines.
 func (f *packedFace) recipeFor(to font.Container, base *reshape.Recipe) *reshape.Recipe {
 	postScript := f.cur.Facts.Outlines == facts.CFF || f.cur.Facts.Outlines == facts.CFF2
 	if to != font.TTF || !postScript {
@@ -40,7 +40,7 @@ func (f *packedFace) recipeFor(to font.Container, base *reshape.Recipe) *reshape
 	return &retyped
 }
 
-// whole gives the recipe of a whole face.
+// whole returns the recipe of a whole face.
 func (f *packedFace) whole() *reshape.Recipe {
 	if f.recipe.Plain() {
 		return nil
@@ -53,7 +53,7 @@ func (f *packedFace) whole() *reshape.Recipe {
 	return &whole
 }
 
-// makings gives what has to be made for a face.
+// makings returns what has to be made for a face.
 func (p *packing) makings(f *packedFace) []conversion.Making {
 	if p.splits(f.used) {
 		return nil // its parts are known once it is opened
@@ -67,7 +67,7 @@ func (p *packing) makings(f *packedFace) []conversion.Making {
 	return out
 }
 
-// fill gives the files of a packing, made on all cores; what was made before is taken as
+// fill returns the files of a packing, made on all cores; what was made before is taken as
 // it is.
 func (c *Packaging) fill(ctx context.Context, p *packing, made maker) error {
 	known, err := c.known(ctx, p)
@@ -88,7 +88,7 @@ func (c *Packaging) fill(ctx context.Context, p *packing, made maker) error {
 	return g.Wait()
 }
 
-// known gives what is made already of the sources of a packing, by source and recipe.
+// known returns what is made already of the sources of a packing, by source and recipe.
 func (c *Packaging) known(ctx context.Context, p *packing) (map[string]store.Derived, error) {
 	var sources []string
 	for _, f := range p.faces {
@@ -105,7 +105,7 @@ func (c *Packaging) known(ctx context.Context, p *packing) (map[string]store.Der
 	return out, err
 }
 
-// fillFace gives the files of one face.
+// fillFace returns the files of one face.
 func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived, made maker) error {
 	one := &p.Families[f.family].Faces[f.at]
 	if f.trouble != nil {
@@ -236,7 +236,7 @@ func (c *Packaging) standInsOf(one *pack.Face, against *reshape.Fallback, read f
 	return nil
 }
 
-// packFiles gives a face in each container that is sent, made by a recipe, nil for
+// packFiles returns a face in each container that is sent, made by a recipe, nil for
 // none.
 func (c *Packaging) packFiles(ctx context.Context, f *packedFace, base *reshape.Recipe, known map[string]store.Derived, maker maker) ([]pack.File, error) {
 	var out []pack.File

@@ -39,7 +39,7 @@ func PlanFile(e pack.Entry) api.PlanFile {
 	return v
 }
 
-// PlanFaces gives every face of the families on a site: those that are sent and
+// PlanFaces returns every face of the families on a site: those that are sent and
 // those that could be.
 func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]api.PlanFace, error) {
 	bytes := map[int64]int64{}
@@ -286,7 +286,7 @@ func mayBuild(d *usage.Site) error {
 	return nil
 }
 
-// Packs gives the packs built for a site, newest first.
+// Packs returns the packs built for a site, newest first.
 func (c *Packaging) Packs(ctx context.Context, p *store.Person, site int64) ([]api.Pack, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

@@ -31,7 +31,7 @@ const (
 	maxPages = 500
 )
 
-// Text gives the text of a document, empty where it has none: a picture, a scan, a
+// Text returns the text of a document, empty where it has none: a picture, a scan, a
 // file of another kind. The error says why a document that should have one could
 // not be read.
 func Text(ctx context.Context, name string, data []byte) (string, error) {
@@ -134,7 +134,7 @@ func wide(data []byte, unit func([]byte) uint16) string {
 	return string(utf16.Decode(units))
 }
 
-// ofPage gives the words of a web page.
+// ofPage returns the words of a web page.
 func ofPage(page string) string {
 	var b strings.Builder
 	skip := atom.Atom(0)
@@ -176,7 +176,7 @@ func clean(s string) string {
 	return s
 }
 
-// Kind gives the media type under which a browser may be shown a document, empty
+// Kind returns the media type under which a browser may be shown a document, empty
 // for one that it may only save: a page or a drawing could run a script.
 func Kind(name string, head []byte) string {
 	switch {

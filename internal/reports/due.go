@@ -23,7 +23,7 @@ const (
 	maxWithin     = 366
 )
 
-// Due gives what needs somebody: what ends within some days, what is over or near a
+// Due returns what needs somebody: what ends within some days, what is over or near a
 // limit, families in use without a license, unknown origins in use, sign-offs that
 // end, sites that carry a barred font. The heaviest comes first, then the soonest.
 func (c *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams) (*api.DueList, error) {
@@ -157,7 +157,7 @@ func (d *dueList) sitesAndFamilies() {
 	}
 }
 
-// carried gives the families that a license covers and sites of its client use, and
+// carried returns the families that a license covers and sites of its client use, and
 // those sites.
 func (d *dueList) carried(l store.License) (families, sites []api.Ref) {
 	for _, u := range d.Uses {
@@ -223,7 +223,7 @@ func (d *dueList) licenses() {
 
 func titled(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
-// unreplaced gives the families in use that a license which has ended covers and
+// unreplaced returns the families in use that a license which has ended covers and
 // whose verdict names it.
 func (d *dueList) unreplaced(l store.License) []api.Ref {
 	var out []api.Ref
@@ -248,7 +248,7 @@ func (d *dueList) signOffs() {
 	}
 }
 
-// reached gives the month in which each license's page views pass their limit.
+// reached returns the month in which each license's page views pass their limit.
 func (c *Reports) reached(ctx context.Context, s *usage.Everywhere) (map[int64]*time.Time, error) {
 	out := map[int64]*time.Time{}
 	var views *usage.PageViews

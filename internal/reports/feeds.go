@@ -54,7 +54,7 @@ func feedView(f store.Feed) api.Feed {
 	return api.Feed{Id: f.ID, CreatedAt: f.CreatedAt, ReadAt: f.ReadAt}
 }
 
-// Feeds gives a person's own secret addresses; the secrets themselves are not kept.
+// Feeds returns a person's own secret addresses; the secrets themselves are not kept.
 func (c *Reports) Feeds(ctx context.Context, p *store.Person) (*api.FeedList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -79,7 +79,7 @@ func (c *Reports) WithdrawFeed(ctx context.Context, p *store.Person, id int64) e
 	})
 }
 
-// Calendar gives the days of the due list as iCalendar (RFC 5545): an entry a day
+// Calendar returns the days of the due list as iCalendar (RFC 5545): an entry a day
 // for what ends on it.
 func (c *Reports) Calendar(ctx context.Context, secret string) (string, error) {
 	none := app.Problem(app.Missing, "no-such-calendar", "There is no such calendar, or it was withdrawn.")

@@ -23,7 +23,7 @@ type Reports struct {
 	note      app.Noter
 }
 
-// New gives the reports on a database.
+// New returns the reports on a database.
 func New(c *app.Core, u *usage.Usage, packs *packaging.Packaging) *Reports {
 	return &Reports{store: c.Store, usage: u, packaging: packs, limits: c.Limits, now: c.Now, log: c.Log, note: app.Notes(c.Now)}
 }

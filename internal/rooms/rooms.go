@@ -45,7 +45,7 @@ type Rooms struct {
 	Reports    *reports.Reports
 }
 
-// New gives the rooms over records and files. now is the clock.
+// New returns the rooms over records and files. now is the clock.
 func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limits, log *slog.Logger) *Rooms {
 	core := app.NewCore(s, b, now, limits, log)
 	uses := usage.New(s, now)

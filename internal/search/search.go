@@ -23,7 +23,7 @@ const (
 // spelt are letters that decomposition does not take apart.
 var spelt = strings.NewReplacer("ø", "o", "æ", "ae", "œ", "oe", "ß", "ss", "ł", "l", "đ", "d", "ð", "d", "þ", "th", "ı", "i", "ħ", "h", "ŋ", "n")
 
-// Fold gives text as it is compared.
+// Fold returns text as it is compared.
 func Fold(text string) string {
 	bare := strings.Map(func(r rune) rune {
 		if unicode.Is(unicode.Mn, r) {
@@ -34,7 +34,7 @@ func Fold(text string) string {
 	return spelt.Replace(bare)
 }
 
-// Words gives the words of what somebody typed, in order.
+// Words returns the words of what somebody typed, in order.
 func Words(text string) []string {
 	words := strings.FieldsFunc(Fold(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
 	for i, w := range words {
@@ -43,7 +43,7 @@ func Words(text string) []string {
 	return words
 }
 
-// Index gives the words by which something of these names is found, in order and
+// Index returns the words by which something of these names is found, in order and
 // each once: those of the names, and the parts of words that are written together
 // (`HolmvikSans-BoldItalic` is found as `holmviksans` and as `sans`).
 func Index(names ...string) []string {
@@ -78,7 +78,7 @@ func cut(w string) string {
 	return w
 }
 
-// Meant gives the words of a vocabulary that a word may stand for which begins
+// Meant returns the words of a vocabulary that a word may stand for which begins
 // none of them: those that hold it, or else those that begin with it but for one
 // slip, a letter wrong, missing, too many, or two in the wrong order. Short words
 // are not guessed. Both word and vocabulary are folded.
@@ -99,7 +99,7 @@ func Meant(word string, vocabulary []string) []string {
 	return near
 }
 
-// Sieve gives a beginning and a piece of a word, one of which is in every word
+// Sieve returns a beginning and a piece of a word, one of which is in every word
 // that Meant gives for it; so a large vocabulary need not be read whole.
 func Sieve(word string) (begins, holds string) {
 	typed := []rune(word)

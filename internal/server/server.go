@@ -42,7 +42,7 @@ var secure = middleware.SecureConfig{
 		"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
 }
 
-// Handler gives everything the service answers.
+// Handler returns everything the service answers.
 func Handler(c Config) http.Handler {
 	e := echo.New()
 	e.Logger = c.Log

@@ -24,7 +24,7 @@ import (
 	"sparecrate/internal/service/servicetest"
 )
 
-// upload gives the body of an upload.
+// upload returns the body of an upload.
 func upload(t testing.TB, name string, data []byte, fields ...string) (string, io.Reader) {
 	t.Helper()
 	var b bytes.Buffer

@@ -205,7 +205,7 @@ func (s *studio) place(site *api.Site, p ...api.Placement) *api.SetPlacementsRes
 	return r
 }
 
-// planned gives the plan of a pack once all files in it are made.
+// planned returns the plan of a pack once all files in it are made.
 func planned(ctx context.Context, c *api.ClientWithResponses, site int64, params *api.PlanPackParams) (*api.PlanPackResponse, error) {
 	for {
 		r, err := c.PlanPackWithResponse(ctx, site, params)

@@ -43,7 +43,7 @@ func (s *studio) as(role api.Role, method, path, body string, header ...string) 
 	return r.StatusCode, r.Header, string(text)
 }
 
-// statementsOf gives how many statements the last read of a path took.
+// statementsOf returns how many statements the last read of a path took.
 func (s *studio) statementsOf(path string) int {
 	s.t.Helper()
 	line := regexp.MustCompile(`path=` + regexp.QuoteMeta(path) + ` .*statements=(\d+)`)

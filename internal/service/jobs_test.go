@@ -26,7 +26,7 @@ import (
 	"sparecrate/internal/service"
 )
 
-// containers gives the states of a family's first face.
+// containers returns the states of a family's first face.
 func (s *studio) containers(family int64) map[api.Container]api.MadeContainer {
 	s.t.Helper()
 	r, err := s.admin.GetFamilyWithResponse(s.t.Context(), family)

@@ -556,7 +556,7 @@ func TestSignOffsEnd(t *testing.T) {
 	assert.Equal(t, api.SignOffOvertaken, standing())
 }
 
-// read gives a file of a zip.
+// read returns a file of a zip.
 func read(t *testing.T, data []byte, name string) string {
 	t.Helper()
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))

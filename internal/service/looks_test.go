@@ -160,7 +160,7 @@ func TestVersions(t *testing.T) {
 	assert.Equal(t, []api.Ref{{Id: 1, Name: "Holmvik timetable"}}, f.Files[0].CarriedBy)
 }
 
-// versioned gives a face with another version in its name table.
+// versioned returns a face with another version in its name table.
 func versioned(t testing.TB, f *sfnt.Font, version string) *sfnt.Font {
 	t.Helper()
 	names, err := table.ParseName(f.Table(table.TagName))

@@ -23,7 +23,7 @@ import (
 	"sparecrate/internal/service/servicetest"
 )
 
-// text gives what a person reads on the page.
+// text returns what a person reads on the page.
 func text(t testing.TB, ctx context.Context) string { //nolint:revive // t first
 	t.Helper()
 	return browsertest.Eval[string](t, ctx, `document.body.innerText`)

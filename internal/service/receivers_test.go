@@ -60,7 +60,7 @@ func (d *receiving) build() {
 	require.NoError(d.t, err)
 }
 
-// all gives the elements of the slip that have an attribute, below n.
+// all returns the elements of the slip that have an attribute, below n.
 func all(n *html.Node, attribute string) (out []*html.Node) {
 	for one := range n.Descendants() {
 		if one.Type == html.ElementNode && slices.ContainsFunc(one.Attr, func(a html.Attribute) bool { return a.Key == attribute }) {
@@ -101,7 +101,7 @@ func (d *receiving) file(name string) receiver.File {
 	return receiver.File{}
 }
 
-// step gives a step of the slip.
+// step returns a step of the slip.
 func (d *receiving) step(name string) *html.Node {
 	d.t.Helper()
 	for _, n := range all(d.slip, "data-step") {
@@ -161,7 +161,7 @@ func (d *receiving) bring(base string, addresses []string) {
 	d.build()
 }
 
-// paste gives the file of the pack that the slip says to paste.
+// paste returns the file of the pack that the slip says to paste.
 func (d *receiving) paste() string {
 	d.t.Helper()
 	found := all(d.step("styles"), "data-paste-file")

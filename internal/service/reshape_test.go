@@ -26,7 +26,7 @@ import (
 
 var latinOnly = reshape.Recipe{Trim: &reshape.Trim{Keep: []string{"latin"}}}
 
-// firstFile gives the number of the current file of a family's first face.
+// firstFile returns the number of the current file of a family's first face.
 func (s *studio) firstFile(family int64) int64 {
 	s.t.Helper()
 	r, err := s.admin.GetFamilyWithResponse(s.t.Context(), family)

@@ -22,7 +22,7 @@ import (
 	"sparecrate/internal/store"
 )
 
-// names gives the families a search finds.
+// names returns the families a search finds.
 func names(t testing.TB, c *api.ClientWithResponses, q api.ListFamiliesParams) []string {
 	t.Helper()
 	r, err := c.ListFamiliesWithResponse(t.Context(), &q)
@@ -322,7 +322,7 @@ func TestDeletedFamiliesComeBackForThirtyDays(t *testing.T) {
 	assert.Empty(t, site.JSON200.Families)
 }
 
-// later gives the catalog of a service as it is in so many days.
+// later returns the catalog of a service as it is in so many days.
 func later(t *testing.T, s *servicetest.Service, days int) *rooms.Rooms {
 	t.Helper()
 	records, err := store.Open(t.Context(), s.Database)

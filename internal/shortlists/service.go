@@ -22,7 +22,7 @@ type Service struct {
 	note       app.Noter
 }
 
-// New gives the shortlists of a database.
+// New returns the shortlists of a database.
 func New(c *app.Core, u *usage.Usage, made *conversion.Conversion, f *finding.Finding) *Service {
 	return &Service{store: c.Store, usage: u, conversion: made, finding: f, now: c.Now, note: app.Notes(c.Now)}
 }

@@ -22,7 +22,7 @@ import (
 	"sparecrate/internal/usage"
 )
 
-// Shortlists gives a page of shortlists by name.
+// Shortlists returns a page of shortlists by name.
 func (c *Service) Shortlists(ctx context.Context, p *store.Person, q api.ListShortlistsParams) (*api.ShortlistPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -55,7 +55,7 @@ func (c *Service) Shortlists(ctx context.Context, p *store.Person, q api.ListSho
 	return out, nil
 }
 
-// Shortlist gives a shortlist with its families in order.
+// Shortlist returns a shortlist with its families in order.
 func (c *Service) Shortlist(ctx context.Context, p *store.Person, id int64) (*api.Shortlist, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -80,7 +80,7 @@ func (c *Service) shortlistView(ctx context.Context, l *store.Shortlist) (*api.S
 	return v, err
 }
 
-// onShortlist gives the families of a shortlist that are not deleted, in order.
+// onShortlist returns the families of a shortlist that are not deleted, in order.
 func (c *Service) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.Found, error) {
 	const most = 500
 	ids := app.Each(l.Families, func(f store.ShortlistFamily) int64 { return f.FamilyID })
@@ -302,7 +302,7 @@ type LookFace struct {
 
 const lookFaces = 24 // of one family; more would be a wall
 
-// Look gives what a link shows. The error is Missing where no link has this
+// Look returns what a link shows. The error is Missing where no link has this
 // secret, or it no longer works.
 func (c *Service) Look(ctx context.Context, secret string) (*Look, error) {
 	h, err := shortlistdb.In(c.store).ShareByHash(ctx, auth.SecretHash(secret))
@@ -378,7 +378,7 @@ func (c *Service) LookPicture(ctx context.Context, secret string, face int64, si
 	return c.conversion.Draw(ctx, f.FileID, api.DrawSpecimenParams{Place: &f.Place, Text: &text, Size: &size, Width: &width})
 }
 
-// WordsOf gives what a family is set in.
+// WordsOf returns what a family is set in.
 func (l *Look) WordsOf(f *LookFamily) string {
 	for _, words := range []string{l.Words, f.Sample} {
 		if words != "" {

@@ -41,7 +41,7 @@ func NewBuilders(c *app.Core, u *usage.Usage) *Builders {
 	return &Builders{c.Store, c.Bucket, u, c.Heavy, c.Limits, c.Now, app.Notes(c.Now)}
 }
 
-// List gives all builder rules: those that are shipped in their order, then the
+// List returns all builder rules: those that are shipped in their order, then the
 // studio's own by name.
 func (c *Builders) List(ctx context.Context, p *store.Person) ([]api.BuilderRecord, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
@@ -68,7 +68,7 @@ func (c *Builders) List(ctx context.Context, p *store.Person) ([]api.BuilderReco
 	return out, nil
 }
 
-// Get gives the builder rules of a kind.
+// Get returns the builder rules of a kind.
 func (c *Builders) Get(ctx context.Context, p *store.Person, kind string) (*api.BuilderRecord, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -201,7 +201,7 @@ func (c *Builders) Drop(ctx context.Context, p *store.Person, kind string) error
 	})
 }
 
-// Versions gives the versions of builder rules, newest first, each with what
+// Versions returns the versions of builder rules, newest first, each with what
 // it changed.
 func (c *Builders) Versions(ctx context.Context, p *store.Person, kind string) ([]api.BuilderVersion, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {

@@ -29,7 +29,7 @@ type Directory struct {
 	note       app.Noter
 }
 
-// New gives the sites of a database.
+// New returns the sites of a database.
 func New(c *app.Core, u *usage.Usage, made *conversion.Conversion, families *library.Library, packs *packaging.Packaging) *Directory {
 	return &Directory{
 		store: c.Store, bucket: c.Bucket, usage: u, conversion: made, library: families, packaging: packs,

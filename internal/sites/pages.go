@@ -17,7 +17,7 @@ import (
 	"sparecrate/internal/usage"
 )
 
-// SitePages gives the pages of a site, with who did which and when.
+// SitePages returns the pages of a site, with who did which and when.
 func (c *Directory) SitePages(ctx context.Context, p *store.Person, site int64) (*api.SitePageList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

@@ -91,7 +91,7 @@ func standInView(s store.StandIn) api.StandIn {
 	return api.StandIn{Name: s.Name, Family: s.FamilyID, Weight: s.Weight, Slope: slopeView(s.Slope)}
 }
 
-// roleViews gives the placements of a site with the face of each.
+// roleViews returns the placements of a site with the face of each.
 func roleViews(d *usage.Site) []api.PlacedRole {
 	out := []api.PlacedRole{}
 	for _, p := range d.Placements {
@@ -204,7 +204,7 @@ func (c *Directory) SetPlacements(ctx context.Context, p *store.Person, site int
 	return c.Site(ctx, p, site)
 }
 
-// nameFaces gives placements that name a face its weight and style; of a variable
+// nameFaces returns placements that name a face its weight and style; of a variable
 // one its style alone.
 func (c *Directory) nameFaces(ctx context.Context, placements []store.Placement) error {
 	for i := range placements {

@@ -105,7 +105,7 @@ func (c *Directory) WithdrawSignOff(ctx context.Context, p *store.Person, id int
 	return &v, nil
 }
 
-// SignOffs gives the sign-offs of a site, or of all, newest first.
+// SignOffs returns the sign-offs of a site, or of all, newest first.
 func (c *Directory) SignOffs(ctx context.Context, p *store.Person, q api.ListSignOffsParams) (*api.SignOffList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

@@ -20,7 +20,7 @@ import (
 	"sparecrate/internal/usage"
 )
 
-// Sites gives a page of sites by name.
+// Sites returns a page of sites by name.
 func (c *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.SitePage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -49,7 +49,7 @@ func (c *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, 
 	return &api.SitePage{Items: views, Next: next}, err
 }
 
-// Site gives a site with the verdict on each of its families.
+// Site returns a site with the verdict on each of its families.
 func (c *Directory) Site(ctx context.Context, p *store.Person, id int64) (*api.Site, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err

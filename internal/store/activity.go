@@ -48,13 +48,13 @@ func (s *Store) Stamp(ctx context.Context) (string, error) {
 	return stamp, Told(err)
 }
 
-// LastActivity gives the number of what was noted last, 0 where nothing was.
+// LastActivity returns the number of what was noted last, 0 where nothing was.
 func (s *Store) LastActivity(ctx context.Context) (id int64, err error) {
 	err = s.On(ctx).Model(&Activity{}).Select("COALESCE(MAX(id), 0)").Scan(&id).Error
 	return id, Told(err)
 }
 
-// Activities gives a page, newest first.
+// Activities returns a page, newest first.
 func (s *Store) Activities(ctx context.Context, p Page) ([]Activity, error) {
 	return List[Activity](p.Newest(s.On(ctx)))
 }

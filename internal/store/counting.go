@@ -10,7 +10,7 @@ import (
 
 type countingKey struct{}
 
-// CountStatements gives a context whose statements are counted in the number returned.
+// CountStatements returns a context whose statements are counted in the number returned.
 func CountStatements(ctx context.Context) (context.Context, *atomic.Int64) {
 	n := &atomic.Int64{}
 	return context.WithValue(ctx, countingKey{}, n), n

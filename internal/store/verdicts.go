@@ -24,12 +24,12 @@ type FaceStyle struct {
 	WeightMin, WeightMax int
 }
 
-// Bearing gives a face as verdicts need it.
+// Bearing returns a face as verdicts need it.
 func (f *Face) Bearing() BearingFace {
 	return BearingFace{ID: f.ID, FamilyID: f.FamilyID, FullName: f.Listing.FullName, Bearing: f.Listing.Bearing, Variable: f.Listing.Variable}
 }
 
-// Standing gives a face's place in its family.
+// Standing returns a face's place in its family.
 func (f *Face) Standing() FaceStyle {
 	return FaceStyle{ID: f.ID, FamilyID: f.FamilyID, Style: f.Style, Width: f.Width, Weight: f.Weight, Slope: f.Slope,
 		WeightMin: f.Listing.WeightMin, WeightMax: f.Listing.WeightMax}

@@ -122,7 +122,7 @@ func (s *Everywhere) Of(o store.SignOff) api.SignOffState {
 	return api.SignOffHolds
 }
 
-// Elsewhere gives what packs need of a family that is served from somebody else's
+// Elsewhere returns what packs need of a family that is served from somebody else's
 // stylesheets: these, and its faces as they describe them, each once.
 func Elsewhere(family string, sheets []store.HostedSheet) (out []pack.Sheet, faces []pack.Face) {
 	seen := map[string]bool{}

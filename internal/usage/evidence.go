@@ -92,7 +92,7 @@ func (c *Usage) Weigh(ctx context.Context, families []int64) (*Evidence, error) 
 	return c.weighed(w)
 }
 
-// weighingOf gives what the verdict on a family is worked out from, out of its page.
+// weighingOf returns what the verdict on a family is worked out from, out of its page.
 func (c *Usage) weighingOf(v *store.FamilyPage) *weighing {
 	w := &weighing{
 		bearings: v.Bearings, places: map[int64]store.FaceStyle{}, findings: v.Findings, licenses: v.Licenses,
@@ -180,7 +180,7 @@ func (s *Evidence) addFaces(w *weighing) error {
 	return nil
 }
 
-// facesOf gives a family's faces as verdicts need them, out of their facts.
+// facesOf returns a family's faces as verdicts need them, out of their facts.
 func facesOf(f *store.Family) []license.Face {
 	var out []license.Face
 	for _, face := range f.Faces {
@@ -193,7 +193,7 @@ func facesOf(f *store.Family) []license.Face {
 	return out
 }
 
-// StylesOf gives a family's faces as the choice of what is sent needs them, out of
+// StylesOf returns a family's faces as the choice of what is sent needs them, out of
 // their facts.
 func StylesOf(f *store.Family) []FaceStyle {
 	var out []FaceStyle
@@ -254,7 +254,7 @@ func (s *Evidence) question(a Question) license.Question {
 	return q
 }
 
-// Judge gives the verdict on what is asked.
+// Judge returns the verdict on what is asked.
 func (s *Evidence) Judge(a Question) license.Verdict { return license.Judge(s.question(a)) }
 
 // VerdictView shows a verdict on a family.
@@ -270,7 +270,7 @@ func VerdictView(f *store.Family, client store.Client, a Question, v license.Ver
 	return out
 }
 
-// Holding gives the sign-off that lets a family go out in spite of a verdict, nil
+// Holding returns the sign-off that lets a family go out in spite of a verdict, nil
 // for none.
 func Holding(signed []store.SignOff, family int64, v license.Verdict, day time.Time) *store.SignOff {
 	if v.State == license.Clear {
@@ -285,7 +285,7 @@ func Holding(signed []store.SignOff, family int64, v license.Verdict, day time.T
 	return nil
 }
 
-// InOrder gives the licenses by number.
+// InOrder returns the licenses by number.
 func (s *Evidence) InOrder() []store.License {
 	out := make([]store.License, 0, len(s.LicenseByID))
 	for _, l := range s.LicenseByID {
@@ -295,7 +295,7 @@ func (s *Evidence) InOrder() []store.License {
 	return out
 }
 
-// FamiliesInOrder gives the numbers of the families that licenses cover, in order.
+// FamiliesInOrder returns the numbers of the families that licenses cover, in order.
 func (s *Evidence) FamiliesInOrder() []int64 {
 	out := make([]int64, 0, len(s.Terms))
 	for id := range s.Terms {
@@ -305,7 +305,7 @@ func (s *Evidence) FamiliesInOrder() []int64 {
 	return out
 }
 
-// LicensesOf gives the licenses that cover a family.
+// LicensesOf returns the licenses that cover a family.
 func (s *Evidence) LicensesOf(family int64) []store.License {
 	return app.Each(s.Terms[family], func(t license.Terms) store.License { return s.LicenseByID[t.ID] })
 }

@@ -29,7 +29,7 @@ type BuilderRules struct {
 	Kept    *store.Builder // nil where it is as shipped
 }
 
-// Rules gives the rules of a kind, those the studio has of it.
+// Rules returns the rules of a kind, those the studio has of it.
 func (c *Usage) Rules(ctx context.Context) (RuleBook, error) {
 	book := RuleBook{}
 	for _, r := range builder.Shipped() {
@@ -50,7 +50,7 @@ func (c *Usage) Rules(ctx context.Context) (RuleBook, error) {
 	return book, nil
 }
 
-// Of gives the rules of a site; those of a web site of one's own where its builder
+// Of returns the rules of a site; those of a web site of one's own where its builder
 // is known no more.
 func (b RuleBook) Of(s *store.Site) BuilderRules {
 	if r, ok := b[s.Builder]; ok {
@@ -62,7 +62,7 @@ func (b RuleBook) Of(s *store.Site) BuilderRules {
 // FallbackBuilder is the kind of the rules for sites whose builder nobody knows.
 const FallbackBuilder = "self-hosted"
 
-// RulesFor gives the rules by which a site's packs are made: with the containers of old
+// RulesFor returns the rules by which a site's packs are made: with the containers of old
 // browsers where the site asks for them.
 func RulesFor(s *store.Site, rules *builder.Rules) *builder.Rules {
 	if s.Choices.OldBrowsers {
@@ -118,7 +118,7 @@ type Selection struct {
 	changes []license.Change // that the receiver makes necessary
 }
 
-// PlacementsOf gives what a family does on a site, stand-ins included.
+// PlacementsOf returns what a family does on a site, stand-ins included.
 func PlacementsOf(s *store.Site, family int64, name string) []pack.Placement {
 	var out []pack.Placement
 	for _, p := range s.Placements {
@@ -134,7 +134,7 @@ func PlacementsOf(s *store.Site, family int64, name string) []pack.Placement {
 	return out
 }
 
-// PlacementOf gives a role on a site as packs need it.
+// PlacementOf returns a role on a site as packs need it.
 func PlacementOf(p store.Placement, family string) pack.Placement {
 	return pack.Placement{Role: builder.Role(p.Role), Name: p.Name, Selector: p.Selector, Family: family, Face: p.FaceID, Weight: p.Weight, Slope: facts.Slope(p.Slope), Stack: p.Stack, Override: p.Override}
 }
@@ -240,7 +240,7 @@ func (s Selection) With(changes []license.Change) []license.Change {
 	return out
 }
 
-// PinsOf gives the weights that a variable face is pinned at for a receiver that
+// PinsOf returns the weights that a variable face is pinned at for a receiver that
 // takes none: those its roles have, or the site's choice.
 func PinsOf(site *store.Site, f *facts.Face, placements []pack.Placement) []int {
 	low, high := f.Style.Weight, f.Style.Weight
@@ -288,7 +288,7 @@ func GenericOf(name string) string {
 	return "sans-serif"
 }
 
-// RulesOf gives the builder rules of a kind.
+// RulesOf returns the builder rules of a kind.
 func (c *Usage) RulesOf(ctx context.Context, kind string) (*BuilderRules, error) {
 	book, err := c.Rules(ctx)
 	if err != nil {

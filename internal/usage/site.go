@@ -22,7 +22,7 @@ type Site struct {
 	Uses  []SiteFamily
 }
 
-// LoadSite gives a site with all its families weighed.
+// LoadSite returns a site with all its families weighed.
 func (c *Usage) LoadSite(ctx context.Context, id int64) (*Site, error) {
 	s, err := sitedb.In(c.store).Site(ctx, id)
 	if err != nil {

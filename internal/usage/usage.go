@@ -16,5 +16,5 @@ type Usage struct {
 	now   func() time.Time
 }
 
-// New gives the usage in a database. now is the clock.
+// New returns the usage in a database. now is the clock.
 func New(s *store.Store, now func() time.Time) *Usage { return &Usage{store: s, now: now} }

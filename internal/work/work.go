@@ -75,7 +75,7 @@ type Queue struct {
 	looked   time.Time // when takeOver last looked
 }
 
-// New gives a queue that works on so many jobs at once. The holder's name must
+// New returns a queue that works on so many jobs at once. The holder's name must
 // be no other process's.
 func New(s *store.Store, holder string, slots int, log *slog.Logger) *Queue {
 	return &Queue{store: s, holder: holder, log: log, handlers: map[string]Handler{}, slots: make(chan struct{}, slots), wake: make(chan struct{}, 1)}

@@ -96,7 +96,7 @@ func run(n int, seed uint64, least float64, patience time.Duration, packages []s
 	return nil
 }
 
-// mutationsOf gives every change there is in a package's files.
+// mutationsOf returns every change there is in a package's files.
 func mutationsOf(root, folder string) ([]mutation, error) {
 	files, err := filepath.Glob(filepath.Join(root, folder, "*.go"))
 	if err != nil {

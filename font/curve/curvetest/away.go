@@ -7,7 +7,7 @@ import (
 	"sparecrate/font/curve"
 )
 
-// Away gives the largest distance of points from a line through others.
+// Away returns the largest distance of points from a line through others.
 func Away(points, line []curve.Point) float64 {
 	most := 0.0
 	for _, p := range points {

@@ -172,7 +172,7 @@ func markItems(ctx context.Context, c *cli.Command, s *api.Client, id int64, mor
 	return terminal.Call[api.Delivery](s.ChangeDeliveryItems(ctx, id, change))
 }
 
-// deliveryItems gives all things of a delivery.
+// deliveryItems returns all things of a delivery.
 func deliveryItems(ctx context.Context, s *api.Client, id int64) ([]api.DeliveryItem, error) {
 	return itemsOf(ctx, s, id, "")
 }

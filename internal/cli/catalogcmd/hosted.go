@@ -25,7 +25,7 @@ func HostedCommand() *cli.Command {
 	}
 }
 
-// pasted gives the code of a call, from its arguments or standard input.
+// pasted returns the code of a call, from its arguments or standard input.
 func pasted(c *cli.Command) (string, error) {
 	text := strings.Join(c.Args().Slice(), " ")
 	switch text {
@@ -180,7 +180,7 @@ func dropHostedCommand() *cli.Command {
 	}
 }
 
-// hostedFamily gives a family that has sources; with a number, only that one of
+// hostedFamily returns a family that has sources; with a number, only that one of
 // them. Of several families of the name it takes the one with that source.
 func hostedFamily(ctx context.Context, s *api.Client, text string, source int64) (*api.Family, error) {
 	found, err := terminal.AllFamilies(ctx, s, api.ListFamiliesParams{Q: &text})

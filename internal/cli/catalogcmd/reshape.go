@@ -172,7 +172,7 @@ func catalogFace(ctx context.Context, c *cli.Command) (*api.Client, *api.Face, e
 	return nil, nil, terminal.Misused("%s has no face %q; it has %s", f.Name, c.String("face"), strings.Join(styles, ", "))
 }
 
-// currentFile gives the file of a face that packs are made of, and the face's
+// currentFile returns the file of a face that packs are made of, and the face's
 // place in it.
 func currentFile(face *api.Face) (int64, int) {
 	for _, f := range face.Files {

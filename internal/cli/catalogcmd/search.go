@@ -119,7 +119,7 @@ func asked(ctx context.Context, c *cli.Command, s *api.Client) (*api.ListFamilie
 	return readQuery(values), nil
 }
 
-// flagQuery gives the filters that were named, by the contract's names.
+// flagQuery returns the filters that were named, by the contract's names.
 func flagQuery(ctx context.Context, c *cli.Command, s *api.Client) (url.Values, error) {
 	values := url.Values{}
 	for _, f := range searchFlags() {
@@ -192,7 +192,7 @@ func several[T ~string](values []string) *[]T {
 	return &out
 }
 
-// familyOnShelves gives the family of a name or number on one of some shelves;
+// familyOnShelves returns the family of a name or number on one of some shelves;
 // what says in words which families those are.
 func familyOnShelves(ctx context.Context, s *api.Client, text, what string, shelves ...api.Shelf) (*api.Family, error) {
 	var all []terminal.Named
@@ -307,7 +307,7 @@ func findSearch(ctx context.Context, s *api.Client, text string) (*api.SavedSear
 	return nil, err
 }
 
-// savedQuery gives the query of a saved search, an empty one for no name.
+// savedQuery returns the query of a saved search, an empty one for no name.
 func savedQuery(ctx context.Context, s *api.Client, name string) (url.Values, error) {
 	if name == "" {
 		return url.Values{}, nil

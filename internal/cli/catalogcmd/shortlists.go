@@ -197,7 +197,7 @@ func changeShortlistCommand() *cli.Command {
 	}
 }
 
-// reordered gives the families of a changed shortlist, nil where they stay.
+// reordered returns the families of a changed shortlist, nil where they stay.
 func reordered(ctx context.Context, c *cli.Command, s *api.Client, l *api.Shortlist) (*[]int64, error) {
 	if !c.IsSet("family") && !c.IsSet("add") && !c.IsSet("remove") {
 		return nil, nil

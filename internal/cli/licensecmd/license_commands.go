@@ -26,7 +26,7 @@ func withLicense(ctx context.Context, c *cli.Command, more ...string) (*api.Clie
 	return s, l, args[1:], err
 }
 
-// termsOf gives the terms of a license as they are recorded again.
+// termsOf returns the terms of a license as they are recorded again.
 func termsOf(l *api.License) api.LicenseTerms {
 	t := api.LicenseTerms{Kind: l.Kind, GrantedTo: l.GrantedTo.Id, Licensor: &l.Licensor, Reference: &l.Reference, Uses: l.Uses, From: l.From, Until: l.Until, Note: &l.Note,
 		Changes: &l.Changes, Domains: &l.Domains, Faces: &l.Faces, PageViews: l.PageViews, Seats: l.Seats, Apps: l.Apps, Price: l.Price, Currency: l.Currency, Renewal: l.Renewal, Spdx: l.Spdx}

@@ -165,7 +165,7 @@ func attach(ctx context.Context, s *api.Client, license int64, path string) (*ap
 	return terminal.Call[api.Document](s.AddDocumentWithBody(ctx, license, kind, body))
 }
 
-// findPaper gives the number of a paper that came with a family.
+// findPaper returns the number of a paper that came with a family.
 func findPaper(ctx context.Context, s *api.Client, text, family string) (int64, error) {
 	if family == "" {
 		return terminal.Number(text, "paper; name its family with --family to give its name")

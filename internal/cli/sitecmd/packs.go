@@ -255,7 +255,7 @@ func watchParts(ctx context.Context, c *cli.Command, s *api.Client, site int64) 
 	return func() { cancel(); <-done }
 }
 
-// wholePlan gives the plan of a pack once all files in it are made.
+// wholePlan returns the plan of a pack once all files in it are made.
 func wholePlan(ctx context.Context, s *api.Client, site int64, environment *string) (*api.Plan, error) {
 	for {
 		plan, err := terminal.Call[api.Plan](s.PlanPack(ctx, site, &api.PlanPackParams{Environment: environment}))

@@ -151,7 +151,7 @@ func WithFamily(ctx context.Context, c *cli.Command) (*api.Client, *api.Family, 
 	return s, f, err
 }
 
-// AllFamilies gives all pages of a search, and tells of words that were read as others.
+// AllFamilies returns all pages of a search, and tells of words that were read as others.
 func AllFamilies(ctx context.Context, s *api.Client, q api.ListFamiliesParams, meant ...func(api.MeantWord)) ([]api.FamilySummary, error) {
 	limit, total := 200, false
 	q.Limit, q.Total = &limit, &total

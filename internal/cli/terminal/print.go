@@ -103,7 +103,7 @@ func Arguments(c *cli.Command, names ...string) ([]string, error) {
 	return c.Args().Slice(), nil
 }
 
-// Given gives the text of a flag that was named, nil for one that was not.
+// Given returns the text of a flag that was named, nil for one that was not.
 func Given(c *cli.Command, name string) *string {
 	if !c.IsSet(name) {
 		return nil

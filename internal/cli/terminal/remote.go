@@ -81,7 +81,7 @@ func SecretAddress(number int64, path string) (addressed, error) {
 	return addressed{number, strings.TrimSuffix(at.Address, "/") + path}, nil
 }
 
-// Connect gives a client of the service one is signed in to.
+// Connect returns a client of the service one is signed in to.
 func Connect() (*api.Client, error) {
 	r, err := WhereTo()
 	if err != nil {

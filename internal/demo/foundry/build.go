@@ -75,7 +75,7 @@ func Build(d *Design, as font.Container) ([]byte, error) {
 	return font.Make(f, as)
 }
 
-// trueType gives outlines with quadratic contours run clockwise, as TrueType
+// trueType returns outlines with quadratic contours run clockwise, as TrueType
 // has them, and composed letters as composites behind everything they use.
 func trueType(glyphs []glyph, index map[rune]table.GlyphID) []glyf.Outline {
 	out := make([]glyf.Outline, len(glyphs))

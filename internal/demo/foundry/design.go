@@ -42,7 +42,7 @@ type Design struct {
 	Side                        float64 // space beside a straight stem
 }
 
-// wide gives the width of a letter whose body is base units in the plain design.
+// wide returns the width of a letter whose body is base units in the plain design.
 func (d *Design) wide(base float64) float64 { return base*d.Width + d.Extra }
 
 // dotHeight is the middle of the dot on i and j: level with capitals, and
@@ -95,7 +95,7 @@ type part struct {
 	x, y int
 }
 
-// draw gives all glyphs of the design: .notdef and space first, then by code point, then
+// draw returns all glyphs of the design: .notdef and space first, then by code point, then
 // ligatures.
 func (d *Design) draw() []glyph {
 	drawings := d.drawings()

@@ -1,6 +1,6 @@
 package foundry
 
-// Signage gives the faces of Skerrow Sans, the ferry company's wayfinding face:
+// Signage returns the faces of Skerrow Sans, the ferry company's wayfinding face:
 // open forms, even color, figures of one width.
 func Signage() []*Design {
 	weights := []Design{
@@ -22,7 +22,7 @@ func Signage() []*Design {
 	return out
 }
 
-// Display gives the one face of Umbrisk Display, the planetarium's headline
+// Display returns the one face of Umbrisk Display, the planetarium's headline
 // face: narrow, thick and thin. It says in its fsType that it may not be
 // subset.
 func Display() *Design {
@@ -35,7 +35,7 @@ func Display() *Design {
 	}
 }
 
-// Poster gives the one face of Tidegarth Poster, a heavy headline face that a
+// Poster returns the one face of Tidegarth Poster, a heavy headline face that a
 // grower found somewhere: its fsType forbids embedding, and nobody knows a license.
 func Poster() *Design {
 	return &Design{

@@ -183,7 +183,7 @@ func (d *Design) struck(a accent, base glyph, b box) glyph {
 	return glyph{rune: a.rune, advance: base.advance, contours: p.contours}
 }
 
-// glyphName gives the name for production in the form uniXXXX (Adobe Glyph List
+// glyphName returns the name for production in the form uniXXXX (Adobe Glyph List
 // specification, section 2), or the plain letter for ASCII letters.
 func glyphName(r rune) string {
 	if r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' {

@@ -189,7 +189,7 @@ func (v *variable) trueType() error {
 	return err
 }
 
-// phantom gives the shift of the phantom points of a glyph: only the advance
+// phantom returns the shift of the phantom points of a glyph: only the advance
 // changes.
 func (v *variable) phantom(design, g int) []float64 {
 	return []float64{0, float64(v.drawn[design][g].advance - v.drawn[0][g].advance), 0, 0}
@@ -243,7 +243,7 @@ func (v *variable) simple(g int) (*glyf.Simple, []variation.Tuple, error) {
 	return out, tuples, nil
 }
 
-// rings gives the points of one contour in each design.
+// rings returns the points of one contour in each design.
 func (v *variable) rings(g, c int) (rings [][]curve.Point, on []bool, err error) {
 	contours := make([]curve.Contour, len(v.drawn))
 	for i := range v.drawn {

@@ -86,7 +86,7 @@ func (s *sessionStore) CommitCtx(ctx context.Context, token string, b []byte, ex
 
 type personKey struct{}
 
-// Who gives the person a request comes from; nil where nobody is signed in.
+// Who returns the person a request comes from; nil where nobody is signed in.
 func Who(ctx context.Context) *store.Person {
 	p, _ := ctx.Value(personKey{}).(*store.Person)
 	return p

@@ -253,10 +253,10 @@ func scopeOf(r api.Role) *api.TokenScope {
 	return &scope
 }
 
-// As gives how a person of a role signs in.
+// As returns how a person of a role signs in.
 func (s *Service) As(role api.Role) Person { return s.people[role] }
 
-// Client gives the generated client, acting as a role by its token; with no role as
+// Client returns the generated client, acting as a role by its token; with no role as
 // nobody. What is answered must keep to the contract, but in benchmarks, which that
 // would weigh on.
 func (s *Service) Client(t testing.TB, role api.Role) *api.ClientWithResponses {
@@ -269,7 +269,7 @@ func (s *Service) Client(t testing.TB, role api.Role) *api.ClientWithResponses {
 	})
 }
 
-// Session gives the generated client of a person of a role who signed in with the password.
+// Session returns the generated client of a person of a role who signed in with the password.
 func (s *Service) Session(t testing.TB, role api.Role) *api.ClientWithResponses {
 	t.Helper()
 	jar, err := cookiejar.New(nil)

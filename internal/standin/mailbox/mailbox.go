@@ -51,7 +51,7 @@ func (s *Server) Refuse(yes bool) {
 	s.refuse = yes
 }
 
-// Letters gives what came in so far.
+// Letters returns what came in so far.
 func (s *Server) Letters() []Letter {
 	s.mu.Lock()
 	defer s.mu.Unlock()

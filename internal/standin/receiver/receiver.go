@@ -79,7 +79,7 @@ type habits struct {
 
 var plainName = regexp.MustCompile(`^[a-z0-9-]+\.[a-z0-9]+$`)
 
-// under gives addresses with a mark that nobody can guess in them.
+// under returns addresses with a mark that nobody can guess in them.
 func under(folder string) func(string, []byte) string {
 	return func(name string, data []byte) string {
 		sum := sha256.Sum256(append([]byte(folder), data...))
@@ -117,7 +117,7 @@ var kinds = map[string]*habits{
 // Pages are the pages of the site in a receiver.
 var Pages = []string{"/", "/prices"}
 
-// New gives a receiver of a kind, empty.
+// New returns a receiver of a kind, empty.
 func New(kind string) (*Receiver, error) {
 	h, ok := kinds[kind]
 	if !ok {

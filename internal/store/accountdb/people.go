@@ -15,22 +15,22 @@ func (s Queries) AddPerson(ctx context.Context, p *store.Person) error {
 	return store.Add(ctx, s.Store, p)
 }
 
-// Person gives an account by its number.
+// Person returns an account by its number.
 func (s Queries) Person(ctx context.Context, id int64) (*store.Person, error) {
 	return store.First[store.Person](s.On(ctx).Where("id = ?", id))
 }
 
-// PersonByEmail gives an account by its e-mail address.
+// PersonByEmail returns an account by its e-mail address.
 func (s Queries) PersonByEmail(ctx context.Context, email string) (*store.Person, error) {
 	return store.First[store.Person](s.On(ctx).Where("email = ?", email))
 }
 
-// People gives all accounts by name.
+// People returns all accounts by name.
 func (s Queries) People(ctx context.Context) ([]store.Person, error) {
 	return store.List[store.Person](s.On(ctx).Order("name, id"))
 }
 
-// OpenAdmins gives the admins whose accounts are open; the rows are locked until the
+// OpenAdmins returns the admins whose accounts are open; the rows are locked until the
 // transaction ends, so that two who leave at once do not both find the other.
 func (s Queries) OpenAdmins(ctx context.Context) ([]store.Person, error) {
 	return store.List[store.Person](s.On(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Where("role = 'admin' AND closed_at IS NULL").Order("id"))
@@ -107,7 +107,7 @@ func (s Queries) AddToken(ctx context.Context, t *store.Token) error {
 	return store.Add(ctx, s.Store, t)
 }
 
-// Tokens gives a person's tokens, newest first.
+// Tokens returns a person's tokens, newest first.
 func (s Queries) Tokens(ctx context.Context, person int64) ([]store.Token, error) {
 	return store.List[store.Token](s.On(ctx).Where("person_id = ?", person).Order("id DESC"))
 }
@@ -143,7 +143,7 @@ func (s Queries) SaveSession(ctx context.Context, v *store.Session) error {
 	return s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(v).Error
 }
 
-// Session gives a session that has not run out.
+// Session returns a session that has not run out.
 func (s Queries) Session(ctx context.Context, token string, now time.Time) (*store.Session, error) {
 	return store.First[store.Session](s.On(ctx).Where("token = ? AND expiry > ?", token, now))
 }

@@ -33,7 +33,7 @@ func (s Queries) AddDelivery(ctx context.Context, d *store.Delivery) error {
 	return store.Told(s.On(ctx).Omit(clause.Associations).Create(d).Error)
 }
 
-// Delivery gives a delivery; with lock, its row is locked until the transaction ends.
+// Delivery returns a delivery; with lock, its row is locked until the transaction ends.
 func (s Queries) Delivery(ctx context.Context, id int64, lock bool) (*store.Delivery, error) {
 	if lock {
 		return store.First[store.Delivery](s.On(ctx).Preload("Client").Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", id))
@@ -41,7 +41,7 @@ func (s Queries) Delivery(ctx context.Context, id int64, lock bool) (*store.Deli
 	return store.First[store.Delivery](s.On(ctx).Joins("Client").Where("deliveries.id = ?", id))
 }
 
-// SharedDelivery gives a delivery without its client, with a lock that keeps its
+// SharedDelivery returns a delivery without its client, with a lock that keeps its
 // state as it is until the transaction ends; alone keeps others from reading it so,
 // for who wants to change the state.
 func (s Queries) SharedDelivery(ctx context.Context, id int64, alone bool) (*store.Delivery, error) {
@@ -52,7 +52,7 @@ func (s Queries) SharedDelivery(ctx context.Context, id int64, alone bool) (*sto
 	return store.First[store.Delivery](s.On(ctx).Clauses(clause.Locking{Strength: strength}).Where("id = ?", id))
 }
 
-// Deliveries gives a page of deliveries, newest first.
+// Deliveries returns a page of deliveries, newest first.
 func (s Queries) Deliveries(ctx context.Context, p store.Page) ([]store.Delivery, error) {
 	return store.List[store.Delivery](p.Newest(s.On(ctx).Preload("Client")))
 }
@@ -141,12 +141,12 @@ func (s Queries) Meets(ctx context.Context, it *store.DeliveryItem, client int64
 	return m, store.Told(err)
 }
 
-// DeliveryItem gives one thing.
+// DeliveryItem returns one thing.
 func (s Queries) DeliveryItem(ctx context.Context, id int64) (*store.DeliveryItem, error) {
 	return store.First[store.DeliveryItem](s.On(ctx).Preload("Client").Where("id = ?", id))
 }
 
-// DeliveryItems gives a page of a delivery's things in the order they came, of
+// DeliveryItems returns a page of a delivery's things in the order they came, of
 // one kind or, where it is empty, of all.
 func (s Queries) DeliveryItems(ctx context.Context, delivery int64, kind string, p store.Page) ([]store.DeliveryItem, error) {
 	q := s.On(ctx).Preload("Client").Where("delivery_id = ? AND id > ?", delivery, p.AfterID)
@@ -156,7 +156,7 @@ func (s Queries) DeliveryItems(ctx context.Context, delivery int64, kind string,
 	return store.List[store.DeliveryItem](q.Order("id").Limit(p.Limit))
 }
 
-// Unpacking gives the archives of a delivery that are not unpacked.
+// Unpacking returns the archives of a delivery that are not unpacked.
 func (s Queries) Unpacking(ctx context.Context, delivery int64) ([]store.DeliveryItem, error) {
 	return store.List[store.DeliveryItem](s.On(ctx).Where("delivery_id = ? AND kind = ? AND NOT unpacked", delivery, ItemArchive).Order("id"))
 }
@@ -251,14 +251,14 @@ func (s Queries) RememberFamily(ctx context.Context, client int64, name string, 
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&familyName{client, name, family}).Error)
 }
 
-// RememberedFamily gives the family that fonts of a client which name one go
+// RememberedFamily returns the family that fonts of a client which name one go
 // into; ErrNotFound where it is the one they name.
 func (s Queries) RememberedFamily(ctx context.Context, client int64, name string) (*store.Family, error) {
 	return store.First[store.Family](s.On(ctx).Joins("JOIN family_names ON family_names.family_id = families.id").
 		Where("family_names.client_id = ? AND family_names.name = ? AND families.gone = 0", client, name))
 }
 
-// FilesByHash gives the files of the catalog with one of these bytes, by hash.
+// FilesByHash returns the files of the catalog with one of these bytes, by hash.
 func (s Queries) FilesByHash(ctx context.Context, hashes []string) (map[string]store.File, error) {
 	found, err := store.List[store.File](s.On(ctx).Where("sha256 IN ?", hashes))
 	out := map[string]store.File{}

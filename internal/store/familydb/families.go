@@ -19,12 +19,12 @@ func whole(q *gorm.DB) *gorm.DB {
 		Preload("Faces.Files.File")
 }
 
-// Family gives a family with its faces and files.
+// Family returns a family with its faces and files.
 func (s Queries) Family(ctx context.Context, id int64) (*store.Family, error) {
 	return store.First[store.Family](whole(s.On(ctx)).Where("families.id = ?", id))
 }
 
-// WholeFamilies gives families with their faces and files, by name; ErrNotFound
+// WholeFamilies returns families with their faces and files, by name; ErrNotFound
 // where one is not there.
 func (s Queries) WholeFamilies(ctx context.Context, ids []int64) ([]store.Family, error) {
 	found, err := store.List[store.Family](whole(s.On(ctx)).Where("families.id IN ?", ids).Order("families.name, families.id"))
@@ -56,7 +56,7 @@ func (s Queries) FaceByKey(ctx context.Context, family int64, key string) (*stor
 	return store.First[store.Face](s.On(ctx).Preload("Files.File").Where("family_id = ? AND face_key = ?", family, key))
 }
 
-// Face gives a face with its files.
+// Face returns a face with its files.
 func (s Queries) Face(ctx context.Context, id int64) (*store.Face, error) {
 	return store.First[store.Face](s.On(ctx).Preload("Files.File").Where("id = ?", id))
 }
@@ -71,12 +71,12 @@ func (s Queries) FileByHash(ctx context.Context, sha256 string) (*store.File, er
 	return store.First[store.File](s.On(ctx).Where("sha256 = ?", sha256))
 }
 
-// File gives a file by its number.
+// File returns a file by its number.
 func (s Queries) File(ctx context.Context, id int64) (*store.File, error) {
 	return store.First[store.File](s.On(ctx).Where("id = ?", id))
 }
 
-// FamilyOfFile gives the family a file's first face belongs to.
+// FamilyOfFile returns the family a file's first face belongs to.
 func (s Queries) FamilyOfFile(ctx context.Context, file int64) (*store.Family, error) {
 	return store.First[store.Family](s.On(ctx).Preload("Client").Joins("JOIN faces ON faces.family_id = families.id").
 		Joins("JOIN face_files ON face_files.face_id = faces.id").Where("face_files.file_id = ?", file).Limit(1))
@@ -101,7 +101,7 @@ func (s Queries) DerivedFile(ctx context.Context, source, recipe string) (*store
 	return store.First[store.Derived](s.On(ctx).Where("source = ? AND recipe = ?", source, recipe))
 }
 
-// DerivedOf gives all that was made from some sources.
+// DerivedOf returns all that was made from some sources.
 func (s Queries) DerivedOf(ctx context.Context, sources []string) ([]store.Derived, error) {
 	return store.List[store.Derived](s.On(ctx).Where("source IN ?", sources))
 }

@@ -19,7 +19,7 @@ func (s Queries) SetListing(ctx context.Context, face int64, l store.Listing) er
 		"WidthMin", "WidthMax", "Variable", "Color", "Permission", "Sample", "TraitSet", "FullName", "Bearing").Updates(&store.Face{Listing: l}).Error)
 }
 
-// TraitSet gives the number of a set of traits. Most faces share their set with
+// TraitSet returns the number of a set of traits. Most faces share their set with
 // others, so each set is kept once.
 func (s Queries) TraitSet(ctx context.Context, traits []string) (int64, error) {
 	traits = slices.Clone(traits)
@@ -99,7 +99,7 @@ func (s Queries) Recount(ctx context.Context, family int64, at time.Time, indexe
 		changed_at = ?, indexer = ? WHERE id = ?`, at, indexer, family).Error)
 }
 
-// ListedBefore gives the numbers of families that an older version of the catalog
+// ListedBefore returns the numbers of families that an older version of the catalog
 // listed, at most n.
 func (s Queries) ListedBefore(ctx context.Context, indexer, n int) ([]int64, error) {
 	var ids []int64

@@ -6,7 +6,7 @@ import (
 	"sparecrate/internal/store"
 )
 
-// WordsLike gives the words of the vocabulary that begin with one text or hold
+// WordsLike returns the words of the vocabulary that begin with one text or hold
 // another.
 func (s Queries) WordsLike(ctx context.Context, begins, holds string) ([]string, error) {
 	var words []string

@@ -217,7 +217,7 @@ func (q *FaceQuery) conditions() *where {
 	return w
 }
 
-// order gives the expression a list is sorted by, whether from the largest, and
+// order returns the expression a list is sorted by, whether from the largest, and
 // the values in it.
 func (q *Query) order() (by string, descending bool, values []any) {
 	switch q.Sort {
@@ -233,7 +233,7 @@ func (q *Query) order() (by string, descending bool, values []any) {
 	return "f.name", false, nil
 }
 
-// Search gives a page of families with what lists show of them. Page.AfterName
+// Search returns a page of families with what lists show of them. Page.AfterName
 // is the SortValue of the last one before it.
 func (s Queries) Search(ctx context.Context, q *Query, p store.Page) ([]store.Found, error) {
 	if err := s.resolve(ctx, &q.Face); err != nil {
@@ -304,13 +304,13 @@ func (s Queries) Count(ctx context.Context, q *Query) (int, error) {
 	return n, store.Told(err)
 }
 
-// Tags gives all tags in use, with how many families carry each.
+// Tags returns all tags in use, with how many families carry each.
 func (s Queries) Tags(ctx context.Context) ([]store.TagCount, error) {
 	return store.List[store.TagCount](s.On(ctx).Table("family_tags t").Select("t.tag, COUNT(*) AS families").
 		Joins("JOIN families f ON f.id = t.family_id AND f.shelf = ?", store.InCatalog).Group("t.tag").Order("t.tag"))
 }
 
-// Traits gives the traits of a kind that some face has, without the kind.
+// Traits returns the traits of a kind that some face has, without the kind.
 func (s Queries) Traits(ctx context.Context, kind string) ([]string, error) {
 	var all []string
 	err := s.On(ctx).Raw("SELECT DISTINCT SUBSTRING(trait, ?) FROM set_traits WHERE trait LIKE ? ORDER BY 1",
@@ -318,7 +318,7 @@ func (s Queries) Traits(ctx context.Context, kind string) ([]string, error) {
 	return all, store.Told(err)
 }
 
-// Searches gives a person's own saved searches and those others share, by name.
+// Searches returns a person's own saved searches and those others share, by name.
 func (s Queries) Searches(ctx context.Context, person int64) ([]store.SavedSearch, error) {
 	return store.List[store.SavedSearch](s.On(ctx).Preload("Person").Where("person_id = ? OR shared", person).Order("name, id").Limit(500))
 }

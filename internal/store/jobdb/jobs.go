@@ -44,7 +44,7 @@ func (s Queries) JobByKey(ctx context.Context, kind, key string) (*store.Job, er
 	return store.First[store.Job](s.On(ctx).Where("kind = ? AND job_key = ?", kind, key))
 }
 
-// JobsByKeys gives the jobs of one kind that there are, by key.
+// JobsByKeys returns the jobs of one kind that there are, by key.
 func (s Queries) JobsByKeys(ctx context.Context, kind string, keys []string) (map[string]store.Job, error) {
 	found, err := store.List[store.Job](s.On(ctx).Where("kind = ? AND job_key IN ?", kind, keys))
 	byKey := map[string]store.Job{}
@@ -157,12 +157,12 @@ func (s Queries) RetryJob(ctx context.Context, id int64) error {
 	return r.Error
 }
 
-// Job gives a job by its number.
+// Job returns a job by its number.
 func (s Queries) Job(ctx context.Context, id int64) (*store.Job, error) {
 	return store.First[store.Job](s.On(ctx).Where("id = ?", id))
 }
 
-// Jobs gives a page of jobs, newest first, those of one state where it is given.
+// Jobs returns a page of jobs, newest first, those of one state where it is given.
 func (s Queries) Jobs(ctx context.Context, state string, p store.Page) ([]store.Job, error) {
 	q := p.Newest(s.On(ctx))
 	if state != "" {

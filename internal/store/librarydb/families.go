@@ -28,7 +28,7 @@ func (s Queries) SetMakers(ctx context.Context, f *store.Family) error {
 	return store.Told(s.On(ctx).Model(&store.Family{}).Where("id = ?", f.ID).Updates(map[string]any{"designer": f.Designer, "foundry": f.Foundry}).Error)
 }
 
-// FamiliesOfFile gives the numbers of all families that a file has faces of.
+// FamiliesOfFile returns the numbers of all families that a file has faces of.
 func (s Queries) FamiliesOfFile(ctx context.Context, file int64) ([]int64, error) {
 	var ids []int64
 	err := s.On(ctx).Model(&store.Face{}).Distinct("family_id").Where("id IN (SELECT face_id FROM face_files WHERE file_id = ?)", file).
@@ -36,7 +36,7 @@ func (s Queries) FamiliesOfFile(ctx context.Context, file int64) ([]int64, error
 	return ids, store.Told(err)
 }
 
-// FilesReadBefore gives the files whose facts were read by a core older than a
+// FilesReadBefore returns the files whose facts were read by a core older than a
 // version.
 func (s Queries) FilesReadBefore(ctx context.Context, version int) ([]store.File, error) {
 	return store.List[store.File](s.On(ctx).Where("id IN (SELECT file_id FROM face_files WHERE reader < ?)", version))

@@ -18,12 +18,12 @@ func (s Queries) PutHostedSheet(ctx context.Context, h *store.HostedSheet) error
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"faces", "read_at", "read_by"})}).Create(h).Error)
 }
 
-// HostedSheets gives the sheets a family is served from.
+// HostedSheets returns the sheets a family is served from.
 func (s Queries) HostedSheets(ctx context.Context, family int64) ([]store.HostedSheet, error) {
 	return store.List[store.HostedSheet](s.On(ctx).Where("family_id = ?", family).Order("host, id"))
 }
 
-// SheetsOf gives the sheets of families that have no files, by family: of those
+// SheetsOf returns the sheets of families that have no files, by family: of those
 // given, or for nil of all that sites use.
 func (s Queries) SheetsOf(ctx context.Context, families []int64) (map[int64][]store.HostedSheet, error) {
 	q := s.On(ctx).Where("NOT EXISTS (SELECT 1 FROM faces WHERE faces.family_id = hosted_sheets.family_id)").Order("host, id")
@@ -40,7 +40,7 @@ func (s Queries) SheetsOf(ctx context.Context, families []int64) (map[int64][]st
 	return out, err
 }
 
-// HostedSheet gives a sheet by its number.
+// HostedSheet returns a sheet by its number.
 func (s Queries) HostedSheet(ctx context.Context, id int64) (*store.HostedSheet, error) {
 	return store.First[store.HostedSheet](s.On(ctx).Where("id = ?", id))
 }

@@ -8,7 +8,7 @@ import (
 	"sparecrate/internal/store/familydb"
 )
 
-// DeletedBefore gives the numbers of families deleted before a time.
+// DeletedBefore returns the numbers of families deleted before a time.
 func (s Queries) DeletedBefore(ctx context.Context, at time.Time) ([]int64, error) {
 	var ids []int64
 	err := s.On(ctx).Model(&store.Family{}).Where("shelf = ? AND shelf_at < ?", store.Deleted, at).Order("id").Pluck("id", &ids).Error
@@ -90,7 +90,7 @@ func (s Queries) forgetFamily(ctx context.Context, id int64, files []store.File)
 	return hashes, nil
 }
 
-// unnamed gives those of some hashes that no record names.
+// unnamed returns those of some hashes that no record names.
 func (s Queries) unnamed(ctx context.Context, hashes []string) ([]string, error) {
 	var out []string
 	for _, h := range hashes {

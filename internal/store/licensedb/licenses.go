@@ -15,17 +15,17 @@ func (s Queries) licenses(ctx context.Context) *gorm.DB {
 		Preload("Families", func(q *gorm.DB) *gorm.DB { return q.Order("name, id") })
 }
 
-// License gives a license with its families, their faces and its documents.
+// License returns a license with its families, their faces and its documents.
 func (s Queries) License(ctx context.Context, id int64) (*store.License, error) {
 	return store.First[store.License](s.licenses(ctx).Preload("Families.Faces").Where("id = ?", id))
 }
 
-// Licenses gives a page of the register, newest first.
+// Licenses returns a page of the register, newest first.
 func (s Queries) Licenses(ctx context.Context, p store.Page) ([]store.License, error) {
 	return store.List[store.License](p.Newest(s.licenses(ctx)))
 }
 
-// LicensesOf gives all licenses that cover any of the families, oldest first.
+// LicensesOf returns all licenses that cover any of the families, oldest first.
 func (s Queries) LicensesOf(ctx context.Context, families []int64) ([]store.License, error) {
 	return store.List[store.License](s.licenses(ctx).Order("id").
 		Where("id IN (SELECT license_id FROM license_families WHERE family_id IN ?)", families))
@@ -79,7 +79,7 @@ func (s Queries) AddDocument(ctx context.Context, d *store.Document) error {
 	return store.Add(ctx, s.Store, d)
 }
 
-// Document gives a document by its number.
+// Document returns a document by its number.
 func (s Queries) Document(ctx context.Context, id int64) (*store.Document, error) {
 	return store.First[store.Document](s.On(ctx).Where("id = ?", id))
 }
@@ -89,12 +89,12 @@ func (s Queries) KeepVersion(ctx context.Context, v *store.LicenseVersion) error
 	return store.Add(ctx, s.Store, v)
 }
 
-// LicenseVersions gives a license's terms as they were recorded, newest first.
+// LicenseVersions returns a license's terms as they were recorded, newest first.
 func (s Queries) LicenseVersions(ctx context.Context, id int64) ([]store.LicenseVersion, error) {
 	return store.List[store.LicenseVersion](s.On(ctx).Where("license_id = ?", id).Order("version DESC"))
 }
 
-// AllLicenses gives all licenses, or those granted to a client, oldest first.
+// AllLicenses returns all licenses, or those granted to a client, oldest first.
 func (s Queries) AllLicenses(ctx context.Context, client int64) ([]store.License, error) {
 	q := s.licenses(ctx).Order("id")
 	if client != 0 {
@@ -103,7 +103,7 @@ func (s Queries) AllLicenses(ctx context.Context, client int64) ([]store.License
 	return store.List[store.License](q)
 }
 
-// AddPlace gives a seat or an app to a license; ErrTaken where it has it.
+// AddPlace returns a seat or an app to a license; ErrTaken where it has it.
 func (s Queries) AddPlace(ctx context.Context, p *store.Place) error {
 	return store.Add(ctx, s.Store, p)
 }
@@ -117,7 +117,7 @@ func (s Queries) DropPlace(ctx context.Context, license, id int64) (*store.Place
 	return p, store.Told(s.On(ctx).Delete(p).Error)
 }
 
-// Templates gives the usual kinds of licenses by name.
+// Templates returns the usual kinds of licenses by name.
 func (s Queries) Templates(ctx context.Context) ([]store.Template, error) {
 	return store.List[store.Template](s.On(ctx).Order("name"))
 }
@@ -136,7 +136,7 @@ func (s Queries) DropTemplate(ctx context.Context, id int64) (*store.Template, e
 	return t, store.Told(s.On(ctx).Delete(t).Error)
 }
 
-// DocumentsWith gives documents whose text holds words, at most n; the words as
+// DocumentsWith returns documents whose text holds words, at most n; the words as
 // MariaDB's boolean full-text search has them, and plain for names.
 func (s Queries) DocumentsWith(ctx context.Context, words, plain string, n int) ([]store.FoundDocument, error) {
 	var out []store.FoundDocument

@@ -13,7 +13,7 @@ func (s Queries) KeepText(ctx context.Context, t *store.Kept) error {
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(t).Error)
 }
 
-// UnreadTexts gives the hashes and names of documents and papers that were not read
+// UnreadTexts returns the hashes and names of documents and papers that were not read
 // by a version, at most n.
 func (s Queries) UnreadTexts(ctx context.Context, reader, n int) ([]store.Document, error) {
 	var out []store.Document
@@ -22,7 +22,7 @@ func (s Queries) UnreadTexts(ctx context.Context, reader, n int) ([]store.Docume
 	return out, store.Told(err)
 }
 
-// RegisterFamilies gives families with their clients, without faces: all in the
+// RegisterFamilies returns families with their clients, without faces: all in the
 // catalog, and those set aside that a site uses or a license covers.
 func (s Queries) RegisterFamilies(ctx context.Context, client int64) ([]store.Family, error) {
 	q := s.On(ctx).Preload("Client").Order("name, id").

@@ -12,12 +12,12 @@ func (s Queries) AddLiveSheet(ctx context.Context, l *store.LiveSheet) error {
 	return store.Add(ctx, s.Store, l)
 }
 
-// LiveSheets gives a site's live sheets that work, newest first.
+// LiveSheets returns a site's live sheets that work, newest first.
 func (s Queries) LiveSheets(ctx context.Context, site int64) ([]store.LiveSheet, error) {
 	return store.List[store.LiveSheet](s.On(ctx).Where("site_id = ? AND withdrawn_at IS NULL", site).Order("id DESC"))
 }
 
-// LiveSheetByHash gives the live sheet with a secret that hashes to this, if it works.
+// LiveSheetByHash returns the live sheet with a secret that hashes to this, if it works.
 func (s Queries) LiveSheetByHash(ctx context.Context, hash string) (*store.LiveSheet, error) {
 	return store.First[store.LiveSheet](s.On(ctx).Where("hash = ? AND withdrawn_at IS NULL", hash))
 }

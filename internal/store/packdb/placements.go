@@ -8,7 +8,7 @@ import (
 	"sparecrate/internal/store"
 )
 
-// LandedAt gives the addresses of a site's files in an environment, by path.
+// LandedAt returns the addresses of a site's files in an environment, by path.
 func (s Queries) LandedAt(ctx context.Context, site int64, environment string) (map[string]store.Landed, error) {
 	found, err := store.List[store.Landed](s.On(ctx).Where("site_id = ? AND environment = ?", site, environment).Order("path"))
 	out := make(map[string]store.Landed, len(found))
@@ -34,7 +34,7 @@ func (s Queries) ForgetLanded(ctx context.Context, site int64, environment, path
 	return r.RowsAffected, store.Told(r.Error)
 }
 
-// LatestPacks gives the last pack of each of some sites and environments.
+// LatestPacks returns the last pack of each of some sites and environments.
 func (s Queries) LatestPacks(ctx context.Context, sites []int64) ([]store.Pack, error) {
 	if len(sites) == 0 {
 		return nil, nil
@@ -42,7 +42,7 @@ func (s Queries) LatestPacks(ctx context.Context, sites []int64) ([]store.Pack, 
 	return store.List[store.Pack](s.On(ctx).Where("id IN (SELECT MAX(id) FROM packs WHERE site_id IN ? GROUP BY site_id, environment)", sites).Order("id DESC"))
 }
 
-// CurrentSources gives the SHA-256 of the current file of each face of the families
+// CurrentSources returns the SHA-256 of the current file of each face of the families
 // on some sites, by face.
 func (s Queries) CurrentSources(ctx context.Context, sites []int64) (map[int64]string, error) {
 	out := map[int64]string{}

@@ -7,7 +7,7 @@ import (
 	"sparecrate/internal/store"
 )
 
-// Recipes gives the recipes of a site's families, by family.
+// Recipes returns the recipes of a site's families, by family.
 func (s Queries) Recipes(ctx context.Context, site int64) (map[int64]string, error) {
 	var rows []struct {
 		FamilyID int64
@@ -64,14 +64,14 @@ func (s Queries) withFamilies(ctx context.Context, packs []store.Pack) error {
 	return nil
 }
 
-// PackedFaces gives the faces that a pack was made of.
+// PackedFaces returns the faces that a pack was made of.
 func (s Queries) PackedFaces(ctx context.Context, pack int64) ([]int64, error) {
 	var out []int64
 	err := s.On(ctx).Raw("SELECT DISTINCT f.face_id FROM face_files f JOIN pack_files p ON p.file_id = f.file_id WHERE p.pack_id = ? ORDER BY f.face_id", pack).Scan(&out).Error
 	return out, store.Told(err)
 }
 
-// Pack gives a pack by its number.
+// Pack returns a pack by its number.
 func (s Queries) Pack(ctx context.Context, id int64) (*store.Pack, error) {
 	p, err := store.First[store.Pack](s.On(ctx).Where("id = ?", id))
 	if err != nil {
@@ -81,7 +81,7 @@ func (s Queries) Pack(ctx context.Context, id int64) (*store.Pack, error) {
 	return &one[0], s.withFamilies(ctx, one)
 }
 
-// Packs gives a site's packs, newest first.
+// Packs returns a site's packs, newest first.
 func (s Queries) Packs(ctx context.Context, site int64) ([]store.Pack, error) {
 	packs, err := store.List[store.Pack](s.On(ctx).Where("site_id = ?", site).Order("id DESC").Limit(200))
 	if err != nil {

@@ -12,12 +12,12 @@ import (
 // AddFeed adds a feed.
 func (s Queries) AddFeed(ctx context.Context, f *store.Feed) error { return store.Add(ctx, s.Store, f) }
 
-// Feeds gives a person's feeds that work, newest first.
+// Feeds returns a person's feeds that work, newest first.
 func (s Queries) Feeds(ctx context.Context, person int64) ([]store.Feed, error) {
 	return store.List[store.Feed](s.On(ctx).Where("person_id = ? AND withdrawn_at IS NULL", person).Order("id DESC"))
 }
 
-// FeedByHash gives the feed with a secret that hashes to this, if it works.
+// FeedByHash returns the feed with a secret that hashes to this, if it works.
 func (s Queries) FeedByHash(ctx context.Context, hash string) (*store.Feed, error) {
 	return store.First[store.Feed](s.On(ctx).Where("hash = ? AND withdrawn_at IS NULL", hash))
 }

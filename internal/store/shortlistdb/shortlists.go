@@ -15,7 +15,7 @@ func (s Queries) shortlists(ctx context.Context) *gorm.DB {
 		Preload("Shares", func(q *gorm.DB) *gorm.DB { return q.Order("id DESC") })
 }
 
-// Shortlists gives the shortlists of a client, of all for 0, by name.
+// Shortlists returns the shortlists of a client, of all for 0, by name.
 func (s Queries) Shortlists(ctx context.Context, client int64, p store.Page) ([]store.Shortlist, error) {
 	q := p.ByName(s.shortlists(ctx), "shortlists")
 	if client != 0 {
@@ -24,7 +24,7 @@ func (s Queries) Shortlists(ctx context.Context, client int64, p store.Page) ([]
 	return store.List[store.Shortlist](q)
 }
 
-// Shortlist gives a shortlist with its families in order.
+// Shortlist returns a shortlist with its families in order.
 func (s Queries) Shortlist(ctx context.Context, id int64) (*store.Shortlist, error) {
 	return store.First[store.Shortlist](s.shortlists(ctx).Where("id = ?", id))
 }

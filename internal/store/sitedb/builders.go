@@ -8,12 +8,12 @@ import (
 	"sparecrate/internal/store"
 )
 
-// Builders gives all sets of rules that are kept, by name.
+// Builders returns all sets of rules that are kept, by name.
 func (s Queries) Builders(ctx context.Context) ([]store.Builder, error) {
 	return store.List[store.Builder](s.On(ctx).Order("name, id"))
 }
 
-// Builder gives the set of rules of a kind; ErrNotFound where none is kept.
+// Builder returns the set of rules of a kind; ErrNotFound where none is kept.
 func (s Queries) Builder(ctx context.Context, kind string) (*store.Builder, error) {
 	return store.First[store.Builder](s.On(ctx).Where("kind = ?", kind))
 }
@@ -52,12 +52,12 @@ func (s Queries) DropBuilder(ctx context.Context, kind string) (bool, error) {
 	return r.RowsAffected > 0, store.Told(r.Error)
 }
 
-// BuilderVersions gives the versions of a kind, newest first.
+// BuilderVersions returns the versions of a kind, newest first.
 func (s Queries) BuilderVersions(ctx context.Context, kind string) ([]store.BuilderVersion, error) {
 	return store.List[store.BuilderVersion](s.On(ctx).Where("kind = ?", kind).Order("version DESC"))
 }
 
-// SitesWith gives the sites delivered to a kind of builder.
+// SitesWith returns the sites delivered to a kind of builder.
 func (s Queries) SitesWith(ctx context.Context, kind string) ([]store.Site, error) {
 	return store.List[store.Site](s.On(ctx).Where("builder = ?", kind).Order("name, id"))
 }

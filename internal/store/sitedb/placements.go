@@ -55,12 +55,12 @@ func (s Queries) nextVersion(ctx context.Context, site int64, version int, choic
 	return store.Told(r.Error)
 }
 
-// SitePages gives the pages of a site in the order they were named.
+// SitePages returns the pages of a site in the order they were named.
 func (s Queries) SitePages(ctx context.Context, site int64) ([]store.SitePage, error) {
 	return store.List[store.SitePage](s.On(ctx).Where("site_id = ?", site).Order("id"))
 }
 
-// PagesOf gives the pages of some sites, by site.
+// PagesOf returns the pages of some sites, by site.
 func (s Queries) PagesOf(ctx context.Context, sites []int64) (map[int64][]store.SitePage, error) {
 	out := map[int64][]store.SitePage{}
 	if len(sites) == 0 {

@@ -15,12 +15,12 @@ func (s Queries) sites(ctx context.Context) *gorm.DB {
 		Preload("Placements", func(q *gorm.DB) *gorm.DB { return q.Order("id") }).Preload("StandIns", func(q *gorm.DB) *gorm.DB { return q.Order("name") })
 }
 
-// Site gives a site with the names of its families.
+// Site returns a site with the names of its families.
 func (s Queries) Site(ctx context.Context, id int64) (*store.Site, error) {
 	return store.First[store.Site](s.sites(ctx).Where("id = ?", id))
 }
 
-// Sites gives a page of sites by name.
+// Sites returns a page of sites by name.
 func (s Queries) Sites(ctx context.Context, p store.Page) ([]store.Site, error) {
 	return store.List[store.Site](p.ByName(s.sites(ctx), "sites"))
 }
@@ -66,7 +66,7 @@ func (s Queries) AddSignOff(ctx context.Context, o *store.SignOff) error {
 	return store.Add(ctx, s.Store, o)
 }
 
-// SignOffs gives the sign-offs of some sites by site, newest first.
+// SignOffs returns the sign-offs of some sites by site, newest first.
 func (s Queries) SignOffs(ctx context.Context, sites []int64) (map[int64][]store.SignOff, error) {
 	found, err := store.List[store.SignOff](s.On(ctx).Where("site_id IN ?", sites).Order("id DESC"))
 	out := make(map[int64][]store.SignOff, len(sites))
@@ -76,12 +76,12 @@ func (s Queries) SignOffs(ctx context.Context, sites []int64) (map[int64][]store
 	return out, err
 }
 
-// AllSignOffs gives all sign-offs, newest first.
+// AllSignOffs returns all sign-offs, newest first.
 func (s Queries) AllSignOffs(ctx context.Context) ([]store.SignOff, error) {
 	return store.List[store.SignOff](s.On(ctx).Order("id DESC"))
 }
 
-// SignOff gives a sign-off by its number.
+// SignOff returns a sign-off by its number.
 func (s Queries) SignOff(ctx context.Context, id int64) (*store.SignOff, error) {
 	return store.First[store.SignOff](s.On(ctx).Where("id = ?", id))
 }

@@ -10,7 +10,7 @@ import (
 	"sparecrate/internal/store"
 )
 
-// Bearing gives the number under which what verdicts need of a face is kept. Most
+// Bearing returns the number under which what verdicts need of a face is kept. Most
 // faces of a family bear the same, so each is kept once.
 func (s Queries) Bearing(ctx context.Context, body string) (int64, error) {
 	sum := sha256.Sum256([]byte(body))
@@ -28,7 +28,7 @@ func (s Queries) Bearing(ctx context.Context, body string) (int64, error) {
 	return id, look(" LOCK IN SHARE MODE")
 }
 
-// FaceStyles gives the places of the faces of families, by face.
+// FaceStyles returns the places of the faces of families, by face.
 func (s Queries) FaceStyles(ctx context.Context, families []int64) (map[int64]store.FaceStyle, error) {
 	out := map[int64]store.FaceStyle{}
 	if len(families) == 0 {
@@ -43,7 +43,7 @@ func (s Queries) FaceStyles(ctx context.Context, families []int64) (map[int64]st
 	return out, store.Told(err)
 }
 
-// BearingFaces gives the faces of families in their order; of all families that
+// BearingFaces returns the faces of families in their order; of all families that
 // sites use for none.
 func (s Queries) BearingFaces(ctx context.Context, families []int64) ([]store.BearingFace, error) {
 	q := s.On(ctx).Table("faces").Select("id, family_id, full_name, bearing, variable").Where("file_id <> 0").Order("family_id, width, weight, slope DESC, id")
@@ -69,7 +69,7 @@ func (s Queries) BearingFaces(ctx context.Context, families []int64) ([]store.Be
 	return out, rows.Err()
 }
 
-// Bearings gives what verdicts need by number; of all faces for none.
+// Bearings returns what verdicts need by number; of all faces for none.
 func (s Queries) Bearings(ctx context.Context, ids []int64) (map[int64]string, error) {
 	var rows []struct {
 		ID   int64
@@ -83,7 +83,7 @@ func (s Queries) Bearings(ctx context.Context, ids []int64) (map[int64]string, e
 	return out, store.Told(err)
 }
 
-// PaperFindings gives what was found in the papers of families; of all that sites
+// PaperFindings returns what was found in the papers of families; of all that sites
 // use for none.
 func (s Queries) PaperFindings(ctx context.Context, families []int64) ([]store.PaperFindings, error) {
 	q := store.PapersFindings(s.On(ctx)).Order("papers.id")
@@ -96,7 +96,7 @@ func (s Queries) PaperFindings(ctx context.Context, families []int64) ([]store.P
 	return out, store.Told(q.Scan(&out).Error)
 }
 
-// Uses gives which sites use which families; of all sites for none.
+// Uses returns which sites use which families; of all sites for none.
 func (s Queries) Uses(ctx context.Context, sites []int64) ([]store.Using, error) {
 	q := store.SitesUsing(s.On(ctx)).Order("sites.name, site_families.site_id, site_families.family_id")
 	if sites != nil {
@@ -106,7 +106,7 @@ func (s Queries) Uses(ctx context.Context, sites []int64) ([]store.Using, error)
 	return out, store.Told(q.Scan(&out).Error)
 }
 
-// AllSites gives all sites, or a client's, by name, without their families.
+// AllSites returns all sites, or a client's, by name, without their families.
 func (s Queries) AllSites(ctx context.Context, client int64) ([]store.Site, error) {
 	q := s.On(ctx).Preload("Client").Preload("Placements", func(q *gorm.DB) *gorm.DB { return q.Order("id") }).Preload("StandIns").Order("name, id")
 	if client != 0 {
@@ -115,12 +115,12 @@ func (s Queries) AllSites(ctx context.Context, client int64) ([]store.Site, erro
 	return store.List[store.Site](q)
 }
 
-// UsedFamilies gives the families that sites use, without their faces.
+// UsedFamilies returns the families that sites use, without their faces.
 func (s Queries) UsedFamilies(ctx context.Context) ([]store.Family, error) {
 	return store.List[store.Family](s.On(ctx).Where("id IN (SELECT family_id FROM site_families)").Order("name, id"))
 }
 
-// SiteViews gives the page views of sites by month; of all sites for none.
+// SiteViews returns the page views of sites by month; of all sites for none.
 func (s Queries) SiteViews(ctx context.Context, sites []int64) ([]store.Views, error) {
 	q := s.On(ctx).Order("site_id, month")
 	if sites != nil {

@@ -19,7 +19,7 @@ func Face(t testing.TB, d *foundry.Design, as font.Container) *sfnt.Font {
 	return Parsed(t, b)
 }
 
-// Parsed gives the tables of a font file of one face.
+// Parsed returns the tables of a font file of one face.
 func Parsed(t testing.TB, b []byte) *sfnt.Font {
 	t.Helper()
 	fonts, err := sfnt.Parse(b)
