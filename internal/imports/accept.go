@@ -17,6 +17,7 @@ import (
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/licensedb"
 	"sparecrate/internal/work"
 )
@@ -143,7 +144,7 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 		}
 	}
 	// What is left out is decided on where its bytes are in the catalog.
-	same, err := deliverydb.In(c.store).FilesByHash(ctx, left)
+	same, err := familydb.In(c.store).FilesByHash(ctx, left)
 	if err != nil {
 		return err
 	}
@@ -267,7 +268,7 @@ func (t *taking) group(ctx context.Context, items []*store.DeliveryItem) error {
 // read gathers what is known of a font and keeps what can be kept before the
 // transaction; nil for one that is refused after all.
 func (t *taking) read(ctx context.Context, it *store.DeliveryItem) (*intake, error) {
-	faces, bad, err := t.c.factsOf(ctx, it)
+	faces, bad, err := t.c.readings.of(ctx, it)
 	if err != nil {
 		return nil, err
 	}

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"path"
+	"time"
 
 	"sparecrate/font/facts"
 	"sparecrate/internal/bucket"
@@ -16,8 +17,15 @@ import (
 	"sparecrate/internal/store/deliverydb"
 )
 
-// keepRead keeps what was read of an arrived font for when it is taken in.
-func (c *Imports) keepRead(ctx context.Context, hash string, faces []facts.Face) error {
+// readings keep what is read of arrived fonts until they are taken in.
+type readings struct {
+	store  *store.Store
+	bucket *bucket.Bucket
+	now    func() time.Time
+}
+
+// keep keeps what was read of an arrived font for when it is taken in.
+func (c readings) keep(ctx context.Context, hash string, faces []facts.Face) error {
 	var out bytes.Buffer
 	w, err := flate.NewWriter(&out, flate.BestSpeed)
 	if err != nil {
@@ -30,10 +38,10 @@ func (c *Imports) keepRead(ctx context.Context, hash string, faces []facts.Face)
 	return c.store.Tx(ctx, func(tx *store.Store) error { return deliverydb.In(tx).KeepArrived(ctx, &kept) })
 }
 
-// factsOf returns what is known of an arrived font: what was read when it arrived, or by
+// of returns what is known of an arrived font: what was read when it arrived, or by
 // reading it again where that is no longer kept or another version read it. The second
 // error says why it is no font.
-func (c *Imports) factsOf(ctx context.Context, it *store.DeliveryItem) (faces []facts.Face, bad, err error) {
+func (c readings) of(ctx context.Context, it *store.DeliveryItem) (faces []facts.Face, bad, err error) {
 	kept, err := deliverydb.In(c.store).Arrived(ctx, it.SHA256)
 	switch {
 	case errors.Is(err, store.ErrNotFound) || err == nil && kept.Reader != facts.Version:

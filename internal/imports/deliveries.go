@@ -13,6 +13,7 @@ import (
 	"sparecrate/internal/delivery"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/familydb"
 )
 
 // A delivery is what arrived together. Things are put into it one after the other
@@ -248,14 +249,14 @@ func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []stor
 		return r, nil
 	}
 	var err error
-	if r.same, err = deliverydb.In(c.store).FilesByHash(ctx, hashes); err != nil {
+	if r.same, err = familydb.In(c.store).FilesByHash(ctx, hashes); err != nil {
 		return nil, err
 	}
 	var files []int64
 	for _, f := range r.same {
 		files = append(files, f.ID)
 	}
-	r.holds, err = deliverydb.In(c.store).FamilyOfFiles(ctx, files)
+	r.holds, err = familydb.In(c.store).FamilyOfFiles(ctx, files)
 	return r, err
 }
 

@@ -29,6 +29,7 @@ type Imports struct {
 	limits     app.Limits
 	now        func() time.Time
 	note       app.Noter
+	readings   readings
 }
 
 // New returns the imports of a database, and has the queue unpack, fetch and accept them,
@@ -36,7 +37,7 @@ type Imports struct {
 func New(c *app.Core, made *conversion.Conversion, licenses *licensing.Licensing, families *library.Library) *Imports {
 	i := &Imports{
 		store: c.Store, bucket: c.Bucket, queue: c.Queue, conversion: made, licensing: licenses, library: families, outside: c.Outside,
-		heavy: c.Heavy, limits: c.Limits, now: c.Now, note: app.Notes(c.Now),
+		heavy: c.Heavy, limits: c.Limits, now: c.Now, note: app.Notes(c.Now), readings: readings{c.Store, c.Bucket, c.Now},
 	}
 	c.Queue.Handle(jobUnpack, i.unpack)
 	c.Queue.Handle(jobAccept, i.takeIn)

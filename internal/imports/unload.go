@@ -193,7 +193,7 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	}
 	it.Meets = &m
 	if it.Marked = !m.InCatalog && !m.Twice; it.Marked {
-		if err := c.keepRead(ctx, it.SHA256, faces); err != nil {
+		if err := c.readings.keep(ctx, it.SHA256, faces); err != nil {
 			return err
 		}
 	}

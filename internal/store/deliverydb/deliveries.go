@@ -258,16 +258,6 @@ func (s Queries) RememberedFamily(ctx context.Context, client int64, name string
 		Where("family_names.client_id = ? AND family_names.name = ? AND families.gone = 0", client, name))
 }
 
-// FilesByHash returns the files of the catalog with one of these bytes, by hash.
-func (s Queries) FilesByHash(ctx context.Context, hashes []string) (map[string]store.File, error) {
-	found, err := store.List[store.File](s.On(ctx).Where("sha256 IN ?", hashes))
-	out := map[string]store.File{}
-	for _, f := range found {
-		out[f.SHA256] = f
-	}
-	return out, err
-}
-
 // arrivedAtOnce is how many fonts are looked at in a step for the names they say.
 const arrivedAtOnce = 1000
 
@@ -341,22 +331,4 @@ func (s Queries) HeadsByName(ctx context.Context, client int64, name string) (*s
 	err = s.On(ctx).Raw(`SELECT c.face_key, c.style, c.slope, c.weight, c.container, c.containers, c.variable, COALESCE(l.version, '') AS version
 		FROM faces c LEFT JOIN face_files l ON l.face_id = c.id AND l.file_id = c.file_id AND l.place = c.place WHERE c.family_id = ?`, f.ID).Scan(&f.Faces).Error
 	return &f, store.Told(err)
-}
-
-// FamilyOfFiles returns the family that each of some files is in.
-func (s Queries) FamilyOfFiles(ctx context.Context, files []int64) (map[int64]store.Family, error) {
-	out := map[int64]store.Family{}
-	if len(files) == 0 {
-		return out, nil
-	}
-	var rows []struct {
-		FileID, ID int64
-		Name       string
-	}
-	err := s.On(ctx).Raw(`SELECT l.file_id, MIN(f.id) AS id, MIN(f.name) AS name FROM face_files l JOIN faces c ON c.id = l.face_id JOIN families f ON f.id = c.family_id
-		WHERE l.file_id IN ? GROUP BY l.file_id`, files).Scan(&rows).Error
-	for _, r := range rows {
-		out[r.FileID] = store.Family{ID: r.ID, Name: r.Name}
-	}
-	return out, store.Told(err)
 }

@@ -115,3 +115,31 @@ func (s Queries) DerivedByHash(ctx context.Context, source, hash string) (*store
 func (s Queries) AddDerived(ctx context.Context, d *store.Derived) error {
 	return s.On(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(d).Error
 }
+
+// FilesByHash returns the files of the catalog with one of these bytes, by hash.
+func (s Queries) FilesByHash(ctx context.Context, hashes []string) (map[string]store.File, error) {
+	found, err := store.List[store.File](s.On(ctx).Where("sha256 IN ?", hashes))
+	out := map[string]store.File{}
+	for _, f := range found {
+		out[f.SHA256] = f
+	}
+	return out, err
+}
+
+// FamilyOfFiles returns the family that each of some files is in.
+func (s Queries) FamilyOfFiles(ctx context.Context, files []int64) (map[int64]store.Family, error) {
+	out := map[int64]store.Family{}
+	if len(files) == 0 {
+		return out, nil
+	}
+	var rows []struct {
+		FileID, ID int64
+		Name       string
+	}
+	err := s.On(ctx).Raw(`SELECT l.file_id, MIN(f.id) AS id, MIN(f.name) AS name FROM face_files l JOIN faces c ON c.id = l.face_id JOIN families f ON f.id = c.family_id
+		WHERE l.file_id IN ? GROUP BY l.file_id`, files).Scan(&rows).Error
+	for _, r := range rows {
+		out[r.FileID] = store.Family{ID: r.ID, Name: r.Name}
+	}
+	return out, store.Told(err)
+}
