@@ -65,6 +65,8 @@ func TestReadPasted(t *testing.T) {
 		{"no scheme", "type.example/s.css", []string{"https://type.example/s.css"}, []string{"without https://"}},
 		{"in a sentence", "Please use “" + sheet + "” from now on", []string{sheet}, []string{"Curly quotes"}},
 		{"twice", sheet + "\n" + sheet + "\nhttp://other.example/x.css", []string{sheet, "http://other.example/x.css"}, nil},
+		{"without and with what is no whole address", `<link rel=stylesheet href="` + sheet + `"><link rel=stylesheet href="ftp://type.example/s.css"><link rel=stylesheet href="/s.css"><link rel=stylesheet href="http:s.css">`,
+			[]string{sheet}, []string{`"ftp://type.example/s.css" is not a whole address`, `"/s.css" is not a whole address`, `"http:s.css" is not a whole address`}},
 		{"half a tag", `href="` + sheet + `" rel="stylesheet">`, []string{sheet}, nil},
 	} {
 		p, err := css.ReadPasted(c.pasted)
@@ -75,6 +77,10 @@ func TestReadPasted(t *testing.T) {
 			assert.Contains(t, p.Notes[i], n, c.why)
 		}
 	}
+	sheetOf := css.ReadSheet(`@font-face{font-family:X;src:local("X Bold"),url("data:font/woff2;base64,AAAA"),URL(DATA:x),url(a.woff2) format("woff2"),url("b.woff") format(woff),local(Y)}`, "https://files.example/css/")
+	require.Len(t, sheetOf.Faces, 1)
+	assert.Equal(t, []string{"X Bold", "Y"}, sheetOf.Faces[0].Local)
+	assert.Equal(t, []css.HostedFile{{Address: "https://files.example/css/a.woff2", Format: "woff2"}, {Address: "https://files.example/css/b.woff", Format: "woff"}}, sheetOf.Faces[0].Files)
 	p, err := css.ReadPasted("@fontface {\n font-family: ‘Zenithar’; src: url(//files.example/z.woff2) }\nfont-face { font-family: Zed; src: url(https://files.example/zed.woff) }")
 	require.NoError(t, err)
 	require.Len(t, p.Faces, 2)
