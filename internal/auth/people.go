@@ -174,7 +174,7 @@ func (c *Auth) NewPassword(ctx context.Context, p *store.Person, id int64) (*api
 		return nil, err
 	}
 	if p.Token != nil {
-		return nil, needsPassword("A token changes no password, of others neither. Sign in with the password for it.")
+		return nil, needsPassword("A token gives nobody a new password. Sign in with your own for it.")
 	}
 	if id == p.ID {
 		return nil, app.Problem(app.Conflict, "own-account", "Change your own password with the one you have.")

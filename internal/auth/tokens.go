@@ -72,7 +72,7 @@ func (c *Auth) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*
 	t := store.Token{PersonID: p.ID, Name: name, Scope: string(scope), CreatedAt: c.now(), ExpiresAt: c.now().Add(time.Duration(days) * 24 * time.Hour), Person: *p}
 	if by := p.Token; by != nil {
 		if slices.Index(scopes, scope) >= slices.Index(scopes, api.TokenScope(by.Scope)) {
-			return nil, needsPassword("A token of the scope %s makes only narrower ones, none of the scope %s.", by.Scope, scope)
+			return nil, needsPassword("A token with the scope %s makes only tokens with a narrower scope, not %s.", by.Scope, scope)
 		}
 		if t.ExpiresAt.After(by.ExpiresAt) {
 			if n.Days != nil {

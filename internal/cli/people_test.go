@@ -28,7 +28,7 @@ func TestAccountsOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, s.ok("tokens", "add", "--scope", "admin", "--password-file", s.password, "provisioning"), "Keep it now")
 	_, errs, code := s.run("tokens", "add", "--scope", "admin", "provisioning")
 	assert.Equal(t, 2, code)
-	assert.Contains(t, errs, "makes only narrower ones, none of the scope admin")
+	assert.Contains(t, errs, "makes only tokens with a narrower scope, not admin")
 	for _, wrong := range []struct {
 		args []string
 		code int
@@ -39,7 +39,7 @@ func TestAccountsOnTheCommandLine(t *testing.T) {
 		{[]string{"change", "mads@lanternjaw.example"}, 2, "--name or --role"},
 		{[]string{"change", "--role", "owner", "mads@lanternjaw.example"}, 1, "choose viewer, editor or admin"},
 		{[]string{"password"}, 2, "WHO it is about"},
-		{[]string{"password", "mads@lanternjaw.example"}, 2, "A token changes no password, of others neither. Sign in with the password for it: there is no terminal to ask for a password; give it with --password-file"},
+		{[]string{"password", "mads@lanternjaw.example"}, 2, "A token gives nobody a new password. Sign in with your own for it: there is no terminal to ask for a password; give it with --password-file"},
 		{[]string{"password", "--password-file", s.write("wrong", []byte("not the password")), "mads@lanternjaw.example"}, 1, "wrong"},
 		{[]string{"change", "--role", "admin", "mads@lanternjaw.example"}, 2, "A token makes nobody an admin"},
 	} {
