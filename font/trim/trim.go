@@ -263,7 +263,7 @@ func (t *trimmer) close() error {
 	return t.outlines.close(&t.keep)
 }
 
-// number returns the glyphs that stay new numbers in the old order.
+// number gives the glyphs that stay new numbers in the old order.
 func (t *trimmer) number() error {
 	t.to = make([]table.GlyphID, math.MaxUint16+1) // damaged tables may name glyphs that are not there
 	for _, g := range t.keep.Glyphs() {

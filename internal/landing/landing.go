@@ -118,7 +118,7 @@ func Read(text string, files []string, inOrder bool) Outcome {
 	return out
 }
 
-// settle returns the addresses that bear no name of a file to the files that are
+// settle gives the addresses that bear no name of a file to the files that are
 // left, where that is meant or cannot be otherwise.
 func (o *Outcome) settle(left, open []string, inOrder bool) {
 	if len(left) == 0 {

@@ -67,7 +67,7 @@ func (p *packing) makings(f *packedFace) []conversion.Making {
 	return out
 }
 
-// fill returns the files of a packing, made on all cores; what was made before is taken as
+// fill gives the files of a packing, made on all cores; what was made before is taken as
 // it is.
 func (c *Packaging) fill(ctx context.Context, p *packing, made maker) error {
 	known, err := c.known(ctx, p)
@@ -105,7 +105,7 @@ func (c *Packaging) known(ctx context.Context, p *packing) (map[string]store.Der
 	return out, err
 }
 
-// fillFace returns the files of one face.
+// fillFace gives the files of one face.
 func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived, made maker) error {
 	one := &p.Families[f.family].Faces[f.at]
 	if f.trouble != nil {

@@ -117,7 +117,7 @@ func (l *looks) face(c *echo.Context) (int64, error) {
 	return id, nil
 }
 
-// picture returns the words of a link drawn in a face.
+// picture gives the words of a link drawn in a face.
 func (l *looks) picture(c *echo.Context) error {
 	face, err := l.face(c)
 	if err != nil {
@@ -133,7 +133,7 @@ func (l *looks) picture(c *echo.Context) error {
 	return c.Blob(http.StatusOK, "image/png", png)
 }
 
-// font returns a face itself.
+// font gives a face itself.
 func (l *looks) font(c *echo.Context) error {
 	face, err := l.face(c)
 	if err != nil {

@@ -204,7 +204,7 @@ func (c *Directory) SetPlacements(ctx context.Context, p *store.Person, site int
 	return c.Site(ctx, p, site)
 }
 
-// nameFaces returns placements that name a face its weight and style; of a variable
+// nameFaces gives placements that name a face its weight and style; of a variable
 // one its style alone.
 func (c *Directory) nameFaces(ctx context.Context, placements []store.Placement) error {
 	for i := range placements {

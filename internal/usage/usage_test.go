@@ -89,18 +89,15 @@ func TestWhatAReceiverChanges(t *testing.T) {
 		{"a static face of a form", "upload-form", func(*FaceStyle) {}, nil},
 		{"a variable face where none is taken", "upload-form", func(f *FaceStyle) { f.Variable = true }, []license.Change{license.Outlines}},
 		{"a variable face where one is taken", "self-hosted", func(f *FaceStyle) { f.Variable = true }, nil},
-		{"PostScript outlines where only TrueType is taken", "android-app", func(f *FaceStyle) { f.PostScript = true }, nil},
+		{"PostScript outlines where only TrueType is taken", "app-form", func(f *FaceStyle) { f.PostScript = true }, []license.Change{license.Outlines}},
+		{"TrueType outlines there", "app-form", func(*FaceStyle) {}, nil},
+		{"PostScript outlines where they are taken", "apple-app", func(f *FaceStyle) { f.PostScript = true }, nil},
 	} {
 		s := sans()
 		c.change(&s.Styles[family][0])
-		rules := shipped(t, c.kind)
-		got := s.sends(&store.Site{}, family, "Skerrow Sans", rules)
-		want := c.want
-		if _, retype, _ := rules.ContainersOf(facts.CFF); retype && s.Styles[family][0].PostScript {
-			want = []license.Change{license.Outlines}
-		}
-		assert.Equal(t, want, got.With(nil), c.why)
-		assert.Equal(t, append([]license.Change{license.Subset}, want...), got.With([]license.Change{license.Subset}), c.why)
+		got := s.sends(&store.Site{}, family, "Skerrow Sans", shipped(t, c.kind))
+		assert.Equal(t, c.want, got.With(nil), c.why)
+		assert.Equal(t, append([]license.Change{license.Subset}, c.want...), got.With([]license.Change{license.Subset}), c.why)
 		assert.Len(t, got.With([]license.Change{license.Outlines}), 1, "%s: not asked for twice", c.why)
 	}
 }

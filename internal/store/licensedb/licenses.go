@@ -103,7 +103,7 @@ func (s Queries) AllLicenses(ctx context.Context, client int64) ([]store.License
 	return store.List[store.License](q)
 }
 
-// AddPlace returns a seat or an app to a license; ErrTaken where it has it.
+// AddPlace gives a seat or an app to a license; ErrTaken where it has it.
 func (s Queries) AddPlace(ctx context.Context, p *store.Place) error {
 	return store.Add(ctx, s.Store, p)
 }
