@@ -38,9 +38,13 @@ require (
 	golang.org/x/text v0.43.0
 	gorm.io/driver/mysql v1.6.0
 	gorm.io/gorm v1.31.2
+	gotest.tools/v3 v3.5.2
 )
 
-require github.com/anchore/go-struct-converter v0.1.0 // indirect
+require (
+	github.com/anchore/go-struct-converter v0.1.0 // indirect
+	github.com/google/go-cmp v0.7.0 // indirect
+)
 
 require (
 	filippo.io/edwards25519 v1.2.0 // indirect

@@ -157,10 +157,10 @@ func TestAttachmentIsWrittenAgain(t *testing.T) {
 	assert.Empty(t, gone, "nothing to put on it")
 }
 
-// TestConditionsOfVariationsAreSettled takes freedom from a table whose feature calls
-// other rules in a part of the design space.
-func TestConditionsOfVariationsAreSettled(t *testing.T) {
-	// 10 becomes 20 as a rule, 30 where axis 0 is between 0.5 and 1, 40 where axis 1 is above 0.25.
+// varied is a table whose feature calls other rules in two parts of the design space:
+// 10 becomes 20 as a rule, 30 where axis 0 is between 0.5 and 1, 40 where axis 1 is above
+// 0.25.
+func varied() []byte {
 	one := func(to int) []byte { return join(u16(1, 6, to-10), covers(10)) }
 	base := rules(lookup{1, 0, one(20)}, lookup{1, 0, one(30)}, lookup{1, 0, one(40)})
 	// Offsets of 32 bits: a record's set of conditions, and its substitution of features.
@@ -179,7 +179,13 @@ func TestConditionsOfVariationsAreSettled(t *testing.T) {
 	for i := 4; i < 10; i += 2 { // what stood behind the header is four bytes on
 		binary.BigEndian.PutUint16(whole[i:], binary.BigEndian.Uint16(whole[i:])+4)
 	}
-	l := openRules(t, whole, table.TagGSUB)
+	return whole
+}
+
+// TestConditionsOfVariationsAreSettled takes freedom from a table whose feature calls
+// other rules in a part of the design space.
+func TestConditionsOfVariationsAreSettled(t *testing.T) {
+	l := openRules(t, varied(), table.TagGSUB)
 	assert.Equal(t, []int{20}, applied(t, l, []int{10}))
 	assert.Equal(t, "test", l.Features()[0].String())
 	keep := set(10)

@@ -46,7 +46,11 @@ func rules(lookups ...lookup) []byte {
 		at += 8 + len(l.subtable)
 	}
 	for _, l := range lookups {
-		list = append(list, join(u16(l.kind, l.flag, 1, 8), l.subtable)...)
+		first := 8
+		if l.flag&0x10 != 0 { // the set of marks stands before the subtable
+			first = 10
+		}
+		list = append(list, join(u16(l.kind, l.flag, 1, first), l.subtable)...)
 	}
 	header := u16(1, 0, 10, 10+len(script), 10+len(script)+len(feature))
 	return join(header, script, feature, list)
