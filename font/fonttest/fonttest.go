@@ -5,11 +5,16 @@ package fonttest
 
 import (
 	"fmt"
+	"hash"
 	"hash/fnv"
+	"runtime/debug"
+	"slices"
 	"strings"
 	"testing"
 
 	"gotest.tools/v3/golden"
+
+	"sparecrate/font/sfnt"
 )
 
 // Reader reads bytes and returns all that it finds in them, and makes of them, as text.
@@ -21,6 +26,31 @@ type Case struct {
 	Bytes []byte
 	// Step is how many bytes the places of damage are apart, 0 for 1.
 	Step int
+	// Read reads this case, nil for the reader of all.
+	Read Reader
+}
+
+// Tables returns a case for each table of a face: the face is read with that table's
+// bytes, damaged at about so many places.
+func Tables(f *sfnt.Font, places int, read func(*sfnt.Font) (string, error)) []Case {
+	var out []Case
+	for i, table := range f.Tables {
+		out = append(out, Case{Name: table.Tag.String(), Bytes: table.Data, Step: max(1, (len(table.Data)+places-1)/places), Read: func(b []byte) (string, error) {
+			with := &sfnt.Font{Flavor: f.Flavor, Tables: slices.Clone(f.Tables)}
+			with.Tables[i].Data = b
+			return read(with)
+		}})
+	}
+	return out
+}
+
+// Written returns the tables of a face with a digest of each.
+func Written(f *sfnt.Font) string {
+	out := fmt.Sprintf("%08x", f.Flavor)
+	for _, t := range f.Tables {
+		out += fmt.Sprintf(" %s:%d:%s", t.Tag, len(t.Data), Digest(t.Data))
+	}
+	return out
 }
 
 // Approve reads each case whole, cut off at each place, and with the byte at each place
@@ -32,7 +62,10 @@ func Approve(t *testing.T, name string, read Reader, cases ...Case) {
 	t.Helper()
 	var out strings.Builder
 	for _, c := range cases {
-		tally := tally{t: t, c: c, read: read, all: fnv.New64a()}
+		if c.Read == nil {
+			c.Read = read
+		}
+		tally := tally{t: t, c: c, all: fnv.New64a()}
 		tally.whole = tally.of(c.Bytes, "whole")
 		fmt.Fprintf(&out, "%s, %d bytes: %s\n", c.Name, len(c.Bytes), short(tally.whole))
 		step := max(c.Step, 1)
@@ -75,14 +108,9 @@ func Digest(values ...any) string {
 type tally struct {
 	t                        *testing.T
 	c                        Case
-	read                     Reader
 	whole                    string
 	refused, same, otherwise int
-	all                      interface {
-		Write(p []byte) (int, error)
-		Sum64() uint64
-		Reset()
-	}
+	all                      hash.Hash64
 }
 
 const refused = "refused"
@@ -91,10 +119,10 @@ const refused = "refused"
 func (y *tally) of(b []byte, what string) (text string) {
 	defer func() {
 		if p := recover(); p != nil {
-			y.t.Fatalf("%s, %s: panic: %v", y.c.Name, what, p)
+			y.t.Fatalf("%s, %s: panic: %v\n%s", y.c.Name, what, p, debug.Stack())
 		}
 	}()
-	text, err := y.read(append([]byte{}, b...))
+	text, err := y.c.Read(append([]byte{}, b...))
 	if err != nil {
 		return refused
 	}

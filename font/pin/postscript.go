@@ -100,7 +100,10 @@ func (p *pinner) drawnMetrics(b []byte) error {
 	if err != nil {
 		return damaged("its outlines cannot be read", err)
 	}
-	header := p.editable(table.TagHhea, 36)
+	header, head := p.editable(table.TagHhea, 36), p.editable(table.TagHead, 54)
+	if header == nil || head == nil {
+		return damaged("the head of its metrics cannot be read", sfnt.ErrDamaged)
+	}
 	metrics := table.ParseHmtx(p.font.Table(table.TagHmtx), int(binary.BigEndian.Uint16(header[34:])), p.glyphs)
 	whole := box{}
 	for g := range min(reader.Count(), len(metrics)) {
@@ -116,7 +119,6 @@ func (p *pinner) drawnMetrics(b []byte) error {
 	list, long := table.EncodeMetrics(metrics)
 	binary.BigEndian.PutUint16(header[34:], uint16(long))
 	p.put(table.TagHmtx, list)
-	head := p.editable(table.TagHead, 54)
 	for i, n := range []int16{whole.XMin, whole.YMin, whole.XMax, whole.YMax} {
 		binary.BigEndian.PutUint16(head[36+2*i:], uint16(n))
 	}

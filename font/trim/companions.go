@@ -1,6 +1,8 @@
 package trim
 
 import (
+	"slices"
+	"sync"
 	"unicode"
 
 	"golang.org/x/text/unicode/norm"
@@ -57,18 +59,31 @@ func companions(want coverage.Characters) coverage.Characters {
 // set, which programs take where a font has no rules for joining.
 func presentationForms(want coverage.Characters) coverage.Characters {
 	var runs []table.Run
-	for _, block := range [][2]rune{{0xFB50, 0xFDFB}, {0xFE70, 0xFEFC}} {
-		for r := block[0]; r <= block[1]; r++ {
-			all := true
-			for _, part := range norm.NFKD.String(string(r)) {
-				all = all && part != r && want.Has(part)
-			}
-			if all {
-				runs = append(runs, table.Run{First: r, Count: 1})
-			}
+	for _, f := range joinedForms() {
+		if !slices.ContainsFunc(f.parts, func(part rune) bool { return !want.Has(part) }) {
+			runs = append(runs, table.Run{First: f.form, Count: 1})
 		}
 	}
 	return coverage.NewCharacters(runs)
+}
+
+// joinedForms lists the joined forms that have a code point, with the letters they are
+// forms of.
+var joinedForms = sync.OnceValue(func() []joinedForm {
+	var out []joinedForm
+	for _, block := range [][2]rune{{0xFB50, 0xFDFB}, {0xFE70, 0xFEFC}} {
+		for r := block[0]; r <= block[1]; r++ {
+			if parts := []rune(norm.NFKD.String(string(r))); !slices.Contains(parts, r) {
+				out = append(out, joinedForm{r, parts})
+			}
+		}
+	}
+	return out
+})
+
+type joinedForm struct {
+	form  rune
+	parts []rune
 }
 
 // complexScript reports whether a character is of a script whose signs are

@@ -1,0 +1,74 @@
+package rules_test
+
+import (
+	"fmt"
+	"testing"
+
+	"sparecrate/font"
+	"sparecrate/font/coverage"
+	"sparecrate/font/fonttest"
+	"sparecrate/font/rules"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/trim"
+	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
+)
+
+// found lists the findings of a file.
+func found(b []byte) (string, error) {
+	r, err := rules.Check(b)
+	if err != nil {
+		return "", err
+	}
+	out := fmt.Sprintln(r.Container, r.Faces, r.Errors())
+	for _, f := range r.Findings {
+		out += fmt.Sprintln(f.Severity, f.Face, f.Table, f.Code, f.Message)
+	}
+	return out, nil
+}
+
+// TestFindingsAsApproved checks small faces of every kind, whole and with each table and
+// each container damaged.
+func TestFindingsAsApproved(t *testing.T) {
+	t.Parallel()
+	small := func(f *sfnt.Font) *sfnt.Font {
+		face, _, err := trim.Face(f, trim.Options{Characters: coverage.OfText("aÁ fi")})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return face
+	}
+	made := func(f *sfnt.Font, as font.Container) []byte {
+		b, err := font.Make(f, as)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return b
+	}
+	b, err := foundry.BuildVariable(foundry.Signage(), font.TTF)
+	if err != nil {
+		t.Fatal(err)
+	}
+	truetype, postscript, variable := small(foundrytest.Face(t, foundry.Signage()[0], font.TTF)), small(foundrytest.Face(t, foundry.Display(), font.OTF)), small(foundrytest.Parsed(t, b))
+	for name, f := range map[string]*sfnt.Font{"truetype": truetype, "postscript": postscript, "variable": variable} {
+		as := font.TTF
+		if name == "postscript" {
+			as = font.OTF
+		}
+		fonttest.Approve(t, name, nil, fonttest.Tables(f, 150, func(f *sfnt.Font) (string, error) {
+			b, err := font.Make(f, as)
+			if err != nil {
+				return "", err
+			}
+			return found(b)
+		})...)
+	}
+	var cases []fonttest.Case
+	for _, as := range []font.Container{font.TTF, font.WOFF, font.WOFF2, font.EOT} {
+		b := made(truetype, as)
+		cases = append(cases, fonttest.Case{Name: string(as), Bytes: b[:min(len(b), 600)], Read: func(head []byte) (string, error) {
+			return found(append(head[:len(head):len(head)], b[min(len(b), len(head)):]...))
+		}})
+	}
+	fonttest.Approve(t, "containers", nil, cases...)
+}
