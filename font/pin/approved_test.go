@@ -41,7 +41,7 @@ func TestFacesAsApproved(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		fonttest.Approve(t, name, nil, fonttest.Tables(face, 12, pins)...)
+		fonttest.Approve(t, name, nil, fonttest.Tables(face, 7, pins)...)
 	}
 }
 

@@ -2,6 +2,8 @@ package pin_test
 
 import (
 	"encoding/binary"
+	"maps"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -25,8 +27,8 @@ func with(f *sfnt.Font, tables map[string][]byte) *sfnt.Font {
 		}
 		out.Tables = append(out.Tables, t)
 	}
-	for tag, b := range tables {
-		out.Tables = append(out.Tables, sfnt.Table{Tag: sfnt.MakeTag(tag), Data: b})
+	for _, tag := range slices.Sorted(maps.Keys(tables)) {
+		out.Tables = append(out.Tables, sfnt.Table{Tag: sfnt.MakeTag(tag), Data: tables[tag]})
 	}
 	return out
 }

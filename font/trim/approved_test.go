@@ -54,14 +54,14 @@ func TestFacesAsApproved(t *testing.T) {
 		"truetype":   foundrytest.Face(t, foundry.Signage()[0], font.TTF),
 		"postscript": foundrytest.Face(t, foundry.Display(), font.OTF),
 	} {
-		fonttest.Approve(t, name, nil, fonttest.Tables(few(t, f), 25, trims)...)
+		fonttest.Approve(t, name, nil, fonttest.Tables(few(t, f), 14, trims)...)
 	}
 	for name, as := range map[string]font.Container{"variable": font.TTF, "variable postscript": font.OTF} {
 		b, err := foundry.BuildVariable(foundry.Signage(), as)
 		if err != nil {
 			t.Fatal(err)
 		}
-		fonttest.Approve(t, name, nil, fonttest.Tables(few(t, foundrytest.Parsed(t, b)), 12, trims)...)
+		fonttest.Approve(t, name, nil, fonttest.Tables(few(t, foundrytest.Parsed(t, b)), 6, trims)...)
 	}
 }
 

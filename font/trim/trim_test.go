@@ -2,7 +2,9 @@ package trim_test
 
 import (
 	"bytes"
+	"maps"
 	"os"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -160,8 +162,8 @@ func with(f *sfnt.Font, tables map[string][]byte) *sfnt.Font {
 			out.Tables = append(out.Tables, t)
 		}
 	}
-	for tag, b := range tables {
-		out.Tables = append(out.Tables, sfnt.Table{Tag: sfnt.MakeTag(tag), Data: b})
+	for _, tag := range slices.Sorted(maps.Keys(tables)) {
+		out.Tables = append(out.Tables, sfnt.Table{Tag: sfnt.MakeTag(tag), Data: tables[tag]})
 	}
 	return out
 }
