@@ -36,8 +36,7 @@ func TestFilesAsApproved(t *testing.T) {
 		for _, face := range f.Fonts {
 			out += " " + fonttest.Written(face)
 		}
-		again, err := woff2.Encode(f)
-		return out + fmt.Sprint(" ", fonttest.Digest(again), err != nil), nil
+		return out, nil
 	}
 	one := encoded(t, &woff2.File{Fonts: []*sfnt.Font{truetype}, Blocks: woff.Blocks{Metadata: []byte("<metadata/>"), Private: []byte{1, 2}}})
 	postscript := encoded(t, &woff2.File{Fonts: []*sfnt.Font{small(foundry.Display(), font.OTF, "ab")}})
@@ -46,7 +45,7 @@ func TestFilesAsApproved(t *testing.T) {
 		fonttest.Case{Name: "a face with blocks", Bytes: one, Step: 9},
 		fonttest.Case{Name: "PostScript outlines", Bytes: postscript, Step: 9},
 		fonttest.Case{Name: "a collection", Bytes: several, Step: 12})
-	fonttest.Approve(t, "packed", nil, fonttest.Tables(truetype, 8, func(f *sfnt.Font) (string, error) {
+	fonttest.Approve(t, "packed", nil, fonttest.Tables(truetype, 5, func(f *sfnt.Font) (string, error) {
 		b, err := woff2.Encode(&woff2.File{Fonts: []*sfnt.Font{f}})
 		if err != nil {
 			return "", err
