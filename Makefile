@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help setup tools build demo play test check proof bench lint generate languages pairs stale console format clean
+.PHONY: help setup tools build demo play test race check proof bench lint generate languages pairs stale console format clean
 BIN := .build/bin/sparecrate
 CONSOLE := $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
@@ -29,15 +29,23 @@ play: build ## play a delivery from end to end, with the demo studio and a stand
 
 test: tools build stale lint ## set up and run everything
 	cd console && npm run --silent test -- --reporter=dot
-	go test $(RACE) -parallel 4 -timeout 45m ./...
+	go test -parallel 4 -timeout 15m $(PURE)
+	go test $(RACE) -parallel 4 -timeout 45m $(addprefix ./,$(SLOW)) $$(go list ./... | grep -v $(foreach p,$(PURE:/...=),-e '$(p:.%=%)\(/\|$$\)'))
+
+race: tools ## run every test with the race detector, also of what only computes
+	go test $(RACE) -parallel 4 -timeout 90m ./...
 
 # The race detector watches all that is ours and all that goroutines share. What only
 # computes, and is not ours, is built without it: packing and hashing bytes and drawing
 # pictures take up to ten times as long with it.
 RACE := -race $(foreach p,compress/... hash/... image/... golang.org/x/image/... github.com/andybalholm/brotli/...,-gcflags=$(p)=-race=false)
 
-# The packages whose tests start a database or a browser.
-SLOW := internal/browsertest internal/cli internal/demo internal/mariadb internal/server internal/service internal/store internal/work
+# What only computes, in the one goroutine that asks for it (internal/rooms tests that):
+# its own tests run without the race detector, and it is watched where the service runs it.
+PURE := ./font/... ./internal/builder ./internal/css ./internal/delivery ./internal/license ./internal/pack
+
+# The packages whose tests start a database or a browser, those that take longest first.
+SLOW := internal/service internal/browsertest internal/cli internal/demo internal/store internal/work internal/server internal/mariadb
 
 check: lint ## the quick part of test: format, vet, lint, types, tests without database and browser
 	cd console && npm run --silent test -- --reporter=dot

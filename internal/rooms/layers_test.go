@@ -5,6 +5,7 @@ import (
 	"go/parser"
 	"go/token"
 	"io/fs"
+	"os"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -180,5 +181,44 @@ func TestRoomsCanBeOverlooked(t *testing.T) {
 	delete(methods, "../server.handlers") // one for each call of the contract, as generated code wants it
 	for name, n := range methods {
 		assert.LessOrEqual(t, n, 30, name)
+	}
+}
+
+// TestWhatOnlyComputesStartsNoGoroutine reads the packages whose own tests run without
+// the race detector: nothing in them runs beside anything else, or waits for it.
+func TestWhatOnlyComputesStartsNoGoroutine(t *testing.T) {
+	b, err := os.ReadFile("../../Makefile")
+	require.NoError(t, err)
+	_, line, found := strings.Cut(string(b), "\nPURE := ")
+	require.True(t, found)
+	line, _, _ = strings.Cut(line, "\n")
+	var files []string
+	for _, pattern := range strings.Fields(line) {
+		folder, below := strings.CutSuffix(pattern, "/...")
+		require.NoError(t, filepath.WalkDir(filepath.Join("../..", folder), func(path string, d fs.DirEntry, err error) error {
+			switch {
+			case err != nil:
+				return err
+			case d.IsDir():
+				if strings.HasSuffix(path, "test") || !below && path != filepath.Join("../..", folder) {
+					return filepath.SkipDir
+				}
+			case strings.HasSuffix(path, ".go") && !strings.HasSuffix(path, "_test.go"):
+				files = append(files, path)
+			}
+			return nil
+		}))
+	}
+	require.Greater(t, len(files), 100)
+	for _, path := range files {
+		f, err := parser.ParseFile(token.NewFileSet(), path, nil, parser.SkipObjectResolution)
+		require.NoError(t, err)
+		ast.Inspect(f, func(n ast.Node) bool {
+			switch n.(type) {
+			case *ast.GoStmt, *ast.SelectStmt, *ast.ChanType:
+				t.Errorf("%s runs beside others", path)
+			}
+			return true
+		})
 	}
 }

@@ -27,7 +27,7 @@ const listed = `[...document.querySelectorAll(".strip .name")].map(n => n.textCo
 func TestFindingInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	ctx := tab(t, "")
-	signIn(t, ctx, s, api.RoleEditor)
+	signIn(t, ctx, s, api.RoleEditor, "/families")
 	shows := func(names string) browsertest.Step { return browsertest.Until(listed + ` === "` + names + `"`) }
 	address := func(query string) browsertest.Step { return browsertest.Until(`location.search === "` + query + `"`) }
 	browsertest.Do(t, ctx, allSet(), fill("Find", "umbrosk"), shows("Umbrisk Display"), address("?q=umbrosk"),
@@ -73,7 +73,7 @@ func TestTheListHoldsOnlyWhatIsInView(t *testing.T) {
 	s := servicetest.Start(t, nil)
 	s.FillCrate(t, 2400)
 	ctx := tab(t, "")
-	signIn(t, ctx, s, api.RoleEditor)
+	signIn(t, ctx, s, api.RoleEditor, "/families")
 	browsertest.Do(t, ctx, browsertest.Until(`document.body.innerText.includes("300 families") && document.querySelectorAll(".strip").length > 4`))
 	seen := map[string]bool{}
 	for range 120 {

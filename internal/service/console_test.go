@@ -46,11 +46,12 @@ func tab(t testing.TB, downloads string) context.Context {
 	return browsertest.New(t, downloads)
 }
 
-// signIn brings a tab from nothing into the console.
-func signIn(t testing.TB, ctx context.Context, s *servicetest.Service, role api.Role) { //nolint:revive // t first
+// signIn brings a tab from nothing into the console, to a page of it: the list of
+// sites, which is quickly drawn, where none is given.
+func signIn(t testing.TB, ctx context.Context, s *servicetest.Service, role api.Role, page ...string) { //nolint:revive // t first
 	t.Helper()
 	who := s.As(role)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families"), browsertest.Visible("#email"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+strings.Join(append(page, "/sites")[:1], "")), browsertest.Visible("#email"),
 		browsertest.Type("#email", who.Email), browsertest.Type("#password", who.Password+"\r"),
 		browsertest.Visible("header nav"))
 }
@@ -80,7 +81,7 @@ func TestScreens(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, os.WriteFile(filepath.Join(folder, name+".png"), png, 0o600))
 	}
-	signIn(t, ctx, s, api.RoleAdmin)
+	signIn(t, ctx, s, api.RoleAdmin, "/families")
 	shot("catalog", allSet())
 	shot("due", chromedp.Navigate(s.Address+"/due"), browsertest.Visible(".item"))
 	shot("register", chromedp.Navigate(s.Address+"/register/print"))

@@ -104,7 +104,7 @@ func TestAnEOTFromAnOldSite(t *testing.T) {
 	assert.Equal(t, api.OutcomeSibling, better.JSON200.Outcome, "%s", better.Body)
 	assert.Equal(t, api.AsItCame, s.containers(r.JSON200.Family.Id)[api.TTF].State, "packs take the plain one from now on")
 	ctx := tab(t, "")
-	signIn(t, ctx, s.Service, api.RoleEditor)
+	signIn(t, ctx, s.Service, api.RoleEditor, "/families")
 	browsertest.Do(t, ctx, browsertest.Visible(".strip"), allSet())
 }
 

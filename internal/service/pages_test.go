@@ -55,7 +55,7 @@ func TestNewPersonSetsAPasswordFirst(t *testing.T) {
 func TestFindingAndSettingInOnesOwnWords(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	ctx := tab(t, "")
-	signIn(t, ctx, s, api.RoleEditor)
+	signIn(t, ctx, s, api.RoleEditor, "/families")
 	browsertest.Do(t, ctx, browsertest.Until(`document.querySelectorAll(".strip").length === 4`), fill("Find", "umbriskdisplay-rg"),
 		browsertest.Until(`document.querySelectorAll(".strip").length === 1 && location.search === "?q=umbriskdisplay-rg"`), allSet()) // the address holds the query
 	assert.Contains(t, text(t, ctx), "Tonight: the Rings of Saturn")

@@ -137,7 +137,7 @@ func TestAViewerSeesPicturesOnly(t *testing.T) {
 	}
 	assert.Greater(t, wide(&apart), wide(nil), "without kerning; an axis the face does not have is passed over")
 	ctx := tab(t, "")
-	signIn(t, ctx, s.Service, api.RoleViewer)
+	signIn(t, ctx, s.Service, api.RoleViewer, "/families")
 	browsertest.Do(t, ctx, browsertest.Visible(".strip"), allSet())
 	assert.Equal(t, 1.0, browsertest.Eval[float64](t, ctx, `[...document.querySelectorAll(".strip img")].filter(i => i.naturalWidth > 100).length`), "a picture stands in for the font")
 }

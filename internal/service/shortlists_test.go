@@ -139,7 +139,7 @@ func TestShortlists(t *testing.T) {
 func TestShortlistInTheConsole(t *testing.T) {
 	s := servicetest.Start(t, servicetest.Demo)
 	ctx := tab(t, "")
-	signIn(t, ctx, s, api.RoleEditor)
+	signIn(t, ctx, s, api.RoleEditor, "/families")
 	check := func(name string) browsertest.Step {
 		return browsertest.Click(`//*[@aria-label="Choose ` + name + `"]`)
 	}
