@@ -71,7 +71,7 @@ func FileCommand() *cli.Command {
 				Flags:  []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "errors", Usage: "leave out warnings"}},
 				Action: testFiles,
 			},
-			changesCommand(),
+			changesCommand(), diffCommand(),
 		}, reshapeCommands()...),
 	}
 }

@@ -1,0 +1,216 @@
+package identity_test
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/font"
+	"sparecrate/font/coverage"
+	"sparecrate/font/grid"
+	"sparecrate/font/identity"
+	"sparecrate/font/outline"
+	"sparecrate/font/pin"
+	"sparecrate/font/rename"
+	"sparecrate/font/retype"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/table"
+	"sparecrate/font/trim"
+	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/demo/foundry/foundrytest"
+)
+
+func opened(t testing.TB, path string) *sfnt.Font {
+	t.Helper()
+	b, err := os.ReadFile(path) //nolint:gosec // a font of this machine
+	require.NoError(t, err)
+	f, err := font.Open(b)
+	require.NoError(t, err)
+	return f.Faces[0]
+}
+
+func read(t testing.TB, f *sfnt.Font) *identity.Face {
+	t.Helper()
+	face, err := identity.Read(f)
+	require.NoError(t, err)
+	return face
+}
+
+// between measures two faces and says how they relate.
+func between(t testing.TB, a, b *sfnt.Font) *identity.Difference {
+	t.Helper()
+	return identity.Between(read(t, a), read(t, b))
+}
+
+func trimmed(t testing.TB, f *sfnt.Font, text string) *sfnt.Font {
+	t.Helper()
+	out, _, err := trim.Face(f, trim.Options{Characters: coverage.OfText(text)})
+	require.NoError(t, err)
+	return out
+}
+
+func renamed(t testing.TB, f *sfnt.Font, family string) *sfnt.Font {
+	t.Helper()
+	out, _, err := rename.Face(f, rename.Options{Family: family})
+	require.NoError(t, err)
+	return out
+}
+
+const text = "Skerrow Sans goes to the pier at 16:35, by Quay 4 & back; fjord, jump, vex, zany ÅØæ."
+
+// TestOneDesignHoweverItIsStored changes all that does not change what a face draws.
+func TestOneDesignHoweverItIsStored(t *testing.T) {
+	dejavu := opened(t, "/usr/share/fonts/truetype/dejavu/DejaVuSerif.ttf")
+	for name, f := range map[string]*sfnt.Font{
+		"truetype": foundrytest.Face(t, foundry.Signage()[1], font.TTF), "postscript": foundrytest.Face(t, foundry.Display(), font.OTF), "hinted": trimmed(t, dejavu, text+"éàñ αβγ жщ"),
+	} {
+		t.Run(name, func(t *testing.T) {
+			packed, err := font.Make(f, font.WOFF2)
+			require.NoError(t, err)
+			again, err := font.Open(packed)
+			require.NoError(t, err)
+			assert.Equal(t, identity.Same, between(t, f, again.Faces[0]).Relation, "in another container")
+
+			d := between(t, f, renamed(t, f, "Another Family"))
+			assert.Equal(t, identity.Renamed, d.Relation)
+			assert.True(t, d.OtherNames)
+
+			d = between(t, f, trimmed(t, f, text))
+			assert.Equal(t, identity.Part, d.Relation, "fewer characters, in another order")
+			assert.Zero(t, d.Evidence.OnlyB.Len())
+			assert.Positive(t, d.Evidence.OnlyA.Len())
+			d = between(t, trimmed(t, f, text), f)
+			assert.Equal(t, identity.Part, d.Relation)
+			assert.Zero(t, d.Evidence.OnlyA.Len())
+			d = between(t, trimmed(t, f, "abcdefghij"), trimmed(t, f, "efghijkmno"))
+			assert.Equal(t, identity.Part, d.Relation, "two parts that meet")
+			assert.Equal(t, "U+0061-0064", d.Evidence.OnlyA.String())
+			assert.Equal(t, "U+006B, U+006D-006F", d.Evidence.OnlyB.String())
+
+			finer, err := grid.Finer(f, 2)
+			if f.Has(table.TagCFF) {
+				finer, err = retype.Finer(f, 2)
+			}
+			require.NoError(t, err)
+			assert.Equal(t, identity.Same, between(t, f, finer).Relation, "on another grid")
+			assert.Equal(t, identity.Same, between(t, f, without(f, "fpgm", "prep", "cvt ", "hdmx", "gasp", "GSUB", "GPOS")).Relation, "without hints and rules")
+			if f.Has(table.TagCFF) {
+				quadratic, err := retype.Face(f)
+				require.NoError(t, err)
+				assert.Equal(t, identity.Same, between(t, f, quadratic).Relation, "in quadratics")
+				assert.Equal(t, identity.Part, between(t, trimmed(t, quadratic, text), f).Relation)
+			}
+		})
+	}
+}
+
+// without returns a face without some tables.
+func without(f *sfnt.Font, tags ...string) *sfnt.Font {
+	out := &sfnt.Font{Flavor: f.Flavor}
+	gone := map[string]bool{}
+	for _, tag := range tags {
+		gone[tag] = true
+	}
+	for _, table := range f.Tables {
+		if !gone[table.Tag.String()] {
+			out.Tables = append(out.Tables, table)
+		}
+	}
+	return out
+}
+
+// TestSiblingsAreToldApart compares weights of one family, families that share signs, and
+// every two of Debian's.
+func TestSiblingsAreToldApart(t *testing.T) {
+	signage := foundry.Signage()
+	for i := range signage {
+		for j := range i {
+			d := between(t, foundrytest.Face(t, signage[i], font.TTF), foundrytest.Face(t, signage[j], font.TTF))
+			assert.Equal(t, identity.Different, d.Relation, "%s and %s", signage[i].Style, signage[j].Style)
+			assert.False(t, d.Mislabeled)
+		}
+	}
+	paths, err := filepath.Glob("/usr/share/fonts/truetype/*/*.ttf")
+	require.NoError(t, err)
+	require.Greater(t, len(paths), 20)
+	var all []*identity.Print
+	for _, path := range paths {
+		p, err := identity.Of(opened(t, path))
+		require.NoError(t, err, path)
+		all = append(all, p)
+	}
+	for i := range all {
+		for j := range i {
+			assert.Equal(t, identity.Different, identity.Compare(all[i], all[j]).Relation, "%s and %s", paths[i], paths[j])
+		}
+	}
+}
+
+// TestVersionsGoOn changes some letters of a design, or its spacing, or its names.
+func TestVersionsGoOn(t *testing.T) {
+	was := *foundry.Signage()[1]
+	wider := was
+	wider.Version, wider.Side = "1.200", was.Side+6
+	d := between(t, foundrytest.Face(t, &was, font.TTF), foundrytest.Face(t, &wider, font.TTF))
+	assert.Equal(t, identity.Version, d.Relation, "set wider")
+	assert.Greater(t, d.Evidence.Common, d.Evidence.Alike)
+
+	taller := was
+	taller.Version, taller.X = "1.300", was.X+8
+	d = between(t, foundrytest.Face(t, &was, font.TTF), foundrytest.Face(t, &taller, font.TTF))
+	assert.Equal(t, identity.Version, d.Relation, "small letters drawn anew")
+	require.NotEmpty(t, d.Evidence.Redrawn)
+	assert.InDelta(t, 0.008, d.Evidence.Redrawn[len(d.Evidence.Redrawn)/2].Apart, 0.006)
+	taller.Family = "Other Sans"
+	assert.Equal(t, identity.Different, between(t, foundrytest.Face(t, &was, font.TTF), foundrytest.Face(t, &taller, font.TTF)).Relation, "a fork is another family")
+
+	bold := *foundry.Signage()[2]
+	require.Equal(t, "Bold", bold.Style)
+	bold.Family, bold.Style, bold.PostScript = was.Family, was.Style, was.PostScript
+	d = between(t, foundrytest.Face(t, &was, font.TTF), foundrytest.Face(t, &bold, font.TTF))
+	assert.Equal(t, identity.Different, d.Relation)
+	assert.True(t, d.Mislabeled, "a bold under the regular's name")
+	assert.Greater(t, d.Evidence.Stems, 1.3)
+}
+
+// TestInstancesAreFound pins a variable face at named and other places, subsets and
+// renames what comes of it, and asks where it stands.
+func TestInstancesAreFound(t *testing.T) {
+	for _, as := range []font.Container{font.TTF, font.OTF} {
+		b, err := foundry.BuildVariable(foundry.Signage(), as)
+		require.NoError(t, err)
+		variable := foundrytest.Parsed(t, b)
+		of := read(t, variable)
+		require.Len(t, of.Print.Axes, 1)
+		require.NotEmpty(t, of.Print.Named)
+		for _, at := range []float64{300, 333, 400, 512, 650, 700} {
+			static, _, err := pin.Face(variable, pin.Options{At: map[string]pin.Range{"wght": {Min: at, Max: at}}})
+			require.NoError(t, err)
+			static = renamed(t, trimmed(t, static, text), "Elsewhere")
+			d := identity.Between(read(t, static), of)
+			require.Equal(t, identity.InstanceOf, d.Relation, "%s at %v", as, at)
+			assert.Equal(t, 1, d.Of)
+			assert.InDelta(t, at, d.Place.At["wght"], 0.5)
+			assert.Equal(t, at == 700, d.Place.Style == "Bold", "%q", d.Place.Style)
+			assert.Equal(t, 0, identity.Between(of, read(t, static)).Of)
+		}
+		d := identity.Between(read(t, foundrytest.Face(t, foundry.Display(), font.TTF)), of)
+		assert.Equal(t, identity.Different, d.Relation)
+	}
+}
+
+// TestTooLittleIsNotJudged compares faces that share next to nothing.
+func TestTooLittleIsNotJudged(t *testing.T) {
+	f := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
+	d := between(t, trimmed(t, f, "abc"), trimmed(t, f, "cde"))
+	assert.Equal(t, identity.Different, d.Relation)
+	assert.False(t, d.Evidence.Sure())
+	assert.False(t, d.Mislabeled, "nothing is said of what cannot be told")
+	_, err := identity.Read(without(f, "glyf"))
+	require.ErrorIs(t, err, outline.ErrNone)
+	_, err = identity.Read(without(f, "head"))
+	assert.ErrorIs(t, err, sfnt.ErrDamaged)
+}
