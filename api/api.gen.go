@@ -397,25 +397,34 @@ func (e Origin) Valid() bool {
 
 // Defines values for Outcome.
 const (
-	OutcomeNew     Outcome = "new"
-	OutcomeNewer   Outcome = "newer"
-	OutcomeOlder   Outcome = "older"
-	OutcomeSame    Outcome = "same"
-	OutcomeSibling Outcome = "sibling"
+	OutcomeMislabeled Outcome = "mislabeled"
+	OutcomeNew        Outcome = "new"
+	OutcomeNewer      Outcome = "newer"
+	OutcomeOlder      Outcome = "older"
+	OutcomePart       Outcome = "part"
+	OutcomeSame       Outcome = "same"
+	OutcomeSibling    Outcome = "sibling"
+	OutcomeWhole      Outcome = "whole"
 )
 
 // Valid indicates whether the value is a known member of the Outcome enum.
 func (e Outcome) Valid() bool {
 	switch e {
+	case OutcomeMislabeled:
+		return true
 	case OutcomeNew:
 		return true
 	case OutcomeNewer:
 		return true
 	case OutcomeOlder:
 		return true
+	case OutcomePart:
+		return true
 	case OutcomeSame:
 		return true
 	case OutcomeSibling:
+		return true
+	case OutcomeWhole:
 		return true
 	default:
 		return false
@@ -467,6 +476,33 @@ func (e PermissionLevel) Valid() bool {
 	case PermissionPreviewPrint:
 		return true
 	case PermissionRestricted:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for Relation.
+const (
+	RelationDifferent Relation = "different"
+	RelationInstance  Relation = "instance"
+	RelationPart      Relation = "part"
+	RelationSame      Relation = "same"
+	RelationVersion   Relation = "version"
+)
+
+// Valid indicates whether the value is a known member of the Relation enum.
+func (e Relation) Valid() bool {
+	switch e {
+	case RelationDifferent:
+		return true
+	case RelationInstance:
+		return true
+	case RelationPart:
+		return true
+	case RelationSame:
+		return true
+	case RelationVersion:
 		return true
 	default:
 		return false
@@ -775,6 +811,37 @@ type AddedToken struct {
 	Token  Token  `json:"token"`
 }
 
+// Alike defines model for Alike.
+type Alike struct {
+	// Alike How many of these are drawn and spaced alike
+	Alike int `json:"alike"`
+
+	// At Of an instance, its place on each axis
+	At     *map[string]float32 `json:"at,omitempty"`
+	Client string              `json:"client"`
+
+	// Closeness The share of the common characters that are drawn alike
+	Closeness float32 `json:"closeness"`
+
+	// Common How many drawn characters both have
+	Common int   `json:"common"`
+	Face   int64 `json:"face"`
+	Family Ref   `json:"family"`
+
+	// Relation How a font file and a face of the catalog relate by what they draw: `same` characters of one design, one holds a `part` of the
+	// other's, an `instance` of a variable face, another `version`, or a `different` design.
+	Relation Relation `json:"relation"`
+	Style    string   `json:"style"`
+
+	// Why The relation in a sentence
+	Why string `json:"why"`
+}
+
+// AlikeList defines model for AlikeList.
+type AlikeList struct {
+	Items []Alike `json:"items"`
+}
+
 // BringIn defines model for BringIn.
 type BringIn struct {
 	Origin *Origin `json:"origin,omitempty"`
@@ -996,8 +1063,11 @@ type DeliveryItem struct {
 	Marked bool `json:"marked"`
 
 	// Moved The family is not the one that the font names
-	Moved   *bool    `json:"moved,omitempty"`
-	Origin  *Origin  `json:"origin,omitempty"`
+	Moved  *bool   `json:"moved,omitempty"`
+	Origin *Origin `json:"origin,omitempty"`
+
+	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more and
+	// takes over, `mislabeled` draws another design under the same names; a part and a mislabeled one are kept and not used.
 	Outcome *Outcome `json:"outcome,omitempty"`
 
 	// Path Archives count as folders
@@ -1323,6 +1393,12 @@ type File struct {
 	Version string `json:"version"`
 }
 
+// FileInUse defines model for FileInUse.
+type FileInUse struct {
+	// File The number of a file of the face
+	File int64 `json:"file"`
+}
+
 // Finding defines model for Finding.
 type Finding struct {
 	// Paper The paper it stands in
@@ -1401,7 +1477,10 @@ type IntakeResult struct {
 	Family Ref     `json:"family"`
 
 	// Message The outcome in a sentence
-	Message string  `json:"message"`
+	Message string `json:"message"`
+
+	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more and
+	// takes over, `mislabeled` draws another design under the same names; a part and a mislabeled one are kept and not used.
 	Outcome Outcome `json:"outcome"`
 }
 
@@ -1837,7 +1916,8 @@ type OpenLicenseList struct {
 // Origin defines model for Origin.
 type Origin string
 
-// Outcome defines model for Outcome.
+// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more and
+// takes over, `mislabeled` draws another design under the same names; a part and a mislabeled one are kept and not used.
 type Outcome string
 
 // OutdatedPack defines model for OutdatedPack.
@@ -2196,6 +2276,10 @@ type RegisterRow struct {
 	Sites   []string     `json:"sites"`
 	Verdict VerdictState `json:"verdict"`
 }
+
+// Relation How a font file and a face of the catalog relate by what they draw: `same` characters of one design, one holds a `part` of the
+// other's, an `instance` of a variable face, another `version`, or a `different` design.
+type Relation string
 
 // Renewal What happens at the end of the term
 type Renewal string
@@ -2746,6 +2830,11 @@ type ListFamiliesParams struct {
 // ListFamiliesParamsSlope defines parameters for ListFamilies.
 type ListFamiliesParamsSlope string
 
+// FindAlikeMultipartBody defines parameters for FindAlike.
+type FindAlikeMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
 // DeleteFamilyParams defines parameters for DeleteFamily.
 type DeleteFamilyParams struct {
 	// IfMatch The ETag of what is being changed
@@ -3026,6 +3115,12 @@ type ChangeDeliveryItemsJSONRequestBody = DeliveryChange
 
 // AddDeliveryItemMultipartRequestBody defines body for AddDeliveryItem for multipart/form-data ContentType.
 type AddDeliveryItemMultipartRequestBody AddDeliveryItemMultipartBody
+
+// UseFileJSONRequestBody defines body for UseFile for application/json ContentType.
+type UseFileJSONRequestBody = FileInUse
+
+// FindAlikeMultipartRequestBody defines body for FindAlike for multipart/form-data ContentType.
+type FindAlikeMultipartRequestBody FindAlikeMultipartBody
 
 // ChangeFamilyJSONRequestBody defines body for ChangeFamily for application/json ContentType.
 type ChangeFamilyJSONRequestBody = FamilyChange
@@ -3412,6 +3507,24 @@ type ClientInterface interface {
 	// Corresponds with GET /faces/{id}/changes (the `CompareVersions` operationId).
 	CompareVersions(ctx context.Context, id Id, params *CompareVersionsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// UseFileWithBody Choose which file of a face packs use
+	//
+	// Files of the face that come later take over by their version, as they would have without it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /faces/{id}/file (the `UseFile` operationId).
+	UseFileWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// UseFile Choose which file of a face packs use
+	//
+	// Files of the face that come later take over by their version, as they would have without it.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /faces/{id}/file (the `UseFile` operationId).
+	UseFile(ctx context.Context, id Id, body UseFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListFamilies Families, found by words and by what they are
 	//
 	// Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
@@ -3420,6 +3533,15 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /families (the `ListFamilies` operationId).
 	ListFamilies(ctx context.Context, params *ListFamiliesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// FindAlikeWithBody Families that draw what a font file draws
+	//
+	// The file is measured and not kept. Names do not matter. The nearest come first; of a collection the first face is looked for.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /families/like (the `FindAlike` operationId).
+	FindAlikeWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// DeleteFamily Delete a family; it can be brought back for thirty days
 	//
@@ -4758,6 +4880,44 @@ func (c *Client) CompareVersions(ctx context.Context, id Id, params *CompareVers
 	return c.Client.Do(req)
 }
 
+// UseFileWithBody Choose which file of a face packs use
+//
+// Files of the face that come later take over by their version, as they would have without it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /faces/{id}/file (the `UseFile` operationId).
+func (c *Client) UseFileWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUseFileRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// UseFile Choose which file of a face packs use
+//
+// Files of the face that come later take over by their version, as they would have without it.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /faces/{id}/file (the `UseFile` operationId).
+func (c *Client) UseFile(ctx context.Context, id Id, body UseFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUseFileRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListFamilies Families, found by words and by what they are
 //
 // Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
@@ -4767,6 +4927,25 @@ func (c *Client) CompareVersions(ctx context.Context, id Id, params *CompareVers
 // Corresponds with GET /families (the `ListFamilies` operationId).
 func (c *Client) ListFamilies(ctx context.Context, params *ListFamiliesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListFamiliesRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FindAlikeWithBody Families that draw what a font file draws
+//
+// The file is measured and not kept. Names do not matter. The nearest come first; of a collection the first face is looked for.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /families/like (the `FindAlike` operationId).
+func (c *Client) FindAlikeWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFindAlikeRequestWithBody(c.Server, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8111,6 +8290,53 @@ func NewCompareVersionsRequest(server string, id Id, params *CompareVersionsPara
 	return req, nil
 }
 
+// NewUseFileRequest calls the generic UseFile builder with application/json body
+func NewUseFileRequest(server string, id Id, body UseFileJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewUseFileRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewUseFileRequestWithBody constructs an http.Request for the UseFile method, with any body, and a specified content type
+func NewUseFileRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/faces/%s/file", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListFamiliesRequest constructs an http.Request for the ListFamilies method
 func NewListFamiliesRequest(server string, params *ListFamiliesParams) (*http.Request, error) {
 	var err error
@@ -8425,6 +8651,35 @@ func NewListFamiliesRequest(server string, params *ListFamiliesParams) (*http.Re
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewFindAlikeRequestWithBody constructs an http.Request for the FindAlike method, with any body, and a specified content type
+func NewFindAlikeRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/like")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -13196,6 +13451,24 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /faces/{id}/changes (the `CompareVersions` operationId).
 	CompareVersionsWithResponse(ctx context.Context, id Id, params *CompareVersionsParams, reqEditors ...RequestEditorFn) (*CompareVersionsResponse, error)
 
+	// UseFileWithBodyWithResponse Choose which file of a face packs use
+	//
+	// Files of the face that come later take over by their version, as they would have without it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /faces/{id}/file (the `UseFile` operationId).
+	UseFileWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UseFileResponse, error)
+
+	// UseFileWithResponse Choose which file of a face packs use
+	//
+	// Files of the face that come later take over by their version, as they would have without it.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /faces/{id}/file (the `UseFile` operationId).
+	UseFileWithResponse(ctx context.Context, id Id, body UseFileJSONRequestBody, reqEditors ...RequestEditorFn) (*UseFileResponse, error)
+
 	// ListFamiliesWithResponse Families, found by words and by what they are
 	//
 	// Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
@@ -13206,6 +13479,15 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /families (the `ListFamilies` operationId).
 	ListFamiliesWithResponse(ctx context.Context, params *ListFamiliesParams, reqEditors ...RequestEditorFn) (*ListFamiliesResponse, error)
+
+	// FindAlikeWithBodyWithResponse Families that draw what a font file draws
+	//
+	// The file is measured and not kept. Names do not matter. The nearest come first; of a collection the first face is looked for.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/like (the `FindAlike` operationId).
+	FindAlikeWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FindAlikeResponse, error)
 
 	// DeleteFamilyWithResponse Delete a family; it can be brought back for thirty days
 	//
@@ -15466,6 +15748,54 @@ func (r CompareVersionsResponse) ContentType() string {
 	return ""
 }
 
+type UseFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Family
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r UseFileResponse) GetJSON200() *Family {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r UseFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r UseFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r UseFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r UseFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r UseFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListFamiliesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -15508,6 +15838,54 @@ func (r ListFamiliesResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListFamiliesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type FindAlikeResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *AlikeList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r FindAlikeResponse) GetJSON200() *AlikeList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FindAlikeResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FindAlikeResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FindAlikeResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FindAlikeResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FindAlikeResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -20632,6 +21010,36 @@ func (c *ClientWithResponses) CompareVersionsWithResponse(ctx context.Context, i
 	return ParseCompareVersionsResponse(rsp)
 }
 
+// UseFileWithBodyWithResponse Choose which file of a face packs use
+//
+// Files of the face that come later take over by their version, as they would have without it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /faces/{id}/file (the `UseFile` operationId).
+func (c *ClientWithResponses) UseFileWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UseFileResponse, error) {
+	rsp, err := c.UseFileWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUseFileResponse(rsp)
+}
+
+// UseFileWithResponse Choose which file of a face packs use
+//
+// Files of the face that come later take over by their version, as they would have without it.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /faces/{id}/file (the `UseFile` operationId).
+func (c *ClientWithResponses) UseFileWithResponse(ctx context.Context, id Id, body UseFileJSONRequestBody, reqEditors ...RequestEditorFn) (*UseFileResponse, error) {
+	rsp, err := c.UseFile(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUseFileResponse(rsp)
+}
+
 // ListFamiliesWithResponse Families, found by words and by what they are
 //
 // Of several values of one filter any will do, but for tags, languages and features, which must all be there. What is asked of faces
@@ -20647,6 +21055,21 @@ func (c *ClientWithResponses) ListFamiliesWithResponse(ctx context.Context, para
 		return nil, err
 	}
 	return ParseListFamiliesResponse(rsp)
+}
+
+// FindAlikeWithBodyWithResponse Families that draw what a font file draws
+//
+// The file is measured and not kept. Names do not matter. The nearest come first; of a collection the first face is looked for.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/like (the `FindAlike` operationId).
+func (c *ClientWithResponses) FindAlikeWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FindAlikeResponse, error) {
+	rsp, err := c.FindAlikeWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFindAlikeResponse(rsp)
 }
 
 // DeleteFamilyWithResponse Delete a family; it can be brought back for thirty days
@@ -23297,6 +23720,39 @@ func ParseCompareVersionsResponse(rsp *http.Response) (*CompareVersionsResponse,
 	return response, nil
 }
 
+// ParseUseFileResponse parses an HTTP response from a UseFileWithResponse call
+func ParseUseFileResponse(rsp *http.Response) (*UseFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &UseFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Family
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListFamiliesResponse parses an HTTP response from a ListFamiliesWithResponse call
 func ParseListFamiliesResponse(rsp *http.Response) (*ListFamiliesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -23313,6 +23769,39 @@ func ParseListFamiliesResponse(rsp *http.Response) (*ListFamiliesResponse, error
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest FamilyPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseFindAlikeResponse parses an HTTP response from a FindAlikeWithResponse call
+func ParseFindAlikeResponse(rsp *http.Response) (*FindAlikeResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FindAlikeResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest AlikeList
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

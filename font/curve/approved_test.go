@@ -31,6 +31,11 @@ func TestCurvesAsApproved(t *testing.T) {
 		if i%9 == 0 {
 			s = curve.Segment{To: pt(x(7), x(8)), Line: true}
 		}
+		if i%7 == 0 {
+			s = curve.Segment{C1: pt(x(3), x(4)), To: pt(x(7), x(8)), Quadratic: true}
+			line(s.Cubic(p), curve.Contour{From: p, Segments: []curve.Segment{s}}.Area())
+			s = s.Cubic(p)
+		}
 		first, second := curve.Split(p, s, float64(i)/40)
 		controls := curve.Spline(p, s, 0.5)
 		c := curve.Contour{From: p, Segments: []curve.Segment{s, {To: pt(x(9), x(10)), Line: true}}}

@@ -84,6 +84,9 @@ func Of(f *sfnt.Font) (*Print, error) {
 	glyphs := map[table.GlyphID]int{} // where the shape of a glyph was put
 	for _, run := range m.runs {
 		for i := range run.Count {
+			if len(out.Shapes) == mostShapes || m.segments > mostSegments {
+				return out, nil
+			}
 			r, g := run.First+rune(i), run.Glyph+table.GlyphID(i)
 			if at, known := glyphs[g]; known {
 				same := out.Shapes[at]
@@ -103,12 +106,19 @@ func Of(f *sfnt.Font) (*Print, error) {
 	return out, nil
 }
 
+// Bounds of what is measured; no real face comes near them. What is beyond is left out.
+const (
+	mostShapes   = 1 << 17
+	mostSegments = 8 << 20
+)
+
 // measurer reads one face.
 type measurer struct {
 	runs     []table.Run
 	outlines *outline.Reader
 	metrics  []table.Metric
 	scale    float64 // from font units to parts of an em
+	segments int     // measured so far
 }
 
 func open(f *sfnt.Font) (*measurer, error) {
@@ -139,6 +149,9 @@ func (m *measurer) shape(glyph int) (Shape, bool) {
 	contours, err := m.outlines.Contours(glyph)
 	if err != nil {
 		return Shape{}, false
+	}
+	for _, c := range contours {
+		m.segments += len(c.Segments)
 	}
 	s := Shape{Advance: step(float64(m.metrics[glyph].Advance) * m.scale)}
 	measure(contours, m.scale, &s)

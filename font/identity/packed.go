@@ -8,12 +8,13 @@ import (
 	"sparecrate/font/sfnt"
 )
 
-// layout is the first byte of a packed print; another one is another layout.
-const layout = 1
+// Measurer counts changes of what is measured and how it is packed: prints of another
+// version are not compared.
+const Measurer = 1
 
 // Pack writes a print in about 26 bytes a character.
 func (p *Print) Pack() []byte {
-	b := []byte{layout}
+	b := []byte{Measurer}
 	b = binary.AppendUvarint(b, uint64(len(p.Axes)))
 	for _, a := range p.Axes {
 		b = appendText(b, a.Tag)
@@ -55,7 +56,7 @@ func appendShapes(b []byte, shapes []Shape) []byte {
 // Unpack reads what Pack wrote. The error wraps sfnt.ErrDamaged.
 func Unpack(b []byte) (*Print, error) {
 	r := reader{b: b}
-	if r.byte() != layout {
+	if r.byte() != Measurer {
 		return nil, sfnt.Damaged("a fingerprint is damaged")
 	}
 	p := &Print{}

@@ -88,6 +88,16 @@ func TestSubstitutionAsApproved(t *testing.T) {
 	add("a ligature over marks", lookup{4, 8, ligature})
 	add("a ligature over all marks but of a class", lookup{4, 0x100, ligature})
 	add("a ligature over marks that are not of a set", lookup{4, 0x10, join(u16(0), ligature)})
+	listed := []int{}
+	for i := range 90 {
+		listed = append(listed, 10+i*2+i/9)
+	}
+	many := u16(append([]int{2, 6 + 2*len(listed), len(listed)}, listed...)...)
+	ranges := u16(2, 4, 10, 11, 0, 13, 13, 2, 15, 40, 3, 60, 117, 29)
+	add("many glyphs, in ranges", lookup{1, 0, join(many, ranges)})
+	add("many ligatures", lookup{4, 0, join(u16(1, 42, 2, 10, 30), u16(2, 6, 14), u16(40, 3, 11, 12), u16(41, 2, 13), u16(1, 4), u16(42, 3, 10, 11), covers(10, 12))})
+	add("many alternates", lookup{3, 0, join(u16(1, 24, 2, 10, 18), u16(3, 30, 31, 32), u16(2, 33, 34), covers(10, 11))})
+	add("from the end, by two on each side", lookup{8, 0, join(u16(1, 22, 2, 28, 34, 1, 40, 1, 50), []byte{0, 0, 0, 0}, covers(10), covers(12), covers(11), covers(13))})
 	add("from the end", lookup{8, 0, reverse})
 	add("an extension", lookup{7, 0, join(u16(1, 1), u32(8), single)})
 	add("an extension of a ligature", lookup{7, 0, join(u16(1, 4), u32(8), ligature)})
@@ -117,6 +127,7 @@ func TestPositionsAsApproved(t *testing.T) {
 	add("pairs of glyphs", lookup{2, 0, join(u16(1, 30, 4, 1, 2, 14, 22), u16(1, 11, 0xFFD8, 9), u16(1, 12, 5, 6), covers(10, 12))})
 	add("pairs of glyphs over marks", lookup{2, 8, join(u16(1, 18, 4, 0, 1, 12), u16(1, 11, 0xFFD8), covers(10))})
 	add("pairs of classes", lookup{2, 0, join(u16(2, 40, 4, 4, 48, 58, 2, 2), u16(0, 0, 1, 2), u16(3, 4, 0xFFD8, 5), []byte{0, 0, 0, 0, 0, 0, 0, 0}, covers(10, 12), u16(2, 1, 10, 10, 1), u16(2, 1, 11, 11, 1))})
+	add("classes in ranges", lookup{2, 0, join(u16(2, 46, 4, 1, 52, 74, 3, 3), u16(0, 0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16)[:30], covers(10), u16(1, 10, 9, 1, 2, 0, 1, 1, 2, 0, 0, 1), u16(2, 3, 10, 10, 1, 11, 13, 2, 20, 30, 1))})
 	add("letters joined", lookup{3, 0, join(u16(1, 44, 3, 0, 18, 24, 30, 0, 0), anchor(500, 20), anchor(0, 30), u16(2, 400, 10, 6), make([]byte, 6), covers(10, 11, 12))})
 	add("letters joined from the right", lookup{3, 1, join(u16(1, 44, 3, 0, 18, 24, 30, 24, 0), anchor(500, 20), anchor(0, 30), u16(2, 400, 10, 6), make([]byte, 6), covers(10, 11, 12))})
 	add("marks on bases", lookup{4, 0, join(u16(1, 52, 60, 2, 12, 38), u16(2, 0, 10, 1, 16), anchor(100, 0), u16(2, 50, 5, 6), []byte{0, 0}, u16(1, 6, 0), anchor(250, 600), []byte{0, 0}, covers(13, 14), covers(10))})

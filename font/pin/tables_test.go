@@ -11,6 +11,7 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/facts"
+	"sparecrate/font/fonttest"
 	"sparecrate/font/pin"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
@@ -113,83 +114,16 @@ func TestControlValuesVary(t *testing.T) {
 	require.ErrorIs(t, err, sfnt.ErrDamaged)
 }
 
-// paints puts a color table together: paints at places that are told, so that
-// others can name them.
-type paints struct{ b []byte }
-
-func (p *paints) put(parts ...any) (at int) {
-	at = len(p.b)
-	for _, part := range parts {
-		switch n := part.(type) {
-		case byte:
-			p.b = append(p.b, n)
-		case int: // 16 bits
-			p.b = binary.BigEndian.AppendUint16(p.b, uint16(n))
-		case uint32:
-			p.b = binary.BigEndian.AppendUint32(p.b, n)
-		case toward: // 24 bits, counted from the start of this part
-			d := int(n) - at
-			p.b = append(p.b, byte(d>>16), byte(d>>8), byte(d))
-		}
-	}
-	return at
-}
-
-type toward int
-
 // TestColorsThatVaryArePinned pins every kind of paint that varies, a color line,
 // a transform and a clip box.
 func TestColorsThatVaryArePinned(t *testing.T) {
 	const none = uint32(variation.NoVariation)
-	// Inner parts have to lie behind what names them, so they are put in two rounds:
-	// places do not depend on what is written there.
-	var p paints
-	places := map[string]int{}
-	build := func() {
-		p.b = nil
-		put := func(name string, parts ...any) { places[name] = p.put(parts...) }
-		to := func(name string) toward { return toward(places[name]) }
-		put("header", 1, 0, uint32(0), uint32(0), 0, uint32(34), uint32(places["layers"]), uint32(places["clips"]), uint32(0), uint32(places["store"]))
-		list := len(p.b)
-		roots := []string{"gradient", "radial", "sweep", "translate", "scale", "around", "uniform", "uniformAround", "rotate", "rotateAround", "skew", "skewAround", "transform", "both", "still"}
-		p.put(uint32(len(roots)))
-		for i, name := range roots {
-			p.put(i+1, uint32(places[name]-list))
-		}
-		put("layers", uint32(1), uint32(places["solid"]-places["layers"]))
-		put("gradient", byte(5), to("line"), 100, 200, 300, 400, 500, 600, uint32(0))
-		put("radial", byte(7), to("line"), 100, 200, 300, 400, 500, 600, uint32(0))
-		put("sweep", byte(9), to("line"), 100, 200, 300, 400, uint32(0))
-		put("translate", byte(15), to("solid"), 100, 200, uint32(0))
-		put("scale", byte(17), to("solid"), 100, 200, uint32(0))
-		put("around", byte(19), to("solid"), 100, 200, 300, 400, uint32(0))
-		put("uniform", byte(21), to("solid"), 100, uint32(0))
-		put("uniformAround", byte(23), to("solid"), 100, 200, 300, uint32(0))
-		put("rotate", byte(25), to("solid"), 100, uint32(0))
-		put("rotateAround", byte(27), to("solid"), 100, 200, 300, uint32(0))
-		put("skew", byte(29), to("solid"), 100, 200, uint32(0))
-		put("skewAround", byte(31), to("solid"), 100, 200, 300, 400, uint32(0))
-		put("transform", byte(13), to("solid"), to("affine"))
-		put("both", byte(32), to("solid"), byte(3), to("glyph"))
-		put("still", byte(14), to("deep"), 100, 200)
-		put("deep", byte(10), to("solidToo"), 7)
-		put("glyph", byte(10), to("solid"), 9)
-		put("solid", byte(3), 2, 0x1000, uint32(0))
-		put("solidToo", byte(3), 2, 0x1000, none)
-		put("line", byte(0), 2, 0x0000, 1, 0x1000, uint32(0), 0x2000, 2, 0x1000, uint32(2))
-		put("affine", uint32(1<<16), uint32(0), uint32(0), uint32(1<<16), uint32(5), uint32(6), uint32(0))
-		put("clips", byte(1), uint32(1), 1, 1, byte(0), byte(0), byte(12))
-		put("box", byte(2), 10, 20, 30, 40, uint32(0))
-		places["store"] = len(p.b)
-		p.b = append(p.b, rows(10, 20, 30, 40, 50, 60)...)
-	}
-	build()
-	build() // now that all places are known
-	f := with(variable(t, font.TTF), map[string][]byte{"COLR": p.b})
+	whole, places := fonttest.Colors(rows(10, 20, 30, 40, 50, 60))
+	f := with(variable(t, font.TTF), map[string][]byte{"COLR": whole})
 	out, _, err := pin.Face(f, heavy)
 	require.NoError(t, err)
 	b := out.Table(sfnt.MakeTag("COLR"))
-	assert.Less(t, len(b), len(p.b), "the store of variations is gone")
+	assert.Less(t, len(b), len(whole), "the store of variations is gone")
 	numbers := func(b []byte, name string, skip, n int) []int {
 		var all []int
 		for i := range n {
@@ -220,8 +154,8 @@ func TestColorsThatVaryArePinned(t *testing.T) {
 	later, _, err := pin.Face(some, heavy)
 	require.NoError(t, err)
 	assert.Equal(t, grown, numbers(later.Table(sfnt.MakeTag("COLR")), "gradient", 4, 6), "in two steps the same")
-	for n := 1; n < len(p.b); n += 3 { // what is cut off is refused or left; nothing else happens
-		_, _, err := pin.Face(with(f, map[string][]byte{"COLR": p.b[:n]}), heavy)
+	for n := 1; n < len(whole); n += 3 { // what is cut off is refused or left; nothing else happens
+		_, _, err := pin.Face(with(f, map[string][]byte{"COLR": whole[:n]}), heavy)
 		if err != nil {
 			assert.ErrorIs(t, err, sfnt.ErrDamaged)
 		}

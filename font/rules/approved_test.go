@@ -2,6 +2,7 @@ package rules_test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 
 	"sparecrate/font"
@@ -63,6 +64,19 @@ func TestFindingsAsApproved(t *testing.T) {
 			return found(b)
 		})...)
 	}
+	painted, _ := fonttest.Colors(nil)
+	with := func(tag string, b []byte) fonttest.Case {
+		return fonttest.Case{Name: tag, Bytes: b, Read: func(b []byte) (string, error) {
+			f := &sfnt.Font{Flavor: truetype.Flavor, Tables: append(slices.Clone(truetype.Tables), sfnt.Table{Tag: sfnt.MakeTag(tag), Data: b})}
+			written, err := font.Make(f, font.TTF)
+			if err != nil {
+				return "", err
+			}
+			return found(written)
+		}}
+	}
+	palette := []byte{0, 0, 0, 2, 0, 1, 0, 2, 0, 0, 0, 14, 0, 0, 1, 2, 3, 4, 5, 6, 7, 8}
+	fonttest.Approve(t, "colors", nil, with("COLR", painted), with("CPAL", palette), with("COLR", []byte{0, 0, 0, 2, 0, 0, 0, 14, 0, 0, 0, 26, 0, 2, 0, 1, 0, 0, 0, 1, 0, 2, 0, 1, 0, 1, 0, 3, 0, 0, 0, 3, 0, 1}))
 	var cases []fonttest.Case
 	for _, as := range []font.Container{font.TTF, font.WOFF, font.WOFF2, font.EOT} {
 		b := made(truetype, as)

@@ -74,6 +74,11 @@ func TestColorsAndPicturesAsApproved(t *testing.T) {
 	paints := joined(u16s(1, 0), u32s(0, 0), u16s(0), u32s(34, 0, 0, 0, 0),
 		u32s(1), u16s(a), u32s(10), []byte{10, 0, 0, 6}, u16s(i), []byte{2}, u16s(3, 0x4000))
 	layers := joined(u16s(0, 1), u32s(14, 20), u16s(2), u16s(a, 0, 2), u16s(i, 0, a, 1))
+	// Every kind of paint, for faces with enough glyphs.
+	more, _ := trimmed(t, foundrytest.Face(t, foundry.Signage()[0], font.TTF), trim.Options{Characters: coverage.OfText("fiaÁé bcdeghjklm")})
+	painted, _ := fonttest.Colors(nil)
+	still := append([]byte{}, painted...)
+	fonttest.Approve(t, "paints", nil, within(more, "COLR", still))
 	fonttest.Approve(t, "colors", nil,
 		within(f, "COLR", paints), within(f, "COLR", layers), within(f, "sbix", sbix(glyphCount(f), map[int]string{a: "one", i: "two"})),
 		within(f, "VORG", u16s(1, 0, 880, 2, min(a, i), 900, max(a, i), 870)),

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"sparecrate/api"
+	"sparecrate/font/identity"
 	"sparecrate/internal/app"
 	"sparecrate/internal/delivery"
 	"sparecrate/internal/store"
@@ -355,7 +356,10 @@ func (r *review) font(ctx context.Context, it *store.DeliveryItem, v *api.Delive
 		holds := r.holds[f.ID]
 		v.Family, v.FamilyId, v.Moved = &holds.Name, &holds.ID, nil
 	}
-	outcome, why := r.outcome(it, name, family)
+	outcome, why, err := r.outcome(ctx, it, name, family)
+	if err != nil {
+		return err
+	}
 	if it.Summary.Part != "" {
 		why = fmt.Sprintf("Only a part of the face, for %s; the catalog keeps faces whole, so ask its maker for the complete file. %s", it.Summary.Part, why)
 	}
@@ -364,28 +368,47 @@ func (r *review) font(ctx context.Context, it *store.DeliveryItem, v *api.Delive
 }
 
 // outcome weighs a font against the catalog and the rest of the delivery.
-func (r *review) outcome(it *store.DeliveryItem, name string, family *store.FamilyHead) (api.Outcome, string) {
+func (r *review) outcome(ctx context.Context, it *store.DeliveryItem, name string, family *store.FamilyHead) (api.Outcome, string, error) {
 	first := it.Summary.Faces[0]
 	if f, same := r.same[it.SHA256]; same {
-		return api.OutcomeSame, fmt.Sprintf("These bytes are in the catalog already, as %s.", f.Name)
+		return api.OutcomeSame, fmt.Sprintf("These bytes are in the catalog already, as %s.", f.Name), nil
 	}
 	if before := r.twice[it.SHA256]; before != nil {
-		return api.OutcomeSame, fmt.Sprintf("The same bytes as %s.", before.Path)
+		return api.OutcomeSame, fmt.Sprintf("The same bytes as %s.", before.Path), nil
 	}
 	r.twice[it.SHA256] = it
 	outcome := api.OutcomeNew
+	var judged *identity.Evidence
+	var err error
 	if family != nil {
 		for _, face := range family.Faces {
 			if face.FaceKey == first.Key {
-				outcome, _ = weigh(first.Version, it.Summary.Container, face)
+				if judged, err = r.judge(ctx, it, face); err != nil {
+					return "", "", err
+				}
+				outcome, _ = weigh(first.Version, it.Summary.Container, face, judged)
 			}
 		}
 	}
-	why := became(outcome, name, first.Style, first.Version, it.Summary.Container, len(it.Summary.Faces))
+	why := became(outcome, name, first.Style, first.Version, it.Summary.Container, len(it.Summary.Faces), judged)
 	if outcome == api.OutcomeNew && family != nil && len(it.Summary.Faces) == 1 {
 		why = fmt.Sprintf("New: %s, a style that %s does not have yet.", first.Style, name)
 	}
-	return outcome, why
+	return outcome, why, nil
+}
+
+// judge says how the file in use of a face and a font of the delivery relate, nil where
+// that is not known.
+func (r *review) judge(ctx context.Context, it *store.DeliveryItem, face store.FaceHead) (*identity.Evidence, error) {
+	arrived, err := r.c.library.Prints.Kept(ctx, it.SHA256, 0)
+	if err != nil || arrived == nil || face.SHA256 == "" {
+		return nil, err
+	}
+	was, err := r.c.library.Prints.Kept(ctx, face.SHA256, face.Place)
+	if err != nil || was == nil {
+		return nil, err
+	}
+	return identity.Compare(was, arrived), nil
 }
 
 // deliveryView returns a delivery, with the families in it where whole is set.

@@ -13,6 +13,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
+	"sparecrate/font/identity"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/conversion"
@@ -21,6 +22,7 @@ import (
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/deliverydb"
 	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
 )
 
 // Arrival is a font file on its way in.
@@ -136,10 +138,12 @@ type intake struct {
 	faces   []facts.Face
 	hash    string
 	size    int64
-	sets    []int64           // of traits, of each face
-	bears   []int64           // what verdicts need, of each face
-	words   [][]string        // by which each face is found
-	goes    map[string]string // the family that fonts go to that name another, by that
+	sets    []int64            // of traits, of each face
+	bears   []int64            // what verdicts need, of each face
+	words   [][]string         // by which each face is found
+	goes    map[string]string  // the family that fonts go to that name another, by that
+	prints  []*identity.Print  // what the faces draw, nil for one that cannot be measured
+	judged  *identity.Evidence // how the first face relates to the one in use before
 }
 
 // prepare does what can be done before the transaction: keeps what faces share
@@ -150,6 +154,11 @@ func (in *intake) prepare(ctx context.Context) error {
 	in.goes = map[string]string{}
 	for i := range in.faces {
 		f := &in.faces[i]
+		drawn, err := in.c.library.Prints.Of(ctx, in.hash, f.Index)
+		if err != nil {
+			return err
+		}
+		in.prints = append(in.prints, drawn)
 		set, err := familydb.In(in.c.store).TraitSet(ctx, library.Traits(f))
 		if err != nil {
 			return err
@@ -218,24 +227,8 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 		}
 	}
 	first := in.faces[0]
-	result.Message = became(result.Outcome, result.Family.Name, first.Names.StyleName(), first.Names.Version, string(first.Container), len(in.faces))
+	result.Message = became(result.Outcome, result.Family.Name, first.Names.StyleName(), first.Names.Version, string(first.Container), len(in.faces), in.judged)
 	return result, in.c.note(ctx, tx, in.person, "added file", result.Family.Name, in.arrival.Name+": "+result.Message)
-}
-
-// became says in a sentence what becomes of a file of so many faces, of which
-// the first has this style and version.
-func became(o api.Outcome, family, style, version, container string, faces int) string {
-	switch {
-	case faces > 1:
-		return fmt.Sprintf("A collection of %d faces, the first of the family %s.", faces, family)
-	case o == api.OutcomeSibling:
-		return fmt.Sprintf("Another container (%s) of %s %s, which is in the catalog already.", strings.ToUpper(container), family, style)
-	case o == api.OutcomeNewer:
-		return fmt.Sprintf("A newer version of %s %s (%s); packs use it from now on, the old one is kept.", family, style, version)
-	case o == api.OutcomeOlder:
-		return fmt.Sprintf("An older version of %s %s (%s); it is kept, packs go on using the newer one.", family, style, version)
-	}
-	return fmt.Sprintf("New: %s %s.", family, style)
 }
 
 // family finds the client's family a face belongs to, or starts it.
@@ -274,9 +267,27 @@ func (in *intake) named(ctx context.Context, tx *store.Store, name string, f *fa
 	return fresh, familydb.In(tx).AddFamilyWords(ctx, fresh.ID, words)
 }
 
+// compare says how the file in use of a face and another one of it relate, nil where that
+// cannot be told.
+func (c *Imports) compare(ctx context.Context, there store.FaceHead, arrived *identity.Print) (*identity.Evidence, error) {
+	if there.SHA256 == "" || arrived == nil {
+		return nil, nil //nolint:nilnil // not known
+	}
+	was, err := c.library.Prints.Of(ctx, there.SHA256, there.Place)
+	if err != nil || was == nil {
+		return nil, err
+	}
+	return identity.Compare(was, arrived), nil
+}
+
 // face finds the family's face or starts it, and puts the file with it.
 func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Family, i int, file *store.File) (api.Outcome, error) {
 	f := &in.faces[i]
+	if p := in.prints[i]; p != nil {
+		if err := librarydb.In(tx).SetCells(ctx, file.ID, f.Index, p.Cells()); err != nil {
+			return "", err
+		}
+	}
 	key := faceKey(f)
 	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: app.Shorten(f.Names.Version, 250), Facts: *f, Reader: facts.Version}
 	found, err := familydb.In(tx).FaceByKey(ctx, family.ID, key)
@@ -298,7 +309,15 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	if err != nil {
 		return "", err
 	}
-	outcome, takesOver := weigh(f.Names.Version, file.Container, headOf(found.Files))
+	there := headOf(found.Files)
+	judged, err := in.c.compare(ctx, there, in.prints[i])
+	if err != nil {
+		return "", err
+	}
+	if i == 0 {
+		in.judged = judged
+	}
+	outcome, takesOver := weigh(f.Names.Version, file.Container, there, judged)
 	link.FaceID = found.ID
 	if err := familydb.In(tx).AddFaceFile(ctx, link); err != nil {
 		return "", err
@@ -327,37 +346,6 @@ func faceKey(f *facts.Face) string {
 		kind = "variable"
 	}
 	return app.Shorten(fmt.Sprintf("%s|%d|%g|%s|%s", strings.ToLower(f.Names.StyleName()), f.Style.Weight, f.Style.WidthPercent, f.Style.Slope, kind), 250)
-}
-
-// weigh compares an arrived file with the current one of the same face and the
-// containers that the face has, and says whether it becomes the one that packs take.
-func weigh(version, container string, there store.FaceHead) (api.Outcome, bool) {
-	if there.Container == "" {
-		return api.OutcomeNew, true
-	}
-	siblings := !there.Containers.Has(container)
-	switch by := library.CompareVersions(version, there.Version); {
-	case by > 0:
-		return api.OutcomeNewer, true
-	case by < 0:
-		return api.OutcomeOlder, false
-	case siblings:
-		return api.OutcomeSibling, library.ContainerRank(container) > library.ContainerRank(there.Container)
-	}
-	// The same version in other bytes: what came last is what was meant.
-	return api.OutcomeNewer, true
-}
-
-// headOf returns what weighing needs of a face whose files are known.
-func headOf(files []store.FaceFile) store.FaceHead {
-	var h store.FaceHead
-	for _, f := range files {
-		if f.Current {
-			h.Version, h.Container = f.Version, f.File.Container
-		}
-		h.Containers = append(h.Containers, f.File.Container)
-	}
-	return h
 }
 
 // FileContent opens the bytes of a file, or one of its faces in another

@@ -193,6 +193,12 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	}
 	it.Meets = &m
 	if it.Marked = !m.InCatalog && !m.Twice; it.Marked {
+		if err := c.reading(ctx, s.Staged, func(data []byte) error {
+			_, err := c.library.Prints.Measure(ctx, it.SHA256, data)
+			return err
+		}); err != nil {
+			return err
+		}
 		if err := c.readings.keep(ctx, it.SHA256, faces); err != nil {
 			return err
 		}

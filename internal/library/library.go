@@ -30,13 +30,15 @@ type Library struct {
 	now        func() time.Time
 	log        *slog.Logger
 	note       app.Noter
+	// Prints are the measures of faces.
+	Prints Prints
 }
 
 // New returns the families of a database, and has the queue read and list them anew.
 func New(c *app.Core, u *usage.Usage, made *conversion.Conversion, licenses *licensing.Licensing) *Library {
 	l := &Library{
 		store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, conversion: made, licensing: licenses, outside: c.Outside,
-		limits: c.Limits, now: c.Now, log: c.Log, note: app.Notes(c.Now),
+		limits: c.Limits, now: c.Now, log: c.Log, note: app.Notes(c.Now), Prints: Prints{c.Store, c.Bucket},
 	}
 	c.Queue.Handle(jobRead, l.readAgain)
 	c.Queue.Handle(jobIndex, l.indexAll)

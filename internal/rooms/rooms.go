@@ -35,6 +35,7 @@ type Rooms struct {
 	Conversion *conversion.Conversion
 	Licensing  *licensing.Licensing
 	Library    *library.Library
+	Designs    *library.Designs
 	Finding    *finding.Finding
 	Shortlists *shortlists.Service
 	Imports    *imports.Imports
@@ -53,6 +54,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Conversion = conversion.New(core, uses)
 	r.Licensing = licensing.New(core, uses)
 	r.Library = library.New(core, uses, r.Conversion, r.Licensing)
+	r.Designs = library.NewDesigns(core, r.Conversion, r.Library)
 	r.Shortlists = shortlists.New(core, uses, r.Conversion, r.Finding)
 	r.Imports = imports.New(core, r.Conversion, r.Licensing, r.Library)
 	r.Packaging = packaging.New(core, uses, r.Conversion)
@@ -67,7 +69,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 // asking for files that an older version read to be read again, and for families
 // that it listed to be listed anew.
 func (r *Rooms) Work(ctx context.Context) error {
-	for _, ask := range []func(context.Context) error{r.Library.AskToReadAgain, r.Library.AskToIndex, r.Licensing.Papers.AskToReadTexts} {
+	for _, ask := range []func(context.Context) error{r.Library.AskToReadAgain, r.Library.AskToIndex, r.Designs.AskToMeasure, r.Licensing.Papers.AskToReadTexts} {
 		if err := ask(ctx); err != nil {
 			return err
 		}

@@ -102,9 +102,15 @@ type ServerInterface interface {
 	// CompareVersions What one file of a face changed since another
 	// (GET /faces/{id}/changes)
 	CompareVersions(ctx *echo.Context, id Id, params CompareVersionsParams) error
+	// UseFile Choose which file of a face packs use
+	// (PUT /faces/{id}/file)
+	UseFile(ctx *echo.Context, id Id) error
 	// ListFamilies Families, found by words and by what they are
 	// (GET /families)
 	ListFamilies(ctx *echo.Context, params ListFamiliesParams) error
+	// FindAlike Families that draw what a font file draws
+	// (POST /families/like)
+	FindAlike(ctx *echo.Context) error
 	// DeleteFamily Delete a family; it can be brought back for thirty days
 	// (DELETE /families/{id})
 	DeleteFamily(ctx *echo.Context, id Id, params DeleteFamilyParams) error
@@ -884,6 +890,22 @@ func (w *ServerInterfaceWrapper) CompareVersions(ctx *echo.Context) error {
 	return err
 }
 
+// UseFile converts echo context to params.
+func (w *ServerInterfaceWrapper) UseFile(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.UseFile(ctx, id)
+	return err
+}
+
 // ListFamilies converts echo context to params.
 func (w *ServerInterfaceWrapper) ListFamilies(ctx *echo.Context) error {
 	var err error
@@ -1053,6 +1075,15 @@ func (w *ServerInterfaceWrapper) ListFamilies(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ListFamilies(ctx, params)
+	return err
+}
+
+// FindAlike converts echo context to params.
+func (w *ServerInterfaceWrapper) FindAlike(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.FindAlike(ctx)
 	return err
 }
 
@@ -3069,6 +3100,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/files/:id/characters", wrapper.ListCharacters, options.OperationMiddlewares["listCharacters"]...)
 	router.GET(options.BaseURL+"/files/:id/fallback", wrapper.FindFallback, options.OperationMiddlewares["findFallback"]...)
 	router.GET(options.BaseURL+"/faces/:id/changes", wrapper.CompareVersions, options.OperationMiddlewares["compareVersions"]...)
+	router.PUT(options.BaseURL+"/faces/:id/file", wrapper.UseFile, options.OperationMiddlewares["useFile"]...)
+	router.POST(options.BaseURL+"/families/like", wrapper.FindAlike, options.OperationMiddlewares["findAlike"]...)
 	router.GET(options.BaseURL+"/character-sets", wrapper.ListCharacterSets, options.OperationMiddlewares["listCharacterSets"]...)
 	router.GET(options.BaseURL+"/families", wrapper.ListFamilies, options.OperationMiddlewares["listFamilies"]...)
 	router.DELETE(options.BaseURL+"/families/:id", wrapper.DeleteFamily, options.OperationMiddlewares["deleteFamily"]...)
@@ -4263,6 +4296,46 @@ func (response CompareVersionsdefaultApplicationProblemPlusJSONResponse) VisitCo
 	return err
 }
 
+type UseFileRequestObject struct {
+	Id   Id `json:"id"`
+	Body *UseFileJSONRequestBody
+}
+
+type UseFileResponseObject interface {
+	VisitUseFileResponse(w http.ResponseWriter) error
+}
+
+type UseFile200JSONResponse Family
+
+func (response UseFile200JSONResponse) VisitUseFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UseFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UseFiledefaultApplicationProblemPlusJSONResponse) VisitUseFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListFamiliesRequestObject struct {
 	Params ListFamiliesParams
 }
@@ -4291,6 +4364,45 @@ type ListFamiliesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListFamiliesdefaultApplicationProblemPlusJSONResponse) VisitListFamiliesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindAlikeRequestObject struct {
+	Body *multipart.Reader
+}
+
+type FindAlikeResponseObject interface {
+	VisitFindAlikeResponse(w http.ResponseWriter) error
+}
+
+type FindAlike200JSONResponse AlikeList
+
+func (response FindAlike200JSONResponse) VisitFindAlikeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindAlikedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindAlikedefaultApplicationProblemPlusJSONResponse) VisitFindAlikeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8399,9 +8511,15 @@ type StrictServerInterface interface {
 	// CompareVersions What one file of a face changed since another
 	// (GET /faces/{id}/changes)
 	CompareVersions(ctx context.Context, request CompareVersionsRequestObject) (CompareVersionsResponseObject, error)
+	// UseFile Choose which file of a face packs use
+	// (PUT /faces/{id}/file)
+	UseFile(ctx context.Context, request UseFileRequestObject) (UseFileResponseObject, error)
 	// ListFamilies Families, found by words and by what they are
 	// (GET /families)
 	ListFamilies(ctx context.Context, request ListFamiliesRequestObject) (ListFamiliesResponseObject, error)
+	// FindAlike Families that draw what a font file draws
+	// (POST /families/like)
+	FindAlike(ctx context.Context, request FindAlikeRequestObject) (FindAlikeResponseObject, error)
 	// DeleteFamily Delete a family; it can be brought back for thirty days
 	// (DELETE /families/{id})
 	DeleteFamily(ctx context.Context, request DeleteFamilyRequestObject) (DeleteFamilyResponseObject, error)
@@ -9516,6 +9634,54 @@ func (sh *strictHandler) CompareVersions(ctx *echo.Context, id Id, params Compar
 	return nil
 }
 
+// UseFile operation middleware
+func (sh *strictHandler) UseFile(ctx *echo.Context, id Id) error {
+	var request UseFileRequestObject
+
+	request.Id = id
+
+	var body UseFileJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UseFile(ctx.Request().Context(), request.(UseFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UseFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(UseFileResponseObject); ok {
+		return validResponse.VisitUseFileResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListFamilies operation middleware
 func (sh *strictHandler) ListFamilies(ctx *echo.Context, params ListFamiliesParams) error {
 	var request ListFamiliesRequestObject
@@ -9535,6 +9701,35 @@ func (sh *strictHandler) ListFamilies(ctx *echo.Context, params ListFamiliesPara
 		return err
 	} else if validResponse, ok := response.(ListFamiliesResponseObject); ok {
 		return validResponse.VisitListFamiliesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// FindAlike operation middleware
+func (sh *strictHandler) FindAlike(ctx *echo.Context) error {
+	var request FindAlikeRequestObject
+
+	if reader, err := ctx.Request().MultipartReader(); err != nil {
+		return err
+	} else {
+		request.Body = reader
+	}
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FindAlike(ctx.Request().Context(), request.(FindAlikeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FindAlike")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(FindAlikeResponseObject); ok {
+		return validResponse.VisitFindAlikeResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

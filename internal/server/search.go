@@ -39,6 +39,26 @@ func (h *handlers) CompareVersions(ctx context.Context, r CompareVersionsRequest
 	return CompareVersions200JSONResponse(*found), nil
 }
 
+func (h *handlers) UseFile(ctx context.Context, r UseFileRequestObject) (UseFileResponseObject, error) {
+	f, err := h.rooms.Library.UseFile(ctx, edge.Who(ctx), r.Id, r.Body.File)
+	if err != nil {
+		return nil, err
+	}
+	return UseFile200JSONResponse(*f), nil
+}
+
+func (h *handlers) FindAlike(ctx context.Context, r FindAlikeRequestObject) (FindAlikeResponseObject, error) {
+	part, err := upload(r.Body, nil)
+	if err != nil {
+		return nil, err
+	}
+	found, err := h.rooms.Designs.Alike(ctx, edge.Who(ctx), part)
+	if err != nil {
+		return nil, err
+	}
+	return FindAlike200JSONResponse(*found), nil
+}
+
 func (h *handlers) ListCharacters(ctx context.Context, r ListCharactersRequestObject) (ListCharactersResponseObject, error) {
 	found, err := h.rooms.Conversion.Characters(ctx, edge.Who(ctx), r.Id, r.Params)
 	if err != nil {

@@ -1,8 +1,10 @@
 package service_test
 
 import (
+	"slices"
 	"strconv"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -110,9 +112,7 @@ func TestVersions(t *testing.T) {
 	require.NoError(t, err)
 	opened, err := font.Open(data)
 	require.NoError(t, err)
-	keep, err := coverage.ParseRange("U+0020-00FF")
-	require.NoError(t, err)
-	newer, _, err := trim.Face(opened.Faces[0], trim.Options{Characters: keep})
+	newer, _, err := trim.Face(opened.Faces[0], trim.Options{Characters: coverage.All.Without(coverage.OfText("Ā"))})
 	require.NoError(t, err)
 	r := addFile(t, c, "SkerrowSans-Regular.ttf", sfnt.Write(versioned(t, newer, "Version 9.0")), demo.Ferries, "commissioned")
 	require.NotNil(t, r.JSON200, "%s", r.Body)
@@ -151,6 +151,17 @@ func TestVersions(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/families/1"), browsertest.Until(`document.querySelectorAll("details.versions[open]").length === 1`),
 		browsertest.Until(`document.body.innerText.includes("An old one, still carried by")`), browsertest.Click("details.versions[open] .since summary"),
 		browsertest.Until(`document.body.innerText.includes("→ Version 9.0") && document.body.innerText.includes("Gone")`))
+
+	// The old one is chosen, and the new one again; what every site carries folds up.
+	for _, again := range []api.File{old, now} {
+		browsertest.Do(t, ctx, browsertest.Until(`(d => (d.open = true))([...document.querySelectorAll("details.versions")].find(d => d.innerText.includes("Files (2)")))`),
+			browsertest.Click(`//details[@open]//button[text()="Use in packs" or .//span[text()="Use in packs"]]`))
+		require.Eventually(t, func() bool {
+			files := face().Files
+			return files[slices.IndexFunc(files, func(f api.File) bool { return f.Current })].Id == again.Id
+		}, 20*time.Second, 50*time.Millisecond)
+		browsertest.Do(t, ctx, browsertest.Until(`[...document.querySelectorAll("details.versions strong")].some(s => s.parentElement.innerText.includes("Version 9.0")) === `+strconv.FormatBool(again.Id == now.Id)))
+	}
 
 	built, err := c.BuildPackWithResponse(t.Context(), 1, nil)
 	require.NoError(t, err)

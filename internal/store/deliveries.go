@@ -118,6 +118,8 @@ type DeliveryCount struct {
 // is current.
 type FaceHead struct {
 	FaceKey, Style, Slope, Version, Container string
+	SHA256                                    string `gorm:"column:sha256"` // of the file in use
+	Place                                     int    // of the face in it
 	Containers                                Containers
 	Weight                                    int
 	Variable                                  bool

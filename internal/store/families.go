@@ -86,6 +86,22 @@ type FaceFile struct {
 	File           File
 }
 
+// Print is a face of a file measured (package identity), packed; empty for one that has
+// no outlines.
+type Print struct {
+	SHA256   string `gorm:"column:sha256;primaryKey"`
+	Place    int    `gorm:"primaryKey"`
+	Measurer int    // identity.Measurer of the core that measured it
+	Packed   []byte
+}
+
+// PrintCell says that a face of a file is found by a cell.
+type PrintCell struct {
+	Cell   uint32
+	FileID int64
+	Place  int
+}
+
 // Derived is a file made from another: by which recipe, and what came out.
 type Derived struct {
 	Source, Recipe string

@@ -314,4 +314,11 @@ var migrations = []*gormigrate.Migration{
 		`CREATE TABLE IF NOT EXISTS arrived_facts (
 			sha256 CHAR(64) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY, reader INT NOT NULL, facts LONGBLOB NOT NULL, at DATETIME(6) NOT NULL, KEY at (at))`,
 	)},
+	{ID: "0017-prints", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS prints (
+			sha256 CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, place INT NOT NULL, measurer INT NOT NULL, packed LONGBLOB NOT NULL,
+			PRIMARY KEY (sha256, place))`,
+		`CREATE TABLE IF NOT EXISTS print_cells (
+			cell INT UNSIGNED NOT NULL, file_id BIGINT NOT NULL, place INT NOT NULL, PRIMARY KEY (cell, file_id, place), KEY of_file (file_id, place))`,
+	)},
 }

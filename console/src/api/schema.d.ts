@@ -447,6 +447,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/faces/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose which file of a face packs use
+         * @description Files of the face that come later take over by their version, as they would have without it.
+         */
+        put: operations["useFile"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/families/like": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Families that draw what a font file draws
+         * @description The file is measured and not kept. Names do not matter. The nearest come first; of a collection the first face is looked for.
+         */
+        post: operations["findAlike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/character-sets": {
         parameters: {
             query?: never;
@@ -2395,8 +2437,48 @@ export interface components {
             /** @description Numbers of faces; all when left out */
             faces?: number[];
         };
-        /** @enum {string} */
-        Outcome: "new" | "sibling" | "newer" | "older" | "same";
+        FileInUse: {
+            /**
+             * Format: int64
+             * @description The number of a file of the face
+             */
+            file: number;
+        };
+        /**
+         * @description How a font file and a face of the catalog relate by what they draw: `same` characters of one design, one holds a `part` of the
+         *     other's, an `instance` of a variable face, another `version`, or a `different` design.
+         * @enum {string}
+         */
+        Relation: "same" | "part" | "instance" | "version" | "different";
+        Alike: {
+            family: components["schemas"]["Ref"];
+            client: string;
+            /** Format: int64 */
+            face: number;
+            style: string;
+            relation: components["schemas"]["Relation"];
+            /** @description The share of the common characters that are drawn alike */
+            closeness: number;
+            /** @description How many drawn characters both have */
+            common: number;
+            /** @description How many of these are drawn and spaced alike */
+            alike: number;
+            /** @description Of an instance, its place on each axis */
+            at?: {
+                [key: string]: number;
+            };
+            /** @description The relation in a sentence */
+            why: string;
+        };
+        AlikeList: {
+            items: components["schemas"]["Alike"][];
+        };
+        /**
+         * @description What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more and
+         *     takes over, `mislabeled` draws another design under the same names; a part and a mislabeled one are kept and not used.
+         * @enum {string}
+         */
+        Outcome: "new" | "sibling" | "newer" | "older" | "same" | "part" | "whole" | "mislabeled";
         IntakeResult: {
             outcome: components["schemas"]["Outcome"];
             /** @description The outcome in a sentence */
@@ -4385,6 +4467,61 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changes"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    useFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileInUse"];
+            };
+        };
+        responses: {
+            /** @description The family */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    findAlike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The faces that are near */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlikeList"];
                 };
             };
             default: components["responses"]["Problem"];

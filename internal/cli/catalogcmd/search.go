@@ -22,11 +22,14 @@ func FamiliesCommand() *cli.Command {
 			"file names, designers, foundries, clients and tags; a word misspelt by a letter is still\n"+
 			"found. What is asked of faces must be met by one face as a whole.",
 			"sparecrate families --language Polish --weight 600- --permission installable skerow"),
-		Flags: append([]cli.Flag{terminal.JSONFlag}, searchFlags()...),
+		Flags: append([]cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "like", Usage: "look a font `FILE` up by what it draws, whatever it is called"}}, searchFlags()...),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, err := terminal.Connect()
 			if err != nil {
 				return err
+			}
+			if path := c.String("like"); path != "" {
+				return showAlike(ctx, c, s, path)
 			}
 			q, err := asked(ctx, c, s)
 			if err != nil {
@@ -50,6 +53,33 @@ func FamiliesCommand() *cli.Command {
 			return terminal.Show(c, found, func(w io.Writer) { listFamilies(w, found) })
 		},
 	}
+}
+
+// showAlike prints the faces of the catalog that draw what a font file draws.
+func showAlike(ctx context.Context, c *cli.Command, s *api.Client, path string) error {
+	if c.Args().Len() > 0 {
+		return terminal.Misused("--like looks for what FILE draws, so no TEXT goes with it")
+	}
+	body, kind, err := terminal.Form(path, nil)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = body.Close() }()
+	found, err := terminal.Call[api.AlikeList](s.FindAlikeWithBody(ctx, kind, body))
+	if err != nil {
+		return err
+	}
+	return terminal.Show(c, found.Items, func(w io.Writer) {
+		if len(found.Items) == 0 {
+			_, _ = fmt.Fprintln(w, "Nothing in the catalog is drawn like it.")
+			return
+		}
+		var rows [][]any
+		for _, a := range found.Items {
+			rows = append(rows, []any{a.Family.Id, strings.TrimSpace(a.Family.Name + " " + a.Style), a.Client, a.Relation, fmt.Sprintf("%.1f %%", 100*a.Closeness), a.Why})
+		}
+		terminal.Grid(w, []any{"No.", "Face", "Client", "Relation", "Alike", "Why"}, []string{"No.", "Alike"}, rows)
+	})
 }
 
 func listFamilies(w io.Writer, found []api.FamilySummary) {

@@ -35,6 +35,55 @@ func versionsCommand() *cli.Command {
 	}
 }
 
+// useFileCommand is `family use-file`.
+func useFileCommand() *cli.Command {
+	return &cli.Command{
+		Name: "use-file", Usage: "choose which file of a face packs use", ArgsUsage: "FAMILY FILE",
+		Description: terminal.Example("FILE is the name or number of a file that `sparecrate family versions` lists. Fonts of the\nface that come later take over by their version, as they would have without it.", "sparecrate family use-file 'Skerrow Sans' SkerrowSans-Bold.ttf"),
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "face", Usage: "the face of this `STYLE`, where several have a file of the name"}},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := terminal.Begin(c, "a FAMILY, by number or name", "a FILE, by name or number")
+			if err != nil {
+				return err
+			}
+			family, err := terminal.FindFamily(ctx, s, args[0])
+			if err != nil {
+				return err
+			}
+			f, err := terminal.Call[api.Family](s.GetFamily(ctx, family))
+			if err != nil {
+				return err
+			}
+			var named []terminal.Named
+			faces := map[int64]int64{}
+			for _, face := range f.Faces {
+				if style := c.String("face"); style != "" && !strings.EqualFold(face.Style, style) {
+					continue
+				}
+				for _, file := range face.Files {
+					named = append(named, terminal.Named{ID: file.Id, Name: file.Name, More: face.Style + ", " + file.Version})
+					faces[file.Id] = face.Id
+				}
+			}
+			id, err := terminal.Choose(args[1], "file", named)
+			if err != nil {
+				return err
+			}
+			changed, err := terminal.Call[api.Family](s.UseFile(ctx, faces[id], api.FileInUse{File: id}))
+			if err != nil {
+				return err
+			}
+			return terminal.Show(c, changed, func(w io.Writer) {
+				for _, face := range changed.Faces {
+					if face.Id == faces[id] {
+						_, _ = fmt.Fprintf(w, "Packs use %s for %s %s.\n", args[1], changed.Name, face.Style)
+					}
+				}
+			})
+		},
+	}
+}
+
 // versionOf is a version of a face, newest first.
 type versionOf struct {
 	Style   string           `json:"style"`
@@ -81,7 +130,7 @@ func showVersions(w io.Writer, all []versionOf) {
 		if v.File.Current {
 			mark = ", packs use this one"
 		}
-		_, _ = fmt.Fprintf(w, "\n%s, %s  (%s%s)\n", v.Style, v.Version, v.File.Name, mark)
+		_, _ = fmt.Fprintf(w, "\n%s, %s  (%d: %s%s)\n", v.Style, v.Version, v.File.Id, v.File.Name, mark)
 		var sites []string
 		for _, s := range v.File.CarriedBy {
 			sites = append(sites, s.Name)

@@ -47,7 +47,7 @@ type instance struct {
 func diffCommand() *cli.Command {
 	return &cli.Command{
 		Name: "diff", Usage: "say how two font files relate by what they draw", ArgsUsage: "A B", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("Compares the first faces of two files by their outlines and widths, not by their names: the same\ndesign, a part of it, a renamed copy, another version, an instance of a variable font, or\nanother design, with the evidence.", "sparecrate file diff SkerrowSans-Regular.ttf SkerrowSans-Regular-latin.woff2"),
+		Description: terminal.Example("Compares the first faces of two files by their outlines and widths, not by their names: the same\ndesign, a part of it, a renamed copy, another version, an instance of a variable font, or\nanother design, with the evidence.", "sparecrate file diff SkerrowSans-Regular.ttf SkerrowSans-Bold.ttf"),
 		Action: func(_ context.Context, c *cli.Command) error {
 			args, err := terminal.Arguments(c, "the file A", "the file B")
 			if err != nil {

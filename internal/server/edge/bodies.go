@@ -28,6 +28,7 @@ const (
 func UploadLimits(l app.Limits) map[string]int64 {
 	return map[string]int64{
 		"addFile":         l.FontBytes + uploadFrame,
+		"findAlike":       l.FontBytes + uploadFrame,
 		"addDeliveryItem": l.ArchiveBytes + uploadFrame,
 		"addDocument":     l.DocumentBytes + uploadFrame,
 		"importViews":     l.DocumentBytes + uploadFrame,

@@ -328,7 +328,8 @@ func (s Queries) HeadsByName(ctx context.Context, client int64, name string) (*s
 		return nil, err
 	}
 	f := store.FamilyHead{ID: family.ID, Name: family.Name}
-	err = s.On(ctx).Raw(`SELECT c.face_key, c.style, c.slope, c.weight, c.container, c.containers, c.variable, COALESCE(l.version, '') AS version
-		FROM faces c LEFT JOIN face_files l ON l.face_id = c.id AND l.file_id = c.file_id AND l.place = c.place WHERE c.family_id = ?`, f.ID).Scan(&f.Faces).Error
+	err = s.On(ctx).Raw(`SELECT c.face_key, c.style, c.slope, c.weight, c.container, c.containers, c.variable, COALESCE(l.version, '') AS version,
+			COALESCE(f.sha256, '') AS sha256, c.place
+		FROM faces c LEFT JOIN face_files l ON l.face_id = c.id AND l.file_id = c.file_id AND l.place = c.place LEFT JOIN files f ON f.id = c.file_id WHERE c.family_id = ?`, f.ID).Scan(&f.Faces).Error
 	return &f, store.Told(err)
 }

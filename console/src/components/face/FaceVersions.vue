@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
-import type { Schemas } from '../../api/client'
-import { versionChanges } from '../../api/queries'
+import { api, data, type Schemas } from '../../api/client'
+import { change, versionChanges } from '../../api/queries'
 import { bytes, some, when } from '../../state/show'
 
 /** The files of a face: who carries which, and what one changed since another. */
@@ -24,6 +24,10 @@ const nothing = computed(
     !c.value.values.length &&
     !c.value.tables.length,
 )
+const use = change(
+  (file: number) => data(api.PUT('/faces/{id}/file', { params: { path: { id: props.face.id } }, body: { file } })),
+  ['families', 'sites'],
+)
 const name = (f: Schemas['File']) => `${f.version || 'No version'} (${f.name})`
 const few = 40
 </script>
@@ -39,6 +43,15 @@ const few = 40
         {{ when(f.addedAt) }}</span
       >
       <strong v-if="f.current">in packs</strong>
+      <ElButton
+        v-else-if="mayHave"
+        link
+        type="primary"
+        :loading="use.isPending.value"
+        :aria-label="`Use ${f.name} in packs`"
+        @click="use.mutate(f.id)"
+        >Use in packs</ElButton
+      >
       <span v-if="f.carriedBy.length" :class="{ old: !f.current }"
         >{{ f.current ? 'Carried by' : 'An old one, still carried by' }}
         <template v-for="(s, i) in f.carriedBy" :key="s.id"

@@ -1,0 +1,213 @@
+package library
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"maps"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/font"
+	"sparecrate/font/identity"
+	"sparecrate/font/sfnt"
+	"sparecrate/internal/app"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/sentence"
+	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
+)
+
+const (
+	// mostCandidates bounds the faces that are compared with one that is looked for.
+	mostCandidates = 24
+	// mostAlike bounds the faces that are told.
+	mostAlike = 12
+	// mostPlaced bounds the variable faces whose design space is searched.
+	mostPlaced = 3
+)
+
+// Alike finds the faces of the catalog that draw what a font file draws, the nearest
+// first. The file is not kept.
+func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api.AlikeList, error) {
+	if err := app.Require(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	staged, err := c.bucket.Stage(r, c.limits.FontBytes)
+	if errors.Is(err, bucket.ErrTooLarge) {
+		return nil, app.Problem(app.TooLarge, "file-too-large", "The file is too large: at most %d MB are taken for a font file.", c.limits.FontBytes>>20)
+	}
+	if err != nil {
+		return nil, err
+	}
+	defer staged.Close()
+	head := make([]byte, font.HeadSize)
+	n, err := staged.ReadAt(head, 0)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return nil, err
+	}
+	var face *sfnt.Font
+	var asked *identity.Print
+	err = c.heavy.Hold(ctx, app.UnpackedSize(head[:n], staged.Size), func() error {
+		data, err := staged.Bytes()
+		if err != nil {
+			return err
+		}
+		f, err := font.Open(data)
+		if err != nil {
+			return app.InvalidField("file", "not-a-font", "%s", sentence.Of(err))
+		}
+		face = f.Faces[0]
+		if asked, err = identity.Measure(face); err != nil {
+			return app.InvalidField("file", "nothing-drawn", "What this font draws cannot be measured: %v.", err)
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	candidates, err := librarydb.In(c.store).FacesAlike(ctx, asked.Cells(), mostCandidates)
+	if err != nil {
+		return nil, err
+	}
+	out := &api.AlikeList{Items: []api.Alike{}}
+	var near []nearby
+	for _, one := range candidates {
+		kept, err := c.prints.Kept(ctx, one.SHA256, one.Place)
+		if err != nil {
+			return nil, err
+		}
+		if kept != nil {
+			near = append(near, nearby{one, kept, identity.Compare(asked, kept)})
+		}
+	}
+	placed := 0
+	for _, one := range near {
+		v := one.view()
+		if one.Variable && len(asked.Axes) == 0 && one.evidence.Relation == identity.Different && placed < mostPlaced {
+			placed++
+			if err := c.place(ctx, asked, one, &v); err != nil {
+				return nil, err
+			}
+		}
+		out.Items = append(out.Items, v)
+	}
+	rank := map[api.Relation]int{api.RelationSame: 0, api.RelationPart: 1, api.RelationInstance: 2, api.RelationVersion: 3, api.RelationDifferent: 4}
+	slices.SortStableFunc(out.Items, func(a, b api.Alike) int {
+		return cmp.Or(rank[a.Relation]-rank[b.Relation], cmp.Compare(b.Closeness, a.Closeness), b.Alike-a.Alike)
+	})
+	// Several files of one face are told once, by the nearest.
+	told := map[int64]bool{}
+	out.Items = slices.DeleteFunc(out.Items, func(a api.Alike) bool {
+		again := told[a.Face]
+		told[a.Face] = true
+		return again
+	})
+	out.Items = out.Items[:min(len(out.Items), mostAlike)]
+	return out, nil
+}
+
+// nearby is a face that shares cells with the one that is looked for.
+type nearby struct {
+	librarydb.Alike
+	print    *identity.Print
+	evidence *identity.Evidence
+}
+
+func (n *nearby) view() api.Alike {
+	e := n.evidence
+	v := api.Alike{Family: api.Ref{Id: n.FamilyID, Name: n.Family}, Client: n.Client, Face: n.FaceID, Style: n.Style, Relation: api.Relation(e.Relation), Common: e.Common, Alike: e.Alike}
+	if e.Common > 0 {
+		v.Closeness = float32(math.Round(1000*float64(e.Drawn)/float64(e.Common)) / 1000)
+	}
+	name := strings.TrimSpace(n.Family + " " + n.Style)
+	lacks, adds := e.OnlyB.Len(), e.OnlyA.Len()
+	switch {
+	case e.Relation == identity.Same:
+		v.Why = fmt.Sprintf("The same design as %s, with the same characters.", name)
+	case e.Relation == identity.Part && adds == 0:
+		v.Why = fmt.Sprintf("A part of %s: the same design with %d characters fewer.", name, lacks)
+	case e.Relation == identity.Part && lacks == 0:
+		v.Why = fmt.Sprintf("The same design as %s, with %d characters more.", name, adds)
+	case e.Relation == identity.Part:
+		v.Why = fmt.Sprintf("The same design as %s: %d characters are only in this file, %d only in the catalog.", name, adds, lacks)
+	case e.Relation == identity.Version:
+		v.Why = fmt.Sprintf("Another version of the design of %s: %d of %d common characters are as they are there.", name, e.Alike, e.Common)
+	default:
+		v.Why = fmt.Sprintf("Another design than %s: %d of %d common characters are drawn alike.", name, e.Drawn, e.Common)
+	}
+	return v
+}
+
+// place looks for a static face in the design space of a variable one.
+func (c *Designs) place(ctx context.Context, asked *identity.Print, one nearby, v *api.Alike) error {
+	return c.conversion.Face(ctx, one.FileID, &one.Place, 0, func(f *sfnt.Font) error {
+		found, is := identity.Placed(asked, one.print, f)
+		if !is {
+			return nil
+		}
+		at := map[string]float32{}
+		var words []string
+		for _, tag := range slices.Sorted(maps.Keys(found.At)) {
+			at[tag] = float32(found.At[tag])
+			words = append(words, tag+" "+strconv.FormatFloat(found.At[tag], 'f', -1, 64))
+		}
+		v.Relation, v.At, v.Common, v.Alike, v.Closeness = api.RelationInstance, &at, found.Evidence.Common, found.Evidence.Alike, 1
+		v.Why = fmt.Sprintf("An instance of the variable face %s, at %s.", strings.TrimSpace(one.Family+" "+one.Style), strings.Join(words, ", "))
+		return nil
+	})
+}
+
+// UseFile chooses which of its files packs use of a face.
+func (c *Library) UseFile(ctx context.Context, p *store.Person, face, file int64) (*api.Family, error) {
+	if err := app.Require(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	defer c.queue.Wake()
+	var of int64
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
+		f, err := familydb.In(tx).Face(ctx, face)
+		if err != nil {
+			return app.Explain(err, "face")
+		}
+		family, err := familydb.In(tx).Family(ctx, f.FamilyID)
+		if err != nil {
+			return err
+		}
+		if err := app.NotDeleted(family); err != nil {
+			return err
+		}
+		of = family.ID
+		i := slices.IndexFunc(f.Files, func(l store.FaceFile) bool { return l.FileID == file })
+		switch {
+		case i < 0:
+			return app.InvalidField("file", "no-such-version", "The file %d holds no version of this face.", file)
+		case f.Files[i].Current:
+			return nil
+		}
+		link := &f.Files[i]
+		if err := familydb.In(tx).SetCurrent(ctx, face, file); err != nil {
+			return err
+		}
+		if err := c.index(ctx, tx, family.ID); err != nil {
+			return err
+		}
+		if err := familydb.In(tx).Recount(ctx, family.ID, c.now(), IndexVersion); err != nil {
+			return err
+		}
+		if err := c.conversion.AskToMake(ctx, tx, &link.File, link.Place); err != nil {
+			return err
+		}
+		return c.note(ctx, tx, p, "chose file", family.Name, fmt.Sprintf("%s: packs use %s (%s)", f.Style, link.File.Name, cmp.Or(link.Version, "no version")))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return c.Family(ctx, p, of)
+}

@@ -1,0 +1,155 @@
+package library
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strconv"
+
+	"sparecrate/font"
+	"sparecrate/font/identity"
+	"sparecrate/font/outline"
+	"sparecrate/font/sfnt"
+	"sparecrate/internal/app"
+	"sparecrate/internal/bucket"
+	"sparecrate/internal/conversion"
+	"sparecrate/internal/store"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
+	"sparecrate/internal/work"
+)
+
+// Prints are the measures of faces, by which designs are told (package identity).
+type Prints struct {
+	store  *store.Store
+	bucket *bucket.Bucket
+}
+
+// Kept returns the measures of a face of a file, nil where none are kept.
+func (p Prints) Kept(ctx context.Context, hash string, place int) (*identity.Print, error) {
+	kept, err := librarydb.In(p.store).Print(ctx, hash, place)
+	switch {
+	case errors.Is(err, store.ErrNotFound) || err == nil && kept.Measurer != identity.Measurer:
+		return nil, nil //nolint:nilnil // not measured
+	case err != nil:
+		return nil, err
+	}
+	return unpacked(kept)
+}
+
+// Of returns the measures of a face of a file: those that are kept, or else it measures
+// the file and keeps them. It is nil for a face that cannot be measured.
+func (p Prints) Of(ctx context.Context, hash string, place int) (*identity.Print, error) {
+	kept, err := librarydb.In(p.store).Print(ctx, hash, place)
+	if err == nil && kept.Measurer == identity.Measurer {
+		return unpacked(kept)
+	}
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return nil, err
+	}
+	data, err := p.bucket.Read(ctx, bucket.Hash(hash))
+	if err != nil {
+		return nil, err
+	}
+	all, err := p.Measure(ctx, hash, data)
+	if err != nil || place >= len(all) {
+		return nil, err
+	}
+	return all[place], nil
+}
+
+// unpacked returns kept measures, nil for none.
+func unpacked(kept *store.Print) (*identity.Print, error) {
+	if len(kept.Packed) == 0 {
+		return nil, nil //nolint:nilnil // a face that cannot be measured
+	}
+	return identity.Unpack(kept.Packed)
+}
+
+// Measure measures the faces of a file, and keeps what it finds; a face that cannot be
+// measured has none.
+func (p Prints) Measure(ctx context.Context, hash string, data []byte) ([]*identity.Print, error) {
+	f, err := font.Open(data)
+	if err != nil {
+		return nil, nil //nolint:nilerr // no font has no measures
+	}
+	out := make([]*identity.Print, len(f.Faces))
+	for place, face := range f.Faces {
+		kept := store.Print{SHA256: hash, Place: place, Measurer: identity.Measurer, Packed: []byte{}}
+		switch measured, err := identity.Measure(face); {
+		case err == nil:
+			out[place], kept.Packed = measured, measured.Pack()
+		case !errors.Is(err, outline.ErrNone) && !errors.Is(err, sfnt.ErrDamaged):
+			return nil, fmt.Errorf("measure face %d of %s: %w", place, hash, err)
+		}
+		if err := p.store.Tx(ctx, func(tx *store.Store) error { return librarydb.In(tx).KeepPrint(ctx, &kept) }); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// Designs tells faces by what they draw.
+type Designs struct {
+	store      *store.Store
+	bucket     *bucket.Bucket
+	queue      *work.Queue
+	conversion *conversion.Conversion
+	heavy      *app.Limiter
+	limits     app.Limits
+	prints     Prints
+}
+
+// NewDesigns returns the designs of a database, and has the queue measure what is not
+// measured yet.
+func NewDesigns(c *app.Core, made *conversion.Conversion, l *Library) *Designs {
+	d := &Designs{store: c.Store, bucket: c.Bucket, queue: c.Queue, conversion: made, heavy: c.Heavy, limits: c.Limits, prints: l.Prints}
+	c.Queue.Handle(jobMeasure, d.measure)
+	return d
+}
+
+// jobMeasure is the kind of job that measures the faces of a file.
+const jobMeasure = "measure"
+
+// AskToMeasure asks for all files to be measured that this version has not measured.
+func (c *Designs) AskToMeasure(ctx context.Context) error {
+	files, err := librarydb.In(c.store).FilesNotMeasured(ctx, identity.Measurer)
+	if err != nil {
+		return fmt.Errorf("find files to measure: %w", err)
+	}
+	for _, f := range files {
+		job := work.Job{Kind: jobMeasure, Key: strconv.FormatInt(f.ID, 10) + " v" + strconv.Itoa(identity.Measurer), Title: "Design of " + f.Name, Payload: reading{f.ID}}
+		if err := c.store.Tx(ctx, func(tx *store.Store) error { return c.queue.Add(ctx, tx, job) }); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// measure does a job of the kind measure.
+func (c *Designs) measure(ctx context.Context, payload []byte, _ func(done, total int)) error {
+	r, err := work.Payload[reading](payload)
+	if err != nil {
+		return err
+	}
+	f, err := familydb.In(c.store).File(ctx, r.File)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil // it is gone, and nothing needs to be measured
+	}
+	if err != nil {
+		return err
+	}
+	for place := range f.Faces {
+		p, err := c.prints.Of(ctx, f.SHA256, place)
+		if err != nil {
+			return err
+		}
+		if p == nil {
+			continue
+		}
+		if err := c.store.Tx(ctx, func(tx *store.Store) error { return librarydb.In(tx).SetCells(ctx, f.ID, place, p.Cells()) }); err != nil {
+			return err
+		}
+	}
+	return nil
+}
