@@ -60,11 +60,18 @@ func whatElse(b []byte) string {
 	case isWindowsBitmaps(b):
 		return bitmaps
 	case len(b) < 12:
-		return fmt.Sprintf("this file has only %d bytes, too few for a font; fetch it again from where it came from", len(b))
+		return fmt.Sprintf("this file has only %s, too few for a font; fetch it again from where it came from", bytesOf(len(b)))
 	case looksLikeText(start):
 		return "this is a text file, not a font; download the font file itself"
 	}
 	return fmt.Sprintf("this is not a font file: it opens with the bytes % x, which no font format does", b[:4])
+}
+
+func bytesOf(n int) string {
+	if n == 1 {
+		return "1 byte"
+	}
+	return fmt.Sprintf("%d bytes", n)
 }
 
 // markup names web pages and XML, empty for anything else.

@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -213,19 +214,17 @@ func TestMeasuresAsApproved(t *testing.T) {
 // BenchmarkMeasure measures a face beside writing it as WOFF2, as a ratio.
 func BenchmarkMeasure(b *testing.B) {
 	f := opened(b, "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf")
-	packing := testing.Benchmark(func(b *testing.B) {
-		for b.Loop() {
-			if _, err := font.Make(f, font.WOFF2); err != nil {
-				b.Fatal(err)
-			}
-		}
-	})
+	start := time.Now()
+	if _, err := font.Make(f, font.WOFF2); err != nil {
+		b.Fatal(err)
+	}
+	packing := time.Since(start)
 	for b.Loop() {
 		if _, err := identity.Measure(f); err != nil {
 			b.Fatal(err)
 		}
 	}
-	b.ReportMetric(float64(packing.NsPerOp())/(float64(b.Elapsed())/float64(b.N)), "times-as-fast-as-woff2")
+	b.ReportMetric(float64(packing)/(float64(b.Elapsed())/float64(b.N)), "times-as-fast-as-woff2")
 }
 
 // BenchmarkLook looks a face up among 100,000.

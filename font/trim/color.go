@@ -398,9 +398,9 @@ func (c *colors) writePaints(painted []table.GlyphID, keep *layout.Set, to []tab
 		if c.indexMap != 0 {
 			indexMap, _ = c.v.From(c.indexMap)
 			if c.indexMap < c.variations {
-				indexMap = indexMap[:c.variations-c.indexMap]
+				indexMap = indexMap[:min(len(indexMap), c.variations-c.indexMap)]
 			} else {
-				store = store[:c.indexMap-c.variations]
+				store = store[:min(len(store), c.indexMap-c.variations)]
 			}
 		}
 	}
@@ -423,6 +423,10 @@ func (c *colors) writePaints(painted []table.GlyphID, keep *layout.Set, to []tab
 
 func put24(b []byte, n int) { b[0], b[1], b[2] = byte(n>>16), byte(n>>8), byte(n) }
 
+// mostClipped bounds the glyphs that boxes are looked up for: each glyph has one, but a
+// list may name all of them over and over.
+const mostClipped = 1 << 20
+
 // clipList writes the boxes of the base glyphs that stay.
 func (c *colors) clipList(keep *layout.Set, to []table.GlyphID) []byte {
 	if c.clips == 0 {
@@ -430,13 +434,14 @@ func (c *colors) clipList(keep *layout.Set, to []table.GlyphID) []byte {
 	}
 	type clip struct{ first, last, box int }
 	var list []clip
-	n := c.u32(c.clips + 1)
+	n, looked := c.u32(c.clips+1), 0
 	for i := range n {
 		at := c.clips + 5 + 7*i
-		if _, ok := c.v.Sub(at, 7); !ok {
+		if _, ok := c.v.Sub(at, 7); !ok || looked > mostClipped {
 			break
 		}
 		for g := c.u16(at); g <= c.u16(at+2); g++ {
+			looked++
 			if !keep.Has(table.GlyphID(g)) {
 				continue
 			}
