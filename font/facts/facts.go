@@ -202,11 +202,16 @@ func Read(b []byte) ([]Face, error) {
 	if err != nil {
 		return nil, err
 	}
+	return Checked(f), nil
+}
+
+// Checked reads the faces of a file as Of does, and checks the sums of its tables.
+func Checked(f *font.File) []Face {
 	faces := Of(f)
 	for i, wrong := range sfnt.WrongChecksums(f.Faces) {
 		faces[i].verify(wrong)
 	}
-	return faces, nil
+	return faces
 }
 
 // reading carries one face through the steps of read.

@@ -211,6 +211,25 @@ func TestMeasuresAsApproved(t *testing.T) {
 	fonttest.Lines(t, "measures", lines...)
 }
 
+// TestDamagedFacesAsApproved measures small faces with each table damaged.
+func TestDamagedFacesAsApproved(t *testing.T) {
+	b, err := foundry.BuildVariable(foundry.Signage(), font.TTF)
+	require.NoError(t, err)
+	c, err := foundry.BuildVariable(foundry.Signage(), font.OTF)
+	require.NoError(t, err)
+	for name, f := range map[string]*sfnt.Font{
+		"truetype": foundrytest.Face(t, foundry.Signage()[0], font.TTF), "postscript": foundrytest.Face(t, foundry.Display(), font.OTF), "variable": foundrytest.Parsed(t, b), "variable postscript": foundrytest.Parsed(t, c),
+	} {
+		fonttest.Approve(t, name, nil, fonttest.Tables(trimmed(t, f, "aÁ fi8"), 25, func(f *sfnt.Font) (string, error) {
+			p, err := identity.Measure(f)
+			if err != nil {
+				return "", err
+			}
+			return fmt.Sprintf("%x %x", p.Pack(), p.Cells()), nil
+		})...)
+	}
+}
+
 // BenchmarkMeasure measures a face beside writing it as WOFF2, as a ratio.
 func BenchmarkMeasure(b *testing.B) {
 	f := opened(b, "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf")

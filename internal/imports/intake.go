@@ -74,10 +74,12 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		return same, err
 	}
 	var faces []facts.Face
-	err = c.reading(ctx, staged, func(data []byte) error {
-		if faces, err = library.ReadFacts(data, a.Name); err != nil {
+	var prints []*identity.Print
+	err = c.reading(ctx, staged, func(data []byte) (err error) {
+		if faces, prints, err = read(data); err != nil {
 			return app.InvalidField("file", "not-a-font", "%s", sentence.Of(err))
 		}
+		library.HoldAgainst(faces, a.Name)
 		return nil
 	})
 	if err != nil {
@@ -87,6 +89,9 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		return nil, app.InvalidField("file", "no-family-name", noFamily)
 	}
 	if err := c.bucket.Put(ctx, staged); err != nil {
+		return nil, err
+	}
+	if err := c.library.Prints.Keep(ctx, string(staged.Hash), prints); err != nil {
 		return nil, err
 	}
 	in := &intake{c: c, person: p, client: client, arrival: a, faces: faces, hash: string(staged.Hash), size: staged.Size}

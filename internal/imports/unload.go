@@ -13,6 +13,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/facts"
+	"sparecrate/font/identity"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/delivery"
@@ -170,9 +171,10 @@ func (c *Imports) unload(ctx context.Context, d *store.Delivery, name string, r 
 // summarize reads a font of a delivery; what is none is refused with the reason.
 func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.DeliveryItem, s stagedFile) error {
 	var faces []facts.Face
+	var prints []*identity.Print
 	var bad error
 	err := c.reading(ctx, s.Staged, func(data []byte) error {
-		faces, bad = facts.Read(data)
+		faces, prints, bad = read(data)
 		return nil
 	})
 	if err != nil {
@@ -193,10 +195,7 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	}
 	it.Meets = &m
 	if it.Marked = !m.InCatalog && !m.Twice; it.Marked {
-		if err := c.reading(ctx, s.Staged, func(data []byte) error {
-			_, err := c.library.Prints.Measure(ctx, it.SHA256, data)
-			return err
-		}); err != nil {
+		if err := c.library.Prints.Keep(ctx, it.SHA256, prints); err != nil {
 			return err
 		}
 		if err := c.readings.keep(ctx, it.SHA256, faces); err != nil {
@@ -219,6 +218,15 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 		}
 	}
 	return nil
+}
+
+// read reads a font and measures it. The error says why it is no font.
+func read(data []byte) ([]facts.Face, []*identity.Print, error) {
+	f, err := font.Open(data)
+	if err != nil {
+		return nil, nil, err
+	}
+	return facts.Checked(f), library.Measured(f), nil
 }
 
 // reading does something with the bytes of a staged font, within the memory that such

@@ -8,8 +8,6 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/identity"
-	"sparecrate/font/outline"
-	"sparecrate/font/sfnt"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/conversion"
@@ -51,8 +49,12 @@ func (p Prints) Of(ctx context.Context, hash string, place int) (*identity.Print
 	if err != nil {
 		return nil, err
 	}
-	all, err := p.Measure(ctx, hash, data)
-	if err != nil || place >= len(all) {
+	f, err := font.Open(data)
+	if err != nil {
+		return nil, nil //nolint:nilerr,nilnil // no font has no measures
+	}
+	all := Measured(f)
+	if err := p.Keep(ctx, hash, all); err != nil || place >= len(all) {
 		return nil, err
 	}
 	return all[place], nil
@@ -66,27 +68,32 @@ func unpacked(kept *store.Print) (*identity.Print, error) {
 	return identity.Unpack(kept.Packed)
 }
 
-// Measure measures the faces of a file, and keeps what it finds; a face that cannot be
-// measured has none.
-func (p Prints) Measure(ctx context.Context, hash string, data []byte) ([]*identity.Print, error) {
-	f, err := font.Open(data)
-	if err != nil {
-		return nil, nil //nolint:nilerr // no font has no measures
-	}
+// Measured measures the faces of a file, nil for one that cannot be measured: without
+// outlines, or with damaged ones.
+func Measured(f *font.File) []*identity.Print {
 	out := make([]*identity.Print, len(f.Faces))
 	for place, face := range f.Faces {
-		kept := store.Print{SHA256: hash, Place: place, Measurer: identity.Measurer, Packed: []byte{}}
-		switch measured, err := identity.Measure(face); {
-		case err == nil:
-			out[place], kept.Packed = measured, measured.Pack()
-		case !errors.Is(err, outline.ErrNone) && !errors.Is(err, sfnt.ErrDamaged):
-			return nil, fmt.Errorf("measure face %d of %s: %w", place, hash, err)
-		}
-		if err := p.store.Tx(ctx, func(tx *store.Store) error { return librarydb.In(tx).KeepPrint(ctx, &kept) }); err != nil {
-			return nil, err
+		if measured, err := identity.Measure(face); err == nil {
+			out[place] = measured
 		}
 	}
-	return out, nil
+	return out
+}
+
+// Keep keeps the measures of the faces of a file.
+func (p Prints) Keep(ctx context.Context, hash string, all []*identity.Print) error {
+	return p.store.Tx(ctx, func(tx *store.Store) error {
+		for place, one := range all {
+			kept := store.Print{SHA256: hash, Place: place, Measurer: identity.Measurer, Packed: []byte{}}
+			if one != nil {
+				kept.Packed = one.Pack()
+			}
+			if err := librarydb.In(tx).KeepPrint(ctx, &kept); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
 }
 
 // Designs tells faces by what they draw.

@@ -110,7 +110,7 @@ func (c *Library) KeepSwept(ctx context.Context) {
 		// What fails is tried again the next time.
 		err := errors.Join(
 			c.Sweep(ctx), c.SweepFiles(ctx, keepUnnamed), accountdb.In(c.store).SweepAttempts(ctx, auth.AttemptsKept, auth.PlacesKept),
-			packdb.In(c.store).ForgetVisitors(ctx, c.now().Add(-48*time.Hour)), deliverydb.In(c.store).ForgetArrivedBefore(ctx, c.now().Add(-keepDeleted)),
+			packdb.In(c.store).ForgetVisitors(ctx, c.now().Add(-48*time.Hour)), deliverydb.In(c.store).ForgetArrivedBefore(ctx, c.now().Add(-keepDeleted)), librarydb.In(c.store).ForgetPrints(ctx),
 		)
 		if err != nil && ctx.Err() == nil {
 			c.log.Warn("the sweep was not finished; it is tried again in an hour", "error", err)

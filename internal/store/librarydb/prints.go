@@ -34,6 +34,17 @@ func (s Queries) SetCells(ctx context.Context, file int64, place int, cells []id
 	return store.Told(s.On(ctx).CreateInBatches(rows, 500).Error)
 }
 
+// ForgetPrints forgets the measures of files that are neither in the catalog nor waiting to
+// be taken in, and the cells of files that are gone.
+func (s Queries) ForgetPrints(ctx context.Context) error {
+	err := s.On(ctx).Exec(`DELETE FROM prints WHERE NOT EXISTS (SELECT 1 FROM files f WHERE f.sha256 = prints.sha256)
+		AND NOT EXISTS (SELECT 1 FROM arrived_facts a WHERE a.sha256 = prints.sha256)`).Error
+	if err != nil {
+		return store.Told(err)
+	}
+	return store.Told(s.On(ctx).Exec("DELETE FROM print_cells WHERE NOT EXISTS (SELECT 1 FROM files f WHERE f.id = print_cells.file_id)").Error)
+}
+
 // FilesNotMeasured returns the files with a face that this version has not measured.
 func (s Queries) FilesNotMeasured(ctx context.Context, version int) ([]store.File, error) {
 	return store.List[store.File](s.On(ctx).Where(`id IN (SELECT ff.file_id FROM face_files ff JOIN files f ON f.id = ff.file_id
