@@ -1387,10 +1387,17 @@ type File struct {
 	// Name The file's name on disk when it was added
 	Name string `json:"name"`
 
+	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more and
+	// takes over, `mislabeled` draws another design under the same names; a part and a mislabeled one are kept and not used.
+	Outcome *Outcome `json:"outcome,omitempty"`
+
 	// Place Which face of the file it is, from 0
 	Place   int    `json:"place"`
 	Sha256  string `json:"sha256"`
 	Version string `json:"version"`
+
+	// Why What it was beside the file in use when it came, in a sentence
+	Why *string `json:"why,omitempty"`
 }
 
 // FileInUse defines model for FileInUse.

@@ -323,7 +323,8 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 		in.judged = judged
 	}
 	outcome, takesOver := weigh(f.Names.Version, file.Container, there, judged)
-	link.FaceID = found.ID
+	link.FaceID, link.Outcome = found.ID, string(outcome)
+	link.Why = app.Shorten(became(outcome, family.Name, found.Style, f.Names.Version, file.Container, 1, judged), 490)
 	if err := familydb.In(tx).AddFaceFile(ctx, link); err != nil {
 		return "", err
 	}

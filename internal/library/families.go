@@ -84,11 +84,16 @@ func (c *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 			Containers: containers[face.ID], Verdict: api.VerdictState(weighed.Judge(usage.Question{Family: f, Client: f.Client.Name, Face: face.ID}).State),
 			Id: face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
 			Files: app.Each(face.Files, func(l store.FaceFile) api.File {
-				return api.File{
+				file := api.File{
 					Id: l.FileID, Name: l.File.Name, Sha256: l.File.SHA256, Bytes: l.File.Bytes, Container: api.Container(l.File.Container),
 					Version: l.Version, Current: l.Current, AddedAt: l.File.AddedAt, AddedBy: l.File.AddedBy,
 					Place: l.Place, CarriedBy: append([]api.Ref{}, carried[l.FileID]...),
 				}
+				if l.Outcome != "" {
+					outcome := api.Outcome(l.Outcome)
+					file.Outcome, file.Why = &outcome, &l.Why
+				}
+				return file
 			}),
 		})
 	}

@@ -127,6 +127,9 @@ func TestAMislabeledBoldReplacesNothing(t *testing.T) {
 	f, err := s.admin.GetFamilyWithResponse(t.Context(), family)
 	require.NoError(t, err)
 	face := f.JSON200.Faces[0]
+	for _, f := range face.Files {
+		assert.Equal(t, f.Name == "bold.ttf", f.Outcome != nil && *f.Outcome == api.OutcomeMislabeled && *f.Why == r.Message, f.Name)
+	}
 	file := func(name string) int64 {
 		return face.Files[slices.IndexFunc(face.Files, func(f api.File) bool { return f.Name == name })].Id
 	}

@@ -177,10 +177,23 @@ func TestANewerCoreReadsFilesAgain(t *testing.T) {
 	assert.Greater(t, languages, 100)
 	_, err = db.ExecContext(t.Context(), `UPDATE face_files SET reader = 1, facts = JSON_SET(facts, '$.coverage.languages', JSON_ARRAY(), '$.coverage.scripts', JSON_ARRAY())`)
 	require.NoError(t, err)
+	// And as a version that did not measure designs left it.
+	measured := func() (prints, cells int) {
+		require.NoError(t, db.QueryRowContext(t.Context(), "SELECT (SELECT COUNT(*) FROM prints), (SELECT COUNT(*) FROM print_cells)").Scan(&prints, &cells))
+		return prints, cells
+	}
+	prints, cells := measured()
+	assert.Equal(t, 1, prints)
+	assert.Greater(t, cells, 100)
+	for _, table := range []string{"prints", "print_cells"} {
+		_, err = db.ExecContext(t.Context(), "DELETE FROM "+table) //nolint:gosec // our own names
+		require.NoError(t, err)
+	}
 	run(nil, func() {
 		require.Eventually(t, func() bool {
 			version, languages := reader()
-			return version == facts.Version && languages > 100
+			now, found := measured()
+			return version == facts.Version && languages > 100 && now == prints && found == cells
 		}, 30*time.Second, 50*time.Millisecond)
 	})
 }

@@ -83,6 +83,7 @@ type FaceFile struct {
 	Current        bool
 	Facts          facts.Face `gorm:"serializer:json"`
 	Reader         int        // facts.Version of the core that read them
+	Outcome, Why   string     // what it was beside the file in use when it came, and that in a sentence; empty for the first
 	File           File
 }
 

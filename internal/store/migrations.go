@@ -320,5 +320,7 @@ var migrations = []*gormigrate.Migration{
 			PRIMARY KEY (sha256, place))`,
 		`CREATE TABLE IF NOT EXISTS print_cells (
 			cell INT UNSIGNED NOT NULL, file_id BIGINT NOT NULL, place INT NOT NULL, PRIMARY KEY (cell, file_id, place), KEY of_file (file_id, place))`,
+		`ALTER TABLE face_files ADD COLUMN IF NOT EXISTS outcome VARCHAR(16) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT '',
+			ADD COLUMN IF NOT EXISTS why VARCHAR(500) NOT NULL DEFAULT ''`,
 	)},
 }

@@ -2102,6 +2102,9 @@ export interface components {
             version: string;
             /** @description The one that packs take */
             current: boolean;
+            outcome?: components["schemas"]["Outcome"];
+            /** @description What it was beside the file in use when it came, in a sentence */
+            why?: string;
             /** @description Which face of the file it is, from 0 */
             place: number;
             /** @description Sites whose last pack was made from it */

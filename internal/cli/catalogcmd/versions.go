@@ -139,7 +139,11 @@ func showVersions(w io.Writer, all []versionOf) {
 		if carried != "" && !v.File.Current {
 			carried += " (an old version: build another pack)"
 		}
-		terminal.Pairs(w, [2]string{"carried by", carried})
+		why := ""
+		if v.File.Why != nil {
+			why = *v.File.Why
+		}
+		terminal.Pairs(w, [2]string{"when it came", why}, [2]string{"carried by", carried})
 		if v.Changes != nil {
 			filecmd.ShowChanges(w, v.Changes)
 		}

@@ -52,6 +52,7 @@ const few = 40
         @click="use.mutate(f.id)"
         >Use in packs</ElButton
       >
+      <span v-if="f.why && f.outcome !== 'sibling'" class="soft why">{{ f.why }}</span>
       <span v-if="f.carriedBy.length" :class="{ old: !f.current }"
         >{{ f.current ? 'Carried by' : 'An old one, still carried by' }}
         <template v-for="(s, i) in f.carriedBy" :key="s.id"
@@ -115,6 +116,9 @@ const few = 40
 }
 .old {
   color: var(--query);
+}
+.why {
+  flex-basis: 100%;
 }
 .width {
   white-space: nowrap;
