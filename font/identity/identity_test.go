@@ -10,6 +10,7 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/coverage"
+	"sparecrate/font/glyf"
 	"sparecrate/font/grid"
 	"sparecrate/font/identity"
 	"sparecrate/font/outline"
@@ -19,6 +20,7 @@ import (
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 	"sparecrate/font/trim"
+	"sparecrate/font/variation"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
@@ -200,6 +202,88 @@ func TestInstancesAreFound(t *testing.T) {
 		d := identity.Between(read(t, foundrytest.Face(t, foundry.Display(), font.TTF)), of)
 		assert.Equal(t, identity.Different, d.Relation)
 	}
+}
+
+// wider returns a variable face of a text with a second axis, along which all becomes a
+// quarter wider or narrower.
+func wider(t *testing.T, text string) *sfnt.Font {
+	t.Helper()
+	b, err := foundry.BuildVariable(foundry.Signage(), font.TTF)
+	require.NoError(t, err)
+	f := without(trimmed(t, foundrytest.Parsed(t, b), text), "HVAR", "avar", "STAT", "MVAR")
+	fvar, err := table.ParseFvar(f.Table(table.TagFvar))
+	require.NoError(t, err)
+	fvar.Axes = append(fvar.Axes, table.Axis{Tag: sfnt.MakeTag("wdth"), Min: table.MakeFixed(75), Default: table.MakeFixed(100), Max: table.MakeFixed(125), Name: fvar.Axes[0].Name})
+	fvar.Instances = nil
+	gvar, err := variation.ParseGvar(f.Table(variation.TagGvar))
+	require.NoError(t, err)
+	head, err := table.ParseHead(f.Table(table.TagHead))
+	require.NoError(t, err)
+	glyphs, err := glyf.Locate(f.Table(table.TagGlyf), f.Table(table.TagLoca), head.LongLoca)
+	require.NoError(t, err)
+	hhea, err := table.ParseHhea(f.Table(table.TagHhea))
+	require.NoError(t, err)
+	metrics := table.ParseHmtx(f.Table(table.TagHmtx), int(hhea.LongMetrics), len(glyphs))
+	made, err := variation.EncodeGvar(len(glyphs), 2, func(g int) ([]variation.Tuple, error) {
+		var at []float64 // of each point, or part, from the left
+		if s, err := glyf.ParseSimple(glyphs[g]); err == nil {
+			for _, p := range s.Points {
+				at = append(at, float64(p.X))
+			}
+		} else if parts, err := glyf.ParseParts(glyphs[g]); err == nil {
+			for _, p := range parts {
+				at = append(at, p.DX)
+			}
+		}
+		at = append(at, 0, float64(metrics[g].Advance), 0, 0)
+		tuples, err := gvar.Tuples(table.GlyphID(g), len(at))
+		if err != nil {
+			return nil, err
+		}
+		for i := range tuples {
+			tuples[i].Region = append(tuples[i].Region, variation.Tent{})
+		}
+		for _, way := range []float64{1, -1} {
+			one := variation.Tuple{Region: variation.Region{{}, {Start: min(way, 0), Peak: way, End: max(way, 0)}}, Y: make([]float64, len(at))}
+			for _, x := range at {
+				one.X = append(one.X, way*x/4)
+			}
+			tuples = append(tuples, one)
+		}
+		return tuples, nil
+	})
+	require.NoError(t, err)
+	out := &sfnt.Font{Flavor: f.Flavor}
+	for _, one := range f.Tables {
+		switch one.Tag {
+		case table.TagFvar:
+			one.Data = fvar.Encode()
+		case variation.TagGvar:
+			one.Data = made
+		}
+		out.Tables = append(out.Tables, one)
+	}
+	return out
+}
+
+// TestInstancesOfTwoAxesAreFound pins both axes of a face, and asks where it stands.
+func TestInstancesOfTwoAxesAreFound(t *testing.T) {
+	f := wider(t, text)
+	of := read(t, f)
+	require.Len(t, of.Print.Axes, 2)
+	for _, at := range [][2]float64{{400, 100}, {300, 75}, {700, 125}, {520, 90}, {650, 111}, {400, 120}} {
+		static, _, err := pin.Face(f, pin.Options{At: map[string]pin.Range{"wght": {Min: at[0], Max: at[0]}, "wdth": {Min: at[1], Max: at[1]}}})
+		require.NoError(t, err)
+		d := identity.Between(read(t, static), of)
+		require.Equal(t, identity.InstanceOf, d.Relation, "%v", at)
+		assert.InDelta(t, at[0], d.Place.At["wght"], 1)
+		assert.InDelta(t, at[1], d.Place.At["wdth"], 0.2)
+	}
+	bolder, _, err := pin.Face(f, pin.Options{At: map[string]pin.Range{"wght": {Min: 700, Max: 700}, "wdth": {Min: 100, Max: 100}}})
+	require.NoError(t, err)
+	poster := read(t, foundrytest.Face(t, foundry.Poster(), font.TTF))
+	assert.Equal(t, identity.Different, identity.Between(poster, of).Relation)
+	assert.NotEqual(t, identity.Same, identity.Between(read(t, bolder), read(t, f)).Relation)
 }
 
 // TestTooLittleIsNotJudged compares faces that share next to nothing.

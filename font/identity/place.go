@@ -278,9 +278,6 @@ func (s *search) slope(here, moved []Shape, h float64) []float64 {
 			out = append(out, d/h)
 		}
 	}
-	if moved == nil && len(out) == 0 {
-		return out
-	}
 	return out
 }
 
