@@ -4,6 +4,7 @@
 package conversion
 
 import (
+	"context"
 	"log/slog"
 	"sync"
 
@@ -18,13 +19,15 @@ import (
 
 // Conversion makes fonts out of the files of a bucket.
 type Conversion struct {
-	store  *store.Store
-	bucket *bucket.Bucket
-	queue  *work.Queue
-	usage  *usage.Usage
-	heavy  *app.Limiter
-	log    *slog.Logger
-	note   app.Noter
+	// Supplied finds the supplier's own file of what is to be made; nil for none.
+	Supplied func(ctx context.Context, m Making) (*store.File, error)
+	store    *store.Store
+	bucket   *bucket.Bucket
+	queue    *work.Queue
+	usage    *usage.Usage
+	heavy    *app.Limiter
+	log      *slog.Logger
+	note     app.Noter
 	// What takes time to find out and is the same each time.
 	drawn   *lru.Cache[string, []byte] // pictures, by what they show
 	alarmed sync.Map                   // bucket.Hash of damaged files that were told of

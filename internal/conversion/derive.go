@@ -133,6 +133,10 @@ func (c *Conversion) makeContainer(ctx context.Context, payload []byte, _ func(d
 		return err
 	}
 	recipe := m.Recipe()
+	asked := m
+	if there, err := c.takeSupplied(ctx, asked); there || err != nil {
+		return err
+	}
 	opened, told, err := c.openFor(ctx, &m)
 	if err != nil {
 		return err
@@ -148,7 +152,24 @@ func (c *Conversion) makeContainer(ctx context.Context, payload []byte, _ func(d
 	if err != nil {
 		return err
 	}
+	// It may have come while this was made.
+	if there, err := c.takeSupplied(ctx, asked); there || err != nil {
+		return err
+	}
 	return familydb.In(c.store).AddDerived(ctx, &store.Derived{Source: m.Source, Recipe: recipe, Hash: string(hash), Bytes: int64(len(made)), Told: told})
+}
+
+// takeSupplied takes the supplier's own file for what is to be made, where there is one:
+// it goes out as it came.
+func (c *Conversion) takeSupplied(ctx context.Context, m Making) (bool, error) {
+	if !m.Reshape.Empty() || c.Supplied == nil {
+		return false, nil
+	}
+	f, err := c.Supplied(ctx, m)
+	if f == nil || err != nil {
+		return false, err
+	}
+	return true, familydb.In(c.store).AddDerived(ctx, &store.Derived{Source: m.Source, Recipe: m.Recipe(), Hash: f.SHA256, Bytes: f.Bytes, Told: store.ToldSupplied})
 }
 
 // openFor opens the face that a making is about, reshaped where it asks for that.
@@ -236,6 +257,16 @@ func (c *Conversion) AskToMake(ctx context.Context, tx *store.Store, f *store.Fi
 	return nil
 }
 
+// MakeAnew has a container of a face made again, because its supplier's own file of it is
+// there now.
+func (c *Conversion) MakeAnew(ctx context.Context, tx *store.Store, source string, place int, to font.Container, of string) error {
+	m := Making{source, place, to, nil}
+	if err := familydb.In(tx).ForgetMade(ctx, m.Source, m.Recipe()); err != nil {
+		return err
+	}
+	return c.queue.Add(ctx, tx, m.job(of))
+}
+
 // Containers tells for a face's current file which containers there are, which
 // are on their way, and which are made when they are asked for.
 func (c *Conversion) Containers(ctx context.Context, current []store.FaceFile, made []store.Derived) (map[int64][]api.MadeContainer, error) {
@@ -261,6 +292,8 @@ func (c *Conversion) Containers(ctx context.Context, current []store.FaceFile, m
 				one.State, one.Bytes = api.AsItCame, &f.File.Bytes
 			case (to == font.TTF || to == font.OTF) && !fits(f, to):
 				continue
+			case at >= 0 && made[at].Told == store.ToldSupplied:
+				one.State, one.Bytes = api.AsItCame, &made[at].Bytes
 			case at >= 0:
 				one.State, one.Bytes = api.Made, &made[at].Bytes
 			case asked && job.State == jobdb.JobFailed:

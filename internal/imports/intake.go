@@ -331,6 +331,11 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 	link.File = *file
 	containers := library.ContainersOf(append(slices.Clone(found.Files), *link))
 	if !takesOver {
+		if outcome == api.OutcomeSibling && judged != nil && judged.Relation == identity.Same && file.Faces == 1 {
+			if err := in.c.conversion.MakeAnew(ctx, tx, there.SHA256, there.Place, font.Container(file.Container), file.Name); err != nil {
+				return "", err
+			}
+		}
 		kept := found.Listing
 		kept.Containers = containers
 		return outcome, familydb.In(tx).SetListing(ctx, found.ID, kept)

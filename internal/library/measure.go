@@ -112,7 +112,32 @@ type Designs struct {
 func NewDesigns(c *app.Core, made *conversion.Conversion, l *Library) *Designs {
 	d := &Designs{store: c.Store, bucket: c.Bucket, queue: c.Queue, conversion: made, heavy: c.Heavy, limits: c.Limits, prints: l.Prints}
 	c.Queue.Handle(jobMeasure, d.measure)
+	made.Supplied = d.supplied
 	return d
+}
+
+// supplied returns the supplier's own file of what is to be made, nil where there is none:
+// a file of the face in that container, of the same version, that draws the same design
+// with the same characters.
+func (c *Designs) supplied(ctx context.Context, m conversion.Making) (*store.File, error) {
+	siblings, err := librarydb.In(c.store).Siblings(ctx, m.Source, m.Place, string(m.To))
+	if err != nil || len(siblings) == 0 {
+		return nil, err
+	}
+	of, err := c.prints.Of(ctx, m.Source, m.Place)
+	if err != nil || of == nil {
+		return nil, err
+	}
+	for i := range siblings {
+		p, err := c.prints.Of(ctx, siblings[i].SHA256, 0)
+		if err != nil {
+			return nil, err
+		}
+		if p != nil && identity.Compare(of, p).Relation == identity.Same {
+			return &siblings[i], nil
+		}
+	}
+	return nil, nil //nolint:nilnil // it is made
 }
 
 // jobMeasure is the kind of job that measures the faces of a file.

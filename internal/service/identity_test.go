@@ -3,9 +3,11 @@ package service_test
 import (
 	"archive/zip"
 	"bytes"
+	"io"
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -188,4 +190,53 @@ func TestFontsAreLookedUpByWhatTheyDraw(t *testing.T) {
 	r, err := s.admin.FindAlikeWithBodyWithResponse(t.Context(), kind, body)
 	require.NoError(t, err)
 	assert.Equal(t, "not-a-font", r.ApplicationproblemJSONDefault.Code)
+}
+
+// TestSuppliedFilesGoOutAsTheyCame adds a font and the WOFF2 that its shop made of it, in
+// either order: packs hold those very bytes, and what is made beside them.
+func TestSuppliedFilesGoOutAsTheyCame(t *testing.T) {
+	regular := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
+	theirs := &sfnt.Font{Flavor: regular.Flavor, Tables: append(slices.Clone(regular.Tables), sfnt.Table{Tag: sfnt.MakeTag("shop"), Data: []byte("made by the shop")})}
+	plain, supplied := of(t, regular, font.TTF), of(t, theirs, font.WOFF2)
+	part := of(t, partOf(t, regular, "Skerrow Sans to the pier"), font.WOFF)
+	for name, order := range map[string][]string{"behind the plain one": {"a.ttf", "a.woff2", "part.woff"}, "before it": {"part.woff", "a.woff2", "a.ttf"}} {
+		t.Run(name, func(t *testing.T) {
+			s := open(t)
+			var family int64
+			for _, one := range order {
+				family = s.taken(t, one, map[string][]byte{"a.ttf": plain, "a.woff2": supplied, "part.woff": part}[one]).Family.Id
+			}
+			assert.Equal(t, "a.ttf", s.inUse(t, family, "Regular"))
+			f, err := s.admin.GetFamilyWithResponse(t.Context(), family)
+			require.NoError(t, err)
+			files := f.JSON200.Faces[0].Files
+			current := files[slices.IndexFunc(files, func(f api.File) bool { return f.Current })].Id
+			require.Eventually(t, func() bool { return bytes.Equal(supplied, s.content(current, api.WOFF2).Body) }, 20*time.Second, 50*time.Millisecond, "the shop's own")
+			assert.NotEqual(t, part, s.content(current, api.WOFF).Body, "a part is no WOFF of the whole")
+			assert.Equal(t, api.AsItCame, s.containers(family)[api.WOFF2].State)
+			assert.NotEqual(t, api.AsItCame, s.containers(family)[api.WOFF].State)
+
+			site := s.site("Timetable", 1, family)
+			s.document(s.license(1, nil, family).Id)
+			built, err := s.admin.BuildPackWithResponse(t.Context(), site, nil)
+			require.NoError(t, err)
+			require.NotNil(t, built.JSON201, "%s", built.Body)
+			r, err := s.admin.GetPackContentWithResponse(t.Context(), built.JSON201.Id)
+			require.NoError(t, err)
+			z, err := zip.NewReader(bytes.NewReader(r.Body), int64(len(r.Body)))
+			require.NoError(t, err)
+			found := 0
+			for _, member := range z.File {
+				if strings.HasSuffix(member.Name, ".woff2") {
+					in, err := member.Open()
+					require.NoError(t, err)
+					b, err := io.ReadAll(in)
+					require.NoError(t, err)
+					assert.Equal(t, supplied, b, member.Name)
+					found++
+				}
+			}
+			assert.Equal(t, 1, found)
+		})
+	}
 }

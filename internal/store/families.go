@@ -111,5 +111,8 @@ type Derived struct {
 	Told           string // what came of it, as JSON; empty for another container
 }
 
+// ToldSupplied is told of a container that was not made: it is the supplier's own file.
+const ToldSupplied = `{"supplied":true}`
+
 // TableName keeps GORM from looking for a plural.
 func (Derived) TableName() string { return "derived" }

@@ -51,6 +51,16 @@ func (s Queries) FilesNotMeasured(ctx context.Context, version int) ([]store.Fil
 		LEFT JOIN prints p ON p.sha256 = f.sha256 AND p.place = ff.place AND p.measurer = ? WHERE p.sha256 IS NULL)`, version))
 }
 
+// Siblings returns the files of one face in a container that a face has beside one of
+// its files and that say the same version, the latest first.
+func (s Queries) Siblings(ctx context.Context, hash string, place int, container string) ([]store.File, error) {
+	var out []store.File
+	err := s.On(ctx).Raw(`SELECT f.* FROM files s JOIN face_files c ON c.file_id = s.id AND c.place = ?
+		JOIN face_files o ON o.face_id = c.face_id AND o.version = c.version JOIN files f ON f.id = o.file_id
+		WHERE s.sha256 = ? AND f.container = ? AND f.faces = 1 AND f.id <> s.id ORDER BY f.id DESC LIMIT 5`, place, hash, container).Scan(&out).Error
+	return out, store.Told(err)
+}
+
 // Alike is a face that shares cells with another, and where it is.
 type Alike struct {
 	FileID, FaceID, FamilyID int64
