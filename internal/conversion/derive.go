@@ -261,7 +261,11 @@ func (c *Conversion) AskToMake(ctx context.Context, tx *store.Store, f *store.Fi
 // there now.
 func (c *Conversion) MakeAnew(ctx context.Context, tx *store.Store, source string, place int, to font.Container, of string) error {
 	m := Making{source, place, to, nil}
-	if err := familydb.In(tx).ForgetMade(ctx, m.Source, m.Recipe()); err != nil {
+	made, err := familydb.In(tx).DerivedFile(ctx, m.Source, m.Recipe())
+	if err == nil {
+		_, err = familydb.In(tx).ForgetDerived(ctx, made.Hash)
+	}
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return err
 	}
 	return c.queue.Add(ctx, tx, m.job(of))

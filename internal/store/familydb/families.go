@@ -116,11 +116,6 @@ func (s Queries) AddDerived(ctx context.Context, d *store.Derived) error {
 	return s.On(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(d).Error
 }
 
-// ForgetMade forgets what a recipe made from a source.
-func (s Queries) ForgetMade(ctx context.Context, source, recipe string) error {
-	return store.Told(s.On(ctx).Where("source = ? AND recipe = ?", source, recipe).Delete(&store.Derived{}).Error)
-}
-
 // FilesByHash returns the files of the catalog with one of these bytes, by hash.
 func (s Queries) FilesByHash(ctx context.Context, hashes []string) (map[string]store.File, error) {
 	found, err := store.List[store.File](s.On(ctx).Where("sha256 IN ?", hashes))
