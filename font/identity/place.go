@@ -58,6 +58,9 @@ const (
 	mostProbes = 60
 	// mostStyles bounds the named styles that are measured.
 	mostStyles = 64
+	// mostAxes bounds the axes along which a place is searched: each makes every step of
+	// the search longer.
+	mostAxes = 12
 )
 
 func tagOf(t sfnt.Tag) string { return strings.TrimSpace(t.String()) }
@@ -114,7 +117,7 @@ type Place struct {
 // a static face stands; false where it is no instance of it. The characters that both
 // have are what it goes by.
 func Placed(static, of *Print, f *sfnt.Font) (*Place, bool) {
-	if len(of.Axes) == 0 || len(static.Axes) > 0 {
+	if len(of.Axes) == 0 || len(of.Axes) > mostAxes || len(static.Axes) > 0 {
 		return nil, false
 	}
 	var both []Shape
