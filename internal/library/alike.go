@@ -52,7 +52,6 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 	if err != nil && !errors.Is(err, io.EOF) {
 		return nil, err
 	}
-	var face *sfnt.Font
 	var asked *identity.Print
 	err = c.heavy.Hold(ctx, app.UnpackedSize(head[:n], staged.Size), func() error {
 		data, err := staged.Bytes()
@@ -63,8 +62,7 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 		if err != nil {
 			return app.InvalidField("file", "not-a-font", "%s", sentence.Of(err))
 		}
-		face = f.Faces[0]
-		if asked, err = identity.Measure(face); err != nil {
+		if asked, err = identity.Measure(f.Faces[0]); err != nil {
 			return app.InvalidField("file", "nothing-drawn", "What this font draws cannot be measured: %v.", err)
 		}
 		return nil

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -55,12 +56,15 @@ func useFileCommand() *cli.Command {
 				return err
 			}
 			var named []terminal.Named
-			faces := map[int64]int64{}
+			faces := map[int64]int64{} // by file
 			for _, face := range f.Faces {
 				if style := c.String("face"); style != "" && !strings.EqualFold(face.Style, style) {
 					continue
 				}
 				for _, file := range face.Files {
+					if _, again := faces[file.Id]; again && (args[1] == file.Name || args[1] == strconv.FormatInt(file.Id, 10)) {
+						return terminal.Misused("%s is a collection and holds several faces of %s; say which with --face", file.Name, f.Name)
+					}
 					named = append(named, terminal.Named{ID: file.Id, Name: file.Name, More: face.Style + ", " + file.Version})
 					faces[file.Id] = face.Id
 				}
