@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -143,16 +144,31 @@ func Do(t testing.TB, ctx context.Context, steps ...Step) { //nolint:revive // t
 func Eval[T any](t testing.TB, ctx context.Context, expression string) T { //nolint:revive // t first, as in testing
 	t.Helper()
 	v, err := chromedp.Run(ctx, chromedp.Evaluate[T](expression, chromedp.EvalAwaitPromise))
+	for tries := 0; changed(err) && tries < 20; tries++ {
+		time.Sleep(lookEvery)
+		v, err = chromedp.Run(ctx, chromedp.Evaluate[T](expression, chromedp.EvalAwaitPromise))
+	}
 	if err != nil {
 		t.Fatal(err)
 	}
 	return v
 }
 
+// changed reports whether an expression was asked of a page that another one was just
+// taking the place of.
+func changed(err error) bool {
+	return err != nil && (strings.Contains(err.Error(), "Cannot find context with specified id") || strings.Contains(err.Error(), "Execution context was destroyed"))
+}
+
 // Until waits until an expression in the page is true.
 func Until(expression string) Step {
 	return func(ctx context.Context, target *chromedp.Target) (chromedp.Void, error) {
-		_, err := chromedp.Poll[bool](expression, chromedp.WithPollingInterval(50*time.Millisecond), chromedp.WithPollingTimeout(stepPatience))(ctx, target)
+		poll := chromedp.Poll[bool](expression, chromedp.WithPollingInterval(50*time.Millisecond), chromedp.WithPollingTimeout(stepPatience))
+		_, err := poll(ctx, target)
+		for changed(err) && ctx.Err() == nil {
+			time.Sleep(lookEvery)
+			_, err = poll(ctx, target)
+		}
 		if err != nil {
 			err = fmt.Errorf("waiting for %s: %w", expression, err)
 		}
