@@ -397,12 +397,15 @@ func (e Origin) Valid() bool {
 
 // Defines values for Outcome.
 const (
+	OutcomeConflict   Outcome = "conflict"
 	OutcomeMislabeled Outcome = "mislabeled"
 	OutcomeNew        Outcome = "new"
 	OutcomeNewer      Outcome = "newer"
 	OutcomeOlder      Outcome = "older"
 	OutcomePart       Outcome = "part"
+	OutcomePiece      Outcome = "piece"
 	OutcomeSame       Outcome = "same"
+	OutcomeSetAside   Outcome = "set-aside"
 	OutcomeSibling    Outcome = "sibling"
 	OutcomeWhole      Outcome = "whole"
 )
@@ -410,6 +413,8 @@ const (
 // Valid indicates whether the value is a known member of the Outcome enum.
 func (e Outcome) Valid() bool {
 	switch e {
+	case OutcomeConflict:
+		return true
 	case OutcomeMislabeled:
 		return true
 	case OutcomeNew:
@@ -420,7 +425,11 @@ func (e Outcome) Valid() bool {
 		return true
 	case OutcomePart:
 		return true
+	case OutcomePiece:
+		return true
 	case OutcomeSame:
+		return true
+	case OutcomeSetAside:
 		return true
 	case OutcomeSibling:
 		return true
@@ -449,6 +458,30 @@ func (e PackChoicesCall) Valid() bool {
 	case Import:
 		return true
 	case Link:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PackChoicesSupply.
+const (
+	SupplyMade     PackChoicesSupply = "made"
+	SupplySmaller  PackChoicesSupply = "smaller"
+	SupplySupplied PackChoicesSupply = "supplied"
+	SupplyUsual    PackChoicesSupply = ""
+)
+
+// Valid indicates whether the value is a known member of the PackChoicesSupply enum.
+func (e PackChoicesSupply) Valid() bool {
+	switch e {
+	case SupplyMade:
+		return true
+	case SupplySmaller:
+		return true
+	case SupplySupplied:
+		return true
+	case SupplyUsual:
 		return true
 	default:
 		return false
@@ -545,6 +578,24 @@ func (e Role) Valid() bool {
 	case RoleEditor:
 		return true
 	case RoleViewer:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for Settle.
+const (
+	SettleKeep Settle = "keep"
+	SettleUse  Settle = "use"
+)
+
+// Valid indicates whether the value is a known member of the Settle enum.
+func (e Settle) Valid() bool {
+	switch e {
+	case SettleKeep:
+		return true
+	case SettleUse:
 		return true
 	default:
 		return false
@@ -1024,6 +1075,9 @@ type DeliveryChange struct {
 	// Mark Whether accepting takes them in
 	Mark   *bool   `json:"mark,omitempty"`
 	Origin *Origin `json:"origin,omitempty"`
+
+	// Settle Of a font that is in conflict with another, which of the two counts - this one, or the other
+	Settle *Settle `json:"settle,omitempty"`
 }
 
 // DeliveryFamily A family as it would be once what is marked is taken in
@@ -1066,17 +1120,24 @@ type DeliveryItem struct {
 	Moved  *bool   `json:"moved,omitempty"`
 	Origin *Origin `json:"origin,omitempty"`
 
-	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more and
-	// takes over, `mislabeled` draws another design under the same names; a part and a mislabeled one are kept and not used.
+	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more,
+	// `piece` is one of several parts that packs hold together, `conflict` has the version number of another with other content,
+	// `set-aside` is one of which a person said that the other counts, `mislabeled` draws another design under the same names.
 	Outcome *Outcome `json:"outcome,omitempty"`
 
 	// Path Archives count as folders
 	Path     string   `json:"path"`
 	Problems []string `json:"problems"`
 
+	// Settle Of a font that is in conflict with another, which of the two counts - this one, or the other
+	Settle *Settle `json:"settle,omitempty"`
+
 	// Taken It is in the catalog
-	Taken   bool    `json:"taken"`
-	Version *string `json:"version,omitempty"`
+	Taken bool `json:"taken"`
+
+	// Undecided A person has to settle it before accepting takes it in
+	Undecided *bool   `json:"undecided,omitempty"`
+	Version   *string `json:"version,omitempty"`
 
 	// Why What would become or became of it, or why it is left out or refused
 	Why string `json:"why"`
@@ -1209,6 +1270,9 @@ type Face struct {
 	// Permission The embedding permission in words, with its number
 	Permission string `json:"permission"`
 
+	// Removed Files that were removed and can be brought back
+	Removed *[]File `json:"removed,omitempty"`
+
 	// Style The style's name within the family
 	Style   string       `json:"style"`
 	Verdict VerdictState `json:"verdict"`
@@ -1268,7 +1332,10 @@ type Family struct {
 
 	// Papers That came with its files
 	Papers []Paper `json:"papers"`
-	Shelf  Shelf   `json:"shelf"`
+
+	// Removed Faces that can be brought back
+	Removed []RemovedFace `json:"removed"`
+	Shelf   Shelf         `json:"shelf"`
 
 	// ShelfAt When it was retired or deleted
 	ShelfAt *time.Time `json:"shelfAt,omitempty"`
@@ -1374,29 +1441,50 @@ type FieldChange struct {
 type File struct {
 	AddedAt time.Time `json:"addedAt"`
 	AddedBy string    `json:"addedBy"`
-	Bytes   int64     `json:"bytes"`
+
+	// Beside Packs take it as a part, beside the current one
+	Beside *bool `json:"beside,omitempty"`
+	Bytes  int64 `json:"bytes"`
 
 	// CarriedBy Sites whose last pack was made from it
-	CarriedBy []Ref     `json:"carriedBy"`
+	CarriedBy []Ref `json:"carriedBy"`
+
+	// Chosen A person chose it; newer ones do not take its place
+	Chosen    *bool     `json:"chosen,omitempty"`
 	Container Container `json:"container"`
 
 	// Current The one that packs take
-	Current bool  `json:"current"`
-	Id      int64 `json:"id"`
+	Current bool `json:"current"`
+
+	// GoneAt Of a removed one, until when it can be brought back
+	GoneAt *time.Time `json:"goneAt,omitempty"`
+	Id     int64      `json:"id"`
+
+	// LooksLike Of a mislabeled one, the style that its strokes look like
+	LooksLike *string `json:"looksLike,omitempty"`
 
 	// Name The file's name on disk when it was added
 	Name string `json:"name"`
 
-	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more and
-	// takes over, `mislabeled` draws another design under the same names; a part and a mislabeled one are kept and not used.
+	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more,
+	// `piece` is one of several parts that packs hold together, `conflict` has the version number of another with other content,
+	// `set-aside` is one of which a person said that the other counts, `mislabeled` draws another design under the same names.
 	Outcome *Outcome `json:"outcome,omitempty"`
 
 	// Place Which face of the file it is, from 0
-	Place   int    `json:"place"`
-	Sha256  string `json:"sha256"`
-	Version string `json:"version"`
+	Place int `json:"place"`
 
-	// Why What it was beside the file in use when it came, in a sentence
+	// Range Of a part that packs take, its characters as a unicode-range
+	Range     *string    `json:"range,omitempty"`
+	RemovedAt *time.Time `json:"removedAt,omitempty"`
+	RemovedBy *string    `json:"removedBy,omitempty"`
+	Sha256    string     `json:"sha256"`
+
+	// Unsettled A person has to say which of two files counts
+	Unsettled *bool  `json:"unsettled,omitempty"`
+	Version   string `json:"version"`
+
+	// Why What it is beside the file in use, or why it is the one in use, in a sentence
 	Why *string `json:"why,omitempty"`
 }
 
@@ -1486,8 +1574,9 @@ type IntakeResult struct {
 	// Message The outcome in a sentence
 	Message string `json:"message"`
 
-	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more and
-	// takes over, `mislabeled` draws another design under the same names; a part and a mislabeled one are kept and not used.
+	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more,
+	// `piece` is one of several parts that packs hold together, `conflict` has the version number of another with other content,
+	// `set-aside` is one of which a person said that the other counts, `mislabeled` draws another design under the same names.
 	Outcome Outcome `json:"outcome"`
 }
 
@@ -1708,9 +1797,10 @@ type LicenseVersionList struct {
 
 // LicensedChanges What the license says of changing the font
 type LicensedChanges struct {
-	Name     *Consent `json:"name,omitempty"`
-	Outlines *Consent `json:"outlines,omitempty"`
-	Subset   *Consent `json:"subset,omitempty"`
+	Container *Consent `json:"container,omitempty"`
+	Name      *Consent `json:"name,omitempty"`
+	Outlines  *Consent `json:"outlines,omitempty"`
+	Subset    *Consent `json:"subset,omitempty"`
 }
 
 // LiveMonth defines model for LiveMonth.
@@ -1923,8 +2013,9 @@ type OpenLicenseList struct {
 // Origin defines model for Origin.
 type Origin string
 
-// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more and
-// takes over, `mislabeled` draws another design under the same names; a part and a mislabeled one are kept and not used.
+// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more,
+// `piece` is one of several parts that packs hold together, `conflict` has the version number of another with other content,
+// `set-aside` is one of which a person said that the other counts, `mislabeled` draws another design under the same names.
 type Outcome string
 
 // OutdatedPack defines model for OutdatedPack.
@@ -1962,12 +2053,23 @@ type PackChoices struct {
 	// Send Faces sent though no role needs them
 	Send *[]int64 `json:"send,omitempty"`
 
+	// Stay Faces of which this site stays on a file, whatever other packs use
+	Stay *[]StayOn `json:"stay,omitempty"`
+
+	// Supply Which file goes out where the supplier delivered a container that the receiver takes - the supplier's own, which is usual, one
+	// that is made here, or the smaller of the two
+	Supply *PackChoicesSupply `json:"supply,omitempty"`
+
 	// Weights Where a variable font is pinned at, for receivers that take none
 	Weights *[]int `json:"weights,omitempty"`
 }
 
 // PackChoicesCall defines model for PackChoices.Call.
 type PackChoicesCall string
+
+// PackChoicesSupply Which file goes out where the supplier delivered a container that the receiver takes - the supplier's own, which is usual, one
+// that is made here, or the smaller of the two
+type PackChoicesSupply string
 
 // PackList defines model for PackList.
 type PackList struct {
@@ -2254,6 +2356,12 @@ type Reason struct {
 // Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
 type Recipe = reshape.Recipe
 
+// RecordAs defines model for RecordAs.
+type RecordAs struct {
+	// Style The style with a word for its weight, or a weight from 1 to 1000
+	Style string `json:"style"`
+}
+
 // Ref defines model for Ref.
 type Ref struct {
 	Id   int64  `json:"id"`
@@ -2287,6 +2395,13 @@ type RegisterRow struct {
 // Relation How a font file and a face of the catalog relate by what they draw: `same` characters of one design, one holds a `part` of the
 // other's, an `instance` of a variable face, another `version`, or a `different` design.
 type Relation string
+
+// RemovedFace A face of which all files were removed
+type RemovedFace struct {
+	Files []File `json:"files"`
+	Id    int64  `json:"id"`
+	Style string `json:"style"`
+}
 
 // Renewal What happens at the end of the term
 type Renewal string
@@ -2359,6 +2474,9 @@ type SearchWords struct {
 	Scripts  []string   `json:"scripts"`
 	Tags     []TagCount `json:"tags"`
 }
+
+// Settle Of a font that is in conflict with another, which of the two counts - this one, or the other
+type Settle string
 
 // Share defines model for Share.
 type Share struct {
@@ -2559,6 +2677,12 @@ type StandIn struct {
 	Weight int       `json:"weight"`
 }
 
+// StayOn defines model for StayOn.
+type StayOn struct {
+	Face int64 `json:"face"`
+	File int64 `json:"file"`
+}
+
 // TagCount defines model for TagCount.
 type TagCount struct {
 	Families int    `json:"families"`
@@ -2679,11 +2803,17 @@ type WrongRule struct {
 	Message string `json:"message"`
 }
 
+// Anyway defines model for Anyway.
+type Anyway = bool
+
 // Cursor defines model for Cursor.
 type Cursor = string
 
 // Environment defines model for Environment.
 type Environment = string
+
+// FileOfFace defines model for FileOfFace.
+type FileOfFace = int64
 
 // Id defines model for Id.
 type Id = int64
@@ -2778,6 +2908,18 @@ type CompareVersionsParams struct {
 
 	// To The number of another
 	To int64 `form:"to" json:"to"`
+}
+
+// RemoveFaceParams defines parameters for RemoveFace.
+type RemoveFaceParams struct {
+	// Anyway Do it though sites use it
+	Anyway *Anyway `form:"anyway,omitempty" json:"anyway,omitempty"`
+}
+
+// RemoveFileParams defines parameters for RemoveFile.
+type RemoveFileParams struct {
+	// Anyway Do it though sites use it
+	Anyway *Anyway `form:"anyway,omitempty" json:"anyway,omitempty"`
 }
 
 // ListFamiliesParams defines parameters for ListFamilies.
@@ -3125,6 +3267,9 @@ type AddDeliveryItemMultipartRequestBody AddDeliveryItemMultipartBody
 
 // UseFileJSONRequestBody defines body for UseFile for application/json ContentType.
 type UseFileJSONRequestBody = FileInUse
+
+// RecordFileAsJSONRequestBody defines body for RecordFileAs for application/json ContentType.
+type RecordFileAsJSONRequestBody = RecordAs
 
 // FindAlikeMultipartRequestBody defines body for FindAlike for multipart/form-data ContentType.
 type FindAlikeMultipartRequestBody FindAlikeMultipartBody
@@ -3514,9 +3659,16 @@ type ClientInterface interface {
 	// Corresponds with GET /faces/{id}/changes (the `CompareVersions` operationId).
 	CompareVersions(ctx context.Context, id Id, params *CompareVersionsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// UseNewestFile End the choice of a file of a face
+	//
+	// Packs use the newest complete file again.
+	//
+	// Corresponds with DELETE /faces/{id}/file (the `UseNewestFile` operationId).
+	UseNewestFile(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// UseFileWithBody Choose which file of a face packs use
 	//
-	// Files of the face that come later take over by their version, as they would have without it.
+	// It stays until the choice is ended, whatever comes later.
 	//
 	// Takes any type of body and a specified content type.
 	//
@@ -3525,12 +3677,50 @@ type ClientInterface interface {
 
 	// UseFile Choose which file of a face packs use
 	//
-	// Files of the face that come later take over by their version, as they would have without it.
+	// It stays until the choice is ended, whatever comes later.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with PUT /faces/{id}/file (the `UseFile` operationId).
 	UseFile(ctx context.Context, id Id, body UseFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveFace Remove all files of a face
+	//
+	// For 30 days they can be brought back. Where sites use the family it is refused with their names, unless `anyway` is set.
+	//
+	// Corresponds with DELETE /faces/{id}/files (the `RemoveFace` operationId).
+	RemoveFace(ctx context.Context, id Id, params *RemoveFaceParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveFile Remove a file of a face
+	//
+	// For 30 days it can be brought back. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
+	//
+	// Corresponds with DELETE /faces/{id}/files/{file} (the `RemoveFile` operationId).
+	RemoveFile(ctx context.Context, id Id, file FileOfFace, params *RemoveFileParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BringFileBack Undo the removal of a file of a face
+	//
+	// Corresponds with POST /faces/{id}/files/{file}/back (the `BringFileBack` operationId).
+	BringFileBack(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SettleConflict Say that a file counts among those of its version number
+	//
+	// Corresponds with POST /faces/{id}/files/{file}/settle (the `SettleConflict` operationId).
+	SettleConflict(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RecordFileAsWithBody Record a file as another style of its family than it calls itself
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /faces/{id}/files/{file}/style (the `RecordFileAs` operationId).
+	RecordFileAsWithBody(ctx context.Context, id Id, file FileOfFace, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RecordFileAs Record a file as another style of its family than it calls itself
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /faces/{id}/files/{file}/style (the `RecordFileAs` operationId).
+	RecordFileAs(ctx context.Context, id Id, file FileOfFace, body RecordFileAsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListFamilies Families, found by words and by what they are
 	//
@@ -4887,9 +5077,26 @@ func (c *Client) CompareVersions(ctx context.Context, id Id, params *CompareVers
 	return c.Client.Do(req)
 }
 
+// UseNewestFile End the choice of a file of a face
+//
+// Packs use the newest complete file again.
+//
+// Corresponds with DELETE /faces/{id}/file (the `UseNewestFile` operationId).
+func (c *Client) UseNewestFile(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewUseNewestFileRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // UseFileWithBody Choose which file of a face packs use
 //
-// Files of the face that come later take over by their version, as they would have without it.
+// It stays until the choice is ended, whatever comes later.
 //
 // Takes any type of body and a specified content type.
 //
@@ -4908,13 +5115,111 @@ func (c *Client) UseFileWithBody(ctx context.Context, id Id, contentType string,
 
 // UseFile Choose which file of a face packs use
 //
-// Files of the face that come later take over by their version, as they would have without it.
+// It stays until the choice is ended, whatever comes later.
 //
 // Takes a body of the `application/json` content type.
 //
 // Corresponds with PUT /faces/{id}/file (the `UseFile` operationId).
 func (c *Client) UseFile(ctx context.Context, id Id, body UseFileJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewUseFileRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveFace Remove all files of a face
+//
+// For 30 days they can be brought back. Where sites use the family it is refused with their names, unless `anyway` is set.
+//
+// Corresponds with DELETE /faces/{id}/files (the `RemoveFace` operationId).
+func (c *Client) RemoveFace(ctx context.Context, id Id, params *RemoveFaceParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveFaceRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveFile Remove a file of a face
+//
+// For 30 days it can be brought back. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
+//
+// Corresponds with DELETE /faces/{id}/files/{file} (the `RemoveFile` operationId).
+func (c *Client) RemoveFile(ctx context.Context, id Id, file FileOfFace, params *RemoveFileParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveFileRequest(c.Server, id, file, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BringFileBack Undo the removal of a file of a face
+//
+// Corresponds with POST /faces/{id}/files/{file}/back (the `BringFileBack` operationId).
+func (c *Client) BringFileBack(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBringFileBackRequest(c.Server, id, file)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SettleConflict Say that a file counts among those of its version number
+//
+// Corresponds with POST /faces/{id}/files/{file}/settle (the `SettleConflict` operationId).
+func (c *Client) SettleConflict(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSettleConflictRequest(c.Server, id, file)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RecordFileAsWithBody Record a file as another style of its family than it calls itself
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /faces/{id}/files/{file}/style (the `RecordFileAs` operationId).
+func (c *Client) RecordFileAsWithBody(ctx context.Context, id Id, file FileOfFace, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRecordFileAsRequestWithBody(c.Server, id, file, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RecordFileAs Record a file as another style of its family than it calls itself
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /faces/{id}/files/{file}/style (the `RecordFileAs` operationId).
+func (c *Client) RecordFileAs(ctx context.Context, id Id, file FileOfFace, body RecordFileAsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRecordFileAsRequest(c.Server, id, file, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8297,6 +8602,40 @@ func NewCompareVersionsRequest(server string, id Id, params *CompareVersionsPara
 	return req, nil
 }
 
+// NewUseNewestFileRequest constructs an http.Request for the UseNewestFile method
+func NewUseNewestFileRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/faces/%s/file", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewUseFileRequest calls the generic UseFile builder with application/json body
 func NewUseFileRequest(server string, id Id, body UseFileJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -8325,6 +8664,271 @@ func NewUseFileRequestWithBody(server string, id Id, contentType string, body io
 	}
 
 	operationPath := fmt.Sprintf("/faces/%s/file", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewRemoveFaceRequest constructs an http.Request for the RemoveFace method
+func NewRemoveFaceRequest(server string, id Id, params *RemoveFaceParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/faces/%s/files", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Anyway != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "anyway", *params.Anyway, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRemoveFileRequest constructs an http.Request for the RemoveFile method
+func NewRemoveFileRequest(server string, id Id, file FileOfFace, params *RemoveFileParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "file", file, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/faces/%s/files/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Anyway != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "anyway", *params.Anyway, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewBringFileBackRequest constructs an http.Request for the BringFileBack method
+func NewBringFileBackRequest(server string, id Id, file FileOfFace) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "file", file, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/faces/%s/files/%s/back", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSettleConflictRequest constructs an http.Request for the SettleConflict method
+func NewSettleConflictRequest(server string, id Id, file FileOfFace) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "file", file, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/faces/%s/files/%s/settle", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRecordFileAsRequest calls the generic RecordFileAs builder with application/json body
+func NewRecordFileAsRequest(server string, id Id, file FileOfFace, body RecordFileAsJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewRecordFileAsRequestWithBody(server, id, file, "application/json", bodyReader)
+}
+
+// NewRecordFileAsRequestWithBody constructs an http.Request for the RecordFileAs method, with any body, and a specified content type
+func NewRecordFileAsRequestWithBody(server string, id Id, file FileOfFace, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "file", file, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/faces/%s/files/%s/style", pathParam0, pathParam1)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -13458,9 +14062,18 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /faces/{id}/changes (the `CompareVersions` operationId).
 	CompareVersionsWithResponse(ctx context.Context, id Id, params *CompareVersionsParams, reqEditors ...RequestEditorFn) (*CompareVersionsResponse, error)
 
+	// UseNewestFileWithResponse End the choice of a file of a face
+	//
+	// Packs use the newest complete file again.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /faces/{id}/file (the `UseNewestFile` operationId).
+	UseNewestFileWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*UseNewestFileResponse, error)
+
 	// UseFileWithBodyWithResponse Choose which file of a face packs use
 	//
-	// Files of the face that come later take over by their version, as they would have without it.
+	// It stays until the choice is ended, whatever comes later.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -13469,12 +14082,58 @@ type ClientWithResponsesInterface interface {
 
 	// UseFileWithResponse Choose which file of a face packs use
 	//
-	// Files of the face that come later take over by their version, as they would have without it.
+	// It stays until the choice is ended, whatever comes later.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /faces/{id}/file (the `UseFile` operationId).
 	UseFileWithResponse(ctx context.Context, id Id, body UseFileJSONRequestBody, reqEditors ...RequestEditorFn) (*UseFileResponse, error)
+
+	// RemoveFaceWithResponse Remove all files of a face
+	//
+	// For 30 days they can be brought back. Where sites use the family it is refused with their names, unless `anyway` is set.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /faces/{id}/files (the `RemoveFace` operationId).
+	RemoveFaceWithResponse(ctx context.Context, id Id, params *RemoveFaceParams, reqEditors ...RequestEditorFn) (*RemoveFaceResponse, error)
+
+	// RemoveFileWithResponse Remove a file of a face
+	//
+	// For 30 days it can be brought back. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /faces/{id}/files/{file} (the `RemoveFile` operationId).
+	RemoveFileWithResponse(ctx context.Context, id Id, file FileOfFace, params *RemoveFileParams, reqEditors ...RequestEditorFn) (*RemoveFileResponse, error)
+
+	// BringFileBackWithResponse Undo the removal of a file of a face
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /faces/{id}/files/{file}/back (the `BringFileBack` operationId).
+	BringFileBackWithResponse(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*BringFileBackResponse, error)
+
+	// SettleConflictWithResponse Say that a file counts among those of its version number
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /faces/{id}/files/{file}/settle (the `SettleConflict` operationId).
+	SettleConflictWithResponse(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*SettleConflictResponse, error)
+
+	// RecordFileAsWithBodyWithResponse Record a file as another style of its family than it calls itself
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /faces/{id}/files/{file}/style (the `RecordFileAs` operationId).
+	RecordFileAsWithBodyWithResponse(ctx context.Context, id Id, file FileOfFace, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RecordFileAsResponse, error)
+
+	// RecordFileAsWithResponse Record a file as another style of its family than it calls itself
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /faces/{id}/files/{file}/style (the `RecordFileAs` operationId).
+	RecordFileAsWithResponse(ctx context.Context, id Id, file FileOfFace, body RecordFileAsJSONRequestBody, reqEditors ...RequestEditorFn) (*RecordFileAsResponse, error)
 
 	// ListFamiliesWithResponse Families, found by words and by what they are
 	//
@@ -15755,6 +16414,54 @@ func (r CompareVersionsResponse) ContentType() string {
 	return ""
 }
 
+type UseNewestFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Family
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r UseNewestFileResponse) GetJSON200() *Family {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r UseNewestFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r UseNewestFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r UseNewestFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r UseNewestFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r UseNewestFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type UseFileResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -15797,6 +16504,246 @@ func (r UseFileResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r UseFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveFaceResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Family
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RemoveFaceResponse) GetJSON200() *Family {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveFaceResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveFaceResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveFaceResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveFaceResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveFaceResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Family
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RemoveFileResponse) GetJSON200() *Family {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type BringFileBackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Family
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r BringFileBackResponse) GetJSON200() *Family {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r BringFileBackResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r BringFileBackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r BringFileBackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r BringFileBackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r BringFileBackResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SettleConflictResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Family
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SettleConflictResponse) GetJSON200() *Family {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SettleConflictResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SettleConflictResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SettleConflictResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SettleConflictResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SettleConflictResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RecordFileAsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Family
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RecordFileAsResponse) GetJSON200() *Family {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RecordFileAsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RecordFileAsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RecordFileAsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RecordFileAsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RecordFileAsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -21017,9 +21964,24 @@ func (c *ClientWithResponses) CompareVersionsWithResponse(ctx context.Context, i
 	return ParseCompareVersionsResponse(rsp)
 }
 
+// UseNewestFileWithResponse End the choice of a file of a face
+//
+// Packs use the newest complete file again.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /faces/{id}/file (the `UseNewestFile` operationId).
+func (c *ClientWithResponses) UseNewestFileWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*UseNewestFileResponse, error) {
+	rsp, err := c.UseNewestFile(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseUseNewestFileResponse(rsp)
+}
+
 // UseFileWithBodyWithResponse Choose which file of a face packs use
 //
-// Files of the face that come later take over by their version, as they would have without it.
+// It stays until the choice is ended, whatever comes later.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -21034,7 +21996,7 @@ func (c *ClientWithResponses) UseFileWithBodyWithResponse(ctx context.Context, i
 
 // UseFileWithResponse Choose which file of a face packs use
 //
-// Files of the face that come later take over by their version, as they would have without it.
+// It stays until the choice is ended, whatever comes later.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -21045,6 +22007,88 @@ func (c *ClientWithResponses) UseFileWithResponse(ctx context.Context, id Id, bo
 		return nil, err
 	}
 	return ParseUseFileResponse(rsp)
+}
+
+// RemoveFaceWithResponse Remove all files of a face
+//
+// For 30 days they can be brought back. Where sites use the family it is refused with their names, unless `anyway` is set.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /faces/{id}/files (the `RemoveFace` operationId).
+func (c *ClientWithResponses) RemoveFaceWithResponse(ctx context.Context, id Id, params *RemoveFaceParams, reqEditors ...RequestEditorFn) (*RemoveFaceResponse, error) {
+	rsp, err := c.RemoveFace(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveFaceResponse(rsp)
+}
+
+// RemoveFileWithResponse Remove a file of a face
+//
+// For 30 days it can be brought back. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /faces/{id}/files/{file} (the `RemoveFile` operationId).
+func (c *ClientWithResponses) RemoveFileWithResponse(ctx context.Context, id Id, file FileOfFace, params *RemoveFileParams, reqEditors ...RequestEditorFn) (*RemoveFileResponse, error) {
+	rsp, err := c.RemoveFile(ctx, id, file, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveFileResponse(rsp)
+}
+
+// BringFileBackWithResponse Undo the removal of a file of a face
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /faces/{id}/files/{file}/back (the `BringFileBack` operationId).
+func (c *ClientWithResponses) BringFileBackWithResponse(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*BringFileBackResponse, error) {
+	rsp, err := c.BringFileBack(ctx, id, file, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBringFileBackResponse(rsp)
+}
+
+// SettleConflictWithResponse Say that a file counts among those of its version number
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /faces/{id}/files/{file}/settle (the `SettleConflict` operationId).
+func (c *ClientWithResponses) SettleConflictWithResponse(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*SettleConflictResponse, error) {
+	rsp, err := c.SettleConflict(ctx, id, file, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSettleConflictResponse(rsp)
+}
+
+// RecordFileAsWithBodyWithResponse Record a file as another style of its family than it calls itself
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /faces/{id}/files/{file}/style (the `RecordFileAs` operationId).
+func (c *ClientWithResponses) RecordFileAsWithBodyWithResponse(ctx context.Context, id Id, file FileOfFace, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RecordFileAsResponse, error) {
+	rsp, err := c.RecordFileAsWithBody(ctx, id, file, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRecordFileAsResponse(rsp)
+}
+
+// RecordFileAsWithResponse Record a file as another style of its family than it calls itself
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /faces/{id}/files/{file}/style (the `RecordFileAs` operationId).
+func (c *ClientWithResponses) RecordFileAsWithResponse(ctx context.Context, id Id, file FileOfFace, body RecordFileAsJSONRequestBody, reqEditors ...RequestEditorFn) (*RecordFileAsResponse, error) {
+	rsp, err := c.RecordFileAs(ctx, id, file, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRecordFileAsResponse(rsp)
 }
 
 // ListFamiliesWithResponse Families, found by words and by what they are
@@ -23727,6 +24771,39 @@ func ParseCompareVersionsResponse(rsp *http.Response) (*CompareVersionsResponse,
 	return response, nil
 }
 
+// ParseUseNewestFileResponse parses an HTTP response from a UseNewestFileWithResponse call
+func ParseUseNewestFileResponse(rsp *http.Response) (*UseNewestFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &UseNewestFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Family
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseUseFileResponse parses an HTTP response from a UseFileWithResponse call
 func ParseUseFileResponse(rsp *http.Response) (*UseFileResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -23736,6 +24813,171 @@ func ParseUseFileResponse(rsp *http.Response) (*UseFileResponse, error) {
 	}
 
 	response := &UseFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Family
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemoveFaceResponse parses an HTTP response from a RemoveFaceWithResponse call
+func ParseRemoveFaceResponse(rsp *http.Response) (*RemoveFaceResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveFaceResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Family
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemoveFileResponse parses an HTTP response from a RemoveFileWithResponse call
+func ParseRemoveFileResponse(rsp *http.Response) (*RemoveFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Family
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseBringFileBackResponse parses an HTTP response from a BringFileBackWithResponse call
+func ParseBringFileBackResponse(rsp *http.Response) (*BringFileBackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &BringFileBackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Family
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSettleConflictResponse parses an HTTP response from a SettleConflictWithResponse call
+func ParseSettleConflictResponse(rsp *http.Response) (*SettleConflictResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SettleConflictResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Family
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRecordFileAsResponse parses an HTTP response from a RecordFileAsWithResponse call
+func ParseRecordFileAsResponse(rsp *http.Response) (*RecordFileAsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RecordFileAsResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}

@@ -131,6 +131,25 @@ func ParseRange(text string) (Characters, error) {
 	return Characters{{First: rune(a), Count: int(b-a) + 1}}, nil
 }
 
+// ParseRanges reads a value of the CSS descriptor `unicode-range` (CSS Fonts Level 4, section
+// 4.5): ranges between commas, of which one may end in question marks for any digits.
+func ParseRanges(text string) (Characters, error) {
+	var runs []table.Run
+	for word := range strings.SplitSeq(text, ",") {
+		word = strings.TrimSpace(word)
+		if n := strings.Count(word, "?"); n > 0 && strings.HasSuffix(word, strings.Repeat("?", n)) {
+			stem := strings.TrimRight(word, "?")
+			word = stem + strings.Repeat("0", n) + "-" + stem[min(2, len(stem)):] + strings.Repeat("F", n)
+		}
+		c, err := ParseRange(word)
+		if err != nil {
+			return nil, err
+		}
+		runs = append(runs, c...)
+	}
+	return NewCharacters(runs), nil
+}
+
 // WebSet is a customary set of characters for pages of the web.
 type WebSet struct {
 	Name, For string

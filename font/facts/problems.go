@@ -156,7 +156,7 @@ func (r *reading) judgeStyle() {
 	if stated > 0 && stated < 10 {
 		stated *= 100
 	}
-	if words, ok := weightOf(r.styleWords()); ok && !r.font.Has(table.TagFvar) && abs(words-stated) >= 100 {
+	if words, ok := WeightOf(r.styleWords()); ok && !r.font.Has(table.TagFvar) && abs(words-stated) >= 100 {
 		r.problem(ProblemWeight, fmt.Sprintf("The weight is stated as %d, but the style is called %s, which is %d. A program that goes by the number picks another face than one that goes by the name.",
 			stated, r.style, words))
 	}

@@ -144,10 +144,16 @@ func (r *reading) readCoverage() {
 		r.problem(ProblemNoCharacters, "The font maps no characters to its glyphs; text cannot be set in it.")
 		return
 	}
-	writes := coverage.Of(r.runs)
-	out.Scripts, out.Languages = writes.Scripts, writes.Languages
-	if writes.Nearly != nil {
-		out.Nearly = writes.Nearly
-	}
+	*out = Writes(r.runs)
 	r.judgeCoverage()
+}
+
+// Writes says what can be written with characters: of one face, or of all parts of one.
+func Writes(characters coverage.Characters) Coverage {
+	writes := coverage.Of(characters)
+	out := Coverage{Codepoints: characters.Len(), Scripts: writes.Scripts, Languages: writes.Languages, Nearly: writes.Nearly}
+	if out.Nearly == nil {
+		out.Nearly = []coverage.Nearly{}
+	}
+	return out
 }

@@ -75,8 +75,8 @@ var widthWords = []struct {
 
 var withoutGaps = strings.NewReplacer(" ", "", "-", "")
 
-// weightOf returns the weight a style's name speaks of, false where it speaks of none.
-func weightOf(style string) (int, bool) {
+// WeightOf returns the weight a style's name speaks of, false where it speaks of none.
+func WeightOf(style string) (int, bool) {
 	plain := withoutGaps.Replace(strings.ToLower(style))
 	for _, w := range weightWords {
 		if strings.Contains(plain, w.word) {
@@ -104,7 +104,7 @@ func (r *reading) readStyle() {
 	s := &r.out.Style
 	*s = Style{Weight: 400, WidthPercent: 100, Slope: Upright}
 	style := r.styleWords()
-	words, worded := weightOf(style)
+	words, worded := WeightOf(style)
 	bold := r.head != nil && r.head.MacStyle&table.MacBold != 0
 	switch {
 	case r.os2 != nil && r.os2.WeightClass >= 1 && r.os2.WeightClass <= 1000:

@@ -17,7 +17,6 @@ import (
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/deliverydb"
-	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/licensedb"
 	"sparecrate/internal/work"
 )
@@ -68,7 +67,15 @@ func (c *Imports) Accept(ctx context.Context, p *store.Person, id int64) (*api.D
 			return err
 		}
 		if !slices.ContainsFunc(counts, func(n store.DeliveryCount) bool { return n.Kind == deliverydb.ItemFont && n.Marked > 0 }) {
-			return app.Problem(app.Conflict, "nothing-marked", "No font of this delivery is marked to be taken in.")
+			// With nothing new it is closed, and the papers beside fonts are kept.
+			left, err := deliverydb.In(tx).NewAndLeft(ctx, id)
+			if err != nil {
+				return err
+			}
+			fonts := slices.ContainsFunc(counts, func(n store.DeliveryCount) bool { return n.Kind == deliverydb.ItemFont && n.Count > 0 })
+			if left > 0 || !fonts {
+				return app.Problem(app.Conflict, "nothing-marked", "No font of this delivery is marked to be taken in. Mark what is wanted, or turn the delivery down.")
+			}
 		}
 		if err := deliverydb.In(tx).SetDeliveryState(ctx, id, deliverydb.DeliveryAccepting); err != nil {
 			return err
@@ -107,7 +114,7 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 		}
 	}
 	t := &taking{c: c, delivery: d, papers: papers, by: a.By}
-	done, left := 0, []string(nil)
+	done, left := 0, []store.DeliveryItem(nil)
 	for at := (store.Page{Limit: 200}); ; {
 		items, err := deliverydb.In(c.store).DeliveryItems(ctx, a.Delivery, deliverydb.ItemFont, at)
 		if err != nil {
@@ -122,8 +129,13 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 			case it.Marked:
 				marked = append(marked, it)
 			default:
-				left = append(left, it.SHA256)
+				left = append(left, *it)
 			}
+		}
+		// What only a person can decide waits for that.
+		marked, err = t.decided(ctx, marked)
+		if err != nil {
+			return err
 		}
 		for _, group := range groups(marked) {
 			now, err := deliverydb.In(c.store).Delivery(ctx, a.Delivery, false)
@@ -144,18 +156,17 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 		}
 	}
 	// What is left out is decided on where its bytes are in the catalog.
-	same, err := familydb.In(c.store).FilesByHash(ctx, left)
+	undecided, err := t.leftOut(ctx, left)
 	if err != nil {
 		return err
 	}
-	left = slices.DeleteFunc(left, func(hash string) bool { _, there := same[hash]; return there })
 	return c.store.Tx(ctx, func(tx *store.Store) error {
 		now, err := deliverydb.In(tx).Delivery(ctx, a.Delivery, true)
 		if err != nil || now.State != deliverydb.DeliveryAccepting {
 			return err
 		}
 		state := deliverydb.DeliverySettled
-		if len(left) > 0 {
+		if undecided+t.waiting > 0 {
 			state = deliverydb.DeliveryOpen
 		}
 		if err := deliverydb.In(tx).SetDeliveryState(ctx, a.Delivery, state); err != nil {
@@ -196,6 +207,71 @@ type taking struct {
 	delivery *store.Delivery
 	papers   map[string]store.DeliveryItem
 	by       string
+	waiting  int // fonts that a person has to decide on first
+}
+
+// decided returns the fonts of some that can be taken in, without those that a person has
+// to decide on first.
+func (t *taking) decided(ctx context.Context, items []*store.DeliveryItem) ([]*store.DeliveryItem, error) {
+	values := make([]store.DeliveryItem, len(items))
+	for i, it := range items {
+		values[i] = *it
+	}
+	r, err := t.c.newReview(ctx, t.delivery, values)
+	if err != nil {
+		return nil, err
+	}
+	var out []*store.DeliveryItem
+	for _, it := range items {
+		name, family, err := r.family(ctx, it, it.Summary.Faces[0])
+		if err != nil {
+			return nil, err
+		}
+		_, _, undecided, err := r.outcome(ctx, it, name, family)
+		if err != nil {
+			return nil, err
+		}
+		if undecided {
+			t.waiting++
+			continue
+		}
+		out = append(out, it)
+	}
+	return out, nil
+}
+
+// leftOut keeps the papers beside fonts that were in the catalog already, and counts the
+// fonts that are left to decide on.
+func (t *taking) leftOut(ctx context.Context, items []store.DeliveryItem) (undecided int, err error) {
+	for chunk := range slices.Chunk(items, 500) {
+		r, err := t.c.newReview(ctx, t.delivery, chunk)
+		if err != nil {
+			return 0, err
+		}
+		var papers []store.Paper
+		for i := range chunk {
+			h := r.holder(&chunk[i])
+			if h == nil {
+				undecided++
+				continue
+			}
+			papers = append(papers, t.beside(&chunk[i], h.FamilyID)...)
+		}
+		if err := t.c.store.Tx(ctx, func(tx *store.Store) error { return deliverydb.In(tx).AddPapers(ctx, papers) }); err != nil {
+			return 0, err
+		}
+	}
+	return undecided, nil
+}
+
+// beside returns the papers beside a font, for its family.
+func (t *taking) beside(it *store.DeliveryItem, family int64) []store.Paper {
+	var out []store.Paper
+	for _, p := range delivery.Beside(it.Path, slices.Sorted(maps.Keys(t.papers))) {
+		paper := t.papers[p]
+		out = append(out, store.Paper{FamilyID: family, Name: app.FileName(p), SHA256: paper.SHA256, Bytes: paper.Bytes, AddedAt: t.c.now(), AddedBy: t.by})
+	}
+	return out
 }
 
 // together is how many fonts are taken in by one transaction: enough that its end,
@@ -280,20 +356,16 @@ func (t *taking) read(ctx context.Context, it *store.DeliveryItem) (*intake, err
 		client = *it.Client
 	}
 	in := &intake{
-		c: t.c, person: &store.Person{Name: t.by}, client: &client, faces: faces, hash: it.SHA256, size: it.Bytes,
-		arrival: Arrival{Name: app.FileName(it.Path), Origin: api.Origin(cmp.Or(it.Origin, t.delivery.Origin)), Family: it.Family},
+		c: t.c, person: &store.Person{Name: t.by}, client: &client, faces: faces, hash: it.SHA256, size: it.Bytes, explicit: true,
+		arrival: Arrival{Name: app.FileName(it.Path), Origin: api.Origin(cmp.Or(it.Origin, t.delivery.Origin)), Family: it.Family, Range: it.Summary.Range, Settle: it.Settle},
 	}
+
 	return in, in.prepare(ctx)
 }
 
 // taken keeps the papers beside a font with its family, and marks it as taken.
 func (t *taking) taken(ctx context.Context, tx *store.Store, it *store.DeliveryItem, r *api.IntakeResult) error {
-	var papers []store.Paper
-	for _, p := range delivery.Beside(it.Path, slices.Sorted(maps.Keys(t.papers))) {
-		paper := t.papers[p]
-		papers = append(papers, store.Paper{FamilyID: r.Family.Id, Name: app.FileName(p), SHA256: paper.SHA256, Bytes: paper.Bytes, AddedAt: t.c.now(), AddedBy: t.by})
-	}
-	if err := deliverydb.In(tx).AddPapers(ctx, papers); err != nil {
+	if err := deliverydb.In(tx).AddPapers(ctx, t.beside(it, r.Family.Id)); err != nil {
 		return err
 	}
 	now := *it
@@ -314,7 +386,7 @@ func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) er
 	if !errors.Is(err, store.ErrTaken) {
 		return err
 	}
-	same, err := t.c.sameBytes(ctx, it.SHA256)
+	same, err := t.c.sameBytes(ctx, in)
 	var told *app.Error
 	if errors.As(err, &told) { // in a family that was deleted
 		return deliverydb.In(t.c.store).RefuseDeliveryItem(ctx, it.ID, told.Message)

@@ -9,7 +9,6 @@ import (
 	"strings"
 
 	"sparecrate/api"
-	"sparecrate/font/identity"
 	"sparecrate/internal/app"
 	"sparecrate/internal/delivery"
 	"sparecrate/internal/store"
@@ -171,8 +170,14 @@ func (c *Imports) ChangeDeliveryItems(ctx context.Context, p *store.Person, id i
 	if change.Family != nil {
 		columns["family"] = app.Shorten(strings.TrimSpace(*change.Family), 200)
 	}
+	if change.Settle != nil {
+		if *change.Settle != "" && !change.Settle.Valid() {
+			return nil, app.InvalidField("settle", "bad-settle", "%q settles nothing; say use, for the font of the delivery, or keep, for the other one.", *change.Settle)
+		}
+		columns["settle"] = string(*change.Settle)
+	}
 	if len(columns) == 0 {
-		return nil, app.InvalidField("", "nothing-changed", "Say what is to change: mark, client, origin or family.")
+		return nil, app.InvalidField("", "nothing-changed", "Say what is to change: mark, client, origin, family or settle.")
 	}
 	var items []int64
 	if change.Items != nil {
@@ -231,11 +236,13 @@ func (c *Imports) DeliveryItems(ctx context.Context, p *store.Person, id int64, 
 type review struct {
 	c        *Imports
 	delivery *store.Delivery
-	same     map[string]store.File          // by hash
-	holds    map[int64]store.Family         // the family of each of these files
-	families map[string]*store.FamilyHead   // by client and name, nil for none
-	joins    map[string]string              // the family that a name of a client leads to
-	twice    map[string]*store.DeliveryItem // the first thing with some bytes
+	holders  map[string][]store.Holder       // by hash
+	families map[string]*store.FamilyHead    // by client and name, nil for none
+	joins    map[string]string               // the family that a name of a client leads to
+	twice    map[string]*store.DeliveryItem  // the first thing with some bytes, by client and hash
+	links    map[int64][]store.FaceFile      // the catalog's files by face
+	crowded  map[string]bool                 // keys of faces that several fonts are for
+	marked   map[string][]store.DeliveryItem // marked fonts by client, family and face
 }
 
 func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) (*review, error) {
@@ -245,20 +252,30 @@ func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []stor
 			hashes = append(hashes, it.SHA256)
 		}
 	}
-	r := &review{c: c, delivery: d, families: map[string]*store.FamilyHead{}, joins: map[string]string{}, twice: map[string]*store.DeliveryItem{}, same: map[string]store.File{}}
-	if len(hashes) == 0 {
-		return r, nil
+	r := &review{c: c, delivery: d, families: map[string]*store.FamilyHead{}, joins: map[string]string{}, twice: map[string]*store.DeliveryItem{}, holders: map[string][]store.Holder{}, links: map[int64][]store.FaceFile{}}
+	found, err := familydb.In(c.store).Holders(ctx, hashes)
+	for _, h := range found {
+		r.holders[h.SHA256] = append(r.holders[h.SHA256], h)
 	}
-	var err error
-	if r.same, err = familydb.In(c.store).FilesByHash(ctx, hashes); err != nil {
-		return nil, err
-	}
-	var files []int64
-	for _, f := range r.same {
-		files = append(files, f.ID)
-	}
-	r.holds, err = familydb.In(c.store).FamilyOfFiles(ctx, files)
 	return r, err
+}
+
+// holder returns who has a font's bytes: its client, else another one; nil where none
+// has. What was removed or deleted counts for nobody.
+func (r *review) holder(it *store.DeliveryItem) *store.Holder {
+	var other *store.Holder
+	all := r.holders[it.SHA256]
+	for i := range all {
+		h := &all[i]
+		switch {
+		case h.Removed || h.Shelf == store.Deleted:
+		case h.ClientID == r.client(it).ID:
+			return h
+		case other == nil:
+			other = h
+		}
+	}
+	return other
 }
 
 // client returns whom a font is for.
@@ -352,63 +369,58 @@ func (r *review) font(ctx context.Context, it *store.DeliveryItem, v *api.Delive
 	if family != nil {
 		v.FamilyId = &family.ID
 	}
-	if f, same := r.same[it.SHA256]; same { // which may be in another family, of another client
-		holds := r.holds[f.ID]
-		v.Family, v.FamilyId, v.Moved = &holds.Name, &holds.ID, nil
+	if h := r.holder(it); h != nil && (h.ClientID == r.client(it).ID || !it.Marked) {
+		v.Family, v.FamilyId, v.Moved = &h.Family, &h.FamilyID, nil
 	}
-	outcome, why, err := r.outcome(ctx, it, name, family)
+	outcome, why, undecided, err := r.outcome(ctx, it, name, family)
 	if err != nil {
 		return err
 	}
 	if it.Summary.Part != "" {
-		why = fmt.Sprintf("Only a part of the face, for %s; the catalog keeps faces whole, so ask its maker for the complete file. %s", it.Summary.Part, why)
+		why = fmt.Sprintf("It was served for %s. %s", it.Summary.Part, why)
 	}
 	v.Outcome, v.Why = &outcome, why
+	if undecided {
+		v.Undecided = &undecided
+	}
+	if it.Settle != "" {
+		settle := api.Settle(it.Settle)
+		v.Settle = &settle
+	}
 	return nil
 }
 
-// outcome weighs a font against the catalog and the rest of the delivery.
-func (r *review) outcome(ctx context.Context, it *store.DeliveryItem, name string, family *store.FamilyHead) (api.Outcome, string, error) {
-	first := it.Summary.Faces[0]
-	if f, same := r.same[it.SHA256]; same {
-		return api.OutcomeSame, fmt.Sprintf("These bytes are in the catalog already, as %s.", f.Name), nil
-	}
-	if before := r.twice[it.SHA256]; before != nil {
-		return api.OutcomeSame, fmt.Sprintf("The same bytes as %s.", before.Path), nil
-	}
-	r.twice[it.SHA256] = it
-	outcome := api.OutcomeNew
-	var judged *identity.Evidence
-	var err error
-	if family != nil {
-		for _, face := range family.Faces {
-			if face.FaceKey == first.Key {
-				if judged, err = r.judge(ctx, it, face); err != nil {
-					return "", "", err
-				}
-				outcome, _ = weigh(first.Version, it.Summary.Container, face, judged)
-			}
+// outcome weighs a font against the catalog and the rest of the delivery: what it is, that
+// in a sentence, and whether a person has to decide before it can be taken in.
+func (r *review) outcome(ctx context.Context, it *store.DeliveryItem, name string, family *store.FamilyHead) (api.Outcome, string, bool, error) {
+	first, client := it.Summary.Faces[0], r.client(it)
+	owners := ""
+	if h := r.holder(it); h != nil {
+		switch {
+		case h.ClientID == client.ID:
+			return api.OutcomeSame, fmt.Sprintf("These bytes are in the catalog already, as %s.", h.File), false, nil
+		case !it.Marked:
+			return api.OutcomeSame, fmt.Sprintf("These bytes are in the catalog already, as %s of %s. Mark it to record it for %s, too.", h.File, h.Client, client.Name), false, nil
 		}
+		owners = fmt.Sprintf(" %s has these bytes, too; each keeps licenses, sites and notes of its own.", h.Client)
 	}
-	why := became(outcome, name, first.Style, first.Version, it.Summary.Container, len(it.Summary.Faces), judged)
-	if outcome == api.OutcomeNew && family != nil && len(it.Summary.Faces) == 1 {
+	key := fmt.Sprintf("%d %s", client.ID, it.SHA256)
+	if before := r.twice[key]; before != nil {
+		return api.OutcomeSame, fmt.Sprintf("The same bytes as %s.", before.Path), false, nil
+	}
+	r.twice[key] = it
+	w, err := r.weighed(ctx, it, name, family)
+	if err != nil {
+		return "", "", false, err
+	}
+	outcome, why := w.outcome(), w.says(first.Style, first.Version, it.Summary.Container)
+	switch n := len(it.Summary.Faces); {
+	case n > 1:
+		why = fmt.Sprintf("A collection of %d faces, the first of the family %s.", n, name)
+	case outcome == api.OutcomeNew && !w.there && family != nil && len(w.files) == 1:
 		why = fmt.Sprintf("New: %s, a style that %s does not have yet.", first.Style, name)
 	}
-	return outcome, why, nil
-}
-
-// judge says how the file in use of a face and a font of the delivery relate, nil where
-// that is not known.
-func (r *review) judge(ctx context.Context, it *store.DeliveryItem, face store.FaceHead) (*identity.Evidence, error) {
-	arrived, err := r.c.library.Prints.Kept(ctx, it.SHA256, 0)
-	if err != nil || arrived == nil || face.SHA256 == "" {
-		return nil, err
-	}
-	was, err := r.c.library.Prints.Kept(ctx, face.SHA256, face.Place)
-	if err != nil || was == nil {
-		return nil, err
-	}
-	return identity.Compare(was, arrived), nil
+	return outcome, why + owners, w.undecided() && len(it.Summary.Faces) == 1, nil
 }
 
 // deliveryView returns a delivery, with the families in it where whole is set.

@@ -9,7 +9,6 @@ import (
 	"path"
 	"slices"
 	"strconv"
-	"strings"
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
@@ -118,8 +117,8 @@ func (c *Imports) fetchFonts(ctx context.Context, payload []byte, progress func(
 }
 
 // fontFile is a file to fetch: its address, its place in the delivery, and the
-// characters it is for where it is a part of a face.
-type fontFile struct{ address, path, part string }
+// characters it is for where it is a part of a face, in short and as a unicode-range.
+type fontFile struct{ address, path, part, characters string }
 
 // fontFiles chooses one file of each face of a sheet: the one that loses least.
 func fontFiles(h *store.HostedSheet) []fontFile {
@@ -150,7 +149,7 @@ func fontFiles(h *store.HostedSheet) []fontFile {
 		if err != nil {
 			continue
 		}
-		out = append(out, fontFile{files[0].Address, pathOf(h.Host + "/" + f.Family + "/" + name + "/" + path.Base(u.Path)), part})
+		out = append(out, fontFile{files[0].Address, pathOf(h.Host + "/" + f.Family + "/" + name + "/" + path.Base(u.Path)), part, f.Range})
 	}
 	return out
 }
@@ -168,8 +167,7 @@ func (c *Imports) fetchFont(ctx context.Context, d *store.Delivery, f fontFile) 
 	}
 	defer staged.Close()
 	if it.Kind == deliverydb.ItemFont && f.part != "" {
-		it.Summary.Part = f.part
-		it.Marked = it.Marked && strings.Contains(f.part, "U+0000") // the part that has the basic letters
+		it.Summary.Part, it.Summary.Range = f.part, f.characters
 	}
 	return deliverydb.In(c.store).PutDeliveryItem(ctx, it, false)
 }

@@ -23,17 +23,21 @@ import (
 	"sparecrate/internal/store/deliverydb"
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/librarydb"
+	"sparecrate/internal/versions"
 )
 
 // Arrival is a font file on its way in.
 type Arrival struct {
 	Name   string // file name on disk
-	Client string // name or number; the studio where empty
+	Client string // name or number; where empty the studio, or who has the bytes already
 	Origin api.Origin
 	Bytes  io.Reader
 	// Family is the family it goes into instead of the one that it names, now and
 	// when fonts of that name come again; empty for that one.
 	Family string
+	// Range is the unicode-range that it was served for, empty where it was not; Settle what
+	// a person said of it where it is in conflict with another.
+	Range, Settle string
 }
 
 // AddFile takes a font file in: read, kept in the bucket, recorded with its
@@ -63,7 +67,8 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		return nil, err
 	}
 	defer staged.Close()
-	if same, err := c.sameBytes(ctx, string(staged.Hash)); same != nil || err != nil {
+	in := &intake{c: c, person: p, client: client, arrival: a, hash: string(staged.Hash), size: staged.Size}
+	if same, err := c.sameBytes(ctx, in); same != nil || err != nil {
 		if err != nil {
 			return nil, err
 		}
@@ -94,7 +99,7 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	if err := c.library.Prints.Keep(ctx, string(staged.Hash), prints); err != nil {
 		return nil, err
 	}
-	in := &intake{c: c, person: p, client: client, arrival: a, faces: faces, hash: string(staged.Hash), size: staged.Size}
+	in.faces = faces
 	if err := in.prepare(ctx); err != nil {
 		return nil, err
 	}
@@ -105,33 +110,58 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 		return err
 	})
 	if errors.Is(err, store.ErrTaken) { // the same file came in twice at the same time
-		if same, err := c.sameBytes(ctx, in.hash); same != nil || err != nil {
+		if same, err := c.sameBytes(ctx, in); same != nil || err != nil {
 			return same, err
 		}
+		err = c.store.Tx(ctx, func(tx *store.Store) (err error) {
+			result, err = in.record(ctx, tx)
+			return err
+		})
 	}
 	return result, err
 }
 
-// sameBytes answers for a file that is there already; nil where it is not.
-func (c *Imports) sameBytes(ctx context.Context, hash string) (*api.IntakeResult, error) {
-	f, err := familydb.In(c.store).FileByHash(ctx, hash)
-	if errors.Is(err, store.ErrNotFound) {
+// sameBytes answers for a file that the client has already; nil where it is to be recorded.
+// Bytes that another client has are recorded for this one, too, unless nobody named a
+// client: then they are whose they are. A file that was removed is brought back.
+func (c *Imports) sameBytes(ctx context.Context, in *intake) (*api.IntakeResult, error) {
+	holders, err := familydb.In(c.store).Holders(ctx, []string{in.hash})
+	if err != nil {
+		return nil, err
+	}
+	mine := func(h store.Holder) bool { return h.ClientID == in.client.ID && h.Shelf != store.Deleted }
+	at := slices.IndexFunc(holders, func(h store.Holder) bool { return mine(h) && !h.Removed })
+	if at < 0 {
+		at = slices.IndexFunc(holders, mine)
+	}
+	if at < 0 && in.arrival.Client == "" && !in.explicit {
+		at = slices.IndexFunc(holders, func(h store.Holder) bool { return h.Shelf != store.Deleted && !h.Removed })
+	}
+	if at < 0 {
+		if k := slices.IndexFunc(holders, func(h store.Holder) bool { return h.ClientID == in.client.ID || in.arrival.Client == "" }); k >= 0 && holders[k].Shelf == store.Deleted {
+			h := holders[k]
+			return nil, app.Problem(app.Conflict, "family-deleted", "These bytes are in the family %s of %s, which was deleted. Bring it back, with `sparecrate family bring-back %d` or in the console.", h.Family, h.Client, h.FamilyID)
+		}
+		if len(holders) > 0 {
+			in.owners = fmt.Sprintf(" %s has these bytes, too; each keeps licenses, sites and notes of its own.", holders[0].Client)
+		}
 		return nil, nil
 	}
-	if err != nil {
-		return nil, err
+	h := holders[at]
+	out := &api.IntakeResult{Outcome: api.OutcomeSame, Family: api.Ref{Id: h.FamilyID, Name: h.Family}, Faces: []facts.Face{}}
+	if h.Removed {
+		for _, one := range holders {
+			if mine(one) && one.Removed {
+				if _, err := c.library.Files.BringBack(ctx, in.person, one.FaceID, one.FileID); err != nil {
+					return nil, err
+				}
+			}
+		}
+		out.Message = fmt.Sprintf("These bytes were removed from the family %s of %s; they are back.", h.Family, h.Client)
+		return out, nil
 	}
-	family, err := familydb.In(c.store).FamilyOfFile(ctx, f.ID)
-	if err != nil {
-		return nil, err
-	}
-	if err := app.NotDeleted(family); err != nil {
-		return nil, app.Problem(app.Conflict, "family-deleted", "These bytes are in the family %s of %s, which was deleted. Bring it back, with `sparecrate family bring-back %d` or in the console.", family.Name, family.Client.Name, family.ID)
-	}
-	return &api.IntakeResult{
-		Outcome: api.OutcomeSame, Family: api.Ref{Id: family.ID, Name: family.Name}, Faces: []facts.Face{},
-		Message: fmt.Sprintf("These bytes are in the catalog already, as %s in the family %s of %s. Nothing was changed.", f.Name, family.Name, family.Client.Name),
-	}, nil
+	out.Message = fmt.Sprintf("These bytes are in the catalog already, as %s in the family %s of %s. Nothing was changed.", h.File, h.Family, h.Client)
+	return out, nil
 }
 
 // intake carries one file through its transaction.
@@ -143,12 +173,16 @@ type intake struct {
 	faces   []facts.Face
 	hash    string
 	size    int64
-	sets    []int64            // of traits, of each face
-	bears   []int64            // what verdicts need, of each face
-	words   [][]string         // by which each face is found
-	goes    map[string]string  // the family that fonts go to that name another, by that
-	prints  []*identity.Print  // what the faces draw, nil for one that cannot be measured
-	judged  *identity.Evidence // how the first face relates to the one in use before
+	sets    []int64           // of traits, of each face
+	bears   []int64           // what verdicts need, of each face
+	words   [][]string        // by which each face is found
+	goes    map[string]string // the family that fonts go to that name another, by that
+	prints  []*identity.Print // what the faces draw, nil for one that cannot be measured
+	// explicit says that the client was named by somebody, though not with the font;
+	// owners names others that have the same bytes.
+	explicit bool
+	owners   string
+	said     string // what became of the first face, in a sentence
 }
 
 // prepare does what can be done before the transaction: keeps what faces share
@@ -196,8 +230,22 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 		SHA256: in.hash, Bytes: in.size, Container: string(in.faces[0].Container), Faces: len(in.faces), Name: in.arrival.Name,
 		AddedAt: in.c.now(), AddedBy: in.person.Name,
 	}
-	if err := familydb.In(tx).AddFile(ctx, &file); err != nil {
+	switch known, err := familydb.In(tx).FileByHash(ctx, in.hash); {
+	case err == nil:
+		holders, err := familydb.In(tx).Holders(ctx, []string{in.hash})
+		if err != nil {
+			return nil, err
+		}
+		if slices.ContainsFunc(holders, func(h store.Holder) bool { return h.ClientID == in.client.ID }) {
+			return nil, store.ErrTaken
+		}
+		file = *known // of another client
+	case !errors.Is(err, store.ErrNotFound):
 		return nil, err
+	default:
+		if err := familydb.In(tx).AddFile(ctx, &file); err != nil {
+			return nil, err
+		}
 	}
 	result := &api.IntakeResult{Faces: in.faces}
 	var outcomes []api.Outcome
@@ -231,8 +279,10 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 			result.Outcome = api.OutcomeNew // a collection of old and new faces brings something new
 		}
 	}
-	first := in.faces[0]
-	result.Message = became(result.Outcome, result.Family.Name, first.Names.StyleName(), first.Names.Version, string(first.Container), len(in.faces), in.judged)
+	result.Message = in.said + in.owners
+	if n := len(in.faces); n > 1 {
+		result.Message = fmt.Sprintf("A collection of %d faces, the first of the family %s.", n, result.Family.Name) + in.owners
+	}
 	return result, in.c.note(ctx, tx, in.person, "added file", result.Family.Name, in.arrival.Name+": "+result.Message)
 }
 
@@ -272,19 +322,6 @@ func (in *intake) named(ctx context.Context, tx *store.Store, name string, f *fa
 	return fresh, familydb.In(tx).AddFamilyWords(ctx, fresh.ID, words)
 }
 
-// compare says how the file in use of a face and another one of it relate, nil where that
-// cannot be told.
-func (c *Imports) compare(ctx context.Context, there store.FaceHead, arrived *identity.Print) (*identity.Evidence, error) {
-	if there.SHA256 == "" || arrived == nil {
-		return nil, nil //nolint:nilnil // not known
-	}
-	was, err := c.library.Prints.Of(ctx, there.SHA256, there.Place)
-	if err != nil || was == nil {
-		return nil, err
-	}
-	return identity.Compare(was, arrived), nil
-}
-
 // face finds the family's face or starts it, and puts the file with it.
 func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Family, i int, file *store.File) (api.Outcome, error) {
 	f := &in.faces[i]
@@ -293,70 +330,77 @@ func (in *intake) face(ctx context.Context, tx *store.Store, family *store.Famil
 			return "", err
 		}
 	}
-	key := faceKey(f)
-	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: app.Shorten(f.Names.Version, 250), Facts: *f, Reader: facts.Version}
+	key := library.KeyOf(f.Names.StyleName(), f)
+	link := &store.FaceFile{FileID: file.ID, Place: f.Index, Version: app.Shorten(f.Names.Version, 250), Facts: *f, Reader: facts.Version, Served: in.arrival.Range}
 	found, err := familydb.In(tx).FaceByKey(ctx, family.ID, key)
-	if errors.Is(err, store.ErrNotFound) {
-		fresh := &store.Face{
+	fresh := errors.Is(err, store.ErrNotFound)
+	if err != nil && !fresh {
+		return "", err
+	}
+	if fresh {
+		found = &store.Face{
 			FamilyID: family.ID, FaceKey: key, Style: app.Shorten(f.Names.StyleName(), 200),
 			Width: f.Style.WidthPercent, Weight: f.Style.Weight, Slope: string(f.Style.Slope),
-			Listing: library.Listing(f, file, f.Index, []string{file.Container}, in.sets[i], in.bears[i]),
+			Listing: library.Listing(f, file, f.Index, []store.FaceFile{{File: *file, Current: true}}, in.sets[i], in.bears[i]),
 		}
-		if err := familydb.In(tx).AddFace(ctx, fresh); err != nil {
+		if err := familydb.In(tx).AddFace(ctx, found); err != nil {
 			return "", err
 		}
-		link.FaceID, link.Current = fresh.ID, true
+	}
+	name := library.FaceName(family.Name, found.Style)
+	if link.FaceID = found.ID; len(found.Files) == 0 {
+		link.Current, link.Preferred = true, min(preference(in.arrival.Settle), 1)
 		if err := familydb.In(tx).AddFaceFile(ctx, link); err != nil {
 			return "", err
 		}
+		if i == 0 {
+			in.said = fmt.Sprintf("New: %s.", name)
+		}
+		if !fresh { // all its files were removed
+			if err := familydb.In(tx).SetListing(ctx, found.ID, library.Listing(f, file, f.Index, []store.FaceFile{{File: *file, Current: true}}, in.sets[i], in.bears[i])); err != nil {
+				return "", err
+			}
+		}
 		return api.OutcomeNew, in.c.conversion.AskToMake(ctx, tx, file, f.Index)
 	}
-	if err != nil {
-		return "", err
-	}
-	there := headOf(found.Files)
-	judged, err := in.c.compare(ctx, there, in.prints[i])
-	if err != nil {
-		return "", err
-	}
-	if i == 0 {
-		in.judged = judged
-	}
-	outcome, takesOver := weigh(f.Names.Version, file.Container, there, judged)
-	link.FaceID, link.Outcome = found.ID, string(outcome)
-	link.Why = app.Shorten(became(outcome, family.Name, found.Style, f.Names.Version, file.Container, 1, judged), 490)
+	return in.joins(ctx, tx, found, link, file, name, i)
+}
+
+// joins puts a file with a face that has some, and has it worked out which are in use.
+func (in *intake) joins(ctx context.Context, tx *store.Store, face *store.Face, link *store.FaceFile, file *store.File, name string, i int) (api.Outcome, error) {
 	if err := familydb.In(tx).AddFaceFile(ctx, link); err != nil {
 		return "", err
 	}
 	link.File = *file
-	containers := library.ContainersOf(append(slices.Clone(found.Files), *link))
-	if !takesOver {
-		if outcome == api.OutcomeSibling && judged != nil && judged.Relation == identity.Same && file.Faces == 1 {
-			if err := in.c.conversion.MakeAnew(ctx, tx, there.SHA256, there.Place, font.Container(file.Container), file.Name); err != nil {
-				return "", err
-			}
+	switch in.arrival.Settle {
+	case settledUse:
+		if err := library.Prefer(ctx, tx, face, link); err != nil {
+			return "", err
 		}
-		kept := found.Listing
-		kept.Containers = containers
-		return outcome, familydb.In(tx).SetListing(ctx, found.ID, kept)
+	case settledKeep:
+		link.Preferred = -1
+		if err := familydb.In(tx).SetStanding(ctx, link); err != nil {
+			return "", err
+		}
 	}
-	if err := familydb.In(tx).SetCurrent(ctx, found.ID, file.ID); err != nil {
+	face.Files = append(face.Files, *link)
+	files, links, err := in.c.library.Files.Weighed(ctx, face.Files)
+	if err != nil {
 		return "", err
 	}
-	if err := familydb.In(tx).SetListing(ctx, found.ID, library.Listing(f, file, f.Index, containers, in.sets[i], in.bears[i])); err != nil {
+	w := &weighing{files: files, choice: versions.Choose(files), there: true, face: name}
+	w.at = slices.IndexFunc(links, func(l *store.FaceFile) bool { return l.FileID == link.FileID && l.Place == link.Place })
+	said := w.says(face.Style, link.Version, file.Container)
+	if err := in.c.library.Files.Decide(ctx, tx, face, strings.TrimSuffix(name, " "+face.Style)); err != nil {
 		return "", err
 	}
-	return outcome, in.c.conversion.AskToMake(ctx, tx, file, f.Index)
-}
-
-// faceKey is what makes a face the same when it comes again: its style's name
-// and numbers, and whether it is variable.
-func faceKey(f *facts.Face) string {
-	kind := "static"
-	if len(f.Axes) > 0 {
-		kind = "variable"
+	if now := face.Files[slices.IndexFunc(face.Files, func(l store.FaceFile) bool { return l.FileID == link.FileID && l.Place == link.Place })]; !now.Current {
+		said = now.Why
 	}
-	return app.Shorten(fmt.Sprintf("%s|%d|%g|%s|%s", strings.ToLower(f.Names.StyleName()), f.Style.Weight, f.Style.WidthPercent, f.Style.Slope, kind), 250)
+	if i == 0 {
+		in.said = said
+	}
+	return w.outcome(), nil
 }
 
 // FileContent opens the bytes of a file, or one of its faces in another

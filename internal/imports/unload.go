@@ -194,7 +194,9 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 		return err
 	}
 	it.Meets = &m
-	if it.Marked = !m.InCatalog && !m.Twice; it.Marked {
+	// What only another client has is recorded for this one, too; for the studio only where
+	// somebody says so, because it is the client where nobody named one.
+	if it.Marked = (!m.InCatalog || m.Elsewhere && !d.Client.Studio) && !m.Twice; it.Marked {
 		if err := c.library.Prints.Keep(ctx, it.SHA256, prints); err != nil {
 			return err
 		}
@@ -207,7 +209,7 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	for i := range faces {
 		f := &faces[i]
 		it.Summary.Faces = append(it.Summary.Faces, store.ItemFace{
-			Family: library.SaidFamily(f, &faces[0]), Key: faceKey(f), Style: app.Shorten(f.Names.StyleName(), 200), Version: app.Shorten(f.Names.Version, 250),
+			Family: library.SaidFamily(f, &faces[0]), Key: library.KeyOf(f.Names.StyleName(), f), Style: app.Shorten(f.Names.StyleName(), 200), Version: app.Shorten(f.Names.Version, 250),
 			Weight: f.Style.Weight, Width: f.Style.WidthPercent, Italic: f.Style.Slope != facts.Upright, Variable: len(f.Axes) > 0,
 		})
 		for _, p := range f.Problems {

@@ -1,99 +1,231 @@
 package imports
 
 import (
+	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"sparecrate/api"
-	"sparecrate/font/identity"
 	"sparecrate/internal/library"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/versions"
 )
 
-// weigh compares an arrived file with the current one of the same face, by what they
-// draw, their versions and the containers that the face has, and says whether it becomes
-// the one that packs take. e is how the current one and the arrived one relate; nil
-// where that is not known.
-func weigh(version, container string, there store.FaceHead, e *identity.Evidence) (api.Outcome, bool) {
-	if there.Container == "" {
-		return api.OutcomeNew, true
+// weighing is a font of a face among all of that face: the catalog's, and the others that
+// are marked in the delivery.
+type weighing struct {
+	files  []versions.File
+	choice *versions.Choice
+	at     int    // the font's own place
+	there  bool   // the catalog has the face
+	face   string // the face's name
+}
+
+// settled are the words for what a person said of a font that is in conflict.
+const (
+	settledUse  = "use"  // it counts
+	settledKeep = "keep" // the other one counts
+)
+
+// preference is what a settled font has over those that nobody spoke of.
+func preference(settle string) int64 {
+	switch settle {
+	case settledUse:
+		return 1 << 40
+	case settledKeep:
+		return -1
 	}
-	by := library.CompareVersions(version, there.Version)
-	if e != nil && e.Sure() {
-		lacks, adds := e.OnlyA.Len(), e.OnlyB.Len()
-		switch {
-		case e.Relation == identity.Different:
-			return api.OutcomeMislabeled, false
-		// A new version may drop a few characters, and an old one have had a few more.
-		case e.Relation == identity.Part && lacks >= adds && (by <= 0 || few*lacks > e.Common+lacks):
-			return api.OutcomePart, false
-		case e.Relation == identity.Part && adds > lacks && (by == 0 || by < 0 && few*adds > e.Common+adds):
-			return api.OutcomeWhole, true
+	return 0
+}
+
+// weighed weighs a font against the catalog's files of its face and against the fonts of
+// its delivery that are marked. Fonts that have just come are weighed against the catalog
+// alone: nobody is shown what becomes of them.
+func (r *review) weighed(ctx context.Context, it *store.DeliveryItem, name string, family *store.FamilyHead) (*weighing, error) {
+	first := it.Summary.Faces[0]
+	w := &weighing{face: library.FaceName(name, first.Style)}
+	var links []store.FaceFile
+	if family != nil {
+		for _, face := range family.Faces {
+			if face.FaceKey != first.Key {
+				continue
+			}
+			var err error
+			if links, err = r.linksOf(ctx, face.ID); err != nil {
+				return nil, err
+			}
+			w.face = library.FaceName(name, face.Style)
 		}
 	}
-	siblings := !there.Containers.Has(container)
-	switch {
-	case by > 0:
-		return api.OutcomeNewer, true
-	case by < 0:
-		return api.OutcomeOlder, false
-	case siblings:
-		return api.OutcomeSibling, library.ContainerRank(container) > library.ContainerRank(there.Container)
-	}
-	// The same version in other bytes: what came last is what was meant.
-	return api.OutcomeNewer, true
-}
-
-// few is the share of its characters, one in so many, that one version of a design may
-// have more than another and still be the same whole.
-const few = 10
-
-// headOf returns what weighing needs of a face whose files are known.
-func headOf(files []store.FaceFile) store.FaceHead {
-	var h store.FaceHead
-	for _, f := range files {
-		if f.Current {
-			h.Version, h.Container, h.SHA256, h.Place = f.Version, f.File.Container, f.File.SHA256, f.Place
+	var others []store.DeliveryItem
+	if it.Meets == nil {
+		var err error
+		if others, err = r.othersOf(ctx, it, name); err != nil {
+			return nil, err
 		}
-		h.Containers = append(h.Containers, f.File.Container)
 	}
-	return h
+	w.there = len(links) > 0
+	if len(links)+len(others) == 0 {
+		w.files = []versions.File{versionOf(it)}
+		w.choice = versions.Choose(w.files)
+		return w, nil
+	}
+	weighed, _, err := r.c.library.Files.Weighed(ctx, links)
+	if err != nil {
+		return nil, err
+	}
+	w.files = weighed
+	had := map[string]bool{it.SHA256: true}
+	for _, l := range links {
+		had[l.File.SHA256] = true
+	}
+	for i := range append(others, *it) {
+		one := it
+		if i < len(others) {
+			one = &others[i]
+			if had[one.SHA256] {
+				continue
+			}
+			had[one.SHA256] = true
+		}
+		f := versionOf(one)
+		if f.Print, err = r.c.library.Prints.Kept(ctx, one.SHA256, 0); err != nil {
+			return nil, err
+		}
+		w.files = append(w.files, f)
+	}
+	w.at = len(w.files) - 1
+	w.choice = versions.Choose(w.files)
+	return w, nil
 }
 
-// became says in a sentence what becomes of a file of so many faces, of which
-// the first has this style and version.
-func became(o api.Outcome, family, style, version, container string, faces int, e *identity.Evidence) string {
-	switch {
-	case faces > 1:
-		return fmt.Sprintf("A collection of %d faces, the first of the family %s.", faces, family)
-	case o == api.OutcomeSibling:
-		return fmt.Sprintf("Another container (%s) of %s %s, which is in the catalog already.", strings.ToUpper(container), family, style)
-	case o == api.OutcomeNewer:
-		return fmt.Sprintf("A newer version of %s %s (%s); packs use it from now on, the old one is kept.", family, style, version)
-	case o == api.OutcomeOlder:
-		return fmt.Sprintf("An older version of %s %s (%s); it is kept, packs go on using the newer one.", family, style, version)
-	case o == api.OutcomePart && e != nil && e.OnlyB.Len() > 0:
-		return fmt.Sprintf("A part of %s %s: the same design with other characters, %d of them not in the file in use, which has %d that are not in this one. It is kept, packs go on using the larger one.", family, style, e.OnlyB.Len(), e.OnlyA.Len())
-	case o == api.OutcomePart && e != nil:
-		return fmt.Sprintf("A part of %s %s: it lacks %d of its characters. It is kept, packs go on using the complete file.", family, style, e.OnlyA.Len())
-	case o == api.OutcomeWhole && e != nil:
-		return fmt.Sprintf("The same design as %s %s with %d characters more; packs use it from now on, the part is kept.", family, style, e.OnlyB.Len())
-	case o == api.OutcomeMislabeled:
-		return fmt.Sprintf("It is called %s %s and draws another design%s. It is kept and not used; one of the two is named wrongly.", family, style, strokes(e))
-	}
-	return fmt.Sprintf("New: %s %s.", family, style)
+// versionOf returns a font of a delivery as package versions takes it, not measured. Its
+// number comes behind those of the catalog.
+func versionOf(it *store.DeliveryItem) versions.File {
+	return versions.File{ID: 1<<40 + it.ID, Name: it.Path, Version: it.Summary.Faces[0].Version, Container: it.Summary.Container, Range: it.Summary.Range, Preferred: preference(it.Settle)}
 }
 
-// strokes says how the strokes of the second of two designs differ from those of the
-// first, where they do.
-func strokes(e *identity.Evidence) string {
-	switch {
-	case e == nil || e.Stems == 0:
-		return ""
-	case e.Stems >= 1.15:
-		return fmt.Sprintf(", a bolder one (upright strokes are %g times as thick)", e.Stems)
-	case e.Stems <= 0.87:
-		return fmt.Sprintf(", a lighter one (upright strokes are %g times as thick)", e.Stems)
+// linksOf returns the catalog's files of a face, read once.
+func (r *review) linksOf(ctx context.Context, face int64) ([]store.FaceFile, error) {
+	if links, known := r.links[face]; known {
+		return links, nil
 	}
-	return ""
+	links, err := deliverydb.In(r.c.store).LinksOf(ctx, face)
+	if err == nil {
+		r.links[face] = links
+	}
+	return links, err
+}
+
+// othersOf returns the other fonts of the delivery that are marked and go into the same
+// face. Most have none, which is found out for many at once.
+func (r *review) othersOf(ctx context.Context, it *store.DeliveryItem, name string) ([]store.DeliveryItem, error) {
+	if r.crowded == nil {
+		var err error
+		if r.crowded, err = deliverydb.In(r.c.store).CrowdedFaces(ctx, r.delivery.ID); err != nil {
+			return nil, err
+		}
+	}
+	if !r.crowded[it.FaceKey] {
+		return nil, nil
+	}
+	key := fmt.Sprintf("%d %s %s", r.client(it).ID, strings.ToLower(name), it.FaceKey)
+	if r.marked == nil {
+		r.marked = map[string][]store.DeliveryItem{}
+	}
+	all, known := r.marked[key]
+	if !known {
+		found, err := deliverydb.In(r.c.store).MarkedOfFace(ctx, r.delivery.ID, it.FaceKey)
+		if err != nil {
+			return nil, err
+		}
+		for i := range found {
+			goes, _, err := r.family(ctx, &found[i], found[i].Summary.Faces[0])
+			if err != nil {
+				return nil, err
+			}
+			if strings.EqualFold(goes, name) && r.client(&found[i]).ID == r.client(it).ID {
+				all = append(all, found[i])
+			}
+		}
+		r.marked[key] = all
+	}
+	return slices.DeleteFunc(slices.Clone(all), func(o store.DeliveryItem) bool { return o.ID == it.ID }), nil
+}
+
+// inUse returns the place of the catalog's file that is in use, -1 for none.
+func (w *weighing) inUse() int {
+	return slices.IndexFunc(w.files, func(f versions.File) bool { return f.InUse })
+}
+
+// outcome says what a font is beside what the catalog has: what it is among all, or, where
+// packs take it, what the file in use becomes beside it.
+func (w *weighing) outcome() api.Outcome {
+	state := w.choice.States[w.at]
+	if state != versions.Used {
+		return api.Outcome(state)
+	}
+	was := w.inUse()
+	if was < 0 {
+		return api.OutcomeNew
+	}
+	switch w.choice.States[was] {
+	case versions.Older:
+		return api.OutcomeNewer
+	case versions.Part:
+		return api.OutcomeWhole
+	case versions.Sibling:
+		return api.OutcomeSibling
+	case versions.Piece:
+		return api.OutcomePiece
+	case versions.Mislabeled:
+		return api.OutcomeMislabeled
+	case versions.SetAside, versions.Conflict:
+		return api.OutcomeConflict
+	case versions.Used, versions.Whole, versions.Newer:
+	}
+	return api.OutcomeNewer
+}
+
+// undecided reports whether a person has to say what becomes of the font before it can be
+// taken in.
+func (w *weighing) undecided() bool {
+	return w.files[w.at].Preferred == 0 && (w.choice.States[w.at] == versions.Conflict || w.choice.Unsure[w.at])
+}
+
+// says says in a sentence what becomes of the font.
+func (w *weighing) says(style, version, container string) string {
+	outcome := w.outcome()
+	if w.choice.States[w.at] != versions.Used {
+		return w.choice.Say(w.files, w.at, w.face)
+	}
+	was := w.inUse()
+	more := 0
+	if was >= 0 {
+		if e := w.choice.Evidence[was]; e != nil {
+			more = e.OnlyA.Len()
+		}
+	}
+	switch outcome {
+	case api.OutcomeNewer:
+		return fmt.Sprintf("A newer version of %s (%s); packs use it from now on, the old one is kept.", w.face, version)
+	case api.OutcomeWhole:
+		return fmt.Sprintf("The same design as %s with %d characters more; packs use it from now on, the part is kept.", w.face, more)
+	case api.OutcomeSibling:
+		return fmt.Sprintf("Another container (%s) of %s, which is in the catalog already; packs use it from now on.", strings.ToUpper(container), w.face)
+	case api.OutcomePiece:
+		return fmt.Sprintf("One of the %d parts of %s, the one with the basic letters. Packs hold them all, each with its range of characters.", len(w.choice.Used), w.face)
+	case api.OutcomeConflict, api.OutcomeMislabeled:
+		return fmt.Sprintf("It takes the place of %s, as was decided; that one is kept.", w.files[was].Name)
+	case api.OutcomeNew, api.OutcomeSame, api.OutcomeOlder, api.OutcomePart, api.OutcomeSetAside:
+	}
+	if w.choice.Unsure[w.at] {
+		return fmt.Sprintf("There are several files for %s with the same names and version number and other content. Say which of them counts.", w.face)
+	}
+	if len(w.files) > 1 {
+		return fmt.Sprintf("New: %s; of %d files for it the one that packs use.", w.face, len(w.files))
+	}
+	return fmt.Sprintf("New: %s.", w.face)
 }

@@ -20,7 +20,6 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/librarydb"
 )
 
@@ -160,52 +159,4 @@ func (c *Designs) place(ctx context.Context, asked *identity.Print, one nearby, 
 		v.Why = fmt.Sprintf("An instance of the variable face %s, at %s.", strings.TrimSpace(one.Family+" "+one.Style), strings.Join(words, ", "))
 		return nil
 	})
-}
-
-// UseFile chooses which of its files packs use of a face.
-func (c *Library) UseFile(ctx context.Context, p *store.Person, face, file int64) (*api.Family, error) {
-	if err := app.Require(p, api.RoleEditor); err != nil {
-		return nil, err
-	}
-	defer c.queue.Wake()
-	var of int64
-	err := c.store.Tx(ctx, func(tx *store.Store) error {
-		f, err := familydb.In(tx).Face(ctx, face)
-		if err != nil {
-			return app.Explain(err, "face")
-		}
-		family, err := familydb.In(tx).Family(ctx, f.FamilyID)
-		if err != nil {
-			return err
-		}
-		if err := app.NotDeleted(family); err != nil {
-			return err
-		}
-		of = family.ID
-		i := slices.IndexFunc(f.Files, func(l store.FaceFile) bool { return l.FileID == file })
-		switch {
-		case i < 0:
-			return app.InvalidField("file", "no-such-version", "The file %d holds no version of this face.", file)
-		case f.Files[i].Current:
-			return nil
-		}
-		link := &f.Files[i]
-		if err := familydb.In(tx).SetCurrent(ctx, face, file); err != nil {
-			return err
-		}
-		if err := c.index(ctx, tx, family.ID); err != nil {
-			return err
-		}
-		if err := familydb.In(tx).Recount(ctx, family.ID, c.now(), IndexVersion); err != nil {
-			return err
-		}
-		if err := c.conversion.AskToMake(ctx, tx, &link.File, link.Place); err != nil {
-			return err
-		}
-		return c.note(ctx, tx, p, "chose file", family.Name, fmt.Sprintf("%s: packs use %s (%s)", f.Style, link.File.Name, cmp.Or(link.Version, "no version")))
-	})
-	if err != nil {
-		return nil, err
-	}
-	return c.Family(ctx, p, of)
 }

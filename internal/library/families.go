@@ -14,6 +14,7 @@ import (
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/usage"
+	"sparecrate/internal/versions"
 )
 
 // Family returns a family with all that is known of it.
@@ -52,7 +53,7 @@ func (c *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 			return v
 		}),
 		Shortlists: app.Each(page.Shortlists, func(l store.Shortlist) api.Ref { return api.Ref{Id: l.ID, Name: l.Name} }),
-		Faces:      []api.Face{},
+		Faces:      []api.Face{}, Removed: []api.RemovedFace{},
 	}
 	if f.ShelfBy != "" {
 		v.ShelfBy = &f.ShelfBy
@@ -78,26 +79,66 @@ func (c *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 	for _, face := range f.Faces {
 		cur := face.Current()
 		if cur == nil {
+			if removed := removedViews(&face, carried); removed != nil {
+				v.Removed = append(v.Removed, api.RemovedFace{Id: face.ID, Style: face.Style, Files: *removed})
+			}
 			continue
 		}
 		v.Faces = append(v.Faces, api.Face{
 			Containers: containers[face.ID], Verdict: api.VerdictState(weighed.Judge(usage.Question{Family: f, Client: f.Client.Name, Face: face.ID}).State),
 			Id: face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
-			Files: app.Each(face.Files, func(l store.FaceFile) api.File {
-				file := api.File{
-					Id: l.FileID, Name: l.File.Name, Sha256: l.File.SHA256, Bytes: l.File.Bytes, Container: api.Container(l.File.Container),
-					Version: l.Version, Current: l.Current, AddedAt: l.File.AddedAt, AddedBy: l.File.AddedBy,
-					Place: l.Place, CarriedBy: append([]api.Ref{}, carried[l.FileID]...),
-				}
-				if l.Outcome != "" {
-					outcome := api.Outcome(l.Outcome)
-					file.Outcome, file.Why = &outcome, &l.Why
-				}
-				return file
-			}),
+			Files:   app.Each(face.Files, func(l store.FaceFile) api.File { return fileView(&l, &face, carried) }),
+			Removed: removedViews(&face, carried),
 		})
 	}
 	return v, nil
+}
+
+// fileView shows a file of a face; carried are the sites whose last packs hold files.
+func fileView(l *store.FaceFile, face *store.Face, carried map[int64][]api.Ref) api.File {
+	v := api.File{
+		Id: l.FileID, Name: l.File.Name, Sha256: l.File.SHA256, Bytes: l.File.Bytes, Container: api.Container(l.File.Container),
+		Version: l.Version, Current: l.Current, AddedAt: l.File.AddedAt, AddedBy: l.File.AddedBy,
+		Place: l.Place, CarriedBy: append([]api.Ref{}, carried[l.FileID]...),
+	}
+	if l.Outcome != "" {
+		outcome := api.Outcome(l.Outcome)
+		v.Outcome = &outcome
+	}
+	if l.Why != "" {
+		v.Why = &l.Why
+	}
+	yes := true
+	if l.Beside {
+		v.Beside = &yes
+	}
+	if l.Chosen {
+		v.Chosen = &yes
+	}
+	settled := slices.ContainsFunc(face.Files, func(o store.FaceFile) bool { return o.Preferred > 0 || o.Chosen })
+	if l.Outcome == string(versions.Conflict) || l.Outcome == string(versions.Mislabeled) && l.Preferred == 0 && !settled {
+		v.Unsettled = &yes
+	}
+	if l.LooksLike != "" {
+		v.LooksLike = &l.LooksLike
+	}
+	if l.Sends != "" {
+		v.Range = &l.Sends
+	}
+	if l.RemovedAt != nil {
+		gone := l.RemovedAt.Add(keepDeleted)
+		v.RemovedAt, v.RemovedBy, v.GoneAt = l.RemovedAt, &l.RemovedBy, &gone
+	}
+	return v
+}
+
+// removedViews shows the files that were removed from a face, nil for none.
+func removedViews(face *store.Face, carried map[int64][]api.Ref) *[]api.File {
+	if len(face.Removed) == 0 {
+		return nil
+	}
+	out := app.Each(face.Removed, func(l store.FaceFile) api.File { return fileView(&l, face, carried) })
+	return &out
 }
 
 // Languages returns the names of the languages that facts tell of by code.

@@ -30,8 +30,9 @@ type Library struct {
 	now        func() time.Time
 	log        *slog.Logger
 	note       app.Noter
-	// Prints are the measures of faces.
+	// Prints are the measures of faces, Files says which of their files are in use.
 	Prints Prints
+	Files  *Files
 }
 
 // New returns the families of a database, and has the queue read and list them anew.
@@ -40,6 +41,7 @@ func New(c *app.Core, u *usage.Usage, made *conversion.Conversion, licenses *lic
 		store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, conversion: made, licensing: licenses, outside: c.Outside,
 		limits: c.Limits, now: c.Now, log: c.Log, note: app.Notes(c.Now), Prints: Prints{c.Store, c.Bucket},
 	}
+	l.Files = &Files{store: c.Store, queue: c.Queue, conversion: made, library: l, prints: l.Prints, now: c.Now, note: l.note}
 	c.Queue.Handle(jobRead, l.readAgain)
 	c.Queue.Handle(jobIndex, l.indexAll)
 	return l

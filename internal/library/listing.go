@@ -16,12 +16,13 @@ import (
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/store/usagedb"
+	"sparecrate/internal/versions"
 	"sparecrate/internal/work"
 )
 
 // IndexVersion goes up when lists and search know other things of a family than
 // before, so that all are listed anew.
-const IndexVersion = 3
+const IndexVersion = 4
 
 // The kinds of traits that faces are found by.
 const (
@@ -58,11 +59,11 @@ func Traits(f *facts.Face) []string {
 	return out
 }
 
-// Listing returns what lists know of a face, from a file of it; set is the number
+// Listing returns what lists know of a face, from the file in use and all its files; set is the number
 // of its set of traits, bearing that of what verdicts need of it.
-func Listing(f *facts.Face, file *store.File, place int, containers []string, set, bearing int64) store.Listing {
+func Listing(f *facts.Face, file *store.File, place int, files []store.FaceFile, set, bearing int64) store.Listing {
 	l := store.Listing{
-		FileID: file.ID, Place: place, Container: file.Container, Containers: containers,
+		FileID: file.ID, Place: place, Container: file.Container, Containers: containersOf(files), Supplied: suppliedOf(files),
 		WeightMin: f.Style.Weight, WeightMax: f.Style.Weight, WidthMin: f.Style.WidthPercent, WidthMax: f.Style.WidthPercent,
 		Variable: len(f.Axes) > 0, Color: len(f.Color) > 0, Permission: string(f.Embedding.Level), Sample: app.Shorten(f.Names.SampleText, 200), TraitSet: set, FullName: app.Shorten(f.Names.Full, 250), Bearing: bearing,
 	}
@@ -77,11 +78,24 @@ func Listing(f *facts.Face, file *store.File, place int, containers []string, se
 	return l
 }
 
-// ContainersOf are the containers of a face's files, each once.
-func ContainersOf(files []store.FaceFile) []string {
+// containersOf are the containers of a face's files, each once.
+func containersOf(files []store.FaceFile) []string {
 	var out []string
 	for _, f := range files {
 		out = append(out, f.File.Container)
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// suppliedOf are the containers that go out as their supplier made them: of the file in use
+// and of its siblings.
+func suppliedOf(files []store.FaceFile) []string {
+	var out []string
+	for _, f := range files {
+		if f.File.Faces == 1 && (f.Current || f.Outcome == string(versions.Sibling)) {
+			out = append(out, f.File.Container)
+		}
 	}
 	slices.Sort(out)
 	return slices.Compact(out)
@@ -129,19 +143,7 @@ func (c *Library) index(ctx context.Context, tx *store.Store, id int64) error {
 		for _, f := range face.Files {
 			words = append(words, FaceWords(&f.Facts, face.Style, f.File.Name)...)
 		}
-		cur := face.Current()
-		if cur == nil {
-			continue
-		}
-		set, err := familydb.In(tx).TraitSet(ctx, Traits(&cur.Facts))
-		if err != nil {
-			return err
-		}
-		bears, err := Bearing(ctx, tx, &cur.Facts)
-		if err != nil {
-			return err
-		}
-		if err := familydb.In(tx).SetListing(ctx, face.ID, Listing(&cur.Facts, &cur.File, cur.Place, ContainersOf(face.Files), set, bears)); err != nil {
+		if err := c.Files.listed(ctx, tx, face, family); err != nil {
 			return err
 		}
 	}

@@ -1,7 +1,6 @@
 package library
 
 import (
-	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -56,7 +55,7 @@ func (c *Library) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 			}
 		}
 		for _, f := range faces {
-			if err := moveFace(ctx, tx, f, from, target); err != nil {
+			if err := c.moveFace(ctx, tx, f, from, target); err != nil {
 				return err
 			}
 		}
@@ -136,7 +135,7 @@ func covered(ctx context.Context, tx *store.Store, from, target *store.Family) e
 }
 
 // moveFace moves one face; where the family has the same, the files go to that.
-func moveFace(ctx context.Context, tx *store.Store, f store.Face, from, target *store.Family) error {
+func (c *Library) moveFace(ctx context.Context, tx *store.Store, f store.Face, from, target *store.Family) error {
 	for _, file := range f.Files {
 		if err := deliverydb.In(tx).RememberFamily(ctx, from.ClientID, SaidFamily(&file.Facts, &file.Facts), target.ID); err != nil {
 			return err
@@ -149,12 +148,8 @@ func moveFace(ctx context.Context, tx *store.Store, f store.Face, from, target *
 	if err != nil {
 		return err
 	}
-	files := slices.Concat(same.Files, f.Files)
-	best := slices.MaxFunc(files, func(a, b store.FaceFile) int {
-		return cmp.Or(CompareVersions(a.Version, b.Version), cmp.Compare(ContainerRank(a.File.Container), ContainerRank(b.File.Container)), cmp.Compare(a.FileID, b.FileID))
-	})
 	if err := librarydb.In(tx).JoinFaces(ctx, f.ID, same.ID); err != nil {
 		return fmt.Errorf("join %s of two families: %w", f.Style, err)
 	}
-	return familydb.In(tx).SetCurrent(ctx, same.ID, best.FileID)
+	return c.Files.again(ctx, tx, same.ID, target.Name)
 }

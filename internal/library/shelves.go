@@ -123,8 +123,8 @@ func (c *Library) KeepSwept(ctx context.Context) {
 	}
 }
 
-// Sweep ends the families that were deleted more than thirty days ago, with their
-// files' bytes where nothing else holds them.
+// Sweep ends the families, and the files of faces, that were deleted more than thirty days
+// ago, with the bytes of files where nothing else holds them.
 func (c *Library) Sweep(ctx context.Context) error {
 	ids, err := librarydb.In(c.store).DeletedBefore(ctx, c.now().Add(-keepDeleted))
 	if err != nil {
@@ -140,11 +140,28 @@ func (c *Library) Sweep(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		// The records are gone; bytes that a crash leaves here are only never asked for.
-		for _, hash := range free {
-			if err := c.bucket.Drop(ctx, bucket.Hash(hash)); err != nil {
-				return err
-			}
+		if err := c.drop(ctx, free); err != nil {
+			return err
+		}
+	}
+	return c.sweepRemoved(ctx)
+}
+
+// sweepRemoved ends the files that were removed from faces more than thirty days ago.
+func (c *Library) sweepRemoved(ctx context.Context) error {
+	var free []string
+	err := c.store.Tx(ctx, func(tx *store.Store) (err error) {
+		free, err = librarydb.In(tx).PurgeRemoved(ctx, c.now().Add(-keepDeleted))
+		return err
+	})
+	return errors.Join(err, c.drop(ctx, free))
+}
+
+// drop drops bytes whose records are gone. What a crash leaves here is only never asked for.
+func (c *Library) drop(ctx context.Context, hashes []string) error {
+	for _, hash := range hashes {
+		if err := c.bucket.Drop(ctx, bucket.Hash(hash)); err != nil {
+			return err
 		}
 	}
 	return nil

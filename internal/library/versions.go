@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"slices"
-	"strconv"
 	"strings"
 
 	"sparecrate/api"
@@ -55,27 +54,4 @@ func (c *Library) Changes(ctx context.Context, p *store.Person, face, from, to i
 // SaidFamily is the family that a face names, as records keep it.
 func SaidFamily(f, first *facts.Face) string {
 	return app.Shorten(cmp.Or(strings.TrimSpace(f.Names.FamilyName()), first.Names.FamilyName()), 250)
-}
-
-// ContainerRank orders containers as sources of packs: the plain ones carry
-// all tables as the maker wrote them.
-func ContainerRank(c string) int {
-	return slices.Index([]string{"eot", "woff", "woff2", "ttc", "otf", "ttf"}, c)
-}
-
-// CompareVersions compares name ID 5 strings ("Version 1.010; build 7") by the
-// numbers in them, one after the other.
-func CompareVersions(a, b string) int {
-	x, y := numbers(a), numbers(b)
-	return slices.Compare(x, y)
-}
-
-func numbers(s string) []int {
-	var out []int
-	for _, part := range strings.FieldsFunc(s, func(r rune) bool { return r < '0' || r > '9' }) {
-		if n, err := strconv.Atoi(part); err == nil {
-			out = append(out, n)
-		}
-	}
-	return out
 }

@@ -78,12 +78,23 @@ func basisFor(d *usage.Site, environment string) *basis {
 		f := basisFamily{id: u.Family.ID, name: u.Family.Name, recipe: u.Recipe, sends: u.Sends, faces: usage.StylesOf(u.Family), sheets: u.Sheets, source: map[int64]string{}, version: map[int64]string{}}
 		for _, face := range u.Family.Faces {
 			if cur := face.Current(); cur != nil {
-				f.source[face.ID], f.version[face.ID] = cur.File.SHA256, cur.Facts.Names.Version
+				f.source[face.ID], f.version[face.ID] = packdb.SourceOf(hashesOf(&face)), cur.Facts.Names.Version
 			}
 		}
 		return f
 	})
 	return basisOf(d.Site, d.Rules, environment, families)
+}
+
+// hashesOf are the hashes of the files that packs take of a face.
+func hashesOf(f *store.Face) []string {
+	var out []string
+	for _, l := range f.Files {
+		if l.Current || l.Beside {
+			out = append(out, l.File.SHA256)
+		}
+	}
+	return out
 }
 
 // basisOf returns what a pack for an environment of a site is made of, out of what

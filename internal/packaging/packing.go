@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"sparecrate/font"
+	"sparecrate/font/coverage"
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/app"
@@ -35,9 +36,68 @@ type packedFace struct {
 	used       *usage.SiteFamily
 	face       *store.Face
 	cur        *store.FaceFile
+	parts      []facePart       // the files that it goes out from, where these are several
 	recipe     *reshape.Recipe  // with what the receiver makes necessary; nil for nothing
 	containers []font.Container // best first
 	trouble    error            // why the receiver cannot have it
+}
+
+// facePart is a file of a face that is there in parts.
+type facePart struct {
+	link       store.FaceFile
+	characters coverage.Characters // it goes out for
+	name       string
+}
+
+// partsOf returns the parts of a face that is there in several files; those that hold
+// characters of a trim where there is one.
+func partsOf(face *store.Face, trim *reshape.Trim) []facePart {
+	wanted := coverage.All
+	if trim != nil {
+		if kept, err := trim.Characters(); err == nil {
+			wanted = kept
+		}
+	}
+	var out []facePart
+	for _, l := range face.Parts() {
+		goes, err := coverage.ParseRanges(l.Sends)
+		if err != nil {
+			continue // not reached: it was written from a set of characters
+		}
+		goes = goes.And(wanted)
+		if len(goes) == 0 {
+			continue
+		}
+		out = append(out, facePart{l, goes, ""})
+	}
+	if len(out) > 1 { // the one with the basic letters stays the first
+		slices.SortFunc(out[1:], func(a, b facePart) int { return int(a.characters[0].First) - int(b.characters[0].First) })
+	}
+	had := map[string]int{}
+	for i := range out {
+		part := &out[i]
+		part.name = "Signs"
+		for _, s := range coverage.Scripts(part.characters) {
+			if s.Name != "Common" && s.Name != "Inherited" {
+				part.name = s.Name
+				break
+			}
+		}
+		if had[part.name]++; had[part.name] > 1 {
+			part.name = fmt.Sprintf("%s %d", part.name, had[part.name])
+		}
+	}
+	return out
+}
+
+// takesParts says of a face that is there in parts whether a receiver can have it: all of
+// them where it takes parts, one where that is all that is asked for.
+func (p *packing) takesParts(f *packedFace) error {
+	if len(f.parts) < 2 || p.Rules.Files.Parts {
+		return nil
+	}
+	return fmt.Errorf("it is here in %d parts (%s), each for its characters, and “%s” takes one file for a face. Add the complete font, or keep the characters of one part (with a trim)",
+		len(f.parts), strings.Join(app.Each(f.parts, func(one facePart) string { return one.name }), ", "), p.Rules.Name)
 }
 
 // InputFor returns what a pack for an environment is made of, without any file.
@@ -105,12 +165,20 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 	placements := usage.PlacementsOf(d.Site, u.Family.ID, u.Family.Name)
 	one := pack.Face{ID: face.ID, Facts: cur.Facts, Style: face.Style, Came: cur.File.Name, Why: u.Sends.Needs[face.ID]}
 	made := packedFace{family: family, used: u, face: face, cur: cur}
+	var trim *reshape.Trim
+	if u.Recipe != nil {
+		trim = u.Recipe.Trim
+	}
+	if made.parts = partsOf(face, trim); len(made.parts) == 1 { // the one that holds what is wanted
+		made.cur = &made.parts[0].link
+		made.parts = nil
+	}
 	var retype bool
 	made.containers, retype, made.trouble = p.Rules.ContainersOf(cur.Facts.Outlines)
 	if len(made.containers) > 0 {
-		made.trouble = nil
+		made.trouble = p.takesParts(&made)
 	}
-	if u.Recipe != nil && u.Recipe.Trim != nil && !p.splits(u) {
+	if u.Recipe != nil && u.Recipe.Trim != nil && !p.splits(u) && made.parts == nil {
 		if kept, err := u.Recipe.Trim.Characters(); err == nil {
 			if text := kept.String(); len(text) <= maxRange {
 				one.Range = text

@@ -55,14 +55,28 @@ func (f *packedFace) whole() *reshape.Recipe {
 
 // makings returns what has to be made for a face.
 func (p *packing) makings(f *packedFace) []conversion.Making {
-	if p.splits(f.used) {
+	if len(f.parts) == 0 && p.splits(f.used) {
 		return nil // its parts are known once it is opened
 	}
 	var out []conversion.Making
-	for _, to := range f.containers {
-		if recipe := f.recipeFor(to, f.whole()); !recipe.Plain() || !conversion.AsItCame(&f.cur.File, to) {
-			out = append(out, conversion.Making{Source: f.cur.File.SHA256, Place: f.cur.Place, To: to, Reshape: recipe})
+	for _, from := range f.sources() {
+		for _, to := range f.containers {
+			if recipe := f.recipeFor(to, f.whole()); !recipe.Plain() || !conversion.AsItCame(&from.File, to) {
+				out = append(out, conversion.Making{Source: from.File.SHA256, Place: from.Place, To: to, Reshape: recipe})
+			}
 		}
+	}
+	return out
+}
+
+// sources are the files that a face goes out from: one, or its parts.
+func (f *packedFace) sources() []*store.FaceFile {
+	if len(f.parts) == 0 {
+		return []*store.FaceFile{f.cur}
+	}
+	var out []*store.FaceFile
+	for i := range f.parts {
+		out = append(out, &f.parts[i].link)
 	}
 	return out
 }
@@ -91,8 +105,10 @@ func (c *Packaging) fill(ctx context.Context, p *packing, made maker) error {
 // known returns what is made already of the sources of a packing, by source and recipe.
 func (c *Packaging) known(ctx context.Context, p *packing) (map[string]store.Derived, error) {
 	var sources []string
-	for _, f := range p.faces {
-		sources = append(sources, f.cur.File.SHA256)
+	for i := range p.faces {
+		for _, from := range p.faces[i].sources() {
+			sources = append(sources, from.File.SHA256)
+		}
 	}
 	out := map[string]store.Derived{}
 	if len(sources) == 0 {
@@ -109,17 +125,22 @@ func (c *Packaging) known(ctx context.Context, p *packing) (map[string]store.Der
 func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, known map[string]store.Derived, made maker) error {
 	one := &p.Families[f.family].Faces[f.at]
 	if f.trouble != nil {
-		return app.Problem(app.Conflict, "cannot-send", "%s %s: %s. Take another builder, or leave the face out.", f.used.Family.Name, f.face.Style, sentence.Of(f.trouble))
+		return app.Problem(app.Conflict, "cannot-send", "%s %s: %s. Take another builder, or leave the face out.", f.used.Family.Name, f.face.Style, strings.TrimSuffix(f.trouble.Error(), "."))
 	}
 	whole := f.whole()
 	var err error
-	if one.Files, err = c.packFiles(ctx, f, whole, known, made); err != nil {
+	if one.Files, err = c.packFiles(ctx, f, f.sources()[0], whole, known, made); err != nil {
 		return err
+	}
+	if len(f.parts) > 0 {
+		if err := c.fillParts(ctx, f, one, known, made); err != nil {
+			return err
+		}
 	}
 	if slices.ContainsFunc(one.Files, func(f pack.File) bool { return f.Pending }) {
 		return nil // what depends on the font's content is said once it is made
 	}
-	split := p.splits(f.used)
+	split := p.splits(f.used) && len(f.parts) == 0
 	against := p.against(f)
 	if whole == nil && !split && against == nil {
 		return nil
@@ -139,7 +160,11 @@ func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, kno
 			return err
 		}
 		// What is said of the face is what is true of it now.
+		all := one.Facts.Coverage
 		one.Facts = facts.One(opened.Faces[0])
+		if len(f.parts) > 0 {
+			one.Facts.Coverage = all // of all its parts
+		}
 		if f.recipe.Pin != nil || f.recipe.Rename != nil {
 			one.Style = one.Facts.Names.StyleName()
 		}
@@ -151,6 +176,9 @@ func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, kno
 		if f.recipe == nil || f.recipe.Fallback == nil {
 			one.NoStandIn = "" // nobody asked for one
 		}
+	}
+	if len(f.parts) > 0 {
+		one.Files = nil
 	}
 	if !split {
 		return nil
@@ -167,11 +195,24 @@ func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, kno
 	for _, part := range parts {
 		recipe := *f.recipe.Made()
 		recipe.Part = part.Name
-		files, err := c.packFiles(ctx, f, &recipe, known, made)
+		files, err := c.packFiles(ctx, f, f.cur, &recipe, known, made)
 		if err != nil {
 			return err
 		}
 		one.Parts = append(one.Parts, pack.Part{Name: part.Name, Range: part.Characters.String(), Files: files})
+	}
+	return nil
+}
+
+// fillParts gives the files of a face that is there in parts.
+func (c *Packaging) fillParts(ctx context.Context, f *packedFace, one *pack.Face, known map[string]store.Derived, made maker) error {
+	for i := range f.parts {
+		part := &f.parts[i]
+		files, err := c.packFiles(ctx, f, &part.link, f.whole(), known, made)
+		if err != nil {
+			return err
+		}
+		one.Parts = append(one.Parts, pack.Part{Name: part.name, Range: part.characters.String(), Files: files})
 	}
 	return nil
 }
@@ -236,21 +277,21 @@ func (c *Packaging) standInsOf(one *pack.Face, against *reshape.Fallback, read f
 	return nil
 }
 
-// packFiles returns a face in each container that is sent, made by a recipe, nil for
-// none.
-func (c *Packaging) packFiles(ctx context.Context, f *packedFace, base *reshape.Recipe, known map[string]store.Derived, maker maker) ([]pack.File, error) {
+// packFiles returns a face in each container that is sent, made from a file by a recipe,
+// nil for none.
+func (c *Packaging) packFiles(ctx context.Context, f *packedFace, from *store.FaceFile, base *reshape.Recipe, known map[string]store.Derived, maker maker) ([]pack.File, error) {
 	var out []pack.File
 	for _, to := range f.containers {
 		recipe := f.recipeFor(to, base)
-		hash, bytes := f.cur.File.SHA256, f.cur.File.Bytes
-		if !recipe.Plain() || !conversion.AsItCame(&f.cur.File, to) {
+		hash, bytes := from.File.SHA256, from.File.Bytes
+		if !recipe.Plain() || !conversion.AsItCame(&from.File, to) {
 			if recipe.Plain() {
 				recipe = nil
 			}
-			m := conversion.Making{Source: f.cur.File.SHA256, Place: f.cur.Place, To: to, Reshape: recipe}
+			m := conversion.Making{Source: from.File.SHA256, Place: from.Place, To: to, Reshape: recipe}
 			d, ok := known[m.Source+" "+m.Recipe()]
 			if !ok {
-				made, err := maker(ctx, &f.cur.File, m)
+				made, err := maker(ctx, &from.File, m)
 				if err != nil {
 					return nil, err
 				}

@@ -165,8 +165,10 @@ func (c *Packaging) BuildPack(ctx context.Context, p *store.Person, site int64, 
 	built := store.Pack{SiteID: site, Name: pack.FileName(d.Name, where), SHA256: string(staged.Hash), Bytes: staged.Size, CreatedAt: c.now(), CreatedBy: p.Name,
 		Families: app.Each(d.Uses, func(u usage.SiteFamily) int64 { return u.Family.ID }), Environment: where, Basis: string(basis)}
 	var sources []int64
-	for _, f := range l.faces {
-		sources = append(sources, f.cur.FileID)
+	for i := range l.faces {
+		for _, from := range l.faces[i].sources() {
+			sources = append(sources, from.FileID)
+		}
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		built.ID = 0

@@ -102,9 +102,27 @@ type ServerInterface interface {
 	// CompareVersions What one file of a face changed since another
 	// (GET /faces/{id}/changes)
 	CompareVersions(ctx *echo.Context, id Id, params CompareVersionsParams) error
+	// UseNewestFile End the choice of a file of a face
+	// (DELETE /faces/{id}/file)
+	UseNewestFile(ctx *echo.Context, id Id) error
 	// UseFile Choose which file of a face packs use
 	// (PUT /faces/{id}/file)
 	UseFile(ctx *echo.Context, id Id) error
+	// RemoveFace Remove all files of a face
+	// (DELETE /faces/{id}/files)
+	RemoveFace(ctx *echo.Context, id Id, params RemoveFaceParams) error
+	// RemoveFile Remove a file of a face
+	// (DELETE /faces/{id}/files/{file})
+	RemoveFile(ctx *echo.Context, id Id, file FileOfFace, params RemoveFileParams) error
+	// BringFileBack Undo the removal of a file of a face
+	// (POST /faces/{id}/files/{file}/back)
+	BringFileBack(ctx *echo.Context, id Id, file FileOfFace) error
+	// SettleConflict Say that a file counts among those of its version number
+	// (POST /faces/{id}/files/{file}/settle)
+	SettleConflict(ctx *echo.Context, id Id, file FileOfFace) error
+	// RecordFileAs Record a file as another style of its family than it calls itself
+	// (PUT /faces/{id}/files/{file}/style)
+	RecordFileAs(ctx *echo.Context, id Id, file FileOfFace) error
 	// ListFamilies Families, found by words and by what they are
 	// (GET /families)
 	ListFamilies(ctx *echo.Context, params ListFamiliesParams) error
@@ -890,6 +908,22 @@ func (w *ServerInterfaceWrapper) CompareVersions(ctx *echo.Context) error {
 	return err
 }
 
+// UseNewestFile converts echo context to params.
+func (w *ServerInterfaceWrapper) UseNewestFile(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.UseNewestFile(ctx, id)
+	return err
+}
+
 // UseFile converts echo context to params.
 func (w *ServerInterfaceWrapper) UseFile(ctx *echo.Context) error {
 	var err error
@@ -903,6 +937,136 @@ func (w *ServerInterfaceWrapper) UseFile(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.UseFile(ctx, id)
+	return err
+}
+
+// RemoveFace converts echo context to params.
+func (w *ServerInterfaceWrapper) RemoveFace(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveFaceParams
+	// ------------- Optional query parameter "anyway" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "anyway", ctx.QueryParams(), &params.Anyway, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter anyway: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RemoveFace(ctx, id, params)
+	return err
+}
+
+// RemoveFile converts echo context to params.
+func (w *ServerInterfaceWrapper) RemoveFile(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "file" -------------
+	var file FileOfFace
+
+	err = runtime.BindStyledParameterWithOptions("simple", "file", ctx.Param("file"), &file, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter file: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveFileParams
+	// ------------- Optional query parameter "anyway" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "anyway", ctx.QueryParams(), &params.Anyway, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter anyway: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RemoveFile(ctx, id, file, params)
+	return err
+}
+
+// BringFileBack converts echo context to params.
+func (w *ServerInterfaceWrapper) BringFileBack(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "file" -------------
+	var file FileOfFace
+
+	err = runtime.BindStyledParameterWithOptions("simple", "file", ctx.Param("file"), &file, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter file: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.BringFileBack(ctx, id, file)
+	return err
+}
+
+// SettleConflict converts echo context to params.
+func (w *ServerInterfaceWrapper) SettleConflict(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "file" -------------
+	var file FileOfFace
+
+	err = runtime.BindStyledParameterWithOptions("simple", "file", ctx.Param("file"), &file, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter file: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SettleConflict(ctx, id, file)
+	return err
+}
+
+// RecordFileAs converts echo context to params.
+func (w *ServerInterfaceWrapper) RecordFileAs(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "file" -------------
+	var file FileOfFace
+
+	err = runtime.BindStyledParameterWithOptions("simple", "file", ctx.Param("file"), &file, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter file: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RecordFileAs(ctx, id, file)
 	return err
 }
 
@@ -3100,7 +3264,13 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/files/:id/characters", wrapper.ListCharacters, options.OperationMiddlewares["listCharacters"]...)
 	router.GET(options.BaseURL+"/files/:id/fallback", wrapper.FindFallback, options.OperationMiddlewares["findFallback"]...)
 	router.GET(options.BaseURL+"/faces/:id/changes", wrapper.CompareVersions, options.OperationMiddlewares["compareVersions"]...)
+	router.DELETE(options.BaseURL+"/faces/:id/file", wrapper.UseNewestFile, options.OperationMiddlewares["useNewestFile"]...)
 	router.PUT(options.BaseURL+"/faces/:id/file", wrapper.UseFile, options.OperationMiddlewares["useFile"]...)
+	router.DELETE(options.BaseURL+"/faces/:id/files", wrapper.RemoveFace, options.OperationMiddlewares["removeFace"]...)
+	router.DELETE(options.BaseURL+"/faces/:id/files/:file", wrapper.RemoveFile, options.OperationMiddlewares["removeFile"]...)
+	router.POST(options.BaseURL+"/faces/:id/files/:file/back", wrapper.BringFileBack, options.OperationMiddlewares["bringFileBack"]...)
+	router.POST(options.BaseURL+"/faces/:id/files/:file/settle", wrapper.SettleConflict, options.OperationMiddlewares["settleConflict"]...)
+	router.PUT(options.BaseURL+"/faces/:id/files/:file/style", wrapper.RecordFileAs, options.OperationMiddlewares["recordFileAs"]...)
 	router.POST(options.BaseURL+"/families/like", wrapper.FindAlike, options.OperationMiddlewares["findAlike"]...)
 	router.GET(options.BaseURL+"/character-sets", wrapper.ListCharacterSets, options.OperationMiddlewares["listCharacterSets"]...)
 	router.GET(options.BaseURL+"/families", wrapper.ListFamilies, options.OperationMiddlewares["listFamilies"]...)
@@ -4296,6 +4466,45 @@ func (response CompareVersionsdefaultApplicationProblemPlusJSONResponse) VisitCo
 	return err
 }
 
+type UseNewestFileRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type UseNewestFileResponseObject interface {
+	VisitUseNewestFileResponse(w http.ResponseWriter) error
+}
+
+type UseNewestFile200JSONResponse Family
+
+func (response UseNewestFile200JSONResponse) VisitUseNewestFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UseNewestFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UseNewestFiledefaultApplicationProblemPlusJSONResponse) VisitUseNewestFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type UseFileRequestObject struct {
 	Id   Id `json:"id"`
 	Body *UseFileJSONRequestBody
@@ -4325,6 +4534,208 @@ type UseFiledefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response UseFiledefaultApplicationProblemPlusJSONResponse) VisitUseFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveFaceRequestObject struct {
+	Id     Id `json:"id"`
+	Params RemoveFaceParams
+}
+
+type RemoveFaceResponseObject interface {
+	VisitRemoveFaceResponse(w http.ResponseWriter) error
+}
+
+type RemoveFace200JSONResponse Family
+
+func (response RemoveFace200JSONResponse) VisitRemoveFaceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveFacedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveFacedefaultApplicationProblemPlusJSONResponse) VisitRemoveFaceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveFileRequestObject struct {
+	Id     Id         `json:"id"`
+	File   FileOfFace `json:"file"`
+	Params RemoveFileParams
+}
+
+type RemoveFileResponseObject interface {
+	VisitRemoveFileResponse(w http.ResponseWriter) error
+}
+
+type RemoveFile200JSONResponse Family
+
+func (response RemoveFile200JSONResponse) VisitRemoveFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveFiledefaultApplicationProblemPlusJSONResponse) VisitRemoveFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringFileBackRequestObject struct {
+	Id   Id         `json:"id"`
+	File FileOfFace `json:"file"`
+}
+
+type BringFileBackResponseObject interface {
+	VisitBringFileBackResponse(w http.ResponseWriter) error
+}
+
+type BringFileBack200JSONResponse Family
+
+func (response BringFileBack200JSONResponse) VisitBringFileBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringFileBackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringFileBackdefaultApplicationProblemPlusJSONResponse) VisitBringFileBackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SettleConflictRequestObject struct {
+	Id   Id         `json:"id"`
+	File FileOfFace `json:"file"`
+}
+
+type SettleConflictResponseObject interface {
+	VisitSettleConflictResponse(w http.ResponseWriter) error
+}
+
+type SettleConflict200JSONResponse Family
+
+func (response SettleConflict200JSONResponse) VisitSettleConflictResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SettleConflictdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SettleConflictdefaultApplicationProblemPlusJSONResponse) VisitSettleConflictResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RecordFileAsRequestObject struct {
+	Id   Id         `json:"id"`
+	File FileOfFace `json:"file"`
+	Body *RecordFileAsJSONRequestBody
+}
+
+type RecordFileAsResponseObject interface {
+	VisitRecordFileAsResponse(w http.ResponseWriter) error
+}
+
+type RecordFileAs200JSONResponse Family
+
+func (response RecordFileAs200JSONResponse) VisitRecordFileAsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RecordFileAsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RecordFileAsdefaultApplicationProblemPlusJSONResponse) VisitRecordFileAsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8511,9 +8922,27 @@ type StrictServerInterface interface {
 	// CompareVersions What one file of a face changed since another
 	// (GET /faces/{id}/changes)
 	CompareVersions(ctx context.Context, request CompareVersionsRequestObject) (CompareVersionsResponseObject, error)
+	// UseNewestFile End the choice of a file of a face
+	// (DELETE /faces/{id}/file)
+	UseNewestFile(ctx context.Context, request UseNewestFileRequestObject) (UseNewestFileResponseObject, error)
 	// UseFile Choose which file of a face packs use
 	// (PUT /faces/{id}/file)
 	UseFile(ctx context.Context, request UseFileRequestObject) (UseFileResponseObject, error)
+	// RemoveFace Remove all files of a face
+	// (DELETE /faces/{id}/files)
+	RemoveFace(ctx context.Context, request RemoveFaceRequestObject) (RemoveFaceResponseObject, error)
+	// RemoveFile Remove a file of a face
+	// (DELETE /faces/{id}/files/{file})
+	RemoveFile(ctx context.Context, request RemoveFileRequestObject) (RemoveFileResponseObject, error)
+	// BringFileBack Undo the removal of a file of a face
+	// (POST /faces/{id}/files/{file}/back)
+	BringFileBack(ctx context.Context, request BringFileBackRequestObject) (BringFileBackResponseObject, error)
+	// SettleConflict Say that a file counts among those of its version number
+	// (POST /faces/{id}/files/{file}/settle)
+	SettleConflict(ctx context.Context, request SettleConflictRequestObject) (SettleConflictResponseObject, error)
+	// RecordFileAs Record a file as another style of its family than it calls itself
+	// (PUT /faces/{id}/files/{file}/style)
+	RecordFileAs(ctx context.Context, request RecordFileAsRequestObject) (RecordFileAsResponseObject, error)
 	// ListFamilies Families, found by words and by what they are
 	// (GET /families)
 	ListFamilies(ctx context.Context, request ListFamiliesRequestObject) (ListFamiliesResponseObject, error)
@@ -9634,6 +10063,31 @@ func (sh *strictHandler) CompareVersions(ctx *echo.Context, id Id, params Compar
 	return nil
 }
 
+// UseNewestFile operation middleware
+func (sh *strictHandler) UseNewestFile(ctx *echo.Context, id Id) error {
+	var request UseNewestFileRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UseNewestFile(ctx.Request().Context(), request.(UseNewestFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UseNewestFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(UseNewestFileResponseObject); ok {
+		return validResponse.VisitUseNewestFileResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // UseFile operation middleware
 func (sh *strictHandler) UseFile(ctx *echo.Context, id Id) error {
 	var request UseFileRequestObject
@@ -9676,6 +10130,160 @@ func (sh *strictHandler) UseFile(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(UseFileResponseObject); ok {
 		return validResponse.VisitUseFileResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RemoveFace operation middleware
+func (sh *strictHandler) RemoveFace(ctx *echo.Context, id Id, params RemoveFaceParams) error {
+	var request RemoveFaceRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveFace(ctx.Request().Context(), request.(RemoveFaceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveFace")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemoveFaceResponseObject); ok {
+		return validResponse.VisitRemoveFaceResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RemoveFile operation middleware
+func (sh *strictHandler) RemoveFile(ctx *echo.Context, id Id, file FileOfFace, params RemoveFileParams) error {
+	var request RemoveFileRequestObject
+
+	request.Id = id
+	request.File = file
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveFile(ctx.Request().Context(), request.(RemoveFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemoveFileResponseObject); ok {
+		return validResponse.VisitRemoveFileResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// BringFileBack operation middleware
+func (sh *strictHandler) BringFileBack(ctx *echo.Context, id Id, file FileOfFace) error {
+	var request BringFileBackRequestObject
+
+	request.Id = id
+	request.File = file
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BringFileBack(ctx.Request().Context(), request.(BringFileBackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BringFileBack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BringFileBackResponseObject); ok {
+		return validResponse.VisitBringFileBackResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SettleConflict operation middleware
+func (sh *strictHandler) SettleConflict(ctx *echo.Context, id Id, file FileOfFace) error {
+	var request SettleConflictRequestObject
+
+	request.Id = id
+	request.File = file
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SettleConflict(ctx.Request().Context(), request.(SettleConflictRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SettleConflict")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SettleConflictResponseObject); ok {
+		return validResponse.VisitSettleConflictResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RecordFileAs operation middleware
+func (sh *strictHandler) RecordFileAs(ctx *echo.Context, id Id, file FileOfFace) error {
+	var request RecordFileAsRequestObject
+
+	request.Id = id
+	request.File = file
+
+	var body RecordFileAsJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RecordFileAs(ctx.Request().Context(), request.(RecordFileAsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RecordFileAs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RecordFileAsResponseObject); ok {
+		return validResponse.VisitRecordFileAsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -39,14 +39,6 @@ func (h *handlers) CompareVersions(ctx context.Context, r CompareVersionsRequest
 	return CompareVersions200JSONResponse(*found), nil
 }
 
-func (h *handlers) UseFile(ctx context.Context, r UseFileRequestObject) (UseFileResponseObject, error) {
-	f, err := h.rooms.Library.UseFile(ctx, edge.Who(ctx), r.Id, r.Body.File)
-	if err != nil {
-		return nil, err
-	}
-	return UseFile200JSONResponse(*f), nil
-}
-
 func (h *handlers) FindAlike(ctx context.Context, r FindAlikeRequestObject) (FindAlikeResponseObject, error) {
 	part, err := upload(r.Body, nil)
 	if err != nil {

@@ -34,6 +34,7 @@ type DeliveryItem struct {
 	Origin        string // the same
 	Family        string // where it is not the one that the font names
 	Marked, Taken bool
+	Settle        string // what a person said of one in conflict: use or keep
 	Outcome       string // once taken
 	FamilyID      *int64 // that it went into
 	Unpacked      bool   // of an archive: nothing of it is left to unpack
@@ -48,7 +49,8 @@ type ItemSummary struct {
 	Container string     `json:"container,omitempty"`
 	Faces     []ItemFace `json:"faces,omitempty"`
 	Problems  []string   `json:"problems,omitempty"`
-	Part      string     `json:"part,omitempty"` // the characters it is for, of a face that was served in parts
+	Part      string     `json:"part,omitempty"`  // the characters it is for, of a face that was served in parts
+	Range     string     `json:"range,omitempty"` // the same in full, as a unicode-range
 }
 
 // ItemFace is a face of a font in a delivery.
@@ -104,6 +106,7 @@ type Meeting struct {
 	There     bool // the delivery has one at its path
 	Twice     bool // its bytes are in the delivery at another path, too
 	InCatalog bool // its bytes are in the catalog
+	Elsewhere bool // they are there for another client alone
 	Named     bool // the name of its family leads to a family of the client
 }
 
@@ -114,15 +117,12 @@ type DeliveryCount struct {
 	Bytes                int64
 }
 
-// FaceHead is what weighing an arrived font needs of a face: what it is and which file
-// is current.
+// FaceHead is what looking through a delivery needs of a face.
 type FaceHead struct {
-	FaceKey, Style, Slope, Version, Container string
-	SHA256                                    string `gorm:"column:sha256"` // of the file in use
-	Place                                     int    // of the face in it
-	Containers                                Containers
-	Weight                                    int
-	Variable                                  bool
+	ID                    int64
+	FaceKey, Style, Slope string
+	Weight                int
+	Variable              bool
 }
 
 // FamilyHead is a family with the heads of its faces.
@@ -130,4 +130,14 @@ type FamilyHead struct {
 	ID    int64
 	Name  string
 	Faces []FaceHead
+}
+
+// Holder is a family that has a file.
+type Holder struct {
+	FileID, FaceID, FamilyID, ClientID int64
+	Place                              int
+	SHA256                             string `gorm:"column:sha256"`
+	File, Family, Client               string // names
+	Shelf                              Shelf
+	Removed                            bool // the file was removed from it, and can be brought back
 }

@@ -49,18 +49,45 @@ type Face struct {
 	Width        float64
 	Weight       int
 	Slope        string
-	Files        []FaceFile
-	Listing      Listing `gorm:"embedded"`
+	Files        []FaceFile // without those that were removed
+	Removed      []FaceFile `gorm:"-"` // that can be brought back, where they were asked for
+	Listing      Listing    `gorm:"embedded"`
+	// Together is what can be written with all files in use, where these are parts.
+	Together *facts.Coverage `gorm:"serializer:json"`
 }
 
-// Current returns the file of a face that packs take, nil where there is none.
+// Current returns the file of a face that packs take, nil where there is none. Where they
+// take several parts it is the first of these, with the characters of all.
 func (f *Face) Current() *FaceFile {
 	for i := range f.Files {
-		if f.Files[i].Current {
+		if !f.Files[i].Current {
+			continue
+		}
+		if f.Together == nil {
 			return &f.Files[i]
 		}
+		all := f.Files[i]
+		all.Facts.Coverage = *f.Together
+		return &all
 	}
 	return nil
+}
+
+// Parts returns the files that packs take of a face where these are several, the first
+// with the basic letters.
+func (f *Face) Parts() []FaceFile {
+	var out []FaceFile
+	for _, l := range f.Files {
+		if l.Current {
+			out = append([]FaceFile{l}, out...)
+		} else if l.Beside {
+			out = append(out, l)
+		}
+	}
+	if len(out) < 2 {
+		return nil
+	}
+	return out
 }
 
 // File is one container's bytes; the bytes themselves are in the bucket.
@@ -81,11 +108,37 @@ type FaceFile struct {
 	Place          int
 	Version        string
 	Current        bool
+	Beside         bool       // packs take it as a part, beside the current one
 	Facts          facts.Face `gorm:"serializer:json"`
 	Reader         int        // facts.Version of the core that read them
-	Outcome, Why   string     // what it was beside the file in use when it came, and that in a sentence; empty for the first
-	File           File
+	Outcome, Why   string     // what it is beside the file in use, and that in a sentence
+	Served         string     // the unicode-range that it was served for
+	Sends          string     // of one of several parts in use, the unicode-range that packs send it for
+	Chosen         bool       // a person said that packs take it
+	ChosenBy       string
+	Preferred      int64 // a person said that it counts for its version: the highest wins
+	// AsStyle and AsWeight are what a person recorded it as, where it calls itself otherwise.
+	AsStyle   string
+	AsWeight  int
+	LooksLike string // the style that a mislabeled one looks like
+	RemovedAt *time.Time
+	RemovedBy string
+	File      File
 }
+
+// Record has the file stand for what a person recorded it as: what styles and roles choose
+// by. The names in it stay what they are.
+func (f *FaceFile) Record() {
+	if f.AsWeight == 0 || f.Facts.Style.Weight == f.AsWeight {
+		return
+	}
+	f.Facts.Problems = append(f.Facts.Problems, facts.Problem{Code: ProblemRecorded, Message: "It calls itself " + f.Facts.Names.StyleName() + " and was recorded as " + f.AsStyle + "."})
+	f.Facts.Style.Weight = f.AsWeight
+}
+
+// ProblemRecorded is the code of the problem that a file calls itself otherwise than it was
+// recorded.
+const ProblemRecorded = "recorded-otherwise"
 
 // Print is a face of a file measured (package identity), packed; empty for one that has
 // no outlines.

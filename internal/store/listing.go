@@ -7,6 +7,7 @@ type Listing struct {
 	Place                int
 	Container            string
 	Containers           Containers // of all its files
+	Supplied             Containers // that go out as their supplier made them
 	WeightMin, WeightMax int        // the same but for a variable weight
 	WidthMin, WidthMax   float64
 	Variable, Color      bool

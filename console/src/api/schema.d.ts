@@ -459,9 +459,122 @@ export interface paths {
         get?: never;
         /**
          * Choose which file of a face packs use
-         * @description Files of the face that come later take over by their version, as they would have without it.
+         * @description It stays until the choice is ended, whatever comes later.
          */
         put: operations["useFile"];
+        post?: never;
+        /**
+         * End the choice of a file of a face
+         * @description Packs use the newest complete file again.
+         */
+        delete: operations["useNewestFile"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/faces/{id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove all files of a face
+         * @description For 30 days they can be brought back. Where sites use the family it is refused with their names, unless `anyway` is set.
+         */
+        delete: operations["removeFace"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/faces/{id}/files/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description The number of a file of the face */
+                file: components["parameters"]["FileOfFace"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove a file of a face
+         * @description For 30 days it can be brought back. Where packs of sites use it, it is refused with their names, unless `anyway` is set.
+         */
+        delete: operations["removeFile"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/faces/{id}/files/{file}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description The number of a file of the face */
+                file: components["parameters"]["FileOfFace"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo the removal of a file of a face */
+        post: operations["bringFileBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/faces/{id}/files/{file}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description The number of a file of the face */
+                file: components["parameters"]["FileOfFace"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a file counts among those of its version number */
+        post: operations["settleConflict"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/faces/{id}/files/{file}/style": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description The number of a file of the face */
+                file: components["parameters"]["FileOfFace"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Record a file as another style of its family than it calls itself */
+        put: operations["recordFileAs"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2103,8 +2216,26 @@ export interface components {
             /** @description The one that packs take */
             current: boolean;
             outcome?: components["schemas"]["Outcome"];
-            /** @description What it was beside the file in use when it came, in a sentence */
+            /** @description What it is beside the file in use, or why it is the one in use, in a sentence */
             why?: string;
+            /** @description Packs take it as a part, beside the current one */
+            beside?: boolean;
+            /** @description Of a part that packs take, its characters as a unicode-range */
+            range?: string;
+            /** @description A person chose it; newer ones do not take its place */
+            chosen?: boolean;
+            /** @description A person has to say which of two files counts */
+            unsettled?: boolean;
+            /** @description Of a mislabeled one, the style that its strokes look like */
+            looksLike?: string;
+            /** Format: date-time */
+            removedAt?: string;
+            removedBy?: string;
+            /**
+             * Format: date-time
+             * @description Of a removed one, until when it can be brought back
+             */
+            goneAt?: string;
             /** @description Which face of the file it is, from 0 */
             place: number;
             /** @description Sites whose last pack was made from it */
@@ -2125,6 +2256,8 @@ export interface components {
             verdict: components["schemas"]["VerdictState"];
             facts: components["schemas"]["Facts"];
             files: components["schemas"]["File"][];
+            /** @description Files that were removed and can be brought back */
+            removed?: components["schemas"]["File"][];
         };
         PreviewFace: {
             style: string;
@@ -2414,6 +2547,8 @@ export interface components {
              */
             goneAt?: string;
             faces: components["schemas"]["Face"][];
+            /** @description Faces that can be brought back */
+            removed: components["schemas"]["RemovedFace"][];
             licenses: components["schemas"]["License"][];
             sites: components["schemas"]["FamilySite"][];
             verdict: components["schemas"]["Verdict"];
@@ -2439,6 +2574,17 @@ export interface components {
             into: string;
             /** @description Numbers of faces; all when left out */
             faces?: number[];
+        };
+        /** @description A face of which all files were removed */
+        RemovedFace: {
+            /** Format: int64 */
+            id: number;
+            style: string;
+            files: components["schemas"]["File"][];
+        };
+        RecordAs: {
+            /** @description The style with a word for its weight, or a weight from 1 to 1000 */
+            style: string;
         };
         FileInUse: {
             /**
@@ -2477,11 +2623,17 @@ export interface components {
             items: components["schemas"]["Alike"][];
         };
         /**
-         * @description What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more and
-         *     takes over, `mislabeled` draws another design under the same names; a part and a mislabeled one are kept and not used.
+         * @description What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more,
+         *     `piece` is one of several parts that packs hold together, `conflict` has the version number of another with other content,
+         *     `set-aside` is one of which a person said that the other counts, `mislabeled` draws another design under the same names.
          * @enum {string}
          */
-        Outcome: "new" | "sibling" | "newer" | "older" | "same" | "part" | "whole" | "mislabeled";
+        Outcome: "new" | "sibling" | "newer" | "older" | "same" | "part" | "piece" | "whole" | "conflict" | "set-aside" | "mislabeled";
+        /**
+         * @description Of a font that is in conflict with another, which of the two counts - this one, or the other
+         * @enum {string}
+         */
+        Settle: "use" | "keep";
         IntakeResult: {
             outcome: components["schemas"]["Outcome"];
             /** @description The outcome in a sentence */
@@ -2582,6 +2734,9 @@ export interface components {
             faces: string[];
             version?: string;
             problems: string[];
+            /** @description A person has to settle it before accepting takes it in */
+            undecided?: boolean;
+            settle?: components["schemas"]["Settle"];
         };
         DeliveryItemPage: {
             items: components["schemas"]["DeliveryItem"][];
@@ -2597,6 +2752,7 @@ export interface components {
             origin?: components["schemas"]["Origin"];
             /** @description The family they are to join or start, also when they come again; empty for the one they name */
             family?: string;
+            settle?: components["schemas"]["Settle"];
         };
         Paper: {
             /** Format: int64 */
@@ -2620,6 +2776,7 @@ export interface components {
             subset?: components["schemas"]["Consent"];
             outlines?: components["schemas"]["Consent"];
             name?: components["schemas"]["Consent"];
+            container?: components["schemas"]["Consent"];
         };
         /** @description What is to become of a face - pinned, then trimmed, retyped and renamed */
         Recipe: {
@@ -3352,6 +3509,20 @@ export interface components {
             call?: "" | "link" | "import" | "address";
             /** @description Where a variable font is pinned at, for receivers that take none */
             weights?: number[];
+            /**
+             * @description Which file goes out where the supplier delivered a container that the receiver takes - the supplier's own, which is usual, one
+             *     that is made here, or the smaller of the two
+             * @enum {string}
+             */
+            supply?: "" | "supplied" | "made" | "smaller";
+            /** @description Faces of which this site stays on a file, whatever other packs use */
+            stay?: components["schemas"]["StayOn"][];
+        };
+        StayOn: {
+            /** Format: int64 */
+            face: number;
+            /** Format: int64 */
+            file: number;
         };
         SitePageList: {
             items: components["schemas"]["PageOfSite"][];
@@ -3631,6 +3802,10 @@ export interface components {
         Kind: string;
         /** @description Which of the site's; the first when left out */
         Environment: string;
+        /** @description The number of a file of the face */
+        FileOfFace: number;
+        /** @description Do it though sites use it */
+        Anyway: boolean;
         /** @description The ETag of what is being changed */
         IfMatch: string;
     };
@@ -4487,6 +4662,162 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["FileInUse"];
+            };
+        };
+        responses: {
+            /** @description The family */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    useNewestFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The family */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeFace: {
+        parameters: {
+            query?: {
+                /** @description Do it though sites use it */
+                anyway?: components["parameters"]["Anyway"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The family */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeFile: {
+        parameters: {
+            query?: {
+                /** @description Do it though sites use it */
+                anyway?: components["parameters"]["Anyway"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description The number of a file of the face */
+                file: components["parameters"]["FileOfFace"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The family */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bringFileBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description The number of a file of the face */
+                file: components["parameters"]["FileOfFace"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The family */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    settleConflict: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description The number of a file of the face */
+                file: components["parameters"]["FileOfFace"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The family */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Family"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    recordFileAs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                /** @description The number of a file of the face */
+                file: components["parameters"]["FileOfFace"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordAs"];
             };
         };
         responses: {

@@ -102,7 +102,7 @@ func (s Queries) PutDeliveryItem(ctx context.Context, it *store.DeliveryItem, kn
 }
 
 // anew are the columns that are written when a thing comes again.
-var anew = []string{"kind", "why", "sha256", "bytes", "summary", "marked", "unpacked", "packed", "said", "face_key", "faces"}
+var anew = []string{"kind", "why", "sha256", "bytes", "summary", "marked", "unpacked", "packed", "said", "face_key", "faces", "settle"}
 
 // PutInOpen adds a thing of which Meets found none at its path to a delivery that
 // is open, in one statement. It gives false and adds nothing where the delivery is
@@ -135,6 +135,8 @@ func (s Queries) Meets(ctx context.Context, it *store.DeliveryItem, client int64
 	err = s.On(ctx).Raw(`SELECT EXISTS (SELECT 1 FROM delivery_items WHERE delivery_id = @d AND path_hash = @p) AS there,
 		EXISTS (SELECT 1 FROM delivery_items WHERE delivery_id = @d AND sha256 = @h AND path_hash <> @p) AS twice,
 		EXISTS (SELECT 1 FROM files WHERE sha256 = @h) AS in_catalog,
+		EXISTS (SELECT 1 FROM files WHERE sha256 = @h) AND NOT EXISTS (SELECT 1 FROM files f JOIN face_files l ON l.file_id = f.id JOIN faces c ON c.id = l.face_id JOIN families m ON m.id = c.family_id
+			WHERE f.sha256 = @h AND m.client_id = @c) AS elsewhere,
 		EXISTS (SELECT 1 FROM family_names WHERE client_id = @c AND name = @f)
 			OR EXISTS (SELECT 1 FROM families WHERE client_id = @c AND name = @f AND gone = 0) AS named`,
 		map[string]any{"d": it.DeliveryID, "p": store.PathHash(it.Path), "h": it.SHA256, "c": client, "f": family}).Scan(&m).Error
@@ -188,6 +190,15 @@ func (s Queries) CountDeliveryItems(ctx context.Context, delivery int64) ([]stor
 	err := s.On(ctx).Model(&store.DeliveryItem{}).Where("delivery_id = ?", delivery).
 		Select("kind, COUNT(*) AS count, SUM(marked AND NOT taken) AS marked, SUM(taken) AS taken, SUM(bytes) AS bytes").Group("kind").Scan(&rows).Error
 	return rows, store.Told(err)
+}
+
+// NewAndLeft counts the fonts of a delivery that are not marked and whose bytes are not in
+// the catalog.
+func (s Queries) NewAndLeft(ctx context.Context, delivery int64) (int, error) {
+	var n int
+	err := s.On(ctx).Raw(`SELECT COUNT(*) FROM delivery_items i WHERE delivery_id = ? AND kind = ? AND NOT marked AND NOT taken
+		AND NOT EXISTS (SELECT 1 FROM files f WHERE f.sha256 = i.sha256)`, delivery, ItemFont).Scan(&n).Error
+	return n, store.Told(err)
 }
 
 // ChangeDeliveryItems changes fonts of a delivery that are not taken in: those
@@ -328,8 +339,34 @@ func (s Queries) HeadsByName(ctx context.Context, client int64, name string) (*s
 		return nil, err
 	}
 	f := store.FamilyHead{ID: family.ID, Name: family.Name}
-	err = s.On(ctx).Raw(`SELECT c.face_key, c.style, c.slope, c.weight, c.container, c.containers, c.variable, COALESCE(l.version, '') AS version,
-			COALESCE(f.sha256, '') AS sha256, c.place
-		FROM faces c LEFT JOIN face_files l ON l.face_id = c.id AND l.file_id = c.file_id AND l.place = c.place LEFT JOIN files f ON f.id = c.file_id WHERE c.family_id = ?`, f.ID).Scan(&f.Faces).Error
+	err = s.On(ctx).Raw("SELECT id, face_key, style, slope, weight, variable FROM faces WHERE family_id = ?", f.ID).Scan(&f.Faces).Error
 	return &f, store.Told(err)
+}
+
+// LinksOf returns the files of a face, without what was read of them.
+func (s Queries) LinksOf(ctx context.Context, face int64) ([]store.FaceFile, error) {
+	return store.List[store.FaceFile](s.On(ctx).Omit("facts").Preload("File").Where("face_id = ? AND removed_at IS NULL", face).Order("file_id"))
+}
+
+// CrowdedFaces returns the keys of faces that several fonts of a delivery are for which are
+// marked, or may be: of several families it may say so where it is not so.
+func (s Queries) CrowdedFaces(ctx context.Context, delivery int64) (map[string]bool, error) {
+	var keys []string
+	err := s.On(ctx).Raw(`SELECT DISTINCT face_key FROM (SELECT face_key, said, family FROM delivery_items FORCE INDEX (by_family)
+		WHERE delivery_id = ? AND kind = 'font' GROUP BY said, face_key, family HAVING COUNT(*) > 1) crowded
+		UNION SELECT DISTINCT face_key FROM delivery_items FORCE INDEX (chosen) WHERE delivery_id = ? AND kind = 'font' AND family > ''`, delivery, delivery).Scan(&keys).Error
+	out := map[string]bool{}
+	for _, k := range keys {
+		out[k] = true
+	}
+	return out, store.Told(err)
+}
+
+// mostOfFace bounds the fonts of a delivery that are weighed for one face.
+const mostOfFace = 150
+
+// MarkedOfFace returns fonts of a delivery with the key of a face that are marked.
+func (s Queries) MarkedOfFace(ctx context.Context, delivery int64, key string) ([]store.DeliveryItem, error) {
+	return store.List[store.DeliveryItem](s.On(ctx).Preload("Client").Where("delivery_id = ? AND kind = ? AND face_key = ? AND marked AND NOT taken", delivery, ItemFont, key).
+		Order("id").Limit(mostOfFace))
 }

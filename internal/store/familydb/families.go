@@ -15,9 +15,12 @@ func whole(q *gorm.DB) *gorm.DB {
 	return q.Preload("Client").
 		Preload("Tags", func(q *gorm.DB) *gorm.DB { return q.Order("tag") }).
 		Preload("Faces", func(q *gorm.DB) *gorm.DB { return q.Order("width, weight, slope DESC, id") }).
-		Preload("Faces.Files", func(q *gorm.DB) *gorm.DB { return q.Order("current DESC, file_id DESC, place") }).
+		Preload("Faces.Files", func(q *gorm.DB) *gorm.DB { return kept(q).Order("current DESC, beside DESC, file_id DESC, place") }).
 		Preload("Faces.Files.File")
 }
+
+// kept leaves out files that were removed.
+func kept(q *gorm.DB) *gorm.DB { return q.Where("removed_at IS NULL") }
 
 // Family returns a family with its faces and files.
 func (s Queries) Family(ctx context.Context, id int64) (*store.Family, error) {
@@ -53,12 +56,12 @@ func (s Queries) SetOrigin(ctx context.Context, family int64, origin string) err
 
 // FaceByKey finds a face of a family by what makes it the same.
 func (s Queries) FaceByKey(ctx context.Context, family int64, key string) (*store.Face, error) {
-	return store.First[store.Face](s.On(ctx).Preload("Files.File").Where("family_id = ? AND face_key = ?", family, key))
+	return store.First[store.Face](s.On(ctx).Preload("Files", kept).Preload("Files.File").Where("family_id = ? AND face_key = ?", family, key))
 }
 
 // Face returns a face with its files.
 func (s Queries) Face(ctx context.Context, id int64) (*store.Face, error) {
-	return store.First[store.Face](s.On(ctx).Preload("Files.File").Where("id = ?", id))
+	return store.First[store.Face](s.On(ctx).Preload("Files", kept).Preload("Files.File").Where("id = ?", id))
 }
 
 // AddFace adds a face.
@@ -90,10 +93,15 @@ func (s Queries) AddFaceFile(ctx context.Context, f *store.FaceFile) error {
 	return store.Told(s.On(ctx).Omit(clause.Associations).Create(f).Error)
 }
 
-// SetCurrent makes one file the current one of a face.
-func (s Queries) SetCurrent(ctx context.Context, face, file int64) error {
-	return s.On(ctx).Model(&store.FaceFile{}).Where("face_id = ?", face).
-		Update("current", gorm.Expr("file_id = ?", file)).Error
+// SetStanding writes what a file of a face is beside the others.
+func (s Queries) SetStanding(ctx context.Context, f *store.FaceFile) error {
+	return store.Told(s.On(ctx).Model(&store.FaceFile{}).Where("face_id = ? AND file_id = ? AND place = ?", f.FaceID, f.FileID, f.Place).
+		Select("Current", "Beside", "Sends", "Outcome", "Why", "LooksLike", "Chosen", "ChosenBy", "Preferred", "RemovedAt", "RemovedBy").Updates(f).Error)
+}
+
+// SetTogether writes what can be written with all parts of a face, nil where it is one file.
+func (s Queries) SetTogether(ctx context.Context, f *store.Face) error {
+	return store.Told(s.On(ctx).Model(&store.Face{}).Where("id = ?", f.ID).Select("Together").Updates(&store.Face{Together: f.Together}).Error)
 }
 
 // DerivedFile finds what a recipe made from a source.
@@ -116,30 +124,15 @@ func (s Queries) AddDerived(ctx context.Context, d *store.Derived) error {
 	return s.On(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(d).Error
 }
 
-// FilesByHash returns the files of the catalog with one of these bytes, by hash.
-func (s Queries) FilesByHash(ctx context.Context, hashes []string) (map[string]store.File, error) {
-	found, err := store.List[store.File](s.On(ctx).Where("sha256 IN ?", hashes))
-	out := map[string]store.File{}
-	for _, f := range found {
-		out[f.SHA256] = f
+// Holders returns the families that have files with some bytes, those of the oldest first.
+func (s Queries) Holders(ctx context.Context, hashes []string) ([]store.Holder, error) {
+	if len(hashes) == 0 {
+		return nil, nil
 	}
-	return out, err
-}
-
-// FamilyOfFiles returns the family that each of some files is in.
-func (s Queries) FamilyOfFiles(ctx context.Context, files []int64) (map[int64]store.Family, error) {
-	out := map[int64]store.Family{}
-	if len(files) == 0 {
-		return out, nil
-	}
-	var rows []struct {
-		FileID, ID int64
-		Name       string
-	}
-	err := s.On(ctx).Raw(`SELECT l.file_id, MIN(f.id) AS id, MIN(f.name) AS name FROM face_files l JOIN faces c ON c.id = l.face_id JOIN families f ON f.id = c.family_id
-		WHERE l.file_id IN ? GROUP BY l.file_id`, files).Scan(&rows).Error
-	for _, r := range rows {
-		out[r.FileID] = store.Family{ID: r.ID, Name: r.Name}
-	}
+	var out []store.Holder
+	err := s.On(ctx).Raw(`SELECT f.id AS file_id, f.sha256, f.name AS file, l.face_id, l.place, c.family_id, m.name AS family, m.client_id, o.name AS client, m.shelf,
+			l.removed_at IS NOT NULL AS removed
+		FROM files f JOIN face_files l ON l.file_id = f.id JOIN faces c ON c.id = l.face_id JOIN families m ON m.id = c.family_id JOIN clients o ON o.id = m.client_id
+		WHERE f.sha256 IN ? ORDER BY m.id, l.place`, hashes).Scan(&out).Error
 	return out, store.Told(err)
 }

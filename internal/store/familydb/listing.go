@@ -15,7 +15,7 @@ import (
 
 // SetListing writes what lists know of a face.
 func (s Queries) SetListing(ctx context.Context, face int64, l store.Listing) error {
-	return store.Told(s.On(ctx).Model(&store.Face{}).Where("id = ?", face).Select("FileID", "Place", "Container", "Containers", "WeightMin", "WeightMax",
+	return store.Told(s.On(ctx).Model(&store.Face{}).Where("id = ?", face).Select("FileID", "Place", "Container", "Containers", "Supplied", "WeightMin", "WeightMax",
 		"WidthMin", "WidthMax", "Variable", "Color", "Permission", "Sample", "TraitSet", "FullName", "Bearing").Updates(&store.Face{Listing: l}).Error)
 }
 
@@ -95,7 +95,7 @@ func (s Queries) SetFamilyWords(ctx context.Context, family int64, words []strin
 // Recount has a family know how many faces it has, that it changed, and which
 // version of the catalog listed it.
 func (s Queries) Recount(ctx context.Context, family int64, at time.Time, indexer int) error {
-	return store.Told(s.On(ctx).Exec(`UPDATE families SET face_count = (SELECT COUNT(*) FROM faces WHERE family_id = families.id),
+	return store.Told(s.On(ctx).Exec(`UPDATE families SET face_count = (SELECT COUNT(*) FROM faces WHERE family_id = families.id AND file_id <> 0),
 		changed_at = ?, indexer = ? WHERE id = ?`, at, indexer, family).Error)
 }
 

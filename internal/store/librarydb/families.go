@@ -2,6 +2,7 @@ package librarydb
 
 import (
 	"context"
+	"time"
 
 	"sparecrate/font/facts"
 	"sparecrate/internal/store"
@@ -44,6 +45,73 @@ func (s Queries) FilesReadBefore(ctx context.Context, version int) ([]store.File
 
 // SetFacts writes what the present core read of a face.
 func (s Queries) SetFacts(ctx context.Context, file int64, place int, f *facts.Face) error {
-	return s.On(ctx).Model(&store.FaceFile{}).Where("file_id = ? AND place = ?", file, place).
-		Select("Facts", "Reader").Updates(&store.FaceFile{Facts: *f, Reader: facts.Version}).Error
+	links, err := store.List[store.FaceFile](s.On(ctx).Where("file_id = ? AND place = ?", file, place))
+	if err != nil {
+		return err
+	}
+	for i := range links {
+		l := &links[i]
+		l.Facts, l.Reader = *f, facts.Version
+		l.Record()
+		err := s.On(ctx).Model(&store.FaceFile{}).Where("face_id = ? AND file_id = ? AND place = ?", l.FaceID, file, place).
+			Select("Facts", "Reader").Updates(l).Error
+		if err != nil {
+			return store.Told(err)
+		}
+	}
+	return nil
+}
+
+// SitesUsing returns the sites that use a family, by name.
+func (s Queries) SitesUsing(ctx context.Context, family int64) ([]store.Site, error) {
+	return store.List[store.Site](s.On(ctx).Where("id IN (SELECT site_id FROM site_families WHERE family_id = ?)", family).Order("name, id"))
+}
+
+// RemovedFiles returns the files that were removed from a face and can be brought back.
+func (s Queries) RemovedFiles(ctx context.Context, face int64) ([]store.FaceFile, error) {
+	return store.List[store.FaceFile](s.On(ctx).Preload("File").Where("face_id = ? AND removed_at IS NOT NULL", face).Order("file_id"))
+}
+
+// MoveFile puts a file of a face with another one, and what was recorded of it.
+func (s Queries) MoveFile(ctx context.Context, f *store.FaceFile, to int64) error {
+	err := s.On(ctx).Model(&store.FaceFile{}).Where("face_id = ? AND file_id = ? AND place = ?", f.FaceID, f.FileID, f.Place).
+		Select("FaceID", "Current", "Beside", "Chosen", "ChosenBy", "Preferred", "AsStyle", "AsWeight", "Facts").
+		Updates(&store.FaceFile{FaceID: to, AsStyle: f.AsStyle, AsWeight: f.AsWeight, Facts: f.Facts}).Error
+	return store.Told(err)
+}
+
+// PurgeRemoved ends files that were removed from their faces before a time, with faces that
+// have none any more, and gives the hashes of bytes that nothing names any more.
+func (s Queries) PurgeRemoved(ctx context.Context, before time.Time) ([]string, error) {
+	var files []store.File
+	err := s.On(ctx).Raw("SELECT * FROM files WHERE id IN (SELECT file_id FROM face_files WHERE removed_at < ?) FOR UPDATE", before).Scan(&files).Error
+	if err != nil || len(files) == 0 {
+		return nil, store.Told(err)
+	}
+	for _, q := range []string{
+		"DELETE FROM face_files WHERE removed_at < ?",
+		"DELETE FROM placements WHERE face_id <> 0 AND face_id NOT IN (SELECT face_id FROM face_files) AND ? IS NOT NULL",
+		"DELETE FROM faces WHERE id NOT IN (SELECT face_id FROM face_files) AND ? IS NOT NULL",
+	} {
+		if err := s.On(ctx).Exec(q, before).Error; err != nil {
+			return nil, store.Told(err)
+		}
+	}
+	if err := s.Changed(ctx); err != nil {
+		return nil, err
+	}
+	var ids []int64
+	for _, f := range files {
+		ids = append(ids, f.ID)
+	}
+	var gone []store.File
+	err = s.On(ctx).Raw("SELECT * FROM files WHERE id IN ? AND id NOT IN (SELECT file_id FROM face_files)", ids).Scan(&gone).Error
+	if err != nil {
+		return nil, store.Told(err)
+	}
+	hashes, err := s.forgetFiles(ctx, gone)
+	if err != nil {
+		return nil, err
+	}
+	return s.unnamed(ctx, hashes)
 }

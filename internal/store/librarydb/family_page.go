@@ -57,7 +57,7 @@ func (s Queries) FamilyPage(ctx context.Context, id int64) (*store.FamilyPage, e
 		gather(g, &v.Sites, "name, id", db.Model(&store.Site{}).Where("id IN (SELECT site_id FROM site_families WHERE family_id = ?)", id)),
 		gather(g, &v.Placements, "site_id, id", db.Model(&store.Placement{}).Where("family_id = ?", id)),
 		gather(g, &v.Shortlists, "name, id", db.Model(&store.Shortlist{}).Where("id IN (SELECT shortlist_id FROM shortlist_families WHERE family_id = ?)", id)),
-		gather(g, &v.Carriers, "name, site_id, file_id", store.SitesCarrying(db).Where("f.file_id IN ("+filesOfFamily+")", id)),
+		gather(g, &v.Carriers, "name, site_id, file_id", store.SitesCarrying(db).Where("f.file_id IN ("+filesOfFamily+") AND p.id IN (SELECT pack_id FROM pack_families WHERE family_id = ?)", id, id)),
 		gather(g, &v.Derived, "source, recipe", db.Model(&store.Derived{}).Where("source IN (SELECT sha256 FROM files WHERE id IN ("+filesOfFamily+"))", id)),
 		gather(g, &v.Uses, "site_id, family_id", store.SitesUsing(db).Where("site_families.site_id IN ("+countedSites+")", id)),
 		gather(g, &v.UsedSites, "name, id", db.Model(&store.Site{}).Where("id IN ("+countedSites+")", id)),
@@ -75,7 +75,7 @@ func (s Queries) FamilyPage(ctx context.Context, id int64) (*store.FamilyPage, e
 		return nil, store.ErrNotFound
 	}
 	// The facts are long, and come as they are rather than as JSON in JSON.
-	held, err := store.List[store.FaceFile](db.Where("face_id IN ("+facesOfFamily+")", id).Order("face_id, current DESC, file_id DESC, place"))
+	held, err := store.List[store.FaceFile](db.Where("face_id IN ("+facesOfFamily+")", id).Order("face_id, current DESC, beside DESC, file_id DESC, place"))
 	if err != nil {
 		return nil, err
 	}
@@ -90,7 +90,11 @@ func (s Queries) FamilyPage(ctx context.Context, id int64) (*store.FamilyPage, e
 	for _, h := range held {
 		if f := face[h.FaceID]; f != nil {
 			h.File = file[h.FileID]
-			f.Files = append(f.Files, h)
+			if h.RemovedAt != nil {
+				f.Removed = append(f.Removed, h)
+			} else {
+				f.Files = append(f.Files, h)
+			}
 		}
 	}
 	for _, b := range bodies {

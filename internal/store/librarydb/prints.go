@@ -56,7 +56,7 @@ func (s Queries) FilesNotMeasured(ctx context.Context, version int) ([]store.Fil
 func (s Queries) Siblings(ctx context.Context, hash string, place int, container string) ([]store.File, error) {
 	var out []store.File
 	err := s.On(ctx).Raw(`SELECT f.* FROM files s JOIN face_files c ON c.file_id = s.id AND c.place = ?
-		JOIN face_files o ON o.face_id = c.face_id AND o.version = c.version JOIN files f ON f.id = o.file_id
+		JOIN face_files o ON o.face_id = c.face_id AND o.version = c.version AND o.removed_at IS NULL AND o.outcome NOT IN ('conflict', 'set-aside', 'mislabeled') JOIN files f ON f.id = o.file_id
 		WHERE s.sha256 = ? AND f.container = ? AND f.faces = 1 AND f.id <> s.id ORDER BY f.id DESC LIMIT 5`, place, hash, container).Scan(&out).Error
 	return out, store.Told(err)
 }
@@ -81,6 +81,20 @@ func (s Queries) FacesAlike(ctx context.Context, cells []identity.Cell, most int
 		FROM (SELECT file_id, place, COUNT(*) shared FROM print_cells WHERE cell IN ? GROUP BY file_id, place ORDER BY shared DESC, file_id LIMIT ?) c
 		JOIN files f ON f.id = c.file_id JOIN face_files ff ON ff.file_id = c.file_id AND ff.place = c.place
 		JOIN faces fa ON fa.id = ff.face_id JOIN families fam ON fam.id = fa.family_id JOIN clients cl ON cl.id = fam.client_id
-		WHERE fam.shelf <> ? ORDER BY c.shared DESC, c.file_id`, cells, most, store.Deleted).Scan(&out).Error
+		WHERE fam.shelf <> ? AND ff.removed_at IS NULL ORDER BY c.shared DESC, c.file_id`, cells, most, store.Deleted).Scan(&out).Error
+	return out, store.Told(err)
+}
+
+// Drawn is a face of a family with the file in use.
+type Drawn struct {
+	Style  string
+	SHA256 string `gorm:"column:sha256"`
+	Place  int
+}
+
+// FacesInUse returns the faces of a family but for one, with their files in use.
+func (s Queries) FacesInUse(ctx context.Context, family, but int64) ([]Drawn, error) {
+	var out []Drawn
+	err := s.On(ctx).Raw(`SELECT c.style, f.sha256, c.place FROM faces c JOIN files f ON f.id = c.file_id WHERE c.family_id = ? AND c.id <> ? ORDER BY c.id LIMIT 60`, family, but).Scan(&out).Error
 	return out, store.Told(err)
 }

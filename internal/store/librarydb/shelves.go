@@ -68,6 +68,13 @@ func (s Queries) forgetFamily(ctx context.Context, id int64, files []store.File)
 			return nil, err
 		}
 	}
+	made, err := s.forgetFiles(ctx, files)
+	return append(hashes, made...), err
+}
+
+// forgetFiles takes the records of files away, and gives the hashes of their bytes and of
+// what was made of them.
+func (s Queries) forgetFiles(ctx context.Context, files []store.File) (hashes []string, err error) {
 	for _, f := range files {
 		made, err := familydb.In(s.Store).DerivedOf(ctx, []string{f.SHA256})
 		if err != nil {

@@ -2,6 +2,8 @@ package packdb
 
 import (
 	"context"
+	"slices"
+	"strings"
 
 	"gorm.io/gorm/clause"
 
@@ -42,26 +44,38 @@ func (s Queries) LatestPacks(ctx context.Context, sites []int64) ([]store.Pack, 
 	return store.List[store.Pack](s.On(ctx).Where("id IN (SELECT MAX(id) FROM packs WHERE site_id IN ? GROUP BY site_id, environment)", sites).Order("id DESC"))
 }
 
-// CurrentSources returns the SHA-256 of the current file of each face of the families
-// on some sites, by face.
+// CurrentSources returns the SHA-256 of the files in use of each face of the families on
+// some sites, by face (see SourceOf).
 func (s Queries) CurrentSources(ctx context.Context, sites []int64) (map[int64]string, error) {
 	out := map[int64]string{}
 	if len(sites) == 0 {
 		return out, nil
 	}
 	rows, err := s.On(ctx).Raw(`SELECT f.id, l.sha256 FROM faces f JOIN files l ON l.id = f.file_id
-		WHERE f.family_id IN (SELECT family_id FROM site_families WHERE site_id IN ?)`, sites).Rows()
+		WHERE f.family_id IN (SELECT family_id FROM site_families WHERE site_id IN @sites)
+		UNION ALL SELECT b.face_id, l.sha256 FROM face_files b JOIN files l ON l.id = b.file_id JOIN faces f ON f.id = b.face_id
+		WHERE b.beside AND b.removed_at IS NULL AND f.family_id IN (SELECT family_id FROM site_families WHERE site_id IN @sites)`, map[string]any{"sites": sites}).Rows()
 	if err != nil {
 		return nil, store.Told(err)
 	}
 	defer func() { _ = rows.Close() }()
+	all := map[int64][]string{}
 	for rows.Next() {
 		var face int64
 		var hash string
 		if err := rows.Scan(&face, &hash); err != nil {
 			return nil, err
 		}
-		out[face] = hash
+		all[face] = append(all[face], hash)
+	}
+	for face, hashes := range all {
+		out[face] = SourceOf(hashes)
 	}
 	return out, rows.Err()
+}
+
+// SourceOf writes which files a face goes out from: one hash, or those of its parts.
+func SourceOf(hashes []string) string {
+	slices.Sort(hashes)
+	return strings.Join(hashes, " ")
 }

@@ -1,0 +1,65 @@
+package server
+
+import (
+	"context"
+
+	"sparecrate/internal/server/edge"
+)
+
+// The files of faces: which of them are in use, and which go.
+
+func (h *handlers) UseFile(ctx context.Context, r UseFileRequestObject) (UseFileResponseObject, error) {
+	f, err := h.rooms.Library.Files.Use(ctx, edge.Who(ctx), r.Id, r.Body.File)
+	if err != nil {
+		return nil, err
+	}
+	return UseFile200JSONResponse(*f), nil
+}
+
+func (h *handlers) UseNewestFile(ctx context.Context, r UseNewestFileRequestObject) (UseNewestFileResponseObject, error) {
+	f, err := h.rooms.Library.Files.UseNewest(ctx, edge.Who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return UseNewestFile200JSONResponse(*f), nil
+}
+
+func (h *handlers) RemoveFace(ctx context.Context, r RemoveFaceRequestObject) (RemoveFaceResponseObject, error) {
+	f, err := h.rooms.Library.Files.Remove(ctx, edge.Who(ctx), r.Id, 0, r.Params.Anyway != nil && *r.Params.Anyway)
+	if err != nil {
+		return nil, err
+	}
+	return RemoveFace200JSONResponse(*f), nil
+}
+
+func (h *handlers) RemoveFile(ctx context.Context, r RemoveFileRequestObject) (RemoveFileResponseObject, error) {
+	f, err := h.rooms.Library.Files.Remove(ctx, edge.Who(ctx), r.Id, r.File, r.Params.Anyway != nil && *r.Params.Anyway)
+	if err != nil {
+		return nil, err
+	}
+	return RemoveFile200JSONResponse(*f), nil
+}
+
+func (h *handlers) BringFileBack(ctx context.Context, r BringFileBackRequestObject) (BringFileBackResponseObject, error) {
+	f, err := h.rooms.Library.Files.BringBack(ctx, edge.Who(ctx), r.Id, r.File)
+	if err != nil {
+		return nil, err
+	}
+	return BringFileBack200JSONResponse(*f), nil
+}
+
+func (h *handlers) SettleConflict(ctx context.Context, r SettleConflictRequestObject) (SettleConflictResponseObject, error) {
+	f, err := h.rooms.Library.Files.Settle(ctx, edge.Who(ctx), r.Id, r.File)
+	if err != nil {
+		return nil, err
+	}
+	return SettleConflict200JSONResponse(*f), nil
+}
+
+func (h *handlers) RecordFileAs(ctx context.Context, r RecordFileAsRequestObject) (RecordFileAsResponseObject, error) {
+	f, err := h.rooms.Library.Files.RecordAs(ctx, edge.Who(ctx), r.Id, r.File, r.Body.Style)
+	if err != nil {
+		return nil, err
+	}
+	return RecordFileAs200JSONResponse(*f), nil
+}
