@@ -14,13 +14,13 @@ import (
 	"strings"
 	"time"
 
+	"github.com/oapi-codegen/runtime"
+	openapi_types "github.com/oapi-codegen/runtime/types"
+
 	"sparecrate/font/changes"
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/builder"
-
-	"github.com/oapi-codegen/runtime"
-	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
 // Defines values for Consent.
@@ -239,6 +239,36 @@ func (e JobState) Valid() bool {
 	case JobRunning:
 		return true
 	case JobWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for LackCode.
+const (
+	LackConflict    LackCode = "conflict"
+	LackDocument    LackCode = "document"
+	LackLicense     LackCode = "license"
+	LackMates       LackCode = "mates"
+	LackOrigin      LackCode = "origin"
+	LackUnconfirmed LackCode = "unconfirmed"
+)
+
+// Valid indicates whether the value is a known member of the LackCode enum.
+func (e LackCode) Valid() bool {
+	switch e {
+	case LackConflict:
+		return true
+	case LackDocument:
+		return true
+	case LackLicense:
+		return true
+	case LackMates:
+		return true
+	case LackOrigin:
+		return true
+	case LackUnconfirmed:
 		return true
 	default:
 		return false
@@ -784,14 +814,17 @@ func (e ListFamiliesParamsSlope) Valid() bool {
 
 // Defines values for GetVerdictParamsChange.
 const (
-	ChangeName     GetVerdictParamsChange = "name"
-	ChangeOutlines GetVerdictParamsChange = "outlines"
-	ChangeSubset   GetVerdictParamsChange = "subset"
+	ChangeContainer GetVerdictParamsChange = "container"
+	ChangeName      GetVerdictParamsChange = "name"
+	ChangeOutlines  GetVerdictParamsChange = "outlines"
+	ChangeSubset    GetVerdictParamsChange = "subset"
 )
 
 // Valid indicates whether the value is a known member of the GetVerdictParamsChange enum.
 func (e GetVerdictParamsChange) Valid() bool {
 	switch e {
+	case ChangeContainer:
+		return true
 	case ChangeName:
 		return true
 	case ChangeOutlines:
@@ -1078,6 +1111,9 @@ type DeliveryChange struct {
 
 	// Settle Of a font that is in conflict with another, which of the two counts - this one, or the other
 	Settle *Settle `json:"settle,omitempty"`
+
+	// Tags Words that their families are found by from then on, besides those that they have
+	Tags *[]string `json:"tags,omitempty"`
 }
 
 // DeliveryFamily A family as it would be once what is marked is taken in
@@ -1130,7 +1166,8 @@ type DeliveryItem struct {
 	Problems []string `json:"problems"`
 
 	// Settle Of a font that is in conflict with another, which of the two counts - this one, or the other
-	Settle *Settle `json:"settle,omitempty"`
+	Settle *Settle   `json:"settle,omitempty"`
+	Tags   *[]string `json:"tags,omitempty"`
 
 	// Taken It is in the catalog
 	Taken bool `json:"taken"`
@@ -1188,6 +1225,12 @@ type DocumentHit struct {
 // DocumentHits defines model for DocumentHits.
 type DocumentHits struct {
 	Items []DocumentHit `json:"items"`
+}
+
+// DoneFamilies defines model for DoneFamilies.
+type DoneFamilies struct {
+	Done    []Ref           `json:"done"`
+	Refused []RefusedFamily `json:"refused"`
 }
 
 // DueCount defines model for DueCount.
@@ -1311,6 +1354,16 @@ type FallbackList struct {
 	Items []Fallback `json:"items"`
 }
 
+// FamiliesChange defines model for FamiliesChange.
+type FamiliesChange struct {
+	Families []int64 `json:"families"`
+	Origin   *Origin `json:"origin,omitempty"`
+	Retired  *bool   `json:"retired,omitempty"`
+
+	// Tags Besides those that each has
+	Tags *[]string `json:"tags,omitempty"`
+}
+
 // Family defines model for Family.
 type Family struct {
 	Client   Ref    `json:"client"`
@@ -1359,6 +1412,18 @@ type FamilyChange struct {
 	// Retired Hidden from lists and not lost; what uses it goes on using it
 	Retired *bool     `json:"retired,omitempty"`
 	Tags    *[]string `json:"tags,omitempty"`
+}
+
+// FamilyLacks defines model for FamilyLacks.
+type FamilyLacks struct {
+	Client Ref    `json:"client"`
+	Faces  int    `json:"faces"`
+	Family Ref    `json:"family"`
+	Lacks  []Lack `json:"lacks"`
+	Origin Origin `json:"origin"`
+
+	// Recognized SPDX identifiers of open licenses that its files speak of and that are not confirmed
+	Recognized []string `json:"recognized"`
 }
 
 // FamilyOnSite defines model for FamilyOnSite.
@@ -1613,6 +1678,26 @@ type JobPage struct {
 
 // JobState defines model for JobState.
 type JobState string
+
+// Lack defines model for Lack.
+type Lack struct {
+	// Code `license`: none is recorded; `unconfirmed`: an open license was recognized and nobody confirmed it; `document`: no document proves
+	// the license; `origin`: nobody knows where it came from; `mates`: styles that text asks for are missing; `conflict`: somebody has to
+	// say which of several files counts.
+	Code    LackCode `json:"code"`
+	Message string   `json:"message"`
+}
+
+// LackCode `license`: none is recorded; `unconfirmed`: an open license was recognized and nobody confirmed it; `document`: no document proves
+// the license; `origin`: nobody knows where it came from; `mates`: styles that text asks for are missing; `conflict`: somebody has to
+// say which of several files counts.
+type LackCode string
+
+// LackPage defines model for LackPage.
+type LackPage struct {
+	Items []FamilyLacks `json:"items"`
+	Next  *string       `json:"next,omitempty"`
+}
 
 // LandedFile defines model for LandedFile.
 type LandedFile struct {
@@ -2253,16 +2338,26 @@ type PlanFace struct {
 	Bytes int64 `json:"bytes"`
 
 	// Changed What becomes of it and why
-	Changed string `json:"changed"`
-	Face    int64  `json:"face"`
-	Family  Ref    `json:"family"`
-	Full    string `json:"full"`
+	Changed string     `json:"changed"`
+	Face    int64      `json:"face"`
+	Family  Ref        `json:"family"`
+	File    PlanSource `json:"file"`
+	Full    string     `json:"full"`
 
 	// Needed By what, empty for nothing
-	Needed     string `json:"needed"`
+	Needed string `json:"needed"`
+
+	// Others Other files of the face that the site could stay on
+	Others []PlanSource `json:"others"`
+
+	// Parts In how many files it is here, where it is here in parts
+	Parts      *int   `json:"parts,omitempty"`
 	Postscript string `json:"postscript"`
 	Sent       bool   `json:"sent"`
-	Style      string `json:"style"`
+
+	// Stays The site stays on that file
+	Stays bool   `json:"stays"`
+	Style string `json:"style"`
 
 	// TrimSaves About what trimming it to the Latin letters would save
 	TrimSaves *int64       `json:"trimSaves,omitempty"`
@@ -2285,6 +2380,14 @@ type PlanFile struct {
 	Replace *bool   `json:"replace,omitempty"`
 	Style   *string `json:"style,omitempty"`
 	Why     string  `json:"why"`
+}
+
+// PlanSource defines model for PlanSource.
+type PlanSource struct {
+	Container Container `json:"container"`
+	Id        int64     `json:"id"`
+	Name      string    `json:"name"`
+	Version   string    `json:"version"`
 }
 
 // PreviewFace defines model for PreviewFace.
@@ -2366,6 +2469,12 @@ type RecordAs struct {
 type Ref struct {
 	Id   int64  `json:"id"`
 	Name string `json:"name"`
+}
+
+// RefusedFamily defines model for RefusedFamily.
+type RefusedFamily struct {
+	Family Ref    `json:"family"`
+	Why    string `json:"why"`
 }
 
 // Register defines model for Register.
@@ -2665,6 +2774,11 @@ type SiteWarning struct {
 type Snippet struct {
 	Name string `json:"name"`
 	Text string `json:"text"`
+}
+
+// SomeFamilies defines model for SomeFamilies.
+type SomeFamilies struct {
+	Families []int64 `json:"families"`
 }
 
 // StandIn defines model for StandIn.
@@ -3102,6 +3216,22 @@ type ListJobsParams struct {
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// ListLacksParams defines parameters for ListLacks.
+type ListLacksParams struct {
+	// Delivery Only what came into the catalog with that delivery
+	Delivery *int64 `form:"delivery,omitempty" json:"delivery,omitempty"`
+
+	// Client Only families of that client
+	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
+
+	// What Only families that lack one of these
+	What *[]LackCode `form:"what,omitempty" json:"what,omitempty"`
+
+	// Cursor The `next` of the page before
+	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
 // ListLicensesParams defines parameters for ListLicenses.
 type ListLicensesParams struct {
 	// Cursor The `next` of the page before
@@ -3271,6 +3401,9 @@ type UseFileJSONRequestBody = FileInUse
 // RecordFileAsJSONRequestBody defines body for RecordFileAs for application/json ContentType.
 type RecordFileAsJSONRequestBody = RecordAs
 
+// ChangeFamiliesJSONRequestBody defines body for ChangeFamilies for application/json ContentType.
+type ChangeFamiliesJSONRequestBody = FamiliesChange
+
 // FindAlikeMultipartRequestBody defines body for FindAlike for multipart/form-data ContentType.
 type FindAlikeMultipartRequestBody FindAlikeMultipartBody
 
@@ -3298,6 +3431,9 @@ type AddHostedJSONRequestBody = NewHosted
 // ReadHostedJSONRequestBody defines body for ReadHosted for application/json ContentType.
 type ReadHostedJSONRequestBody = PastedCode
 
+// ConfirmRecognizedJSONRequestBody defines body for ConfirmRecognized for application/json ContentType.
+type ConfirmRecognizedJSONRequestBody = SomeFamilies
+
 // SaveTemplateJSONRequestBody defines body for SaveTemplate for application/json ContentType.
 type SaveTemplateJSONRequestBody = NewTemplate
 
@@ -3309,6 +3445,9 @@ type ChangeLicenseJSONRequestBody = LicenseTerms
 
 // AddDocumentMultipartRequestBody defines body for AddDocument for multipart/form-data ContentType.
 type AddDocumentMultipartRequestBody AddDocumentMultipartBody
+
+// CoverFamiliesJSONRequestBody defines body for CoverFamilies for application/json ContentType.
+type CoverFamiliesJSONRequestBody = SomeFamilies
 
 // KeepPaperJSONRequestBody defines body for KeepPaper for application/json ContentType.
 type KeepPaperJSONRequestBody KeepPaperJSONBody
@@ -3731,6 +3870,24 @@ type ClientInterface interface {
 	// Corresponds with GET /families (the `ListFamilies` operationId).
 	ListFamilies(ctx context.Context, params *ListFamiliesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ChangeFamiliesWithBody Change the origin, tags or shelf of several families
+	//
+	// One family after the other; what cannot be changed is told with the reason and stops nothing.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /families/change (the `ChangeFamilies` operationId).
+	ChangeFamiliesWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeFamilies Change the origin, tags or shelf of several families
+	//
+	// One family after the other; what cannot be changed is told with the reason and stops nothing.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /families/change (the `ChangeFamilies` operationId).
+	ChangeFamilies(ctx context.Context, body ChangeFamiliesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// FindAlikeWithBody Families that draw what a font file draws
 	//
 	// The file is measured and not kept. Names do not matter. The nearest come first; of a collection the first face is looked for.
@@ -3938,6 +4095,29 @@ type ClientInterface interface {
 	// Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
 	RetryJob(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListLacks Families that lack something - a license, an origin, a document, styles, a decision
+	//
+	// Corresponds with GET /lacks (the `ListLacks` operationId).
+	ListLacks(ctx context.Context, params *ListLacksParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ConfirmRecognizedWithBody Record the open licenses that families were recognized to be under
+	//
+	// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
+	ConfirmRecognizedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ConfirmRecognized Record the open licenses that families were recognized to be under
+	//
+	// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
+	ConfirmRecognized(ctx context.Context, body ConfirmRecognizedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
 	//
 	// Corresponds with GET /languages (the `ListLanguages` operationId).
@@ -4021,6 +4201,20 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /licenses/{id}/ending (the `EndLicense` operationId).
 	EndLicense(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CoverFamiliesWithBody Have a license cover more families
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /licenses/{id}/families (the `CoverFamilies` operationId).
+	CoverFamiliesWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CoverFamilies Have a license cover more families
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /licenses/{id}/families (the `CoverFamilies` operationId).
+	CoverFamilies(ctx context.Context, id Id, body CoverFamiliesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// KeepPaperWithBody Keep a paper that came with a family as evidence of a license
 	//
@@ -5249,6 +5443,44 @@ func (c *Client) ListFamilies(ctx context.Context, params *ListFamiliesParams, r
 	return c.Client.Do(req)
 }
 
+// ChangeFamiliesWithBody Change the origin, tags or shelf of several families
+//
+// One family after the other; what cannot be changed is told with the reason and stops nothing.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /families/change (the `ChangeFamilies` operationId).
+func (c *Client) ChangeFamiliesWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeFamiliesRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeFamilies Change the origin, tags or shelf of several families
+//
+// One family after the other; what cannot be changed is told with the reason and stops nothing.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /families/change (the `ChangeFamilies` operationId).
+func (c *Client) ChangeFamilies(ctx context.Context, body ChangeFamiliesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeFamiliesRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // FindAlikeWithBody Families that draw what a font file draws
 //
 // The file is measured and not kept. Names do not matter. The nearest come first; of a collection the first face is looked for.
@@ -5786,6 +6018,59 @@ func (c *Client) RetryJob(ctx context.Context, id Id, reqEditors ...RequestEdito
 	return c.Client.Do(req)
 }
 
+// ListLacks Families that lack something - a license, an origin, a document, styles, a decision
+//
+// Corresponds with GET /lacks (the `ListLacks` operationId).
+func (c *Client) ListLacks(ctx context.Context, params *ListLacksParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListLacksRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ConfirmRecognizedWithBody Record the open licenses that families were recognized to be under
+//
+// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
+func (c *Client) ConfirmRecognizedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewConfirmRecognizedRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ConfirmRecognized Record the open licenses that families were recognized to be under
+//
+// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
+func (c *Client) ConfirmRecognized(ctx context.Context, body ConfirmRecognizedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewConfirmRecognizedRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListLanguages The languages that facts tell of by code; those most people write first, then by name
 //
 // Corresponds with GET /languages (the `ListLanguages` operationId).
@@ -6000,6 +6285,40 @@ func (c *Client) AddDocumentWithBody(ctx context.Context, id Id, contentType str
 // Corresponds with GET /licenses/{id}/ending (the `EndLicense` operationId).
 func (c *Client) EndLicense(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewEndLicenseRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CoverFamiliesWithBody Have a license cover more families
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /licenses/{id}/families (the `CoverFamilies` operationId).
+func (c *Client) CoverFamiliesWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCoverFamiliesRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CoverFamilies Have a license cover more families
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /licenses/{id}/families (the `CoverFamilies` operationId).
+func (c *Client) CoverFamilies(ctx context.Context, id Id, body CoverFamiliesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCoverFamiliesRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -9266,6 +9585,46 @@ func NewListFamiliesRequest(server string, params *ListFamiliesParams) (*http.Re
 	return req, nil
 }
 
+// NewChangeFamiliesRequest calls the generic ChangeFamilies builder with application/json body
+func NewChangeFamiliesRequest(server string, body ChangeFamiliesJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeFamiliesRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewChangeFamiliesRequestWithBody constructs an http.Request for the ChangeFamilies method, with any body, and a specified content type
+func NewChangeFamiliesRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/change")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewFindAlikeRequestWithBody constructs an http.Request for the FindAlike method, with any body, and a specified content type
 func NewFindAlikeRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
@@ -10673,6 +11032,148 @@ func NewRetryJobRequest(server string, id Id) (*http.Request, error) {
 	return req, nil
 }
 
+// NewListLacksRequest constructs an http.Request for the ListLacks method
+func NewListLacksRequest(server string, params *ListLacksParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/lacks")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Delivery != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "delivery", *params.Delivery, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Client != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.What != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "what", *params.What, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewConfirmRecognizedRequest calls the generic ConfirmRecognized builder with application/json body
+func NewConfirmRecognizedRequest(server string, body ConfirmRecognizedJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewConfirmRecognizedRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewConfirmRecognizedRequestWithBody constructs an http.Request for the ConfirmRecognized method, with any body, and a specified content type
+func NewConfirmRecognizedRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/lacks/confirm")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListLanguagesRequest constructs an http.Request for the ListLanguages method
 func NewListLanguagesRequest(server string) (*http.Request, error) {
 	var err error
@@ -11114,6 +11615,53 @@ func NewEndLicenseRequest(server string, id Id) (*http.Request, error) {
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewCoverFamiliesRequest calls the generic CoverFamilies builder with application/json body
+func NewCoverFamiliesRequest(server string, id Id, body CoverFamiliesJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewCoverFamiliesRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewCoverFamiliesRequestWithBody constructs an http.Request for the CoverFamilies method, with any body, and a specified content type
+func NewCoverFamiliesRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/licenses/%s/families", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -14146,6 +14694,24 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /families (the `ListFamilies` operationId).
 	ListFamiliesWithResponse(ctx context.Context, params *ListFamiliesParams, reqEditors ...RequestEditorFn) (*ListFamiliesResponse, error)
 
+	// ChangeFamiliesWithBodyWithResponse Change the origin, tags or shelf of several families
+	//
+	// One family after the other; what cannot be changed is told with the reason and stops nothing.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/change (the `ChangeFamilies` operationId).
+	ChangeFamiliesWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeFamiliesResponse, error)
+
+	// ChangeFamiliesWithResponse Change the origin, tags or shelf of several families
+	//
+	// One family after the other; what cannot be changed is told with the reason and stops nothing.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/change (the `ChangeFamilies` operationId).
+	ChangeFamiliesWithResponse(ctx context.Context, body ChangeFamiliesJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeFamiliesResponse, error)
+
 	// FindAlikeWithBodyWithResponse Families that draw what a font file draws
 	//
 	// The file is measured and not kept. Names do not matter. The nearest come first; of a collection the first face is looked for.
@@ -14387,6 +14953,31 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
 	RetryJobWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RetryJobResponse, error)
 
+	// ListLacksWithResponse Families that lack something - a license, an origin, a document, styles, a decision
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /lacks (the `ListLacks` operationId).
+	ListLacksWithResponse(ctx context.Context, params *ListLacksParams, reqEditors ...RequestEditorFn) (*ListLacksResponse, error)
+
+	// ConfirmRecognizedWithBodyWithResponse Record the open licenses that families were recognized to be under
+	//
+	// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
+	ConfirmRecognizedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmRecognizedResponse, error)
+
+	// ConfirmRecognizedWithResponse Record the open licenses that families were recognized to be under
+	//
+	// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
+	ConfirmRecognizedWithResponse(ctx context.Context, body ConfirmRecognizedJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmRecognizedResponse, error)
+
 	// ListLanguagesWithResponse The languages that facts tell of by code; those most people write first, then by name
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -14484,6 +15075,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /licenses/{id}/ending (the `EndLicense` operationId).
 	EndLicenseWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*EndLicenseResponse, error)
+
+	// CoverFamiliesWithBodyWithResponse Have a license cover more families
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /licenses/{id}/families (the `CoverFamilies` operationId).
+	CoverFamiliesWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CoverFamiliesResponse, error)
+
+	// CoverFamiliesWithResponse Have a license cover more families
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /licenses/{id}/families (the `CoverFamilies` operationId).
+	CoverFamiliesWithResponse(ctx context.Context, id Id, body CoverFamiliesJSONRequestBody, reqEditors ...RequestEditorFn) (*CoverFamiliesResponse, error)
 
 	// KeepPaperWithBodyWithResponse Keep a paper that came with a family as evidence of a license
 	//
@@ -16798,6 +17403,54 @@ func (r ListFamiliesResponse) ContentType() string {
 	return ""
 }
 
+type ChangeFamiliesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DoneFamilies
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeFamiliesResponse) GetJSON200() *DoneFamilies {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeFamiliesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeFamiliesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeFamiliesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeFamiliesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeFamiliesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type FindAlikeResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -18083,6 +18736,102 @@ func (r RetryJobResponse) ContentType() string {
 	return ""
 }
 
+type ListLacksResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *LackPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListLacksResponse) GetJSON200() *LackPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListLacksResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListLacksResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListLacksResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListLacksResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListLacksResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ConfirmRecognizedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DoneFamilies
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ConfirmRecognizedResponse) GetJSON200() *DoneFamilies {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ConfirmRecognizedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ConfirmRecognizedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ConfirmRecognizedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ConfirmRecognizedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ConfirmRecognizedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListLanguagesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -18626,6 +19375,54 @@ func (r EndLicenseResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r EndLicenseResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CoverFamiliesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *License
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CoverFamiliesResponse) GetJSON200() *License {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CoverFamiliesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CoverFamiliesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CoverFamiliesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CoverFamiliesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CoverFamiliesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -22108,6 +22905,36 @@ func (c *ClientWithResponses) ListFamiliesWithResponse(ctx context.Context, para
 	return ParseListFamiliesResponse(rsp)
 }
 
+// ChangeFamiliesWithBodyWithResponse Change the origin, tags or shelf of several families
+//
+// One family after the other; what cannot be changed is told with the reason and stops nothing.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/change (the `ChangeFamilies` operationId).
+func (c *ClientWithResponses) ChangeFamiliesWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeFamiliesResponse, error) {
+	rsp, err := c.ChangeFamiliesWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeFamiliesResponse(rsp)
+}
+
+// ChangeFamiliesWithResponse Change the origin, tags or shelf of several families
+//
+// One family after the other; what cannot be changed is told with the reason and stops nothing.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/change (the `ChangeFamilies` operationId).
+func (c *ClientWithResponses) ChangeFamiliesWithResponse(ctx context.Context, body ChangeFamiliesJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeFamiliesResponse, error) {
+	rsp, err := c.ChangeFamilies(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeFamiliesResponse(rsp)
+}
+
 // FindAlikeWithBodyWithResponse Families that draw what a font file draws
 //
 // The file is measured and not kept. Names do not matter. The nearest come first; of a collection the first face is looked for.
@@ -22547,6 +23374,49 @@ func (c *ClientWithResponses) RetryJobWithResponse(ctx context.Context, id Id, r
 	return ParseRetryJobResponse(rsp)
 }
 
+// ListLacksWithResponse Families that lack something - a license, an origin, a document, styles, a decision
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /lacks (the `ListLacks` operationId).
+func (c *ClientWithResponses) ListLacksWithResponse(ctx context.Context, params *ListLacksParams, reqEditors ...RequestEditorFn) (*ListLacksResponse, error) {
+	rsp, err := c.ListLacks(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListLacksResponse(rsp)
+}
+
+// ConfirmRecognizedWithBodyWithResponse Record the open licenses that families were recognized to be under
+//
+// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
+func (c *ClientWithResponses) ConfirmRecognizedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmRecognizedResponse, error) {
+	rsp, err := c.ConfirmRecognizedWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseConfirmRecognizedResponse(rsp)
+}
+
+// ConfirmRecognizedWithResponse Record the open licenses that families were recognized to be under
+//
+// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
+func (c *ClientWithResponses) ConfirmRecognizedWithResponse(ctx context.Context, body ConfirmRecognizedJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmRecognizedResponse, error) {
+	rsp, err := c.ConfirmRecognized(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseConfirmRecognizedResponse(rsp)
+}
+
 // ListLanguagesWithResponse The languages that facts tell of by code; those most people write first, then by name
 //
 // Returns a wrapper object for the known response body format(s).
@@ -22727,6 +23597,32 @@ func (c *ClientWithResponses) EndLicenseWithResponse(ctx context.Context, id Id,
 		return nil, err
 	}
 	return ParseEndLicenseResponse(rsp)
+}
+
+// CoverFamiliesWithBodyWithResponse Have a license cover more families
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /licenses/{id}/families (the `CoverFamilies` operationId).
+func (c *ClientWithResponses) CoverFamiliesWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*CoverFamiliesResponse, error) {
+	rsp, err := c.CoverFamiliesWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCoverFamiliesResponse(rsp)
+}
+
+// CoverFamiliesWithResponse Have a license cover more families
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /licenses/{id}/families (the `CoverFamilies` operationId).
+func (c *ClientWithResponses) CoverFamiliesWithResponse(ctx context.Context, id Id, body CoverFamiliesJSONRequestBody, reqEditors ...RequestEditorFn) (*CoverFamiliesResponse, error) {
+	rsp, err := c.CoverFamilies(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCoverFamiliesResponse(rsp)
 }
 
 // KeepPaperWithBodyWithResponse Keep a paper that came with a family as evidence of a license
@@ -25035,6 +25931,39 @@ func ParseListFamiliesResponse(rsp *http.Response) (*ListFamiliesResponse, error
 	return response, nil
 }
 
+// ParseChangeFamiliesResponse parses an HTTP response from a ChangeFamiliesWithResponse call
+func ParseChangeFamiliesResponse(rsp *http.Response) (*ChangeFamiliesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeFamiliesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DoneFamilies
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseFindAlikeResponse parses an HTTP response from a FindAlikeWithResponse call
 func ParseFindAlikeResponse(rsp *http.Response) (*FindAlikeResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -26005,6 +26934,72 @@ func ParseRetryJobResponse(rsp *http.Response) (*RetryJobResponse, error) {
 	return response, nil
 }
 
+// ParseListLacksResponse parses an HTTP response from a ListLacksWithResponse call
+func ParseListLacksResponse(rsp *http.Response) (*ListLacksResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListLacksResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest LackPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseConfirmRecognizedResponse parses an HTTP response from a ConfirmRecognizedWithResponse call
+func ParseConfirmRecognizedResponse(rsp *http.Response) (*ConfirmRecognizedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ConfirmRecognizedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DoneFamilies
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListLanguagesResponse parses an HTTP response from a ListLanguagesWithResponse call
 func ParseListLanguagesResponse(rsp *http.Response) (*ListLanguagesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -26399,6 +27394,39 @@ func ParseEndLicenseResponse(rsp *http.Response) (*EndLicenseResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Ending
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCoverFamiliesResponse parses an HTTP response from a CoverFamiliesWithResponse call
+func ParseCoverFamiliesResponse(rsp *http.Response) (*CoverFamiliesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CoverFamiliesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest License
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

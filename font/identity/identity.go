@@ -15,6 +15,9 @@
 package identity
 
 import (
+	"cmp"
+	"crypto/sha256"
+	"encoding/binary"
 	"math"
 	"slices"
 
@@ -58,6 +61,9 @@ type Print struct {
 	Named []Instance
 	// Axes are those of a variable face.
 	Axes []Axis
+	// Content is a number of what all tables hold, but for sums and signatures over the
+	// whole file: files with the same number are one font, however they are wrapped.
+	Content uint64
 }
 
 // Axis is an axis of a variable face, in user coordinates.
@@ -80,7 +86,7 @@ func Of(f *sfnt.Font) (*Print, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := &Print{}
+	out := &Print{Content: content(f)}
 	glyphs := map[table.GlyphID]int{} // where the shape of a glyph was put
 	for _, run := range m.runs {
 		for i := range run.Count {
@@ -104,6 +110,27 @@ func Of(f *sfnt.Font) (*Print, error) {
 		}
 	}
 	return out, nil
+}
+
+// content hashes what the tables of a face hold.
+func content(f *sfnt.Font) uint64 {
+	tables := slices.Clone(f.Tables)
+	slices.SortFunc(tables, func(a, b sfnt.Table) int { return cmp.Compare(a.Tag, b.Tag) })
+	sum := sha256.New()
+	for _, t := range tables {
+		data := t.Data
+		switch t.Tag {
+		case sfnt.MakeTag("DSIG"):
+			continue
+		case table.TagHead:
+			if len(data) >= 12 { // checkSumAdjustment
+				data = slices.Concat(data[:8], make([]byte, 4), data[12:])
+			}
+		}
+		_ = binary.Write(sum, binary.BigEndian, []uint32{uint32(t.Tag), uint32(len(data))}) //nolint:gosec // a table is below 4 GB
+		_, _ = sum.Write(data)
+	}
+	return binary.BigEndian.Uint64(sum.Sum(nil))
 }
 
 // Bounds of what is measured; no real face comes near them. What is beyond is left out.

@@ -298,3 +298,22 @@ func TestTooLittleIsNotJudged(t *testing.T) {
 	_, err = identity.Read(without(f, "head"))
 	assert.ErrorIs(t, err, sfnt.ErrDamaged)
 }
+
+// TestContentIsToldFromTheFileAroundIt wraps a face anew, signs it, and changes a name.
+func TestContentIsToldFromTheFileAroundIt(t *testing.T) {
+	f := opened(t, "/usr/share/fonts/truetype/dejavu/DejaVuSansMono.ttf")
+	content := func(f *sfnt.Font) uint64 {
+		p, err := identity.Measure(f)
+		require.NoError(t, err)
+		return p.Content
+	}
+	was := content(f)
+	assert.NotZero(t, was)
+	again, err := font.Open(sfnt.Write(f))
+	require.NoError(t, err)
+	assert.Equal(t, was, content(again.Faces[0]), "written anew")
+	signed := &sfnt.Font{Flavor: f.Flavor, Tables: append([]sfnt.Table{{Tag: sfnt.MakeTag("DSIG"), Data: []byte{0, 0, 0, 1, 0, 0, 0, 0}}}, f.Tables...)}
+	assert.Equal(t, was, content(signed), "signed")
+	assert.NotEqual(t, was, content(without(f, "gasp")))
+	assert.NotEqual(t, was, content(renamed(t, f, "Elsewhere")))
+}

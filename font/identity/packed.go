@@ -10,11 +10,11 @@ import (
 
 // Measurer counts changes of what is measured and how it is packed: prints of another
 // version are not compared.
-const Measurer = 1
+const Measurer = 2
 
 // Pack writes a print in about 26 bytes a character.
 func (p *Print) Pack() []byte {
-	b := []byte{Measurer}
+	b := binary.BigEndian.AppendUint64([]byte{Measurer}, p.Content)
 	b = binary.AppendUvarint(b, uint64(len(p.Axes)))
 	for _, a := range p.Axes {
 		b = appendText(b, a.Tag)
@@ -59,7 +59,7 @@ func Unpack(b []byte) (*Print, error) {
 	if r.byte() != Measurer {
 		return nil, sfnt.Damaged("a fingerprint is damaged")
 	}
-	p := &Print{}
+	p := &Print{Content: binary.BigEndian.Uint64(r.take(8))}
 	for range r.count(25) {
 		p.Axes = append(p.Axes, Axis{Tag: r.text(), Min: r.float(), Default: r.float(), Max: r.float()})
 	}

@@ -40,3 +40,28 @@ func ClientOf(ctx context.Context, s *store.Store, field string, id int64) (*sto
 
 // ClientRef returns a client as other things name it.
 func ClientRef(c store.Client) api.Ref { return api.Ref{Id: c.ID, Name: c.Name} }
+
+// EachFamily does something with each of some families, one after the other, and tells which
+// were done and why others were not. An error that is nobody's mistake ends it.
+func EachFamily(ids []int64, read func(id int64) (*store.Family, error), do func(f *store.Family) error) (*api.DoneFamilies, error) {
+	out := &api.DoneFamilies{Done: []api.Ref{}, Refused: []api.RefusedFamily{}}
+	for _, id := range ids {
+		f, err := read(id)
+		if err == nil {
+			err = do(f)
+		} else {
+			f, err = &store.Family{ID: id}, Explain(err, "family")
+		}
+		ref := api.Ref{Id: id, Name: f.Name}
+		var told *Error
+		switch {
+		case errors.As(err, &told):
+			out.Refused = append(out.Refused, api.RefusedFamily{Family: ref, Why: told.Message})
+		case err != nil:
+			return nil, err
+		default:
+			out.Done = append(out.Done, ref)
+		}
+	}
+	return out, nil
+}

@@ -129,6 +129,25 @@ func (r *Rules) ContainersOf(outlines facts.Outlines) (out []font.Container, ret
 	return out, retype, err
 }
 
+// SuppliedOf narrows the containers a face goes up in to those that its supplier delivered,
+// where a web font is among these: nothing is made beside it then. A form that wants several
+// together gets them all.
+func (r *Rules) SuppliedOf(outlines facts.Outlines, supplied []string) (out []font.Container, retype bool, err error) {
+	if r.Files.Send == SendBest || r.Form == nil {
+		any := *r
+		any.Files.Send = SendAll
+		all, _, _ := any.ContainersOf(outlines)
+		all = slices.DeleteFunc(all, func(c font.Container) bool { return !slices.Contains(supplied, string(c)) })
+		if web := slices.IndexFunc(all, func(c font.Container) bool { return c == font.WOFF2 || c == font.WOFF }); web >= 0 {
+			if r.Files.Send == SendBest {
+				all = all[web : web+1]
+			}
+			return all, false, nil
+		}
+	}
+	return r.ContainersOf(outlines)
+}
+
 // Containers returns the containers that are sent, best first.
 func (r *Rules) Containers() []font.Container {
 	if r.Files.Send == SendBest {

@@ -70,7 +70,7 @@ func tree() *cli.Command {
 		Suggest:               true,
 		Commands: []*cli.Command{
 			serveCommand(), demoCommand(), adminCommand(), signInCommand(), signOutCommand(),
-			catalogcmd.AddCommand(), catalogcmd.DeliveriesCommand(), catalogcmd.FamiliesCommand(), catalogcmd.SearchesCommand(), catalogcmd.ShortlistCommand(), catalogcmd.HostedCommand(), catalogcmd.FamilyCommand(), catalogcmd.MoveCommand(), catalogcmd.ClientCommand(), licensecmd.LicenseCommand(), licensecmd.VerdictCommand(), licensecmd.DueCommand(), licensecmd.RegisterCommand(), sitecmd.BuilderCommand(), sitecmd.SiteCommand(), licensecmd.ViewsCommand(), sitecmd.SignOffsCommand(), sitecmd.PackCommand(), sitecmd.LandedCommand(), sitecmd.PagesCommand(), catalogcmd.ReshapeCommand(), catalogcmd.PictureCommand(),
+			catalogcmd.AddCommand(), catalogcmd.DeliveriesCommand(), catalogcmd.FamiliesCommand(), catalogcmd.SearchesCommand(), catalogcmd.ShortlistCommand(), catalogcmd.HostedCommand(), catalogcmd.FamilyCommand(), catalogcmd.LacksCommand(), catalogcmd.MoveCommand(), catalogcmd.ClientCommand(), licensecmd.LicenseCommand(), licensecmd.VerdictCommand(), licensecmd.DueCommand(), licensecmd.RegisterCommand(), sitecmd.BuilderCommand(), sitecmd.SiteCommand(), licensecmd.ViewsCommand(), sitecmd.SignOffsCommand(), sitecmd.PackCommand(), sitecmd.LandedCommand(), sitecmd.PagesCommand(), catalogcmd.ReshapeCommand(), catalogcmd.PictureCommand(),
 			studiocmd.ActivityCommand(), studiocmd.JobsCommand(), studiocmd.TokensCommand(), studiocmd.PeopleCommand(), filecmd.FileCommand(),
 		},
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},

@@ -36,6 +36,8 @@ type Making struct {
 	To     font.Container `json:"to"`
 	// Reshape is what becomes of the face first, nil for nothing.
 	Reshape *reshape.Recipe `json:"reshape,omitempty"`
+	// Here has it made here also where its supplier delivered it.
+	Here bool `json:"here,omitempty"`
 }
 
 // Recipe names how the file is made, as it is kept with the result.
@@ -44,6 +46,9 @@ func (m Making) Recipe() string {
 	if !m.Reshape.Plain() {
 		sum := sha256.Sum256([]byte(m.Reshape.Key()))
 		name += "/" + hex.EncodeToString(sum[:16])
+	}
+	if m.Here {
+		name += "/here"
 	}
 	return name
 }
@@ -69,7 +74,7 @@ func (c *Conversion) Derive(ctx context.Context, f *store.File, place int, to fo
 	if AsItCame(f, to) {
 		return bucket.Hash(f.SHA256), nil
 	}
-	d, err := c.Made(ctx, f, Making{f.SHA256, place, to, nil})
+	d, err := c.Made(ctx, f, Making{Source: f.SHA256, Place: place, To: to})
 	if err != nil {
 		return "", err
 	}
@@ -162,7 +167,7 @@ func (c *Conversion) makeContainer(ctx context.Context, payload []byte, _ func(d
 // takeSupplied takes the supplier's own file for what is to be made, where there is one:
 // it goes out as it came.
 func (c *Conversion) takeSupplied(ctx context.Context, m Making) (bool, error) {
-	if !m.Reshape.Empty() || c.Supplied == nil {
+	if !m.Reshape.Empty() || m.Here || c.Supplied == nil {
 		return false, nil
 	}
 	f, err := c.Supplied(ctx, m)
@@ -250,7 +255,7 @@ func (c *Conversion) AskToMake(ctx context.Context, tx *store.Store, f *store.Fi
 		if AsItCame(f, to) {
 			continue
 		}
-		if err := c.queue.Add(ctx, tx, Making{f.SHA256, place, to, nil}.job(f.Name)); err != nil {
+		if err := c.queue.Add(ctx, tx, Making{Source: f.SHA256, Place: place, To: to}.job(f.Name)); err != nil {
 			return err
 		}
 	}
@@ -260,7 +265,7 @@ func (c *Conversion) AskToMake(ctx context.Context, tx *store.Store, f *store.Fi
 // MakeAnew has a container of a face made again, because its supplier's own file of it is
 // there now.
 func (c *Conversion) MakeAnew(ctx context.Context, tx *store.Store, source string, place int, to font.Container, of string) error {
-	m := Making{source, place, to, nil}
+	m := Making{Source: source, Place: place, To: to}
 	made, err := familydb.In(tx).DerivedFile(ctx, m.Source, m.Recipe())
 	if err == nil {
 		_, err = familydb.In(tx).ForgetDerived(ctx, made.Hash)
@@ -277,7 +282,7 @@ func (c *Conversion) Containers(ctx context.Context, current []store.FaceFile, m
 	var keys []string
 	for _, f := range current {
 		for _, to := range font.Makeable {
-			keys = append(keys, Making{f.File.SHA256, f.Place, to, nil}.key())
+			keys = append(keys, Making{Source: f.File.SHA256, Place: f.Place, To: to}.key())
 		}
 	}
 	jobs, err := jobdb.In(c.store).JobsByKeys(ctx, jobMake, keys)
@@ -287,7 +292,7 @@ func (c *Conversion) Containers(ctx context.Context, current []store.FaceFile, m
 	out := map[int64][]api.MadeContainer{}
 	for _, f := range current {
 		for _, to := range font.Makeable {
-			m := Making{f.File.SHA256, f.Place, to, nil}
+			m := Making{Source: f.File.SHA256, Place: f.Place, To: to}
 			one := api.MadeContainer{Container: api.Container(to), State: api.OnRequest}
 			job, asked := jobs[m.key()]
 			at := slices.IndexFunc(made, func(d store.Derived) bool { return d.Source == m.Source && d.Recipe == m.Recipe() })

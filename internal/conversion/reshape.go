@@ -113,7 +113,7 @@ func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o a
 			return nil, app.Problem(app.Conflict, r.Code, "%s (%s)", r.Message, r.Evidence)
 		}
 	}
-	m := Making{f.SHA256, place, font.Container(o.Container), &o.Recipe}
+	m := Making{Source: f.SHA256, Place: place, To: font.Container(o.Container), Reshape: &o.Recipe}
 	d, err := c.Made(ctx, f, m)
 	if err != nil {
 		return nil, err
@@ -132,7 +132,7 @@ func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o a
 		return out, nil
 	}
 	// The whole face in the same container, where it is at hand, says what was saved.
-	whole, err := familydb.In(c.store).DerivedFile(ctx, f.SHA256, Making{f.SHA256, place, m.To, nil}.Recipe())
+	whole, err := familydb.In(c.store).DerivedFile(ctx, f.SHA256, Making{Source: f.SHA256, Place: place, To: m.To}.Recipe())
 	if err == nil {
 		out.From = whole.Bytes
 	} else if !errors.Is(err, store.ErrNotFound) {

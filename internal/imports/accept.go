@@ -14,9 +14,12 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/delivery"
 	"sparecrate/internal/licensing"
+	"sparecrate/internal/search"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/store/licensedb"
 	"sparecrate/internal/work"
 )
@@ -257,7 +260,7 @@ func (t *taking) leftOut(ctx context.Context, items []store.DeliveryItem) (undec
 			}
 			papers = append(papers, t.beside(&chunk[i], h.FamilyID)...)
 		}
-		if err := t.c.store.Tx(ctx, func(tx *store.Store) error { return deliverydb.In(tx).AddPapers(ctx, papers) }); err != nil {
+		if err := t.c.store.Tx(ctx, func(tx *store.Store) error { return licensedb.In(tx).AddPapers(ctx, papers) }); err != nil {
 			return 0, err
 		}
 	}
@@ -365,12 +368,24 @@ func (t *taking) read(ctx context.Context, it *store.DeliveryItem) (*intake, err
 
 // taken keeps the papers beside a font with its family, and marks it as taken.
 func (t *taking) taken(ctx context.Context, tx *store.Store, it *store.DeliveryItem, r *api.IntakeResult) error {
-	if err := deliverydb.In(tx).AddPapers(ctx, t.beside(it, r.Family.Id)); err != nil {
+	if err := licensedb.In(tx).AddPapers(ctx, t.beside(it, r.Family.Id)); err != nil {
+		return err
+	}
+	if err := t.tagged(ctx, tx, r.Family.Id, it.Tags); err != nil {
 		return err
 	}
 	now := *it
 	now.Outcome, now.FamilyID, now.Why = string(r.Outcome), &r.Family.Id, r.Message
 	return deliverydb.In(tx).TakeDeliveryItem(ctx, &now)
+}
+
+// tagged has a family found by tags.
+func (t *taking) tagged(ctx context.Context, tx *store.Store, family int64, tags []string) error {
+	if len(tags) == 0 {
+		return nil
+	}
+	words := search.Index(tags...)
+	return errors.Join(librarydb.In(tx).AddTags(ctx, family, tags), familydb.In(tx).AddWords(ctx, words), familydb.In(tx).AddFamilyWords(ctx, family, words))
 }
 
 // one takes a font in by itself. Bytes that the catalog has are marked as taken;

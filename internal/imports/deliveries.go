@@ -3,6 +3,7 @@ package imports
 import (
 	"cmp"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -11,8 +12,10 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/delivery"
+	"sparecrate/internal/library"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/facedb"
 	"sparecrate/internal/store/familydb"
 )
 
@@ -176,8 +179,19 @@ func (c *Imports) ChangeDeliveryItems(ctx context.Context, p *store.Person, id i
 		}
 		columns["settle"] = string(*change.Settle)
 	}
+	if change.Tags != nil {
+		tags, err := library.Tags(*change.Tags)
+		if err != nil {
+			return nil, err
+		}
+		kept, err := json.Marshal(tags)
+		if err != nil {
+			return nil, err
+		}
+		columns["tags"] = string(kept)
+	}
 	if len(columns) == 0 {
-		return nil, app.InvalidField("", "nothing-changed", "Say what is to change: mark, client, origin, family or settle.")
+		return nil, app.InvalidField("", "nothing-changed", "Say what is to change: mark, client, origin, family, tags or settle.")
 	}
 	var items []int64
 	if change.Items != nil {
@@ -253,7 +267,7 @@ func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []stor
 		}
 	}
 	r := &review{c: c, delivery: d, families: map[string]*store.FamilyHead{}, joins: map[string]string{}, twice: map[string]*store.DeliveryItem{}, holders: map[string][]store.Holder{}, links: map[int64][]store.FaceFile{}}
-	found, err := familydb.In(c.store).Holders(ctx, hashes)
+	found, err := facedb.In(c.store).Holders(ctx, hashes)
 	for _, h := range found {
 		r.holders[h.SHA256] = append(r.holders[h.SHA256], h)
 	}
@@ -298,7 +312,7 @@ func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.Ite
 		key := fmt.Sprintf("%d %s", client.ID, f.Family)
 		if _, known := r.joins[key]; !known {
 			r.joins[key] = f.Family
-			remembered, err := deliverydb.In(r.c.store).RememberedFamily(ctx, client.ID, f.Family)
+			remembered, err := familydb.In(r.c.store).RememberedFamily(ctx, client.ID, f.Family)
 			if err == nil {
 				r.joins[key] = remembered.Name
 			} else if !errors.Is(err, store.ErrNotFound) {
@@ -383,6 +397,9 @@ func (r *review) font(ctx context.Context, it *store.DeliveryItem, v *api.Delive
 	if undecided {
 		v.Undecided = &undecided
 	}
+	if len(it.Tags) > 0 {
+		v.Tags = &it.Tags
+	}
 	if it.Settle != "" {
 		settle := api.Settle(it.Settle)
 		v.Settle = &settle
@@ -413,7 +430,7 @@ func (r *review) outcome(ctx context.Context, it *store.DeliveryItem, name strin
 	if err != nil {
 		return "", "", false, err
 	}
-	outcome, why := w.outcome(), w.says(first.Style, first.Version, it.Summary.Container)
+	outcome, why := w.outcome(), w.says(first.Version, it.Summary.Container)
 	switch n := len(it.Summary.Faces); {
 	case n > 1:
 		why = fmt.Sprintf("A collection of %d faces, the first of the family %s.", n, name)

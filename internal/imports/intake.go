@@ -20,7 +20,7 @@ import (
 	"sparecrate/internal/library"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/facedb"
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/versions"
@@ -125,7 +125,7 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 // Bytes that another client has are recorded for this one, too, unless nobody named a
 // client: then they are whose they are. A file that was removed is brought back.
 func (c *Imports) sameBytes(ctx context.Context, in *intake) (*api.IntakeResult, error) {
-	holders, err := familydb.In(c.store).Holders(ctx, []string{in.hash})
+	holders, err := facedb.In(c.store).Holders(ctx, []string{in.hash})
 	if err != nil {
 		return nil, err
 	}
@@ -212,7 +212,7 @@ func (in *intake) prepare(ctx context.Context) error {
 		}
 		in.sets, in.bears, in.words = append(in.sets, set), append(in.bears, bears), append(in.words, words)
 		if said := library.SaidFamily(f, &in.faces[0]); in.arrival.Family == "" {
-			remembered, err := deliverydb.In(in.c.store).RememberedFamily(ctx, in.client.ID, said)
+			remembered, err := familydb.In(in.c.store).RememberedFamily(ctx, in.client.ID, said)
 			if errors.Is(err, store.ErrNotFound) {
 				continue
 			}
@@ -232,7 +232,7 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 	}
 	switch known, err := familydb.In(tx).FileByHash(ctx, in.hash); {
 	case err == nil:
-		holders, err := familydb.In(tx).Holders(ctx, []string{in.hash})
+		holders, err := facedb.In(tx).Holders(ctx, []string{in.hash})
 		if err != nil {
 			return nil, err
 		}
@@ -296,7 +296,7 @@ func (in *intake) family(ctx context.Context, tx *store.Store, f *facts.Face) (*
 	if err != nil {
 		return nil, err
 	}
-	return family, deliverydb.In(tx).RememberFamily(ctx, in.client.ID, said, family.ID)
+	return family, familydb.In(tx).RememberFamily(ctx, in.client.ID, said, family.ID)
 }
 
 // named finds or starts a family by name, with what the face says of its makers.
@@ -379,7 +379,7 @@ func (in *intake) joins(ctx context.Context, tx *store.Store, face *store.Face, 
 		}
 	case settledKeep:
 		link.Preferred = -1
-		if err := familydb.In(tx).SetStanding(ctx, link); err != nil {
+		if err := facedb.In(tx).SetStanding(ctx, link); err != nil {
 			return "", err
 		}
 	}
@@ -390,7 +390,7 @@ func (in *intake) joins(ctx context.Context, tx *store.Store, face *store.Face, 
 	}
 	w := &weighing{files: files, choice: versions.Choose(files), there: true, face: name}
 	w.at = slices.IndexFunc(links, func(l *store.FaceFile) bool { return l.FileID == link.FileID && l.Place == link.Place })
-	said := w.says(face.Style, link.Version, file.Container)
+	said := w.says(link.Version, file.Container)
 	if err := in.c.library.Files.Decide(ctx, tx, face, strings.TrimSuffix(name, " "+face.Style)); err != nil {
 		return "", err
 	}

@@ -10,6 +10,7 @@ import (
 	"sparecrate/internal/library"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/facedb"
 	"sparecrate/internal/versions"
 )
 
@@ -112,7 +113,7 @@ func (r *review) linksOf(ctx context.Context, face int64) ([]store.FaceFile, err
 	if links, known := r.links[face]; known {
 		return links, nil
 	}
-	links, err := deliverydb.In(r.c.store).LinksOf(ctx, face)
+	links, err := facedb.In(r.c.store).LinksOf(ctx, face)
 	if err == nil {
 		r.links[face] = links
 	}
@@ -196,7 +197,7 @@ func (w *weighing) undecided() bool {
 }
 
 // says says in a sentence what becomes of the font.
-func (w *weighing) says(style, version, container string) string {
+func (w *weighing) says(version, container string) string {
 	outcome := w.outcome()
 	if w.choice.States[w.at] != versions.Used {
 		return w.choice.Say(w.files, w.at, w.face)

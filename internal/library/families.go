@@ -240,11 +240,21 @@ func Tag(text string) string { return strings.ToLower(strings.Join(strings.Field
 
 // tagsOf reads the tags of a family; nil where none are given.
 func tagsOf(family int64, given *[]string) (*[]store.FamilyTag, error) {
-	const most, longest = 50, 60
 	if given == nil {
 		return nil, nil
 	}
-	all := app.Each(*given, Tag)
+	all, err := Tags(*given)
+	if err != nil {
+		return nil, err
+	}
+	out := app.Each(all, func(t string) store.FamilyTag { return store.FamilyTag{Tag: t, FamilyID: family} })
+	return &out, nil
+}
+
+// Tags writes tags as they are kept, each once.
+func Tags(given []string) ([]string, error) {
+	const most, longest = 50, 60
+	all := app.Each(given, Tag)
 	slices.Sort(all)
 	all = slices.DeleteFunc(slices.Compact(all), func(t string) bool { return t == "" })
 	if len(all) > most {
@@ -255,8 +265,7 @@ func tagsOf(family int64, given *[]string) (*[]store.FamilyTag, error) {
 			return nil, app.InvalidField("tags", "bad-tag", "The tag %q is longer than %d characters or holds a comma; write it shorter, or as several.", app.Shorten(t, 80), longest)
 		}
 	}
-	out := app.Each(all, func(t string) store.FamilyTag { return store.FamilyTag{Tag: t, FamilyID: family} })
-	return &out, nil
+	return all, nil
 }
 
 func paperView(p store.Paper) api.Paper {

@@ -19,6 +19,7 @@ import (
 	"sparecrate/internal/conversion"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
+	"sparecrate/internal/store/facedb"
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/versions"
@@ -84,7 +85,7 @@ func VersionOf(l *store.FaceFile) versions.File {
 func (c *Files) Decide(ctx context.Context, tx *store.Store, face *store.Face, family string) error {
 	if len(face.Files) == 0 {
 		face.Together = nil
-		if err := familydb.In(tx).SetTogether(ctx, face); err != nil {
+		if err := facedb.In(tx).SetTogether(ctx, face); err != nil {
 			return err
 		}
 		return familydb.In(tx).SetListing(ctx, face.ID, store.Listing{})
@@ -117,7 +118,7 @@ func (c *Files) Decide(ctx context.Context, tx *store.Store, face *store.Face, f
 		if l.Current == before.Current && l.Beside == before.Beside && l.Outcome == before.Outcome && l.Why == before.Why && l.LooksLike == before.LooksLike && l.Sends == before.Sends {
 			continue
 		}
-		if err := familydb.In(tx).SetStanding(ctx, l); err != nil {
+		if err := facedb.In(tx).SetStanding(ctx, l); err != nil {
 			return err
 		}
 		if (l.Current || l.Beside) && !before.Current && !before.Beside {
@@ -132,7 +133,7 @@ func (c *Files) Decide(ctx context.Context, tx *store.Store, face *store.Face, f
 			all := facts.Writes(choice.Union)
 			face.Together = &all
 		}
-		if err := familydb.In(tx).SetTogether(ctx, face); err != nil {
+		if err := facedb.In(tx).SetTogether(ctx, face); err != nil {
 			return err
 		}
 	}
@@ -157,7 +158,7 @@ func (c *Files) looksLike(ctx context.Context, tx *store.Store, face *store.Face
 	if err != nil || drawn == nil {
 		return "", err
 	}
-	mates, err := librarydb.In(tx).FacesInUse(ctx, face.FamilyID, face.ID)
+	mates, err := facedb.In(tx).FacesInUse(ctx, face.FamilyID, face.ID)
 	if err != nil {
 		return "", err
 	}
@@ -287,7 +288,7 @@ func (c *Files) Use(ctx context.Context, p *store.Person, face, file int64) (*ap
 			return "", err
 		}
 		chosen.Chosen, chosen.ChosenBy = true, p.Name
-		return fmt.Sprintf("packs use %s (%s)", chosen.File.Name, cmp.Or(chosen.Version, "no version")), familydb.In(tx).SetStanding(ctx, chosen)
+		return fmt.Sprintf("packs use %s (%s)", chosen.File.Name, cmp.Or(chosen.Version, "no version")), facedb.In(tx).SetStanding(ctx, chosen)
 	})
 }
 
@@ -296,7 +297,7 @@ func unchoose(ctx context.Context, tx *store.Store, f *store.Face) error {
 	for i := range f.Files {
 		if l := &f.Files[i]; l.Chosen {
 			l.Chosen, l.ChosenBy = false, ""
-			if err := familydb.In(tx).SetStanding(ctx, l); err != nil {
+			if err := facedb.In(tx).SetStanding(ctx, l); err != nil {
 				return err
 			}
 		}
@@ -333,7 +334,7 @@ func Prefer(ctx context.Context, tx *store.Store, f *store.Face, l *store.FaceFi
 	for _, o := range f.Files {
 		l.Preferred = max(l.Preferred, o.Preferred+1)
 	}
-	return familydb.In(tx).SetStanding(ctx, l)
+	return facedb.In(tx).SetStanding(ctx, l)
 }
 
 // Remove takes a file off a face, or, for 0, all of them, until it is brought back; after
@@ -363,7 +364,7 @@ func (c *Files) Remove(ctx context.Context, p *store.Person, face, file int64, a
 			l := &going[i]
 			l.RemovedAt, l.RemovedBy, l.Current, l.Beside, l.Chosen, l.ChosenBy = &now, p.Name, false, false, false, ""
 			names = append(names, l.File.Name)
-			if err := familydb.In(tx).SetStanding(ctx, l); err != nil {
+			if err := facedb.In(tx).SetStanding(ctx, l); err != nil {
 				return "", err
 			}
 		}
@@ -377,7 +378,7 @@ func (c *Files) inUse(ctx context.Context, tx *store.Store, f *store.Face, famil
 	if !used {
 		return nil
 	}
-	sites, err := librarydb.In(tx).SitesUsing(ctx, family.ID)
+	sites, err := facedb.In(tx).SitesUsing(ctx, family.ID)
 	if err != nil || len(sites) == 0 {
 		return err
 	}
@@ -392,7 +393,7 @@ func (c *Files) inUse(ctx context.Context, tx *store.Store, f *store.Face, famil
 // BringBack undoes a removal.
 func (c *Files) BringBack(ctx context.Context, p *store.Person, face, file int64) (*api.Family, error) {
 	return c.change(ctx, p, face, "brought file back", func(tx *store.Store, _ *store.Face, _ *store.Family) (string, error) {
-		back, err := librarydb.In(tx).RemovedFiles(ctx, face)
+		back, err := facedb.In(tx).RemovedFiles(ctx, face)
 		if err != nil {
 			return "", err
 		}
@@ -404,7 +405,7 @@ func (c *Files) BringBack(ctx context.Context, p *store.Person, face, file int64
 			}
 			l.RemovedAt, l.RemovedBy = nil, ""
 			names = append(names, l.File.Name)
-			if err := familydb.In(tx).SetStanding(ctx, l); err != nil {
+			if err := facedb.In(tx).SetStanding(ctx, l); err != nil {
 				return "", err
 			}
 		}
@@ -413,6 +414,16 @@ func (c *Files) BringBack(ctx context.Context, p *store.Person, face, file int64
 		}
 		return strings.Join(names, ", "), nil
 	})
+}
+
+// sweep ends the files that were removed from faces more than thirty days ago.
+func (c *Files) sweep(ctx context.Context) error {
+	var free []string
+	err := c.store.Tx(ctx, func(tx *store.Store) (err error) {
+		free, err = librarydb.In(tx).PurgeRemoved(ctx, c.now().Add(-keepDeleted))
+		return err
+	})
+	return errors.Join(err, drop(ctx, c.library.bucket, free))
 }
 
 // RecordAs records a file as another style of its family than it calls itself: what a
@@ -448,7 +459,7 @@ func (c *Files) RecordAs(ctx context.Context, p *store.Person, face, file int64,
 		if to.ID == face {
 			return "", app.InvalidField("style", "same-style", "It is recorded as %s already.", f.Style)
 		}
-		if err := librarydb.In(tx).MoveFile(ctx, l, to.ID); err != nil {
+		if err := facedb.In(tx).MoveFile(ctx, l, to.ID); err != nil {
 			return "", err
 		}
 		return name + " as " + l.AsStyle, c.again(ctx, tx, to.ID, family.Name)

@@ -16,7 +16,6 @@ import (
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/store/usagedb"
-	"sparecrate/internal/versions"
 	"sparecrate/internal/work"
 )
 
@@ -63,7 +62,7 @@ func Traits(f *facts.Face) []string {
 // of its set of traits, bearing that of what verdicts need of it.
 func Listing(f *facts.Face, file *store.File, place int, files []store.FaceFile, set, bearing int64) store.Listing {
 	l := store.Listing{
-		FileID: file.ID, Place: place, Container: file.Container, Containers: containersOf(files), Supplied: suppliedOf(files),
+		FileID: file.ID, Place: place, Container: file.Container, Containers: containersOf(files), Supplied: store.SuppliedOf(files),
 		WeightMin: f.Style.Weight, WeightMax: f.Style.Weight, WidthMin: f.Style.WidthPercent, WidthMax: f.Style.WidthPercent,
 		Variable: len(f.Axes) > 0, Color: len(f.Color) > 0, Permission: string(f.Embedding.Level), Sample: app.Shorten(f.Names.SampleText, 200), TraitSet: set, FullName: app.Shorten(f.Names.Full, 250), Bearing: bearing,
 	}
@@ -83,19 +82,6 @@ func containersOf(files []store.FaceFile) []string {
 	var out []string
 	for _, f := range files {
 		out = append(out, f.File.Container)
-	}
-	slices.Sort(out)
-	return slices.Compact(out)
-}
-
-// suppliedOf are the containers that go out as their supplier made them: of the file in use
-// and of its siblings.
-func suppliedOf(files []store.FaceFile) []string {
-	var out []string
-	for _, f := range files {
-		if f.File.Faces == 1 && (f.Current || f.Outcome == string(versions.Sibling)) {
-			out = append(out, f.File.Container)
-		}
 	}
 	slices.Sort(out)
 	return slices.Compact(out)

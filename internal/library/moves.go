@@ -10,7 +10,6 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/deliverydb"
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/store/licensedb"
@@ -55,7 +54,7 @@ func (c *Library) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 			}
 		}
 		for _, f := range faces {
-			if err := c.moveFace(ctx, tx, f, from, target); err != nil {
+			if err := c.Files.move(ctx, tx, f, from, target); err != nil {
 				return err
 			}
 		}
@@ -134,10 +133,10 @@ func covered(ctx context.Context, tx *store.Store, from, target *store.Family) e
 	return nil
 }
 
-// moveFace moves one face; where the family has the same, the files go to that.
-func (c *Library) moveFace(ctx context.Context, tx *store.Store, f store.Face, from, target *store.Family) error {
+// move moves one face; where the family has the same, the files go to that.
+func (c *Files) move(ctx context.Context, tx *store.Store, f store.Face, from, target *store.Family) error {
 	for _, file := range f.Files {
-		if err := deliverydb.In(tx).RememberFamily(ctx, from.ClientID, SaidFamily(&file.Facts, &file.Facts), target.ID); err != nil {
+		if err := familydb.In(tx).RememberFamily(ctx, from.ClientID, SaidFamily(&file.Facts, &file.Facts), target.ID); err != nil {
 			return err
 		}
 	}
@@ -151,5 +150,5 @@ func (c *Library) moveFace(ctx context.Context, tx *store.Store, f store.Face, f
 	if err := librarydb.In(tx).JoinFaces(ctx, f.ID, same.ID); err != nil {
 		return fmt.Errorf("join %s of two families: %w", f.Style, err)
 	}
-	return c.Files.again(ctx, tx, same.ID, target.Name)
+	return c.again(ctx, tx, same.ID, target.Name)
 }

@@ -140,27 +140,17 @@ func (c *Library) Sweep(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		if err := c.drop(ctx, free); err != nil {
+		if err := drop(ctx, c.bucket, free); err != nil {
 			return err
 		}
 	}
-	return c.sweepRemoved(ctx)
-}
-
-// sweepRemoved ends the files that were removed from faces more than thirty days ago.
-func (c *Library) sweepRemoved(ctx context.Context) error {
-	var free []string
-	err := c.store.Tx(ctx, func(tx *store.Store) (err error) {
-		free, err = librarydb.In(tx).PurgeRemoved(ctx, c.now().Add(-keepDeleted))
-		return err
-	})
-	return errors.Join(err, c.drop(ctx, free))
+	return c.Files.sweep(ctx)
 }
 
 // drop drops bytes whose records are gone. What a crash leaves here is only never asked for.
-func (c *Library) drop(ctx context.Context, hashes []string) error {
+func drop(ctx context.Context, from *bucket.Bucket, hashes []string) error {
 	for _, hash := range hashes {
-		if err := c.bucket.Drop(ctx, bucket.Hash(hash)); err != nil {
+		if err := from.Drop(ctx, bucket.Hash(hash)); err != nil {
 			return err
 		}
 	}

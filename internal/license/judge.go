@@ -105,6 +105,10 @@ func (v *Verdict) whole(q Question, c covering) {
 // that says most in favor counts.
 func (v *Verdict) changed(q Question, inForce []Terms) {
 	for _, c := range q.Changes {
+		if c == Container {
+			v.converted(q, inForce)
+			continue
+		}
 		said, by := NotSaid, Terms{}
 		for _, t := range inForce {
 			if c == Subset && t.Unapproved && t.says(c) == Yes && slices.ContainsFunc(q.Faces, func(f Face) bool { return f.NoSubsetting }) {
@@ -131,6 +135,28 @@ func (v *Verdict) changed(q Question, inForce []Terms) {
 		if name, at, ok := q.reserved(); ok {
 			v.add(Query, "reserved-name", fmt.Sprintf("The name “%s” is reserved for the unchanged font. Rename the changed one.", name), at, 0)
 		}
+	}
+}
+
+// converted weighs that the font is written into another container than it came in.
+func (v *Verdict) converted(q Question, inForce []Terms) {
+	var by *Terms
+	for i := range inForce {
+		t := &inForce[i]
+		said := t.says(Container)
+		if said == Yes || t.Anyone && said != No {
+			return
+		}
+		if by == nil || said == No {
+			by = t
+		}
+	}
+	switch {
+	case by == nil:
+	case by.says(Container) == No:
+		v.add(Barred, "conversion-forbidden", "The license forbids to convert the font, and a container is asked for that its supplier did not deliver. Send the supplier's own files, or ask the supplier for it.", by.Name+", what may be changed", by.ID)
+	case slices.ContainsFunc(q.Faces, func(f Face) bool { return f.Webfont }):
+		v.add(Query, "conversion-not-said", "The supplier delivered web fonts, a container beside them is to be made, and the license does not say whether that is allowed. Send the supplier's own files, or ask.", by.Name+", what may be changed", by.ID)
 	}
 }
 

@@ -18,8 +18,10 @@
 //  4. A font that lets only its bitmaps be embedded and has none: barred.
 //  5. A subset of a font that forbids subsetting (fsType bit 8), where no license
 //     in force allows it: barred. A change that the license in force forbids:
-//     barred; one it does not speak of: query. A change of a font with a reserved
-//     name that keeps the name: query.
+//     barred; one it does not speak of: query. Another container is a query only where
+//     the supplier delivered a web font: else who licenses a font for the web means that
+//     it is made into one. A change of a font with a reserved name that keeps the name:
+//     query.
 //
 // The worst reason is the verdict.
 package license
@@ -84,16 +86,16 @@ func (u Use) goesOut() bool { return u == Web || u == WebHosted || u == App }
 // Change is something done to a font on its way out.
 type Change string
 
-// The changes a license speaks of; writing another container without loss is
-// none of them.
+// The changes a license speaks of.
 const (
-	Subset   Change = "subset"   // fewer characters
-	Outlines Change = "outlines" // pinned axes, other curves
-	Name     Change = "name"     // another family name
+	Subset    Change = "subset"    // fewer characters
+	Outlines  Change = "outlines"  // pinned axes, other curves
+	Name      Change = "name"      // another family name
+	Container Change = "container" // another container, without loss
 )
 
 // Changes lists all changes.
-var Changes = []Change{Subset, Outlines, Name}
+var Changes = []Change{Subset, Outlines, Name, Container}
 
 // Consent is what a license says of a change.
 type Consent string
@@ -202,6 +204,7 @@ type Face struct {
 	BitmapOnly   bool        `json:"bitmapOnly,omitempty"`
 	Strikes      bool        `json:"strikes,omitempty"`    // it holds bitmaps
 	PostScript   bool        `json:"postScript,omitempty"` // its outlines are
+	Webfont      bool        `json:"-"`                    // its supplier delivered a web font
 	Findings     []Finding   `json:"findings,omitempty"`   // in its name records
 }
 

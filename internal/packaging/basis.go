@@ -11,7 +11,6 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
-	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
@@ -28,6 +27,7 @@ type basis struct {
 	RulesVersion int         `json:"rulesVersion"`
 	Prefix       string      `json:"prefix,omitempty"`
 	OldBrowsers  bool        `json:"oldBrowsers,omitempty"`
+	Supply       string      `json:"supply,omitempty"`
 	Faces        []basisFace `json:"faces"`
 	Roles        []basisRole `json:"roles"`
 	StandIns     []string    `json:"standIns"`
@@ -51,6 +51,8 @@ type basisFace struct {
 	Recipe     string `json:"recipe"` // its words
 	Key        string `json:"key"`    // the same for the same recipe
 	Containers string `json:"containers"`
+	// Supplied are those of them that its supplier made; nil where an older version built it.
+	Supplied *string `json:"supplied,omitempty"`
 }
 
 type basisRole struct {
@@ -100,7 +102,7 @@ func hashesOf(f *store.Face) []string {
 // basisOf returns what a pack for an environment of a site is made of, out of what
 // lists know of faces.
 func basisOf(site *store.Site, rules usage.BuilderRules, environment string, families []basisFamily) *basis {
-	b := &basis{Builder: site.Builder, RulesVersion: rules.Version, OldBrowsers: site.Choices.OldBrowsers, Faces: []basisFace{}, Roles: []basisRole{}, StandIns: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []basisSheet{}}
+	b := &basis{Builder: site.Builder, RulesVersion: rules.Version, OldBrowsers: site.Choices.OldBrowsers, Supply: site.Choices.Supply, Faces: []basisFace{}, Roles: []basisRole{}, StandIns: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []basisSheet{}}
 	for _, e := range site.Environments {
 		if e.Name == environment {
 			b.Prefix = e.Prefix
@@ -119,12 +121,13 @@ func basisOf(site *store.Site, rules usage.BuilderRules, environment string, fam
 			if !slices.Contains(f.sends.Sent, face.ID) {
 				continue
 			}
-			outlines := facts.TrueType
-			if face.PostScript {
-				outlines = facts.CFF
-			}
-			containers, _, _ := taken.ContainersOf(outlines)
+			containers, _, _ := face.ContainersOn(site, rules.Rules, !f.recipe.Empty())
 			one := basisFace{Face: face.ID, Name: f.name + " " + face.Style, Source: f.source[face.ID], Version: f.version[face.ID], Containers: font.Listed(containers)}
+			supplied := ""
+			if f.recipe.Empty() && site.Choices.Supply != store.SupplyMade {
+				supplied = font.Listed(slices.DeleteFunc(slices.Clone(containers), func(c font.Container) bool { return !face.Supplied.Has(string(c)) }))
+			}
+			one.Supplied = &supplied
 			if !f.recipe.Empty() {
 				one.Recipe, one.Key = f.recipe.Words(), f.recipe.Key()
 			}
@@ -180,6 +183,10 @@ func (now *basis) since(was *basis, rulesName string) []string {
 	if now.OldBrowsers != was.OldBrowsers {
 		say("Containers for old browsers are %s now.", map[bool]string{true: "sent", false: "left out"}[now.OldBrowsers])
 	}
+	if now.Supply != was.Supply {
+		say("It holds %s now.", map[string]string{store.SupplyMade: "files that are made here, also where the supplier delivered them", store.SupplySmaller: "the supplier's own files or those made here, whichever are smaller"}[now.Supply]+
+			map[bool]string{true: "the supplier's own files where there are some"}[now.Supply == "" || now.Supply == store.SupplySupplied])
+	}
 	for _, f := range now.Faces {
 		at := slices.IndexFunc(was.Faces, func(o basisFace) bool { return o.Face == f.Face && o.Recipe == f.Recipe })
 		if at < 0 {
@@ -201,6 +208,9 @@ func (now *basis) since(was *basis, rulesName string) []string {
 			say("%s is %s now; it was %s.", f.Name, orAsItCame(f.Recipe), orAsItCame(o.Recipe))
 		case f.Key != o.Key && o.Key != "": // another text, other features
 			say("%s is %s as before, but otherwise.", f.Name, f.Recipe)
+		}
+		if o.Supplied != nil && *f.Supplied != *o.Supplied && now.Supply == was.Supply && f.Containers == o.Containers && f.Source == o.Source {
+			say("%s has files of its supplier for the pack now that it had not.", f.Name)
 		}
 		if f.Containers != o.Containers && now.RulesVersion == was.RulesVersion && now.OldBrowsers == was.OldBrowsers && now.Builder == was.Builder {
 			say("%s goes as %s now; it was %s.", f.Name, f.Containers, o.Containers)
@@ -343,7 +353,7 @@ func (c *Packaging) SupersededPacks(ctx context.Context, all *usage.Everywhere) 
 		rules := all.Book.Of(site)
 		changes, err := behind(site, rules, &p, func() *basis {
 			return basisOf(site, rules, p.Environment, app.Each(uses[p.SiteID], func(u usage.Use) basisFamily {
-				return basisFamily{id: u.Family.ID, name: u.Family.Name, recipe: u.Recipe, sends: u.Sends, faces: all.Styles[u.Family.ID], sheets: all.Sheets[u.Family.ID], source: sources}
+				return basisFamily{id: u.Family.ID, name: u.Family.Name, recipe: u.Recipe, sends: u.Sends, faces: all.FacesOn(site, u.Family.ID), sheets: all.Sheets[u.Family.ID], source: all.SourcesOn(site, sources)}
 			}))
 		})
 		if err != nil {

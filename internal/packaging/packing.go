@@ -36,6 +36,7 @@ type packedFace struct {
 	used       *usage.SiteFamily
 	face       *store.Face
 	cur        *store.FaceFile
+	supply     string           // the site's choice between its supplier's files and ours
 	parts      []facePart       // the files that it goes out from, where these are several
 	recipe     *reshape.Recipe  // with what the receiver makes necessary; nil for nothing
 	containers []font.Container // best first
@@ -164,7 +165,7 @@ func (p *packing) genericOf(family string) string {
 func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.SiteFamily, face *store.Face, cur *store.FaceFile) {
 	placements := usage.PlacementsOf(d.Site, u.Family.ID, u.Family.Name)
 	one := pack.Face{ID: face.ID, Facts: cur.Facts, Style: face.Style, Came: cur.File.Name, Why: u.Sends.Needs[face.ID]}
-	made := packedFace{family: family, used: u, face: face, cur: cur}
+	made := packedFace{family: family, used: u, face: face, cur: cur, supply: d.Choices.Supply}
 	var trim *reshape.Trim
 	if u.Recipe != nil {
 		trim = u.Recipe.Trim
@@ -174,7 +175,7 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 		made.parts = nil
 	}
 	var retype bool
-	made.containers, retype, made.trouble = p.Rules.ContainersOf(cur.Facts.Outlines)
+	made.containers, retype, made.trouble = usage.ContainersOn(d.Site, d.Rules.Rules, cur.Facts.Outlines, store.SuppliedOf(face.Files), !u.Recipe.Empty())
 	if len(made.containers) > 0 {
 		made.trouble = p.takesParts(&made)
 	}

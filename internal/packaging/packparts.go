@@ -62,7 +62,7 @@ func (p *packing) makings(f *packedFace) []conversion.Making {
 	for _, from := range f.sources() {
 		for _, to := range f.containers {
 			if recipe := f.recipeFor(to, f.whole()); !recipe.Plain() || !conversion.AsItCame(&from.File, to) {
-				out = append(out, conversion.Making{Source: from.File.SHA256, Place: from.Place, To: to, Reshape: recipe})
+				out = append(out, f.ways(from, to, recipe)...)
 			}
 		}
 	}
@@ -283,12 +283,13 @@ func (c *Packaging) packFiles(ctx context.Context, f *packedFace, from *store.Fa
 	var out []pack.File
 	for _, to := range f.containers {
 		recipe := f.recipeFor(to, base)
-		hash, bytes := from.File.SHA256, from.File.Bytes
-		if !recipe.Plain() || !conversion.AsItCame(&from.File, to) {
-			if recipe.Plain() {
-				recipe = nil
-			}
-			m := conversion.Making{Source: from.File.SHA256, Place: from.Place, To: to, Reshape: recipe}
+		if recipe.Plain() && conversion.AsItCame(&from.File, to) {
+			out = append(out, c.fileOf(ctx, to, from.File.SHA256, from.File.Bytes))
+			continue
+		}
+		var best *store.Derived
+		pending := false
+		for _, m := range f.ways(from, to, recipe) {
 			d, ok := known[m.Source+" "+m.Recipe()]
 			if !ok {
 				made, err := maker(ctx, &from.File, m)
@@ -296,19 +297,48 @@ func (c *Packaging) packFiles(ctx context.Context, f *packedFace, from *store.Fa
 					return nil, err
 				}
 				if made == nil {
-					out = append(out, pack.File{Container: to, Pending: true})
+					pending = true
 					continue
 				}
 				d = *made
 			}
-			hash, bytes = d.Hash, d.Bytes
+			if best == nil || d.Bytes < best.Bytes {
+				best = &d
+			}
 		}
-		out = append(out, pack.File{Container: to, Blob: pack.Blob{SHA256: hash, Bytes: bytes, Open: func() (io.ReadCloser, error) {
-			r, _, err := c.bucket.Open(ctx, bucket.Hash(hash))
-			return r, err
-		}}})
+		if pending {
+			out = append(out, pack.File{Container: to, Pending: true})
+			continue
+		}
+		out = append(out, c.fileOf(ctx, to, best.Hash, best.Bytes))
 	}
 	return out, nil
+}
+
+// fileOf returns a file of a pack whose bytes are in the bucket.
+func (c *Packaging) fileOf(ctx context.Context, to font.Container, hash string, bytes int64) pack.File {
+	return pack.File{Container: to, Blob: pack.Blob{SHA256: hash, Bytes: bytes, Open: func() (io.ReadCloser, error) {
+		r, _, err := c.bucket.Open(ctx, bucket.Hash(hash))
+		return r, err
+	}}}
+}
+
+// ways are the makings that give a container of a face: one, or, where the smaller of the
+// supplier's own and one that is made here is wanted, both.
+func (f *packedFace) ways(from *store.FaceFile, to font.Container, recipe *reshape.Recipe) []conversion.Making {
+	if recipe.Plain() {
+		recipe = nil
+	}
+	usual := conversion.Making{Source: from.File.SHA256, Place: from.Place, To: to, Reshape: recipe}
+	if recipe != nil || f.supply != store.SupplyMade && f.supply != store.SupplySmaller || !store.SuppliedOf(f.face.Files).Has(string(to)) {
+		return []conversion.Making{usual}
+	}
+	here := usual
+	here.Here = true
+	if f.supply == store.SupplyMade {
+		return []conversion.Making{here}
+	}
+	return []conversion.Making{usual, here}
 }
 
 // waiting counts the parts of a pack, and those of them that are made.

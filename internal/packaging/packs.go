@@ -82,7 +82,16 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 				continue
 			}
 			v := api.PlanFace{Face: face.ID, Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Style: face.Style, Full: cur.Facts.Names.Full, Postscript: cur.Facts.Names.PostScript,
+				File: planSource(cur), Stays: d.Choices.Stays(face.ID) == cur.FileID, Others: []api.PlanSource{},
 				Sent: slices.Contains(u.Sends.Sent, face.ID), Needed: u.Sends.Needs[face.ID], Changed: saidOnce(changed[face.ID]), Verdict: api.VerdictState(u.Verdict.State), Bytes: bytes[face.ID]}
+			for k := range face.Files {
+				if o := &face.Files[k]; !o.Current && !o.Beside {
+					v.Others = append(v.Others, planSource(o))
+				}
+			}
+			if n := len(face.Parts()); n > 0 {
+				v.Parts = &n
+			}
 			if v.Sent && l.Rules.Web() && (u.Recipe == nil || u.Recipe.Trim == nil && len(u.Recipe.Split) == 0) {
 				if n := trimSaves(&cur.Facts, v.Bytes); n > 0 {
 					v.TrimSaves = &n
@@ -105,6 +114,11 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 		}
 	}
 	return out, nil
+}
+
+// planSource shows a file that a face goes out from, or could.
+func planSource(l *store.FaceFile) api.PlanSource {
+	return api.PlanSource{Id: l.FileID, Name: l.File.Name, Version: l.Version, Container: api.Container(l.File.Container)}
 }
 
 // saidOnce writes what becomes of a face that goes as several, with a reason that

@@ -20,7 +20,7 @@ import (
 // of layers below its own.
 var layers = [][]string{
 	{"bucket", "store", "fetch", "mail", "password"},
-	{"store/accountdb", "store/deliverydb", "store/familydb", "store/finddb", "store/jobdb", "store/licensedb", "store/packdb", "store/reportdb", "store/shortlistdb", "store/sitedb", "store/usagedb"},
+	{"store/accountdb", "store/deliverydb", "store/facedb", "store/familydb", "store/finddb", "store/jobdb", "store/licensedb", "store/packdb", "store/reportdb", "store/shortlistdb", "store/sitedb", "store/usagedb"},
 	{"store/librarydb"},
 	{"work"},
 	{"app"},
@@ -65,8 +65,8 @@ var statements = map[string][]string{
 	"auth":        {"accountdb"},
 	"conversion":  {"familydb", "jobdb"},
 	"finding":     {"finddb", "librarydb", "shortlistdb"},
-	"imports":     {"deliverydb", "familydb", "librarydb", "licensedb"},
-	"library":     {"accountdb", "deliverydb", "familydb", "librarydb", "licensedb", "packdb", "usagedb"},
+	"imports":     {"deliverydb", "facedb", "familydb", "librarydb", "licensedb"},
+	"library":     {"accountdb", "deliverydb", "facedb", "familydb", "librarydb", "licensedb", "packdb", "usagedb"},
 	"licensing":   {"familydb", "licensedb", "packdb", "sitedb", "usagedb"},
 	"packaging":   {"familydb", "packdb", "sitedb"},
 	"reports":     {"accountdb", "deliverydb", "reportdb"},

@@ -13,10 +13,10 @@ import (
 	"mime/multipart"
 	"net/http"
 
-	. "sparecrate/api"
-
 	"github.com/labstack/echo/v5"
 	"github.com/oapi-codegen/runtime"
+
+	. "sparecrate/api"
 )
 
 // ServerInterface represents all server handlers.
@@ -126,6 +126,9 @@ type ServerInterface interface {
 	// ListFamilies Families, found by words and by what they are
 	// (GET /families)
 	ListFamilies(ctx *echo.Context, params ListFamiliesParams) error
+	// ChangeFamilies Change the origin, tags or shelf of several families
+	// (POST /families/change)
+	ChangeFamilies(ctx *echo.Context) error
 	// FindAlike Families that draw what a font file draws
 	// (POST /families/like)
 	FindAlike(ctx *echo.Context) error
@@ -204,6 +207,12 @@ type ServerInterface interface {
 	// RetryJob Have a job that was given up done again
 	// (POST /jobs/{id}/retry)
 	RetryJob(ctx *echo.Context, id Id) error
+	// ListLacks Families that lack something - a license, an origin, a document, styles, a decision
+	// (GET /lacks)
+	ListLacks(ctx *echo.Context, params ListLacksParams) error
+	// ConfirmRecognized Record the open licenses that families were recognized to be under
+	// (POST /lacks/confirm)
+	ConfirmRecognized(ctx *echo.Context) error
 	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
 	// (GET /languages)
 	ListLanguages(ctx *echo.Context) error
@@ -237,6 +246,9 @@ type ServerInterface interface {
 	// EndLicense What must come off if a license ends
 	// (GET /licenses/{id}/ending)
 	EndLicense(ctx *echo.Context, id Id) error
+	// CoverFamilies Have a license cover more families
+	// (POST /licenses/{id}/families)
+	CoverFamilies(ctx *echo.Context, id Id) error
 	// KeepPaper Keep a paper that came with a family as evidence of a license
 	// (POST /licenses/{id}/papers)
 	KeepPaper(ctx *echo.Context, id Id) error
@@ -1242,6 +1254,15 @@ func (w *ServerInterfaceWrapper) ListFamilies(ctx *echo.Context) error {
 	return err
 }
 
+// ChangeFamilies converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangeFamilies(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangeFamilies(ctx)
+	return err
+}
+
 // FindAlike converts echo context to params.
 func (w *ServerInterfaceWrapper) FindAlike(ctx *echo.Context) error {
 	var err error
@@ -1879,6 +1900,61 @@ func (w *ServerInterfaceWrapper) RetryJob(ctx *echo.Context) error {
 	return err
 }
 
+// ListLacks converts echo context to params.
+func (w *ServerInterfaceWrapper) ListLacks(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListLacksParams
+	// ------------- Optional query parameter "delivery" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "delivery", ctx.QueryParams(), &params.Delivery, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter delivery: %s", err))
+	}
+
+	// ------------- Optional query parameter "client" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
+	}
+
+	// ------------- Optional query parameter "what" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "what", ctx.QueryParams(), &params.What, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter what: %s", err))
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListLacks(ctx, params)
+	return err
+}
+
+// ConfirmRecognized converts echo context to params.
+func (w *ServerInterfaceWrapper) ConfirmRecognized(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ConfirmRecognized(ctx)
+	return err
+}
+
 // ListLanguages converts echo context to params.
 func (w *ServerInterfaceWrapper) ListLanguages(ctx *echo.Context) error {
 	var err error
@@ -2077,6 +2153,22 @@ func (w *ServerInterfaceWrapper) EndLicense(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.EndLicense(ctx, id)
+	return err
+}
+
+// CoverFamilies converts echo context to params.
+func (w *ServerInterfaceWrapper) CoverFamilies(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CoverFamilies(ctx, id)
 	return err
 }
 
@@ -3271,6 +3363,10 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/faces/:id/files/:file/back", wrapper.BringFileBack, options.OperationMiddlewares["bringFileBack"]...)
 	router.POST(options.BaseURL+"/faces/:id/files/:file/settle", wrapper.SettleConflict, options.OperationMiddlewares["settleConflict"]...)
 	router.PUT(options.BaseURL+"/faces/:id/files/:file/style", wrapper.RecordFileAs, options.OperationMiddlewares["recordFileAs"]...)
+	router.GET(options.BaseURL+"/lacks", wrapper.ListLacks, options.OperationMiddlewares["listLacks"]...)
+	router.POST(options.BaseURL+"/lacks/confirm", wrapper.ConfirmRecognized, options.OperationMiddlewares["confirmRecognized"]...)
+	router.POST(options.BaseURL+"/licenses/:id/families", wrapper.CoverFamilies, options.OperationMiddlewares["coverFamilies"]...)
+	router.POST(options.BaseURL+"/families/change", wrapper.ChangeFamilies, options.OperationMiddlewares["changeFamilies"]...)
 	router.POST(options.BaseURL+"/families/like", wrapper.FindAlike, options.OperationMiddlewares["findAlike"]...)
 	router.GET(options.BaseURL+"/character-sets", wrapper.ListCharacterSets, options.OperationMiddlewares["listCharacterSets"]...)
 	router.GET(options.BaseURL+"/families", wrapper.ListFamilies, options.OperationMiddlewares["listFamilies"]...)
@@ -4786,6 +4882,45 @@ func (response ListFamiliesdefaultApplicationProblemPlusJSONResponse) VisitListF
 	return err
 }
 
+type ChangeFamiliesRequestObject struct {
+	Body *ChangeFamiliesJSONRequestBody
+}
+
+type ChangeFamiliesResponseObject interface {
+	VisitChangeFamiliesResponse(w http.ResponseWriter) error
+}
+
+type ChangeFamilies200JSONResponse DoneFamilies
+
+func (response ChangeFamilies200JSONResponse) VisitChangeFamiliesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeFamiliesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeFamiliesdefaultApplicationProblemPlusJSONResponse) VisitChangeFamiliesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type FindAlikeRequestObject struct {
 	Body *multipart.Reader
 }
@@ -5931,6 +6066,84 @@ func (response RetryJobdefaultApplicationProblemPlusJSONResponse) VisitRetryJobR
 	return err
 }
 
+type ListLacksRequestObject struct {
+	Params ListLacksParams
+}
+
+type ListLacksResponseObject interface {
+	VisitListLacksResponse(w http.ResponseWriter) error
+}
+
+type ListLacks200JSONResponse LackPage
+
+func (response ListLacks200JSONResponse) VisitListLacksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLacksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLacksdefaultApplicationProblemPlusJSONResponse) VisitListLacksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmRecognizedRequestObject struct {
+	Body *ConfirmRecognizedJSONRequestBody
+}
+
+type ConfirmRecognizedResponseObject interface {
+	VisitConfirmRecognizedResponse(w http.ResponseWriter) error
+}
+
+type ConfirmRecognized200JSONResponse DoneFamilies
+
+func (response ConfirmRecognized200JSONResponse) VisitConfirmRecognizedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmRecognizeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ConfirmRecognizeddefaultApplicationProblemPlusJSONResponse) VisitConfirmRecognizedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListLanguagesRequestObject struct {
 }
 
@@ -6385,6 +6598,46 @@ type EndLicensedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response EndLicensedefaultApplicationProblemPlusJSONResponse) VisitEndLicenseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CoverFamiliesRequestObject struct {
+	Id   Id `json:"id"`
+	Body *CoverFamiliesJSONRequestBody
+}
+
+type CoverFamiliesResponseObject interface {
+	VisitCoverFamiliesResponse(w http.ResponseWriter) error
+}
+
+type CoverFamilies200JSONResponse License
+
+func (response CoverFamilies200JSONResponse) VisitCoverFamiliesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CoverFamiliesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CoverFamiliesdefaultApplicationProblemPlusJSONResponse) VisitCoverFamiliesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8946,6 +9199,9 @@ type StrictServerInterface interface {
 	// ListFamilies Families, found by words and by what they are
 	// (GET /families)
 	ListFamilies(ctx context.Context, request ListFamiliesRequestObject) (ListFamiliesResponseObject, error)
+	// ChangeFamilies Change the origin, tags or shelf of several families
+	// (POST /families/change)
+	ChangeFamilies(ctx context.Context, request ChangeFamiliesRequestObject) (ChangeFamiliesResponseObject, error)
 	// FindAlike Families that draw what a font file draws
 	// (POST /families/like)
 	FindAlike(ctx context.Context, request FindAlikeRequestObject) (FindAlikeResponseObject, error)
@@ -9024,6 +9280,12 @@ type StrictServerInterface interface {
 	// RetryJob Have a job that was given up done again
 	// (POST /jobs/{id}/retry)
 	RetryJob(ctx context.Context, request RetryJobRequestObject) (RetryJobResponseObject, error)
+	// ListLacks Families that lack something - a license, an origin, a document, styles, a decision
+	// (GET /lacks)
+	ListLacks(ctx context.Context, request ListLacksRequestObject) (ListLacksResponseObject, error)
+	// ConfirmRecognized Record the open licenses that families were recognized to be under
+	// (POST /lacks/confirm)
+	ConfirmRecognized(ctx context.Context, request ConfirmRecognizedRequestObject) (ConfirmRecognizedResponseObject, error)
 	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
 	// (GET /languages)
 	ListLanguages(ctx context.Context, request ListLanguagesRequestObject) (ListLanguagesResponseObject, error)
@@ -9057,6 +9319,9 @@ type StrictServerInterface interface {
 	// EndLicense What must come off if a license ends
 	// (GET /licenses/{id}/ending)
 	EndLicense(ctx context.Context, request EndLicenseRequestObject) (EndLicenseResponseObject, error)
+	// CoverFamilies Have a license cover more families
+	// (POST /licenses/{id}/families)
+	CoverFamilies(ctx context.Context, request CoverFamiliesRequestObject) (CoverFamiliesResponseObject, error)
 	// KeepPaper Keep a paper that came with a family as evidence of a license
 	// (POST /licenses/{id}/papers)
 	KeepPaper(ctx context.Context, request KeepPaperRequestObject) (KeepPaperResponseObject, error)
@@ -10315,6 +10580,52 @@ func (sh *strictHandler) ListFamilies(ctx *echo.Context, params ListFamiliesPara
 	return nil
 }
 
+// ChangeFamilies operation middleware
+func (sh *strictHandler) ChangeFamilies(ctx *echo.Context) error {
+	var request ChangeFamiliesRequestObject
+
+	var body ChangeFamiliesJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeFamilies(ctx.Request().Context(), request.(ChangeFamiliesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeFamilies")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeFamiliesResponseObject); ok {
+		return validResponse.VisitChangeFamiliesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // FindAlike operation middleware
 func (sh *strictHandler) FindAlike(ctx *echo.Context) error {
 	var request FindAlikeRequestObject
@@ -11136,6 +11447,77 @@ func (sh *strictHandler) RetryJob(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// ListLacks operation middleware
+func (sh *strictHandler) ListLacks(ctx *echo.Context, params ListLacksParams) error {
+	var request ListLacksRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLacks(ctx.Request().Context(), request.(ListLacksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLacks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListLacksResponseObject); ok {
+		return validResponse.VisitListLacksResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ConfirmRecognized operation middleware
+func (sh *strictHandler) ConfirmRecognized(ctx *echo.Context) error {
+	var request ConfirmRecognizedRequestObject
+
+	var body ConfirmRecognizedJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ConfirmRecognized(ctx.Request().Context(), request.(ConfirmRecognizedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ConfirmRecognized")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ConfirmRecognizedResponseObject); ok {
+		return validResponse.VisitConfirmRecognizedResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListLanguages operation middleware
 func (sh *strictHandler) ListLanguages(ctx *echo.Context) error {
 	var request ListLanguagesRequestObject
@@ -11474,6 +11856,54 @@ func (sh *strictHandler) EndLicense(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(EndLicenseResponseObject); ok {
 		return validResponse.VisitEndLicenseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CoverFamilies operation middleware
+func (sh *strictHandler) CoverFamilies(ctx *echo.Context, id Id) error {
+	var request CoverFamiliesRequestObject
+
+	request.Id = id
+
+	var body CoverFamiliesJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CoverFamilies(ctx.Request().Context(), request.(CoverFamiliesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CoverFamilies")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CoverFamiliesResponseObject); ok {
+		return validResponse.VisitCoverFamiliesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 
+	"sparecrate/internal/licensing"
 	"sparecrate/internal/server/edge"
 )
 
@@ -62,4 +63,37 @@ func (h *handlers) RecordFileAs(ctx context.Context, r RecordFileAsRequestObject
 		return nil, err
 	}
 	return RecordFileAs200JSONResponse(*f), nil
+}
+
+// ListLacks answers GET /lacks.
+func (h *handlers) ListLacks(ctx context.Context, r ListLacksRequestObject) (ListLacksResponseObject, error) {
+	page, err := h.rooms.Reports.Lacks(ctx, edge.Who(ctx), r.Params)
+	if err != nil {
+		return nil, err
+	}
+	return ListLacks200JSONResponse(*page), nil
+}
+
+func (h *handlers) ConfirmRecognized(ctx context.Context, r ConfirmRecognizedRequestObject) (ConfirmRecognizedResponseObject, error) {
+	done, err := licensing.ConfirmRecognized(ctx, h.rooms.Licensing, edge.Who(ctx), r.Body.Families)
+	if err != nil {
+		return nil, err
+	}
+	return ConfirmRecognized200JSONResponse(*done), nil
+}
+
+func (h *handlers) CoverFamilies(ctx context.Context, r CoverFamiliesRequestObject) (CoverFamiliesResponseObject, error) {
+	l, err := licensing.Cover(ctx, h.rooms.Licensing, edge.Who(ctx), r.Id, r.Body.Families)
+	if err != nil {
+		return nil, err
+	}
+	return CoverFamilies200JSONResponse(*l), nil
+}
+
+func (h *handlers) ChangeFamilies(ctx context.Context, r ChangeFamiliesRequestObject) (ChangeFamiliesResponseObject, error) {
+	done, err := h.rooms.Library.ChangeFamilies(ctx, edge.Who(ctx), *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return ChangeFamilies200JSONResponse(*done), nil
 }

@@ -115,24 +115,25 @@ func TestHostedFamilies(t *testing.T) {
 		}
 	}
 
-	// In-house: fetched into a delivery, the parts with the basic letters marked.
+	// In-house: fetched into a delivery, every part of every face.
 	source, open := f.JSON200.Hosted[0].Id, api.OriginOpen
 	in, err := c.BringFamilyInWithResponse(t.Context(), id, api.BringIn{Source: &source, Origin: &open})
 	require.NoError(t, err)
 	require.NotNil(t, in.JSON202, "%s", in.Body)
 	d := settledDelivery(t, c, in.JSON202.Id)
 	assert.Equal(t, 4, d.Counts.Fonts)
-	assert.Equal(t, 2, d.Counts.Marked)
+	assert.Equal(t, 4, d.Counts.Marked)
 	assert.Equal(t, 1, fonts.Calls("/files/brackmoor-700-latin.woff2"))
 	items, err := c.ListDeliveryItemsWithResponse(t.Context(), d.Id, &api.ListDeliveryItemsParams{Kind: new(api.ItemFont)})
 	require.NoError(t, err)
-	assert.Contains(t, items.JSON200.Items[0].Why, "Only a part of the face")
+	assert.Contains(t, items.JSON200.Items[0].Why, "It was served for U+0000-00FF")
 	_, err = c.AcceptDeliveryWithResponse(t.Context(), d.Id)
 	require.NoError(t, err)
-	require.Equal(t, 2, settledDelivery(t, c, d.Id).Counts.Taken)
+	require.Equal(t, 4, settledDelivery(t, c, d.Id).Counts.Taken)
 	f, err = c.GetFamilyWithResponse(t.Context(), id)
 	require.NoError(t, err)
-	assert.Len(t, f.JSON200.Faces, 2)
+	require.Len(t, f.JSON200.Faces, 2)
+	assert.Len(t, f.JSON200.Faces[0].Files, 2, "both parts, each with its range")
 	assert.Equal(t, api.OriginOpen, f.JSON200.Origin)
 	assert.Len(t, f.JSON200.Hosted, 2, "it is still served from there too")
 
@@ -158,8 +159,8 @@ func TestHostedInTheConsole(t *testing.T) {
 		browsertest.Until(`document.body.innerText.includes("Brackmoor Sans") && document.body.innerText.includes("Curly quotes")`),
 		press("Keep 1 family"), browsertest.Visible(`//h1[normalize-space()="Brackmoor Sans"]`),
 		browsertest.Until(`document.body.innerText.includes("Every page view") && document.body.innerText.includes("@import url(")`),
-		press("Bring in-house"), browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 4`))
-	assert.Contains(t, text(t, ctx), "Only a part of the face")
+		press("Bring in-house"), browsertest.Until(`document.querySelectorAll('[data-outcome="new"], [data-outcome="piece"]').length === 4`))
+	assert.Contains(t, text(t, ctx), "It was served for")
 }
 
 // TestAFamilyServedFromElsewhereDoesItsRoles puts a hosted family on a site: packs

@@ -70,6 +70,14 @@ func choicesView(c store.Choices) api.PackChoices {
 	if len(c.Weights) > 0 {
 		v.Weights = &c.Weights
 	}
+	if c.Supply != "" {
+		supply := api.PackChoicesSupply(c.Supply)
+		v.Supply = &supply
+	}
+	if len(c.Stay) > 0 {
+		stay := app.Each(c.Stay, func(s store.Stay) api.StayOn { return api.StayOn{Face: s.Face, File: s.File} })
+		v.Stay = &stay
+	}
 	return v
 }
 
@@ -368,6 +376,14 @@ func (c *Directory) SetChoices(ctx context.Context, p *store.Person, site int64,
 		}
 		choices.Weights = *in.Weights
 	}
+	if in.Supply != nil {
+		if choices.Supply = string(*in.Supply); !in.Supply.Valid() {
+			return nil, app.InvalidField("supply", "bad-supply", "%q is no choice between files; say supplied, made or smaller.", choices.Supply)
+		}
+	}
+	if in.Stay != nil {
+		choices.Stay = app.Each(*in.Stay, func(s api.StayOn) store.Stay { return store.Stay{Face: s.Face, File: s.File} })
+	}
 	for _, id := range choices.Send {
 		if slices.Contains(choices.Leave, id) {
 			return nil, app.InvalidField("leave", "both", "The face %d cannot be sent and left at home.", id)
@@ -378,6 +394,7 @@ func (c *Directory) SetChoices(ctx context.Context, p *store.Person, site int64,
 		return nil, app.Explain(err, "site")
 	}
 	on := map[int64]bool{}
+	files := map[store.Stay]bool{}
 	for _, f := range s.Families {
 		family, err := familydb.In(c.store).Family(ctx, f.ID)
 		if err != nil {
@@ -385,6 +402,14 @@ func (c *Directory) SetChoices(ctx context.Context, p *store.Person, site int64,
 		}
 		for _, face := range family.Faces {
 			on[face.ID] = true
+			for _, l := range face.Files {
+				files[store.Stay{Face: face.ID, File: l.FileID}] = true
+			}
+		}
+	}
+	for _, stay := range choices.Stay {
+		if !files[stay] {
+			return nil, app.InvalidField("stay", "no-such-version", "The file %d holds no version of the face %d, or that is on no family of the site %s.", stay.File, stay.Face, s.Name)
 		}
 	}
 	for _, id := range slices.Concat(choices.Send, choices.Leave) {
@@ -396,7 +421,7 @@ func (c *Directory) SetChoices(ctx context.Context, p *store.Person, site int64,
 		if err := sitedb.In(tx).SetChoices(ctx, site, version, choices); err != nil {
 			return app.Explain(err, "site")
 		}
-		return c.note(ctx, tx, p, "decided about packs", s.Name, fmt.Sprintf("%d faces more, %d left at home", len(choices.Send), len(choices.Leave)))
+		return c.note(ctx, tx, p, "decided about packs", s.Name, fmt.Sprintf("%d faces more, %d left at home, %d stay on a file", len(choices.Send), len(choices.Leave), len(choices.Stay)))
 	})
 	if err != nil {
 		return nil, err

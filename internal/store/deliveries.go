@@ -34,11 +34,12 @@ type DeliveryItem struct {
 	Origin        string // the same
 	Family        string // where it is not the one that the font names
 	Marked, Taken bool
-	Settle        string // what a person said of one in conflict: use or keep
-	Outcome       string // once taken
-	FamilyID      *int64 // that it went into
-	Unpacked      bool   // of an archive: nothing of it is left to unpack
-	Packed        bool   // it came in an archive
+	Settle        string   // what a person said of one in conflict: use or keep
+	Tags          []string `gorm:"serializer:json"` // that its family gets
+	Outcome       string   // once taken
+	FamilyID      *int64   // that it went into
+	Unpacked      bool     // of an archive: nothing of it is left to unpack
+	Packed        bool     // it came in an archive
 	Client        *Client
 	Meets         *Meeting `gorm:"-"` // of a font that is not put into its delivery yet
 }

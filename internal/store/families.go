@@ -1,6 +1,7 @@
 package store
 
 import (
+	"slices"
 	"time"
 
 	"sparecrate/font/facts"
@@ -88,6 +89,19 @@ func (f *Face) Parts() []FaceFile {
 		return nil
 	}
 	return out
+}
+
+// SuppliedOf are the containers that go out as their supplier made them: of the file in
+// use and of its siblings.
+func SuppliedOf(files []FaceFile) Containers {
+	var out Containers
+	for _, f := range files {
+		if (f.File.Faces == 1 || f.File.Container == "ttc") && (f.Current || f.Outcome == "sibling") {
+			out = append(out, f.File.Container)
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
 }
 
 // File is one container's bytes; the bytes themselves are in the bucket.

@@ -35,6 +35,32 @@ type Choices struct {
 	OldBrowsers bool    `json:"oldBrowsers,omitempty"`
 	Call        string  `json:"call,omitempty"`    // how the stylesheet is called
 	Weights     []int   `json:"weights,omitempty"` // a variable font is pinned at, where it is not taken
+	Supply      string  `json:"supply,omitempty"`  // which file goes out where the supplier delivered one
+	Stay        []Stay  `json:"stay,omitempty"`
+}
+
+// What Supply may be: the supplier's own files, which is usual; files made here; of the two
+// the smaller.
+const (
+	SupplySupplied = "supplied"
+	SupplyMade     = "made"
+	SupplySmaller  = "smaller"
+)
+
+// Stay says that a site stays on a file of a face, whatever other packs use.
+type Stay struct {
+	Face int64 `json:"face"`
+	File int64 `json:"file"`
+}
+
+// Stays returns the file that the site stays on of a face, 0 for none.
+func (c *Choices) Stays(face int64) int64 {
+	for _, s := range c.Stay {
+		if s.Face == face {
+			return s.File
+		}
+	}
+	return 0
 }
 
 // Placement says that a family does a role on a site.

@@ -12,6 +12,7 @@ type BearingFace struct {
 	FullName     string
 	Bearing      int64
 	Variable     bool
+	Supplied     Containers // that its supplier delivered
 }
 
 // FaceStyle is a face's place in its family.
@@ -26,7 +27,7 @@ type FaceStyle struct {
 
 // Bearing returns a face as verdicts need it.
 func (f *Face) Bearing() BearingFace {
-	return BearingFace{ID: f.ID, FamilyID: f.FamilyID, FullName: f.Listing.FullName, Bearing: f.Listing.Bearing, Variable: f.Listing.Variable}
+	return BearingFace{ID: f.ID, FamilyID: f.FamilyID, FullName: f.Listing.FullName, Bearing: f.Listing.Bearing, Variable: f.Listing.Variable, Supplied: f.Listing.Supplied}
 }
 
 // Standing returns a face's place in its family.

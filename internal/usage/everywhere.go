@@ -3,6 +3,7 @@ package usage
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 
 	"sparecrate/api"
@@ -68,6 +69,9 @@ func (c *Usage) Everywhere(ctx context.Context) (*Everywhere, error) {
 		return nil, err
 	}
 	if s.Book, err = c.Rules(ctx); err != nil {
+		return nil, err
+	}
+	if err := c.readStays(ctx, s.Evidence, slices.Collect(maps.Values(s.Sites))); err != nil {
 		return nil, err
 	}
 	if err := c.PlaceFaces(ctx, s.Evidence, placedFamilies(sites)); err != nil {

@@ -10,6 +10,7 @@ import (
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
+	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
@@ -32,6 +33,8 @@ type Evidence struct {
 	Counts      *Counts                     // against their limits
 	// Sheets are the stylesheets that families without files are served from.
 	Sheets map[int64][]store.HostedSheet
+	// Stays are the files that sites stay on.
+	Stays map[store.Stay]store.FaceFile
 }
 
 // weighing is what verdicts on families are worked out from, as it is recorded.
@@ -166,9 +169,9 @@ func (s *Evidence) addFaces(w *weighing) error {
 			old[f.FamilyID] = true
 			continue
 		}
-		one.ID, one.Name = f.ID, f.FullName
+		one.ID, one.Name, one.Webfont = f.ID, f.FullName, webfont(f.Supplied)
 		s.Faces[f.FamilyID] = append(s.Faces[f.FamilyID], one)
-		s.Styles[f.FamilyID] = append(s.Styles[f.FamilyID], FaceStyle{ID: f.ID, Variable: f.Variable, PostScript: one.PostScript})
+		s.Styles[f.FamilyID] = append(s.Styles[f.FamilyID], FaceStyle{ID: f.ID, Variable: f.Variable, PostScript: one.PostScript, Supplied: f.Supplied})
 	}
 	for id := range old {
 		f, err := w.whole(id)
@@ -180,13 +183,18 @@ func (s *Evidence) addFaces(w *weighing) error {
 	return nil
 }
 
+// webfont reports whether a web font is among containers.
+func webfont(supplied store.Containers) bool {
+	return supplied.Has(string(font.WOFF2)) || supplied.Has(string(font.WOFF))
+}
+
 // facesOf returns a family's faces as verdicts need them, out of their facts.
 func facesOf(f *store.Family) []license.Face {
 	var out []license.Face
 	for _, face := range f.Faces {
 		if cur := face.Current(); cur != nil {
 			one := license.FaceOf(&cur.Facts)
-			one.ID = face.ID
+			one.ID, one.Webfont = face.ID, webfont(store.SuppliedOf(face.Files))
 			out = append(out, one)
 		}
 	}
@@ -200,7 +208,7 @@ func StylesOf(f *store.Family) []FaceStyle {
 	for _, face := range f.Faces {
 		if cur := face.Current(); cur != nil {
 			postScript := cur.Facts.Outlines == facts.CFF || cur.Facts.Outlines == facts.CFF2
-			out = append(out, FaceStyle{ID: face.ID, Style: face.Style, Variable: len(cur.Facts.Axes) > 0, PostScript: postScript, Facts: facts.Face{Style: cur.Facts.Style, Axes: cur.Facts.Axes}})
+			out = append(out, FaceStyle{ID: face.ID, Style: face.Style, Variable: len(cur.Facts.Axes) > 0, PostScript: postScript, Supplied: store.SuppliedOf(face.Files), Facts: facts.Face{Style: cur.Facts.Style, Axes: cur.Facts.Axes}})
 		}
 	}
 	return out
@@ -230,6 +238,8 @@ type Question struct {
 	Changes []license.Change
 	Face    int64   // one face; 0 for all
 	Faces   []int64 // some; all when empty
+	// Instead are faces as a site that stays on older files of them has them.
+	Instead []license.Face
 	Day     *time.Time
 }
 
@@ -247,6 +257,14 @@ func (s *Evidence) question(a Question) license.Question {
 	}
 	if len(a.Faces) > 0 {
 		q.Faces = slices.DeleteFunc(slices.Clone(q.Faces), func(f license.Face) bool { return !slices.Contains(a.Faces, f.ID) })
+	}
+	if len(a.Instead) > 0 {
+		q.Faces = slices.Clone(q.Faces)
+		for _, f := range a.Instead {
+			if i := slices.IndexFunc(q.Faces, func(o license.Face) bool { return o.ID == f.ID }); i >= 0 {
+				q.Faces[i] = f
+			}
+		}
 	}
 	if a.Face != 0 {
 		q.Faces = slices.DeleteFunc(slices.Clone(s.Faces[a.Family.ID]), func(f license.Face) bool { return f.ID != a.Face })

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
@@ -77,7 +78,37 @@ type FaceStyle struct {
 	Style      string
 	Variable   bool
 	PostScript bool
-	Facts      facts.Face // its style and its weight axis alone
+	Supplied   store.Containers // that its supplier delivered
+	Facts      facts.Face       // its style and its weight axis alone
+}
+
+// ContainersOn returns the containers that a face goes out in on a site, best first, and
+// whether its outlines have to become TrueType ones for that: as its supplier made them
+// where a web font is among these, unless the site wants others or the face is changed.
+func ContainersOn(site *store.Site, rules *builder.Rules, outlines facts.Outlines, supplied store.Containers, changed bool) (out []font.Container, retype bool, err error) {
+	taken := RulesFor(site, rules)
+	usual := site.Choices.Supply == "" || site.Choices.Supply == store.SupplySupplied
+	if usual && !changed && !site.Choices.OldBrowsers {
+		return taken.SuppliedOf(outlines, supplied)
+	}
+	return taken.ContainersOf(outlines)
+}
+
+// ContainersOn returns the containers of a face on a site (see the function of that name).
+func (s *FaceStyle) ContainersOn(site *store.Site, rules *builder.Rules, changed bool) ([]font.Container, bool, error) {
+	outlines := facts.TrueType
+	if s.PostScript {
+		outlines = facts.CFF
+	}
+	return ContainersOn(site, rules, outlines, s.Supplied, changed)
+}
+
+// converts reports whether one of some containers is made from another, as a site has it;
+// not where nobody knows what was delivered.
+func (s *FaceStyle) converts(site *store.Site, containers []font.Container) bool {
+	return len(s.Supplied) > 0 && slices.ContainsFunc(containers, func(c font.Container) bool {
+		return !s.Supplied.Has(string(c)) || (site.Choices.Supply == store.SupplyMade || site.Choices.Supply == store.SupplySmaller) && len(s.Supplied) > 1
+	})
 }
 
 // place says where a face stands in its family.
@@ -139,9 +170,10 @@ func PlacementOf(p store.Placement, family string) pack.Placement {
 	return pack.Placement{Role: builder.Role(p.Role), Name: p.Name, Selector: p.Selector, Family: family, Face: p.FaceID, Weight: p.Weight, Slope: facts.Slope(p.Slope), Stack: p.Stack, Override: p.Override}
 }
 
-// sends chooses the faces of a family that go to a receiver.
-func (s *Evidence) sends(site *store.Site, family int64, name string, rules *builder.Rules) Selection {
-	faces := s.Styles[family]
+// sends chooses the faces of a family that go to a receiver; changed says that they are
+// changed on the way.
+func (s *Evidence) sends(site *store.Site, family int64, name string, rules *builder.Rules, changed bool) Selection {
+	faces := s.FacesOn(site, family)
 	out := Selection{Sent: make([]int64, 0, len(faces))}
 	placements := PlacementsOf(site, family, name)
 	if len(placements) > 0 { // without them all are needed, for nothing in particular
@@ -150,8 +182,7 @@ func (s *Evidence) sends(site *store.Site, family int64, name string, rules *bui
 			out.Needs[faces[n.Index].ID] = n.Why
 		}
 	}
-	_, retype, _ := RulesFor(site, rules).ContainersOf(facts.CFF)
-	changed := false
+	outlines, converted := false, false
 	for i := range faces {
 		f := &faces[i]
 		if !isSent(&site.Choices, f.ID, out.Needs) {
@@ -159,12 +190,91 @@ func (s *Evidence) sends(site *store.Site, family int64, name string, rules *bui
 			continue
 		}
 		out.Sent = append(out.Sent, f.ID)
-		changed = changed || retype && f.PostScript || f.Variable && !rules.Files.Variable
+		containers, retype, _ := f.ContainersOn(site, rules, changed)
+		outlines = outlines || retype || f.Variable && !rules.Files.Variable
+		converted = converted || f.converts(site, containers)
 	}
-	if changed {
-		out.changes = []license.Change{license.Outlines}
+	if outlines {
+		out.changes = append(out.changes, license.Outlines)
+	}
+	if converted {
+		out.changes = append(out.changes, license.Container)
 	}
 	return out
+}
+
+// stay returns the file that a site stays on of a face.
+func (s *Evidence) stay(site *store.Site, face int64) (*store.FaceFile, bool) {
+	file := site.Choices.Stays(face)
+	if file == 0 {
+		return nil, false
+	}
+	l, is := s.Stays[store.Stay{Face: face, File: file}]
+	return &l, is
+}
+
+// FacesOn returns the faces of a family as the choice of what is sent needs them, with the
+// files that a site stays on.
+func (s *Evidence) FacesOn(site *store.Site, family int64) []FaceStyle {
+	faces := s.Styles[family]
+	if len(site.Choices.Stay) == 0 {
+		return faces
+	}
+	out := slices.Clone(faces)
+	for i := range out {
+		if l, stays := s.stay(site, out[i].ID); stays {
+			out[i] = stayed(out[i], l)
+		}
+	}
+	return out
+}
+
+// SourcesOn returns the sources of faces with those of files that a site stays on.
+func (s *Evidence) SourcesOn(site *store.Site, sources map[int64]string) map[int64]string {
+	if len(site.Choices.Stay) == 0 {
+		return sources
+	}
+	out := maps.Clone(sources)
+	for _, one := range site.Choices.Stay {
+		if l, stays := s.stay(site, one.Face); stays {
+			out[one.Face] = l.File.SHA256
+		}
+	}
+	return out
+}
+
+// stayed is a face as a file of it has it that a site stays on.
+func stayed(out FaceStyle, l *store.FaceFile) FaceStyle {
+	out.Variable, out.PostScript = len(l.Facts.Axes) > 0, l.Facts.Outlines == facts.CFF || l.Facts.Outlines == facts.CFF2
+	out.Supplied = nil
+	if l.File.Faces == 1 {
+		out.Supplied = store.Containers{l.File.Container}
+	}
+	out.Facts = facts.Face{Style: l.Facts.Style, Axes: l.Facts.Axes}
+	return out
+}
+
+// staying returns a family as it is on a site: where the site stays on files, these are in
+// use.
+func (s *Evidence) staying(site *store.Site, f *store.Family) *store.Family {
+	if len(site.Choices.Stay) == 0 {
+		return f
+	}
+	out := *f
+	out.Faces = slices.Clone(f.Faces)
+	for i := range out.Faces {
+		face := &out.Faces[i]
+		l, stays := s.stay(site, face.ID)
+		if !stays {
+			continue
+		}
+		face.Together, face.Files = nil, slices.Clone(face.Files)
+		for k := range face.Files {
+			one := &face.Files[k]
+			one.Current, one.Beside, one.Outcome = one.FileID == l.FileID && one.Place == l.Place, false, ""
+		}
+	}
+	return &out
 }
 
 // isSent reports whether a face is sent: what is needed and not left at home, and
@@ -220,12 +330,19 @@ func (s *Evidence) useOn(family int64, rules *builder.Rules) license.Use {
 
 // On asks about a family on a site, as packs for it are made.
 func (s *Evidence) On(site *store.Site, f *store.Family, rules *builder.Rules, changes []license.Change) (Question, Selection) {
-	sent := s.sends(site, f.ID, f.Name, rules)
+	sent := s.sends(site, f.ID, f.Name, rules, len(changes) > 0)
 	a := Question{Family: f, Client: site.Client.Name, Site: site, Use: s.useOn(f.ID, rules)}
 	if len(sent.left) > 0 {
 		a.Faces = sent.Sent
 	}
 	a.Changes = sent.With(changes)
+	for _, id := range sent.Sent {
+		if l, stays := s.stay(site, id); stays {
+			one := license.FaceOf(&l.Facts)
+			one.ID = id
+			a.Instead = append(a.Instead, one)
+		}
+	}
 	return a, sent
 }
 

@@ -80,6 +80,9 @@ func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContent
 	if err != nil {
 		return nil, err
 	}
+	if err := c.readStays(ctx, weighed, app.Each(sites, func(d *Site) *store.Site { return d.Site })); err != nil {
+		return nil, err
+	}
 	signOffs, err := sitedb.In(c.store).SignOffs(ctx, on)
 	if err != nil {
 		return nil, err
@@ -107,7 +110,7 @@ func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContent
 			if err != nil {
 				return nil, err
 			}
-			u := SiteFamily{Family: f, Licenses: weighed.LicensesOf(f.ID), Recipe: recipe, Sheets: weighed.Sheets[f.ID]}
+			u := SiteFamily{Family: weighed.staying(d.Site, f), Licenses: weighed.LicensesOf(f.ID), Recipe: recipe, Sheets: weighed.Sheets[f.ID]}
 			question, sends := weighed.On(d.Site, f, d.Rules.Rules, ChangesOf(recipe))
 			if pack != nil {
 				question = weighed.asHeld(d.Site, f, d.Rules.Rules, ChangesOf(recipe), pack)
@@ -119,6 +122,16 @@ func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContent
 		}
 	}
 	return sites, nil
+}
+
+// readStays reads the files that sites stay on.
+func (c *Usage) readStays(ctx context.Context, s *Evidence, sites []*store.Site) (err error) {
+	var stays []store.Stay
+	for _, site := range sites {
+		stays = append(stays, site.Choices.Stay...)
+	}
+	s.Stays, err = usagedb.In(c.store).StayedOn(ctx, stays)
+	return err
 }
 
 // SignOffView shows a sign-off.

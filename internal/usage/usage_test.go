@@ -1,12 +1,14 @@
 package usage
 
 import (
+	"slices"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"sparecrate/font"
 	"sparecrate/font/facts"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/license"
@@ -58,7 +60,7 @@ func TestWhatIsSent(t *testing.T) {
 		{"a stand-in counts", store.Site{StandIns: []store.StandIn{{FamilyID: family, Name: "Arial", Weight: 700, Slope: "upright"}}}, []int64{3}, []int64{3}},
 	} {
 		s := sans()
-		got := s.sends(&c.site, family, "Skerrow Sans", shipped(t, "self-hosted"))
+		got := s.sends(&c.site, family, "Skerrow Sans", shipped(t, "self-hosted"), false)
 		assert.Equal(t, c.sent, got.Sent, c.why)
 		var needs []int64
 		for _, f := range s.Styles[family] {
@@ -95,10 +97,46 @@ func TestWhatAReceiverChanges(t *testing.T) {
 	} {
 		s := sans()
 		c.change(&s.Styles[family][0])
-		got := s.sends(&store.Site{}, family, "Skerrow Sans", shipped(t, c.kind))
+		got := s.sends(&store.Site{}, family, "Skerrow Sans", shipped(t, c.kind), false)
 		assert.Equal(t, c.want, got.With(nil), c.why)
 		assert.Equal(t, append([]license.Change{license.Subset}, c.want...), got.With([]license.Change{license.Subset}), c.why)
 		assert.Len(t, got.With([]license.Change{license.Outlines}), 1, "%s: not asked for twice", c.why)
+	}
+}
+
+// TestWhatIsConverted asks which containers a face goes out in by what its supplier
+// delivered and what the site chose, and whether that converts it.
+func TestWhatIsConverted(t *testing.T) {
+	all := func(c ...string) store.Containers { return c }
+	for _, c := range []struct {
+		why, kind string
+		site      store.Site
+		supplied  store.Containers
+		changed   bool
+		want      string
+		converts  bool
+	}{
+		{"a desktop font", "self-hosted", store.Site{}, all("ttf"), false, "woff2 and woff", true},
+		{"with the supplier's web font", "self-hosted", store.Site{}, all("ttf", "woff2"), false, "woff2", false},
+		{"with the supplier's older web font", "self-hosted", store.Site{}, all("ttf", "woff"), false, "woff", false},
+		{"with both", "self-hosted", store.Site{}, all("ttf", "woff", "woff2"), false, "woff2 and woff", false},
+		{"for old browsers, too", "self-hosted", store.Site{Choices: store.Choices{OldBrowsers: true}}, all("ttf", "woff2"), false, "woff2, woff, ttf, eot and svg", true},
+		{"made here", "self-hosted", store.Site{Choices: store.Choices{Supply: store.SupplyMade}}, all("ttf", "woff", "woff2"), false, "woff2 and woff", true},
+		{"the smaller", "self-hosted", store.Site{Choices: store.Choices{Supply: store.SupplySmaller}}, all("ttf", "woff", "woff2"), false, "woff2 and woff", true},
+		{"changed on the way", "self-hosted", store.Site{}, all("ttf", "woff2"), true, "woff2 and woff", true},
+		{"an app", "app-form", store.Site{}, all("ttf", "woff2"), false, "ttf", false},
+		{"a form that takes the best", "upload-form", store.Site{}, all("ttf", "woff"), false, "woff2", true},
+		{"a form that takes several together", "upload-form-several", store.Site{}, all("ttf", "woff2"), false, "woff2, woff and ttf", true},
+		{"not known", "self-hosted", store.Site{}, nil, false, "woff2 and woff", false},
+	} {
+		s := sans()
+		s.Styles[family] = s.Styles[family][:1]
+		s.Styles[family][0].Supplied = c.supplied
+		containers, _, err := s.Styles[family][0].ContainersOn(&c.site, shipped(t, c.kind), c.changed)
+		require.NoError(t, err)
+		assert.Equal(t, c.want, font.Listed(containers), c.why)
+		got := s.sends(&c.site, family, "Skerrow Sans", shipped(t, c.kind), c.changed)
+		assert.Equal(t, c.converts, slices.Contains(got.With(nil), license.Container), c.why)
 	}
 }
 

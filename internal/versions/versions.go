@@ -375,7 +375,7 @@ func (c *chooser) sameCharacters(class []int) {
 		e := c.compare(beside, i)
 		redrawn := e != nil && e.Sure() && e.Relation == identity.Version
 		switch {
-		case !had && !redrawn:
+		case !had && !redrawn, f.Print != nil && c.files[beside].Print != nil && f.Print.Content == c.files[beside].Print.Content && f.Print.Content != 0:
 			c.set(i, Sibling, beside)
 		case c.files[beside].Preferred > 0 || c.files[beside].Chosen || f.Preferred < 0:
 			c.set(i, SetAside, beside)

@@ -43,6 +43,11 @@ func drawn(design int16, text, redrawn string) *identity.Print {
 	return p
 }
 
+func content(p *identity.Print) *identity.Print {
+	p.Content = 7
+	return p
+}
+
 const (
 	latin    = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789.,;:!?"
 	greek    = "ΑΒΓΔΕΖΗΘΙΚΛΜΝΞΟΠΡΣΤΥΦΧΨΩαβγδεζηθικλμνξοπρστυφχψω"
@@ -111,19 +116,20 @@ func TestWhichFilesAreInUse(t *testing.T) {
 			"a: a used?, b conflict?"},
 		"other content, redrawn in another container": {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "woff2", "1.0", drawn(0, latin, "ABCDEFGHIJ"))},
 			"a: a used, b conflict"},
-		"two webfonts beside one":     {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, "")), f("b", "woff2", "1.0", drawn(0, latin, "")), f("c", "woff2", "1.0", drawn(0, latin, ""))}, "a: a used, b sibling?, c conflict?"},
-		"settled for the new one":     {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "ttf", "1.0", drawn(0, latin, "AB"), preferred(1))}, "b: a set-aside, b used"},
-		"settled for the one in use":  {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "ttf", "1.0", drawn(0, latin, "AB"), preferred(-1))}, "a: a used, b set-aside"},
-		"settled, and a newer comes":  {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse, preferred(1)), f("b", "ttf", "1.0", drawn(0, latin, "AB")), f("c", "ttf", "1.1", drawn(0, latin, ""))}, "c: a older, b older, c used"},
-		"chosen, and a newer comes":   {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), chosen), f("b", "ttf", "1.1", drawn(0, latin, ""), inUse)}, "a: a used, b newer"},
-		"a part chosen":               {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), chosen), f("b", "ttf", "1.0", drawn(0, whole, ""), inUse)}, "a: a used, b whole"},
-		"one of two parts chosen":     {[]versions.File{f("g", "ttf", "1.0", drawn(0, greek, ""), chosen), f("l", "ttf", "1.0", drawn(0, latin, ""), inUse)}, "g+l: g used, l piece"},
-		"mislabeled":                  {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "ttf", "2.0", drawn(1, whole, ""))}, "a: a used, b mislabeled"},
-		"mislabeled, nothing in use":  {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, "")), f("b", "ttf", "2.0", drawn(1, whole, ""))}, "b: a mislabeled?, b used?"},
-		"mislabeled, settled for it":  {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "ttf", "1.0", drawn(1, latin, ""), preferred(1))}, "b: a mislabeled, b used"},
-		"too little to tell":          {[]versions.File{f("a", "ttf", "1.0", drawn(0, "ab"+greek, ""), inUse), f("b", "ttf", "1.0", drawn(1, "ab"+cyrillic, ""))}, "b+a: a piece, b used"},
-		"not measured, newer":         {[]versions.File{f("a", "ttf", "1.0", nil, inUse), f("b", "ttf", "1.1", nil)}, "b: a older, b used"},
-		"not measured, other content": {[]versions.File{f("a", "ttf", "1.0", nil, inUse), f("b", "ttf", "1.0", nil), f("c", "woff", "1.0", nil)}, "a: a used, b conflict, c sibling"},
+		"the same font in other bytes": {[]versions.File{f("a", "ttf", "1.0", content(drawn(0, latin, "")), inUse), f("b", "ttf", "1.0", content(drawn(0, latin, "")))}, "a: a used, b sibling"},
+		"two webfonts beside one":      {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, "")), f("b", "woff2", "1.0", drawn(0, latin, "")), f("c", "woff2", "1.0", drawn(0, latin, ""))}, "a: a used, b sibling?, c conflict?"},
+		"settled for the new one":      {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "ttf", "1.0", drawn(0, latin, "AB"), preferred(1))}, "b: a set-aside, b used"},
+		"settled for the one in use":   {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "ttf", "1.0", drawn(0, latin, "AB"), preferred(-1))}, "a: a used, b set-aside"},
+		"settled, and a newer comes":   {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse, preferred(1)), f("b", "ttf", "1.0", drawn(0, latin, "AB")), f("c", "ttf", "1.1", drawn(0, latin, ""))}, "c: a older, b older, c used"},
+		"chosen, and a newer comes":    {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), chosen), f("b", "ttf", "1.1", drawn(0, latin, ""), inUse)}, "a: a used, b newer"},
+		"a part chosen":                {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), chosen), f("b", "ttf", "1.0", drawn(0, whole, ""), inUse)}, "a: a used, b whole"},
+		"one of two parts chosen":      {[]versions.File{f("g", "ttf", "1.0", drawn(0, greek, ""), chosen), f("l", "ttf", "1.0", drawn(0, latin, ""), inUse)}, "g+l: g used, l piece"},
+		"mislabeled":                   {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "ttf", "2.0", drawn(1, whole, ""))}, "a: a used, b mislabeled"},
+		"mislabeled, nothing in use":   {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, "")), f("b", "ttf", "2.0", drawn(1, whole, ""))}, "b: a mislabeled?, b used?"},
+		"mislabeled, settled for it":   {[]versions.File{f("a", "ttf", "1.0", drawn(0, latin, ""), inUse), f("b", "ttf", "1.0", drawn(1, latin, ""), preferred(1))}, "b: a mislabeled, b used"},
+		"too little to tell":           {[]versions.File{f("a", "ttf", "1.0", drawn(0, "ab"+greek, ""), inUse), f("b", "ttf", "1.0", drawn(1, "ab"+cyrillic, ""))}, "b+a: a piece, b used"},
+		"not measured, newer":          {[]versions.File{f("a", "ttf", "1.0", nil, inUse), f("b", "ttf", "1.1", nil)}, "b: a older, b used"},
+		"not measured, other content":  {[]versions.File{f("a", "ttf", "1.0", nil, inUse), f("b", "ttf", "1.0", nil), f("c", "woff", "1.0", nil)}, "a: a used, b conflict, c sibling"},
 	} {
 		for i := range test.files {
 			test.files[i].ID = int64(i)

@@ -298,6 +298,20 @@ export const deliveryFamilies = (id: Ref<number>, from: Ref<string | undefined>)
     ...paged,
     placeholderData: (before) => before,
   })
+export const deliveryTitle = (id: Ref<number>) =>
+  useQuery({
+    queryKey: ['deliveries', id, 'title'],
+    enabled: computed(() => id.value > 0),
+    queryFn: async () => (await data(api.GET('/deliveries/{id}', one(id)))).title,
+  })
+export const lacks = (filter: Ref<{ delivery?: number; client?: number; what?: Schemas['LackCode'][] }>) =>
+  useInfiniteQuery({
+    queryKey: ['lacks', filter],
+    queryFn: ({ pageParam }) =>
+      data(api.GET('/lacks', { params: { query: { ...filter.value, cursor: pageParam, limit: 200 } } })),
+    ...paged,
+    placeholderData: (before) => before,
+  })
 export const deliveryItems = (id: Ref<number>) =>
   useInfiniteQuery({
     queryKey: ['deliveries', id, 'items'],

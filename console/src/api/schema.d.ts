@@ -582,6 +582,82 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/lacks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Families that lack something - a license, an origin, a document, styles, a decision */
+        get: operations["listLacks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/lacks/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record the open licenses that families were recognized to be under
+         * @description One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+         */
+        post: operations["confirmRecognized"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/licenses/{id}/families": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a license cover more families */
+        post: operations["coverFamilies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/families/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change the origin, tags or shelf of several families
+         * @description One family after the other; what cannot be changed is told with the reason and stops nothing.
+         */
+        post: operations["changeFamilies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/families/like": {
         parameters: {
             query?: never;
@@ -2582,6 +2658,48 @@ export interface components {
             style: string;
             files: components["schemas"]["File"][];
         };
+        /**
+         * @description `license`: none is recorded; `unconfirmed`: an open license was recognized and nobody confirmed it; `document`: no document proves
+         *     the license; `origin`: nobody knows where it came from; `mates`: styles that text asks for are missing; `conflict`: somebody has to
+         *     say which of several files counts.
+         * @enum {string}
+         */
+        LackCode: "license" | "unconfirmed" | "document" | "origin" | "mates" | "conflict";
+        Lack: {
+            code: components["schemas"]["LackCode"];
+            message: string;
+        };
+        FamilyLacks: {
+            family: components["schemas"]["Ref"];
+            client: components["schemas"]["Ref"];
+            origin: components["schemas"]["Origin"];
+            faces: number;
+            lacks: components["schemas"]["Lack"][];
+            /** @description SPDX identifiers of open licenses that its files speak of and that are not confirmed */
+            recognized: string[];
+        };
+        LackPage: {
+            items: components["schemas"]["FamilyLacks"][];
+            next?: string;
+        };
+        SomeFamilies: {
+            families: number[];
+        };
+        FamiliesChange: {
+            families: number[];
+            origin?: components["schemas"]["Origin"];
+            /** @description Besides those that each has */
+            tags?: string[];
+            retired?: boolean;
+        };
+        RefusedFamily: {
+            family: components["schemas"]["Ref"];
+            why: string;
+        };
+        DoneFamilies: {
+            done: components["schemas"]["Ref"][];
+            refused: components["schemas"]["RefusedFamily"][];
+        };
         RecordAs: {
             /** @description The style with a word for its weight, or a weight from 1 to 1000 */
             style: string;
@@ -2737,6 +2855,7 @@ export interface components {
             /** @description A person has to settle it before accepting takes it in */
             undecided?: boolean;
             settle?: components["schemas"]["Settle"];
+            tags?: string[];
         };
         DeliveryItemPage: {
             items: components["schemas"]["DeliveryItem"][];
@@ -2753,6 +2872,8 @@ export interface components {
             /** @description The family they are to join or start, also when they come again; empty for the one they name */
             family?: string;
             settle?: components["schemas"]["Settle"];
+            /** @description Words that their families are found by from then on, besides those that they have */
+            tags?: string[];
         };
         Paper: {
             /** Format: int64 */
@@ -3715,6 +3836,20 @@ export interface components {
              * @description About what trimming it to the Latin letters would save
              */
             trimSaves?: number;
+            file: components["schemas"]["PlanSource"];
+            /** @description The site stays on that file */
+            stays: boolean;
+            /** @description Other files of the face that the site could stay on */
+            others: components["schemas"]["PlanSource"][];
+            /** @description In how many files it is here, where it is here in parts */
+            parts?: number;
+        };
+        PlanSource: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            version: string;
+            container: components["schemas"]["Container"];
         };
         Plan: {
             /** @description Files that are being made: their sizes are not known yet, and the slip comes with the last one */
@@ -4833,6 +4968,114 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    listLacks: {
+        parameters: {
+            query?: {
+                /** @description Only what came into the catalog with that delivery */
+                delivery?: number;
+                /** @description Only families of that client */
+                client?: number;
+                /** @description Only families that lack one of these */
+                what?: components["schemas"]["LackCode"][];
+                /** @description The `next` of the page before */
+                cursor?: components["parameters"]["Cursor"];
+                limit?: components["parameters"]["Limit"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page of families by name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LackPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    confirmRecognized: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SomeFamilies"];
+            };
+        };
+        responses: {
+            /** @description What was done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneFamilies"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    coverFamilies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SomeFamilies"];
+            };
+        };
+        responses: {
+            /** @description The license */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["License"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeFamilies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FamiliesChange"];
+            };
+        };
+        responses: {
+            /** @description What was done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneFamilies"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     findAlike: {
         parameters: {
             query?: never;
@@ -5908,7 +6151,7 @@ export interface operations {
                 /** @description Number of one face; all when left out */
                 face?: number;
                 /** @description What is changed on the way out */
-                change?: ("subset" | "outlines" | "name")[];
+                change?: ("subset" | "outlines" | "name" | "container")[];
                 /** @description Today when left out */
                 day?: string;
             };

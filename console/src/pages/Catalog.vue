@@ -83,7 +83,9 @@ watch(shown, (items) => {
   <div class="page">
     <div class="head">
       <h1>Catalog</h1>
-      <RouterLink to="/intake">Add fonts</RouterLink>
+      <span class="row"
+        ><RouterLink to="/lacks">What lacks what</RouterLink><RouterLink to="/intake">Add fonts</RouterLink></span
+      >
     </div>
     <div class="tools sheet">
       <div class="row find">

@@ -1,21 +1,23 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { ElButton, ElCheckbox, ElInput, ElMessageBox, ElOption, ElProgress, ElSelect } from 'element-plus'
+import { ElButton, ElInput, ElMessageBox, ElOption, ElProgress, ElSelect } from 'element-plus'
 import { computed, reactive, ref, toRef, watch, watchEffect } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
 import { change, clients, delivery, deliveryFamilies, deliveryItems, me } from '../api/queries'
+import DeliveryBulk from '../components/delivery/DeliveryBulk.vue'
+import DeliveryGroup from '../components/delivery/DeliveryGroup.vue'
 import DropZone from '../components/intake/DropZone.vue'
 import Trouble from '../components/shared/Trouble.vue'
+import { concern, grouped, type Concern, type Group } from '../state/delivery'
 import { useTrouble } from '../state/form'
 import { bytes, deliveryStates, label, origins, some, when } from '../state/show'
 import { sendAll, stop, uploads } from '../state/uploads'
 
 /** What arrived together, looked through before it is taken in. */
 const props = defineProps<{ id: number }>()
-type Item = Schemas['DeliveryItem']
 const queries = useQueryClient()
 const { data: d, error } = delivery(toRef(props, 'id'))
-const { data: pages, fetchNextPage, hasNextPage, refetch } = deliveryItems(toRef(props, 'id'))
+const { data: pages, fetchNextPage, hasNextPage, isFetching: reads, refetch } = deliveryItems(toRef(props, 'id'))
 watch(d, () => void refetch()) // what became of the delivery became of its things
 const { data: known } = clients()
 const { data: person } = me()
@@ -38,27 +40,31 @@ const {
   computed(() => d.value?.nextFamilies),
 )
 const families = computed(() => [...(d.value?.families ?? []), ...(later.value?.pages.flatMap((p) => p.items) ?? [])])
-/** Fonts by the family they go into, in the order of the delivery. */
-const groups = computed(() => {
-  const out = new Map<
-    string,
-    { name: string; client: Schemas['Ref']; items: Item[]; facts?: Schemas['DeliveryFamily'] }
-  >()
-  for (const i of fonts.value) {
-    const key = `${i.client!.id} ${i.family!.toLowerCase()}`
-    const group = out.get(key) ?? {
-      name: i.family!,
-      client: i.client!,
-      items: [],
-      facts: families.value.find(
-        (f) => f.client.id === i.client!.id && f.name.toLowerCase() === i.family!.toLowerCase(),
-      ),
-    }
-    group.items.push(i)
-    out.set(key, group)
-  }
-  return [...out.values()]
+const groups = computed(() => grouped(fonts.value, families.value))
+
+/** The first fonts are read without being asked for: what has to be decided may stand anywhere. */
+const mostRead = 3000
+watchEffect(() => {
+  if (hasNextPage.value && !reads.value && items.value.length < mostRead) void fetchNextPage()
 })
+const concerns: { value: Concern | ''; label: string }[] = [
+  { value: '', label: 'All' },
+  { value: 'decide', label: 'To decide' },
+  { value: 'mind', label: 'To mind' },
+  { value: 'new', label: 'New' },
+  { value: 'known', label: 'There already' },
+]
+const only = ref<Concern | ''>('')
+const count = (c: Concern | '') => groups.value.filter((g) => !c || concern(g.items) === c).length
+const shown = computed(() => groups.value.filter((g) => !only.value || concern(g.items) === only.value))
+/** With few fonts all of them are shown; with many, families are unfolded one by one. */
+const few = computed(() => fonts.value.length <= 40)
+
+const picked = reactive(new Set<string>())
+const chosen = computed(() => groups.value.filter((g) => picked.has(g.key)))
+const open = (gs: Group[]) => gs.flatMap((g) => g.items.filter((i) => !i.taken).map((i) => i.id))
+const pickAll = (on: boolean) => shown.value.forEach((g) => (on ? picked.add(g.key) : picked.delete(g.key)))
+const fresh = computed(() => fonts.value.some((i) => !i.taken && !i.marked && i.outcome !== 'same'))
 
 watchEffect(() => {
   if (areLater.value && !readsLater.value && groups.value.some((g) => !g.facts)) void laterFamilies()
@@ -112,15 +118,14 @@ async function turnDown() {
 /** The family whose fonts are being changed. */
 const editing = ref('')
 const edit = reactive({ client: '', origin: '' as Schemas['Origin'] | '', family: '' })
-function begin(name: string, group: { client: Schemas['Ref']; items: Item[] }) {
-  editing.value = editing.value === name ? '' : name
-  Object.assign(edit, { client: group.client.name, origin: group.items[0].origin ?? '', family: name })
+function begin(group: Group) {
+  editing.value = editing.value === group.key ? '' : group.key
+  Object.assign(edit, { client: group.client.name, origin: group.items[0]?.origin ?? '', family: group.name })
 }
-async function apply(group: { name: string; items: Item[] }) {
+async function apply(group: Group) {
   await trouble.guard(async () => {
-    const open = group.items.filter((i) => !i.taken).map((i) => i.id)
     const family = edit.family.trim() !== group.name ? edit.family.trim() : undefined
-    await mark.mutateAsync({ items: open, client: edit.client, origin: edit.origin || undefined, family })
+    await mark.mutateAsync({ items: open([group]), client: edit.client, origin: edit.origin || undefined, family })
     editing.value = ''
   })
 }
@@ -168,35 +173,63 @@ const kinds: Record<string, string> = { paper: 'Paper', 'left-out': 'Left out', 
         >
         <span v-if="may" class="row">
           <ElButton
+            v-if="d.counts.marked || fresh || !d.counts.fonts || d.state === 'settled'"
             type="primary"
             :disabled="!d.counts.marked || busy || d.unpacking > 0"
             :loading="accept.isPending.value"
             @click="accept.mutate(undefined)"
             >Take in {{ some(d.counts.marked, 'font') }}</ElButton
           >
+          <ElButton
+            v-else
+            type="primary"
+            :disabled="busy || d.unpacking > 0"
+            :loading="accept.isPending.value"
+            @click="accept.mutate(undefined)"
+            >Close: nothing is new</ElButton
+          >
           <ElButton v-if="d.state === 'open'" @click="turnDown">Turn down</ElButton>
         </span>
       </div>
       <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
 
-      <section v-for="g in groups" :key="`${g.client.id} ${g.name}`" class="group" :data-family="g.name">
-        <div class="row">
-          <h2>
-            <RouterLink v-if="g.facts?.family" :to="`/families/${g.facts.family.id}`">{{ g.name }}</RouterLink><template
-              v-else
-              >{{ g.name }}</template
-            >
-          </h2>
-          <span class="soft small"
-            >{{ g.client.name }}, {{ label(origins, g.items[0].origin ?? 'unknown').toLowerCase()
-            }}{{ g.facts && !g.facts.family ? '; a new family' : '' }}</span
-          >
-          <ElButton v-if="may && g.items.some((i) => !i.taken)" size="small" text @click="begin(g.name, g)"
-            >Change</ElButton
-          >
-        </div>
-        <p v-for="w in g.facts?.warnings ?? []" :key="w" class="query small">{{ w }}</p>
-        <form v-if="editing === g.name" class="row sheet" @submit.prevent="apply(g)">
+      <p v-if="d.counts.taken" class="small">
+        <RouterLink :to="`/lacks?delivery=${d.id}`">What the families of it lack</RouterLink>
+      </p>
+      <div v-if="groups.length > 1" class="row small filter">
+        <label v-for="c in concerns" :key="c.value" class="row"
+          ><input v-model="only" type="radio" name="concern" :value="c.value" :disabled="!count(c.value)" />{{
+            c.label
+          }}
+          ({{ count(c.value) }})</label
+        >
+        <label v-if="may && open(shown).length" class="row"
+          ><input
+            type="checkbox"
+            :checked="shown.every((g) => picked.has(g.key))"
+            @change="pickAll(($event.target as HTMLInputElement).checked)"
+          />Choose all shown</label
+        >
+        <span v-if="hasNextPage" class="soft">Reading the rest …</span>
+      </div>
+      <DeliveryBulk
+        v-if="may && chosen.length"
+        :families="chosen.length"
+        :fonts="open(chosen).length"
+        @change="(body) => mark.mutate({ ...body, items: open(chosen) })"
+      />
+      <DeliveryGroup
+        v-for="g in shown"
+        :key="g.key"
+        :group="g"
+        :may="may"
+        :open="few"
+        :picked="picked.has(g.key)"
+        @update:picked="(on) => (on ? picked.add(g.key) : picked.delete(g.key))"
+        @change="(body) => mark.mutate(body)"
+        @edit="begin(g)"
+      >
+        <form v-if="editing === g.key" class="row sheet" @submit.prevent="apply(g)">
           <ElSelect v-model="edit.client" class="pick" aria-label="Client of these fonts"
             ><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.name" :label="c.name"
           /></ElSelect>
@@ -204,39 +237,12 @@ const kinds: Record<string, string> = { paper: 'Paper', 'left-out': 'Left out', 
             ><ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label"
           /></ElSelect>
           <ElInput v-model="edit.family" class="pick" maxlength="200" aria-label="Family of these fonts" />
-          <ElButton type="primary" native-type="submit"
-            >Change {{ some(g.items.filter((i) => !i.taken).length, 'font') }}</ElButton
-          >
+          <ElButton type="primary" native-type="submit">Change {{ some(open([g]).length, 'font') }}</ElButton>
           <span class="soft small"
             >Another family is remembered: fonts that name this one go there when they come again.</span
           >
         </form>
-        <ul class="list">
-          <li v-for="i in g.items" :key="i.id" class="item" :data-outcome="i.outcome" :data-taken="i.taken">
-            <ElCheckbox
-              v-if="may && !i.taken"
-              :model-value="i.marked"
-              :aria-label="`Take in ${i.path}`"
-              @change="(on) => mark.mutate({ items: [i.id], mark: !!on })"
-            />
-            <span v-else class="soft small">{{ i.taken ? 'in' : i.marked ? '…' : 'out' }}</span>
-            <span
-              ><span class="soft small file">{{ folder(i.path) }}</span
-              ><strong class="file">{{ i.path.slice(folder(i.path).length) }}</strong>
-              <span class="soft small">{{ i.faces.join(', ') }}, {{ bytes(i.bytes) }}</span></span
-            >
-            <span
-              >{{ i.why }}
-              <RouterLink v-if="i.taken || (i.outcome === 'same' && i.familyId)" :to="`/families/${i.familyId}`"
-                >Open {{ i.family }}</RouterLink
-              ></span
-            >
-            <template v-if="i.outcome !== 'same'"
-              ><span v-for="p in i.problems" :key="p" class="small query note">{{ p }}</span></template
-            >
-          </li>
-        </ul>
-      </section>
+      </DeliveryGroup>
 
       <template v-if="rest.length">
         <h2>Besides</h2>
@@ -279,12 +285,6 @@ const kinds: Record<string, string> = { paper: 'Paper', 'left-out': 'Left out', 
 .verdict-bar {
   margin-bottom: 1rem;
   justify-content: space-between;
-}
-.group {
-  margin-bottom: 1.4rem;
-}
-.group h2 {
-  margin: 0;
 }
 .pick {
   width: 13rem;

@@ -9,6 +9,7 @@ import FamilyPack from '../components/family/FamilyPack.vue'
 import FamilyPapers from '../components/family/FamilyPapers.vue'
 import FamilyHosted from '../components/family/FamilyHosted.vue'
 import FamilyMove from '../components/family/FamilyMove.vue'
+import FamilyRemoved from '../components/family/FamilyRemoved.vue'
 import FamilyProposals from '../components/family/FamilyProposals.vue'
 import FamilyVerdict from '../components/family/FamilyVerdict.vue'
 import LicenseForm from '../components/licenses/LicenseForm.vue'
@@ -50,6 +51,7 @@ const recording = ref(false)
           :verdict="f.verdict.state"
         />
       </template>
+      <FamilyRemoved v-if="f.removed.length" :faces="f.removed" :may-edit="mayEdit" />
       <details v-if="mayEdit && f.faces.length" class="moving">
         <summary>Move faces, split or merge</summary>
         <FamilyMove :key="f.id" :family="f" />

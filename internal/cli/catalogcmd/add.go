@@ -159,8 +159,10 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 			}
 		}
 	}
-	if take && out.Counts.Marked > 0 {
-		if _, err := terminal.Call[api.Delivery](s.AcceptDelivery(ctx, d.Id)); err != nil {
+	// With nothing new in it a delivery is closed, and the papers beside fonts are kept.
+	if take || out.Counts.Marked == 0 && out.Counts.Fonts > 0 {
+		_, err := terminal.Call[api.Delivery](s.AcceptDelivery(ctx, d.Id))
+		if err != nil && !(out.Counts.Marked == 0 && terminal.IsProblem(err, "nothing-marked")) {
 			return err
 		}
 		if out.Delivery, err = settled(ctx, c, s, d.Id, "taking in"); err != nil {
@@ -187,7 +189,10 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 			_, _ = fmt.Fprintf(w, "%d files of the folders were not sent: they are neither fonts nor papers.\n", left)
 		}
 		if out.Counts.Marked > 0 {
-			_, _ = fmt.Fprintf(w, "Nothing of it is in the catalog yet. Take it in with `sparecrate deliveries accept %d`.\n", d.Id)
+			if out.Counts.Taken == 0 {
+				_, _ = fmt.Fprintf(w, "Nothing of it is in the catalog yet. Take it in with `sparecrate deliveries accept %d`.\n", d.Id)
+			}
+			undecided(w, out.Delivery, out.Items)
 		}
 	})
 	return errors.Join(err, out.refused(c))

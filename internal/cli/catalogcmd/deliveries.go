@@ -62,6 +62,8 @@ func DeliveriesCommand() *cli.Command {
 					&cli.StringFlag{Name: "client", Usage: "`NAME` or number of the client"},
 					&cli.StringFlag{Name: "origin", Usage: "bought, client, open, commissioned, hosted or unknown"},
 					&cli.StringFlag{Name: "family", Usage: "the family `NAME` that they join or start; an empty one for the one they name"},
+					&cli.StringSliceFlag{Name: "tag", Usage: "a `WORD` that their families are found by; may be repeated, '' for none"},
+					&cli.StringFlag{Name: "settle", Usage: "of fonts in conflict with others, which `COUNTS`: use for these, keep for the others"},
 				},
 				Action: deliveryAction(markItems),
 			},
@@ -169,6 +171,14 @@ func markItems(ctx context.Context, c *cli.Command, s *api.Client, id int64, mor
 		v := c.String("family")
 		change.Family = &v
 	}
+	if c.IsSet("tag") {
+		tags := c.StringSlice("tag")
+		change.Tags = &tags
+	}
+	if c.IsSet("settle") {
+		v := api.Settle(c.String("settle"))
+		change.Settle = &v
+	}
 	return terminal.Call[api.Delivery](s.ChangeDeliveryItems(ctx, id, change))
 }
 
@@ -215,6 +225,8 @@ func showDelivery(w io.Writer, d *api.Delivery, items []api.DeliveryItem) {
 			switch {
 			case it.Taken:
 				mark = "taken"
+			case it.Undecided != nil:
+				mark = "decide"
 			case it.Marked:
 				mark = "marked"
 			}
@@ -246,5 +258,20 @@ func showDelivery(w io.Writer, d *api.Delivery, items []api.DeliveryItem) {
 	}
 	if len(rest) > 0 {
 		_, _ = fmt.Fprintf(w, "\n%s\n", strings.Join(rest, "\n"))
+	}
+	undecided(w, d, items)
+}
+
+// undecided says how fonts are settled that wait for that.
+func undecided(w io.Writer, d *api.Delivery, items []api.DeliveryItem) {
+	var waiting []string
+	for _, it := range items {
+		if it.Undecided != nil && it.Marked {
+			waiting = append(waiting, strconv.FormatInt(it.Id, 10))
+		}
+	}
+	if len(waiting) > 0 {
+		_, _ = fmt.Fprintf(w, "\nSomebody has to say of %s which file counts, with\n`sparecrate deliveries mark --settle use %d %s`, or with --settle keep for the others.\n",
+			terminal.Count(len(waiting), "font"), d.Id, strings.Join(waiting[:min(len(waiting), 6)], " "))
 	}
 }

@@ -22,7 +22,7 @@ func FamilyCommand() *cli.Command {
 		Name: "family", Usage: "show a family: faces, names, permission, files, licenses, sites; change, retire or delete it", ArgsUsage: "FAMILY",
 		Description: terminal.Example("FAMILY is a number or a whole name.", "sparecrate family 'Skerrow Sans'"),
 		Flags:       []cli.Flag{terminal.JSONFlag},
-		Commands:    []*cli.Command{versionsCommand(), useFileCommand(), changeFamilyCommand(), retireCommand(), deleteCommand(), bringBackCommand()},
+		Commands:    append([]*cli.Command{versionsCommand(), changeFamilyCommand(), retireCommand(), deleteCommand(), bringBackCommand()}, fileCommands()...),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			_, f, err := terminal.WithFamily(ctx, c)
 			if err != nil {

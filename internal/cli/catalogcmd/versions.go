@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"io"
 	"slices"
-	"strconv"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -32,58 +31,6 @@ func versionsCommand() *cli.Command {
 				return err
 			}
 			return terminal.Show(c, out, func(w io.Writer) { showVersions(w, out) })
-		},
-	}
-}
-
-// useFileCommand is `family use-file`.
-func useFileCommand() *cli.Command {
-	return &cli.Command{
-		Name: "use-file", Usage: "choose which file of a face packs use", ArgsUsage: "FAMILY FILE",
-		Description: terminal.Example("FILE is the name or number of a file that `sparecrate family versions` lists. Fonts of the\nface that come later take over by their version, as they would have without it.", "sparecrate family use-file 'Skerrow Sans' SkerrowSans-Bold.ttf"),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "face", Usage: "the face of this `STYLE`, where several have a file of the name"}},
-		Action: func(ctx context.Context, c *cli.Command) error {
-			s, args, err := terminal.Begin(c, "a FAMILY, by number or name", "a FILE, by name or number")
-			if err != nil {
-				return err
-			}
-			family, err := terminal.FindFamily(ctx, s, args[0])
-			if err != nil {
-				return err
-			}
-			f, err := terminal.Call[api.Family](s.GetFamily(ctx, family))
-			if err != nil {
-				return err
-			}
-			var named []terminal.Named
-			faces := map[int64]int64{} // by file
-			for _, face := range f.Faces {
-				if style := c.String("face"); style != "" && !strings.EqualFold(face.Style, style) {
-					continue
-				}
-				for _, file := range face.Files {
-					if _, again := faces[file.Id]; again && (args[1] == file.Name || args[1] == strconv.FormatInt(file.Id, 10)) {
-						return terminal.Misused("%s is a collection and holds several faces of %s; say which with --face", file.Name, f.Name)
-					}
-					named = append(named, terminal.Named{ID: file.Id, Name: file.Name, More: face.Style + ", " + file.Version})
-					faces[file.Id] = face.Id
-				}
-			}
-			id, err := terminal.Choose(args[1], "file", named)
-			if err != nil {
-				return err
-			}
-			changed, err := terminal.Call[api.Family](s.UseFile(ctx, faces[id], api.FileInUse{File: id}))
-			if err != nil {
-				return err
-			}
-			return terminal.Show(c, changed, func(w io.Writer) {
-				for _, face := range changed.Faces {
-					if face.Id == faces[id] {
-						_, _ = fmt.Fprintf(w, "Packs use %s for %s %s.\n", args[1], changed.Name, face.Style)
-					}
-				}
-			})
 		},
 	}
 }
@@ -131,8 +78,15 @@ func versions(ctx context.Context, s *api.Client, f *api.Family, style string) (
 func showVersions(w io.Writer, all []versionOf) {
 	for _, v := range all {
 		mark := ""
-		if v.File.Current {
+		switch {
+		case v.File.Beside != nil:
+			mark = ", packs use this part"
+		case v.File.Current && v.File.Chosen != nil:
+			mark = ", packs use this one: it was chosen"
+		case v.File.Current:
 			mark = ", packs use this one"
+		case v.File.Unsettled != nil:
+			mark = ", to be settled"
 		}
 		_, _ = fmt.Fprintf(w, "\n%s, %s  (%d: %s%s)\n", v.Style, v.Version, v.File.Id, v.File.Name, mark)
 		var sites []string
@@ -147,7 +101,14 @@ func showVersions(w io.Writer, all []versionOf) {
 		if v.File.Why != nil {
 			why = *v.File.Why
 		}
-		terminal.Pairs(w, [2]string{"when it came", why}, [2]string{"carried by", carried})
+		looks, characters := "", ""
+		if v.File.LooksLike != nil {
+			looks = *v.File.LooksLike
+		}
+		if v.File.Range != nil {
+			characters = *v.File.Range
+		}
+		terminal.Pairs(w, [2]string{"it is", why}, [2]string{"looks like", looks}, [2]string{"characters", characters}, [2]string{"carried by", carried})
 		if v.Changes != nil {
 			filecmd.ShowChanges(w, v.Changes)
 		}

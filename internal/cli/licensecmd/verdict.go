@@ -57,6 +57,8 @@ func giveVerdict(ctx context.Context, c *cli.Command) error {
 				change = api.ChangeSubset
 			case "pin", "retype":
 				change = api.ChangeOutlines
+			case "convert":
+				change = api.ChangeContainer
 			case "rename":
 				change = api.ChangeName
 			}

@@ -128,6 +128,8 @@ func choosePackCommand() *cli.Command {
 			&cli.BoolFlag{Name: "old-browsers", Usage: "send containers for browsers of long ago too; =false for not"},
 			&cli.StringFlag{Name: "call", Usage: "how the stylesheet is called: link, import or address"},
 			&cli.IntSliceFlag{Name: "pin-at", Usage: "`WEIGHT` a variable font is pinned at where it is not taken; may be repeated"},
+			&cli.StringFlag{Name: "supply", Usage: "which `FILES` go out where the supplier delivered them: supplied, made or smaller; '' for what is usual"},
+			&cli.StringSliceFlag{Name: "stay", Usage: "stay on a file: `FACE=FILE`, by its name or version, or FACE= to follow the catalog; may be repeated"},
 			&cli.BoolFlag{Name: "fresh", Usage: "begin with nothing decided"},
 		},
 		Action: choosePack,
@@ -184,6 +186,17 @@ func choosePack(ctx context.Context, c *cli.Command) error {
 		at := c.IntSlice("pin-at")
 		choices.Weights = &at
 	}
+	if v := terminal.Given(c, "supply"); v != nil {
+		supply := api.PackChoicesSupply(*v)
+		choices.Supply = &supply
+	}
+	if c.IsSet("stay") {
+		stay, err := stayOn(plan, choices.Stay, c.StringSlice("stay"))
+		if err != nil {
+			return err
+		}
+		choices.Stay = &stay
+	}
 	if _, err := terminal.Call[api.Site](s.SetChoices(ctx, site, &api.SetChoicesParams{IfMatch: plan.Site.Etag}, choices)); err != nil {
 		return err
 	}
@@ -191,6 +204,43 @@ func choosePack(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	return terminal.Show(c, plan, func(w io.Writer) { showPlan(w, plan) })
+}
+
+// stayOn adds to the files that a site stays on what flags say.
+func stayOn(plan *api.Plan, was *[]api.StayOn, said []string) ([]api.StayOn, error) {
+	out := []api.StayOn{}
+	if was != nil {
+		out = slices.Clone(*was)
+	}
+	for _, text := range said {
+		name, file, ok := strings.Cut(text, "=")
+		if !ok {
+			return nil, terminal.Misused("--stay takes FACE=FILE, like 'Skerrow Sans Bold=old.ttf', not %q", text)
+		}
+		all := make([]terminal.Named, len(plan.Faces))
+		for i, f := range plan.Faces {
+			all[i] = terminal.Named{ID: f.Face, Name: f.Full, More: f.Family.Name + " " + f.Style}
+		}
+		id, err := terminal.Choose(name, "face", all)
+		if err != nil {
+			return nil, err
+		}
+		out = slices.DeleteFunc(out, func(s api.StayOn) bool { return s.Face == id })
+		if file == "" {
+			continue
+		}
+		face := plan.Faces[slices.IndexFunc(plan.Faces, func(f api.PlanFace) bool { return f.Face == id })]
+		var files []terminal.Named
+		for _, f := range append(face.Others, face.File) {
+			files = append(files, terminal.Named{ID: f.Id, Name: f.Name, More: f.Version})
+		}
+		on, err := terminal.Choose(file, "file", files)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, api.StayOn{Face: id, File: on})
+	}
+	return out, nil
 }
 
 func listOf(ids *[]int64) []int64 {

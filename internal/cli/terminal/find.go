@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -77,12 +78,24 @@ func Choose(text, what string, all []Named) (int64, error) {
 	return 0, fmt.Errorf("there are several of the name %q; name one by its number: %s", text, strings.Join(lines, ", "))
 }
 
+// ofClient returns the families of a client that a text names before a slash, and what is
+// left of the text; all of them where it names none. A family whose name has the slash
+// goes first.
+func ofClient(text string, all []Named) (string, []Named) {
+	client, name, ok := strings.Cut(text, "/")
+	if !ok || slices.ContainsFunc(all, func(n Named) bool { return strings.EqualFold(n.Name, text) }) {
+		return text, all
+	}
+	client, name = strings.TrimSpace(client), strings.TrimSpace(name)
+	return name, slices.DeleteFunc(slices.Clone(all), func(n Named) bool { return !strings.EqualFold(n.More, client) })
+}
+
 // FindFamily finds the family that a text names, by number or name.
 func FindFamily(ctx context.Context, s *api.Client, text string) (int64, error) {
 	if id, err := strconv.ParseInt(text, 10, 64); err == nil {
 		return id, nil
 	}
-	found, err := AllFamilies(ctx, s, api.ListFamiliesParams{Q: &text})
+	found, err := AllFamilies(ctx, s, api.ListFamiliesParams{Q: new(strings.ReplaceAll(text, "/", " "))})
 	if err != nil {
 		return 0, err
 	}
@@ -90,7 +103,12 @@ func FindFamily(ctx context.Context, s *api.Client, text string) (int64, error) 
 	for i, f := range found {
 		all[i] = Named{ID: f.Id, Name: f.Name, More: f.Client.Name}
 	}
-	return Choose(text, "family", all)
+	name, of := ofClient(text, all)
+	id, err := Choose(name, "family", of)
+	if err != nil && len(of) > 1 && slices.ContainsFunc(of, func(n Named) bool { return strings.EqualFold(n.Name, name) }) {
+		err = fmt.Errorf("%w; or with its client, like %q", err, of[len(of)-1].More+"/"+name)
+	}
+	return id, err
 }
 
 // FindClient finds the client that a text names, by number or name.

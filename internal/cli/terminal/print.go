@@ -128,6 +128,14 @@ func Ask(c *cli.Command, question string) (bool, error) {
 	return slices.Contains([]string{"y", "yes"}, strings.ToLower(strings.TrimSpace(answer))), nil
 }
 
+// Count writes a number of things: 1 font, 2 fonts.
+func Count(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}
+
 // When writes a time as people read it.
 func When(t time.Time) string { return t.Local().Format("2006-01-02 15:04") }
 

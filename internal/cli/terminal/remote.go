@@ -176,6 +176,12 @@ func IsRefusal(err error) bool {
 	return errors.As(err, &r) || errors.As(err, &f)
 }
 
+// IsProblem reports whether an error is the service's answer of a code.
+func IsProblem(err error, code string) bool {
+	var r refusal
+	return errors.As(err, &r) && r.code == code
+}
+
 // ScopeGiven is the scope that a call names, else the widest that a role may have.
 func ScopeGiven(c *cli.Command, role api.Role) *api.TokenScope {
 	scope := api.TokenScope(c.String("scope"))

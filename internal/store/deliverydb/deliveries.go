@@ -238,37 +238,6 @@ func (s Queries) RefuseDeliveryItem(ctx context.Context, id int64, why string) e
 	return s.moved(ctx, deliveryOfItem, id)
 }
 
-// AddPapers keeps documents with families; those that are kept already stay.
-func (s Queries) AddPapers(ctx context.Context, papers []store.Paper) error {
-	if len(papers) == 0 {
-		return nil
-	}
-	return store.Told(s.On(ctx).Clauses(clause.OnConflict{DoNothing: true}).CreateInBatches(papers, 200).Error)
-}
-
-// familyName says that fonts of a client which name one family belong to another.
-type familyName struct {
-	ClientID int64
-	Name     string
-	FamilyID int64
-}
-
-// TableName keeps GORM from guessing.
-func (familyName) TableName() string { return "family_names" }
-
-// RememberFamily says that fonts of a client which name a family go into
-// another, when they come again too.
-func (s Queries) RememberFamily(ctx context.Context, client int64, name string, family int64) error {
-	return store.Told(s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&familyName{client, name, family}).Error)
-}
-
-// RememberedFamily returns the family that fonts of a client which name one go
-// into; ErrNotFound where it is the one they name.
-func (s Queries) RememberedFamily(ctx context.Context, client int64, name string) (*store.Family, error) {
-	return store.First[store.Family](s.On(ctx).Joins("JOIN family_names ON family_names.family_id = families.id").
-		Where("family_names.client_id = ? AND family_names.name = ? AND families.gone = 0", client, name))
-}
-
 // arrivedAtOnce is how many fonts are looked at in a step for the names they say.
 const arrivedAtOnce = 1000
 
@@ -341,11 +310,6 @@ func (s Queries) HeadsByName(ctx context.Context, client int64, name string) (*s
 	f := store.FamilyHead{ID: family.ID, Name: family.Name}
 	err = s.On(ctx).Raw("SELECT id, face_key, style, slope, weight, variable FROM faces WHERE family_id = ?", f.ID).Scan(&f.Faces).Error
 	return &f, store.Told(err)
-}
-
-// LinksOf returns the files of a face, without what was read of them.
-func (s Queries) LinksOf(ctx context.Context, face int64) ([]store.FaceFile, error) {
-	return store.List[store.FaceFile](s.On(ctx).Omit("facts").Preload("File").Where("face_id = ? AND removed_at IS NULL", face).Order("file_id"))
 }
 
 // CrowdedFaces returns the keys of faces that several fonts of a delivery are for which are

@@ -93,17 +93,6 @@ func (s Queries) AddFaceFile(ctx context.Context, f *store.FaceFile) error {
 	return store.Told(s.On(ctx).Omit(clause.Associations).Create(f).Error)
 }
 
-// SetStanding writes what a file of a face is beside the others.
-func (s Queries) SetStanding(ctx context.Context, f *store.FaceFile) error {
-	return store.Told(s.On(ctx).Model(&store.FaceFile{}).Where("face_id = ? AND file_id = ? AND place = ?", f.FaceID, f.FileID, f.Place).
-		Select("Current", "Beside", "Sends", "Outcome", "Why", "LooksLike", "Chosen", "ChosenBy", "Preferred", "RemovedAt", "RemovedBy").Updates(f).Error)
-}
-
-// SetTogether writes what can be written with all parts of a face, nil where it is one file.
-func (s Queries) SetTogether(ctx context.Context, f *store.Face) error {
-	return store.Told(s.On(ctx).Model(&store.Face{}).Where("id = ?", f.ID).Select("Together").Updates(&store.Face{Together: f.Together}).Error)
-}
-
 // DerivedFile finds what a recipe made from a source.
 func (s Queries) DerivedFile(ctx context.Context, source, recipe string) (*store.Derived, error) {
 	return store.First[store.Derived](s.On(ctx).Where("source = ? AND recipe = ?", source, recipe))
@@ -124,15 +113,25 @@ func (s Queries) AddDerived(ctx context.Context, d *store.Derived) error {
 	return s.On(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(d).Error
 }
 
-// Holders returns the families that have files with some bytes, those of the oldest first.
-func (s Queries) Holders(ctx context.Context, hashes []string) ([]store.Holder, error) {
-	if len(hashes) == 0 {
-		return nil, nil
-	}
-	var out []store.Holder
-	err := s.On(ctx).Raw(`SELECT f.id AS file_id, f.sha256, f.name AS file, l.face_id, l.place, c.family_id, m.name AS family, m.client_id, o.name AS client, m.shelf,
-			l.removed_at IS NOT NULL AS removed
-		FROM files f JOIN face_files l ON l.file_id = f.id JOIN faces c ON c.id = l.face_id JOIN families m ON m.id = c.family_id JOIN clients o ON o.id = m.client_id
-		WHERE f.sha256 IN ? ORDER BY m.id, l.place`, hashes).Scan(&out).Error
-	return out, store.Told(err)
+// familyName says that fonts of a client which name one family belong to another.
+type familyName struct {
+	ClientID int64
+	Name     string
+	FamilyID int64
+}
+
+// TableName keeps GORM from guessing.
+func (familyName) TableName() string { return "family_names" }
+
+// RememberFamily says that fonts of a client which name a family go into
+// another, when they come again too.
+func (s Queries) RememberFamily(ctx context.Context, client int64, name string, family int64) error {
+	return store.Told(s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&familyName{client, name, family}).Error)
+}
+
+// RememberedFamily returns the family that fonts of a client which name one go
+// into; ErrNotFound where it is the one they name.
+func (s Queries) RememberedFamily(ctx context.Context, client int64, name string) (*store.Family, error) {
+	return store.First[store.Family](s.On(ctx).Joins("JOIN family_names ON family_names.family_id = families.id").
+		Where("family_names.client_id = ? AND family_names.name = ? AND families.gone = 0", client, name))
 }

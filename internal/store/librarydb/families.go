@@ -4,6 +4,8 @@ import (
 	"context"
 	"time"
 
+	"gorm.io/gorm/clause"
+
 	"sparecrate/font/facts"
 	"sparecrate/internal/store"
 )
@@ -62,24 +64,6 @@ func (s Queries) SetFacts(ctx context.Context, file int64, place int, f *facts.F
 	return nil
 }
 
-// SitesUsing returns the sites that use a family, by name.
-func (s Queries) SitesUsing(ctx context.Context, family int64) ([]store.Site, error) {
-	return store.List[store.Site](s.On(ctx).Where("id IN (SELECT site_id FROM site_families WHERE family_id = ?)", family).Order("name, id"))
-}
-
-// RemovedFiles returns the files that were removed from a face and can be brought back.
-func (s Queries) RemovedFiles(ctx context.Context, face int64) ([]store.FaceFile, error) {
-	return store.List[store.FaceFile](s.On(ctx).Preload("File").Where("face_id = ? AND removed_at IS NOT NULL", face).Order("file_id"))
-}
-
-// MoveFile puts a file of a face with another one, and what was recorded of it.
-func (s Queries) MoveFile(ctx context.Context, f *store.FaceFile, to int64) error {
-	err := s.On(ctx).Model(&store.FaceFile{}).Where("face_id = ? AND file_id = ? AND place = ?", f.FaceID, f.FileID, f.Place).
-		Select("FaceID", "Current", "Beside", "Chosen", "ChosenBy", "Preferred", "AsStyle", "AsWeight", "Facts").
-		Updates(&store.FaceFile{FaceID: to, AsStyle: f.AsStyle, AsWeight: f.AsWeight, Facts: f.Facts}).Error
-	return store.Told(err)
-}
-
 // PurgeRemoved ends files that were removed from their faces before a time, with faces that
 // have none any more, and gives the hashes of bytes that nothing names any more.
 func (s Queries) PurgeRemoved(ctx context.Context, before time.Time) ([]string, error) {
@@ -114,4 +98,16 @@ func (s Queries) PurgeRemoved(ctx context.Context, before time.Time) ([]string, 
 		return nil, err
 	}
 	return s.unnamed(ctx, hashes)
+}
+
+// AddTags marks a family with words, besides those that it is marked with.
+func (s Queries) AddTags(ctx context.Context, family int64, tags []string) error {
+	rows := make([]store.FamilyTag, len(tags))
+	for i, t := range tags {
+		rows[i] = store.FamilyTag{Tag: t, FamilyID: family}
+	}
+	if len(rows) == 0 {
+		return nil
+	}
+	return store.Told(s.On(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(&rows).Error)
 }

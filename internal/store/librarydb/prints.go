@@ -84,17 +84,3 @@ func (s Queries) FacesAlike(ctx context.Context, cells []identity.Cell, most int
 		WHERE fam.shelf <> ? AND ff.removed_at IS NULL ORDER BY c.shared DESC, c.file_id`, cells, most, store.Deleted).Scan(&out).Error
 	return out, store.Told(err)
 }
-
-// Drawn is a face of a family with the file in use.
-type Drawn struct {
-	Style  string
-	SHA256 string `gorm:"column:sha256"`
-	Place  int
-}
-
-// FacesInUse returns the faces of a family but for one, with their files in use.
-func (s Queries) FacesInUse(ctx context.Context, family, but int64) ([]Drawn, error) {
-	var out []Drawn
-	err := s.On(ctx).Raw(`SELECT c.style, f.sha256, c.place FROM faces c JOIN files f ON f.id = c.file_id WHERE c.family_id = ? AND c.id <> ? ORDER BY c.id LIMIT 60`, family, but).Scan(&out).Error
-	return out, store.Told(err)
-}

@@ -46,7 +46,7 @@ func (s Queries) FaceStyles(ctx context.Context, families []int64) (map[int64]st
 // BearingFaces returns the faces of families in their order; of all families that
 // sites use for none.
 func (s Queries) BearingFaces(ctx context.Context, families []int64) ([]store.BearingFace, error) {
-	q := s.On(ctx).Table("faces").Select("id, family_id, full_name, bearing, variable").Where("file_id <> 0").Order("family_id, width, weight, slope DESC, id")
+	q := s.On(ctx).Table("faces").Select("id, family_id, full_name, bearing, variable, supplied").Where("file_id <> 0").Order("family_id, width, weight, slope DESC, id")
 	if families != nil {
 		q = q.Where("family_id IN ?", families)
 	} else {
@@ -61,7 +61,7 @@ func (s Queries) BearingFaces(ctx context.Context, families []int64) ([]store.Be
 	var out []store.BearingFace
 	for rows.Next() {
 		var f store.BearingFace
-		if err := rows.Scan(&f.ID, &f.FamilyID, &f.FullName, &f.Bearing, &f.Variable); err != nil {
+		if err := rows.Scan(&f.ID, &f.FamilyID, &f.FullName, &f.Bearing, &f.Variable, &f.Supplied); err != nil {
 			return nil, err
 		}
 		out = append(out, f)
@@ -127,4 +127,22 @@ func (s Queries) SiteViews(ctx context.Context, sites []int64) ([]store.Views, e
 		q = q.Where("site_id IN ?", sites)
 	}
 	return store.List[store.Views](q)
+}
+
+// StayedOn returns the files that sites stay on, with their faces' facts; those that were
+// removed are none.
+func (s Queries) StayedOn(ctx context.Context, stays []store.Stay) (map[store.Stay]store.FaceFile, error) {
+	out := map[store.Stay]store.FaceFile{}
+	if len(stays) == 0 {
+		return out, nil
+	}
+	pairs := make([][]any, len(stays))
+	for i, one := range stays {
+		pairs[i] = []any{one.Face, one.File}
+	}
+	found, err := store.List[store.FaceFile](s.On(ctx).Preload("File").Where("(face_id, file_id) IN ? AND removed_at IS NULL", pairs))
+	for _, l := range found {
+		out[store.Stay{Face: l.FaceID, File: l.FileID}] = l
+	}
+	return out, err
 }

@@ -20,8 +20,10 @@ const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
 const fallbackOpen = ref(false)
 const looking = ref(false)
-/** A site still carries a file that packs no longer take. */
-const stale = computed(() => props.face.files.some((f) => !f.current && f.carriedBy.length > 0))
+/** A site still carries a file that packs no longer take, or somebody has to say which file counts. */
+const stale = computed(() =>
+  props.face.files.some((f) => f.unsettled || (!f.current && !f.beside && f.carriedBy.length > 0)),
+)
 /** How app code calls the face, by its PostScript name; files are named as they are. */
 const appLines = computed(() => {
   const ps = facts.value.names.postscript

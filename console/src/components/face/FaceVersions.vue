@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import { ElButton, ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElMessageBox, ElOption, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
-import { api, data, type Schemas } from '../../api/client'
+import { api, data, message, ProblemError, type Schemas } from '../../api/client'
 import { change, versionChanges } from '../../api/queries'
 import { bytes, some, when } from '../../state/show'
 
-/** The files of a face: who carries which, and what one changed since another. */
+/** The files of a face: which are in use and why, who carries which, and what one changed since another. */
 const props = defineProps<{ face: Schemas['Face']; base: string; mayHave: boolean }>()
+const inUse = (f: Schemas['File']) => (f.current ? 2 : f.beside ? 1 : 0)
 const files = computed(() =>
-  [...props.face.files].sort((a, b) => Number(b.current) - Number(a.current) || b.addedAt.localeCompare(a.addedAt)),
+  [...props.face.files].sort((a, b) => inUse(b) - inUse(a) || b.addedAt.localeCompare(a.addedAt)),
 )
 const to = computed(() => files.value[0]!.id)
 const from = ref(files.value[1]?.id ?? 0)
@@ -24,10 +25,49 @@ const nothing = computed(
     !c.value.values.length &&
     !c.value.tables.length,
 )
+const touched = ['families', 'sites', 'lacks']
+const at = (file: number) => ({ path: { id: props.face.id, file } })
 const use = change(
   (file: number) => data(api.PUT('/faces/{id}/file', { params: { path: { id: props.face.id } }, body: { file } })),
-  ['families', 'sites'],
+  touched,
 )
+const free = change(() => data(api.DELETE('/faces/{id}/file', { params: { path: { id: props.face.id } } })), touched)
+const settle = change(
+  (file: number) => data(api.POST('/faces/{id}/files/{file}/settle', { params: at(file) })),
+  touched,
+)
+const record = change(
+  (f: Schemas['File']) =>
+    data(api.PUT('/faces/{id}/files/{file}/style', { params: at(f.id), body: { style: f.looksLike! } })),
+  touched,
+)
+const remove = change(
+  ({ file, anyway }: { file: number; anyway: boolean }) =>
+    data(api.DELETE('/faces/{id}/files/{file}', { params: { ...at(file), query: { anyway } } })),
+  touched,
+  undefined,
+  true,
+)
+const back = change((file: number) => data(api.POST('/faces/{id}/files/{file}/back', { params: at(file) })), touched)
+
+/** Removes a file; where sites use it, that is said first. */
+async function take(f: Schemas['File']) {
+  try {
+    await remove.mutateAsync({ file: f.id, anyway: false })
+  } catch (e) {
+    const uses = e instanceof ProblemError && e.problem.code === 'in-use'
+    try {
+      await ElMessageBox.confirm(message(e), uses ? `Remove ${f.name}?` : 'It was not removed', {
+        confirmButtonText: uses ? 'Remove it' : 'Close',
+        cancelButtonText: 'Keep it',
+        showCancelButton: uses,
+      })
+    } catch {
+      return
+    }
+    if (uses) await remove.mutateAsync({ file: f.id, anyway: true })
+  }
+}
 const name = (f: Schemas['File']) => `${f.version || 'No version'} (${f.name})`
 const few = 40
 </script>
@@ -42,17 +82,51 @@ const few = 40
         >{{ f.container.toUpperCase() }}, {{ bytes(f.bytes) }}, {{ f.version }}, {{ f.addedBy }},
         {{ when(f.addedAt) }}</span
       >
-      <strong v-if="f.current">in packs</strong>
-      <ElButton
-        v-else-if="mayHave"
-        link
-        type="primary"
-        :loading="use.isPending.value"
-        :aria-label="`Use ${f.name} in packs`"
-        @click="use.mutate(f.id)"
-        >Use in packs</ElButton
-      >
-      <span v-if="f.why && f.outcome !== 'sibling'" class="soft why">{{ f.why }}</span>
+      <strong v-if="f.current || f.beside">in packs</strong>
+      <template v-if="mayHave">
+        <ElButton
+          v-if="f.chosen"
+          link
+          type="primary"
+          :loading="free.isPending.value"
+          aria-label="Use the newest in packs"
+          @click="free.mutate(undefined)"
+          >Use the newest again</ElButton
+        >
+        <ElButton
+          v-else-if="files.length > 1 && !(f.current && files.every((o) => !o.beside && !o.unsettled))"
+          link
+          type="primary"
+          :loading="use.isPending.value"
+          :aria-label="`Use ${f.name} in packs`"
+          @click="use.mutate(f.id)"
+          >Use in packs</ElButton
+        >
+        <ElButton link :aria-label="`Remove ${f.name}`" @click="take(f)">Remove</ElButton>
+      </template>
+      <span v-if="f.why" class="why" :class="f.unsettled ? 'old' : 'soft'">{{ f.why }}</span>
+      <span v-if="f.unsettled && mayHave" class="row why">
+        <ElButton
+          v-if="f.looksLike"
+          size="small"
+          :loading="record.isPending.value"
+          :aria-label="`Record ${f.name} as ${f.looksLike}`"
+          @click="record.mutate(f)"
+          >Record it as {{ f.looksLike }}</ElButton
+        >
+        <ElButton size="small" :aria-label="`${f.name} counts`" @click="settle.mutate(f.id)">This one counts</ElButton>
+        <ElButton
+          v-if="files[0]"
+          size="small"
+          :aria-label="`${f.name} does not count`"
+          @click="settle.mutate(files[0].id)"
+          >The one in packs counts</ElButton
+        >
+      </span>
+      <details v-if="f.range" class="why soft">
+        <summary>Its characters</summary>
+        {{ f.range }}
+      </details>
       <span v-if="f.carriedBy.length" :class="{ old: !f.current }"
         >{{ f.current ? 'Carried by' : 'An old one, still carried by' }}
         <template v-for="(s, i) in f.carriedBy" :key="s.id"
@@ -61,6 +135,18 @@ const few = 40
       >
     </li>
   </ul>
+  <template v-if="face.removed?.length">
+    <p class="soft small">Removed, and can be brought back:</p>
+    <ul class="list small">
+      <li v-for="f in face.removed" :key="f.id" class="row file">
+        <span>{{ f.name }}</span>
+        <span class="soft">{{ f.removedBy }}, {{ when(f.removedAt!) }}; gone on {{ when(f.goneAt!) }}</span>
+        <ElButton v-if="mayHave" link type="primary" :aria-label="`Bring ${f.name} back`" @click="back.mutate(f.id)"
+          >Bring back</ElButton
+        >
+      </li>
+    </ul>
+  </template>
   <details v-if="files.length > 1" class="since" @toggle="asked ||= ($event.target as HTMLDetailsElement).open">
     <summary>What changed</summary>
     <label class="row small"
@@ -119,6 +205,7 @@ const few = 40
 }
 .why {
   flex-basis: 100%;
+  overflow-wrap: anywhere;
 }
 .width {
   white-space: nowrap;

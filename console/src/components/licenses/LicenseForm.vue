@@ -46,11 +46,13 @@ const changes = [
   { key: 'subset', label: 'Trimming the font' },
   { key: 'outlines', label: 'Changing its outlines' },
   { key: 'name', label: 'Renaming it' },
+  { key: 'container', label: 'Converting it' },
 ] as const
 const said = reactive<Required<Schemas['LicensedChanges']>>({
   subset: 'not-said',
   outlines: 'not-said',
   name: 'not-said',
+  container: 'not-said',
 })
 const renewals = [
   { value: '', label: 'Not said' },
@@ -106,7 +108,11 @@ watch(
       note: l?.note ?? '',
       families: l?.families.map((f) => f.id) ?? (props.families ?? []).map((f) => f.id),
     })
-    Object.assign(said, { subset: 'not-said', outlines: 'not-said', name: 'not-said' }, l?.changes)
+    Object.assign(
+      said,
+      { subset: 'not-said', outlines: 'not-said', name: 'not-said', container: 'not-said' },
+      l?.changes,
+    )
     if (l && props.copy) Object.assign(form, { reference: '' })
     Object.assign(more, {
       domains: l?.domains.join(', ') ?? '',

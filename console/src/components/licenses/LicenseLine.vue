@@ -17,7 +17,12 @@ watch(
   (now) => (unfolded.value ||= now),
 )
 const said = computed(() => {
-  const names = { subset: 'trimming', outlines: 'changing outlines', name: 'renaming' } as const
+  const names = {
+    subset: 'trimming',
+    outlines: 'changing outlines',
+    name: 'renaming',
+    container: 'converting',
+  } as const
   const of = (consent: string) =>
     (Object.keys(names) as (keyof typeof names)[])
       .filter((k) => props.license.changes[k] === consent)

@@ -37,6 +37,10 @@ function send(f: Schemas['PlanFace'], on: boolean) {
     leave: !on && needed ? [...without(choices.value.leave), f.face] : without(choices.value.leave),
   })
 }
+const stay = (f: Schemas['PlanFace'], file: number) =>
+  set.mutate({
+    stay: [...(choices.value.stay ?? []).filter((s) => s.face !== f.face), ...(file ? [{ face: f.face, file }] : [])],
+  })
 const pin = () =>
   set.mutate({
     weights: pinAt.value
@@ -53,6 +57,7 @@ const pin = () =>
         <tr>
           <th>Sent</th>
           <th>Face</th>
+          <th>File</th>
           <th>Needed for</th>
           <th>Verdict</th>
           <th class="num">Delivered</th>
@@ -72,6 +77,23 @@ const pin = () =>
             />
           </td>
           <td>{{ f.full }}</td>
+          <td>
+            <ElSelect
+              v-if="mayEdit && (f.others.length || f.stays)"
+              :model-value="f.stays ? f.file.id : 0"
+              size="small"
+              class="file"
+              :disabled="busy"
+              :aria-label="`Which file of ${f.full}`"
+              @update:model-value="(file: number) => stay(f, file)"
+              ><ElOption :value="0" label="what the catalog uses" /><ElOption
+                v-for="o in [f.file, ...f.others]"
+                :key="o.id"
+                :value="o.id"
+                :label="`stay on ${o.version || 'no version'}, ${o.name}`" /></ElSelect
+            ><span v-else class="soft">{{ f.file.version }}</span>
+            <span v-if="f.parts" class="soft"> in {{ f.parts }} parts</span>
+          </td>
           <td class="soft">{{ f.needed }}</td>
           <td><VerdictTag :state="f.verdict" /></td>
           <td class="num">{{ f.bytes ? bytes(f.bytes) : '' }}</td>
@@ -90,6 +112,19 @@ const pin = () =>
         @change="set.mutate({ oldBrowsers: ($event.target as HTMLInputElement).checked })"
       />For browsers of long ago too</label
     >
+    <span class="row"
+      >Where the supplier delivered web fonts, packs hold
+      <ElSelect
+        :model-value="choices.supply || 'supplied'"
+        size="small"
+        aria-label="Which files where the supplier delivered them"
+        class="call"
+        :disabled="busy"
+        @update:model-value="(supply: 'supplied' | 'made' | 'smaller') => set.mutate({ supply })"
+        ><ElOption value="supplied" label="those" /><ElOption value="made" label="files made here" /><ElOption
+          value="smaller"
+          label="the smaller ones" /></ElSelect
+    ></span>
     <span v-if="plan.pastes.length && plan.stylesheet" class="row"
       >The stylesheet is called by
       <ElSelect
@@ -142,6 +177,9 @@ const pin = () =>
 }
 .pin {
   width: 8rem;
+}
+.file {
+  width: 15rem;
 }
 .act {
   color: var(--sea);

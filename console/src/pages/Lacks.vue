@@ -1,0 +1,200 @@
+<script setup lang="ts">
+import { ElButton, ElMessage, ElMessageBox, ElOption, ElSelect } from 'element-plus'
+import { computed, reactive, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, data, type Schemas } from '../api/client'
+import { change, deliveryTitle, lacks, licenses, me } from '../api/queries'
+import Trouble from '../components/shared/Trouble.vue'
+import { label, origins, some } from '../state/show'
+
+/** Families that lack something, and what is done about many of them at once. */
+const route = useRoute()
+const id = computed(() => Number(route.query.delivery) || 0)
+const { data: from } = deliveryTitle(id)
+const { data: person } = me()
+const mayEdit = computed(() => person.value?.role !== 'viewer')
+const codes: { value: Schemas['LackCode']; label: string }[] = [
+  { value: 'conflict', label: 'a decision' },
+  { value: 'unconfirmed', label: 'a confirmed license' },
+  { value: 'license', label: 'a license' },
+  { value: 'document', label: 'a document' },
+  { value: 'origin', label: 'an origin' },
+  { value: 'mates', label: 'styles' },
+]
+const what = ref<Schemas['LackCode'] | ''>('')
+const filter = computed(() => ({ delivery: id.value || undefined, what: what.value ? [what.value] : undefined }))
+const { data: pages, error, isFetching, hasNextPage, fetchNextPage } = lacks(filter)
+const found = computed(() => pages.value?.pages.flatMap((p) => p.items) ?? [])
+
+const picked = reactive(new Set<number>())
+const chosen = computed(() => found.value.filter((f) => picked.has(f.family.id)))
+const ids = computed(() => chosen.value.map((f) => f.family.id))
+const pickAll = (on: boolean) => found.value.forEach((f) => (on ? picked.add(f.family.id) : picked.delete(f.family.id)))
+const touched = ['lacks', 'families', 'licenses', 'sites']
+function told(done: Schemas['DoneFamilies']) {
+  for (const f of done.done) picked.delete(f.id)
+  const why = done.refused.map((r) => `${r.family.name || r.family.id}: ${r.why}`)
+  ElMessage({
+    type: why.length ? 'warning' : 'success',
+    message: [`Done for ${some(done.done.length, 'family', 'families')}.`, ...why].join(' '),
+    duration: why.length ? 15000 : 5000,
+    showClose: true,
+  })
+}
+const confirm = change((families: number[]) => data(api.POST('/lacks/confirm', { body: { families } })), touched, told)
+const alter = change((body: Schemas['FamiliesChange']) => data(api.POST('/families/change', { body })), touched, told)
+const cover = change(
+  (license: number) =>
+    data(api.POST('/licenses/{id}/families', { params: { path: { id: license } }, body: { families: ids.value } })),
+  touched,
+  () => picked.clear(),
+)
+const { data: recorded } = licenses()
+const all = computed(() => recorded.value?.pages.flatMap((p) => p.items) ?? [])
+const license = ref(0)
+const origin = ref<Schemas['Origin'] | ''>('')
+const recognized = computed(() => chosen.value.filter((f) => f.recognized.length).length)
+async function retire() {
+  try {
+    await ElMessageBox.confirm(
+      'They are hidden from lists and not lost; what uses them goes on using them.',
+      `Retire ${some(ids.value.length, 'family', 'families')}?`,
+      { confirmButtonText: 'Retire', cancelButtonText: 'Leave them' },
+    )
+  } catch {
+    return
+  }
+  alter.mutate({ families: ids.value, retired: true })
+}
+</script>
+
+<template>
+  <div class="page">
+    <h1>What lacks what</h1>
+    <p class="soft">
+      <template v-if="id"
+        >Families of the delivery <RouterLink :to="`/intake/${id}`">{{ from ?? id }}</RouterLink> that lack something.
+        <RouterLink to="/lacks">All families</RouterLink></template
+      ><template v-else
+        >Families of the catalog that lack something: a license, its document, an origin, styles.</template
+      >
+    </p>
+    <Trouble v-if="error" :error="error" />
+    <div class="row small">
+      <label class="row"><input v-model="what" type="radio" name="what" value="" />Anything</label>
+      <label v-for="c in codes" :key="c.value" class="row"
+        ><input v-model="what" type="radio" name="what" :value="c.value" />{{ c.label }}</label
+      >
+    </div>
+    <form v-if="mayEdit && chosen.length" class="row sheet bulk" aria-label="Do with what is chosen" @submit.prevent>
+      <strong>{{ some(chosen.length, 'family', 'families') }}</strong>
+      <ElButton :disabled="!recognized" :loading="confirm.isPending.value" @click="confirm.mutate(ids)"
+        >Confirm recognized licenses ({{ recognized }})</ElButton
+      >
+      <span class="row">
+        <ElSelect v-model="license" class="pick" filterable aria-label="License for what is chosen"
+          ><ElOption :value="0" label="A license …" /><ElOption
+            v-for="l in all"
+            :key="l.id"
+            :value="l.id"
+            :label="`${l.id}: ${[l.licensor, l.reference].filter(Boolean).join(', ')}, for ${l.grantedTo.name}`"
+        /></ElSelect>
+        <ElButton :disabled="!license" :loading="cover.isPending.value" @click="cover.mutate(license)"
+          >Have it cover them</ElButton
+        >
+      </span>
+      <span class="row">
+        <ElSelect v-model="origin" class="pick" aria-label="Origin of what is chosen"
+          ><ElOption value="" label="An origin …" /><ElOption
+            v-for="o in origins"
+            :key="o.value"
+            :value="o.value"
+            :label="o.label"
+        /></ElSelect>
+        <ElButton
+          :disabled="!origin"
+          :loading="alter.isPending.value"
+          @click="origin && alter.mutate({ families: ids, origin })"
+          >They came from there</ElButton
+        >
+      </span>
+      <ElButton @click="retire">Retire</ElButton>
+    </form>
+    <p v-if="!isFetching && !found.length" class="clear">Nothing lacks anything here.</p>
+    <table v-else class="plain">
+      <thead>
+        <tr>
+          <th v-if="mayEdit">
+            <input
+              type="checkbox"
+              aria-label="Choose all shown"
+              :checked="found.length > 0 && found.every((f) => picked.has(f.family.id))"
+              @change="pickAll(($event.target as HTMLInputElement).checked)"
+            />
+          </th>
+          <th>Family</th>
+          <th>Client</th>
+          <th>Origin</th>
+          <th>Lacks</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="f in found" :key="f.family.id" :data-lacks="f.lacks.map((l) => l.code).join(' ')">
+          <td v-if="mayEdit">
+            <input
+              type="checkbox"
+              :aria-label="`Choose ${f.family.name} of ${f.client.name}`"
+              :checked="picked.has(f.family.id)"
+              @change="
+                ($event.target as HTMLInputElement).checked ? picked.add(f.family.id) : picked.delete(f.family.id)
+              "
+            />
+          </td>
+          <td>
+            <RouterLink :to="`/families/${f.family.id}`">{{ f.family.name }}</RouterLink>
+            <span class="soft small"> {{ some(f.faces, 'face') }}</span>
+          </td>
+          <td>{{ f.client.name }}</td>
+          <td>{{ label(origins, f.origin) }}</td>
+          <td>
+            <ul class="bare">
+              <li v-for="l in f.lacks" :key="l.message" :class="{ query: l.code === 'conflict' }">{{ l.message }}</li>
+            </ul>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <ElButton v-if="hasNextPage" @click="fetchNextPage()">More of them</ElButton>
+  </div>
+</template>
+
+<style scoped>
+.bulk {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  margin: 0.6rem 0;
+}
+.pick {
+  width: 13rem;
+}
+.bare {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.query {
+  color: var(--query);
+}
+.clear {
+  color: var(--clear);
+}
+td {
+  vertical-align: top;
+}
+input[type='checkbox'] {
+  width: 1.05rem;
+  height: 1.05rem;
+  accent-color: var(--sea);
+}
+</style>

@@ -1,0 +1,140 @@
+package reports
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"sparecrate/api"
+	"sparecrate/font/facts"
+	"sparecrate/internal/app"
+	"sparecrate/internal/delivery"
+	"sparecrate/internal/license"
+	"sparecrate/internal/store"
+	"sparecrate/internal/store/reportdb"
+	"sparecrate/internal/usage"
+)
+
+// lookedAtOnce is how many families are looked at in a step, mostLooked how many for a page.
+const (
+	lookedAtOnce = 200
+	mostLooked   = 5000
+)
+
+// Lacks returns a page of the families that lack something, by name.
+func (c *Reports) Lacks(ctx context.Context, p *store.Person, q api.ListLacksParams) (*api.LackPage, error) {
+	if err := app.Require(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	at, err := app.ReadPage(q.Cursor, q.Limit)
+	if err != nil {
+		return nil, err
+	}
+	var wanted []api.LackCode
+	if q.What != nil {
+		for _, code := range *q.What {
+			if !code.Valid() {
+				return nil, app.InvalidField("what", "bad-lack", "%q is nothing that a family lacks; choose license, unconfirmed, document, origin, mates or conflict.", code)
+			}
+			wanted = append(wanted, code)
+		}
+	}
+	delivery, client := int64(0), int64(0)
+	if q.Delivery != nil {
+		delivery = *q.Delivery
+	}
+	if q.Client != nil {
+		client = *q.Client
+	}
+	out := []api.FamilyLacks{}
+	step := at
+	step.Limit = lookedAtOnce
+	for looked := 0; len(out) < at.Limit && looked < mostLooked; looked += lookedAtOnce {
+		families, err := reportdb.In(c.store).FamiliesToLookAt(ctx, delivery, client, step)
+		if err != nil {
+			return nil, err
+		}
+		found, err := c.lacksOf(ctx, families)
+		if err != nil {
+			return nil, err
+		}
+		for _, f := range found {
+			if wanted == nil || slices.ContainsFunc(f.Lacks, func(l api.Lack) bool { return slices.Contains(wanted, l.Code) }) {
+				out = append(out, f)
+			}
+		}
+		if len(families) < lookedAtOnce {
+			break
+		}
+		last := families[len(families)-1]
+		step.AfterName, step.AfterID = last.Name, last.ID
+	}
+	items, next := app.CutPage(out, at, func(f api.FamilyLacks) (string, int64) { return f.Family.Name, f.Family.Id })
+	return &api.LackPage{Items: items, Next: next}, nil
+}
+
+// lacksOf says what some families lack; those that lack nothing are left out.
+func (c *Reports) lacksOf(ctx context.Context, families []store.Family) ([]api.FamilyLacks, error) {
+	ids := app.Each(families, func(f store.Family) int64 { return f.ID })
+	weighed, err := c.usage.Weigh(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	unsettled, err := reportdb.In(c.store).UnsettledFiles(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	var out []api.FamilyLacks
+	for _, f := range families {
+		v := api.FamilyLacks{Family: api.Ref{Id: f.ID, Name: f.Name}, Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Faces: f.FaceCount, Lacks: []api.Lack{}, Recognized: recognized(weighed, f.ID)}
+		lacks := func(code api.LackCode, format string, args ...any) {
+			v.Lacks = append(v.Lacks, api.Lack{Code: code, Message: fmt.Sprintf(format, args...)})
+		}
+		if n := unsettled[f.ID]; n > 0 {
+			lacks(api.LackConflict, "Somebody has to say of %s which one counts.", app.Number(n, "file"))
+		}
+		licenses := weighed.LicensesOf(f.ID)
+		switch {
+		case len(v.Recognized) > 0:
+			lacks(api.LackUnconfirmed, "Its files speak of %s, and nobody has confirmed it.", strings.Join(v.Recognized, ", "))
+		case len(licenses) == 0:
+			lacks(api.LackLicense, "No license is recorded.")
+		case !slices.ContainsFunc(licenses, func(l store.License) bool { return len(l.Documents) > 0 }):
+			lacks(api.LackDocument, "No document proves its license.")
+		}
+		if f.Origin == string(api.OriginUnknown) {
+			lacks(api.LackOrigin, "Nobody knows where it came from.")
+		}
+		for _, w := range delivery.Mates(app.Each(weighed.Styles[f.ID], styleOf)) {
+			lacks(api.LackMates, "%s", w)
+		}
+		if len(v.Lacks) > 0 {
+			out = append(out, v)
+		}
+	}
+	return out, nil
+}
+
+// recognized are the open licenses that a family's files speak of and that are not recorded.
+func recognized(s *usage.Evidence, family int64) []string {
+	var said []license.Finding
+	for _, f := range s.Faces[family] {
+		said = append(said, f.Says()...)
+	}
+	out := []string{}
+	for _, one := range license.Propose(append(said, s.Papers[family]...)) {
+		if !slices.ContainsFunc(s.LicensesOf(family), func(l store.License) bool { return l.SPDX == one.License }) {
+			out = append(out, one.License)
+		}
+	}
+	if len(s.LicensesOf(family)) > 0 {
+		return []string{} // another license is what it is used under
+	}
+	return out
+}
+
+// styleOf is a face as its mates are looked for.
+func styleOf(f usage.FaceStyle) delivery.Style {
+	return delivery.Style{Name: f.Style, Weight: f.Facts.Style.Weight, Italic: f.Facts.Style.Slope != facts.Upright, Variable: f.Variable}
+}
