@@ -61,7 +61,7 @@ func (in *Input) layOut() *layout {
 			add := func(base, why string, files []File, part *Part) {
 				for _, f := range files {
 					e := fontEntry{
-						Entry: Entry{Path: in.inFolder(base + "." + string(f.Container)), Why: in.why(f.Container) + because(face) + why, Blob: f.Blob,
+						Entry: Entry{Path: in.inFolder(base + "." + string(f.Container)), Why: in.why(f.Container) + because(face) + why + f.origin(), Blob: f.Blob, Supplied: f.Supplied,
 							Family: family.Name, Style: face.Style, Face: face.ID, Container: f.Container, Place: place, Pending: f.Pending},
 						family: family, face: face, part: part,
 					}
@@ -117,6 +117,14 @@ func (in *Input) why(c font.Container) string {
 	case font.TTF, font.OTF, font.TTC:
 	}
 	return "for browsers and programs that take no web font"
+}
+
+// origin says where a file's bytes come from, where that is not the service.
+func (f File) origin() string {
+	if f.Supplied {
+		return "; as its supplier made it"
+	}
+	return ""
 }
 
 func because(f *Face) string {

@@ -71,6 +71,8 @@ type manifestFile struct {
 	Weight     int     `json:"weight,omitempty"`
 	Slope      string  `json:"slope,omitempty"`
 	Width      float64 `json:"widthPercent,omitempty"`
+	Version    string  `json:"version,omitempty"`    // as the font says it
+	Supplied   bool    `json:"asSupplied,omitempty"` // the very bytes that its supplier delivered
 	Reshaped   string  `json:"reshaped,omitempty"`   // what was done to the font
 	Characters string  `json:"characters,omitempty"` // of a part, as a unicode-range
 	Needed     string  `json:"neededFor,omitempty"`
@@ -148,7 +150,7 @@ func (l *layout) manifest(entries []Entry) ([]byte, error) {
 			s := f.face.Facts.Style
 			mf.Family, mf.Style, mf.PostScript = f.family.Name, f.face.Style, f.face.Facts.Names.PostScript
 			mf.Weight, mf.Slope, mf.Width = s.Weight, string(s.Slope), s.WidthPercent
-			mf.Reshaped, mf.Needed = f.face.Changed, f.face.Why
+			mf.Reshaped, mf.Needed, mf.Version, mf.Supplied = f.face.Changed, f.face.Why, f.face.Facts.Names.Version, f.Supplied
 			mf.Characters = f.face.Range
 			if f.part != nil {
 				mf.Characters = f.part.Range

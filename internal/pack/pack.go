@@ -83,6 +83,7 @@ type Face struct {
 type File struct {
 	Container font.Container
 	Pending   bool
+	Supplied  bool // these are the bytes that its supplier delivered
 	Blob
 }
 
@@ -136,6 +137,7 @@ type Entry struct {
 	Changed       bool // went up in other bytes before: to be replaced
 	Address       string
 	Pending       bool // not made yet
+	Supplied      bool // the bytes that its supplier delivered
 }
 
 // Paste is a text to put into the receiver by hand.

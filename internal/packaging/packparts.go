@@ -284,7 +284,7 @@ func (c *Packaging) packFiles(ctx context.Context, f *packedFace, from *store.Fa
 	for _, to := range f.containers {
 		recipe := f.recipeFor(to, base)
 		if recipe.Plain() && conversion.AsItCame(&from.File, to) {
-			out = append(out, c.fileOf(ctx, to, from.File.SHA256, from.File.Bytes))
+			out = append(out, c.fileOf(ctx, to, from.File.SHA256, from.File.Bytes, true))
 			continue
 		}
 		var best *store.Derived
@@ -310,14 +310,14 @@ func (c *Packaging) packFiles(ctx context.Context, f *packedFace, from *store.Fa
 			out = append(out, pack.File{Container: to, Pending: true})
 			continue
 		}
-		out = append(out, c.fileOf(ctx, to, best.Hash, best.Bytes))
+		out = append(out, c.fileOf(ctx, to, best.Hash, best.Bytes, best.Told == store.ToldSupplied))
 	}
 	return out, nil
 }
 
 // fileOf returns a file of a pack whose bytes are in the bucket.
-func (c *Packaging) fileOf(ctx context.Context, to font.Container, hash string, bytes int64) pack.File {
-	return pack.File{Container: to, Blob: pack.Blob{SHA256: hash, Bytes: bytes, Open: func() (io.ReadCloser, error) {
+func (c *Packaging) fileOf(ctx context.Context, to font.Container, hash string, bytes int64, supplied bool) pack.File {
+	return pack.File{Container: to, Supplied: supplied, Blob: pack.Blob{SHA256: hash, Bytes: bytes, Open: func() (io.ReadCloser, error) {
 		r, _, err := c.bucket.Open(ctx, bucket.Hash(hash))
 		return r, err
 	}}}

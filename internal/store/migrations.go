@@ -332,6 +332,7 @@ var migrations = []*gormigrate.Migration{
 			ADD COLUMN IF NOT EXISTS looks_like VARCHAR(200) NOT NULL DEFAULT '', ADD KEY IF NOT EXISTS removed (removed_at)`,
 		`ALTER TABLE faces ADD COLUMN IF NOT EXISTS together LONGTEXT NULL,
 			ADD COLUMN IF NOT EXISTS supplied SET('ttf', 'otf', 'ttc', 'woff', 'woff2', 'eot', 'svg') CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT ''`,
+		`ALTER TABLE delivery_items MODIFY outcome VARCHAR(16) NOT NULL DEFAULT ''`,
 		`ALTER TABLE delivery_items ADD COLUMN IF NOT EXISTS settle VARCHAR(8) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT '',
 			ADD COLUMN IF NOT EXISTS tags TEXT NULL`,
 	)},
