@@ -14,13 +14,13 @@ import (
 	"strings"
 	"time"
 
-	"github.com/oapi-codegen/runtime"
-	openapi_types "github.com/oapi-codegen/runtime/types"
-
 	"sparecrate/font/changes"
 	"sparecrate/font/facts"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/builder"
+
+	"github.com/oapi-codegen/runtime"
+	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
 // Defines values for Consent.
@@ -1467,6 +1467,9 @@ type FamilySummary struct {
 	Hosts []string `json:"hosts"`
 	Id    int64    `json:"id"`
 
+	// InParts How many of its faces are there in several files, each for its characters
+	InParts int `json:"inParts"`
+
 	// Licenses How many licenses cover it
 	Licenses int    `json:"licenses"`
 	Name     string `json:"name"`
@@ -1481,6 +1484,9 @@ type FamilySummary struct {
 
 	// Sites How many sites use it
 	Sites int `json:"sites"`
+
+	// Unsettled How many of its files are in conflict with others or named wrongly, so that somebody has to say which counts
+	Unsettled int `json:"unsettled"`
 }
 
 // Feed defines model for Feed.

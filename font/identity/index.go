@@ -31,6 +31,11 @@ func (p *Print) Cells() []Cell {
 	return slices.Compact(out)
 }
 
+// Sampled reports whether Cells holds but a choice of the cells: a part of such a face may
+// share none of those. Where a look-up of a part finds nothing near, it is to be compared
+// with the faces that are sampled, too.
+func (p *Print) Sampled() bool { return len(p.Shapes) > MostCells }
+
 // cells returns up to so many cells of shapes, those of characters whose number comes
 // first when it is mixed.
 func cells(shapes []Shape, most int) []Cell {

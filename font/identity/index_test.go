@@ -56,8 +56,15 @@ func (l *library) look(p *identity.Print) []found {
 	for _, c := range l.index.Look(p.Cells(), 12) {
 		out = append(out, found{int(c.Face), identity.Compare(p, l.prints[c.Face])})
 	}
+	if !slices.ContainsFunc(out, func(f found) bool { return f.evidence.Sure() && f.evidence.Relation != identity.Different }) {
+		for i, other := range l.prints {
+			if other.Sampled() {
+				out = append(out, found{i, identity.Compare(p, other)})
+			}
+		}
+	}
 	slices.SortStableFunc(out, func(a, b found) int { return identity.Nearer(a.evidence, b.evidence) })
-	return out
+	return out[:min(len(out), 12)]
 }
 
 // rates are how often look-ups were asked, how often the first answer was another design, and how often

@@ -1,6 +1,7 @@
 package cli_test
 
 import (
+	"regexp"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -50,4 +51,48 @@ func TestDesignsOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, s.ok("family", "use-file", "--face", "Bold", "Skerrow Sans", "both.woff2"), "Packs use both.woff2 for Skerrow Sans Bold.")
 	assert.Contains(t, s.ok("family", "versions", "--face", "Bold", "Skerrow Sans"), "both.woff2, packs use this one")
 	assert.Contains(t, s.ok("family", "versions", "--face", "Regular", "Skerrow Sans"), "SkerrowSans-Regular.ttf, packs use this one")
+}
+
+// TestFilesOnTheCommandLine settles a conflict in a delivery and on the family, goes back
+// to an older version and on again, records a mislabeled bold, removes files and brings them
+// back, and mends what families lack.
+func TestFilesOnTheCommandLine(t *testing.T) {
+	s := demoShell(t)
+	regular := *foundry.Signage()[1]
+	was := foundrytest.Face(t, &regular, font.TTF)
+	other := &sfnt.Font{Flavor: was.Flavor, Tables: append([]sfnt.Table{{Tag: sfnt.MakeTag("note"), Data: []byte("other")}}, was.Tables...)}
+	bold := *foundry.Signage()[2]
+	bold.Style, bold.PostScript, bold.Weight = regular.Style, regular.PostScript, regular.Weight
+	out := s.ok("add", "--client", "Holmvik Ferries", "--yes", s.write("other.ttf", sfnt.Write(other)), s.write("bold.ttf", sfnt.Write(foundrytest.Face(t, &bold, font.TTF))))
+	assert.Contains(t, out, "which looks like Bold")
+	assert.Contains(t, out, "Somebody has to say of 1 font which file counts")
+	settle := regexp.MustCompile("deliveries mark --settle use ([0-9]+) ([0-9]+)").FindStringSubmatch(out)
+	require.NotNil(t, settle, out)
+	assert.Contains(t, s.ok("deliveries", "mark", "--settle", "use", settle[1], settle[2]), "as was decided")
+	s.ok("deliveries", "accept", settle[1])
+	assert.Contains(t, s.ok("family", "versions", "--face", "Regular", "Skerrow Sans"), "other.ttf, packs use this one")
+	assert.Contains(t, s.ok("families", "skerrow"), "(1 file to settle)")
+	assert.Contains(t, s.ok("lacks", "--what", "conflict"), "Somebody has to say of 1 file which one counts.")
+
+	assert.Contains(t, s.ok("family", "settle", "Skerrow Sans", "SkerrowSans-Regular.ttf"), "Packs use SkerrowSans-Regular.ttf for Skerrow Sans Regular.")
+	assert.Contains(t, s.ok("family", "use-file", "Skerrow Sans", "other.ttf"), "Packs use other.ttf")
+	assert.Contains(t, s.ok("family", "use-newest", "Skerrow Sans", "Regular"), "Packs use SkerrowSans-Regular.ttf")
+	assert.Contains(t, s.fails(1, "family", "record-as", "Skerrow Sans", "bold.ttf", "Handsome"), "names no weight")
+	assert.Contains(t, s.ok("family", "record-as", "Skerrow Sans", "bold.ttf", "Black"), "Packs use bold.ttf for Skerrow Sans Black.")
+	assert.Contains(t, s.fails(1, "family", "remove-file", "Skerrow Sans", "SkerrowSans-Bold.ttf"), "the face is then gone from their packs. It can be brought back for 30 days. Say --anyway")
+	assert.Contains(t, s.ok("family", "remove-face", "--anyway", "Skerrow Sans", "Bold"), "Skerrow Sans Bold is removed.")
+	assert.Contains(t, s.ok("family", "Skerrow Sans"), "Bold, removed\n  file           SkerrowSans-Bold.ttf (by Ines Varga, can be brought back until")
+	assert.Contains(t, s.ok("family", "bring-file-back", "Skerrow Sans", "SkerrowSans-Bold.ttf"), "Packs use SkerrowSans-Bold.ttf for Skerrow Sans Bold.")
+
+	assert.Contains(t, s.ok("pack", "choose", "--stay", "Skerrow Sans Regular=other.ttf", "--supply", "smaller", "Holmvik timetable"), "stays on other.ttf (Version 1.200)")
+	assert.Contains(t, s.fails(2, "pack", "choose", "--stay", "Skerrow Sans Regular", "Holmvik timetable"), "--stay takes FACE=FILE")
+	assert.NotContains(t, s.ok("pack", "choose", "--stay", "Skerrow Sans Regular=", "Holmvik timetable"), "stays on")
+
+	// The same bytes for two clients: each has a family of its own, named with its client.
+	s.ok("add", "--client", "Orrery Hall", "--yes", s.write("again.ttf", sfnt.Write(was)))
+	assert.Contains(t, s.fails(1, "family", "Skerrow Sans"), `or with its client, like "`)
+	assert.Contains(t, s.ok("family", "orrery hall/Skerrow Sans"), "Orrery Hall, origin unknown")
+	assert.Contains(t, s.ok("lacks", "--client", "Orrery Hall", "--origin", "client", "--tag", "planets"), "Done for ")
+	assert.Contains(t, s.ok("family", "Orrery Hall/Skerrow Sans"), "Orrery Hall, origin client")
+	assert.Contains(t, s.fails(1, "lacks", "--what", "money"), "money")
 }

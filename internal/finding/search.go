@@ -68,12 +68,15 @@ func (c *Finding) Summaries(ctx context.Context, found []store.Found) ([]api.Fam
 func summary(f store.Found) api.FamilySummary {
 	s := api.FamilySummary{
 		Id: f.ID, Name: f.Name, Client: api.Ref{Id: f.ClientID, Name: f.ClientName}, Origin: api.Origin(f.Origin), Designer: f.Designer, Foundry: f.Foundry,
-		Shelf: api.Shelf(f.Shelf), Licenses: f.Licenses, Sites: f.Sites, Faces: make([]api.PreviewFace, 0, len(f.Faces)),
+		Shelf: api.Shelf(f.Shelf), Licenses: f.Licenses, Sites: f.Sites, Unsettled: f.Unsettled, Faces: make([]api.PreviewFace, 0, len(f.Faces)),
 	}
 	worst := -1
 	order := []facts.Level{facts.Installable, facts.NotStated, facts.Editable, facts.PreviewPrint, facts.Restricted}
 	for _, face := range f.Faces {
 		l := face.Listing
+		if face.Parts {
+			s.InParts++
+		}
 		s.Faces = append(s.Faces, api.PreviewFace{
 			Style: face.Style, Weight: face.Weight, Slope: face.Slope, Variable: l.Variable, Meets: face.Meets,
 			FileId: l.FileID, Place: l.Place, Container: api.Container(l.Container),

@@ -142,9 +142,6 @@ func (c *Imports) sameBytes(ctx context.Context, in *intake) (*api.IntakeResult,
 			h := holders[k]
 			return nil, app.Problem(app.Conflict, "family-deleted", "These bytes are in the family %s of %s, which was deleted. Bring it back, with `sparecrate family bring-back %d` or in the console.", h.Family, h.Client, h.FamilyID)
 		}
-		if len(holders) > 0 {
-			in.owners = fmt.Sprintf(" %s has these bytes, too; each keeps licenses, sites and notes of its own.", holders[0].Client)
-		}
 		return nil, nil
 	}
 	h := holders[at]
@@ -240,6 +237,9 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 			return nil, store.ErrTaken
 		}
 		file = *known // of another client
+		if len(holders) > 0 {
+			in.owners = fmt.Sprintf(" %s has these bytes, too; each keeps licenses, sites and notes of its own.", holders[0].Client)
+		}
 	case !errors.Is(err, store.ErrNotFound):
 		return nil, err
 	default:

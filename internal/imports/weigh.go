@@ -3,6 +3,7 @@ package imports
 import (
 	"context"
 	"fmt"
+	"path"
 	"slices"
 	"strings"
 
@@ -105,7 +106,7 @@ func (r *review) weighed(ctx context.Context, it *store.DeliveryItem, name strin
 // versionOf returns a font of a delivery as package versions takes it, not measured. Its
 // number comes behind those of the catalog.
 func versionOf(it *store.DeliveryItem) versions.File {
-	return versions.File{ID: 1<<40 + it.ID, Name: it.Path, Version: it.Summary.Faces[0].Version, Container: it.Summary.Container, Range: it.Summary.Range, Preferred: preference(it.Settle)}
+	return versions.File{ID: 1<<40 + it.ID, Name: path.Base(it.Path), Version: it.Summary.Faces[0].Version, Container: it.Summary.Container, Range: it.Summary.Range, Preferred: preference(it.Settle)}
 }
 
 // linksOf returns the catalog's files of a face, read once.
@@ -199,6 +200,9 @@ func (w *weighing) undecided() bool {
 // says says in a sentence what becomes of the font.
 func (w *weighing) says(version, container string) string {
 	outcome := w.outcome()
+	if w.choice.Unsure[w.at] {
+		return fmt.Sprintf("There are several files for %s with the same names and other content. Say which of them counts.", w.face)
+	}
 	if w.choice.States[w.at] != versions.Used {
 		return w.choice.Say(w.files, w.at, w.face)
 	}
@@ -221,9 +225,6 @@ func (w *weighing) says(version, container string) string {
 	case api.OutcomeConflict, api.OutcomeMislabeled:
 		return fmt.Sprintf("It takes the place of %s, as was decided; that one is kept.", w.files[was].Name)
 	case api.OutcomeNew, api.OutcomeSame, api.OutcomeOlder, api.OutcomePart, api.OutcomeSetAside:
-	}
-	if w.choice.Unsure[w.at] {
-		return fmt.Sprintf("There are several files for %s with the same names and version number and other content. Say which of them counts.", w.face)
 	}
 	if len(w.files) > 1 {
 		return fmt.Sprintf("New: %s; of %d files for it the one that packs use.", w.face, len(w.files))

@@ -26,6 +26,8 @@ import (
 const (
 	// mostCandidates bounds the faces that are compared with one that is looked for.
 	mostCandidates = 24
+	// mostLarge bounds the large faces that are compared where nothing near is found.
+	mostLarge = 60
 	// mostAlike bounds the faces that are told.
 	mostAlike = 12
 	// mostPlaced bounds the variable faces whose design space is searched.
@@ -74,15 +76,21 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 		return nil, err
 	}
 	out := &api.AlikeList{Items: []api.Alike{}}
-	var near []nearby
-	for _, one := range candidates {
-		kept, err := c.prints.Kept(ctx, one.SHA256, one.Place)
+	near, err := c.compared(ctx, asked, candidates)
+	if err != nil {
+		return nil, err
+	}
+	// A part of a large face may share none of the cells that are kept of that.
+	if !slices.ContainsFunc(near, func(n nearby) bool { return n.evidence.Sure() && n.evidence.Relation != identity.Different }) {
+		large, err := librarydb.In(c.store).LargeFaces(ctx, mostLarge)
 		if err != nil {
 			return nil, err
 		}
-		if kept != nil {
-			near = append(near, nearby{one, kept, identity.Compare(asked, kept)})
+		more, err := c.compared(ctx, asked, large)
+		if err != nil {
+			return nil, err
 		}
+		near = append(near, slices.DeleteFunc(more, func(n nearby) bool { return !n.evidence.Sure() || n.evidence.Relation == identity.Different })...)
 	}
 	placed := 0
 	for _, one := range near {
@@ -107,6 +115,21 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 		return again
 	})
 	out.Items = out.Items[:min(len(out.Items), mostAlike)]
+	return out, nil
+}
+
+// compared compares a face with others of the catalog, as far as they are measured.
+func (c *Designs) compared(ctx context.Context, asked *identity.Print, with []librarydb.Alike) ([]nearby, error) {
+	var out []nearby
+	for _, one := range with {
+		kept, err := c.prints.Kept(ctx, one.SHA256, one.Place)
+		if err != nil {
+			return nil, err
+		}
+		if kept != nil {
+			out = append(out, nearby{one, kept, identity.Compare(asked, kept)})
+		}
+	}
 	return out, nil
 }
 

@@ -87,7 +87,7 @@ func (c *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 		v.Faces = append(v.Faces, api.Face{
 			Containers: containers[face.ID], Verdict: api.VerdictState(weighed.Judge(usage.Question{Family: f, Client: f.Client.Name, Face: face.ID}).State),
 			Id: face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
-			Files:   app.Each(face.Files, func(l store.FaceFile) api.File { return fileView(&l, &face, carried) }),
+			Files:   app.Each(face.Files, func(l store.FaceFile) api.File { return fileView(&l, carried) }),
 			Removed: removedViews(&face, carried),
 		})
 	}
@@ -95,7 +95,7 @@ func (c *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 }
 
 // fileView shows a file of a face; carried are the sites whose last packs hold files.
-func fileView(l *store.FaceFile, face *store.Face, carried map[int64][]api.Ref) api.File {
+func fileView(l *store.FaceFile, carried map[int64][]api.Ref) api.File {
 	v := api.File{
 		Id: l.FileID, Name: l.File.Name, Sha256: l.File.SHA256, Bytes: l.File.Bytes, Container: api.Container(l.File.Container),
 		Version: l.Version, Current: l.Current, AddedAt: l.File.AddedAt, AddedBy: l.File.AddedBy,
@@ -115,8 +115,7 @@ func fileView(l *store.FaceFile, face *store.Face, carried map[int64][]api.Ref) 
 	if l.Chosen {
 		v.Chosen = &yes
 	}
-	settled := slices.ContainsFunc(face.Files, func(o store.FaceFile) bool { return o.Preferred > 0 || o.Chosen })
-	if l.Outcome == string(versions.Conflict) || l.Outcome == string(versions.Mislabeled) && l.Preferred == 0 && !settled {
+	if l.Outcome == string(versions.Conflict) || l.Outcome == string(versions.Mislabeled) && l.Preferred == 0 {
 		v.Unsettled = &yes
 	}
 	if l.LooksLike != "" {
@@ -137,7 +136,7 @@ func removedViews(face *store.Face, carried map[int64][]api.Ref) *[]api.File {
 	if len(face.Removed) == 0 {
 		return nil
 	}
-	out := app.Each(face.Removed, func(l store.FaceFile) api.File { return fileView(&l, face, carried) })
+	out := app.Each(face.Removed, func(l store.FaceFile) api.File { return fileView(&l, carried) })
 	return &out
 }
 

@@ -322,8 +322,13 @@ func (c *Files) Settle(ctx context.Context, p *store.Person, face, file int64) (
 		if err != nil {
 			return "", err
 		}
-		if !slices.ContainsFunc(f.Files, func(o store.FaceFile) bool { return o.FileID != file && versions.Compare(o.Version, l.Version) == 0 }) {
-			return "", app.Problem(app.Conflict, "no-conflict", "%s is the only file of its version, so there is nothing to settle.", l.File.Name)
+		for i := range f.Files { // what draws another design counts for nothing then
+			if o := &f.Files[i]; o.FileID != file && o.Outcome == string(versions.Mislabeled) && o.Preferred == 0 {
+				o.Preferred = -1
+				if err := facedb.In(tx).SetStanding(ctx, o); err != nil {
+					return "", err
+				}
+			}
 		}
 		return fmt.Sprintf("%s counts for its version (%s)", l.File.Name, cmp.Or(l.Version, "no version")), Prefer(ctx, tx, f, l)
 	})

@@ -1,6 +1,7 @@
 package packaging
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -84,6 +85,8 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 			v := api.PlanFace{Face: face.ID, Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Style: face.Style, Full: cur.Facts.Names.Full, Postscript: cur.Facts.Names.PostScript,
 				File: planSource(cur), Stays: d.Choices.Stays(face.ID) == cur.FileID, Others: []api.PlanSource{},
 				Sent: slices.Contains(u.Sends.Sent, face.ID), Needed: u.Sends.Needs[face.ID], Changed: saidOnce(changed[face.ID]), Verdict: api.VerdictState(u.Verdict.State), Bytes: bytes[face.ID]}
+			v.Changed = strings.TrimPrefix(strings.Join([]string{v.Changed, standing(&v, face.Parts())}, "; "), "; ")
+			v.Changed = strings.TrimSuffix(v.Changed, "; ")
 			for k := range face.Files {
 				if o := &face.Files[k]; !o.Current && !o.Beside {
 					v.Others = append(v.Others, planSource(o))
@@ -114,6 +117,17 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 		}
 	}
 	return out, nil
+}
+
+// standing says which files a face goes out from, where that is not the usual one.
+func standing(v *api.PlanFace, parts []store.FaceFile) string {
+	switch {
+	case v.Stays:
+		return fmt.Sprintf("stays on %s (%s)", v.File.Name, cmp.Or(v.File.Version, "no version"))
+	case len(parts) > 0:
+		return fmt.Sprintf("in %d parts, each for its characters", len(parts))
+	}
+	return ""
 }
 
 // planSource shows a file that a face goes out from, or could.

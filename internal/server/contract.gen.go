@@ -13,10 +13,10 @@ import (
 	"mime/multipart"
 	"net/http"
 
+	. "sparecrate/api"
+
 	"github.com/labstack/echo/v5"
 	"github.com/oapi-codegen/runtime"
-
-	. "sparecrate/api"
 )
 
 // ServerInterface represents all server handlers.

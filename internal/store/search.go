@@ -27,6 +27,7 @@ type Found struct {
 	Designer, Foundry        string
 	Shelf                    Shelf
 	Licenses, Sites          int         // how many cover it, how many use it
+	Unsettled                int         // files of which somebody has to say which counts
 	Faces                    []FoundFace `gorm:"-"`
 	SortValue                string      // by which the next page is found
 }
@@ -39,6 +40,7 @@ type FoundFace struct {
 	Slope        string
 	Listing      Listing `gorm:"embedded"`
 	Meets        bool    // meets what was asked of faces
+	Parts        bool    // it is there in several files, each for its characters
 }
 
 // TagCount is a tag and how many families carry it.
@@ -58,3 +60,7 @@ type SavedSearch struct {
 
 // TableName is what the table is called.
 func (SavedSearch) TableName() string { return "searches" }
+
+// Unsettled is the condition that somebody has to say of a file l of a face whether it or
+// another one counts.
+const Unsettled = `l.removed_at IS NULL AND (l.outcome = 'conflict' OR l.outcome = 'mislabeled' AND l.preferred = 0)`

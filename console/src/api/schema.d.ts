@@ -2367,6 +2367,10 @@ export interface components {
             licenses: number;
             /** @description How many sites use it */
             sites: number;
+            /** @description How many of its faces are there in several files, each for its characters */
+            inParts: number;
+            /** @description How many of its files are in conflict with others or named wrongly, so that somebody has to say which counts */
+            unsettled: number;
         };
         FamilyPage: {
             items: components["schemas"]["FamilySummary"][];

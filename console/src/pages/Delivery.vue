@@ -289,6 +289,13 @@ const kinds: Record<string, string> = { paper: 'Paper', 'left-out': 'Left out', 
 .pick {
   width: 13rem;
 }
+.filter {
+  gap: 0.3rem 1.2rem;
+  margin: 0.4rem 0 0.8rem;
+}
+.filter label {
+  gap: 0.35rem;
+}
 .item {
   display: grid;
   grid-template-columns: 4rem minmax(0, 1fr) minmax(0, 1fr);

@@ -80,7 +80,7 @@ async function retire() {
       >
     </p>
     <Trouble v-if="error" :error="error" />
-    <div class="row small">
+    <div class="row small filter">
       <label class="row"><input v-model="what" type="radio" name="what" value="" />Anything</label>
       <label v-for="c in codes" :key="c.value" class="row"
         ><input v-model="what" type="radio" name="what" :value="c.value" />{{ c.label }}</label
@@ -104,12 +104,8 @@ async function retire() {
         >
       </span>
       <span class="row">
-        <ElSelect v-model="origin" class="pick" aria-label="Origin of what is chosen"
-          ><ElOption value="" label="An origin …" /><ElOption
-            v-for="o in origins"
-            :key="o.value"
-            :value="o.value"
-            :label="o.label"
+        <ElSelect v-model="origin" class="pick" placeholder="An origin …" aria-label="Origin of what is chosen"
+          ><ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label"
         /></ElSelect>
         <ElButton
           :disabled="!origin"
@@ -177,6 +173,13 @@ async function retire() {
 }
 .pick {
   width: 13rem;
+}
+.filter {
+  gap: 0.3rem 1.2rem;
+  margin: 0.4rem 0 0.8rem;
+}
+.filter label {
+  gap: 0.35rem;
 }
 .bare {
   list-style: none;

@@ -35,6 +35,8 @@ export function grouped(fonts: Item[], families: Schemas['DeliveryFamily'][]): G
     group.items.push(i)
     out.set(key, group)
   }
+  const waits = (i: Item) => Number(!!i.undecided && !i.taken)
+  for (const g of out.values()) g.items.sort((a, b) => waits(b) - waits(a) || a.path.localeCompare(b.path))
   return [...out.values()].sort((a, b) => order.indexOf(concern(a.items)) - order.indexOf(concern(b.items)))
 }
 

@@ -192,7 +192,9 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 			if out.Counts.Taken == 0 {
 				_, _ = fmt.Fprintf(w, "Nothing of it is in the catalog yet. Take it in with `sparecrate deliveries accept %d`.\n", d.Id)
 			}
-			undecided(w, out.Delivery, out.Items)
+			if take {
+				undecided(w, out.Delivery, out.Items)
+			}
 		}
 	})
 	return errors.Join(err, out.refused(c))

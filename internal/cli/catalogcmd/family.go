@@ -233,15 +233,23 @@ func showFamily(w io.Writer, f *api.Family) {
 			[2]string{"full name", n.Full}, [2]string{"PostScript", n.PostScript}, [2]string{"app code", fmt.Sprintf("UIFont(name: %q, size: 17)", n.PostScript)}, [2]string{"version", n.Version},
 			[2]string{"permission", face.Permission})
 		for _, file := range face.Files {
-			mark := ""
-			if file.Current {
-				mark = ", packs use this one"
-			}
+			mark := standing(&file)
 			terminal.Pairs(w, [2]string{"file", fmt.Sprintf("%s (%s, %s%s)", file.Name, strings.ToUpper(string(file.Container)), terminal.Size(file.Bytes), mark)})
+		}
+		if face.Removed != nil {
+			for _, file := range *face.Removed {
+				terminal.Pairs(w, [2]string{"removed", removedLine(&file)})
+			}
 		}
 		terminal.Pairs(w, [2]string{"containers", containers(face.Containers)})
 		for _, p := range face.Facts.Problems {
 			terminal.Pairs(w, [2]string{"problem", p.Message})
+		}
+	}
+	for _, face := range f.Removed {
+		_, _ = fmt.Fprintf(w, "\n%s, removed\n", face.Style)
+		for _, file := range face.Files {
+			terminal.Pairs(w, [2]string{"file", removedLine(&file)})
 		}
 	}
 	_, _ = fmt.Fprintln(w)

@@ -7,6 +7,7 @@ import (
 	"io"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/urfave/cli/v3"
 
@@ -39,7 +40,7 @@ func fileCommands() []*cli.Command {
 		},
 		{
 			Name: "settle", Usage: "say which of several files of one version number counts", ArgsUsage: "FAMILY FILE",
-			Description: terminal.Example(listed+"It counts for its\nversion; a newer version takes its place all the same.", "sparecrate family settle 'Skerrow Sans' SkerrowSans-Bold.ttf"),
+			Description: terminal.Example(listed+"It counts for its\nversion; a newer version takes its place all the same.", "sparecrate family settle 'Tidegarth Poster' TidegarthPoster.ttf"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face},
 			Action: onFile(func(ctx context.Context, _ *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
 				return terminal.Call[api.Family](s.SettleConflict(ctx, at.face, at.file.Id))
@@ -47,7 +48,7 @@ func fileCommands() []*cli.Command {
 		},
 		{
 			Name: "record-as", Usage: "record a file as another style than it calls itself", ArgsUsage: "FAMILY FILE STYLE",
-			Description: terminal.Example(listed+"STYLE is the style\nwith a word for its weight, or a weight from 1 to 1000.", "sparecrate family record-as 'Skerrow Sans' SkerrowSans-Bold.ttf Black"),
+			Description: terminal.Example(listed+"STYLE is the style\nwith a word for its weight, or a weight from 1 to 1000.", "sparecrate family record-as 'Tidegarth Poster' TidegarthPoster.ttf Black"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face},
 			Action: onFile(func(ctx context.Context, c *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
 				return terminal.Call[api.Family](s.RecordFileAs(ctx, at.face, at.file.Id, api.RecordAs{Style: c.Args().Get(2)}))
@@ -55,7 +56,7 @@ func fileCommands() []*cli.Command {
 		},
 		{
 			Name: "remove-file", Usage: "remove a file of a face; for 30 days it can be brought back", ArgsUsage: "FAMILY FILE",
-			Description: terminal.Example(listed+"Where sites use it,\nthat is said first.", "sparecrate family remove-file 'Skerrow Sans' SkerrowSans-Bold.ttf"),
+			Description: terminal.Example(listed+"Where sites use it,\nthat is said first.", "sparecrate family remove-file --anyway 'Tidegarth Poster' TidegarthPoster.ttf"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face, anyway},
 			Action: onFile(func(ctx context.Context, c *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
 				return confirmed(c, func(anyway bool) (*api.Family, error) {
@@ -75,7 +76,7 @@ func fileCommands() []*cli.Command {
 		},
 		{
 			Name: "bring-file-back", Usage: "undo the removal of a file", ArgsUsage: "FAMILY FILE",
-			Description: terminal.Example("FILE is its name or number; `sparecrate family` lists what was removed.", "sparecrate family bring-file-back 'Skerrow Sans' SkerrowSans-Bold.ttf"),
+			Description: terminal.Example("FILE is its name or number; `sparecrate family` lists what was removed.", "sparecrate family bring-file-back 'Tidegarth Poster' TidegarthPoster.ttf"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face},
 			Action: onFile(func(ctx context.Context, _ *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
 				return terminal.Call[api.Family](s.BringFileBack(ctx, at.face, at.file.Id))
@@ -194,6 +195,32 @@ func findFile(c *cli.Command, f *api.Family, text string) (*fileOf, error) {
 	return found[id], nil
 }
 
+// standing says what a file of a face is, behind its name.
+func standing(f *api.File) string {
+	switch {
+	case f.Unsettled != nil && f.Current:
+		return ", packs use this one until it is settled"
+	case f.Beside != nil:
+		return ", packs use this part"
+	case f.Current && f.Range != nil:
+		return ", packs use this part, with the basic letters"
+	case f.Current && f.Chosen != nil:
+		return ", packs use this one: it was chosen"
+	case f.Current:
+		return ", packs use this one"
+	case f.Unsettled != nil && f.Outcome != nil:
+		return ", " + string(*f.Outcome) + ", to be settled"
+	case f.Outcome != nil:
+		return ", " + string(*f.Outcome)
+	}
+	return ""
+}
+
+// removedLine says of a removed file who removed it and until when it can be brought back.
+func removedLine(f *api.File) string {
+	return fmt.Sprintf("%s (by %s, can be brought back until %s)", f.Name, *f.RemovedBy, f.GoneAt.Format(time.DateOnly))
+}
+
 // inUse names the files that packs use of a face.
 func inUse(face *api.Face) string {
 	name, parts := "", 0
@@ -213,18 +240,24 @@ func inUse(face *api.Face) string {
 
 // toldOf says what is in use of the face that a file belongs to now.
 func toldOf(w io.Writer, f *api.Family, at *fileOf) {
-	for _, face := range f.Faces {
-		for _, file := range face.Files {
-			if file.Id == at.file.Id {
-				_, _ = fmt.Fprintf(w, "Packs use %s for %s %s.\n", inUse(&face), f.Name, face.Style)
-				if !file.Current && file.Why != nil {
-					_, _ = fmt.Fprintf(w, "%s: %s\n", file.Name, *file.Why)
-				}
-				return
+	var in *api.Face
+	var is *api.File
+	for i := range f.Faces {
+		face := &f.Faces[i]
+		for k := range face.Files {
+			if face.Files[k].Id == at.file.Id && (in == nil || face.Id == at.face) {
+				in, is = face, &face.Files[k]
 			}
 		}
 	}
-	_, _ = fmt.Fprintf(w, "%s is removed. For 30 days it can be brought back, with `sparecrate family bring-file-back`.\n", at.file.Name)
+	if in == nil {
+		_, _ = fmt.Fprintf(w, "%s is removed. For 30 days it can be brought back, with `sparecrate family bring-file-back`.\n", at.file.Name)
+		return
+	}
+	_, _ = fmt.Fprintf(w, "Packs use %s for %s %s.\n", inUse(in), f.Name, in.Style)
+	if !is.Current && is.Why != nil {
+		_, _ = fmt.Fprintf(w, "%s: %s\n", is.Name, *is.Why)
+	}
 }
 
 // confirmed does something that sites stand against after somebody said so.
@@ -233,10 +266,10 @@ func confirmed(c *cli.Command, do func(anyway bool) (*api.Family, error)) (*api.
 	if !terminal.IsProblem(err, "in-use") {
 		return f, err
 	}
-	yes, unheard := terminal.Ask(c, err.Error()+" Remove it?")
+	yes, unheard := terminal.Ask(c, err.Error()+". Remove it?")
 	switch {
 	case errors.Is(unheard, terminal.ErrNobody):
-		return nil, fmt.Errorf("%w Say --anyway to remove it all the same", err)
+		return nil, fmt.Errorf("%w. Say --anyway to remove it all the same", err)
 	case unheard != nil:
 		return nil, unheard
 	case !yes:

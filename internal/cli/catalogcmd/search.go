@@ -99,6 +99,12 @@ func listFamilies(w io.Writer, found []api.FamilySummary) {
 		if meets < len(f.Faces) {
 			faces = fmt.Sprintf("%d of %d", meets, len(f.Faces))
 		}
+		if f.InParts > 0 {
+			faces += fmt.Sprintf(" (%d in parts)", f.InParts)
+		}
+		if f.Unsettled > 0 {
+			faces += fmt.Sprintf(" (%s to settle)", terminal.Count(f.Unsettled, "file"))
+		}
 		rows = append(rows, []any{f.Id, f.Name, f.Client.Name, strings.Join(append([]string{string(f.Origin)}, f.Hosts...), ", "), faces, f.Permission, f.Licenses, f.Sites})
 	}
 	terminal.Grid(w, []any{"No.", "Family", "Client", "Origin", "Faces", "Permission", "Licenses", "Sites"}, []string{"No.", "Faces", "Licenses", "Sites"}, rows)

@@ -77,17 +77,7 @@ func versions(ctx context.Context, s *api.Client, f *api.Family, style string) (
 
 func showVersions(w io.Writer, all []versionOf) {
 	for _, v := range all {
-		mark := ""
-		switch {
-		case v.File.Beside != nil:
-			mark = ", packs use this part"
-		case v.File.Current && v.File.Chosen != nil:
-			mark = ", packs use this one: it was chosen"
-		case v.File.Current:
-			mark = ", packs use this one"
-		case v.File.Unsettled != nil:
-			mark = ", to be settled"
-		}
+		mark := standing(&v.File)
 		_, _ = fmt.Fprintf(w, "\n%s, %s  (%d: %s%s)\n", v.Style, v.Version, v.File.Id, v.File.Name, mark)
 		var sites []string
 		for _, s := range v.File.CarriedBy {

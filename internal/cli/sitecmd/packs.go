@@ -152,11 +152,7 @@ func choosePack(ctx context.Context, c *cli.Command) error {
 	sent, left := listOf(choices.Send), listOf(choices.Leave)
 	move := func(flag string, to, from *[]int64) error {
 		for _, name := range c.StringSlice(flag) {
-			all := make([]terminal.Named, len(plan.Faces))
-			for i, f := range plan.Faces {
-				all[i] = terminal.Named{ID: f.Face, Name: f.Full, More: f.Family.Name + " " + f.Style}
-			}
-			id, err := terminal.Choose(name, "face", all)
+			id, err := faceNamed(plan, name)
 			if err != nil {
 				return err
 			}
@@ -206,6 +202,19 @@ func choosePack(ctx context.Context, c *cli.Command) error {
 	return terminal.Show(c, plan, func(w io.Writer) { showPlan(w, plan) })
 }
 
+// faceNamed finds the face of a plan that a text names: by number, by its family and style,
+// or by the full name that the font says.
+func faceNamed(plan *api.Plan, text string) (int64, error) {
+	var full []terminal.Named
+	for _, f := range plan.Faces {
+		if strings.EqualFold(strings.TrimSpace(f.Family.Name+" "+f.Style), text) {
+			return f.Face, nil
+		}
+		full = append(full, terminal.Named{ID: f.Face, Name: f.Full, More: f.Family.Name + " " + f.Style})
+	}
+	return terminal.Choose(text, "face", full)
+}
+
 // stayOn adds to the files that a site stays on what flags say.
 func stayOn(plan *api.Plan, was *[]api.StayOn, said []string) ([]api.StayOn, error) {
 	out := []api.StayOn{}
@@ -217,11 +226,7 @@ func stayOn(plan *api.Plan, was *[]api.StayOn, said []string) ([]api.StayOn, err
 		if !ok {
 			return nil, terminal.Misused("--stay takes FACE=FILE, like 'Skerrow Sans Bold=old.ttf', not %q", text)
 		}
-		all := make([]terminal.Named, len(plan.Faces))
-		for i, f := range plan.Faces {
-			all[i] = terminal.Named{ID: f.Face, Name: f.Full, More: f.Family.Name + " " + f.Style}
-		}
-		id, err := terminal.Choose(name, "face", all)
+		id, err := faceNamed(plan, name)
 		if err != nil {
 			return nil, err
 		}

@@ -100,6 +100,7 @@ func (s Queries) resolve(ctx context.Context, q *FaceQuery) error {
 // value, it is looked at family by family in the order of the list, which ends as
 // soon as a page is full; as EXISTS the database would first gather all faces.
 func someFace(w *where, forPage bool) string {
+	w.and("c.file_id <> 0") // it has files
 	if forPage {
 		return "(SELECT 1 FROM faces c WHERE c.family_id = f.id AND " + w.String() + " LIMIT 1) IS NOT NULL"
 	}
@@ -256,7 +257,8 @@ func (s Queries) Search(ctx context.Context, q *Query, p store.Page) ([]store.Fo
 	query := fmt.Sprintf(`SELECT f.id, f.client_id, f.name, f.origin, f.designer, f.foundry, f.shelf,
 		k.name AS client_name, CAST(%s AS CHAR) AS sort_value,
 		(SELECT COUNT(*) FROM license_families n WHERE n.family_id = f.id) AS licenses,
-		(SELECT COUNT(*) FROM site_families n WHERE n.family_id = f.id) AS sites
+		(SELECT COUNT(*) FROM site_families n WHERE n.family_id = f.id) AS sites,
+		(SELECT COUNT(*) FROM faces c JOIN face_files l ON l.face_id = c.id WHERE c.family_id = f.id AND `+store.Unsettled+`) AS unsettled
 		FROM (SELECT f.id FROM families f WHERE %s ORDER BY %s%s, f.id%s LIMIT %d) page
 		JOIN families f ON f.id = page.id JOIN clients k ON k.id = f.client_id ORDER BY %s%s, f.id%s`,
 		by, w, by, way, way, p.Limit, by, way, way)
@@ -284,8 +286,8 @@ func (s Queries) preview(ctx context.Context, found []store.Found, q *FaceQuery)
 	}
 	var faces []store.FoundFace
 	err := s.On(ctx).Raw(`SELECT c.id, c.family_id, c.style, c.weight, c.slope, c.file_id, c.place, c.container, c.containers, c.variable, c.color,
-		c.weight_min, c.weight_max, c.width_min, c.width_max, c.permission, c.sample, (`+meets+`) AS meets
-		FROM faces c WHERE c.family_id IN ? ORDER BY c.width, c.weight, c.slope DESC, c.id`, append(append([]any{}, w.values...), ids)...).Scan(&faces).Error
+		c.weight_min, c.weight_max, c.width_min, c.width_max, c.permission, c.sample, c.together IS NOT NULL AS parts, (`+meets+`) AS meets
+		FROM faces c WHERE c.file_id <> 0 AND c.family_id IN ? ORDER BY c.width, c.weight, c.slope DESC, c.id`, append(append([]any{}, w.values...), ids)...).Scan(&faces).Error
 	for _, f := range faces {
 		i := at[f.FamilyID]
 		found[i].Faces = append(found[i].Faces, f)

@@ -84,3 +84,15 @@ func (s Queries) FacesAlike(ctx context.Context, cells []identity.Cell, most int
 		WHERE fam.shelf <> ? AND ff.removed_at IS NULL ORDER BY c.shared DESC, c.file_id`, cells, most, store.Deleted).Scan(&out).Error
 	return out, store.Told(err)
 }
+
+// LargeFaces returns the faces of the catalog with the longest measures, at most so many:
+// those of which but a small part of the cells is kept.
+func (s Queries) LargeFaces(ctx context.Context, most int) ([]Alike, error) {
+	const large = 200_000 // bytes, of about 8,000 characters
+	var out []Alike
+	err := s.On(ctx).Raw(`SELECT ff.file_id, ff.place, 0 shared, ff.face_id, fa.family_id, f.sha256, fam.name family, fa.style, cl.name client, fa.variable
+		FROM prints p JOIN files f ON f.sha256 = p.sha256 JOIN face_files ff ON ff.file_id = f.id AND ff.place = p.place
+		JOIN faces fa ON fa.id = ff.face_id JOIN families fam ON fam.id = fa.family_id JOIN clients cl ON cl.id = fam.client_id
+		WHERE LENGTH(p.packed) > ? AND fam.shelf <> ? AND ff.removed_at IS NULL ORDER BY LENGTH(p.packed) DESC, ff.file_id LIMIT ?`, large, store.Deleted, most).Scan(&out).Error
+	return out, store.Told(err)
+}

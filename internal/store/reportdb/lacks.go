@@ -34,8 +34,7 @@ func (s Queries) UnsettledFiles(ctx context.Context, families []int64) (map[int6
 		Files    int
 	}
 	err := s.On(ctx).Raw(`SELECT c.family_id, COUNT(*) AS files FROM face_files l JOIN faces c ON c.id = l.face_id
-		WHERE c.family_id IN ? AND l.removed_at IS NULL AND (l.outcome = 'conflict' OR l.outcome = 'mislabeled' AND l.preferred = 0
-			AND NOT EXISTS (SELECT 1 FROM face_files o WHERE o.face_id = l.face_id AND o.removed_at IS NULL AND (o.preferred > 0 OR o.chosen)))
+		WHERE c.family_id IN ? AND `+store.Unsettled+`
 		GROUP BY c.family_id`, families).Scan(&rows).Error
 	for _, r := range rows {
 		out[r.FamilyID] = r.Files

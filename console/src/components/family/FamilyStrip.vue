@@ -25,6 +25,7 @@ const standing = computed(() =>
   [
     !['unknown', 'hosted'].includes(props.family.origin) && label(origins, props.family.origin),
     props.family.licenses && some(props.family.licenses, 'license'),
+    props.family.inParts && `${some(props.family.inParts, 'face')} in parts`,
   ]
     .filter(Boolean)
     .join(', '),
@@ -35,6 +36,7 @@ const alarms = computed(() => {
     f.origin === 'unknown' && 'origin unknown',
     !f.licenses && 'no license',
     f.permission === 'restricted' && 'embedding forbidden',
+    f.unsettled && `${some(f.unsettled, 'file')} to settle`,
   ]
     .filter(Boolean)
     .join(', ')
