@@ -2525,6 +2525,9 @@ type Renewal string
 type ReshapeOrder struct {
 	Container Container `json:"container"`
 
+	// Family Of several families with this file, the one whose licenses count; the strictest when left out
+	Family *int64 `json:"family,omitempty"`
+
 	// Place Which face of a collection, from 0
 	Place *int `json:"place,omitempty"`
 

@@ -18,6 +18,7 @@ import (
 
 	"sparecrate/internal/cli/catalogcmd"
 	"sparecrate/internal/cli/filecmd"
+	"sparecrate/internal/cli/intakecmd"
 	"sparecrate/internal/cli/licensecmd"
 	"sparecrate/internal/cli/sitecmd"
 	"sparecrate/internal/cli/studiocmd"
@@ -70,7 +71,7 @@ func tree() *cli.Command {
 		Suggest:               true,
 		Commands: []*cli.Command{
 			serveCommand(), demoCommand(), adminCommand(), signInCommand(), signOutCommand(),
-			catalogcmd.AddCommand(), catalogcmd.DeliveriesCommand(), catalogcmd.FamiliesCommand(), catalogcmd.SearchesCommand(), catalogcmd.ShortlistCommand(), catalogcmd.HostedCommand(), catalogcmd.FamilyCommand(), catalogcmd.LacksCommand(), catalogcmd.MoveCommand(), catalogcmd.ClientCommand(), licensecmd.LicenseCommand(), licensecmd.VerdictCommand(), licensecmd.DueCommand(), licensecmd.RegisterCommand(), sitecmd.BuilderCommand(), sitecmd.SiteCommand(), licensecmd.ViewsCommand(), sitecmd.SignOffsCommand(), sitecmd.PackCommand(), sitecmd.LandedCommand(), sitecmd.PagesCommand(), catalogcmd.ReshapeCommand(), catalogcmd.PictureCommand(),
+			intakecmd.AddCommand(), intakecmd.DeliveriesCommand(), catalogcmd.FamiliesCommand(), catalogcmd.SearchesCommand(), catalogcmd.ShortlistCommand(), intakecmd.HostedCommand(), catalogcmd.FamilyCommand(), intakecmd.LacksCommand(), catalogcmd.MoveCommand(), catalogcmd.ClientCommand(), licensecmd.LicenseCommand(), licensecmd.VerdictCommand(), licensecmd.DueCommand(), licensecmd.RegisterCommand(), sitecmd.BuilderCommand(), sitecmd.SiteCommand(), licensecmd.ViewsCommand(), sitecmd.SignOffsCommand(), sitecmd.PackCommand(), sitecmd.LandedCommand(), sitecmd.PagesCommand(), catalogcmd.ReshapeCommand(), catalogcmd.PictureCommand(),
 			studiocmd.ActivityCommand(), studiocmd.JobsCommand(), studiocmd.TokensCommand(), studiocmd.PeopleCommand(), filecmd.FileCommand(),
 		},
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},

@@ -76,6 +76,39 @@ func Checked(r *reshape.Recipe) error {
 	return nil
 }
 
+// judge weighs the changes that an order asks for: for the family that it names, else for
+// all that have the file, of which the strictest counts.
+func (c *Conversion) judge(ctx context.Context, file int64, o *api.ReshapeOrder) (license.Verdict, error) {
+	var worst license.Verdict
+	families, err := familydb.In(c.store).FamiliesWithFile(ctx, file)
+	if err != nil {
+		return worst, err
+	}
+	if o.Family != nil {
+		if !slices.Contains(families, *o.Family) {
+			return worst, app.InvalidField("family", "not-its-family", "The family %d does not have this file.", *o.Family)
+		}
+		families = []int64{*o.Family}
+	}
+	if len(families) == 0 {
+		return worst, app.Problem(app.Missing, "not-found", "No family of the catalog has this file.")
+	}
+	for i, id := range families {
+		family, err := familydb.In(c.store).Family(ctx, id)
+		if err != nil {
+			return worst, app.Explain(err, "family")
+		}
+		verdict, err := c.usage.JudgeChanges(ctx, family, usage.ChangesOf(&o.Recipe))
+		if err != nil {
+			return worst, err
+		}
+		if i == 0 || verdict.State.Worse(worst.State) {
+			worst = verdict
+		}
+	}
+	return worst, nil
+}
+
 // Reshape makes another font of a face by a recipe, once. What the font or its
 // license forbids is refused.
 func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o api.ReshapeOrder) (*api.Reshaped, error) {
@@ -96,15 +129,7 @@ func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o a
 	if err != nil {
 		return nil, err
 	}
-	owner, err := familydb.In(c.store).FamilyOfFile(ctx, id)
-	if err != nil {
-		return nil, app.Explain(err, "file")
-	}
-	family, err := familydb.In(c.store).Family(ctx, owner.ID)
-	if err != nil {
-		return nil, err
-	}
-	verdict, err := c.usage.JudgeChanges(ctx, family, usage.ChangesOf(&o.Recipe))
+	verdict, err := c.judge(ctx, id, &o)
 	if err != nil {
 		return nil, err
 	}

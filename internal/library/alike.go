@@ -9,6 +9,7 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"sparecrate/internal/store/facedb"
 	"strconv"
 	"strings"
 
@@ -20,7 +21,6 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/librarydb"
 )
 
 const (
@@ -71,7 +71,7 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 	if err != nil {
 		return nil, err
 	}
-	candidates, err := librarydb.In(c.store).FacesAlike(ctx, asked.Cells(), mostCandidates)
+	candidates, err := facedb.In(c.store).FacesAlike(ctx, asked.Cells(), mostCandidates)
 	if err != nil {
 		return nil, err
 	}
@@ -82,7 +82,7 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 	}
 	// A part of a large face may share none of the cells that are kept of that.
 	if !slices.ContainsFunc(near, func(n nearby) bool { return n.evidence.Sure() && n.evidence.Relation != identity.Different }) {
-		large, err := librarydb.In(c.store).LargeFaces(ctx, mostLarge)
+		large, err := facedb.In(c.store).LargeFaces(ctx, mostLarge)
 		if err != nil {
 			return nil, err
 		}
@@ -119,7 +119,7 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 }
 
 // compared compares a face with others of the catalog, as far as they are measured.
-func (c *Designs) compared(ctx context.Context, asked *identity.Print, with []librarydb.Alike) ([]nearby, error) {
+func (c *Designs) compared(ctx context.Context, asked *identity.Print, with []facedb.Alike) ([]nearby, error) {
 	var out []nearby
 	for _, one := range with {
 		kept, err := c.prints.Kept(ctx, one.SHA256, one.Place)
@@ -135,7 +135,7 @@ func (c *Designs) compared(ctx context.Context, asked *identity.Print, with []li
 
 // nearby is a face that shares cells with the one that is looked for.
 type nearby struct {
-	librarydb.Alike
+	facedb.Alike
 	print    *identity.Print
 	evidence *identity.Evidence
 }

@@ -379,15 +379,21 @@ func (c *Files) Remove(ctx context.Context, p *store.Person, face, file int64, a
 
 // inUse says what uses files that are to be removed.
 func (c *Files) inUse(ctx context.Context, tx *store.Store, f *store.Face, family *store.Family, going []store.FaceFile) error {
-	used := slices.ContainsFunc(going, func(l store.FaceFile) bool { return l.Current || l.Beside })
-	if !used {
-		return nil
-	}
 	sites, err := facedb.In(tx).SitesUsing(ctx, family.ID)
-	if err != nil || len(sites) == 0 {
+	if err != nil {
 		return err
 	}
-	names := app.Each(sites, func(s store.Site) string { return s.Name })
+	inUse := slices.ContainsFunc(going, func(l store.FaceFile) bool { return l.Current || l.Beside })
+	var names []string
+	for _, s := range sites {
+		stays := s.Choices.Stays(f.ID)
+		if stays == 0 && inUse || slices.ContainsFunc(going, func(l store.FaceFile) bool { return l.FileID == stays }) {
+			names = append(names, s.Name)
+		}
+	}
+	if len(names) == 0 {
+		return nil
+	}
 	then := "packs of them then use another file of it"
 	if len(going) == len(f.Files) {
 		then = "the face is then gone from their packs"

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"sparecrate/internal/store/facedb"
 	"strconv"
 
 	"sparecrate/font"
@@ -120,7 +121,7 @@ func NewDesigns(c *app.Core, made *conversion.Conversion, l *Library) *Designs {
 // a file of the face in that container, of the same version, that draws the same design
 // with the same characters.
 func (c *Designs) supplied(ctx context.Context, m conversion.Making) (*store.File, error) {
-	siblings, err := librarydb.In(c.store).Siblings(ctx, m.Source, m.Place, string(m.To))
+	siblings, err := facedb.In(c.store).Siblings(ctx, m.Source, m.Place, string(m.To))
 	if err != nil || len(siblings) == 0 {
 		return nil, err
 	}

@@ -61,6 +61,9 @@ func (s State) Is() string {
 	return string(s)
 }
 
+// Worse reports whether a state weighs more than another.
+func (s State) Worse(than State) bool { return s.weight() > than.weight() }
+
 func (s State) weight() int { return slices.Index([]State{Clear, Query, Barred}, s) }
 
 // Use is what is to be done with a family.

@@ -2957,6 +2957,11 @@ export interface components {
             place?: number;
             container: components["schemas"]["Container"];
             recipe: components["schemas"]["Recipe"];
+            /**
+             * Format: int64
+             * @description Of several families with this file, the one whose licenses count; the strictest when left out
+             */
+            family?: number;
         };
         Reshaped: {
             hash: string;

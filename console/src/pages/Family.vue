@@ -47,6 +47,7 @@ const recording = ref(false)
           :key="face.id"
           :face="face"
           :family="f.name"
+          :family-id="f.id"
           :base="base"
           :verdict="f.verdict.state"
         />

@@ -1,4 +1,4 @@
-// Package catalogcmd is what deals with the catalog: taking fonts in, searching, families,
+// Package catalogcmd is what deals with the catalog: searching, families and their files,
 // shortlists and reshaping.
 package catalogcmd
 

@@ -79,10 +79,13 @@ func (s Queries) File(ctx context.Context, id int64) (*store.File, error) {
 	return store.First[store.File](s.On(ctx).Where("id = ?", id))
 }
 
-// FamilyOfFile returns the family a file's first face belongs to.
-func (s Queries) FamilyOfFile(ctx context.Context, file int64) (*store.Family, error) {
-	return store.First[store.Family](s.On(ctx).Preload("Client").Joins("JOIN faces ON faces.family_id = families.id").
-		Joins("JOIN face_files ON face_files.face_id = faces.id").Where("face_files.file_id = ?", file).Limit(1))
+// FamiliesWithFile returns the numbers of the families that have a file, those of the oldest
+// first; deleted ones are left out.
+func (s Queries) FamiliesWithFile(ctx context.Context, file int64) ([]int64, error) {
+	var ids []int64
+	err := s.On(ctx).Raw(`SELECT DISTINCT m.id FROM families m JOIN faces c ON c.family_id = m.id JOIN face_files l ON l.face_id = c.id
+		WHERE l.file_id = ? AND l.removed_at IS NULL AND m.shelf <> ? ORDER BY m.id`, file, store.Deleted).Scan(&ids).Error
+	return ids, store.Told(err)
 }
 
 // AddFile adds a file; ErrTaken where the same bytes are there.

@@ -14,7 +14,13 @@ import FaceSample from './FaceSample.vue'
 import FaceVersions from './FaceVersions.vue'
 import VerdictTag from '../shared/VerdictTag.vue'
 
-const props = defineProps<{ face: Schemas['Face']; family: string; base: string; verdict: string }>()
+const props = defineProps<{
+  face: Schemas['Face']
+  family: string
+  familyId: number
+  base: string
+  verdict: string
+}>()
 const taste = useTaste()
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
@@ -109,7 +115,7 @@ const words = computed(() => taste.words || facts.value.names.sampleText || `${p
     </details>
     <details v-if="mayEdit && current" class="reshape">
       <summary>Reshape: fewer characters, a static style, other outlines, another name</summary>
-      <FaceReshape :file-id="current.id" :facts="facts" />
+      <FaceReshape :file-id="current.id" :facts="facts" :family-id="familyId" />
     </details>
     <details class="fallback" @toggle="fallbackOpen = ($event.target as HTMLDetailsElement).open">
       <summary>Local font while it loads</summary>

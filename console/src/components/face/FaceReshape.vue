@@ -10,7 +10,7 @@ import RecipeFields from './RecipeFields.vue'
 import VerdictTag from '../shared/VerdictTag.vue'
 
 /** Makes another font of a face: smaller, static, with other outlines or another name. */
-const props = defineProps<{ fileId: number; facts: Schemas['Facts'] }>()
+const props = defineProps<{ fileId: number; facts: Schemas['Facts']; familyId: number }>()
 const draft = ref(draftOf())
 const order = reactive<{ container: Schemas['Container'] }>({ container: 'woff2' })
 const containers = ['woff2', 'woff', 'ttf', 'otf', 'eot'] as const
@@ -21,7 +21,12 @@ const make = change(
     data(
       api.POST('/files/{id}/reshape', {
         params: { path: { id: props.fileId } },
-        body: { place: props.facts.index, container: order.container, recipe: recipeOf(draft.value) },
+        body: {
+          place: props.facts.index,
+          container: order.container,
+          recipe: recipeOf(draft.value),
+          family: props.familyId,
+        },
       }),
     ),
   ['jobs'],

@@ -1,4 +1,4 @@
-package catalogcmd
+package intakecmd
 
 import (
 	"context"
@@ -183,14 +183,14 @@ func dropHostedCommand() *cli.Command {
 // hostedFamily returns a family that has sources; with a number, only that one of
 // them. Of several families of the name it takes the one with that source.
 func hostedFamily(ctx context.Context, s *api.Client, text string, source int64) (*api.Family, error) {
-	found, err := terminal.AllFamilies(ctx, s, api.ListFamiliesParams{Q: &text})
+	found, err := terminal.AllFamilies(ctx, s, api.ListFamiliesParams{Q: new(strings.ReplaceAll(text, "/", " "))})
 	if err != nil {
 		return nil, err
 	}
 	var all []terminal.Named
 	hosted := map[int64]*api.Family{}
 	for _, f := range found {
-		if len(f.Hosts) == 0 || !strings.EqualFold(f.Name, text) {
+		if len(f.Hosts) == 0 || !strings.EqualFold(f.Name, text) && !strings.EqualFold(f.Client.Name+"/"+f.Name, text) {
 			continue
 		}
 		whole, err := terminal.Call[api.Family](s.GetFamily(ctx, f.Id))

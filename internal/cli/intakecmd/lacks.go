@@ -1,4 +1,4 @@
-package catalogcmd
+package intakecmd
 
 import (
 	"context"

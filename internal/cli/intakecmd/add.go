@@ -1,4 +1,6 @@
-package catalogcmd
+// Package intakecmd holds the commands by which fonts come in: files, deliveries, families served
+// from elsewhere, and what families lack afterwards.
+package intakecmd
 
 import (
 	"context"
