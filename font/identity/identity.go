@@ -94,6 +94,9 @@ func Of(f *sfnt.Font) (*Print, error) {
 				return out, nil
 			}
 			r, g := run.First+rune(i), run.Glyph+table.GlyphID(i)
+			if r < ' ' || r >= 0x7F && r < 0xA0 {
+				continue // controls draw nothing, and tools add and drop them
+			}
 			if at, known := glyphs[g]; known {
 				same := out.Shapes[at]
 				same.Rune = r

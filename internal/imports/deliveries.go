@@ -255,7 +255,7 @@ type review struct {
 	joins    map[string]string               // the family that a name of a client leads to
 	twice    map[string]*store.DeliveryItem  // the first thing with some bytes, by client and hash
 	links    map[int64][]store.FaceFile      // the catalog's files by face
-	crowded  map[string]bool                 // keys of faces that several fonts are for
+	crowded  *deliverydb.Crowded             // faces that several fonts may be for
 	marked   map[string][]store.DeliveryItem // marked fonts by client, family and face
 }
 

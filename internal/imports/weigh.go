@@ -130,7 +130,7 @@ func (r *review) othersOf(ctx context.Context, it *store.DeliveryItem, name stri
 			return nil, err
 		}
 	}
-	if !r.crowded[it.FaceKey] {
+	if !r.crowded.Is(it, name) {
 		return nil, nil
 	}
 	key := fmt.Sprintf("%d %s %s", r.client(it).ID, strings.ToLower(name), it.FaceKey)
@@ -139,7 +139,7 @@ func (r *review) othersOf(ctx context.Context, it *store.DeliveryItem, name stri
 	}
 	all, known := r.marked[key]
 	if !known {
-		found, err := deliverydb.In(r.c.store).MarkedOfFace(ctx, r.delivery.ID, it.FaceKey)
+		found, err := deliverydb.In(r.c.store).MarkedOfFace(ctx, r.delivery.ID, it.FaceKey, []string{it.Said, name})
 		if err != nil {
 			return nil, err
 		}

@@ -125,7 +125,7 @@ func importsOf(t *testing.T, file string) []string {
 func TestTheCoreKnowsNoService(t *testing.T) {
 	files, err := filepath.Glob("../../font/*/*.go")
 	require.NoError(t, err)
-	for _, pure := range []string{"../../font/*.go", "../license/*.go", "../css/*.go", "../pack/*.go", "../builder/*.go", "../delivery/*.go", "../password/*.go"} {
+	for _, pure := range []string{"../../font/*.go", "../license/*.go", "../css/*.go", "../pack/*.go", "../builder/*.go", "../delivery/*.go", "../versions/*.go", "../password/*.go"} {
 		more, err := filepath.Glob(pure)
 		require.NoError(t, err)
 		require.NotEmpty(t, more, pure)

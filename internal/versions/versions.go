@@ -182,10 +182,10 @@ func (c *chooser) compare(a, b int) *identity.Evidence {
 }
 
 // better orders files that hold the same characters of the same version: what a person
-// chose, then the plainer container, then the one in use.
+// chose, then the plainer container, the later build, the one in use.
 func (c *chooser) better(a, b int) int {
 	x, y := &c.files[a], &c.files[b]
-	return cmp.Or(yes(y.Chosen)-yes(x.Chosen), cmp.Compare(y.Preferred, x.Preferred), ContainerRank(y.Container)-ContainerRank(x.Container), yes(y.InUse)-yes(x.InUse), cmp.Compare(x.ID, y.ID))
+	return cmp.Or(yes(y.Chosen)-yes(x.Chosen), cmp.Compare(y.Preferred, x.Preferred), ContainerRank(y.Container)-ContainerRank(x.Container), Compare(y.Version, x.Version), yes(y.InUse)-yes(x.InUse), cmp.Compare(x.ID, y.ID))
 }
 
 func yes(b bool) int {
@@ -238,7 +238,7 @@ func (c *chooser) belongs(in []int, i int) (judged, same bool) {
 
 // group are the files of one version.
 type group struct {
-	version  string
+	number   []int
 	files    []int
 	all      coverage.Characters // that they hold together
 	measured bool                // all of them
@@ -248,9 +248,10 @@ type group struct {
 func (c *chooser) byVersion(files []int) []group {
 	var out []group
 	for _, i := range files {
-		k, found := slices.BinarySearchFunc(out, c.files[i].Version, func(g group, v string) int { return Compare(v, g.version) })
+		number := number(c.files[i].Version)
+		k, found := slices.BinarySearchFunc(out, number, func(g group, n []int) int { return slices.Compare(n, g.number) })
 		if !found {
-			out = slices.Insert(out, k, group{version: c.files[i].Version, measured: true})
+			out = slices.Insert(out, k, group{number: number, measured: true})
 		}
 		g := &out[k]
 		g.files, g.all, g.measured = append(g.files, i), g.all.Plus(c.sets[i]), g.measured && c.files[i].Print != nil
@@ -377,6 +378,8 @@ func (c *chooser) sameCharacters(class []int) {
 		switch {
 		case !had && !redrawn, f.Print != nil && c.files[beside].Print != nil && f.Print.Content == c.files[beside].Print.Content && f.Print.Content != 0:
 			c.set(i, Sibling, beside)
+		case Compare(f.Version, c.files[beside].Version) < 0:
+			c.set(i, Older, beside) // an earlier build of the version
 		case c.files[beside].Preferred > 0 || c.files[beside].Chosen || f.Preferred < 0:
 			c.set(i, SetAside, beside)
 		default:
@@ -396,9 +399,26 @@ func ContainerRank(c string) int {
 // one after the other.
 func Compare(a, b string) int { return slices.Compare(numbers(a), numbers(b)) }
 
+// number returns the version number alone: the first numbers with points between them. What
+// tools add behind it ("Version 1.200;PS 001.200;hotconv 1.0.88") differs between the
+// formats of one release.
+func number(s string) []int {
+	at := strings.IndexFunc(s, isDigit)
+	if at < 0 {
+		return nil
+	}
+	s = s[at:]
+	if end := strings.IndexFunc(s, func(r rune) bool { return !isDigit(r) && r != '.' }); end >= 0 {
+		s = s[:end]
+	}
+	return numbers(s)
+}
+
+func isDigit(r rune) bool { return r >= '0' && r <= '9' }
+
 func numbers(s string) []int {
 	var out []int
-	for _, part := range strings.FieldsFunc(s, func(r rune) bool { return r < '0' || r > '9' }) {
+	for _, part := range strings.FieldsFunc(s, func(r rune) bool { return !isDigit(r) }) {
 		if n, err := strconv.Atoi(part); err == nil {
 			out = append(out, n)
 		}

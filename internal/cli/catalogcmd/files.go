@@ -40,7 +40,7 @@ func fileCommands() []*cli.Command {
 		},
 		{
 			Name: "settle", Usage: "say which of several files of one version number counts", ArgsUsage: "FAMILY FILE",
-			Description: terminal.Example(listed+"It counts for its\nversion; a newer version takes its place all the same.", "sparecrate family settle 'Tidegarth Poster' TidegarthPoster.ttf"),
+			Description: terminal.Example(listed+"It counts for its\nversion; a newer version takes its place all the same.", "sparecrate family settle 'Tidegarth Poster' tidegarth.ttf"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face},
 			Action: onFile(func(ctx context.Context, _ *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
 				return terminal.Call[api.Family](s.SettleConflict(ctx, at.face, at.file.Id))
@@ -48,7 +48,7 @@ func fileCommands() []*cli.Command {
 		},
 		{
 			Name: "record-as", Usage: "record a file as another style than it calls itself", ArgsUsage: "FAMILY FILE STYLE",
-			Description: terminal.Example(listed+"STYLE is the style\nwith a word for its weight, or a weight from 1 to 1000.", "sparecrate family record-as 'Tidegarth Poster' TidegarthPoster.ttf Black"),
+			Description: terminal.Example(listed+"STYLE is the style\nwith a word for its weight, or a weight from 1 to 1000.", "sparecrate family record-as 'Tidegarth Poster' tidegarth.ttf Black"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face},
 			Action: onFile(func(ctx context.Context, c *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
 				return terminal.Call[api.Family](s.RecordFileAs(ctx, at.face, at.file.Id, api.RecordAs{Style: c.Args().Get(2)}))
@@ -56,7 +56,7 @@ func fileCommands() []*cli.Command {
 		},
 		{
 			Name: "remove-file", Usage: "remove a file of a face; for 30 days it can be brought back", ArgsUsage: "FAMILY FILE",
-			Description: terminal.Example(listed+"Where sites use it,\nthat is said first.", "sparecrate family remove-file --anyway 'Tidegarth Poster' TidegarthPoster.ttf"),
+			Description: terminal.Example(listed+"Where sites use it,\nthat is said first.", "sparecrate family remove-file --anyway 'Tidegarth Poster' tidegarth.ttf"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face, anyway},
 			Action: onFile(func(ctx context.Context, c *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
 				return confirmed(c, func(anyway bool) (*api.Family, error) {
@@ -76,7 +76,7 @@ func fileCommands() []*cli.Command {
 		},
 		{
 			Name: "bring-file-back", Usage: "undo the removal of a file", ArgsUsage: "FAMILY FILE",
-			Description: terminal.Example("FILE is its name or number; `sparecrate family` lists what was removed.", "sparecrate family bring-file-back 'Tidegarth Poster' TidegarthPoster.ttf"),
+			Description: terminal.Example("FILE is its name or number; `sparecrate family` lists what was removed.", "sparecrate family bring-file-back 'Tidegarth Poster' tidegarth.ttf"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face},
 			Action: onFile(func(ctx context.Context, _ *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
 				return terminal.Call[api.Family](s.BringFileBack(ctx, at.face, at.file.Id))

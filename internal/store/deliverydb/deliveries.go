@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"strings"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -312,16 +313,33 @@ func (s Queries) HeadsByName(ctx context.Context, client int64, name string) (*s
 	return &f, store.Told(err)
 }
 
-// CrowdedFaces returns the keys of faces that several fonts of a delivery are for which are
-// marked, or may be: of several families it may say so where it is not so.
-func (s Queries) CrowdedFaces(ctx context.Context, delivery int64) (map[string]bool, error) {
-	var keys []string
-	err := s.On(ctx).Raw(`SELECT DISTINCT face_key FROM (SELECT face_key, said, family FROM delivery_items FORCE INDEX (by_family)
-		WHERE delivery_id = ? AND kind = 'font' GROUP BY said, face_key, family HAVING COUNT(*) > 1) crowded
-		UNION SELECT DISTINCT face_key FROM delivery_items FORCE INDEX (chosen) WHERE delivery_id = ? AND kind = 'font' AND family > ''`, delivery, delivery).Scan(&keys).Error
-	out := map[string]bool{}
-	for _, k := range keys {
-		out[k] = true
+// Crowded says for which faces there may be several fonts of a delivery.
+type Crowded struct {
+	faces  map[[2]string]bool // that fonts name: family and key
+	chosen map[string]bool    // keys of fonts that somebody gave a family
+}
+
+// Is reports whether several fonts may be for the face of a font that goes into a family.
+func (c *Crowded) Is(it *store.DeliveryItem, family string) bool {
+	return it.Family != "" || !strings.EqualFold(family, it.Said) || c.chosen[it.FaceKey] || c.faces[[2]string{strings.ToLower(it.Said), it.FaceKey}]
+}
+
+// CrowdedFaces says for which faces there may be several fonts of a delivery.
+func (s Queries) CrowdedFaces(ctx context.Context, delivery int64) (*Crowded, error) {
+	var rows []struct {
+		Said, FaceKey string
+		Chosen        bool
+	}
+	err := s.On(ctx).Raw(`SELECT said, face_key, FALSE AS chosen FROM delivery_items FORCE INDEX (by_family)
+			WHERE delivery_id = ? AND kind = 'font' GROUP BY said, face_key HAVING COUNT(*) > 1
+		UNION ALL SELECT DISTINCT '', face_key, TRUE FROM delivery_items FORCE INDEX (chosen) WHERE delivery_id = ? AND kind = 'font' AND family > ''`, delivery, delivery).Scan(&rows).Error
+	out := &Crowded{map[[2]string]bool{}, map[string]bool{}}
+	for _, r := range rows {
+		if r.Chosen {
+			out.chosen[r.FaceKey] = true
+		} else {
+			out.faces[[2]string{strings.ToLower(r.Said), r.FaceKey}] = true
+		}
 	}
 	return out, store.Told(err)
 }
@@ -329,8 +347,9 @@ func (s Queries) CrowdedFaces(ctx context.Context, delivery int64) (map[string]b
 // mostOfFace bounds the fonts of a delivery that are weighed for one face.
 const mostOfFace = 150
 
-// MarkedOfFace returns fonts of a delivery with the key of a face that are marked.
-func (s Queries) MarkedOfFace(ctx context.Context, delivery int64, key string) ([]store.DeliveryItem, error) {
+// MarkedOfFace returns fonts of a delivery with the key of a face that are marked and that
+// name one of some families or were given one.
+func (s Queries) MarkedOfFace(ctx context.Context, delivery int64, key string, families []string) ([]store.DeliveryItem, error) {
 	return store.List[store.DeliveryItem](s.On(ctx).Preload("Client").Where("delivery_id = ? AND kind = ? AND face_key = ? AND marked AND NOT taken", delivery, ItemFont, key).
-		Order("id").Limit(mostOfFace))
+		Where("(family = '' AND said IN ? OR family IN ?)", families, families).Order("id").Limit(mostOfFace))
 }
