@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"sparecrate/api"
+	"sparecrate/font/identity"
 	"sparecrate/internal/app"
 	"sparecrate/internal/delivery"
 	"sparecrate/internal/library"
@@ -257,6 +258,8 @@ type review struct {
 	links    map[int64][]store.FaceFile      // the catalog's files by face
 	crowded  *deliverydb.Crowded             // faces that several fonts may be for
 	marked   map[string][]store.DeliveryItem // marked fonts by client, family and face
+	groups   map[string]*weighing            // the same, weighed
+	prints   map[string]*identity.Print      // of fonts of the delivery, by hash
 }
 
 func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) (*review, error) {
@@ -266,7 +269,7 @@ func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []stor
 			hashes = append(hashes, it.SHA256)
 		}
 	}
-	r := &review{c: c, delivery: d, families: map[string]*store.FamilyHead{}, joins: map[string]string{}, twice: map[string]*store.DeliveryItem{}, holders: map[string][]store.Holder{}, links: map[int64][]store.FaceFile{}}
+	r := &review{c: c, delivery: d, families: map[string]*store.FamilyHead{}, joins: map[string]string{}, twice: map[string]*store.DeliveryItem{}, holders: map[string][]store.Holder{}, links: map[int64][]store.FaceFile{}, marked: map[string][]store.DeliveryItem{}, groups: map[string]*weighing{}, prints: map[string]*identity.Print{}}
 	found, err := facedb.In(c.store).Holders(ctx, hashes)
 	for _, h := range found {
 		r.holders[h.SHA256] = append(r.holders[h.SHA256], h)

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"sparecrate/api"
+	"sparecrate/font/identity"
 	"sparecrate/internal/library"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/deliverydb"
@@ -20,9 +21,10 @@ import (
 type weighing struct {
 	files  []versions.File
 	choice *versions.Choice
-	at     int    // the font's own place
-	there  bool   // the catalog has the face
-	face   string // the face's name
+	at     int           // the font's own place
+	places map[int64]int // of the fonts of the delivery, by number
+	there  bool          // the catalog has the face
+	face   string        // the face's name
 }
 
 // settled are the words for what a person said of a font that is in conflict.
@@ -61,14 +63,32 @@ func (r *review) weighed(ctx context.Context, it *store.DeliveryItem, name strin
 			w.face = library.FaceName(name, face.Style)
 		}
 	}
+	w.there = len(links) > 0
 	var others []store.DeliveryItem
+	key := ""
 	if it.Meets == nil {
+		key = fmt.Sprintf("%d %s %s", r.client(it).ID, strings.ToLower(name), it.FaceKey)
+		if known := r.groups[key]; known != nil {
+			if at, is := known.places[it.ID]; is { // all marked fonts of a face are weighed at once
+				again := *known
+				again.at = at
+				return &again, nil
+			}
+		}
 		var err error
 		if others, err = r.othersOf(ctx, it, name); err != nil {
 			return nil, err
 		}
+		// Of very many fonts for one face the first are weighed together, and each later one
+		// against what was found to be in use among those.
+		if known := r.groups[key]; known != nil && len(others) >= deliverydb.MostOfFace {
+			others = slices.DeleteFunc(others, func(o store.DeliveryItem) bool {
+				at, is := known.places[o.ID]
+				return !is || !slices.Contains(known.choice.Used, at)
+			})
+			key = ""
+		}
 	}
-	w.there = len(links) > 0
 	if len(links)+len(others) == 0 {
 		w.files = []versions.File{versionOf(it)}
 		w.choice = versions.Choose(w.files)
@@ -78,7 +98,7 @@ func (r *review) weighed(ctx context.Context, it *store.DeliveryItem, name strin
 	if err != nil {
 		return nil, err
 	}
-	w.files = weighed
+	w.files, w.places = weighed, map[int64]int{}
 	had := map[string]bool{it.SHA256: true}
 	for _, l := range links {
 		had[l.File.SHA256] = true
@@ -93,14 +113,30 @@ func (r *review) weighed(ctx context.Context, it *store.DeliveryItem, name strin
 			had[one.SHA256] = true
 		}
 		f := versionOf(one)
-		if f.Print, err = r.c.library.Prints.Kept(ctx, one.SHA256, 0); err != nil {
+		if f.Print, err = r.print(ctx, one.SHA256); err != nil {
 			return nil, err
 		}
+		w.places[one.ID] = len(w.files)
 		w.files = append(w.files, f)
 	}
 	w.at = len(w.files) - 1
 	w.choice = versions.Choose(w.files)
+	if it.Marked && key != "" {
+		r.groups[key] = w
+	}
 	return w, nil
+}
+
+// print returns the measures of a font of the delivery, read once.
+func (r *review) print(ctx context.Context, hash string) (*identity.Print, error) {
+	if p, known := r.prints[hash]; known {
+		return p, nil
+	}
+	p, err := r.c.library.Prints.Kept(ctx, hash, 0)
+	if err == nil {
+		r.prints[hash] = p
+	}
+	return p, err
 }
 
 // versionOf returns a font of a delivery as package versions takes it, not measured. Its
@@ -134,9 +170,6 @@ func (r *review) othersOf(ctx context.Context, it *store.DeliveryItem, name stri
 		return nil, nil
 	}
 	key := fmt.Sprintf("%d %s %s", r.client(it).ID, strings.ToLower(name), it.FaceKey)
-	if r.marked == nil {
-		r.marked = map[string][]store.DeliveryItem{}
-	}
 	all, known := r.marked[key]
 	if !known {
 		found, err := deliverydb.In(r.c.store).MarkedOfFace(ctx, r.delivery.ID, it.FaceKey, []string{it.Said, name})

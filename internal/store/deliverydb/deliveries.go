@@ -344,12 +344,12 @@ func (s Queries) CrowdedFaces(ctx context.Context, delivery int64) (*Crowded, er
 	return out, store.Told(err)
 }
 
-// mostOfFace bounds the fonts of a delivery that are weighed for one face.
-const mostOfFace = 150
+// MostOfFace bounds the fonts of a delivery that are weighed for one face.
+const MostOfFace = 150
 
 // MarkedOfFace returns fonts of a delivery with the key of a face that are marked and that
 // name one of some families or were given one.
 func (s Queries) MarkedOfFace(ctx context.Context, delivery int64, key string, families []string) ([]store.DeliveryItem, error) {
 	return store.List[store.DeliveryItem](s.On(ctx).Preload("Client").Where("delivery_id = ? AND kind = ? AND face_key = ? AND marked AND NOT taken", delivery, ItemFont, key).
-		Where("(family = '' AND said IN ? OR family IN ?)", families, families).Order("id").Limit(mostOfFace))
+		Where("(family = '' AND said IN ? OR family IN ?)", families, families).Order("id").Limit(MostOfFace))
 }
