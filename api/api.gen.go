@@ -1316,6 +1316,9 @@ type Face struct {
 	// Removed Files that were removed and can be brought back
 	Removed *[]File `json:"removed,omitempty"`
 
+	// Resource What packs for apps call the file, without its ending, and app code the font
+	Resource string `json:"resource"`
+
 	// Style The style's name within the family
 	Style   string       `json:"style"`
 	Verdict VerdictState `json:"verdict"`

@@ -107,8 +107,8 @@ func TestTake(t *testing.T) {
 		says   string // empty where it is taken
 	}{
 		"right":             {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed(full, "700", "normal")}}, ""},
-		"wrong container":   {"upload-form", []builder.Offer{{Name: full + ".ttf", Data: ttf}}, "This is a TTF file; woff2 is taken"},
-		"wrong ending":      {"upload-form", []builder.Offer{{Name: full + ".woff", Data: woff2}}, "ends in .woff, but it is a WOFF2 file"},
+		"wrong container":   {"upload-form", []builder.Offer{{Name: full + ".ttf", Data: ttf}}, "This file is TTF; woff2 is taken"},
+		"wrong ending":      {"upload-form", []builder.Offer{{Name: full + ".woff", Data: woff2}}, "ends in .woff, but what it holds is WOFF2"},
 		"a space less":      {"upload-form", []builder.Offer{{Name: strings.ReplaceAll(full, " ", "") + ".woff2", Data: woff2}}, "a space is missing behind"},
 		"a capital":         {"upload-form", []builder.Offer{{Name: strings.ToLower(full) + ".woff2", Data: woff2}}, "capital and small letter differ"},
 		"form says another": {"upload-form", []builder.Offer{{Name: full + ".woff2", Data: woff2, Fields: typed(full+" ", "700", "normal")}}, "there is a space too many behind"},

@@ -116,7 +116,7 @@ func (r *Rules) ContainersOf(outlines facts.Outlines) (out []font.Container, ret
 		case c == font.OTF && !postScript:
 			err = fmt.Errorf("%s takes OTF, and the outlines of this face are TrueType ones, which go into TTF", r.Name)
 			continue
-		case c == font.TTF && postScript:
+		case (c == font.TTF || c == font.EOT) && postScript:
 			retype = true
 		}
 		if out = append(out, c); r.Files.Send == SendBest {

@@ -4,6 +4,7 @@ package css
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -110,8 +111,15 @@ func (f Face) String() string {
 	for _, name := range f.Local {
 		sources = append(sources, fmt.Sprintf("local(%s)", Quote(name)))
 	}
-	for _, src := range f.Sources {
-		if src.Format == eot { // and what follows the mark is not sent to the server
+	// Version 8 reads a list of sources as one address, up to the mark: it comes first, and
+	// what follows it is not sent to the server.
+	listed := slices.Clone(f.Sources)
+	slices.SortStableFunc(listed, func(a, b Source) int { return yes(b.Format == eot) - yes(a.Format == eot) })
+	if len(f.Local) > 0 {
+		listed = f.Sources
+	}
+	for _, src := range listed {
+		if src.Format == eot {
 			src.URL += "?#iefix"
 		}
 		source := fmt.Sprintf("url(%s)", Quote(src.URL))
@@ -124,6 +132,13 @@ func (f Face) String() string {
 	s.WriteString(f.descriptors())
 	s.WriteString("}\n")
 	return s.String()
+}
+
+func yes(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
 }
 
 func percent(x float64) string { return strconv.FormatFloat(x, 'f', -1, 64) + "%" }

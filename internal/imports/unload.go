@@ -145,7 +145,7 @@ func (c *Imports) unload(ctx context.Context, d *store.Delivery, name string, r 
 	}
 	s, err := c.bucket.Stage(r, limit)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		it.Kind, it.Why, it.Bytes = deliverydb.ItemRefused, fmt.Sprintf("It is too large: at most %d MB are taken for a %s.", limit>>20, kind), limit
+		it.Kind, it.Why, it.Bytes = deliverydb.ItemRefused, fmt.Sprintf("It is too large: at most %d MB are taken for %ss.", limit>>20, kind), limit
 		return it, nothing, nil
 	}
 	if err != nil {

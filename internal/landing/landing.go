@@ -136,7 +136,7 @@ func (o *Outcome) settle(left, open []string, inOrder bool) {
 			o.Found = append(o.Found, Found{open[i], a})
 		}
 	case inOrder && len(left) != len(open):
-		o.Notes = append(o.Notes, fmt.Sprintf("%d addresses were left for %d files; give one for each, in the order of the slip.", len(left), len(open)))
+		o.Notes = append(o.Notes, fmt.Sprintf("%s left for %s; give one for each, in the order of the slip.", some(len(left), "address was", "addresses were"), some(len(open), "file", "files")))
 	case inOrder:
 		o.Notes = append(o.Notes, "The endings of the addresses are not those of the files in the order of the slip; check the order.")
 	default:
@@ -204,4 +204,12 @@ func letters(s string) string {
 		}
 		return -1
 	}, s)
+}
+
+// some writes a number of things.
+func some(n int, one, more string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, more)
 }

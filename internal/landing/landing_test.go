@@ -31,7 +31,7 @@ func TestRead(t *testing.T) {
 		"curly quotes":         {"“https://x.example/skerrow-sans-bold.woff”", false, map[string]string{files[3]: "https://x.example/skerrow-sans-bold.woff"}, ""},
 		"no names, in order":   {"https://x.example/1\nhttps://x.example/2\nhttps://x.example/3\nhttps://x.example/4\nhttps://x.example/5", true, map[string]string{files[0]: "https://x.example/1", files[4]: "https://x.example/5"}, ""},
 		"no names":             {"https://x.example/1", false, nil, "bears the name of no file"},
-		"too few":              {"https://x.example/1", true, nil, "1 addresses were left for 5 files"},
+		"too few":              {"https://x.example/1", true, nil, "1 address was left for 5 files"},
 		"wrong order":          {strings.Repeat("", 1) + "https://x.example/1.woff\nhttps://x.example/2.woff\nhttps://x.example/3\nhttps://x.example/4\nhttps://x.example/5", true, nil, "check the order"},
 		"another file":         {"https://x.example/logo.woff2", false, nil, "bears the name of no file"},
 		"nothing":              {"I have uploaded them all", false, nil, "no address in what was pasted"},

@@ -10,6 +10,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/font/coverage"
 	"sparecrate/internal/app"
+	"sparecrate/internal/builder"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/librarydb"
@@ -86,12 +87,19 @@ func (c *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 		}
 		v.Faces = append(v.Faces, api.Face{
 			Containers: containers[face.ID], Verdict: api.VerdictState(weighed.Judge(usage.Question{Family: f, Client: f.Client.Name, Face: face.ID}).State),
-			Id: face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
+			Resource: resource(f.Name, face.Style, cur),
+			Id:       face.ID, Style: face.Style, Permission: cur.Facts.Embedding.Words(), Facts: cur.Facts,
 			Files:   app.Each(face.Files, func(l store.FaceFile) api.File { return fileView(&l, carried) }),
 			Removed: removedViews(&face, carried),
 		})
 	}
 	return v, nil
+}
+
+// resource is what packs for apps call a face's file.
+func resource(family, style string, cur *store.FaceFile) string {
+	rules, _ := builder.ShippedOf("android-app")
+	return rules.FileBase(family, style, cur.File.Name, &cur.Facts)
 }
 
 // fileView shows a file of a face; carried are the sites whose last packs hold files.

@@ -61,7 +61,7 @@ func (in *Input) layOut() *layout {
 			add := func(base, why string, files []File, part *Part) {
 				for _, f := range files {
 					e := fontEntry{
-						Entry: Entry{Path: in.inFolder(base + "." + string(f.Container)), Why: in.why(f.Container) + because(face) + why + f.origin(), Blob: f.Blob, Supplied: f.Supplied,
+						Entry: Entry{Path: in.inFolder(base + "." + string(f.Container)), Why: in.why(f.Container) + because(reshaped(face, f)) + why + f.origin(), Blob: f.Blob, Supplied: f.Supplied, Reshaped: reshaped(face, f),
 							Family: family.Name, Style: face.Style, Face: face.ID, Container: f.Container, Place: place, Pending: f.Pending},
 						family: family, face: face, part: part,
 					}
@@ -127,9 +127,14 @@ func (f File) origin() string {
 	return ""
 }
 
-func because(f *Face) string {
-	if f.Changed != "" {
-		return "; " + f.Changed
+// reshaped says what was done to a file of a face.
+func reshaped(face *Face, f File) string {
+	return strings.TrimPrefix(strings.TrimSuffix(face.Changed+"; "+f.Changed, "; "), "; ")
+}
+
+func because(changed string) string {
+	if changed != "" {
+		return "; " + changed
 	}
 	return ""
 }

@@ -150,7 +150,7 @@ func (l *layout) manifest(entries []Entry) ([]byte, error) {
 			s := f.face.Facts.Style
 			mf.Family, mf.Style, mf.PostScript = f.family.Name, f.face.Style, f.face.Facts.Names.PostScript
 			mf.Weight, mf.Slope, mf.Width = s.Weight, string(s.Slope), s.WidthPercent
-			mf.Reshaped, mf.Needed, mf.Version, mf.Supplied = f.face.Changed, f.face.Why, f.face.Facts.Names.Version, f.Supplied
+			mf.Reshaped, mf.Needed, mf.Version, mf.Supplied = f.Reshaped, f.face.Why, f.face.Facts.Names.Version, f.Supplied
 			mf.Characters = f.face.Range
 			if f.part != nil {
 				mf.Characters = f.part.Range

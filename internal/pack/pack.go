@@ -11,6 +11,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"io"
+	"slices"
 
 	"github.com/dustin/go-humanize"
 
@@ -83,7 +84,8 @@ type Face struct {
 type File struct {
 	Container font.Container
 	Pending   bool
-	Supplied  bool // these are the bytes that its supplier delivered
+	Supplied  bool   // these are the bytes that its supplier delivered
+	Changed   string // what was done to the face for this container alone, and why
 	Blob
 }
 
@@ -136,8 +138,9 @@ type Entry struct {
 	Place         int  // of the face among all of the pack
 	Changed       bool // went up in other bytes before: to be replaced
 	Address       string
-	Pending       bool // not made yet
-	Supplied      bool // the bytes that its supplier delivered
+	Pending       bool   // not made yet
+	Supplied      bool   // the bytes that its supplier delivered
+	Reshaped      string // what was done to the font, and why
 }
 
 // Paste is a text to put into the receiver by hand.
@@ -241,20 +244,24 @@ func (p *Packed) Render() error {
 	return nil
 }
 
-// Delivered is what a visitor downloads when every face is used: the first
-// container of each font file a browser is given, bytes.
+// Delivered is what a current browser downloads when every face is used, bytes: of each
+// face, or part of one, the best container that it takes.
 func (p *Packed) Delivered() int64 {
+	order := []font.Container{font.WOFF2, font.WOFF, font.TTF, font.OTF}
+	best := map[string]int{} // by path without the container
 	var n int64
-	was := ""
+	bytes := map[string]int64{}
 	for _, e := range p.Entries {
-		if e.Place < 0 {
+		rank := slices.Index(order, e.Container)
+		if e.Place < 0 || rank < 0 {
 			continue
 		}
 		stem := e.Path[:len(e.Path)-len(e.Container)]
-		if stem != was {
-			n += e.Bytes
+		if was, had := best[stem]; !had || rank < was {
+			best[stem] = rank
+			n += e.Bytes - bytes[stem]
+			bytes[stem] = e.Bytes
 		}
-		was = stem
 	}
 	return n
 }

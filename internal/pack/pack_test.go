@@ -341,7 +341,7 @@ func TestOldBrowsers(t *testing.T) {
 		}
 	}
 	files, _ := assemble(t, in)
-	assert.Contains(t, string(files["fonts.css"]), "src: url(\"fonts/example-sans-bold.eot\");\n  src: url(\"fonts/example-sans-bold.woff2\") format(\"woff2\"),")
+	assert.Contains(t, string(files["fonts.css"]), "src: url(\"fonts/example-sans-bold.eot\");\n  src: url(\"fonts/example-sans-bold.eot?#iefix\") format(\"embedded-opentype\"),\n       url(\"fonts/example-sans-bold.woff2\") format(\"woff2\"),")
 	assert.Contains(t, string(files["fonts.css"]), `url("fonts/example-sans-bold.eot?#iefix") format("embedded-opentype")`)
 	assert.Contains(t, string(files["upload-slip.html"]), "for Internet Explorer")
 }

@@ -257,6 +257,7 @@ type mate struct {
 	word   string
 	weight int
 	slope  facts.Slope
+	of     int // the weight of the text around it
 }
 
 // mates are the styles people write within running text beside its own.
@@ -269,21 +270,44 @@ func mates(p *Placement) []mate {
 		return nil
 	}
 	var out []mate
-	heavier := max(700, min(p.Weight+300, 900))
-	if p.Weight < bold {
-		out = append(out, mate{"bold", heavier, p.Slope})
+	if b := Bolder(p.Weight); b > p.Weight {
+		out = append(out, mate{"bold", b, p.Slope, p.Weight})
 	}
 	if slopeWord(p.Slope) == "normal" {
-		out = append(out, mate{"italic", p.Weight, facts.Italic})
+		out = append(out, mate{"italic", p.Weight, facts.Italic, p.Weight})
 	}
 	return out
 }
 
-// fits reports whether a face is what is meant, and not the nearest to it.
+// Bolder is the weight that bold words within text of a weight are set in: what `bolder`
+// stands for (CSS Fonts Level 4, section 2.2.1).
+func Bolder(weight int) int {
+	switch {
+	case weight < 350:
+		return 400
+	case weight < 550:
+		return 700
+	}
+	return max(weight, 900)
+}
+
+// fits reports whether a face is what is meant, and not the nearest to it: for bold words
+// a heavier one than that of the text around them.
 func (m mate) fits(f *facts.Face) bool {
-	_, high := weights(f)
+	low, high := weights(f)
 	if m.word == "bold" {
-		return high >= bold && slopeWord(f.Style.Slope) == slopeWord(m.slope)
+		heavier := low <= m.weight && m.weight <= high || low > m.of && (m.weight < bold || high >= bold)
+		return heavier && slopeWord(f.Style.Slope) == slopeWord(m.slope)
 	}
 	return f.Style.Slope != facts.Upright
+}
+
+// faked reports whether browsers make the style up of the face that they find: they smear
+// what is below bold for a weight from there on, and slant upright letters.
+func (m mate) faked(f *facts.Face) bool {
+	if m.word == "bold" {
+		_, high := weights(f)
+		return m.weight >= bold && high < bold
+	}
+	return f.Style.Slope == facts.Upright
 }

@@ -100,7 +100,7 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 	}
 	sent := each(p.family.Faces, func(f *Face) *facts.Face { return &f.Facts })
 	for _, m := range mates(p.Placement) {
-		if at := Match(sent, m.weight, m.slope); at >= 0 && m.fits(sent[at]) {
+		if at := Match(sent, m.weight, m.slope); at >= 0 && (m.fits(sent[at]) || !m.faked(sent[at])) {
 			continue
 		}
 		if p.family.elsewhere() {

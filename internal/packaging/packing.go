@@ -174,8 +174,7 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 		made.cur = &made.parts[0].link
 		made.parts = nil
 	}
-	var retype bool
-	made.containers, retype, made.trouble = usage.ContainersOn(d.Site, d.Rules.Rules, cur.Facts.Outlines, store.SuppliedOf(face.Files), !u.Recipe.Empty())
+	made.containers, _, made.trouble = usage.ContainersOn(d.Site, d.Rules.Rules, cur.Facts.Outlines, store.SuppliedOf(face.Files), !u.Recipe.Empty())
 	if len(made.containers) > 0 {
 		made.trouble = p.takesParts(&made)
 	}
@@ -202,9 +201,6 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 		p.faces = append(p.faces, made)
 	}
 	var why []string
-	if retype {
-		why = append(why, "its outlines become TrueType ones, because the receiver takes TTF")
-	}
 	if len(cur.Facts.Axes) == 0 || p.Rules.Files.Variable || u.Recipe != nil && u.Recipe.Pin != nil {
 		add(u.Recipe, why)
 		return

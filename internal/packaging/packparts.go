@@ -3,6 +3,7 @@ package packaging
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"io"
 	"runtime"
 	"slices"
@@ -26,10 +27,17 @@ import (
 	"sparecrate/internal/store/familydb"
 )
 
-// recipeFor returns the recipe of a container: TTF is made of any outlines.
-func (f *packedFace) recipeFor(to font.Container, base *reshape.Recipe) *reshape.Recipe {
+// retyped reports whether the outlines of a face have to become TrueType ones for a
+// container: TTF and EOT hold no others.
+func (f *packedFace) retyped(to font.Container, base *reshape.Recipe) bool {
 	postScript := f.cur.Facts.Outlines == facts.CFF || f.cur.Facts.Outlines == facts.CFF2
-	if to != font.TTF || !postScript {
+	return postScript && (to == font.TTF || to == font.EOT) && (base == nil || !base.Retype)
+}
+
+// recipeFor returns the recipe of a container: one that holds TrueType outlines alone is
+// made of any.
+func (f *packedFace) recipeFor(to font.Container, base *reshape.Recipe) *reshape.Recipe {
+	if !f.retyped(to, base) {
 		return base
 	}
 	if base == nil {
@@ -310,7 +318,11 @@ func (c *Packaging) packFiles(ctx context.Context, f *packedFace, from *store.Fa
 			out = append(out, pack.File{Container: to, Pending: true})
 			continue
 		}
-		out = append(out, c.fileOf(ctx, to, best.Hash, best.Bytes, best.Told == store.ToldSupplied))
+		file := c.fileOf(ctx, to, best.Hash, best.Bytes, best.Told == store.ToldSupplied)
+		if f.retyped(to, base) {
+			file.Changed = fmt.Sprintf("its outlines become TrueType ones, because %s holds no others", strings.ToUpper(string(to)))
+		}
+		out = append(out, file)
 	}
 	return out, nil
 }

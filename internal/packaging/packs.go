@@ -60,6 +60,11 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 			if face.Changed != "" {
 				changed[face.ID] = append(changed[face.ID], face.Changed)
 			}
+			for _, file := range face.Files {
+				if file.Changed != "" {
+					changed[face.ID] = append(changed[face.ID], "as "+strings.ToUpper(string(file.Container))+" "+file.Changed)
+				}
+			}
 		}
 	}
 	out := []api.PlanFace{}

@@ -370,8 +370,8 @@ func PinsOf(site *store.Site, f *facts.Face, placements []pack.Placement) []int 
 	if len(wanted) == 0 {
 		for _, p := range placements {
 			wanted = append(wanted, p.Weight)
-			if k, _ := p.Role.Known(); k.Running && p.Weight < 600 {
-				wanted = append(wanted, 700)
+			if k, _ := p.Role.Known(); k.Running {
+				wanted = append(wanted, pack.Bolder(p.Weight))
 			}
 		}
 	}

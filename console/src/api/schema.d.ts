@@ -2334,6 +2334,8 @@ export interface components {
             files: components["schemas"]["File"][];
             /** @description Files that were removed and can be brought back */
             removed?: components["schemas"]["File"][];
+            /** @description What packs for apps call the file, without its ending, and app code the font */
+            resource: string;
         };
         PreviewFace: {
             style: string;

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"slices"
+	"sparecrate/font/facts"
 	"strings"
 	"time"
 
@@ -229,7 +230,7 @@ func showFamily(w io.Writer, f *api.Family) {
 	for _, face := range f.Faces {
 		n := face.Facts.Names
 		_, _ = fmt.Fprintf(w, "\n%s\n", face.Style)
-		terminal.Pairs(w, [2]string{"stylesheet", fmt.Sprintf("font-family: %q; font-weight: %d;", f.Name, face.Facts.Style.Weight)},
+		terminal.Pairs(w, [2]string{"stylesheet", stylesheetLine(f.Name, &face)},
 			[2]string{"full name", n.Full}, [2]string{"PostScript", n.PostScript}, [2]string{"app code", fmt.Sprintf("UIFont(name: %q, size: 17)", n.PostScript)}, [2]string{"version", n.Version},
 			[2]string{"permission", face.Permission})
 		for _, file := range face.Files {
@@ -269,6 +270,15 @@ func showFamily(w io.Writer, f *api.Family) {
 		}
 		terminal.Pairs(w, [2]string{"site", fmt.Sprintf("%s (site %d)%s", s.Name, s.Id, does)})
 	}
+}
+
+// stylesheetLine is what a stylesheet says of text in a face.
+func stylesheetLine(family string, face *api.Face) string {
+	line := fmt.Sprintf("font-family: %q; font-weight: %d;", family, face.Facts.Style.Weight)
+	if slope := face.Facts.Style.Slope; slope != facts.Upright {
+		line += fmt.Sprintf(" font-style: %s;", slope)
+	}
+	return line
 }
 
 // containers says in a line which containers of a face are there.

@@ -54,7 +54,7 @@ func testFiles(ctx context.Context, c *cli.Command) error {
 			}
 		}
 		if len(all) > 1 {
-			_, _ = fmt.Fprintf(w, "\n%d files: %d without findings, %d with warnings only, %d with errors or unreadable.\n", len(all), clean, len(all)-clean-failed, failed)
+			_, _ = fmt.Fprintf(w, "\n%s: %d without findings, %d with warnings only, %d with errors or unreadable.\n", terminal.Count(len(all), "file"), clean, len(all)-clean-failed, failed)
 		}
 	})
 	return outcome(err, stopped, failed > 0)

@@ -188,7 +188,7 @@ func addFiles(ctx context.Context, c *cli.Command) error {
 			out.outcomes(w)
 		}
 		if left > 0 {
-			_, _ = fmt.Fprintf(w, "%d files of the folders were not sent: they are neither fonts nor papers.\n", left)
+			_, _ = fmt.Fprintf(w, "Of the folders, %s not sent: neither font nor paper.\n", wereFiles(left))
 		}
 		if out.Counts.Marked > 0 {
 			if out.Counts.Taken == 0 {
@@ -228,7 +228,7 @@ func send(ctx context.Context, c *cli.Command, s *api.Client, id int64, list []t
 	for _, t := range list {
 		total += t.size
 	}
-	bar := filecmd.BytesBar(c, total, fmt.Sprintf("sending %d files", len(list)))
+	bar := filecmd.BytesBar(c, total, fmt.Sprintf("sending %s", terminal.Count(len(list), "file")))
 	failed := map[string]string{}
 	var keep sync.Mutex
 	g, ctx := errgroup.WithContext(ctx)
@@ -344,4 +344,12 @@ func (a *arrived) refused(c *cli.Command) error {
 		return terminal.ErrReported
 	}
 	return nil
+}
+
+// wereFiles says that a number of files were something.
+func wereFiles(n int) string {
+	if n == 1 {
+		return "1 file was"
+	}
+	return fmt.Sprintf("%d files were", n)
 }

@@ -230,7 +230,11 @@ func showDelivery(w io.Writer, d *api.Delivery, items []api.DeliveryItem) {
 			case it.Marked:
 				mark = "marked"
 			}
-			_, _ = fmt.Fprintf(w, "  %4d  %-6s  %s (%s)\n", it.Id, mark, it.Path, strings.Join(it.Faces, ", "))
+			outcome := ""
+			if it.Outcome != nil {
+				outcome = string(*it.Outcome)
+			}
+			_, _ = fmt.Fprintf(w, "  %4d  %-6s  %-10s  %s (%s)\n", it.Id, mark, outcome, it.Path, strings.Join(it.Faces, ", "))
 			say(it.Why)
 			if it.Outcome != nil && *it.Outcome != api.OutcomeSame {
 				for _, p := range it.Problems {

@@ -34,10 +34,6 @@ const stale = computed(() =>
 const appLines = computed(() => {
   const ps = facts.value.names.postscript
   const file = current.value?.name ?? ''
-  const plain = file
-    .toLowerCase()
-    .replace(/\.[^.]*$/, '')
-    .replace(/[^a-z0-9]+/g, '_')
   const slope = style.value === 'normal' ? '' : ', FontStyle.Italic'
   const weight = `FontWeight.W${facts.value.style.weight}`
   return [
@@ -45,7 +41,7 @@ const appLines = computed(() => {
     { name: 'App’s list of fonts', value: `<string>${file}</string>` },
     {
       name: 'App code by file',
-      value: `FontFamily(Font(R.font.${plain}, ${weight}${slope}))`,
+      value: `FontFamily(Font(R.font.${props.face.resource}, ${weight}${slope}))`,
     },
   ]
 })
