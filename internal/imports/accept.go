@@ -224,6 +224,7 @@ func (t *taking) decided(ctx context.Context, items []*store.DeliveryItem) ([]*s
 	if err != nil {
 		return nil, err
 	}
+	r.thorough = true
 	var out []*store.DeliveryItem
 	for _, it := range items {
 		name, family, err := r.family(ctx, it, it.Summary.Faces[0])
@@ -357,6 +358,9 @@ func (t *taking) read(ctx context.Context, it *store.DeliveryItem) (*intake, err
 	client := t.delivery.Client
 	if it.Client != nil {
 		client = *it.Client
+	}
+	if _, err := t.c.library.Prints.Of(ctx, it.SHA256, 0); err != nil { // a large one that nobody measured yet
+		return nil, err
 	}
 	in := &intake{
 		c: t.c, person: &store.Person{Name: t.by}, client: &client, faces: faces, hash: it.SHA256, size: it.Bytes, explicit: true,

@@ -260,6 +260,7 @@ type review struct {
 	marked   map[string][]store.DeliveryItem // marked fonts by client, family and face
 	groups   map[string]*weighing            // the same, weighed
 	prints   map[string]*identity.Print      // of fonts of the delivery, by hash
+	thorough bool                            // it may take long: what is not measured yet is measured
 }
 
 func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) (*review, error) {

@@ -96,8 +96,10 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	if err := c.bucket.Put(ctx, staged); err != nil {
 		return nil, err
 	}
-	if err := c.library.Prints.Keep(ctx, string(staged.Hash), prints); err != nil {
-		return nil, err
+	if !library.Large(faces) {
+		if err := c.library.Prints.Keep(ctx, string(staged.Hash), prints); err != nil {
+			return nil, err
+		}
 	}
 	in.faces = faces
 	if err := in.prepare(ctx); err != nil {
@@ -190,7 +192,7 @@ func (in *intake) prepare(ctx context.Context) error {
 	in.goes = map[string]string{}
 	for i := range in.faces {
 		f := &in.faces[i]
-		drawn, err := in.c.library.Prints.Of(ctx, in.hash, f.Index)
+		drawn, err := in.c.library.Prints.Soon(ctx, in.hash, f.Index, f.Glyphs)
 		if err != nil {
 			return err
 		}
@@ -244,6 +246,11 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 		return nil, err
 	default:
 		if err := familydb.In(tx).AddFile(ctx, &file); err != nil {
+			return nil, err
+		}
+	}
+	if library.Large(in.faces) {
+		if err := in.c.library.Prints.Ask(ctx, tx, in.hash, in.arrival.Name, file.ID); err != nil {
 			return nil, err
 		}
 	}

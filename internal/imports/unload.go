@@ -197,7 +197,7 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	// What only another client has is recorded for this one, too; for the studio only where
 	// somebody says so, because it is the client where nobody named one.
 	if it.Marked = (!m.InCatalog || m.Elsewhere && !d.Client.Studio) && !m.Twice; it.Marked {
-		if err := c.library.Prints.Keep(ctx, it.SHA256, prints); err != nil {
+		if err := c.keepPrints(ctx, it, faces, prints); err != nil {
 			return err
 		}
 		if err := c.readings.keep(ctx, it.SHA256, faces); err != nil {
@@ -222,13 +222,26 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	return nil
 }
 
-// read reads a font and measures it. The error says why it is no font.
+// keepPrints keeps the measures of an arrived font, or has it measured in the background.
+func (c *Imports) keepPrints(ctx context.Context, it *store.DeliveryItem, faces []facts.Face, prints []*identity.Print) error {
+	if !library.Large(faces) {
+		return c.library.Prints.Keep(ctx, it.SHA256, prints)
+	}
+	defer c.queue.Wake()
+	return c.store.Tx(ctx, func(tx *store.Store) error { return c.library.Prints.Ask(ctx, tx, it.SHA256, path.Base(it.Path), 0) })
+}
+
+// read reads a font and measures it, unless it is large. The error says why it is no font.
 func read(data []byte) ([]facts.Face, []*identity.Print, error) {
 	f, err := font.Open(data)
 	if err != nil {
 		return nil, nil, err
 	}
-	return facts.Checked(f), library.Measured(f), nil
+	faces := facts.Checked(f)
+	if library.Large(faces) {
+		return faces, nil, nil
+	}
+	return faces, library.Measured(f), nil
 }
 
 // reading does something with the bytes of a staged font, within the memory that such

@@ -132,7 +132,11 @@ func (r *review) print(ctx context.Context, hash string) (*identity.Print, error
 	if p, known := r.prints[hash]; known {
 		return p, nil
 	}
-	p, err := r.c.library.Prints.Kept(ctx, hash, 0)
+	look := r.c.library.Prints.Kept
+	if r.thorough {
+		look = r.c.library.Prints.Of
+	}
+	p, err := look(ctx, hash, 0)
 	if err == nil {
 		r.prints[hash] = p
 	}

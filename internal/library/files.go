@@ -64,7 +64,7 @@ func (c *Files) Weighed(ctx context.Context, links []store.FaceFile) ([]versions
 	}
 	out := make([]versions.File, len(taken))
 	for i, l := range taken {
-		p, err := c.prints.Of(ctx, l.File.SHA256, l.Place)
+		p, err := c.prints.Soon(ctx, l.File.SHA256, l.Place, l.Facts.Glyphs)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -257,6 +257,32 @@ func (c *Files) change(ctx context.Context, p *store.Person, face int64, action 
 		return nil, err
 	}
 	return c.library.Family(ctx, p, of)
+}
+
+// measured works out anew what is in use of the faces of a file that was measured after it
+// came, where they have others.
+func (c *Files) measured(ctx context.Context, file *store.File) error {
+	holders, err := facedb.In(c.store).Holders(ctx, []string{file.SHA256})
+	if err != nil {
+		return err
+	}
+	defer c.queue.Wake()
+	for _, h := range holders {
+		err := c.store.Tx(ctx, func(tx *store.Store) error {
+			f, err := familydb.In(tx).Face(ctx, h.FaceID)
+			if err != nil || len(f.Files) < 2 {
+				return err
+			}
+			if err := c.Decide(ctx, tx, f, h.Family); err != nil {
+				return err
+			}
+			return c.library.index(ctx, tx, h.FamilyID)
+		})
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return err
+		}
+	}
+	return nil
 }
 
 // again works out what is in use of a face, as it is recorded.

@@ -39,7 +39,7 @@ type Library struct {
 func New(c *app.Core, u *usage.Usage, made *conversion.Conversion, licenses *licensing.Licensing) *Library {
 	l := &Library{
 		store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, conversion: made, licensing: licenses, outside: c.Outside,
-		limits: c.Limits, now: c.Now, log: c.Log, note: app.Notes(c.Now), Prints: Prints{c.Store, c.Bucket},
+		limits: c.Limits, now: c.Now, log: c.Log, note: app.Notes(c.Now), Prints: Prints{c.Store, c.Bucket, c.Queue},
 	}
 	l.Files = &Files{store: c.Store, queue: c.Queue, conversion: made, library: l, prints: l.Prints, now: c.Now, note: l.note}
 	c.Queue.Handle(jobRead, l.readAgain)

@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
+	"sparecrate/font/facts"
 	"sparecrate/internal/store/facedb"
 	"strconv"
 
@@ -22,6 +24,23 @@ import (
 type Prints struct {
 	store  *store.Store
 	bucket *bucket.Bucket
+	queue  *work.Queue
+}
+
+// Ask asks for a file to be measured in the background: one that has arrived, or, with its
+// number, one of the catalog, which is weighed anew then.
+func (p Prints) Ask(ctx context.Context, tx *store.Store, hash, name string, file int64) error {
+	key := hash
+	if file != 0 {
+		key = strconv.FormatInt(file, 10)
+	}
+	return p.queue.Add(ctx, tx, work.Job{Kind: jobMeasure, Key: key + " v" + strconv.Itoa(identity.Measurer), Title: app.Shorten("Design of "+name, 290), Payload: measuring{File: file, Hash: hash}})
+}
+
+// measuring is what such a job is told.
+type measuring struct {
+	File int64  `json:"file,omitempty"`
+	Hash string `json:"hash,omitempty"` // of a font that has arrived
 }
 
 // Kept returns the measures of a face of a file, nil where none are kept.
@@ -69,6 +88,24 @@ func unpacked(kept *store.Print) (*identity.Print, error) {
 	return identity.Unpack(kept.Packed)
 }
 
+// large is from how many glyphs on a face is measured in the background.
+const large = 5000
+
+// Large reports whether a file is measured in the background, because one of its faces has
+// so many glyphs.
+func Large(faces []facts.Face) bool {
+	return slices.ContainsFunc(faces, func(f facts.Face) bool { return f.Glyphs > large })
+}
+
+// Soon returns the measures of a face of a file without taking long: of a large one those
+// that are kept, nil for none.
+func (p Prints) Soon(ctx context.Context, hash string, place, glyphs int) (*identity.Print, error) {
+	if glyphs > large {
+		return p.Kept(ctx, hash, place)
+	}
+	return p.Of(ctx, hash, place)
+}
+
 // Measured measures the faces of a file, nil for one that cannot be measured: without
 // outlines, or with damaged ones.
 func Measured(f *font.File) []*identity.Print {
@@ -106,6 +143,7 @@ type Designs struct {
 	heavy      *app.Limiter
 	limits     app.Limits
 	prints     Prints
+	files      *Files
 }
 
 // NewDesigns returns the designs of a database, and has the queue measure what is not
@@ -113,6 +151,7 @@ type Designs struct {
 func NewDesigns(c *app.Core, made *conversion.Conversion, l *Library) *Designs {
 	d := &Designs{store: c.Store, bucket: c.Bucket, queue: c.Queue, conversion: made, heavy: c.Heavy, limits: c.Limits, prints: l.Prints}
 	c.Queue.Handle(jobMeasure, d.measure)
+	d.files = l.Files
 	made.Supplied = d.supplied
 	return d
 }
@@ -151,21 +190,26 @@ func (c *Designs) AskToMeasure(ctx context.Context) error {
 		return fmt.Errorf("find files to measure: %w", err)
 	}
 	for _, f := range files {
-		job := work.Job{Kind: jobMeasure, Key: strconv.FormatInt(f.ID, 10) + " v" + strconv.Itoa(identity.Measurer), Title: "Design of " + f.Name, Payload: reading{f.ID}}
-		if err := c.store.Tx(ctx, func(tx *store.Store) error { return c.queue.Add(ctx, tx, job) }); err != nil {
+		err := c.store.Tx(ctx, func(tx *store.Store) error { return c.prints.Ask(ctx, tx, "", f.Name, f.ID) })
+		if err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// measure does a job of the kind measure.
+// measure does a job of the kind measure. What a file of the catalog is beside others of its
+// faces is known once it is measured.
 func (c *Designs) measure(ctx context.Context, payload []byte, _ func(done, total int)) error {
-	r, err := work.Payload[reading](payload)
+	m, err := work.Payload[measuring](payload)
 	if err != nil {
 		return err
 	}
-	f, err := familydb.In(c.store).File(ctx, r.File)
+	if m.File == 0 {
+		_, err := c.prints.Of(ctx, m.Hash, 0)
+		return err
+	}
+	f, err := familydb.In(c.store).File(ctx, m.File)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil // it is gone, and nothing needs to be measured
 	}
@@ -184,5 +228,5 @@ func (c *Designs) measure(ctx context.Context, payload []byte, _ func(done, tota
 			return err
 		}
 	}
-	return nil
+	return c.files.measured(ctx, f)
 }

@@ -4,14 +4,17 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/api"
 	"sparecrate/font"
+	"sparecrate/font/coverage"
 	"sparecrate/font/reshape"
 	"sparecrate/font/sfnt"
+	"sparecrate/font/trim"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
@@ -514,4 +517,41 @@ func (s *studio) search(t *testing.T, word string) int64 {
 	require.NoError(t, err)
 	require.Len(t, r.JSON200.Items, 1, word)
 	return r.JSON200.Items[0].Id
+}
+
+// TestLargeFontsAreMeasuredInTheBackground adds a font of more than five thousand glyphs and a
+// part of it: neither waits to be measured, and what they are beside each other is known
+// soon after.
+func TestLargeFontsAreMeasuredInTheBackground(t *testing.T) {
+	s := open(t)
+	whole := manyScripts(t)
+	set, err := coverage.Named("cyrillic")
+	require.NoError(t, err)
+	part, _, err := trim.Face(whole, trim.Options{Characters: set})
+	require.NoError(t, err)
+	family := s.taken(t, "whole.ttf", of(t, whole, font.TTF)).Family.Id
+	s.taken(t, "part.woff2", of(t, part, font.WOFF2))
+	outcome := func() api.Outcome {
+		f := file(t, &s.get(family).Faces[0], "part.woff2")
+		if f.Outcome == nil {
+			return ""
+		}
+		return *f.Outcome
+	}
+	require.Eventually(t, func() bool { return outcome() == api.OutcomePart }, 20*time.Second, 50*time.Millisecond)
+	assert.Equal(t, "whole.ttf", s.inUse(t, family, s.get(family).Faces[0].Style))
+	kind, body := upload(t, "asked.woff2", of(t, part, font.WOFF2))
+	found, err := s.admin.FindAlikeWithBodyWithResponse(t.Context(), kind, body)
+	require.NoError(t, err)
+	require.NotEmpty(t, found.JSON200.Items)
+	assert.Equal(t, family, found.JSON200.Items[0].Family.Id)
+
+	id := s.deliver("")
+	s.put(id, "more.ttf", of(t, otherwise(whole, "more"), font.TTF))
+	require.Eventually(t, func() bool {
+		_, items := s.rested(id)
+		return items["more.ttf"].Undecided != nil
+	}, 20*time.Second, 50*time.Millisecond)
+	d, _ := s.accept(id)
+	assert.Zero(t, d.Counts.Taken, "it has the version number of the one in use and other content")
 }
