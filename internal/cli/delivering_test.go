@@ -62,7 +62,7 @@ func TestBuilderCommands(t *testing.T) {
 	out, _, code := s.run("builder", "try", "upload-form", "SkerrowSans-Bold.ttf", "SkerrowSans-Light.ttf")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, out, "SkerrowSans-Bold.ttf: refused")
-	assert.Contains(t, out, "This is a TTF file; woff2 is taken.")
+	assert.Contains(t, out, "This file is TTF; woff2 is taken.")
 	assert.Contains(t, out, "Only one file goes up at a time")
 	assert.Contains(t, s.ok("builder", "try", "desktop", "SkerrowSans-Bold.ttf"), "SkerrowSans-Bold.ttf: taken")
 	assert.Contains(t, s.fails(2, "builder", "try", "desktop"), "at least one FILE")

@@ -395,13 +395,14 @@ func (t *taking) tagged(ctx context.Context, tx *store.Store, family int64, tags
 // one takes a font in by itself. Bytes that the catalog has are marked as taken;
 // what cannot be is refused, and says why.
 func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) error {
-	err := t.c.store.Tx(ctx, func(tx *store.Store) error {
+	take := func(tx *store.Store) error {
 		r, err := in.record(ctx, tx)
 		if err != nil {
 			return err
 		}
 		return errors.Join(t.taken(ctx, tx, it, r), deliverydb.In(tx).ForgetArrived(ctx, []string{it.SHA256}))
-	})
+	}
+	err := t.c.store.Tx(ctx, take)
 	if !errors.Is(err, store.ErrTaken) {
 		return err
 	}
@@ -410,8 +411,11 @@ func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) er
 	if errors.As(err, &told) { // in a family that was deleted
 		return deliverydb.In(t.c.store).RefuseDeliveryItem(ctx, it.ID, told.Message)
 	}
-	if err != nil || same == nil {
+	if err != nil {
 		return err
+	}
+	if same == nil { // its face was begun by somebody else at the same time
+		return t.c.store.Tx(ctx, take)
 	}
 	return t.c.store.Tx(ctx, func(tx *store.Store) error { return t.taken(ctx, tx, it, same) })
 }

@@ -229,7 +229,7 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 		SHA256: in.hash, Bytes: in.size, Container: string(in.faces[0].Container), Faces: len(in.faces), Name: in.arrival.Name,
 		AddedAt: in.c.now(), AddedBy: in.person.Name,
 	}
-	switch known, err := familydb.In(tx).FileByHash(ctx, in.hash); {
+	switch known, err := facedb.In(tx).FileNow(ctx, in.hash); {
 	case err == nil:
 		holders, err := facedb.In(tx).Holders(ctx, []string{in.hash})
 		if err != nil {

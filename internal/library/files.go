@@ -82,7 +82,11 @@ func VersionOf(l *store.FaceFile) versions.File {
 
 // Decide works out anew which files of a face are in use, and records it: in the face's
 // links, and in what lists, search and verdicts know of it.
-func (c *Files) Decide(ctx context.Context, tx *store.Store, face *store.Face, family string) error {
+func (c *Files) Decide(ctx context.Context, tx *store.Store, face *store.Face, family string) (err error) {
+	// What a transaction read before may be old by now: others may have added files meanwhile.
+	if face.Files, err = facedb.In(tx).LockedLinks(ctx, face.ID); err != nil {
+		return err
+	}
 	if len(face.Files) == 0 {
 		face.Together = nil
 		if err := facedb.In(tx).SetTogether(ctx, face); err != nil {

@@ -1,8 +1,10 @@
 package service_test
 
 import (
+	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -554,4 +556,34 @@ func TestLargeFontsAreMeasuredInTheBackground(t *testing.T) {
 	}, 20*time.Second, 50*time.Millisecond)
 	d, _ := s.accept(id)
 	assert.Zero(t, d.Counts.Taken, "it has the version number of the one in use and other content")
+}
+
+// TestFilesThatComeTogetherLeaveOneInUse adds versions of a face at the same time: the newest
+// is in use, and no other.
+func TestFilesThatComeTogetherLeaveOneInUse(t *testing.T) {
+	s := open(t)
+	family := s.taken(t, "0.ttf", of(t, regularOf(t, "0.500"), font.TTF)).Family.Id
+	fonts := make([][]byte, 8)
+	for i := range fonts {
+		fonts[i] = of(t, regularOf(t, fmt.Sprintf("%d.000", i+1)), font.TTF)
+	}
+	var coming sync.WaitGroup
+	for i, data := range fonts {
+		coming.Go(func() {
+			kind, body := upload(t, fmt.Sprintf("%d.ttf", i+1), data)
+			r, err := s.admin.AddFileWithBodyWithResponse(t.Context(), kind, body)
+			assert.NoError(t, err)
+			assert.NotNil(t, r.JSON200, "%s", r.Body)
+		})
+	}
+	coming.Wait()
+	face := s.get(family).Faces[0]
+	var used []string
+	for _, f := range face.Files {
+		if f.Current || f.Beside != nil {
+			used = append(used, f.Name)
+		}
+	}
+	assert.Len(t, face.Files, 9)
+	assert.Equal(t, []string{"8.ttf"}, used)
 }

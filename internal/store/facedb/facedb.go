@@ -5,6 +5,8 @@ package facedb
 import (
 	"context"
 
+	"gorm.io/gorm/clause"
+
 	"sparecrate/internal/store"
 )
 
@@ -73,4 +75,16 @@ func (s Queries) FacesInUse(ctx context.Context, family, but int64) ([]Drawn, er
 // LinksOf returns the files of a face, without what was read of them.
 func (s Queries) LinksOf(ctx context.Context, face int64) ([]store.FaceFile, error) {
 	return store.List[store.FaceFile](s.On(ctx).Omit("facts").Preload("File").Where("face_id = ? AND removed_at IS NULL", face).Order("file_id"))
+}
+
+// LockedLinks returns the files of a face as they are now, and keeps others from changing
+// them until the transaction ends.
+func (s Queries) LockedLinks(ctx context.Context, face int64) ([]store.FaceFile, error) {
+	return store.List[store.FaceFile](s.On(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Preload("File").
+		Where("face_id = ? AND removed_at IS NULL", face).Order("current DESC, beside DESC, file_id DESC, place"))
+}
+
+// FileNow finds a file by its bytes' hash as it is now; ErrNotFound where there is none.
+func (s Queries) FileNow(ctx context.Context, hash string) (*store.File, error) {
+	return store.First[store.File](s.On(ctx).Clauses(clause.Locking{Strength: "SHARE"}).Where("sha256 = ?", hash))
 }

@@ -69,11 +69,6 @@ func (s Queries) AddFace(ctx context.Context, f *store.Face) error {
 	return store.Told(s.On(ctx).Omit(clause.Associations).Create(f).Error)
 }
 
-// FileByHash finds a file by its bytes' hash.
-func (s Queries) FileByHash(ctx context.Context, sha256 string) (*store.File, error) {
-	return store.First[store.File](s.On(ctx).Where("sha256 = ?", sha256))
-}
-
 // File returns a file by its number.
 func (s Queries) File(ctx context.Context, id int64) (*store.File, error) {
 	return store.First[store.File](s.On(ctx).Where("id = ?", id))
