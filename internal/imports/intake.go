@@ -229,8 +229,14 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 		SHA256: in.hash, Bytes: in.size, Container: string(in.faces[0].Container), Faces: len(in.faces), Name: in.arrival.Name,
 		AddedAt: in.c.now(), AddedBy: in.person.Name,
 	}
-	switch known, err := facedb.In(tx).FileNow(ctx, in.hash); {
-	case err == nil:
+	// Recorded first and looked for only then: to look for what is not there, with a lock,
+	// would make all that record files at the same time wait for each other.
+	switch err := familydb.In(tx).AddFile(ctx, &file); {
+	case errors.Is(err, store.ErrTaken): // of another client, or of this one since we looked
+		known, err := facedb.In(tx).FileNow(ctx, in.hash)
+		if err != nil {
+			return nil, err
+		}
 		holders, err := facedb.In(tx).Holders(ctx, []string{in.hash})
 		if err != nil {
 			return nil, err
@@ -238,16 +244,12 @@ func (in *intake) record(ctx context.Context, tx *store.Store) (*api.IntakeResul
 		if slices.ContainsFunc(holders, func(h store.Holder) bool { return h.ClientID == in.client.ID }) {
 			return nil, store.ErrTaken
 		}
-		file = *known // of another client
+		file = *known
 		if len(holders) > 0 {
 			in.owners = fmt.Sprintf(" %s has these bytes, too; each keeps licenses, sites and notes of its own.", holders[0].Client)
 		}
-	case !errors.Is(err, store.ErrNotFound):
+	case err != nil:
 		return nil, err
-	default:
-		if err := familydb.In(tx).AddFile(ctx, &file); err != nil {
-			return nil, err
-		}
 	}
 	if library.Large(in.faces) {
 		if err := in.c.library.Prints.Ask(ctx, tx, in.hash, in.arrival.Name, file.ID); err != nil {

@@ -21,7 +21,14 @@ func (s Queries) Print(ctx context.Context, hash string, place int) (*store.Prin
 
 // SetCells writes the cells by which a face of a file is found.
 func (s Queries) SetCells(ctx context.Context, file int64, place int, cells []identity.Cell) error {
-	if err := s.On(ctx).Where("file_id = ? AND place = ?", file, place).Delete(&store.PrintCell{}).Error; err != nil {
+	// A file that comes in has none. To delete what is not there would lock the place where
+	// others, too, are about to write theirs.
+	var old int64
+	err := s.On(ctx).Model(&store.PrintCell{}).Where("file_id = ? AND place = ?", file, place).Count(&old).Error
+	if err == nil && old > 0 {
+		err = s.On(ctx).Where("file_id = ? AND place = ?", file, place).Delete(&store.PrintCell{}).Error
+	}
+	if err != nil {
 		return store.Told(err)
 	}
 	rows := make([]store.PrintCell, len(cells))
