@@ -73,7 +73,7 @@ func (c *Imports) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 		if it.Kind != deliverydb.ItemArchive || it.Unpacked {
 			return nil
 		}
-		return c.queue.Add(ctx, tx, work.Job{Kind: jobUnpack, Key: strconv.FormatInt(it.ID, 10), Title: app.Shorten("Unpack "+it.Path, 290), Payload: unpacking{it.ID}})
+		return c.queue.Add(ctx, tx, work.Job{Kind: jobUnpack, Key: strconv.FormatInt(it.ID, 10), Title: app.Shorten("Unpack "+it.Path, 290), Payload: unpacking{it.ID}, Anew: true})
 	})
 	if err != nil {
 		return nil, err

@@ -47,6 +47,9 @@ type Job struct {
 	Key     string // within the kind: what makes it the same work when it is asked for again
 	Title   string // for people
 	Payload any    // kept as JSON
+	// Anew has the work done once more where it runs while it is asked for: it may have
+	// passed what it is asked for.
+	Anew bool
 }
 
 // Handler does the work of one kind. progress may be called any number of times.
@@ -112,7 +115,7 @@ func (q *Queue) Add(ctx context.Context, tx *store.Store, j Job) error {
 	if err != nil {
 		return err
 	}
-	if err := jobdb.In(tx).AddJob(ctx, &store.Job{Kind: j.Kind, JobKey: j.Key, Title: j.Title, Payload: string(payload)}); err != nil {
+	if err := jobdb.In(tx).AddJob(ctx, &store.Job{Kind: j.Kind, JobKey: j.Key, Title: j.Title, Payload: string(payload)}, j.Anew); err != nil {
 		return fmt.Errorf("ask for work: %w", err)
 	}
 	return nil

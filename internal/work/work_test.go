@@ -111,6 +111,38 @@ func TestEachJobIsDoneOnce(t *testing.T) {
 	}
 }
 
+// TestWhatIsAskedForWhileItRunsIsDoneAnew asks for work again while it is being done: it is
+// done once more where the one who asks wants that.
+func TestWhatIsAskedForWhileItRunsIsDoneAnew(t *testing.T) {
+	for _, anew := range []bool{true, false} {
+		s := records(t)
+		var q *work.Queue
+		var times atomic.Int32
+		ctx := context.Background()
+		ask := func(ctx context.Context) error {
+			j := job("same")
+			j.Anew = anew
+			return s.Tx(ctx, func(tx *store.Store) error { return q.Add(ctx, tx, j) })
+		}
+		q = queue(s, "a", func(ctx context.Context, _ []byte, _ func(int, int)) error {
+			if times.Add(1) == 1 {
+				return ask(ctx)
+			}
+			return nil
+		})
+		require.NoError(t, ask(ctx))
+		background(t, q)
+		q.Wake()
+		want := int32(1)
+		if anew {
+			want = 2
+		}
+		require.Eventually(t, func() bool { return state(t, s, "same").State == jobdb.JobDone }, 30*time.Second, 20*time.Millisecond)
+		assert.Equal(t, want, times.Load())
+		assert.Equal(t, 1, state(t, s, "same").Attempts)
+	}
+}
+
 func TestDoNeedsNobodyInTheBackground(t *testing.T) {
 	s := records(t)
 	var running atomic.Int32

@@ -19,13 +19,16 @@ const (
 )
 
 // AddJob asks for work. Where the same is asked for already it stays as it is,
-// but what was done or given up is to be done again.
-func (s Queries) AddJob(ctx context.Context, j *store.Job) error {
+// but what was done or given up is to be done again, and with anew what is being done.
+func (s Queries) AddJob(ctx context.Context, j *store.Job, anew bool) error {
 	fresh := map[string]any{}
 	for column, value := range map[string]string{
 		"attempts": "0", "run_at": "NOW(6)", "error": "''", "done": "0", "finished_at": "NULL", "created_at": "NOW(6)", "state": "'waiting'",
 	} {
 		fresh[column] = gorm.Expr("IF(state IN ('done', 'failed'), " + value + ", " + column + ")")
+	}
+	if anew { // FinishJob sees by the new time that it is to be done again
+		fresh["run_at"] = gorm.Expr("IF(state = 'waiting', run_at, NOW(6))")
 	}
 	// MariaDB sets columns one after the other, so state, which the others ask for, comes last.
 	assign := clause.Set{}
@@ -114,9 +117,13 @@ func (s Queries) RenewJob(ctx context.Context, j *store.Job, lease time.Duration
 	return s.keep(ctx, j, map[string]any{"lease_until": until(lease), "done": done, "total": total})
 }
 
-// FinishJob says that the work is done.
+// FinishJob says that the work is done. Where it was asked for again since its holder took
+// it, it waits to be done once more.
 func (s Queries) FinishJob(ctx context.Context, j *store.Job) error {
-	return s.keep(ctx, j, map[string]any{"state": JobDone, "lease_until": nil, "finished_at": gorm.Expr("NOW(6)"), "error": ""})
+	return s.keep(ctx, j, map[string]any{
+		"state": gorm.Expr("IF(run_at = ?, 'done', 'waiting')", j.RunAt), "finished_at": gorm.Expr("IF(run_at = ?, NOW(6), NULL)", j.RunAt),
+		"attempts": gorm.Expr("IF(run_at = ?, attempts, 0)", j.RunAt), "lease_until": nil, "error": "",
+	})
 }
 
 // FailJob says that the work failed for good.
