@@ -15,6 +15,7 @@ require (
 	github.com/dustin/go-humanize v1.1.0
 	github.com/emersion/go-smtp v0.25.1
 	github.com/getkin/kin-openapi v0.142.0
+	github.com/github/go-spdx/v2 v2.8.0
 	github.com/go-gormigrate/gormigrate/v2 v2.1.7
 	github.com/go-sql-driver/mysql v1.10.1
 	github.com/jedib0t/go-pretty/v6 v6.8.3

@@ -32,18 +32,7 @@ func (c *Licensing) said(ctx context.Context, id int64) (found []license.Finding
 	if err != nil {
 		return nil, nil, err
 	}
-	// Of faces that say the same, one speaks.
-	had := map[string]bool{}
-	for _, f := range s.Faces[id] {
-		for i, one := range f.Says() {
-			key := f.Findings[i].Source + one.License + string(one.Signal) + one.Phrase + strings.Join(one.Reserved, ",")
-			if !had[key] {
-				had[key] = true
-				found = append(found, one)
-			}
-		}
-	}
-	return append(found, s.Papers[id]...), s.LicensesOf(id), nil
+	return s.Said(id), s.LicensesOf(id), nil
 }
 
 // Proposals returns the open licenses that a family seems to be under, and what warns.

@@ -2,6 +2,7 @@ package pack
 
 import (
 	"bytes"
+	"cmp"
 	"crypto/sha1" //nolint:gosec // SPDX 2.3, section 8.4, wants it beside SHA-256
 	"encoding/hex"
 	"encoding/json"
@@ -18,23 +19,27 @@ import (
 )
 
 // note is the license note.
-func (in *Input) note() string {
+func (l terms) note() string {
 	var s strings.Builder
-	fmt.Fprintf(&s, "Fonts in this pack: for %s, %s", in.Client, in.Site)
-	if len(in.Domains) > 0 {
-		fmt.Fprintf(&s, " (%s)", strings.Join(in.Domains, ", "))
+	fmt.Fprintf(&s, "Fonts in this pack: for %s, %s", l.Client, l.Site)
+	if len(l.Domains) > 0 {
+		fmt.Fprintf(&s, " (%s)", strings.Join(l.Domains, ", "))
 	}
-	s.WriteString(".\nThey are for this use only. Passing them on is not allowed unless a license says so.\n")
-	for i := range in.Families {
-		f := &in.Families[i]
+	s.WriteString(".\n")
+	for i := range l.Families {
+		f := &l.Families[i]
 		fmt.Fprintf(&s, "\n%s\n", f.Name)
 		if f.elsewhere() {
 			fmt.Fprintf(&s, "  Not in this pack: served by %s\n", f.hosts())
 		}
-		for _, l := range f.Licenses {
-			fmt.Fprintf(&s, "  License: %s\n", l.Name)
+		recorded := 0
+		for _, one := range f.Licenses {
+			if !one.Unconfirmed {
+				recorded++
+				fmt.Fprintf(&s, "  License: %s\n", one.Name)
+			}
 		}
-		if len(f.Licenses) == 0 {
+		if recorded == 0 {
 			s.WriteString("  License: none recorded\n")
 		}
 		for _, r := range f.Verdict.Reasons {
@@ -49,6 +54,9 @@ func (in *Input) note() string {
 		}
 		if owner := f.copyright(); owner != "" {
 			fmt.Fprintf(&s, "  %s\n", owner)
+		}
+		if !f.elsewhere() {
+			fmt.Fprintf(&s, "  %s\n", l.passing(f))
 		}
 	}
 	return s.String()
@@ -174,7 +182,7 @@ const noAssertion = "NOASSERTION"
 
 // spdx writes what is known of the licenses as an SPDX 2.3 document. Its day is
 // that of the newest font: a pack does not say when it was built.
-func (l *layout) spdx() ([]byte, error) {
+func (l terms) spdx() ([]byte, error) {
 	d := v2_3.Document{SPDXVersion: v2_3.Version, DataLicense: v2_3.DataLicense, SPDXIdentifier: "DOCUMENT", DocumentName: l.Site + " fonts"}
 	related := func(from common.ElementID, how string, to common.ElementID) {
 		d.Relationships = append(d.Relationships, &v2_3.Relationship{RefA: common.DocElementID{ElementRefID: from}, Relationship: how, RefB: common.DocElementID{ElementRefID: to}})
@@ -201,7 +209,8 @@ func (l *layout) spdx() ([]byte, error) {
 		if f.Verdict.State != "" {
 			p.PackageComment = "Verdict: " + string(f.Verdict.State)
 		}
-		if p.PackageLicenseDeclared != noAssertion && (f.Verdict.State == license.Clear || f.SignOff != nil) {
+		confirmed := !slices.ContainsFunc(f.Licenses, func(one License) bool { return one.Unconfirmed })
+		if p.PackageLicenseDeclared != noAssertion && confirmed && (f.Verdict.State == license.Clear || f.SignOff != nil) {
 			p.PackageLicenseConcluded = p.PackageLicenseDeclared
 		}
 		d.Packages = append(d.Packages, p)
@@ -253,16 +262,16 @@ func (b Blob) sha1() (string, error) {
 
 // expression returns the licenses of a family as an SPDX expression; those of no
 // open license are quoted at the end of the document.
-func (l *layout) expression(d *v2_3.Document, f *Family) string {
+func (l terms) expression(d *v2_3.Document, f *Family) string {
 	var parts []string
 	for _, one := range f.Licenses {
 		id := one.SPDX
-		if id == "" {
+		if !license.Listed(id) {
 			at := slices.IndexFunc(d.OtherLicenses, func(o *v2_3.OtherLicense) bool { return o.LicenseName == one.Name })
 			if at < 0 {
 				at = len(d.OtherLicenses)
 				d.OtherLicenses = append(d.OtherLicenses, &v2_3.OtherLicense{
-					LicenseIdentifier: fmt.Sprintf("LicenseRef-%d", at+1), LicenseName: one.Name, ExtractedText: "Recorded as: " + one.Name,
+					LicenseIdentifier: fmt.Sprintf("LicenseRef-%d", at+1), LicenseName: one.Name, ExtractedText: cmp.Or(one.Text, "Recorded as: "+one.Name),
 				})
 			}
 			id = d.OtherLicenses[at].LicenseIdentifier
@@ -273,6 +282,11 @@ func (l *layout) expression(d *v2_3.Document, f *Family) string {
 	}
 	if len(parts) == 0 {
 		return noAssertion
+	}
+	for i, id := range parts {
+		if len(parts) > 1 && strings.Contains(id, " OR ") {
+			parts[i] = "(" + id + ")"
+		}
 	}
 	return strings.Join(parts, " OR ")
 }

@@ -56,7 +56,17 @@ type Family struct {
 type License struct {
 	Name string // as people know it
 	SPDX string // identifier of an open license
+	// Text is the license in full, where it asks to go along with the font or is not of the
+	// SPDX License List; Source the document that it was found in, empty for the standard
+	// text. Reserved are the font names that it keeps for the unchanged font.
+	Text, Source string
+	Reserved     []string
+	// Unconfirmed says that the font's own words point to it and nobody has confirmed that.
+	Unconfirmed bool
 }
+
+// open reports whether it lets everybody pass the font on.
+func (l *License) open() bool { return l.SPDX != "" }
 
 // Face is one face with its files.
 type Face struct {
@@ -213,7 +223,7 @@ func (p *Packed) Render() error {
 		return ErrPending
 	}
 	l, out, add, styleFile := p.layout, p, p.add, p.styleFile
-	in, pages := l.Input, samples{l}
+	in, pages, texts := l.Input, samples{l}, terms{l}.licenseTexts()
 	if in.Rules.For != "desktop" {
 		sample, err := pages.page("sample.html", out, styleFile)
 		if err != nil {
@@ -230,8 +240,11 @@ func (p *Packed) Render() error {
 	}
 	out.Slip = slip
 	add("upload-slip.html", "what to upload, type and choose, in order", slip)
-	add("license-note.txt", "what the fonts may be used for, and why", []byte(in.note()))
-	spdx, err := l.spdx()
+	for _, t := range texts {
+		add(t.path, t.why, []byte(t.text))
+	}
+	add("license-note.txt", "what the fonts may be used for, and why", []byte(terms{l}.note()))
+	spdx, err := terms{l}.spdx()
 	if err != nil {
 		return err
 	}

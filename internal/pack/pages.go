@@ -172,6 +172,7 @@ func (l samples) safeStack(p *placed) string {
 // page writes a page of a pack out of what is laid out of it by then; styleFile is the
 // last of its files that hold styles.
 func (l samples) page(name string, of *Packed, styleFile string) ([]byte, error) {
+	texts := terms(l).licenseTexts()
 	faces, roles, delivered := l.faces(), l.roles(), of.Delivered()
 	sheet := "sample.css"
 	if l.Rules.Styles.Form == builder.StylesSheet {
@@ -185,7 +186,7 @@ func (l samples) page(name string, of *Packed, styleFile string) ([]byte, error)
 		"Minds": slices.ContainsFunc(faces, func(f shownFace) bool {
 			return slices.ContainsFunc(f.Fields, func(t typedField) bool { return t.Mind })
 		}),
-		"Families": l.familyLines(), "Warnings": of.Warnings, "Each": l.Rules.Families == builder.FamilyEach, "Choosing": slices.ContainsFunc(roles, func(r shownRole) bool { return r.Choose != "" }),
+		"Families": l.familyLines(), "Texts": each(texts, func(t *textFile) string { return t.path }), "TextsWhere": terms(l).where(texts), "Warnings": of.Warnings, "Each": l.Rules.Families == builder.FamilyEach, "Choosing": slices.ContainsFunc(roles, func(r shownRole) bool { return r.Choose != "" }),
 	})
 	return out.Bytes(), err
 }

@@ -114,8 +114,7 @@ func InputFor(d *usage.Site, environment string) *packing {
 	for i := range d.Uses {
 		u := &d.Uses[i]
 		names[u.Family.ID] = u.Family.Name
-		f := pack.Family{Name: u.Family.Name, Verdict: u.Verdict,
-			Licenses: app.Each(u.Licenses, func(l store.License) pack.License { return pack.License{Name: usage.LicenseName(l), SPDX: l.SPDX} })}
+		f := pack.Family{Name: u.Family.Name, Verdict: u.Verdict, Licenses: licensesOf(u)}
 		if u.Verdict.State != license.Clear && u.SignOff != nil {
 			f.SignOff = &pack.SignOff{By: u.SignOff.Person, At: u.SignOff.At.Format(time.RFC3339), Reason: u.SignOff.Reason}
 			if u.SignOff.Ends != nil {
@@ -280,6 +279,9 @@ type maker func(ctx context.Context, f *store.File, m conversion.Making) (*store
 func (c *Packaging) layOut(ctx context.Context, d *usage.Site, environment string, made maker) (*laid, error) {
 	p := InputFor(d, environment)
 	if err := c.fill(ctx, p, made); err != nil {
+		return nil, err
+	}
+	if err := c.licenseTexts(ctx, p, d); err != nil {
 		return nil, err
 	}
 	landed, err := packdb.In(c.store).LandedAt(ctx, d.ID, environment)

@@ -68,7 +68,7 @@ var statements = map[string][]string{
 	"imports":     {"deliverydb", "facedb", "familydb", "librarydb", "licensedb"},
 	"library":     {"accountdb", "deliverydb", "facedb", "familydb", "librarydb", "licensedb", "packdb", "usagedb"},
 	"licensing":   {"familydb", "licensedb", "packdb", "sitedb", "usagedb"},
-	"packaging":   {"familydb", "packdb", "sitedb"},
+	"packaging":   {"familydb", "licensedb", "packdb", "sitedb"},
 	"reports":     {"accountdb", "deliverydb", "reportdb"},
 	"server/edge": {"accountdb"},
 	"shortlists":  {"familydb", "finddb", "shortlistdb"},

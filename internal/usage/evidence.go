@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"slices"
+	"strings"
 	"time"
 
 	openapi "github.com/oapi-codegen/runtime/types"
@@ -321,6 +322,23 @@ func (s *Evidence) FamiliesInOrder() []int64 {
 	}
 	slices.Sort(out)
 	return out
+}
+
+// Said returns what the files of a family and the papers beside them say of a license. Of
+// faces that say the same, one speaks.
+func (s *Evidence) Said(family int64) []license.Finding {
+	var found []license.Finding
+	had := map[string]bool{}
+	for _, f := range s.Faces[family] {
+		for i, one := range f.Says() {
+			key := f.Findings[i].Source + one.License + string(one.Signal) + one.Phrase + strings.Join(one.Reserved, ",")
+			if !had[key] {
+				had[key] = true
+				found = append(found, one)
+			}
+		}
+	}
+	return append(found, s.Papers[family]...)
 }
 
 // LicensesOf returns the licenses that cover a family.

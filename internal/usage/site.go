@@ -39,6 +39,7 @@ func (c *Usage) LoadSite(ctx context.Context, id int64) (*Site, error) {
 type SiteFamily struct {
 	Family   *store.Family
 	Licenses []store.License
+	Open     []license.Proposal // open licenses that its files and papers point to
 	Verdict  license.Verdict
 	SignOff  *store.SignOff  // one that holds for the verdict's reasons as they stand
 	Recipe   *reshape.Recipe // what packs do to it, nil for nothing
@@ -110,7 +111,7 @@ func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContent
 			if err != nil {
 				return nil, err
 			}
-			u := SiteFamily{Family: weighed.staying(d.Site, f), Licenses: weighed.LicensesOf(f.ID), Recipe: recipe, Sheets: weighed.Sheets[f.ID]}
+			u := SiteFamily{Family: weighed.staying(d.Site, f), Licenses: weighed.LicensesOf(f.ID), Recipe: recipe, Sheets: weighed.Sheets[f.ID], Open: license.Propose(weighed.Said(f.ID))}
 			question, sends := weighed.On(d.Site, f, d.Rules.Rules, ChangesOf(recipe))
 			if pack != nil {
 				question = weighed.asHeld(d.Site, f, d.Rules.Rules, ChangesOf(recipe), pack)

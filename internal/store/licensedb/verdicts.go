@@ -40,3 +40,17 @@ func (s Queries) SetViews(ctx context.Context, v []store.Views) error {
 	}
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).CreateInBatches(v, 500).Error)
 }
+
+// TextsOf returns the texts of the documents of licenses and of the papers of families that
+// have one, in the order they came in.
+func (s Queries) TextsOf(ctx context.Context, families, licenses []int64) ([]store.FoundDocument, error) {
+	var out []store.FoundDocument
+	if len(families) == 0 && len(licenses) == 0 {
+		return out, nil
+	}
+	err := s.On(ctx).Raw(`SELECT a.id, a.license_id, a.family_id, a.name, a.sha256, a.bytes, t.body FROM (
+		SELECT id, license_id, 0 AS family_id, name, sha256, bytes FROM documents WHERE license_id IN ?
+		UNION ALL SELECT id, 0, family_id, name, sha256, bytes FROM papers WHERE family_id IN ?) a
+		JOIN texts t ON t.sha256 = a.sha256 WHERE t.body <> '' ORDER BY a.family_id, a.id`, append([]int64{0}, licenses...), append([]int64{0}, families...)).Scan(&out).Error
+	return out, store.Told(err)
+}
