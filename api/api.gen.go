@@ -1967,6 +1967,16 @@ type NewDelivery struct {
 	Title *string `json:"title,omitempty"`
 }
 
+// NewFamilySignOff defines model for NewFamilySignOff.
+type NewFamilySignOff struct {
+	// Builder A kind from /builders
+	Builder string `json:"builder"`
+	Reason  string `json:"reason"`
+
+	// Until Last day; as long as the reasons stand when left out
+	Until *openapi_types.Date `json:"until,omitempty"`
+}
+
 // NewFeed defines model for NewFeed.
 type NewFeed struct {
 	Feed Feed `json:"feed"`
@@ -2656,12 +2666,15 @@ type SignIn struct {
 
 // SignOff defines model for SignOff.
 type SignOff struct {
-	At     time.Time `json:"at"`
-	By     string    `json:"by"`
-	Family Ref       `json:"family"`
-	Id     int64     `json:"id"`
-	Reason string    `json:"reason"`
-	Site   Ref       `json:"site"`
+	At time.Time `json:"at"`
+
+	// Builder For packs without a site: the builder that they are for
+	Builder *string `json:"builder,omitempty"`
+	By      string  `json:"by"`
+	Family  Ref     `json:"family"`
+	Id      int64   `json:"id"`
+	Reason  string  `json:"reason"`
+	Site    *Ref    `json:"site,omitempty"`
 
 	// Standing Overtaken when the reasons it was given for are others now
 	Standing SignOffState `json:"standing"`
@@ -3431,6 +3444,9 @@ type MoveFacesJSONRequestBody = FaceMove
 // ConfirmProposalJSONRequestBody defines body for ConfirmProposal for application/json ContentType.
 type ConfirmProposalJSONRequestBody = Confirmation
 
+// AddFamilySignOffJSONRequestBody defines body for AddFamilySignOff for application/json ContentType.
+type AddFamilySignOffJSONRequestBody = NewFamilySignOff
+
 // AddFileMultipartRequestBody defines body for AddFile for multipart/form-data ContentType.
 type AddFileMultipartRequestBody AddFileMultipartBody
 
@@ -3973,7 +3989,7 @@ type ClientInterface interface {
 
 	// GetFamilyPack A pack of a family for a builder, without a site
 	//
-	// For the family's own client. What may not go out stops it; without a site nothing can be signed off.
+	// For the family's own client. What may not go out stops it, unless somebody signed it off for this builder.
 	//
 	// Corresponds with GET /families/{id}/pack (the `GetFamilyPack` operationId).
 	GetFamilyPack(ctx context.Context, id Id, params *GetFamilyPackParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -3996,6 +4012,24 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
 	ConfirmProposal(ctx context.Context, id Id, body ConfirmProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddFamilySignOffWithBody Take responsibility for a family in packs for a builder that are for no site
+	//
+	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /families/{id}/sign-offs (the `AddFamilySignOff` operationId).
+	AddFamilySignOffWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddFamilySignOff Take responsibility for a family in packs for a builder that are for no site
+	//
+	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /families/{id}/sign-offs (the `AddFamilySignOff` operationId).
+	AddFamilySignOff(ctx context.Context, id Id, body AddFamilySignOffJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetVerdict Whether a family may be used, and why
 	//
@@ -5676,7 +5710,7 @@ func (c *Client) MoveFaces(ctx context.Context, id Id, body MoveFacesJSONRequest
 
 // GetFamilyPack A pack of a family for a builder, without a site
 //
-// For the family's own client. What may not go out stops it; without a site nothing can be signed off.
+// For the family's own client. What may not go out stops it, unless somebody signed it off for this builder.
 //
 // Corresponds with GET /families/{id}/pack (the `GetFamilyPack` operationId).
 func (c *Client) GetFamilyPack(ctx context.Context, id Id, params *GetFamilyPackParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -5730,6 +5764,44 @@ func (c *Client) ConfirmProposalWithBody(ctx context.Context, id Id, contentType
 // Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
 func (c *Client) ConfirmProposal(ctx context.Context, id Id, body ConfirmProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewConfirmProposalRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddFamilySignOffWithBody Take responsibility for a family in packs for a builder that are for no site
+//
+// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /families/{id}/sign-offs (the `AddFamilySignOff` operationId).
+func (c *Client) AddFamilySignOffWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddFamilySignOffRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddFamilySignOff Take responsibility for a family in packs for a builder that are for no site
+//
+// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /families/{id}/sign-offs (the `AddFamilySignOff` operationId).
+func (c *Client) AddFamilySignOff(ctx context.Context, id Id, body AddFamilySignOffJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddFamilySignOffRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -10095,6 +10167,53 @@ func NewConfirmProposalRequestWithBody(server string, id Id, contentType string,
 	}
 
 	operationPath := fmt.Sprintf("/families/%s/proposals", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewAddFamilySignOffRequest calls the generic AddFamilySignOff builder with application/json body
+func NewAddFamilySignOffRequest(server string, id Id, body AddFamilySignOffJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddFamilySignOffRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewAddFamilySignOffRequestWithBody constructs an http.Request for the AddFamilySignOff method, with any body, and a specified content type
+func NewAddFamilySignOffRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/sign-offs", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -14805,7 +14924,7 @@ type ClientWithResponsesInterface interface {
 
 	// GetFamilyPackWithResponse A pack of a family for a builder, without a site
 	//
-	// For the family's own client. What may not go out stops it; without a site nothing can be signed off.
+	// For the family's own client. What may not go out stops it, unless somebody signed it off for this builder.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -14832,6 +14951,24 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
 	ConfirmProposalWithResponse(ctx context.Context, id Id, body ConfirmProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmProposalResponse, error)
+
+	// AddFamilySignOffWithBodyWithResponse Take responsibility for a family in packs for a builder that are for no site
+	//
+	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/sign-offs (the `AddFamilySignOff` operationId).
+	AddFamilySignOffWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddFamilySignOffResponse, error)
+
+	// AddFamilySignOffWithResponse Take responsibility for a family in packs for a builder that are for no site
+	//
+	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/sign-offs (the `AddFamilySignOff` operationId).
+	AddFamilySignOffWithResponse(ctx context.Context, id Id, body AddFamilySignOffJSONRequestBody, reqEditors ...RequestEditorFn) (*AddFamilySignOffResponse, error)
 
 	// GetVerdictWithResponse Whether a family may be used, and why
 	//
@@ -18027,6 +18164,54 @@ func (r ConfirmProposalResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ConfirmProposalResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddFamilySignOffResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *SignOff
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddFamilySignOffResponse) GetJSON201() *SignOff {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddFamilySignOffResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddFamilySignOffResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddFamilySignOffResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddFamilySignOffResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddFamilySignOffResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -23094,7 +23279,7 @@ func (c *ClientWithResponses) MoveFacesWithResponse(ctx context.Context, id Id, 
 
 // GetFamilyPackWithResponse A pack of a family for a builder, without a site
 //
-// For the family's own client. What may not go out stops it; without a site nothing can be signed off.
+// For the family's own client. What may not go out stops it, unless somebody signed it off for this builder.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -23144,6 +23329,36 @@ func (c *ClientWithResponses) ConfirmProposalWithResponse(ctx context.Context, i
 		return nil, err
 	}
 	return ParseConfirmProposalResponse(rsp)
+}
+
+// AddFamilySignOffWithBodyWithResponse Take responsibility for a family in packs for a builder that are for no site
+//
+// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/sign-offs (the `AddFamilySignOff` operationId).
+func (c *ClientWithResponses) AddFamilySignOffWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddFamilySignOffResponse, error) {
+	rsp, err := c.AddFamilySignOffWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddFamilySignOffResponse(rsp)
+}
+
+// AddFamilySignOffWithResponse Take responsibility for a family in packs for a builder that are for no site
+//
+// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/sign-offs (the `AddFamilySignOff` operationId).
+func (c *ClientWithResponses) AddFamilySignOffWithResponse(ctx context.Context, id Id, body AddFamilySignOffJSONRequestBody, reqEditors ...RequestEditorFn) (*AddFamilySignOffResponse, error) {
+	rsp, err := c.AddFamilySignOff(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddFamilySignOffResponse(rsp)
 }
 
 // GetVerdictWithResponse Whether a family may be used, and why
@@ -26406,6 +26621,39 @@ func ParseConfirmProposalResponse(rsp *http.Response) (*ConfirmProposalResponse,
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
 		var dest License
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddFamilySignOffResponse parses an HTTP response from a AddFamilySignOffWithResponse call
+func ParseAddFamilySignOffResponse(rsp *http.Response) (*AddFamilySignOffResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddFamilySignOffResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest SignOff
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -22,7 +22,7 @@ import (
 // How long a test in the browser may take, and a group of its steps.
 const (
 	patience     = 5 * time.Minute
-	stepPatience = time.Minute
+	stepPatience = 2 * time.Minute
 )
 
 // shared is the browser that the tests of a process share, nil where each has its own.

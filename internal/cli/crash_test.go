@@ -87,7 +87,7 @@ func TestAnIntakeGoesOnAfterACrash(t *testing.T) {
 	until := func(count int, strike func(), args ...string) {
 		c := s.command(append([]string{"add", "--yes"}, args...)...)
 		require.NoError(t, c.Start())
-		require.Eventually(t, func() bool { return len(blobs(s.folder+"/data")) >= count }, 60*time.Second, 2*time.Millisecond)
+		require.Eventually(t, func() bool { return len(blobs(s.folder+"/data")) >= count }, time.Minute, 2*time.Millisecond)
 		strike()
 		assert.Error(t, c.Wait(), "it was in the middle of it")
 	}

@@ -75,6 +75,17 @@ func TestVerdictsStopABuild(t *testing.T) {
 	_, errs, code := s.run("pack", "build", almanac)
 	assert.Equal(t, 1, code, "there is no other way")
 	assert.Contains(t, errs, "Tidegarth Poster is barred")
+
+	// Without a site a family is signed off for the builder, in words that the refusal gives.
+	file := s.folder + "/poster.zip"
+	_, errs, code = s.run("pack", "family", "--builder", "self-hosted", "--out", file, "Tidegarth Poster")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "sparecrate sign-offs add --builder self-hosted")
+	assert.Contains(t, s.fails(2, "sign-offs", "add", "Tidegarth Poster", "By letter"), "builder")
+	assert.Contains(t, s.ok("sign-offs", "add", "--builder", "self-hosted", "Tidegarth Poster", "By letter of 3 May"), "is signed off for packs for self-hosted")
+	s.ok("pack", "family", "--builder", "self-hosted", "--out", file, "Tidegarth Poster")
+	assert.FileExists(t, file)
+	assert.Regexp(t, `packs for self-hosted +Tidegarth Poster`, s.ok("sign-offs", "list", "--state", "holds"))
 }
 
 func TestTheRegisterOnTheCommandLine(t *testing.T) {

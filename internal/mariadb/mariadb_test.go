@@ -84,7 +84,7 @@ func TestServerEndsWithItsProcess(t *testing.T) {
 
 	require.NoError(t, child.Process.Kill())
 	_ = child.Wait()
-	require.Eventually(t, func() bool { return gone(pid) }, 20*time.Second, 20*time.Millisecond, "the server outlives its process")
+	require.Eventually(t, func() bool { return gone(pid) }, time.Minute, 20*time.Millisecond, "the server outlives its process")
 	s := open(t, folder)
 	run(t, s, "INSERT INTO kept VALUES (1)")
 	last := s.PID()
@@ -236,7 +236,7 @@ func TestDeadServerIsStartedAgain(t *testing.T) {
 			defer func() { _ = db.Close() }()
 			_, err = db.ExecContext(t.Context(), "INSERT INTO kept VALUES (1)")
 			return err == nil && s.PID() != before
-		}, 30*time.Second, 10*time.Millisecond)
+		}, time.Minute, 10*time.Millisecond)
 	}
 	require.NoError(t, s.Close())
 }

@@ -260,7 +260,7 @@ func (c *Packaging) FamilyPack(ctx context.Context, p *store.Person, id int64, k
 	if rules.Addresses.After {
 		return nil, 0, "", app.Problem(app.Conflict, "needs-a-site", "%s gives files their address only after the upload; put %s on a site, which keeps them.", rules.Name, f.Name)
 	}
-	d, err := c.usage.WeighSite(ctx, &store.Site{Name: f.Name, ClientID: f.ClientID, Client: f.Client, Builder: kind, Families: []store.Family{{ID: id}}}, *rules, nil)
+	d, err := c.usage.WithoutSite(ctx, f.Name, f.Client, *rules, id)
 	if err != nil {
 		return nil, 0, "", err
 	}
@@ -300,6 +300,10 @@ func mayBuild(d *usage.Site) error {
 		return app.Problem(app.Conflict, "empty-pack", "The site %s uses no family yet. Say which ones it uses first.", d.Name)
 	}
 	var stops []string
+	where := ", on the page of the site or with `sparecrate site sign-off`"
+	if d.ID == 0 {
+		where = ", where the pack was asked for in the console or with `sparecrate sign-offs add --builder " + d.Builder + "`"
+	}
 	sent := 0
 	for _, u := range d.Uses {
 		sent += len(u.Sends.Sent)
@@ -313,7 +317,7 @@ func mayBuild(d *usage.Site) error {
 		stops = append(stops, fmt.Sprintf("%s is %s: %s (%s)", u.Family.Name, u.Verdict.State.Is(), worst.Message, worst.Evidence))
 	}
 	if len(stops) > 0 {
-		return app.Problem(app.Conflict, "not-clear", "%s Mend this, or have it signed off: a query by an editor, a bar by an admin.", strings.Join(stops, " "))
+		return app.Problem(app.Conflict, "not-clear", "%s Record a license that covers this, or have it signed off%s: a query by an editor, a bar by an admin.", strings.Join(stops, " "), where)
 	}
 	if sent == 0 {
 		return app.Problem(app.Conflict, "nothing-sent", "Every face is left at home, so that a pack for %s would be empty. Send one.", d.Name)

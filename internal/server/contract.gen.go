@@ -162,6 +162,9 @@ type ServerInterface interface {
 	// ConfirmProposal Confirm an open license, with what says so as its evidence
 	// (POST /families/{id}/proposals)
 	ConfirmProposal(ctx *echo.Context, id Id) error
+	// AddFamilySignOff Take responsibility for a family in packs for a builder that are for no site
+	// (POST /families/{id}/sign-offs)
+	AddFamilySignOff(ctx *echo.Context, id Id) error
 	// GetVerdict Whether a family may be used, and why
 	// (GET /families/{id}/verdict)
 	GetVerdict(ctx *echo.Context, id Id, params GetVerdictParams) error
@@ -1490,6 +1493,22 @@ func (w *ServerInterfaceWrapper) ConfirmProposal(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ConfirmProposal(ctx, id)
+	return err
+}
+
+// AddFamilySignOff converts echo context to params.
+func (w *ServerInterfaceWrapper) AddFamilySignOff(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddFamilySignOff(ctx, id)
 	return err
 }
 
@@ -3406,6 +3425,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/license-templates/:id", wrapper.DropTemplate, options.OperationMiddlewares["dropTemplate"]...)
 	router.GET(options.BaseURL+"/open-licenses", wrapper.ListOpenLicenses, options.OperationMiddlewares["listOpenLicenses"]...)
 	router.GET(options.BaseURL+"/families/:id/pack", wrapper.GetFamilyPack, options.OperationMiddlewares["getFamilyPack"]...)
+	router.POST(options.BaseURL+"/families/:id/sign-offs", wrapper.AddFamilySignOff, options.OperationMiddlewares["addFamilySignOff"]...)
 	router.GET(options.BaseURL+"/families/:id/proposals", wrapper.ListProposals, options.OperationMiddlewares["listProposals"]...)
 	router.POST(options.BaseURL+"/families/:id/proposals", wrapper.ConfirmProposal, options.OperationMiddlewares["confirmProposal"]...)
 	router.GET(options.BaseURL+"/families/:id/verdict", wrapper.GetVerdict, options.OperationMiddlewares["getVerdict"]...)
@@ -5421,6 +5441,46 @@ type ConfirmProposaldefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ConfirmProposaldefaultApplicationProblemPlusJSONResponse) VisitConfirmProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFamilySignOffRequestObject struct {
+	Id   Id `json:"id"`
+	Body *AddFamilySignOffJSONRequestBody
+}
+
+type AddFamilySignOffResponseObject interface {
+	VisitAddFamilySignOffResponse(w http.ResponseWriter) error
+}
+
+type AddFamilySignOff201JSONResponse SignOff
+
+func (response AddFamilySignOff201JSONResponse) VisitAddFamilySignOffResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFamilySignOffdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddFamilySignOffdefaultApplicationProblemPlusJSONResponse) VisitAddFamilySignOffResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9235,6 +9295,9 @@ type StrictServerInterface interface {
 	// ConfirmProposal Confirm an open license, with what says so as its evidence
 	// (POST /families/{id}/proposals)
 	ConfirmProposal(ctx context.Context, request ConfirmProposalRequestObject) (ConfirmProposalResponseObject, error)
+	// AddFamilySignOff Take responsibility for a family in packs for a builder that are for no site
+	// (POST /families/{id}/sign-offs)
+	AddFamilySignOff(ctx context.Context, request AddFamilySignOffRequestObject) (AddFamilySignOffResponseObject, error)
 	// GetVerdict Whether a family may be used, and why
 	// (GET /families/{id}/verdict)
 	GetVerdict(ctx context.Context, request GetVerdictRequestObject) (GetVerdictResponseObject, error)
@@ -10995,6 +11058,54 @@ func (sh *strictHandler) ConfirmProposal(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(ConfirmProposalResponseObject); ok {
 		return validResponse.VisitConfirmProposalResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddFamilySignOff operation middleware
+func (sh *strictHandler) AddFamilySignOff(ctx *echo.Context, id Id) error {
+	var request AddFamilySignOffRequestObject
+
+	request.Id = id
+
+	var body AddFamilySignOffJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddFamilySignOff(ctx.Request().Context(), request.(AddFamilySignOffRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddFamilySignOff")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddFamilySignOffResponseObject); ok {
+		return validResponse.VisitAddFamilySignOffResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

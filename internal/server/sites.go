@@ -67,6 +67,14 @@ func (h *handlers) AddSignOff(ctx context.Context, r AddSignOffRequestObject) (A
 	return AddSignOff201JSONResponse(*s), nil
 }
 
+func (h *handlers) AddFamilySignOff(ctx context.Context, r AddFamilySignOffRequestObject) (AddFamilySignOffResponseObject, error) {
+	o, err := h.rooms.Sites.SignOffFamily(ctx, edge.Who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return AddFamilySignOff201JSONResponse(*o), nil
+}
+
 func (h *handlers) PlanPack(ctx context.Context, r PlanPackRequestObject) (PlanPackResponseObject, error) {
 	plan, err := h.rooms.Sites.Plan(ctx, edge.Who(ctx), r.Id, r.Params.Environment)
 	if err != nil {

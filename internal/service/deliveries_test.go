@@ -84,7 +84,7 @@ func (s *studio) rested(id int64) (d *api.Delivery, items map[string]api.Deliver
 		require.NotNil(s.t, r.JSON200, "%s", r.Body)
 		d = r.JSON200
 		return d.Unpacking == 0 && d.State != api.DeliveryAccepting
-	}, 60*time.Second, 20*time.Millisecond)
+	}, time.Minute, 20*time.Millisecond)
 	items = map[string]api.DeliveryItem{}
 	limit := 3
 	for q := (api.ListDeliveryItemsParams{Limit: &limit}); ; {

@@ -73,7 +73,7 @@ func TestFilesInTheConsole(t *testing.T) {
 		r, err := s.admin.GetSiteWithResponse(t.Context(), site)
 		require.NoError(t, err)
 		return r.JSON200.Choices.Supply != nil && *r.JSON200.Choices.Supply == api.SupplyMade
-	}, 20*time.Second, 50*time.Millisecond)
+	}, time.Minute, 50*time.Millisecond)
 	plan := s.plan(site, nil)
 	assert.True(t, plan.Faces[0].Stays)
 }

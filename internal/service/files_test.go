@@ -540,7 +540,7 @@ func TestLargeFontsAreMeasuredInTheBackground(t *testing.T) {
 		}
 		return *f.Outcome
 	}
-	require.Eventually(t, func() bool { return outcome() == api.OutcomePart }, 20*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { return outcome() == api.OutcomePart }, time.Minute, 50*time.Millisecond)
 	assert.Equal(t, "whole.ttf", s.inUse(t, family, s.get(family).Faces[0].Style))
 	kind, body := upload(t, "asked.woff2", of(t, part, font.WOFF2))
 	found, err := s.admin.FindAlikeWithBodyWithResponse(t.Context(), kind, body)
@@ -553,7 +553,7 @@ func TestLargeFontsAreMeasuredInTheBackground(t *testing.T) {
 	require.Eventually(t, func() bool {
 		_, items := s.rested(id)
 		return items["more.ttf"].Undecided != nil
-	}, 20*time.Second, 50*time.Millisecond)
+	}, time.Minute, 50*time.Millisecond)
 	d, _ := s.accept(id)
 	assert.Zero(t, d.Counts.Taken, "it has the version number of the one in use and other content")
 }

@@ -56,7 +56,7 @@ func (s *studio) statementsOf(path string) int {
 		var err error
 		n, err = strconv.Atoi(all[len(all)-1][1])
 		return err == nil
-	}, 5*time.Second, 10*time.Millisecond)
+	}, time.Minute, 10*time.Millisecond)
 	return n
 }
 

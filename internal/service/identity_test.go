@@ -211,7 +211,7 @@ func TestSuppliedFilesGoOutAsTheyCame(t *testing.T) {
 			require.NoError(t, err)
 			files := f.JSON200.Faces[0].Files
 			current := files[slices.IndexFunc(files, func(f api.File) bool { return f.Current })].Id
-			require.Eventually(t, func() bool { return bytes.Equal(supplied, s.content(current, api.WOFF2).Body) }, 20*time.Second, 50*time.Millisecond, "the shop's own")
+			require.Eventually(t, func() bool { return bytes.Equal(supplied, s.content(current, api.WOFF2).Body) }, time.Minute, 50*time.Millisecond, "the shop's own")
 			assert.NotEqual(t, part, s.content(current, api.WOFF).Body, "a part is no WOFF of the whole")
 			assert.Equal(t, api.AsItCame, s.containers(family)[api.WOFF2].State)
 			assert.NotEqual(t, api.AsItCame, s.containers(family)[api.WOFF].State)

@@ -54,7 +54,7 @@ func TestContainersAreMadeAhead(t *testing.T) {
 	require.Eventually(t, func() bool {
 		all := s.containers(family)
 		return all[api.WOFF2].State == api.Made && all[api.WOFF].State == api.Made
-	}, 30*time.Second, 50*time.Millisecond)
+	}, time.Minute, 50*time.Millisecond)
 	all := s.containers(family)
 	assert.Equal(t, api.AsItCame, all[api.TTF].State)
 	assert.Equal(t, api.OnRequest, all[api.EOT].State)
@@ -139,7 +139,7 @@ func TestAContainerThatCannotBeMade(t *testing.T) {
 	yes, err := s.Client(t, api.RoleEditor).RetryJobWithResponse(t.Context(), id)
 	require.NoError(t, err)
 	require.NotNil(t, yes.JSON200, "%s", yes.Body)
-	require.Eventually(t, func() bool { return s.containers(added.JSON200.Family.Id)[api.EOT].State == api.Failed }, 20*time.Second, 50*time.Millisecond, "it fails again")
+	require.Eventually(t, func() bool { return s.containers(added.JSON200.Family.Id)[api.EOT].State == api.Failed }, time.Minute, 50*time.Millisecond, "it fails again")
 	none, err := s.admin.RetryJobWithResponse(t.Context(), 999)
 	require.NoError(t, err)
 	problemOf(t, none.HTTPResponse, none.ApplicationproblemJSONDefault, http.StatusNotFound, "not-found")
@@ -194,7 +194,7 @@ func TestANewerCoreReadsFilesAgain(t *testing.T) {
 			version, languages := reader()
 			now, found := measured()
 			return version == facts.Version && languages > 100 && now == prints && found == cells
-		}, 30*time.Second, 50*time.Millisecond)
+		}, time.Minute, 50*time.Millisecond)
 	})
 }
 

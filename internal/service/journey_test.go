@@ -84,7 +84,7 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 	browsertest.Do(t, ctx, press("Build and download"), browsertest.Visible(".built"))
 
 	saved := filepath.Join(downloads, "harbour-page-fonts.zip")
-	require.Eventually(t, func() bool { _, err := os.Stat(saved); return err == nil }, 20*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { _, err := os.Stat(saved); return err == nil }, time.Minute, 50*time.Millisecond)
 	unpacked := t.TempDir()
 	unzip(t, saved, unpacked)
 	packWorks(t, unpacked, 3)

@@ -301,7 +301,7 @@ func deliver(t *testing.T, s *studio, id int64) {
 		require.Eventually(t, func() bool {
 			d, err := s.admin.GetDeliveryWithResponse(t.Context(), id)
 			return err == nil && d.JSON200 != nil && done(d.JSON200)
-		}, 30*time.Second, 50*time.Millisecond)
+		}, time.Minute, 50*time.Millisecond)
 	}
 	wait(func(d *api.Delivery) bool { return d.Unpacking == 0 })
 	r, err := s.admin.AcceptDeliveryWithResponse(t.Context(), id)

@@ -159,7 +159,7 @@ func TestVersions(t *testing.T) {
 		require.Eventually(t, func() bool {
 			files := face().Files
 			return files[slices.IndexFunc(files, func(f api.File) bool { return f.Current })].Id == again.Id
-		}, 20*time.Second, 50*time.Millisecond)
+		}, time.Minute, 50*time.Millisecond)
 		browsertest.Do(t, ctx, browsertest.Until(`[...document.querySelectorAll("details.versions strong")].some(s => s.parentElement.innerText.includes("Version 9.0")) === `+strconv.FormatBool(again.Id == now.Id)))
 	}
 

@@ -138,8 +138,8 @@ func TestAFacePageTellsAll(t *testing.T) {
 	}
 	browsertest.Do(t, ctx, browsertest.Click(`//a[text()="EOT"]`))
 	path := filepath.Join(downloads, "umbrisk_display_v2_FINAL.eot")
-	require.Eventually(t, func() bool { _, err := os.Stat(path); return err == nil }, 20*time.Second, 50*time.Millisecond)
-	require.Eventually(t, func() bool { b, err := os.ReadFile(path); return err == nil && eot.Is(b) }, 20*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { _, err := os.Stat(path); return err == nil }, time.Minute, 50*time.Millisecond)
+	require.Eventually(t, func() bool { b, err := os.ReadFile(path); return err == nil && eot.Is(b) }, time.Minute, 50*time.Millisecond)
 	browsertest.Do(t, ctx, browsertest.Click(`//summary[text()="What the font says of itself"]`), browsertest.Click(`//summary[contains(text(), "records")]`))
 	page = text(t, ctx)
 	for _, want := range []string{"PostScript outlines, not hinted, 1000 units an em", "Windows\t960\t260\t0\tOS/2 typographic", "Commissioned by Orrery Hall", "en-US"} {

@@ -224,7 +224,7 @@ func TestReshapingInTheConsole(t *testing.T) {
 	assert.Contains(t, text(t, ctx), "of 296 glyphs")
 	browsertest.Do(t, ctx, browsertest.Click("[data-made] a"))
 	path := filepath.Join(downloads, "SkerrowSans-Light-reshaped.woff2")
-	require.Eventually(t, func() bool { b, err := os.ReadFile(path); return err == nil && len(b) > 4 }, 20*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { b, err := os.ReadFile(path); return err == nil && len(b) > 4 }, time.Minute, 50*time.Millisecond)
 	browsertest.Do(t, ctx, browsertest.Click("details.fallback summary"), browsertest.Visible("details.fallback pre"))
 	assert.Contains(t, text(t, ctx), "size-adjust")
 	browsertest.Do(t, ctx, browsertest.Click(`//label[contains(., "Lines break at the same words")]`), browsertest.Until(`document.body.innerText.includes("unicode-range: U+0020;")`))

@@ -163,7 +163,7 @@ func TestShortlistInTheConsole(t *testing.T) {
 }
 
 const (
-	wait = 20 * time.Second
+	wait = time.Minute
 	tick = 50 * time.Millisecond
 )
 

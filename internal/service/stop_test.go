@@ -50,7 +50,7 @@ func TestStopFinishesWhatItHolds(t *testing.T) {
 		}
 		_ = answer.Body.Close()
 		return answer.StatusCode == http.StatusOK
-	}, 10*time.Second, 10*time.Millisecond)
+	}, time.Minute, 10*time.Millisecond)
 	http.DefaultClient.CloseIdleConnections()
 	stop()
 	require.Eventually(t, func() bool {
@@ -59,7 +59,7 @@ func TestStopFinishesWhatItHolds(t *testing.T) {
 			_ = answer.Body.Close()
 		}
 		return err != nil
-	}, 10*time.Second, 10*time.Millisecond, "nothing new is taken")
+	}, time.Minute, 10*time.Millisecond, "nothing new is taken")
 	_, err = write.Write([]byte(`"password":"guess"}`))
 	require.NoError(t, err)
 	require.NoError(t, write.Close())

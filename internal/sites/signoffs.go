@@ -24,6 +24,46 @@ func (c *Directory) SignOff(ctx context.Context, p *store.Person, site int64, n 
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
+	d, err := c.usage.LoadSite(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	if !slices.ContainsFunc(d.Uses, func(u usage.SiteFamily) bool { return u.Family.ID == n.Family }) {
+		return nil, app.InvalidField("family", "not-on-site", "The site %s does not use this family.", d.Name)
+	}
+	if _, err := c.signOff(ctx, p, d, n, d.Name); err != nil {
+		return nil, err
+	}
+	return c.Site(ctx, p, site)
+}
+
+// SignOffFamily takes responsibility for a family in packs for a builder that are for no site.
+func (c *Directory) SignOffFamily(ctx context.Context, p *store.Person, family int64, n api.NewFamilySignOff) (*api.SignOff, error) {
+	if err := app.Require(p, api.RoleEditor); err != nil {
+		return nil, err
+	}
+	f, err := familydb.In(c.store).Family(ctx, family)
+	if err != nil {
+		return nil, app.Explain(err, "family")
+	}
+	rules, err := c.usage.RulesOf(ctx, n.Builder)
+	if err != nil {
+		return nil, err
+	}
+	d, err := c.usage.WithoutSite(ctx, f.Name, f.Client, *rules, family)
+	if err != nil {
+		return nil, err
+	}
+	o, err := c.signOff(ctx, p, d, api.NewSignOff{Family: family, Reason: n.Reason, Until: n.Until}, "packs for "+rules.Name)
+	if err != nil {
+		return nil, err
+	}
+	v := c.usage.SignOffView(*o, nil, f, api.SignOffHolds)
+	return &v, nil
+}
+
+// signOff keeps a sign-off of one of the families that a pack holds; where says for what.
+func (c *Directory) signOff(ctx context.Context, p *store.Person, d *usage.Site, n api.NewSignOff, where string) (*store.SignOff, error) {
 	reason := app.Shorten(strings.TrimSpace(n.Reason), 2000)
 	if reason == "" {
 		return nil, app.InvalidField("reason", "missing-value", "Write down why this may go out; the reason is kept with your name.")
@@ -32,26 +72,21 @@ func (c *Directory) SignOff(ctx context.Context, p *store.Person, site int64, n 
 	if until != nil && until.Before(c.now().UTC().Truncate(24*time.Hour)) {
 		return nil, app.InvalidField("until", "day-past", "The sign-off would end on %s, which is past. Choose a day to come, or none.", until.Format(time.DateOnly))
 	}
-	d, err := c.usage.LoadSite(ctx, site)
-	if err != nil {
-		return nil, err
-	}
-	s, used := d.Site, d.Uses
-	i := slices.IndexFunc(used, func(u usage.SiteFamily) bool { return u.Family.ID == n.Family })
-	if i < 0 {
-		return nil, app.InvalidField("family", "not-on-site", "The site %s does not use this family.", s.Name)
-	}
-	u := used[i]
+	u := d.Uses[slices.IndexFunc(d.Uses, func(u usage.SiteFamily) bool { return u.Family.ID == n.Family })]
 	switch u.Verdict.State {
 	case license.Clear:
-		return nil, app.Problem(app.Conflict, "nothing-to-sign", "%s is clear for %s; no sign-off is needed.", u.Family.Name, s.Name)
+		return nil, app.Problem(app.Conflict, "nothing-to-sign", "%s is clear for %s; no sign-off is needed.", u.Family.Name, where)
 	case license.Barred:
 		if err := app.Require(p, api.RoleAdmin); err != nil {
 			return nil, err
 		}
 	}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		o := store.SignOff{SiteID: site, FamilyID: n.Family, State: string(u.Verdict.State), Grounds: u.Verdict.Grounds(), Reason: reason, Person: p.Name, Role: p.Role, At: c.now(), Ends: until}
+	o := store.SignOff{SiteID: d.ID, FamilyID: n.Family, State: string(u.Verdict.State), Grounds: u.Verdict.Grounds(), Reason: reason, Person: p.Name, Role: p.Role, At: c.now(), Ends: until}
+	if d.ID == 0 {
+		o.Builder = d.Builder
+	}
+	err := c.store.Tx(ctx, func(tx *store.Store) error {
+		o.ID = 0
 		if err := sitedb.In(tx).AddSignOff(ctx, &o); err != nil {
 			return err
 		}
@@ -59,12 +94,9 @@ func (c *Directory) SignOff(ctx context.Context, p *store.Person, site int64, n 
 		if until != nil {
 			said += " until " + until.Format(time.DateOnly)
 		}
-		return c.note(ctx, tx, p, "signed off", s.Name, said+": "+reason)
+		return c.note(ctx, tx, p, "signed off", where, said+": "+reason)
 	})
-	if err != nil {
-		return nil, err
-	}
-	return c.Site(ctx, p, site)
+	return &o, err
 }
 
 // WithdrawSignOff withdraws a sign-off. It takes the role of the one who gave it.
@@ -79,9 +111,13 @@ func (c *Directory) WithdrawSignOff(ctx context.Context, p *store.Person, id int
 	if app.Require(p, api.Role(o.Role)) != nil {
 		return nil, app.Problem(app.Forbidden, "role-too-low", "%s gave this sign-off as %s; only somebody with that role can withdraw it.", o.Person, o.Role)
 	}
-	s, err := sitedb.In(c.store).Site(ctx, o.SiteID)
-	if err != nil {
-		return nil, app.Explain(err, "site")
+	var s *store.Site
+	where := "packs for " + o.Builder
+	if o.SiteID != 0 {
+		if s, err = sitedb.In(c.store).Site(ctx, o.SiteID); err != nil {
+			return nil, app.Explain(err, "site")
+		}
+		where = s.Name
 	}
 	f, err := familydb.In(c.store).Family(ctx, o.FamilyID)
 	if err != nil {
@@ -92,7 +128,7 @@ func (c *Directory) WithdrawSignOff(ctx context.Context, p *store.Person, id int
 		if err := sitedb.In(tx).WithdrawSignOff(ctx, id, now, p.Name); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "withdrew sign-off", s.Name, fmt.Sprintf("%s, by %s: %s", f.Name, o.Person, o.Reason))
+		return c.note(ctx, tx, p, "withdrew sign-off", where, fmt.Sprintf("%s, by %s: %s", f.Name, o.Person, o.Reason))
 	})
 	if errors.Is(err, store.ErrStale) {
 		return nil, app.Problem(app.Conflict, "withdrawn-already", "This sign-off was withdrawn already.")
@@ -120,7 +156,7 @@ func (c *Directory) SignOffs(ctx context.Context, p *store.Person, q api.ListSig
 	out := &api.SignOffList{Items: []api.SignOff{}}
 	for _, o := range standing.Signed {
 		s, f := standing.Sites[o.SiteID], standing.Families[o.FamilyID]
-		if s == nil || q.Site != nil && *q.Site != o.SiteID {
+		if s == nil && o.SiteID != 0 || q.Site != nil && *q.Site != o.SiteID {
 			continue
 		}
 		if f == nil {
@@ -129,6 +165,11 @@ func (c *Directory) SignOffs(ctx context.Context, p *store.Person, q api.ListSig
 			}
 		}
 		state := standing.Of(o)
+		if s == nil {
+			if state, err = c.standsWithoutSite(ctx, o, f); err != nil {
+				return nil, err
+			}
+		}
 		if state == api.SignOffHolds {
 			out.Holding++
 		}
@@ -137,4 +178,28 @@ func (c *Directory) SignOffs(ctx context.Context, p *store.Person, q api.ListSig
 		}
 	}
 	return out, nil
+}
+
+// standsWithoutSite says how a sign-off for packs without a site stands.
+func (c *Directory) standsWithoutSite(ctx context.Context, o store.SignOff, f *store.Family) (api.SignOffState, error) {
+	switch {
+	case o.WithdrawnAt != nil:
+		return api.SignOffWithdrawn, nil
+	case !o.Holds(c.now()):
+		return api.SignOffEnded, nil
+	case f.ClientID == 0: // gone
+		return api.SignOffOvertaken, nil
+	}
+	rules, err := c.usage.RulesOf(ctx, o.Builder)
+	if err != nil {
+		return api.SignOffOvertaken, nil //nolint:nilerr // the builder is gone
+	}
+	d, err := c.usage.WithoutSite(ctx, f.Name, f.Client, *rules, f.ID)
+	if err != nil {
+		return "", err
+	}
+	if d.Uses[0].Verdict.Grounds() != o.Grounds {
+		return api.SignOffOvertaken, nil
+	}
+	return api.SignOffHolds, nil
 }

@@ -336,4 +336,7 @@ var migrations = []*gormigrate.Migration{
 		`ALTER TABLE delivery_items ADD COLUMN IF NOT EXISTS settle VARCHAR(8) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT '',
 			ADD COLUMN IF NOT EXISTS tags TEXT NULL`,
 	)},
+	{ID: "0019-sign-offs-without-a-site", Migrate: statements(
+		`ALTER TABLE sign_offs MODIFY site_id BIGINT NULL, ADD COLUMN IF NOT EXISTS builder VARCHAR(40) NOT NULL DEFAULT ''`,
+	)},
 }

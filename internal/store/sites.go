@@ -109,15 +109,18 @@ func (SitePage) TableName() string { return "pages" }
 
 // SignOff says that a person takes responsibility for a family on a site.
 type SignOff struct {
-	ID, SiteID, FamilyID int64
-	State                string // the verdict it was given for
-	Grounds              string // hash of the reasons it was given for
-	Reason, Person       string
-	Role                 string // that the person had
-	At                   time.Time
-	Ends                 *time.Time // last day; nil for as long as the reasons stand
-	WithdrawnAt          *time.Time
-	WithdrawnBy          string
+	ID             int64
+	SiteID         int64 `gorm:"default:null"` // 0 for packs without a site
+	FamilyID       int64
+	Builder        string // of packs without a site
+	State          string // the verdict it was given for
+	Grounds        string // hash of the reasons it was given for
+	Reason, Person string
+	Role           string // that the person had
+	At             time.Time
+	Ends           *time.Time // last day; nil for as long as the reasons stand
+	WithdrawnAt    *time.Time
+	WithdrawnBy    string
 }
 
 // Holds reports whether a sign-off stands on a day.

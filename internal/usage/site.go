@@ -88,6 +88,13 @@ func (c *Usage) WeighSites(ctx context.Context, sites []*Site, pack *PackContent
 	if err != nil {
 		return nil, err
 	}
+	for _, d := range sites {
+		if d.ID == 0 { // a pack without a site
+			if signOffs[0], err = sitedb.In(c.store).SignOffsFor(ctx, d.Builder, ids); err != nil {
+				return nil, err
+			}
+		}
+	}
 	using, err := usagedb.In(c.store).Uses(ctx, on)
 	if err != nil {
 		return nil, err
@@ -135,10 +142,25 @@ func (c *Usage) readStays(ctx context.Context, s *Evidence, sites []*store.Site)
 	return err
 }
 
-// SignOffView shows a sign-off.
+// WithoutSite weighs families as a pack for a builder holds them that is for no site, but for
+// a client.
+func (c *Usage) WithoutSite(ctx context.Context, name string, client store.Client, rules BuilderRules, families ...int64) (*Site, error) {
+	s := &store.Site{Name: name, ClientID: client.ID, Client: client, Builder: rules.Kind}
+	for _, id := range families {
+		s.Families = append(s.Families, store.Family{ID: id})
+	}
+	return c.WeighSite(ctx, s, rules, nil)
+}
+
+// SignOffView shows a sign-off; s is nil for packs without a site.
 func (c *Usage) SignOffView(o store.SignOff, s *store.Site, f *store.Family, standing api.SignOffState) api.SignOff {
-	v := api.SignOff{Id: o.ID, Site: api.Ref{Id: s.ID, Name: s.Name}, Family: api.Ref{Id: f.ID, Name: f.Name}, Reason: o.Reason, By: o.Person, At: o.At,
+	v := api.SignOff{Id: o.ID, Family: api.Ref{Id: f.ID, Name: f.Name}, Reason: o.Reason, By: o.Person, At: o.At,
 		Until: app.Day(o.Ends), State: api.VerdictState(o.State), Standing: standing, WithdrawnAt: o.WithdrawnAt}
+	if s != nil {
+		v.Site = &api.Ref{Id: s.ID, Name: s.Name}
+	} else {
+		v.Builder = &o.Builder
+	}
 	if o.WithdrawnBy != "" {
 		v.WithdrawnBy = &o.WithdrawnBy
 	}

@@ -2,6 +2,7 @@ import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClie
 import { ElMessage } from 'element-plus'
 import { computed, ref, type Ref } from 'vue'
 import { toAddress, type Filters } from '../state/search'
+import { renew } from '../state/renew'
 import { watching } from '../state/watching'
 import { api, data, message, type Schemas } from './client'
 import type { operations } from './schema'
@@ -334,6 +335,7 @@ export const tokens = () => useQuery({ queryKey: ['tokens'], queryFn: () => data
 export const people = (enabled: Ref<boolean>) =>
   useQuery({ queryKey: ['people'], queryFn: () => data(api.GET('/people')), enabled })
 
+let changes = 0
 /** A change: runs, says what went wrong unless a form does, and has everything it touched read again. */
 export function change<I, O>(
   run: (input: I) => Promise<O>,
@@ -344,13 +346,10 @@ export function change<I, O>(
   const client = useQueryClient()
   return useMutation({
     mutationFn: run,
+    scope: { id: `change ${++changes}` }, // one after the other, each from what the one before left
     onSuccess: async (out) => {
       done?.(out)
-      await Promise.all(
-        [...touched, 'activity', 'due', 'register', 'sign-offs'].map((k) =>
-          client.invalidateQueries({ queryKey: [k] }),
-        ),
-      )
+      await Promise.all([...touched, 'activity', 'due', 'register', 'sign-offs'].map((k) => renew(client, [k])))
     },
     onError: (e) => inForm || ElMessage({ type: 'error', message: message(e), duration: 8000, showClose: true }),
   })

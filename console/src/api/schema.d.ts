@@ -1218,11 +1218,33 @@ export interface paths {
         };
         /**
          * A pack of a family for a builder, without a site
-         * @description For the family's own client. What may not go out stops it; without a site nothing can be signed off.
+         * @description For the family's own client. What may not go out stops it, unless somebody signed it off for this builder.
          */
         get: operations["getFamilyPack"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/families/{id}/sign-offs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take responsibility for a family in packs for a builder that are for no site
+         * @description A query takes an editor, a bar an admin. It holds for the reasons that stand now.
+         */
+        post: operations["addFamilySignOff"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3737,7 +3759,9 @@ export interface components {
         SignOff: {
             /** Format: int64 */
             id: number;
-            site: components["schemas"]["Ref"];
+            site?: components["schemas"]["Ref"];
+            /** @description For packs without a site: the builder that they are for */
+            builder?: string;
             family: components["schemas"]["Ref"];
             reason: string;
             by: string;
@@ -3753,6 +3777,16 @@ export interface components {
             withdrawnBy?: string;
             /** Format: date-time */
             withdrawnAt?: string;
+        };
+        NewFamilySignOff: {
+            /** @description A kind from /builders */
+            builder: string;
+            reason: string;
+            /**
+             * Format: date
+             * @description Last day; as long as the reasons stand when left out
+             */
+            until?: string;
         };
         NewSignOff: {
             /** Format: int64 */
@@ -6095,6 +6129,33 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addFamilySignOff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFamilySignOff"];
+            };
+        };
+        responses: {
+            /** @description The sign-off */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignOff"];
                 };
             };
             default: components["responses"]["Problem"];

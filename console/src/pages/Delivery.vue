@@ -11,6 +11,7 @@ import Trouble from '../components/shared/Trouble.vue'
 import { concern, grouped, type Concern, type Group } from '../state/delivery'
 import { useTrouble } from '../state/form'
 import { bytes, deliveryStates, label, origins, some, when } from '../state/show'
+import { renew } from '../state/renew'
 import { sendAll, stop, uploads } from '../state/uploads'
 
 /** What arrived together, looked through before it is taken in. */
@@ -99,7 +100,7 @@ const accept = change(
 const down = change(() => dataOf(api.DELETE('/deliveries/{id}', { params: { path: { id: props.id } } })), touched)
 
 function more(files: { file: File; path: string }[]) {
-  void sendAll(props.id, files).then(() => queries.invalidateQueries({ queryKey: ['deliveries'] }))
+  void sendAll(props.id, files).then(() => renew(queries, ['deliveries']))
 }
 async function turnDown() {
   try {

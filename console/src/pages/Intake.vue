@@ -9,6 +9,7 @@ import DropZone from '../components/intake/DropZone.vue'
 import PasteCode from '../components/intake/PasteCode.vue'
 import { useTrouble } from '../state/form'
 import { deliveryStates, label, origins, some, when } from '../state/show'
+import { renew } from '../state/renew'
 import { sendAll } from '../state/uploads'
 
 /** Where things come in: each drop is a delivery, looked through on a page of its own. */
@@ -33,7 +34,7 @@ async function take(files: { file: File; path: string }[]) {
     const d = await data(
       api.POST('/deliveries', { body: { title: titleOf(files), client: client.value, origin: origin.value } }),
     )
-    void sendAll(d.id, files).then(() => queries.invalidateQueries({ queryKey: ['deliveries'] }))
+    void sendAll(d.id, files).then(() => renew(queries, ['deliveries']))
     await router.push(`/intake/${d.id}`)
   })
 }

@@ -31,7 +31,9 @@ const save = change(
       }),
     ),
   ['shortlists'],
-  () => (added.value = undefined),
+  (saved) => {
+    if (saved.families.some((f) => f.id === added.value)) added.value = undefined
+  },
 )
 const drop = change(
   () => data(api.DELETE('/shortlists/{id}', { params: { path: { id: props.id } } })),

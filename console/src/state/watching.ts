@@ -1,6 +1,7 @@
 import { useQueryClient, type QueryClient, type QueryKey } from '@tanstack/vue-query'
 import { onScopeDispose, watch } from 'vue'
 import { base } from '../api/client'
+import { renew } from './renew'
 
 /** What is watched by topic: what is read again when it changes. One stream serves the page. */
 const watched = new Map<string, Set<QueryKey>>()
@@ -9,14 +10,14 @@ let stream: EventSource | undefined
 let tuning: ReturnType<typeof setTimeout> | undefined
 
 /** Reads once more after a change that came while it was being read. */
-async function renew(client: QueryClient, key: QueryKey) {
+async function keepUp(client: QueryClient, key: QueryKey) {
   if (reading.has(key)) {
     reading.set(key, 'again')
     return
   }
   do {
     reading.set(key, 'reading')
-    await client.invalidateQueries({ queryKey: key })
+    await renew(client, key)
   } while (reading.get(key) === 'again')
   reading.delete(key)
 }
@@ -30,7 +31,7 @@ function tune(client: QueryClient) {
     stream = new EventSource(
       `${base}/events?${new URLSearchParams([...watched.keys()].map((topic) => ['topic', topic]))}`,
     )
-    stream.addEventListener('changed', (e) => watched.get(e.data as string)?.forEach((key) => void renew(client, key)))
+    stream.addEventListener('changed', (e) => watched.get(e.data as string)?.forEach((key) => void keepUp(client, key)))
   })
 }
 

@@ -64,7 +64,7 @@ func PackCommand() *cli.Command {
 func familyPackCommand() *cli.Command {
 	return &cli.Command{
 		Name: "family", Usage: "build a pack of a family for a builder, without a site", ArgsUsage: "FAMILY",
-		Description: terminal.Example("Every face of it, for its own client: to install on a designer's machine, say, or to try a\nbuilder. What may not go out stops it.", "sparecrate pack family --builder desktop --out skerrow.zip 'Skerrow Sans Variable'"),
+		Description: terminal.Example("Every face of it, for its own client: to install on a designer's machine, say, or to try a\nbuilder. What may not go out stops it, unless it is signed off for that builder\n(`sign-offs add`).", "sparecrate pack family --builder desktop --out skerrow.zip 'Skerrow Sans Variable'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
 			&cli.StringFlag{Name: "builder", Usage: "`KIND` of builder", Required: true},

@@ -42,12 +42,52 @@ func signOffCommand() *cli.Command {
 	return c
 }
 
+// signedFor says what a sign-off is for.
+func signedFor(o *api.SignOff) string {
+	if o.Site != nil {
+		return o.Site.Name
+	}
+	return "packs for " + *o.Builder
+}
+
+func addSignOffCommand() *cli.Command {
+	return &cli.Command{
+		Name: "add", Usage: "take responsibility for a family in packs for a builder that are for no site", ArgsUsage: "FAMILY REASON",
+		Description: terminal.Example("For packs of `pack family`. A query takes an editor, a bar an admin; it holds for the reasons\nthat stand now. For a site there is `site sign-off`.", `sparecrate sign-offs add --builder desktop 'Tidegarth Poster' 'The maker agreed by letter'`),
+		Flags: []cli.Flag{
+			terminal.JSONFlag, &cli.StringFlag{Name: "builder", Usage: "`KIND` of builder", Required: true}, &cli.StringFlag{Name: "until", Usage: "last `DAY`, as 2027-03-31"},
+		},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, args, err := terminal.Begin(c, "a FAMILY, by number or name", "the REASON in writing")
+			if err != nil {
+				return err
+			}
+			n := api.NewFamilySignOff{Builder: c.String("builder"), Reason: args[1]}
+			if n.Until, err = terminal.DayFlag(c, "until"); err != nil {
+				return err
+			}
+			family, err := terminal.FindFamily(ctx, s, args[0])
+			if err != nil {
+				return err
+			}
+			o, err := terminal.Call[api.SignOff](s.AddFamilySignOff(ctx, family, n))
+			if err != nil {
+				return err
+			}
+			return terminal.Show(c, o, func(w io.Writer) {
+				_, _ = fmt.Fprintf(w, "%s is signed off for %s (no. %d).\n", o.Family.Name, signedFor(o), o.Id)
+			})
+		},
+	}
+}
+
 // SignOffsCommand is `sign-offs`.
 func SignOffsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "sign-offs", Usage: "what people took responsibility for: list, withdraw",
+		Name: "sign-offs", Usage: "what people took responsibility for: add, list, withdraw",
 		Description: terminal.Example("A sign-off lets a family go out in spite of its verdict, while the reasons stay the same.", "sparecrate sign-offs list"),
 		Commands: []*cli.Command{
+			addSignOffCommand(),
 			{
 				Name: "list", Usage: "list sign-offs, newest first",
 				Description: terminal.Example("States: holds, ended, withdrawn, and overtaken where the reasons are others now.", "sparecrate sign-offs list --state holds"),
@@ -76,7 +116,7 @@ func SignOffsCommand() *cli.Command {
 							if o.Until != nil {
 								until = o.Until.String()
 							}
-							rows = append(rows, []any{o.Id, o.Site.Name, o.Family.Name, o.State, o.Standing, o.By, terminal.When(o.At), until, o.Reason})
+							rows = append(rows, []any{o.Id, signedFor(&o), o.Family.Name, o.State, o.Standing, o.By, terminal.When(o.At), until, o.Reason})
 						}
 						terminal.Grid(w, []any{"No.", "Site", "Family", "Verdict", "State", "By", "On", "Until", "Reason"}, []string{"No."}, rows)
 						_, _ = fmt.Fprintf(w, "\nHolding: %d\n", found.Holding)
@@ -100,7 +140,7 @@ func SignOffsCommand() *cli.Command {
 						return err
 					}
 					return terminal.Show(c, o, func(w io.Writer) {
-						_, _ = fmt.Fprintf(w, "Sign-off %d of %s on %s is withdrawn.\n", o.Id, o.Family.Name, o.Site.Name)
+						_, _ = fmt.Fprintf(w, "Sign-off %d of %s on %s is withdrawn.\n", o.Id, o.Family.Name, signedFor(o))
 					})
 				},
 			},

@@ -111,6 +111,7 @@ var leastRole = map[string]api.Role{
 	"addPlace":            editor,
 	"addShortlist":        editor,
 	"addSignOff":          editor,
+	"addFamilySignOff":    editor,
 	"addSite":             editor,
 	"addSitePages":        editor,
 	"bringFamilyBack":     editor,

@@ -76,6 +76,12 @@ func (s Queries) SignOffs(ctx context.Context, sites []int64) (map[int64][]store
 	return out, err
 }
 
+// SignOffsFor returns the sign-offs of families in packs for a builder that are for no site,
+// newest first.
+func (s Queries) SignOffsFor(ctx context.Context, builder string, families []int64) ([]store.SignOff, error) {
+	return store.List[store.SignOff](s.On(ctx).Where("site_id IS NULL AND builder = ? AND family_id IN ?", builder, families).Order("id DESC"))
+}
+
 // AllSignOffs returns all sign-offs, newest first.
 func (s Queries) AllSignOffs(ctx context.Context) ([]store.SignOff, error) {
 	return store.List[store.SignOff](s.On(ctx).Order("id DESC"))

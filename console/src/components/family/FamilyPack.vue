@@ -1,26 +1,36 @@
 <script setup lang="ts">
 import { ElButton, ElOption, ElSelect } from 'element-plus'
-import { computed, ref } from 'vue'
-import { api, data, type Schemas } from '../../api/client'
+import { computed, ref, watch } from 'vue'
+import { api, data, ProblemError, type Schemas } from '../../api/client'
 import { builders, change } from '../../api/queries'
+import SignOffForm from '../licenses/SignOffForm.vue'
 
 /** A pack of the family for a builder, without a site: to install it, or to try a builder. */
 const props = defineProps<{ family: Schemas['Family'] }>()
 const { data: kinds } = builders()
 const open = computed(() => kinds.value?.items.filter((b) => !b.rules.addresses.after) ?? [])
 const kind = ref('desktop')
+const refused = ref('')
+const signing = ref<{ id: number; name: string }>()
+watch(kind, () => (refused.value = ''))
 const build = change(async () => {
-  const zip = await data(
-    api.GET('/families/{id}/pack', {
-      params: { path: { id: props.family.id }, query: { builder: kind.value } },
-      parseAs: 'blob',
-    }),
-  )
-  const a = document.createElement('a')
-  a.href = URL.createObjectURL(zip as unknown as Blob)
-  a.download = `${props.family.name} for ${kind.value}.zip`
-  a.click()
-  URL.revokeObjectURL(a.href)
+  refused.value = ''
+  try {
+    const zip = await data(
+      api.GET('/families/{id}/pack', {
+        params: { path: { id: props.family.id }, query: { builder: kind.value } },
+        parseAs: 'blob',
+      }),
+    )
+    const a = document.createElement('a')
+    a.href = URL.createObjectURL(zip as unknown as Blob)
+    a.download = `${props.family.name} for ${kind.value}.zip`
+    a.click()
+    URL.revokeObjectURL(a.href)
+  } catch (e) {
+    if (!(e instanceof ProblemError) || e.problem.code !== 'not-clear') throw e
+    refused.value = e.message
+  }
 }, [])
 </script>
 
@@ -31,10 +41,21 @@ const build = change(async () => {
     /></ElSelect>
     <ElButton native-type="submit" :loading="build.isPending.value">Pack it without a site</ElButton>
   </form>
+  <div v-if="refused" role="alert" class="sheet refused">
+    <p>{{ refused }}</p>
+    <ElButton size="small" @click="signing = family">Sign off for this builder</ElButton>
+  </div>
+  <SignOffForm v-model="signing" :builder="kind" @signed="build.mutate(undefined)" />
 </template>
 
 <style scoped>
 .kind {
   width: min(24rem, 100%);
+}
+.refused {
+  margin-top: 0.8rem;
+}
+.refused p {
+  margin: 0 0 0.5rem;
 }
 </style>

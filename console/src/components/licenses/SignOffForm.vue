@@ -4,8 +4,9 @@ import { ref, watch } from 'vue'
 import { api, data } from '../../api/client'
 import { change } from '../../api/queries'
 
-const props = defineProps<{ site: number }>()
+const props = defineProps<{ site?: number; builder?: string }>()
 const family = defineModel<{ id: number; name: string }>()
+const emit = defineEmits<{ signed: [] }>()
 const reason = ref('')
 const until = ref<string>()
 watch(family, () => {
@@ -14,15 +15,28 @@ watch(family, () => {
 })
 const past = (d: Date) => d.getTime() < Date.now() - 864e5
 const sign = change(
-  () =>
-    data(
-      api.POST('/sites/{id}/sign-offs', {
-        params: { path: { id: props.site } },
-        body: { family: family.value!.id, reason: reason.value, until: until.value || undefined },
-      }),
-    ),
+  async () => {
+    const given = { reason: reason.value, until: until.value || undefined }
+    if (props.site)
+      await data(
+        api.POST('/sites/{id}/sign-offs', {
+          params: { path: { id: props.site } },
+          body: { family: family.value!.id, ...given },
+        }),
+      )
+    else
+      await data(
+        api.POST('/families/{id}/sign-offs', {
+          params: { path: { id: family.value!.id } },
+          body: { builder: props.builder!, ...given },
+        }),
+      )
+  },
   ['sites'],
-  () => (family.value = undefined),
+  () => {
+    family.value = undefined
+    emit('signed')
+  },
 )
 </script>
 

@@ -12,9 +12,10 @@ const withdraw = change(
   (id: number) => data(api.DELETE('/sign-offs/{id}', { params: { path: { id } } })),
   ['sign-offs', 'sites'],
 )
+const target = (o: Schemas['SignOff']) => o.site?.name ?? `packs for ${o.builder}`
 async function ask(o: Schemas['SignOff']) {
   const sure = await ElMessageBox.confirm(
-    `${o.family.name} gets into no pack for ${o.site.name} until it is clear or signed off again. ` +
+    `${o.family.name} gets into no pack for ${target(o)} until it is clear or signed off again. ` +
       'The sign-off is kept.',
     'Withdraw this sign-off?',
     { confirmButtonText: 'Withdraw', cancelButtonText: 'Leave it' },
@@ -38,8 +39,9 @@ const standings = {
       <li v-for="o in list.items" :key="o.id" class="one">
         <div>
           <span class="row"
-            ><VerdictTag :state="o.state" /><RouterLink :to="`/sites/${o.site.id}`"
-              >{{ o.family.name }} on {{ o.site.name }}</RouterLink
+            ><VerdictTag :state="o.state" /><RouterLink
+              :to="o.site ? `/sites/${o.site.id}` : `/families/${o.family.id}`"
+              >{{ o.family.name }} {{ o.site ? 'on' : 'in' }} {{ target(o) }}</RouterLink
             ><span class="small" :class="o.standing === 'holds' ? 'holds' : 'soft'">{{
               standings[o.standing]
             }}</span></span
