@@ -264,7 +264,7 @@ func (c *Files) change(ctx context.Context, p *store.Person, face int64, action 
 }
 
 // measured works out anew what is in use of the faces of a file that was measured after it
-// came, where they have others.
+// came.
 func (c *Files) measured(ctx context.Context, file *store.File) error {
 	holders, err := facedb.In(c.store).Holders(ctx, []string{file.SHA256})
 	if err != nil {
@@ -274,9 +274,10 @@ func (c *Files) measured(ctx context.Context, file *store.File) error {
 	for _, h := range holders {
 		err := c.store.Tx(ctx, func(tx *store.Store) error {
 			f, err := familydb.In(tx).Face(ctx, h.FaceID)
-			if err != nil || len(f.Files) < 2 {
+			if err != nil {
 				return err
 			}
+			// Also with one file: another may be coming in, by somebody who did not see these measures.
 			if err := c.Decide(ctx, tx, f, h.Family); err != nil {
 				return err
 			}

@@ -1,11 +1,15 @@
 package license_test
 
 import (
+	"bytes"
+	"compress/gzip"
+	"io"
 	"os"
 	"path/filepath"
 	"regexp"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -106,4 +110,49 @@ func TestCorpusLicenses(t *testing.T) {
 func readCommon(name string) (string, error) {
 	b, err := os.ReadFile(filepath.Join("/usr/share/common-licenses", name))
 	return string(b), err
+}
+
+// TestCorpusWarnings reads every text that comes with the packages unpacked below
+// SPARECRATE_FONTS: fonts that Debian passes on are free, so that each warning is a
+// false alarm unless the text is about another font.
+func TestCorpusWarnings(t *testing.T) {
+	root := os.Getenv("SPARECRATE_FONTS")
+	if root == "" {
+		t.Skip("SPARECRATE_FONTS names no folder of unpacked packages")
+	}
+	texts, warned := 0, 0
+	require.NoError(t, filepath.WalkDir(root, func(path string, d os.DirEntry, err error) error {
+		if err != nil || !d.Type().IsRegular() || strings.HasPrefix(d.Name(), "changelog") || strings.HasPrefix(d.Name(), "NEWS") {
+			return err
+		}
+		b, err := os.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		if strings.HasSuffix(path, ".gz") {
+			r, err := gzip.NewReader(bytes.NewReader(b))
+			if err != nil {
+				return err
+			}
+			if b, err = io.ReadAll(io.LimitReader(r, 1<<20)); err != nil {
+				return err
+			}
+		}
+		if len(b) > 1<<20 || !utf8.Valid(b) || bytes.IndexByte(b, 0) >= 0 {
+			return nil
+		}
+		texts++
+		name, _ := filepath.Rel(root, path)
+		for _, w := range license.Warnings(license.Read(license.Text{Source: name, Body: string(b)})) {
+			if strings.HasPrefix(name, "fonts-unfonts") && w.Signal == license.Personal {
+				continue // it quotes a maker who grants what is not commercial alone
+			}
+			warned++
+			t.Logf("%s, %s: %s: %q in %s", name, w.Place, w.Signal, w.Phrase, w.Quote)
+		}
+		return nil
+	}))
+	t.Logf("%d warnings in %d texts", warned, texts)
+	assert.NotZero(t, texts)
+	assert.Zero(t, warned)
 }

@@ -369,6 +369,10 @@ func (v *Verdict) unlicensed(q Question) {
 			v.add(Barred, "personal-use", fmt.Sprintf("No license covers this use, and the font speaks of “%s”. Buy a license and record it.", w.Phrase), w.At(), 0)
 		case w.Signal.personal():
 			v.add(Query, "personal-use", fmt.Sprintf("No license covers this use, and the font speaks of “%s”. Ask the maker what is meant.", w.Phrase), w.At(), 0)
+		case w.Signal == Unknown:
+			v.add(Query, "terms-unclear", fmt.Sprintf("What came with the font says “%s”, so nobody knows on what terms it may be used. Find its maker and ask, or take another font.", w.Phrase), w.At(), 0)
+		case w.Signal == AskFirst:
+			v.add(Query, "terms-unclear", fmt.Sprintf("Whoever made the font wants to be asked: “%s”. Ask, and record the answer as a license.", w.Phrase), w.At(), 0)
 		default:
 			v.add(Query, "terms-unclear", fmt.Sprintf("The font speaks of “%s”, and that is no license. Ask the maker for one.", w.Phrase), w.At(), 0)
 		}

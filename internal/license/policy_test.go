@@ -198,6 +198,13 @@ var policy = map[string][]row{
 		{"personal use, in an app", font(facts.Installable, speaks("for personal use only")), nil, use(license.App), barred, "personal-use"},
 		{"personal and commercial use", font(facts.Installable, speaks("Free for personal and commercial use.")), nil, nil, query, "no-license"},
 		{"a donation is asked for", font(facts.Installable, speaks("Donationware. Thank you!")), nil, nil, query, "terms-unclear no-license"},
+		{"found somewhere", plain, nil, func(q *license.Question) {
+			q.Papers = license.Read(license.Text{Source: "readme.txt", Body: "Found on the internet, assume it is free."})
+		}, query, "terms-unclear no-license"},
+		{"its maker wants to be asked", font(facts.Installable, speaks("Ask me before you use it.")), nil, nil, query, "terms-unclear no-license"},
+		{"questions and answers about a license are not it", plain, nil, func(q *license.Question) {
+			q.Papers = license.Read(license.Text{Source: "OFL-FAQ.txt", Body: "OFL FAQ\nIs this freeware? No. The SIL Open Font License is more than that.\nMay I donate? Yes, a donation is welcome."})
+		}, query, "open-unconfirmed"},
 		{"free, without terms", font(facts.Installable, speaks("100% free")), nil, nil, query, "terms-unclear no-license"},
 		{"free for personal use weighs more than free", font(facts.Installable, speaks("100% free, free for personal use")), nil, nil, barred, "personal-use"},
 		{"restricted and personal use", font(facts.Restricted, speaks("personal use only")), nil, nil, barred, "permission-restricted personal-use"},

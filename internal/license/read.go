@@ -20,7 +20,9 @@ const (
 	Demo          Signal = "demo"
 	Trial         Signal = "trial"
 	Donation      Signal = "donation"
-	FreeWithout   Signal = "free" // said to be free, without terms
+	FreeWithout   Signal = "free"          // said to be free, without terms
+	Unknown       Signal = "unknown-terms" // nobody knows whose it is, or on what terms
+	AskFirst      Signal = "ask-first"     // whoever made it wants to be asked
 )
 
 // personal reports whether the signal speaks against professional use, and not
@@ -132,7 +134,12 @@ type Text struct{ Source, Body string }
 func Read(t Text) []Finding {
 	p := plain(t.Body)
 	var out []Finding
+	answers, sure := p.answers(t.Source), 0.0
 	for id, at := range p.licenses() {
+		if answers { // what is said of a license is not the license
+			at.confidence = min(at.confidence, ofName)
+		}
+		sure = max(sure, at.confidence)
 		out = append(out, Finding{Source: t.Source, Place: p.line(at.from), License: id, Confidence: at.confidence, Quote: p.quote(at.from, at.to)})
 	}
 	slices.SortFunc(out, func(a, b Finding) int {
@@ -141,10 +148,10 @@ func Read(t Text) []Finding {
 		}
 		return strings.Compare(a.License, b.License)
 	})
-	if names, at, ok := p.reserved(); ok {
+	if names, at, ok := p.reserved(); ok && !answers {
 		out = append(out, Finding{Source: t.Source, Place: p.line(at.from), Quote: p.quote(at.from, at.to), Reserved: names})
 	}
-	return append(out, p.warnings(t.Source)...)
+	return append(out, p.warnings(t.Source, sure)...)
 }
 
 // hints are words of which a text has one where it points to a license: looking for

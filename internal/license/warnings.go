@@ -1,69 +1,35 @@
 package license
 
 import (
+	"iter"
+	"path"
 	"regexp"
+	"slices"
 	"strings"
 )
 
-// warning is a pattern, and words of which a text has one where it matches.
-type warning struct {
-	signal  Signal
-	hints   []string
-	pattern *regexp.Regexp
-}
-
-// warnings are phrases that speak against professional use, or that are taken for a
-// license and are none, in the languages that free fonts come with most. They are
-// looked for in plain text.
-var warnings = []warning{
-	{Personal, []string{"use"}, regexp.MustCompile(`(?:free )?(?:for )?(?:your )?(?:personal|private|home)(?:,? (?:and|or|&) (?:educational|non-profit|private))? use(?: only)?|personal-use(?: only)?|for private purposes only`)},
-	{Personal, []string{"gebrauch", "nutzung", "zwecke"}, regexp.MustCompile(`(?:nur )?(?:für|zum|zur) (?:den )?(?:privaten?|persönlichen?) (?:gebrauch|nutzung|zwecke)|privatgebrauch`)},
-	{Personal, []string{"usage", "utilisation"}, regexp.MustCompile(`(?:pour (?:un )?)?(?:usage|utilisation) (?:strictement )?(?:personnel(?:le)?|privée?)`)},
-	{Personal, []string{"uso "}, regexp.MustCompile(`(?:para )?uso (?:estrictamente |exclusivamente |solo |solamente )?(?:personal|privado)`)},
-	{Personal, []string{"uso ", "utilizzo"}, regexp.MustCompile(`(?:per )?(?:uso|utilizzo) (?:esclusivamente |strettamente )?(?:personale|privato)`)},
-	{Personal, []string{"uso "}, regexp.MustCompile(`(?:para )?uso (?:estritamente |exclusivamente )?pessoal`)},
-	{Personal, []string{"gebruik"}, regexp.MustCompile(`(?:voor )?(?:persoonlijk|privé|particulier) gebruik`)},
-	{Personal, []string{"użytku"}, regexp.MustCompile(`(?:do )?użytku (?:osobistego|prywatnego|własnego)`)},
-	{Personal, []string{"bruk"}, regexp.MustCompile(`(?:för )?(?:personligt|privat) bruk`)},
-	{Personal, []string{"для личного"}, regexp.MustCompile(`для личного (?:использования|пользования)`)},
-	{Personal, []string{"使用", "利用", "개인"}, regexp.MustCompile(`个人使用|個人使用|個人利用|私人使用|개인적?(?:인)? ?(?:용도|사용)`)},
-	{NonCommercial, []string{"commercial"}, regexp.MustCompile(`non[- ]?commercial(?:ly)?(?: use| purposes?)?(?: only)?|not (?:be used )?for (?:any )?commercial(?: use| purposes?)?|no commercial use|commercial use (?:is )?(?:not (?:allowed|permitted)|prohibited|forbidden|requires)`)},
-	{NonCommercial, []string{"kommerziell"}, regexp.MustCompile(`nicht[- ]?kommerziell\w*|keine kommerzielle nutzung`)},
-	{NonCommercial, []string{"commercial", "lucratif", "vente"}, regexp.MustCompile(`non commercial\w*|usage non lucratif|interdit à la vente`)},
-	{NonCommercial, []string{"comercial", "commerc", "niekomercyjn", "icke", "некоммерч"}, regexp.MustCompile(`no comercial(?:es)?|não comercial|non commerciale|niet[- ]commercieel|niekomercyjn\w+|icke[- ]kommersiell\w*|некоммерческ\S+`)},
-	{NonCommercial, []string{"商用", "商业", "商業", "비상업"}, regexp.MustCompile(`非商用|非商业|非商業|商用利用不可|비상업`)},
-	{Demo, []string{"demo", "démonstration", "demonstracyjna"}, regexp.MustCompile(`demo (?:version|font|only)|(?:this|font) is a demo\b|demo-?version|version(?:e)? d[ei] d[ée]monstration|versión de demostración|wersja demonstracyjna|demoversie`)},
-	{Trial, []string{"trial", "evaluation", "test", "essai", "prueba", "prova", "teste"}, regexp.MustCompile(`trial (?:version|font|licen[cs]e|only|use)|evaluation (?:only|purposes?|version|licen[cs]e)|for (?:testing|test) purposes only|testversion|version d'essai|versión de prueba|versione di prova|versão de teste`)},
-	{Donation, []string{"donat", "spende", "don", "doação", "faire"}, regexp.MustCompile(`donation[- ]?ware|(?:please |kindly )?(?:consider )?(?:donate|a donation|donations? (?:are|is) (?:welcome|appreciated))|spende (?:willkommen|erbeten)|donationen|faire un don\b|donación|donazione|doação`)},
-	{FreeWithout, []string{"free", "kostenlos", "gratuit", "gratuita"}, regexp.MustCompile(`\bfree ?ware\b|100% free\b|\bfree (?:to use|download|font)s?\b|this font is free\b|kostenlose schrift|police gratuite|fuente gratuita|carattere gratuito|fonte gratuita`)},
-}
-
-// harmless are sentences of open licenses and phrases that hold such words and mean
-// something else.
-var harmless = regexp.MustCompile(`allowed only for noncommercial distribution|occasionally and noncommercially|commercial and non-?commercial|commercial(?:ly)?,? (?:or|and|&) (?:for )?(?:personal|private|non-?commercial)\w*(?: use)?|(?:personal|private|non-?commercial)(?: use)?,? (?:or|and|&|as well as) (?:for )?commercial|(?:both )?personal and commercial|free (?:of charge )?for (?:both )?(?:personal|private) (?:use )?(?:and|or|&) commercial|personal, family|non-commercial or|noncommercial or|without limitation|whether commercial|for example,? noncommercial|free fonts? licen[cs]e|font is free software|商用[・･]?非商用(?:の別|を問わず)|gnu free font|free font(?:s)? (?:family|project|collection|software)`)
-
-// warnings returns the warnings of a text, the first of each kind.
-func (t *text) warnings(source string) []Finding {
+// warnings returns the warnings of a text, the first of each kind. Questions and answers
+// about a license warn only where an answer speaks against professional use; a text that
+// is a license, or names one, has terms. Sure is the surest sign of one.
+func (t *text) warnings(source string, sure float64) []Finding {
 	var safe [][]int
-	looked := false
+	looked, answers := false, t.answers(source)
 	within := func(m []int) bool {
 		if !looked {
-			safe, looked = harmless.FindAllStringIndex(t.plain, -1), true
-		}
-		for _, s := range safe {
-			if m[0] < s[1] && s[0] < m[1] {
-				return true
+			safe, looked = harmless().FindAllStringIndex(t.plain, -1), true
+			if answers {
+				safe = append(safe, question.FindAllStringIndex(t.plain, -1)...)
 			}
 		}
-		return false
+		return slices.ContainsFunc(safe, func(s []int) bool { return m[0] < s[1] && s[0] < m[1] })
 	}
 	var out []Finding
 	had := map[Signal]bool{}
 	for _, w := range warnings {
-		if had[w.signal] || !t.hasAny(w.hints) {
+		if had[w.signal] || answers && !w.signal.personal() || w.signal.settled(sure) {
 			continue
 		}
-		for _, m := range w.pattern.FindAllStringIndex(t.plain, 50) {
+		for m := range t.matches(w) {
 			if within(m) {
 				continue
 			}
@@ -75,6 +41,79 @@ func (t *text) warnings(source string) []Finding {
 		}
 	}
 	return out
+}
+
+// settled reports whether a license that is named so surely answers what a signal asks.
+func (s Signal) settled(sure float64) bool {
+	switch s {
+	case FreeWithout:
+		return sure > 0
+	case Donation:
+		return sure >= ofTitle
+	case Unknown, AskFirst:
+		return sure >= ofBody
+	}
+	return false
+}
+
+// matches returns where a warning's pattern matches. It is looked for around its hints
+// only: most of a long text is about other things.
+func (t *text) matches(w warning) iter.Seq[[]int] {
+	const around, most = 150, 50
+	return func(yield func([]int) bool) {
+		for count, from := 0, 0; count < most; {
+			at := len(t.plain)
+			for _, hint := range w.hints {
+				if i := strings.Index(t.plain[from:], hint); i >= 0 {
+					at = min(at, from+i)
+				}
+			}
+			if at == len(t.plain) {
+				return
+			}
+			lo, hi := t.word(at-around), t.word(at+around)
+			for _, m := range w.pattern().FindAllStringIndex(t.plain[lo:hi], most) {
+				if count++; !yield([]int{lo + m[0], lo + m[1]}) {
+					return
+				}
+			}
+			from = min(len(t.plain), max(at+1, t.word(at+around/2)))
+		}
+	}
+}
+
+// word returns the place before a word, at or before a place, within the text.
+func (t *text) word(at int) int {
+	if at <= 0 {
+		return 0
+	}
+	if at >= len(t.plain) {
+		return len(t.plain)
+	}
+	const longest = 60 // of a word; texts without spaces are cut between letters
+	if i := strings.LastIndexByte(t.plain[max(0, at-longest):at], ' '); i >= 0 {
+		return max(0, at-longest) + i
+	}
+	for at > 0 && !startsRune(t.plain[at]) {
+		at--
+	}
+	return at
+}
+
+var (
+	faqName = regexp.MustCompile(`(?i)(?:^|[^a-z])faqs?(?:[^a-z]|$)`)
+	faqHead = regexp.MustCompile(`\bfaqs?\b|frequently asked questions|questions and answers|häufig gestellte fragen|foire aux questions|preguntas frecuentes|domande frequenti|perguntas frequentes|veelgestelde vragen`)
+	asked   = regexp.MustCompile(`(?im)^[ \t>*#-]*(?:\d+(?:\.\d+)*[.):]?[ \t]+)?(?:q(?:uestion)?(?: ?\d+)?[:.)]|[^\n?]{8,200}\?[ \t]*$)`)
+)
+
+// answers reports whether a text is questions and answers about a license: by its file's
+// name, by its heading, or because much of it is questions. It is not the license.
+func (t *text) answers(source string) bool {
+	if faqName.MatchString(path.Base(source)) || faqHead.MatchString(t.plain[:min(len(t.plain), 300)]) {
+		return true
+	}
+	const several = 4
+	return len(asked.FindAllStringIndex(t.body, several)) == several
 }
 
 // trimPhrase has a phrase stand in one line.

@@ -321,6 +321,9 @@ func (c *Builders) TryRules(p *store.Person, in map[string]any) (*api.BuilderExa
 	return out, nil
 }
 
+// exampleSizes are, in bytes, what a face with the letters of Latin has in each container.
+var exampleSizes = map[font.Container]int64{font.WOFF2: 21_600, font.WOFF: 27_400, font.TTF: 52_300, font.OTF: 38_900, font.EOT: 52_500, font.SVG: 88_200}
+
 // exampleOf is an invented site with an invented family: what rules do to names,
 // forms and styles is seen on it.
 func exampleOf(r *builder.Rules) pack.Input {
@@ -336,7 +339,11 @@ func exampleOf(r *builder.Rules) pack.Input {
 		}}
 		containers, _, _ := r.ContainersOf(facts.TrueType)
 		for _, c := range containers {
-			f.Files = append(f.Files, pack.File{Container: c, Blob: pack.BlobOf([]byte("an example of " + string(c) + " " + one.style))})
+			blob := pack.BlobOf([]byte("an example of " + string(c) + " " + one.style))
+			if blob.Bytes = exampleSizes[c]; r.Files.MaxBytes > 0 {
+				blob.Bytes = min(blob.Bytes, r.Files.MaxBytes)
+			}
+			f.Files = append(f.Files, pack.File{Container: c, Blob: blob})
 		}
 		family.Faces = append(family.Faces, f)
 	}

@@ -1,30 +1,51 @@
 <script setup lang="ts">
 import { ElInput } from 'element-plus'
-import { reactive, ref } from 'vue'
+import { reactive, ref, shallowRef, watch } from 'vue'
 import { base, type Schemas } from '../../api/client'
 
 /** Would this upload be taken? Files are tried and not kept. */
 const props = defineProps<{ kind: string; fields: string[] }>()
 const typed = reactive<Record<string, string>>({})
+const files = shallowRef<File[]>([])
 const answers = ref<Schemas['UploadAnswer'][]>()
 const trouble = ref('')
+const asks = ref(false)
 
-async function pick(e: Event) {
+function pick(e: Event) {
   const input = e.target as HTMLInputElement
+  files.value = [...(input.files ?? [])]
+  input.value = ''
+}
+
+/** What is typed goes with the first file, as a form has it; what is answered is always of what is typed now. */
+async function ask(stale: AbortSignal) {
   const body = new FormData()
   const said = Object.fromEntries(props.fields.filter((f) => typed[f]?.trim()).map((f) => [f, typed[f]]))
-  for (const f of input.files ?? []) {
-    // What is typed goes with the first file, as a form has it.
-    if (!body.has('file') && Object.keys(said).length) body.append('fields', JSON.stringify(said))
-    body.append('file', f)
+  if (Object.keys(said).length) body.append('fields', JSON.stringify(said))
+  for (const f of files.value) body.append('file', f)
+  try {
+    const r = await fetch(`${base}/builders/${props.kind}/upload`, { method: 'POST', body, signal: stale })
+    const got = await r.json()
+    if (stale.aborted) return
+    answers.value = r.ok ? got.items : undefined
+    trouble.value = r.ok ? '' : got.detail
+  } catch {
+    if (stale.aborted) return
+    answers.value = undefined
+    trouble.value = 'The files could not be sent. Check that the service is running, and choose them again.'
   }
-  input.value = ''
-  trouble.value = ''
-  const r = await fetch(`${base}/builders/${props.kind}/upload`, { method: 'POST', body })
-  const got = await r.json()
-  if (r.ok) answers.value = got.items
-  else trouble.value = got.detail
+  asks.value = false
 }
+watch([files, () => ({ ...typed })], (_, before, onCleanup) => {
+  if (!files.value.length) return
+  const stale = new AbortController()
+  asks.value = true
+  const wait = setTimeout(() => void ask(stale.signal), before[0] === files.value ? 300 : 0)
+  onCleanup(() => {
+    clearTimeout(wait)
+    stale.abort()
+  })
+})
 </script>
 
 <template>
@@ -43,7 +64,7 @@ async function pick(e: Event) {
         @change="pick"
     /></label>
     <p v-if="trouble" role="alert" class="wrong small">{{ trouble }}</p>
-    <ul v-if="answers" class="list small" aria-live="polite">
+    <ul v-if="answers" class="list small" aria-live="polite" :aria-busy="asks" :class="{ asks }">
       <li v-for="a in answers" :key="a.name" class="one">
         <strong :class="{ wrong: !a.taken, right: a.taken }">{{ a.name }}: {{ a.taken ? 'taken' : 'refused' }}</strong>
         <ul v-if="a.says.length">
@@ -73,6 +94,9 @@ async function pick(e: Event) {
 .one ul {
   margin: 0.2rem 0 0;
   padding-left: 1.1rem;
+}
+.asks {
+  opacity: 0.5;
 }
 .wrong {
   color: var(--barred);
