@@ -2363,6 +2363,9 @@ type PlanFace struct {
 	File    PlanSource `json:"file"`
 	Full    string     `json:"full"`
 
+	// Measuring What trimming saves is being measured
+	Measuring *bool `json:"measuring,omitempty"`
+
 	// Needed By what, empty for nothing
 	Needed string `json:"needed"`
 
@@ -2378,7 +2381,7 @@ type PlanFace struct {
 	Stays bool   `json:"stays"`
 	Style string `json:"style"`
 
-	// TrimSaves About what trimming it to the Latin letters would save
+	// TrimSaves What trimming it to the Latin letters would save of that, measured
 	TrimSaves *int64       `json:"trimSaves,omitempty"`
 	Verdict   VerdictState `json:"verdict"`
 }
@@ -2477,6 +2480,28 @@ type Reason struct {
 
 // Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
 type Recipe = reshape.Recipe
+
+// RecipeSize defines model for RecipeSize.
+type RecipeSize struct {
+	// After The same with the recipe, bytes
+	After int64 `json:"after"`
+
+	// Before What a current browser takes of it as packs are now, bytes
+	Before int64 `json:"before"`
+	Face   int64 `json:"face"`
+
+	// Pending Some of its files are being made
+	Pending bool   `json:"pending"`
+	Style   string `json:"style"`
+}
+
+// RecipeSizes defines model for RecipeSizes.
+type RecipeSizes struct {
+	After   int64        `json:"after"`
+	Before  int64        `json:"before"`
+	Items   []RecipeSize `json:"items"`
+	Pending bool         `json:"pending"`
+}
 
 // RecordAs defines model for RecordAs.
 type RecordAs struct {
@@ -3521,6 +3546,9 @@ type SetChoicesJSONRequestBody = PackChoices
 
 // UseFamilyJSONRequestBody defines body for UseFamily for application/json ContentType.
 type UseFamilyJSONRequestBody = FamilyOnSite
+
+// SizeFamilyJSONRequestBody defines body for SizeFamily for application/json ContentType.
+type SizeFamilyJSONRequestBody = FamilyOnSite
 
 // GiveLandedJSONRequestBody defines body for GiveLanded for application/json ContentType.
 type GiveLandedJSONRequestBody = NewLanded
@@ -4586,6 +4614,24 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
 	UseFamily(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SizeFamilyWithBody How large the files of a family would be in packs for a site, reshaped by a recipe
+	//
+	// Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
+	SizeFamilyWithBody(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SizeFamily How large the files of a family would be in packs for a site, reshaped by a recipe
+	//
+	// Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
+	SizeFamily(ctx context.Context, id Id, familyId int64, body SizeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ForgetLanded Forget the address of a file, or all of them
 	//
@@ -7258,6 +7304,44 @@ func (c *Client) UseFamilyWithBody(ctx context.Context, id Id, familyId int64, c
 // Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
 func (c *Client) UseFamily(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewUseFamilyRequest(c.Server, id, familyId, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SizeFamilyWithBody How large the files of a family would be in packs for a site, reshaped by a recipe
+//
+// Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
+func (c *Client) SizeFamilyWithBody(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSizeFamilyRequestWithBody(c.Server, id, familyId, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SizeFamily How large the files of a family would be in packs for a site, reshaped by a recipe
+//
+// Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
+func (c *Client) SizeFamily(ctx context.Context, id Id, familyId int64, body SizeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSizeFamilyRequest(c.Server, id, familyId, body)
 	if err != nil {
 		return nil, err
 	}
@@ -13443,6 +13527,60 @@ func NewUseFamilyRequestWithBody(server string, id Id, familyId int64, contentTy
 	return req, nil
 }
 
+// NewSizeFamilyRequest calls the generic SizeFamily builder with application/json body
+func NewSizeFamilyRequest(server string, id Id, familyId int64, body SizeFamilyJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSizeFamilyRequestWithBody(server, id, familyId, "application/json", bodyReader)
+}
+
+// NewSizeFamilyRequestWithBody constructs an http.Request for the SizeFamily method, with any body, and a specified content type
+func NewSizeFamilyRequestWithBody(server string, id Id, familyId int64, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "familyId", familyId, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/families/%s/sizes", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewForgetLandedRequest constructs an http.Request for the ForgetLanded method
 func NewForgetLandedRequest(server string, id Id, params *ForgetLandedParams) (*http.Request, error) {
 	var err error
@@ -15609,6 +15747,24 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
 	UseFamilyWithResponse(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error)
+
+	// SizeFamilyWithBodyWithResponse How large the files of a family would be in packs for a site, reshaped by a recipe
+	//
+	// Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
+	SizeFamilyWithBodyWithResponse(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SizeFamilyResponse, error)
+
+	// SizeFamilyWithResponse How large the files of a family would be in packs for a site, reshaped by a recipe
+	//
+	// Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
+	SizeFamilyWithResponse(ctx context.Context, id Id, familyId int64, body SizeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*SizeFamilyResponse, error)
 
 	// ForgetLandedWithResponse Forget the address of a file, or all of them
 	//
@@ -21459,6 +21615,54 @@ func (r UseFamilyResponse) ContentType() string {
 	return ""
 }
 
+type SizeFamilyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *RecipeSizes
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SizeFamilyResponse) GetJSON200() *RecipeSizes {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SizeFamilyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SizeFamilyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SizeFamilyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SizeFamilyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SizeFamilyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ForgetLandedResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -24539,6 +24743,36 @@ func (c *ClientWithResponses) UseFamilyWithResponse(ctx context.Context, id Id, 
 		return nil, err
 	}
 	return ParseUseFamilyResponse(rsp)
+}
+
+// SizeFamilyWithBodyWithResponse How large the files of a family would be in packs for a site, reshaped by a recipe
+//
+// Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
+func (c *ClientWithResponses) SizeFamilyWithBodyWithResponse(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SizeFamilyResponse, error) {
+	rsp, err := c.SizeFamilyWithBody(ctx, id, familyId, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSizeFamilyResponse(rsp)
+}
+
+// SizeFamilyWithResponse How large the files of a family would be in packs for a site, reshaped by a recipe
+//
+// Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
+func (c *ClientWithResponses) SizeFamilyWithResponse(ctx context.Context, id Id, familyId int64, body SizeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*SizeFamilyResponse, error) {
+	rsp, err := c.SizeFamily(ctx, id, familyId, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSizeFamilyResponse(rsp)
 }
 
 // ForgetLandedWithResponse Forget the address of a file, or all of them
@@ -29031,6 +29265,39 @@ func ParseUseFamilyResponse(rsp *http.Response) (*UseFamilyResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Site
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSizeFamilyResponse parses an HTTP response from a SizeFamilyWithResponse call
+func ParseSizeFamilyResponse(rsp *http.Response) (*SizeFamilyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SizeFamilyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest RecipeSizes
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

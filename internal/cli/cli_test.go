@@ -167,6 +167,7 @@ func TestFromFontToPackOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, errs, "uses no family yet")
 	assert.Contains(t, s.ok("site", "use", "Timetable", "Skerrow Sans"), "Skerrow Sans: clear")
 	assert.Contains(t, s.ok("pack", "plan", "Timetable"), "fonts/skerrow-sans-bold.woff2")
+	assert.Regexp(t, `Together +[\d.]+ kB +[\d.]+ kB +[\d.]+ kB, \d+ %`, s.ok("site", "use", "--sizes", "--text", "Timetable", "Timetable", "Skerrow Sans"))
 	s.ok("pack", "build", "--out", s.folder+"/a.zip", "Timetable")
 	s.ok("pack", "build", "--out", s.folder+"/b.zip", "1")
 	a, err := os.ReadFile(s.folder + "/a.zip")

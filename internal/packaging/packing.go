@@ -309,22 +309,3 @@ func areFiles(n int) string {
 	}
 	return fmt.Sprintf("%d files are", n)
 }
-
-// trimSaves is about what trimming a face to the Latin letters would save of its
-// bytes, by the share of letters of other scripts; 0 where it is not worth while.
-func trimSaves(f *facts.Face, bytes int64) int64 {
-	latin, others := 0, 0
-	for _, s := range f.Coverage.Scripts {
-		switch s.Name {
-		case "Latin":
-			latin = s.Covered
-		case "Common", "Inherited":
-		default:
-			others += s.Covered
-		}
-	}
-	if latin == 0 || others*10 < f.Coverage.Codepoints {
-		return 0
-	}
-	return bytes * int64(others) / int64(f.Coverage.Codepoints)
-}

@@ -43,17 +43,7 @@ func PlanFile(e pack.Entry) api.PlanFile {
 // PlanFaces returns every face of the families on a site: those that are sent and
 // those that could be.
 func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]api.PlanFace, error) {
-	bytes := map[int64]int64{}
-	stem := ""
-	for _, e := range l.Entries {
-		if e.Place < 0 {
-			continue
-		}
-		if s := strings.TrimSuffix(e.Path, string(e.Container)); s != stem {
-			bytes[e.Face] += e.Bytes
-			stem = s
-		}
-	}
+	weights := weightsOf(l.Entries)
 	changed := map[int64][]string{}
 	for _, f := range l.Families {
 		for _, face := range f.Faces {
@@ -82,6 +72,10 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 				return nil, err
 			}
 		}
+		saved, err := c.saved(ctx, d, &u, weights)
+		if err != nil {
+			return nil, err
+		}
 		for _, face := range u.Family.Faces {
 			cur := face.Current()
 			if cur == nil {
@@ -89,7 +83,7 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 			}
 			v := api.PlanFace{Face: face.ID, Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Style: face.Style, Full: cur.Facts.Names.Full, Postscript: cur.Facts.Names.PostScript,
 				File: planSource(cur), Stays: d.Choices.Stays(face.ID) == cur.FileID, Others: []api.PlanSource{},
-				Sent: slices.Contains(u.Sends.Sent, face.ID), Needed: u.Sends.Needs[face.ID], Changed: saidOnce(changed[face.ID]), Verdict: api.VerdictState(u.Verdict.State), Bytes: bytes[face.ID]}
+				Sent: slices.Contains(u.Sends.Sent, face.ID), Needed: u.Sends.Needs[face.ID], Changed: saidOnce(changed[face.ID]), Verdict: api.VerdictState(u.Verdict.State), Bytes: weights[face.ID].bytes}
 			v.Changed = strings.TrimPrefix(strings.Join([]string{v.Changed, standing(&v, face.Parts())}, "; "), "; ")
 			v.Changed = strings.TrimSuffix(v.Changed, "; ")
 			for k := range face.Files {
@@ -100,10 +94,11 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 			if n := len(face.Parts()); n > 0 {
 				v.Parts = &n
 			}
-			if v.Sent && l.Rules.Web() && (u.Recipe == nil || u.Recipe.Trim == nil && len(u.Recipe.Split) == 0) {
-				if n := trimSaves(&cur.Facts, v.Bytes); n > 0 {
-					v.TrimSaves = &n
-				}
+			switch w, is := saved[face.ID]; {
+			case is && w.pending:
+				v.Measuring = new(true)
+			case w.bytes > 0:
+				v.TrimSaves = &w.bytes
 			}
 			if !v.Sent { // what sending it would cost, where that is known
 				for _, to := range l.Rules.Containers() {

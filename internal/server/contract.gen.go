@@ -366,6 +366,9 @@ type ServerInterface interface {
 	// UseFamily Say that the site uses a family, and how its packs reshape it
 	// (PUT /sites/{id}/families/{familyId})
 	UseFamily(ctx *echo.Context, id Id, familyId int64) error
+	// SizeFamily How large the files of a family would be in packs for a site, reshaped by a recipe
+	// (POST /sites/{id}/families/{familyId}/sizes)
+	SizeFamily(ctx *echo.Context, id Id, familyId int64) error
 	// ForgetLanded Forget the address of a file, or all of them
 	// (DELETE /sites/{id}/landed)
 	ForgetLanded(ctx *echo.Context, id Id, params ForgetLandedParams) error
@@ -2860,6 +2863,30 @@ func (w *ServerInterfaceWrapper) UseFamily(ctx *echo.Context) error {
 	return err
 }
 
+// SizeFamily converts echo context to params.
+func (w *ServerInterfaceWrapper) SizeFamily(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "familyId" -------------
+	var familyId int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "familyId", ctx.Param("familyId"), &familyId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter familyId: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SizeFamily(ctx, id, familyId)
+	return err
+}
+
 // ForgetLanded converts echo context to params.
 func (w *ServerInterfaceWrapper) ForgetLanded(ctx *echo.Context) error {
 	var err error
@@ -3464,6 +3491,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.PUT(options.BaseURL+"/sites/:id", wrapper.ChangeSite, options.OperationMiddlewares["changeSite"]...)
 	router.DELETE(options.BaseURL+"/sites/:id/families/:familyId", wrapper.DropFamily, options.OperationMiddlewares["dropFamily"]...)
 	router.PUT(options.BaseURL+"/sites/:id/families/:familyId", wrapper.UseFamily, options.OperationMiddlewares["useFamily"]...)
+	router.POST(options.BaseURL+"/sites/:id/families/:familyId/sizes", wrapper.SizeFamily, options.OperationMiddlewares["sizeFamily"]...)
 	router.POST(options.BaseURL+"/sites/:id/sign-offs", wrapper.AddSignOff, options.OperationMiddlewares["addSignOff"]...)
 	router.PUT(options.BaseURL+"/sites/:id/placements", wrapper.SetPlacements, options.OperationMiddlewares["setPlacements"]...)
 	router.PUT(options.BaseURL+"/sites/:id/choices", wrapper.SetChoices, options.OperationMiddlewares["setChoices"]...)
@@ -8281,6 +8309,47 @@ func (response UseFamilydefaultApplicationProblemPlusJSONResponse) VisitUseFamil
 	return err
 }
 
+type SizeFamilyRequestObject struct {
+	Id       Id    `json:"id"`
+	FamilyId int64 `json:"familyId"`
+	Body     *SizeFamilyJSONRequestBody
+}
+
+type SizeFamilyResponseObject interface {
+	VisitSizeFamilyResponse(w http.ResponseWriter) error
+}
+
+type SizeFamily200JSONResponse RecipeSizes
+
+func (response SizeFamily200JSONResponse) VisitSizeFamilyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SizeFamilydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SizeFamilydefaultApplicationProblemPlusJSONResponse) VisitSizeFamilyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ForgetLandedRequestObject struct {
 	Id     Id `json:"id"`
 	Params ForgetLandedParams
@@ -9499,6 +9568,9 @@ type StrictServerInterface interface {
 	// UseFamily Say that the site uses a family, and how its packs reshape it
 	// (PUT /sites/{id}/families/{familyId})
 	UseFamily(ctx context.Context, request UseFamilyRequestObject) (UseFamilyResponseObject, error)
+	// SizeFamily How large the files of a family would be in packs for a site, reshaped by a recipe
+	// (POST /sites/{id}/families/{familyId}/sizes)
+	SizeFamily(ctx context.Context, request SizeFamilyRequestObject) (SizeFamilyResponseObject, error)
 	// ForgetLanded Forget the address of a file, or all of them
 	// (DELETE /sites/{id}/landed)
 	ForgetLanded(ctx context.Context, request ForgetLandedRequestObject) (ForgetLandedResponseObject, error)
@@ -13295,6 +13367,55 @@ func (sh *strictHandler) UseFamily(ctx *echo.Context, id Id, familyId int64) err
 		return err
 	} else if validResponse, ok := response.(UseFamilyResponseObject); ok {
 		return validResponse.VisitUseFamilyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SizeFamily operation middleware
+func (sh *strictHandler) SizeFamily(ctx *echo.Context, id Id, familyId int64) error {
+	var request SizeFamilyRequestObject
+
+	request.Id = id
+	request.FamilyId = familyId
+
+	var body SizeFamilyJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SizeFamily(ctx.Request().Context(), request.(SizeFamilyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SizeFamily")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SizeFamilyResponseObject); ok {
+		return validResponse.VisitSizeFamilyResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

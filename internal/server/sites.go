@@ -39,6 +39,14 @@ func (h *handlers) ChangeSite(ctx context.Context, r ChangeSiteRequestObject) (C
 	return ChangeSite200JSONResponse{Body: *s, Headers: ChangeSite200ResponseHeaders{ETag: &s.Etag}}, nil
 }
 
+func (h *handlers) SizeFamily(ctx context.Context, r SizeFamilyRequestObject) (SizeFamilyResponseObject, error) {
+	v, err := h.rooms.Packaging.Sizes(ctx, edge.Who(ctx), r.Id, r.FamilyId, r.Body.Recipe)
+	if err != nil {
+		return nil, err
+	}
+	return SizeFamily200JSONResponse(*v), nil
+}
+
 func (h *handlers) UseFamily(ctx context.Context, r UseFamilyRequestObject) (UseFamilyResponseObject, error) {
 	var recipe *reshape.Recipe
 	if r.Body != nil {

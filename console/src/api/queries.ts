@@ -183,6 +183,21 @@ export const plan = (id: Ref<number>, environment: Ref<string>) =>
     placeholderData: keepPreviousData,
     queryFn: () => data(api.GET('/sites/{id}/plan', within(id, environment))),
     // Files that are being made have no size yet.
+    refetchInterval: (q) => (q.state.data?.pending || q.state.data?.faces.some((f) => f.measuring) ? 1000 : false),
+  })
+/** How large the files of a family on a site would be by a recipe. */
+export const sizes = (site: Ref<number>, family: Ref<number | undefined>, recipe: Ref<Schemas['Recipe']>) =>
+  useQuery({
+    queryKey: ['sites', site, 'sizes', family, recipe],
+    enabled: computed(() => !!family.value),
+    retry: false,
+    queryFn: () =>
+      data(
+        api.POST('/sites/{id}/families/{familyId}/sizes', {
+          params: { path: { id: site.value, familyId: family.value! } },
+          body: { recipe: recipe.value },
+        }),
+      ),
     refetchInterval: (q) => (q.state.data?.pending ? 1000 : false),
   })
 export const landed = (id: Ref<number>, environment: Ref<string>) =>

@@ -1775,6 +1775,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{id}/families/{familyId}/sizes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                familyId: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * How large the files of a family would be in packs for a site, reshaped by a recipe
+         * @description Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
+         */
+        post: operations["sizeFamily"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{id}/sign-offs": {
         parameters: {
             query?: never;
@@ -3034,6 +3057,31 @@ export interface components {
         FamilyOnSite: {
             recipe?: components["schemas"]["Recipe"];
         };
+        RecipeSize: {
+            /** Format: int64 */
+            face: number;
+            style: string;
+            /**
+             * Format: int64
+             * @description What a current browser takes of it as packs are now, bytes
+             */
+            before: number;
+            /**
+             * Format: int64
+             * @description The same with the recipe, bytes
+             */
+            after: number;
+            /** @description Some of its files are being made */
+            pending: boolean;
+        };
+        RecipeSizes: {
+            items: components["schemas"]["RecipeSize"][];
+            /** Format: int64 */
+            before: number;
+            /** Format: int64 */
+            after: number;
+            pending: boolean;
+        };
         /** @enum {string} */
         TermState: "in-force" | "ended" | "not-begun";
         /**
@@ -3878,9 +3926,11 @@ export interface components {
             bytes: number;
             /**
              * Format: int64
-             * @description About what trimming it to the Latin letters would save
+             * @description What trimming it to the Latin letters would save of that, measured
              */
             trimSaves?: number;
+            /** @description What trimming saves is being measured */
+            measuring?: boolean;
             file: components["schemas"]["PlanSource"];
             /** @description The site stays on that file */
             stays: boolean;
@@ -7122,6 +7172,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Site"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sizeFamily: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                familyId: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FamilyOnSite"];
+            };
+        };
+        responses: {
+            /** @description The sizes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeSizes"];
                 };
             };
             default: components["responses"]["Problem"];

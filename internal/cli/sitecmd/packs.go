@@ -310,12 +310,12 @@ func watchParts(ctx context.Context, c *cli.Command, s *api.Client, site int64) 
 	return func() { cancel(); <-done }
 }
 
-// wholePlan returns the plan of a pack once all files in it are made.
-func wholePlan(ctx context.Context, s *api.Client, site int64, environment *string) (*api.Plan, error) {
+// whole asks until nothing of an answer is being made any more.
+func whole[T any](ctx context.Context, ask func() (*T, error), pending func(*T) bool) (*T, error) {
 	for {
-		plan, err := terminal.Call[api.Plan](s.PlanPack(ctx, site, &api.PlanPackParams{Environment: environment}))
-		if err != nil || plan.Pending == 0 {
-			return plan, err
+		v, err := ask()
+		if err != nil || !pending(v) {
+			return v, err
 		}
 		select {
 		case <-ctx.Done():
@@ -323,6 +323,15 @@ func wholePlan(ctx context.Context, s *api.Client, site int64, environment *stri
 		case <-time.After(300 * time.Millisecond):
 		}
 	}
+}
+
+// wholePlan returns the plan of a pack once all files in it are made.
+func wholePlan(ctx context.Context, s *api.Client, site int64, environment *string) (*api.Plan, error) {
+	return whole(ctx, func() (*api.Plan, error) {
+		return terminal.Call[api.Plan](s.PlanPack(ctx, site, &api.PlanPackParams{Environment: environment}))
+	}, func(p *api.Plan) bool {
+		return p.Pending > 0 || slices.ContainsFunc(p.Faces, func(f api.PlanFace) bool { return f.Measuring != nil && *f.Measuring })
+	})
 }
 
 func showPlan(w io.Writer, plan *api.Plan) {
@@ -338,7 +347,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 			state = "left out"
 		}
 		if f.TrimSaves != nil {
-			saves = "about " + terminal.Size(*f.TrimSaves)
+			saves = terminal.Size(*f.TrimSaves)
 		}
 		bytes := "-"
 		if f.Bytes > 0 {

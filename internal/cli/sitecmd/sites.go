@@ -147,16 +147,46 @@ func addSite(ctx context.Context, c *cli.Command) error {
 	return terminal.Show(c, v, func(w io.Writer) { showSite(w, v) })
 }
 
+// showSizes says how large the files of a family would be by a recipe, once they are made.
+func showSizes(ctx context.Context, c *cli.Command, s *api.Client, site, family int64, body api.FamilyOnSite) error {
+	v, err := whole(ctx, func() (*api.RecipeSizes, error) {
+		return terminal.Call[api.RecipeSizes](s.SizeFamily(ctx, site, family, body))
+	}, func(v *api.RecipeSizes) bool { return v.Pending })
+	if err != nil {
+		return err
+	}
+	return terminal.Show(c, v, func(w io.Writer) {
+		var rows [][]any
+		for _, one := range v.Items {
+			rows = append(rows, []any{one.Style, terminal.Size(one.Before), terminal.Size(one.After), saidSaved(one.Before, one.After)})
+		}
+		rows = append(rows, []any{"Together", terminal.Size(v.Before), terminal.Size(v.After), saidSaved(v.Before, v.After)})
+		terminal.Grid(w, []any{"Face", "Now", "Then", "Saves"}, []string{"Now", "Then", "Saves"}, rows)
+	})
+}
+
+// saidSaved says what becomes smaller, or larger, in bytes and as a share.
+func saidSaved(before, after int64) string {
+	switch {
+	case before == after || before == 0:
+		return "-"
+	case after > before:
+		return fmt.Sprintf("%s more", terminal.Size(after-before))
+	}
+	return fmt.Sprintf("%s, %d %%", terminal.Size(before-after), 100*(before-after)/before)
+}
+
 func useFamilyCommand() *cli.Command {
 	return &cli.Command{
 		Name: "use", Usage: "say that a site uses a family, and how its packs reshape it", ArgsUsage: "SITE FAMILY",
-		Description: terminal.Example("SITE and FAMILY are numbers or whole names. Packs hold the family as it came, or\ntrimmed, pinned, retyped and renamed as asked, in one file a face or in parts that a\nbrowser takes as it needs them (--split), with local fonts that hold its place\n(--against). Said again, it replaces what was said before. Prints the site with the verdict on each family.",
+		Description: terminal.Example("SITE and FAMILY are numbers or whole names. Packs hold the family as it came, or\ntrimmed, pinned, retyped and renamed as asked, in one file a face or in parts that a\nbrowser takes as it needs them (--split), with local fonts that hold its place\n(--against). Said again, it replaces what was said before. Prints the site with the verdict on each family;\nwith --sizes only how large its files would be.",
 			"sparecrate site use --keep latin 'Holmvik timetable' 'Skerrow Sans'"),
 		Flags: append([]cli.Flag{
 			terminal.JSONFlag,
 			&cli.StringSliceFlag{Name: "split", Usage: "a file for each of these `SETS` of characters; `rest` stands for what no set has"},
 			&cli.StringSliceFlag{Name: "against", Usage: "local `FONTS` that stand in until the font arrives, like arial"},
 			&cli.StringFlag{Name: "language", Usage: "`LANGUAGE` of the text that they set, as a tag like de", Value: "en"},
+			&cli.BoolFlag{Name: "sizes", Usage: "say how large the files would be, and change nothing"},
 			&cli.IntFlag{Name: "groups", Usage: "up to `N` groups of their letters with a size of their own, so that lines break alike"},
 		}, catalogcmd.RecipeFlags()...),
 		Action: func(ctx context.Context, c *cli.Command) error {
@@ -183,6 +213,9 @@ func useFamilyCommand() *cli.Command {
 			body := api.FamilyOnSite{}
 			if !recipe.Empty() {
 				body.Recipe = recipe
+			}
+			if c.Bool("sizes") {
+				return showSizes(ctx, c, s, site, family, body)
 			}
 			v, err := terminal.Call[api.Site](s.UseFamily(ctx, site, family, body))
 			if err != nil {

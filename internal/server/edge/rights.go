@@ -153,6 +153,7 @@ var leastRole = map[string]api.Role{
 	"tickSitePage":        editor,
 	"turnDownDelivery":    editor,
 	"useFamily":           editor,
+	"sizeFamily":          editor,
 	"withdrawLiveSheet":   editor,
 	"withdrawShare":       editor,
 	"withdrawSignOff":     editor,

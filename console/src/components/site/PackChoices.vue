@@ -97,7 +97,7 @@ const pin = () =>
           <td class="soft">{{ f.needed }}</td>
           <td><VerdictTag :state="f.verdict" /></td>
           <td class="num">{{ f.bytes ? bytes(f.bytes) : '' }}</td>
-          <td class="num soft">{{ f.trimSaves ? `about ${bytes(f.trimSaves)}` : '' }}</td>
+          <td class="num soft">{{ f.measuring ? 'measuring …' : f.trimSaves ? bytes(f.trimSaves) : '' }}</td>
           <td class="soft">{{ f.changed }}</td>
         </tr>
       </tbody>

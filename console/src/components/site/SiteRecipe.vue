@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { ElButton, ElDialog, ElForm } from 'element-plus'
-import { computed, ref, watch } from 'vue'
-import { api, data, type Schemas } from '../../api/client'
-import { change } from '../../api/queries'
+import { computed, ref, toRef, watch } from 'vue'
+import { api, data, message, type Schemas } from '../../api/client'
+import { change, sizes } from '../../api/queries'
 import { useTrouble } from '../../state/form'
 import { draftOf, recipeOf } from '../../state/recipe'
+import { bytes } from '../../state/show'
 import RecipeFields from '../face/RecipeFields.vue'
 
 /** Says how packs for a site reshape a family. */
@@ -22,6 +23,21 @@ watch(used, (now) => {
   trouble.clear()
   draft.value = draftOf(now?.recipe)
 })
+/** What is measured: the recipe as it stands, once it has stood for a moment. */
+const tried = ref(recipeOf(draft.value))
+watch(
+  [used, draft],
+  (_, [before], onCleanup) => {
+    const wait = setTimeout(() => (tried.value = recipeOf(draft.value)), before === used.value ? 600 : 0)
+    onCleanup(() => clearTimeout(wait))
+  },
+  { deep: true },
+)
+const { data: size, error: unmeasured } = sizes(
+  toRef(props, 'site'),
+  computed(() => used.value?.family.id),
+  tried,
+)
 const save = change(
   (recipe: Schemas['Recipe']) =>
     data(
@@ -50,6 +66,31 @@ const save = change(
         the verdict.
       </p>
       <RecipeFields v-model="draft" delivery />
+      <section aria-label="Sizes" aria-live="polite" class="small sizes">
+        <p v-if="unmeasured" class="alarm">{{ message(unmeasured) }}</p>
+        <table v-else-if="size" class="plain">
+          <thead>
+            <tr>
+              <th>Face</th>
+              <th class="num">Now</th>
+              <th class="num">With this</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="f in size.items" :key="f.face">
+              <td>{{ f.style }}</td>
+              <td class="num">{{ bytes(f.before) }}</td>
+              <td class="num">{{ f.pending ? 'measuring …' : bytes(f.after) }}</td>
+            </tr>
+            <tr v-if="size.items.length > 1">
+              <th>Together</th>
+              <th class="num">{{ bytes(size.before) }}</th>
+              <th class="num">{{ size.pending ? 'measuring …' : bytes(size.after) }}</th>
+            </tr>
+          </tbody>
+        </table>
+        <p v-else class="soft">Measuring …</p>
+      </section>
       <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
       <div class="row">
         <ElButton type="primary" native-type="submit" :loading="save.isPending.value">Save</ElButton>
@@ -61,6 +102,11 @@ const save = change(
 </template>
 
 <style scoped>
+.sizes {
+  max-height: 30vh;
+  overflow: auto;
+  margin-bottom: 0.8rem;
+}
 .alarm {
   color: var(--barred);
 }
