@@ -163,7 +163,7 @@ func TestRoles(t *testing.T) {
 	assert.Contains(t, sheet, "Timetable * / cells")
 	assert.Less(t, strings.LastIndex(sheet, "@font-face"), strings.Index(sheet, "h1 {"), "loaded before it is used")
 	assert.Less(t, strings.Index(sheet, "body, p"), strings.Index(sheet, "h1 {"))
-	assert.Empty(t, packed.Warnings, "all styles are sent")
+	assert.Equal(t, []string{"also-catches"}, codes(packed.Warnings), "all styles are sent, and the body text overrules the page")
 	assert.Contains(t, string(files["sample.html"]), "The roles together")
 }
 
@@ -190,12 +190,26 @@ func TestWarnings(t *testing.T) {
 		"slanted":               {place(pack.Placement{Role: builder.Heading1, Weight: 400, Slope: facts.Italic}), []string{"fake-italic"}, "slant the upright letters"},
 		"other weight":          {place(pack.Placement{Role: builder.Heading1, Weight: 500}), []string{"other-weight"}, "nearest face"},
 		"mates in running text": {place(pack.Placement{Role: builder.Body, Weight: 400}), []string{"mate-missing", "mate-missing"}, "it has none"},
-		"lists and navigation":  {place(pack.Placement{Role: builder.Lists, Weight: 400}), []string{"mate-missing", "mate-missing", "also-catches", "also-catches"}, "navigation that is built of lists"},
+		"lists and navigation":  {place(pack.Placement{Role: builder.Lists, Weight: 400}), []string{"mate-missing", "mate-missing", "also-catches"}, "navigation that is built of lists"},
 		"links and buttons":     {place(pack.Placement{Role: builder.Links, Weight: 400}), []string{"also-catches"}, "buttons that are made of links"},
-		"buttons placed":        {place(pack.Placement{Role: builder.Links, Weight: 400}, pack.Placement{Role: builder.Buttons, Weight: 400}), nil, ""},
-		"bold words in lists":   {place(pack.Placement{Role: "lead", Name: "Lead", Selector: "strong", Weight: 400}), []string{"also-catches"}, "bold words in lists"},
-		"within something":      {place(pack.Placement{Role: "lead", Name: "Lead", Selector: ".lead strong", Weight: 400}), nil, ""},
-		"another family":        {place(pack.Placement{Role: builder.Heading1, Weight: 400, Family: "Other"}), []string{"family-missing"}, "not on this site"},
+		"buttons placed":        {place(pack.Placement{Role: builder.Links, Weight: 400}, pack.Placement{Role: builder.Buttons, Weight: 400}), []string{"also-catches"}, "links in headings"},
+		"navigation placed":     {place(pack.Placement{Role: "menu", Name: "Menu", Selector: "ul li", Weight: 400}, pack.Placement{Role: builder.Navigation, Weight: 400}), nil, ""},
+		"table headings":        {place(pack.Placement{Role: "board", Name: "Board", Selector: "td, th", Weight: 400}), []string{"also-catches"}, "headings of tables, which lose their bold"},
+		"bold table headings":   {place(pack.Placement{Role: "board", Name: "Board", Selector: "th", Weight: 700}), []string{"fake-bold"}, ""},
+		"any of some":           {place(pack.Placement{Role: "field", Name: "Field", Selector: ":is(input, select)", Weight: 400}), []string{"also-catches"}, "fields of forms"},
+		"a class of them":       {place(pack.Placement{Role: "field", Name: "Field", Selector: "input.search, a[href^=\"tel:\"], #menu li", Weight: 400}), nil, ""},
+		"icons, overruled":      {place(pack.Placement{Role: builder.Buttons, Weight: 400, Override: true}), []string{"also-catches"}, "icons that are set in a font"},
+		"icons, left alone":     {place(pack.Placement{Role: builder.Buttons, Weight: 400}), nil, ""},
+		"everything, overruled": {place(pack.Placement{Role: "all", Name: "All", Selector: "*", Weight: 400, Override: true}), []string{"also-catches"}, "icons that are set in a font"},
+		"body text, overruled":  {place(pack.Placement{Role: builder.Body, Weight: 400, Override: true}), []string{"mate-missing", "mate-missing", "also-catches"}, "headings of tables, which lose their bold"},
+		"without rules of ours": {func() pack.Input {
+			in := place(pack.Placement{Role: builder.Links, Weight: 400})
+			in.Rules = rules(t, "android-app")
+			return in
+		}(), nil, ""},
+		"bold words in lists": {place(pack.Placement{Role: "lead", Name: "Lead", Selector: "strong", Weight: 400}), []string{"also-catches"}, "bold words in lists"},
+		"within something":    {place(pack.Placement{Role: "lead", Name: "Lead", Selector: ".lead strong", Weight: 400}), nil, ""},
+		"another family":      {place(pack.Placement{Role: builder.Heading1, Weight: 400, Family: "Other"}), []string{"family-missing"}, "not on this site"},
 		"not of this receiver's": {func() pack.Input {
 			in := place(pack.Placement{Role: builder.Code, Weight: 400})
 			in.Rules = rules(t, "fields-only")

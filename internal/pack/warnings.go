@@ -115,50 +115,6 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 	}
 }
 
-// catches are elements that a selector catches more with than people think of.
-var catches = []struct {
-	element, where string
-	unless         builder.Role // placed by itself
-}{
-	{"li", "navigation that is built of lists", builder.Navigation},
-	{"ul", "navigation that is built of lists", builder.Navigation},
-	{"ol", "numbered notes and breadcrumbs", ""},
-	{"b", "bold words in lists and running text", ""},
-	{"strong", "bold words in lists and running text", ""},
-	{"em", "stressed words everywhere", ""},
-	{"i", "stressed words and many sets of icons", ""},
-	{"span", "single words everywhere, icons too", ""},
-	{"div", "every part of the page", ""},
-	{"p", "paragraphs in quotes, lists and captions", ""},
-	{"*", "every element, icons too", ""},
-	{"a", "buttons that are made of links", builder.Buttons},
-	{"td", "tables that only lay out a page", ""},
-	{"label", "the words beside every box that is ticked", ""},
-}
-
-// caught warns of what a role's selector catches besides what is meant.
-func (l *layout) caught(p *placed, warn func(code, about, format string, args ...any)) {
-	selector := l.selector(p.Placement)
-	if p.Role == builder.Body || selector == "" || l.Rules.Styles.Form == builder.StylesNone {
-		return
-	}
-	for one := range strings.SplitSeq(selector, ",") {
-		words := strings.Fields(one)
-		if len(words) != 1 { // within something else, which is meant
-			continue
-		}
-		for _, c := range catches {
-			if words[0] == c.element && !(c.unless != "" && l.isPlaced(c.unless)) {
-				hint := "give it a narrower selector, like main " + c.element
-				if c.unless != "" {
-					hint = fmt.Sprintf("place %s as well, or %s", strings.ToLower(title(c.unless)), hint)
-				}
-				warn("also-catches", p.Title(), "%s (%s) also catches %s; %s.", p.Title(), c.element, c.where, hint)
-			}
-		}
-	}
-}
-
 func title(r builder.Role) string {
 	k, _ := r.Known()
 	return k.Name

@@ -72,7 +72,7 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 				return nil, err
 			}
 		}
-		saved, err := c.saved(ctx, d, &u, weights)
+		saves, err := saved(ctx, c, d, &u, weights)
 		if err != nil {
 			return nil, err
 		}
@@ -94,7 +94,7 @@ func (c *Packaging) PlanFaces(ctx context.Context, d *usage.Site, l *laid) ([]ap
 			if n := len(face.Parts()); n > 0 {
 				v.Parts = &n
 			}
-			switch w, is := saved[face.ID]; {
+			switch w, is := saves[face.ID]; {
 			case is && w.pending:
 				v.Measuring = new(true)
 			case w.bytes > 0:

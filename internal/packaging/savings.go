@@ -58,7 +58,7 @@ var latin = &reshape.Trim{Keep: []string{"latin", "latin-ext"}}
 
 // saved returns what trimming to the Latin letters saves of each face of a family, measured:
 // of those that have a tenth of other letters or more, and may be trimmed at all.
-func (c *Packaging) saved(ctx context.Context, d *usage.Site, u *usage.SiteFamily, now map[int64]weight) (map[int64]weight, error) {
+func saved(ctx context.Context, c *Packaging, d *usage.Site, u *usage.SiteFamily, now map[int64]weight) (map[int64]weight, error) {
 	if d.Rules.For != "web" || u.Recipe != nil && (u.Recipe.Trim != nil || len(u.Recipe.Split) > 0) ||
 		!slices.ContainsFunc(u.Family.Faces, func(f store.Face) bool { return slices.Contains(u.Sends.Sent, f.ID) && wouldTrim(&f) }) {
 		return nil, nil //nolint:nilnil // nothing to save

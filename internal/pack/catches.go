@@ -1,0 +1,175 @@
+package pack
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"sparecrate/internal/builder"
+)
+
+// catch is what a rule for some elements catches besides what people think of.
+type catch struct {
+	elements []string
+	what     string
+	forced   bool         // only where the rule overrules those of the page (!important)
+	light    bool         // only where the rule sets a weight below bold
+	unless   builder.Role // placed by itself
+	own      builder.Role // of which it is what is meant
+}
+
+var catches = []catch{
+	{elements: []string{"li", "ul", "ol"}, what: "navigation that is built of lists", unless: builder.Navigation},
+	{elements: []string{"li", "dt", "dd", "td"}, what: "entries that are bold by themselves, which lose it", forced: true, light: true},
+	{elements: []string{"ol"}, what: "numbered notes and breadcrumbs"},
+	{elements: []string{"b", "strong"}, what: "bold words in lists and running text"},
+	{elements: []string{"em", "i"}, what: "stressed words everywhere"},
+	{elements: []string{"span"}, what: "single words everywhere"},
+	{elements: []string{"div"}, what: "every part of the page"},
+	{elements: []string{"*"}, what: "every element of the page"},
+	{elements: []string{"p"}, what: "paragraphs in quotes, lists and captions", own: builder.Body},
+	{elements: []string{"a"}, what: "buttons that are made of links", unless: builder.Buttons},
+	{elements: []string{"a"}, what: "links in headings and in navigation"},
+	{elements: []string{"td"}, what: "tables that only lay out a page"},
+	{elements: []string{"th", "*"}, what: "headings of tables, which lose their bold", light: true},
+	{elements: []string{"label"}, what: "the words beside every box that is ticked"},
+	{elements: []string{"input", "select", "textarea", "*"}, what: "fields of forms"},
+	{elements: []string{"*", "i", "em", "span", "a", "li", "td", "div", "p", "label", "button"}, what: "icons that are set in a font on such an element, which turn into letters or boxes", forced: true},
+}
+
+// caught warns of what a role's selector catches besides what is meant.
+func (l *layout) caught(p *placed, warn func(code, about, format string, args ...any)) {
+	selector := l.ruled(p.Placement)
+	if selector == "" {
+		return
+	}
+	forced := l.overrides(p.Placement)
+	light := p.Weight < bold || l.alone(p.family)
+	subjects := catchers(selector)
+	var elements, what, places []string
+	for _, c := range catches {
+		if c.forced && !forced || c.light && !light || c.own == p.Role && c.own != "" || c.unless != "" && l.isPlaced(c.unless) {
+			continue
+		}
+		by := slices.DeleteFunc(slices.Clone(subjects), func(e string) bool { return !slices.Contains(c.elements, e) })
+		if len(by) == 0 {
+			continue
+		}
+		what = append(what, c.what)
+		for _, e := range by {
+			if !slices.Contains(elements, e) {
+				elements = append(elements, e)
+			}
+		}
+		if c.unless != "" {
+			places = append(places, strings.ToLower(title(c.unless)))
+		}
+	}
+	if len(what) == 0 {
+		return
+	}
+	hint := "give it a narrower selector, like main " + elements[0]
+	if len(places) > 0 {
+		hint = fmt.Sprintf("place %s as well, or %s", strings.Join(places, " and "), hint)
+	}
+	how := ""
+	if forced {
+		how = ", and overrules what the page says of them (!important)"
+	}
+	warn("also-catches", p.Title(), "%s (%s) also catches %s%s; %s.", p.Title(), strings.Join(elements, ", "), strings.Join(what, "; "), how, hint)
+}
+
+// ruled is the selector of the rule that sets a placement: ours, or the receiver's where
+// it says by which it sets what is chosen in its form. It is empty where there is none.
+func (l *layout) ruled(p *Placement) string {
+	switch l.Rules.Styles.Form {
+	case builder.StylesSheet, builder.StylesCalled, builder.StylesBox, builder.StylesBlock, builder.StylesScript:
+		return l.selector(p)
+	case builder.StylesNone:
+		for _, r := range l.Rules.Roles {
+			if r.Role == p.Role {
+				return r.Selector
+			}
+		}
+	case builder.StylesAddresses, builder.StylesApple, builder.StylesAndroid:
+	}
+	return ""
+}
+
+// wide are elements that say little about where on a page something stands.
+var wide = []string{"html", "body", "div", "ul", "ol", "dl", "table", "tbody", "thead", "tr", "form", "*"}
+
+// catchers are the elements that a selector catches wherever they stand on a page, each
+// once: not those within something named, or of a class.
+func catchers(selector string) []string {
+	var out []string
+	for _, one := range cutOutside(selector, func(c byte) bool { return c == ',' }) {
+		parts := cutOutside(one, func(c byte) bool { return c == ' ' || c == '>' || c == '+' || c == '~' || c == '\n' || c == '\t' })
+		if len(parts) == 0 {
+			continue
+		}
+		last := parts[len(parts)-1]
+		if slices.ContainsFunc(parts[:len(parts)-1], func(within string) bool { return !slices.Contains(wide, strings.ToLower(within)) }) {
+			continue
+		}
+		var found []string
+		for _, any := range []string{":is(", ":where(", ":any("} {
+			if strings.HasPrefix(last, any) && strings.HasSuffix(last, ")") {
+				found = catchers(last[len(any) : len(last)-1])
+			}
+		}
+		if found == nil {
+			end := strings.IndexFunc(last, func(r rune) bool {
+				return r != '*' && r != '-' && (r < '0' || r > '9') && (r < 'a' || r > 'z') && (r < 'A' || r > 'Z')
+			})
+			element, rest := last, ""
+			if end >= 0 {
+				element, rest = last[:end], last[end:]
+			}
+			switch {
+			case strings.HasPrefix(rest, "[type=") && element == "input" && strings.Contains(rest, "submit"), element == "" && strings.HasPrefix(rest, "[role="):
+				element = "button"
+			case strings.ContainsAny(rest, ".#[") || element == "" && rest != "":
+				continue // it is named
+			}
+			found = []string{strings.ToLower(element)}
+		}
+		for _, e := range found {
+			if !slices.Contains(out, e) {
+				out = append(out, e)
+			}
+		}
+	}
+	return out
+}
+
+// cutOutside cuts a selector where cut says so, outside of brackets and quotes; empty
+// pieces are left out.
+func cutOutside(s string, cut func(byte) bool) []string {
+	var out []string
+	depth, quote, from := 0, byte(0), 0
+	piece := func(to int) {
+		if one := strings.TrimSpace(s[from:to]); one != "" {
+			out = append(out, one)
+		}
+	}
+	for i := range len(s) {
+		switch c := s[i]; {
+		case quote != 0:
+			if c == quote {
+				quote = 0
+			}
+		case c == '"' || c == '\'':
+			quote = c
+		case c == '(' || c == '[':
+			depth++
+		case c == ')' || c == ']':
+			depth--
+		case depth == 0 && cut(c):
+			piece(i)
+			from = i + 1
+		}
+	}
+	piece(len(s))
+	return out
+}
