@@ -1,6 +1,7 @@
 package builder
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 	"unicode"
@@ -108,4 +109,21 @@ func (f Field) Typed(family, fallback string, face *facts.Face) string {
 	case ValueFull:
 	}
 	return face.Names.Full
+}
+
+// GenericOf guesses the generic family nearest to a design by its name.
+func GenericOf(name string) string {
+	words := " " + strings.ToLower(name) + " "
+	has := func(list ...string) bool {
+		return slices.ContainsFunc(list, func(w string) bool { return strings.Contains(words, " "+w+" ") })
+	}
+	switch {
+	case has("mono", "code", "typewriter", "console"):
+		return "monospace"
+	case has("script", "hand", "handwriting", "brush", "cursive"):
+		return "cursive"
+	case has("serif", "roman", "antiqua", "slab", "book", "text") && !has("sans"):
+		return "serif"
+	}
+	return "sans-serif"
 }

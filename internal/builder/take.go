@@ -86,7 +86,7 @@ func (r *Rules) Take(ctx context.Context, offers []Offer) ([]Answer, error) {
 func (r *Rules) takeFile(o Offer, opened *font.File, refuse func(string, ...any)) {
 	accepted := font.Listed(r.Files.Containers)
 	if !slices.Contains(r.Files.Containers, opened.Container) {
-		refuse("This file is %s; %s is taken. Make it with `file make --to %s`.", strings.ToUpper(string(opened.Container)), accepted, r.Files.Containers[0])
+		refuse("This file is %s; %s is taken. Make it with `file convert --to %s`.", strings.ToUpper(string(opened.Container)), accepted, r.Files.Containers[0])
 	}
 	if ext := strings.ToLower(strings.TrimPrefix(path.Ext(o.Name), ".")); ext != string(opened.Container) {
 		refuse("The file's name ends in .%s, but what it holds is %s; let it end in .%s.", ext, strings.ToUpper(string(opened.Container)), opened.Container)

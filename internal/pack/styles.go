@@ -75,11 +75,19 @@ func (l sheets) styleFiles(text string, finished bool) []textFile {
 
 // sheet writes the stylesheet: what loads the fonts first, then what uses them.
 func (l sheets) sheet(at func(fontEntry) string) string {
-	head := "/* Fonts of " + comment(l.Site) + " for " + comment(l.Client) + ".\n"
+	head := "/* Fonts of " + comment(l.of()) + ".\n"
 	if l.Rules.Addresses.Relative && l.Prefix == "" && l.Rules.Files.Folder != "" && len(l.fonts) > 0 {
 		head += "   Keep this file beside the folder " + comment(l.Rules.Files.Folder) + "; the addresses below are relative to it.\n"
 	}
 	return head + "   Load it before any rule that names one of the families. */\n\n" + l.imports() + css.Sheet(l.rules(at)) + l.served() + l.standIns() + l.swapRules(at) + l.roleRules()
+}
+
+// of says what the fonts are of, and for whom where that is known.
+func (l sheets) of() string {
+	if l.Client == "" {
+		return l.Site
+	}
+	return l.Site + " for " + l.Client
 }
 
 // sampleSheet is the stylesheet of the sample page, where files lie beside it.
@@ -154,7 +162,7 @@ func (l sheets) block() string {
 // script writes a script that adds the styles, once however often it runs.
 func (l sheets) script() string {
 	text := l.sheet(l.delivered)
-	return "/* Fonts of " + comment(l.Site) + " for " + comment(l.Client) + ". Runs on every slide; adds the styles once. */\n" +
+	return "/* Fonts of " + comment(l.of()) + ". Runs on every slide; adds the styles once. */\n" +
 		"(function () {\n  var id = 'fonts-of-this-site'\n  var style = document.getElementById(id) || document.createElement('style')\n" +
 		"  style.id = id\n  style.textContent = " + scriptString(text) + "\n  document.head.appendChild(style)\n})()\n"
 }

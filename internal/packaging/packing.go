@@ -156,7 +156,7 @@ func (p *packing) genericOf(family string) string {
 			return one.Stack[n-1]
 		}
 	}
-	return usage.GenericOf(family)
+	return builder.GenericOf(family)
 }
 
 // addFace adds a face to a packing; a variable one, where the receiver takes none,

@@ -388,23 +388,6 @@ func PinsOf(site *store.Site, f *facts.Face, placements []pack.Placement) []int 
 	return out
 }
 
-// GenericOf guesses the generic family nearest to a design by its name.
-func GenericOf(name string) string {
-	words := " " + strings.ToLower(name) + " "
-	has := func(list ...string) bool {
-		return slices.ContainsFunc(list, func(w string) bool { return strings.Contains(words, " "+w+" ") })
-	}
-	switch {
-	case has("mono", "code", "typewriter", "console"):
-		return "monospace"
-	case has("script", "hand", "handwriting", "brush", "cursive"):
-		return "cursive"
-	case has("serif", "roman", "antiqua", "slab", "book", "text") && !has("sans"):
-		return "serif"
-	}
-	return "sans-serif"
-}
-
 // RulesOf returns the builder rules of a kind.
 func (c *Usage) RulesOf(ctx context.Context, kind string) (*BuilderRules, error) {
 	book, err := c.Rules(ctx)

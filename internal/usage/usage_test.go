@@ -269,6 +269,6 @@ func TestGenericFamilies(t *testing.T) {
 	for name, want := range map[string]string{
 		"Skerrow Sans": "sans-serif", "Skerrow Mono": "monospace", "Umbrisk Brush": "cursive", "Tidegarth Slab": "serif", "Sans Serif": "sans-serif", "Serifa": "sans-serif", "SKERROW TEXT": "serif",
 	} {
-		assert.Equal(t, want, GenericOf(name), name)
+		assert.Equal(t, want, builder.GenericOf(name), name)
 	}
 }

@@ -33,10 +33,17 @@ type made struct {
 
 func makeFiles(ctx context.Context, c *cli.Command) error {
 	if c.Args().Len() == 0 {
-		return terminal.Misused("file make needs the PATH of at least one font file")
+		return terminal.Misused("file convert needs the PATH of at least one font file")
+	}
+	to := c.StringSlice("to")
+	switch {
+	case len(to) == 0 && !c.Bool("css"):
+		return terminal.Misused("file convert needs --to with the containers to write: %s", font.Listed(font.Makeable))
+	case len(to) == 0:
+		to = []string{"woff2", "woff"}
 	}
 	j := &makeJob{out: c.String("out"), fine: c.Bool("fine"), taken: map[string]string{}, slots: make(chan struct{}, runtime.NumCPU()), bases: map[string]string{}}
-	for _, name := range c.StringSlice("to") {
+	for _, name := range to {
 		k := font.Container(strings.ToLower(strings.TrimSpace(name)))
 		if !slices.Contains(font.Makeable, k) {
 			return terminal.Misused("--to takes %s, not %q", font.Listed(font.Makeable), name)
@@ -62,11 +69,35 @@ func makeFiles(ctx context.Context, c *cli.Command) error {
 			failed = append(failed, err.Error())
 		}
 	}
-	err := terminal.Show(c, files, func(w io.Writer) { j.table(w, files) })
+	var kit []string
+	if c.Bool("css") && len(files) > 0 && stopped == nil {
+		slices.SortStableFunc(j.to, func(a, b font.Container) int { return slices.Index(font.Makeable, a) - slices.Index(font.Makeable, b) })
+		var err error
+		if kit, err = j.writeKit(files, c.String("words")); err != nil {
+			failed = append(failed, err.Error())
+		}
+	}
+	err := terminal.Show(c, kitOf(c, files, kit), func(w io.Writer) {
+		j.table(w, files)
+		for _, path := range kit {
+			_, _ = fmt.Fprintln(w, path)
+		}
+	})
 	for _, f := range failed {
 		_, _ = fmt.Fprintf(c.Root().ErrWriter, "sparecrate: %s\n", f)
 	}
 	return outcome(err, stopped, len(failed) > 0)
+}
+
+// kitOf is the JSON of what was written: a list of fonts, and with --css what speaks of them.
+func kitOf(c *cli.Command, files []made, kit []string) any {
+	if !c.Bool("css") {
+		return files
+	}
+	return struct {
+		Fonts []made   `json:"fonts"`
+		Kit   []string `json:"kit"` // stylesheet, sample page, license texts
+	}{files, append([]string{}, kit...)}
 }
 
 // stem is a file's name without folder and ending.
