@@ -174,7 +174,7 @@ func (c *Conversion) takeSupplied(ctx context.Context, m Making) (bool, error) {
 	if f == nil || err != nil {
 		return false, err
 	}
-	return true, familydb.In(c.store).AddDerived(ctx, &store.Derived{Source: m.Source, Recipe: m.Recipe(), Hash: f.SHA256, Bytes: f.Bytes, Told: store.ToldSupplied})
+	return true, familydb.In(c.store).SetDerived(ctx, &store.Derived{Source: m.Source, Recipe: m.Recipe(), Hash: f.SHA256, Bytes: f.Bytes, Told: store.ToldSupplied})
 }
 
 // openFor opens the face that a making is about, reshaped where it asks for that.
@@ -266,14 +266,12 @@ func (c *Conversion) AskToMake(ctx context.Context, tx *store.Store, f *store.Fi
 // there now.
 func (c *Conversion) MakeAnew(ctx context.Context, tx *store.Store, source string, place int, to font.Container, of string) error {
 	m := Making{Source: source, Place: place, To: to}
-	made, err := familydb.In(tx).DerivedFile(ctx, m.Source, m.Recipe())
-	if err == nil {
-		_, err = familydb.In(tx).ForgetDerived(ctx, made.Hash)
-	}
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	if err := familydb.In(tx).ForgetMade(ctx, m.Source, m.Recipe()); err != nil {
 		return err
 	}
-	return c.queue.Add(ctx, tx, m.job(of))
+	j := m.job(of)
+	j.Anew = true // one that runs now may not see the file that came
+	return c.queue.Add(ctx, tx, j)
 }
 
 // Containers tells for a face's current file which containers there are, which

@@ -49,7 +49,7 @@ func (c *Imports) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 	if put, err := c.putAlone(ctx, it); err != nil {
 		return nil, err
 	} else if put {
-		return c.itemView(ctx, d, it)
+		return c.putView(ctx, d, it)
 	}
 	defer c.queue.Wake()
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
@@ -76,6 +76,14 @@ func (c *Imports) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 		return c.queue.Add(ctx, tx, work.Job{Kind: jobUnpack, Key: strconv.FormatInt(it.ID, 10), Title: app.Shorten("Unpack "+it.Path, 290), Payload: unpacking{it.ID}, Anew: true})
 	})
 	if err != nil {
+		return nil, err
+	}
+	return c.putView(ctx, d, it)
+}
+
+// putView shows a thing that was put into a delivery.
+func (c *Imports) putView(ctx context.Context, d *store.Delivery, it *store.DeliveryItem) (*api.DeliveryItem, error) {
+	if err := deliverydb.In(c.store).UnmarkCopies(ctx, it); err != nil {
 		return nil, err
 	}
 	return c.itemView(ctx, d, it)
@@ -366,7 +374,10 @@ func (x *unpacker) put(ctx context.Context, it *store.DeliveryItem) error {
 	x.done++
 	x.progress(x.done, 0)
 	it.Packed = true
-	return deliverydb.In(x.c.store).PutDeliveryItem(ctx, it, false)
+	if err := deliverydb.In(x.c.store).PutDeliveryItem(ctx, it, false); err != nil {
+		return err
+	}
+	return deliverydb.In(x.c.store).UnmarkCopies(ctx, it)
 }
 
 // untilDoneReader reads until its context ends.

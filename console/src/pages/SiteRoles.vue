@@ -5,6 +5,7 @@ import type { Schemas } from '../api/client'
 import { me, site } from '../api/queries'
 import FaceSample from '../components/face/FaceSample.vue'
 import RoleForm from '../components/site/RoleForm.vue'
+import RolesTable from '../components/site/RolesTable.vue'
 import SiteHead from '../components/site/SiteHead.vue'
 import SiteStandIns from '../components/site/SiteStandIns.vue'
 import Trouble from '../components/shared/Trouble.vue'
@@ -16,6 +17,7 @@ const { data: s, error } = site(toRef(props, 'id'))
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
 const editing = ref(false)
+const many = ref(false)
 const chosen = ref<Schemas['PlacedRole']>()
 const words = computed(() => s.value?.words || 'Quick zephyrs blow, vexing daft Jim')
 /** Why a role is not shown set: looking at it would call somebody else's server. */
@@ -39,7 +41,10 @@ function edit(role?: Schemas['PlacedRole']) {
       <SiteHead :site="s" />
       <div class="row top">
         <h2>What is set in what</h2>
-        <ElButton v-if="mayEdit" type="primary" @click="edit()">Place a family</ElButton>
+        <span v-if="mayEdit" class="row">
+          <ElButton @click="many = true">Many roles at once</ElButton>
+          <ElButton type="primary" @click="edit()">Place a family</ElButton>
+        </span>
       </div>
       <p v-if="!s.roles.length" class="soft">
         No role yet. Say what the body text and the headings are set in; then packs hold only the faces they need, and
@@ -75,6 +80,7 @@ function edit(role?: Schemas['PlacedRole']) {
       <WarningList :warnings="s.warnings" />
       <SiteStandIns :site="s" :may-edit="mayEdit" />
       <RoleForm v-model="editing" :site="s" :role="chosen" />
+      <RolesTable v-if="mayEdit" v-model="many" :site="s" />
     </template>
     <p v-else class="soft">Reading the site …</p>
   </div>

@@ -124,6 +124,7 @@ func choosePackCommand() *cli.Command {
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
 			&cli.StringSliceFlag{Name: "send", Usage: "send the `FACE` though no role needs it; may be repeated"},
+			&cli.StringSliceFlag{Name: "only", Usage: "of its family send this `FACE` alone, whatever roles need; may be repeated"},
 			&cli.StringSliceFlag{Name: "leave", Usage: "leave the `FACE` at home though a role needs it; may be repeated"},
 			&cli.BoolFlag{Name: "old-browsers", Usage: "send containers for browsers of long ago too; =false for not"},
 			&cli.StringFlag{Name: "call", Usage: "how the stylesheet is called: link, import or address"},
@@ -166,6 +167,9 @@ func choosePack(ctx context.Context, c *cli.Command) error {
 	if err := move("send", &sent, &left); err != nil {
 		return err
 	}
+	if err := only(plan, c.StringSlice("only"), &sent, &left); err != nil {
+		return err
+	}
 	if err := move("leave", &left, &sent); err != nil {
 		return err
 	}
@@ -200,6 +204,37 @@ func choosePack(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	return terminal.Show(c, plan, func(w io.Writer) { showPlan(w, plan) })
+}
+
+// only has of the families of some faces these sent and all others left.
+func only(plan *api.Plan, names []string, sent, left *[]int64) error {
+	chosen, families := map[int64]bool{}, map[int64]bool{}
+	for _, name := range names {
+		id, err := faceNamed(plan, name)
+		if err != nil {
+			return err
+		}
+		chosen[id] = true
+		for _, f := range plan.Faces {
+			if f.Face == id {
+				families[f.Family.Id] = true
+			}
+		}
+	}
+	for _, f := range plan.Faces {
+		if !families[f.Family.Id] {
+			continue
+		}
+		for _, list := range []*[]int64{sent, left} {
+			*list = slices.DeleteFunc(*list, func(id int64) bool { return id == f.Face })
+		}
+		if chosen[f.Face] {
+			*sent = append(*sent, f.Face)
+		} else {
+			*left = append(*left, f.Face)
+		}
+	}
+	return nil
 }
 
 // faceNamed finds the face of a plan that a text names: by number, by its family and style,

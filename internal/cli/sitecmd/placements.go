@@ -5,11 +5,13 @@ import (
 	"fmt"
 	"io"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/api"
+	"sparecrate/font/facts"
 	"sparecrate/internal/cli/terminal"
 )
 
@@ -74,14 +76,7 @@ func placeCommand() *cli.Command {
 				if err != nil {
 					return err
 				}
-				all := make([]terminal.Named, len(f.Faces))
-				for i, face := range f.Faces {
-					all[i] = terminal.Named{ID: face.Id, Name: face.Facts.Names.Full, More: face.Style}
-					if strings.EqualFold(face.Style, name) {
-						all[i] = terminal.Named{ID: face.Id, Name: face.Style, More: face.Facts.Names.Full}
-					}
-				}
-				id, err := terminal.Choose(name, "face", all)
+				id, err := terminal.Choose(name, "face", facesNamed(f, name))
 				if err != nil {
 					return err
 				}
@@ -98,6 +93,129 @@ func placeCommand() *cli.Command {
 			})
 		},
 	}
+}
+
+// facesNamed are the faces of a family as something that is named chooses among them: by
+// style where it is one, else by full name.
+func facesNamed(f *api.Family, name string) []terminal.Named {
+	all := make([]terminal.Named, len(f.Faces))
+	for i, face := range f.Faces {
+		all[i] = terminal.Named{ID: face.Id, Name: face.Facts.Names.Full, More: face.Style}
+		if strings.EqualFold(face.Style, name) {
+			all[i] = terminal.Named{ID: face.Id, Name: face.Style, More: face.Facts.Names.Full}
+		}
+	}
+	return all
+}
+
+func rolesCommand() *cli.Command {
+	return &cli.Command{
+		Name: "roles", Usage: "say at once which faces do many roles on a site", ArgsUsage: "SITE ROLE=FAMILY:STYLE...",
+		Description: terminal.Example("ROLE is body, heading-1 to heading-6, headings for all six of them, links, buttons, navigation,\ncaptions, lists, quotes or code; several with commas between them. STYLE is a face, like Bold, or a\nweight, like 700; without it the regular. Roles that are not named stay as they are, also what is\nbehind them; ROLE= says that nothing does it any more.",
+			"sparecrate site roles 'Holmvik timetable' body='Skerrow Sans:Regular' headings,navigation='Skerrow Sans:Bold' heading-1='Umbrisk Display'"),
+		Flags: []cli.Flag{
+			terminal.JSONFlag, &cli.StringSliceFlag{Name: "fallback", Usage: "`FONT` behind each of them, or a generic family; may be repeated"},
+			&cli.BoolFlag{Name: "override", Usage: "overrule what the builder sets"},
+		},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			if c.Args().Len() < 2 {
+				return terminal.Misused("site roles needs a SITE and at least one ROLE=FAMILY:STYLE, like body='Skerrow Sans:Regular'")
+			}
+			s, err := terminal.Connect()
+			if err != nil {
+				return err
+			}
+			families := map[string]*api.Family{}
+			return setSite(ctx, c, s, c.Args().First(), func(in *api.SitePlacements) error {
+				for _, arg := range c.Args().Tail() {
+					roles, face, is := strings.Cut(arg, "=")
+					if !is || roles == "" {
+						return terminal.Misused("%q names no role; write it like body='Skerrow Sans:Regular'", arg)
+					}
+					for _, role := range rolesOf(roles) {
+						in.Placements = slices.DeleteFunc(in.Placements, func(p api.Placement) bool { return face == "" && p.Role == role })
+						if face == "" {
+							continue
+						}
+						p, err := faceFor(ctx, s, families, face)
+						if err != nil {
+							return err
+						}
+						at := slices.IndexFunc(in.Placements, func(o api.Placement) bool { return o.Role == role })
+						if at < 0 {
+							at = len(in.Placements)
+							in.Placements = append(in.Placements, api.Placement{Role: role, Fallbacks: []string{}})
+						}
+						o := &in.Placements[at]
+						o.Family, o.Face, o.Weight, o.Slope = p.Family, p.Face, p.Weight, p.Slope
+						if c.IsSet("fallback") {
+							o.Fallbacks = c.StringSlice("fallback")
+						}
+						if c.IsSet("override") {
+							o.Override = c.Bool("override")
+						}
+					}
+				}
+				return nil
+			})
+		},
+	}
+}
+
+// rolesOf are the roles that a list of them names.
+func rolesOf(text string) []string {
+	var out []string
+	for one := range strings.SplitSeq(text, ",") {
+		if one = strings.TrimSpace(one); one != "headings" {
+			out = append(out, one)
+			continue
+		}
+		for n := 1; n <= 6; n++ {
+			out = append(out, fmt.Sprintf("heading-%d", n))
+		}
+	}
+	return out
+}
+
+// faceFor finds the face that FAMILY:STYLE names, as a placement of no role; families that
+// were read before are kept.
+func faceFor(ctx context.Context, s *api.Client, families map[string]*api.Family, text string) (*api.Placement, error) {
+	name, style := text, ""
+	if i := strings.LastIndexByte(text, ':'); i >= 0 {
+		name, style = strings.TrimSpace(text[:i]), strings.TrimSpace(text[i+1:])
+	}
+	f := families[name]
+	if f == nil {
+		id, err := terminal.FindFamily(ctx, s, name)
+		if err != nil {
+			return nil, err
+		}
+		if f, err = terminal.Call[api.Family](s.GetFamily(ctx, id)); err != nil {
+			return nil, err
+		}
+		families[name] = f
+	}
+	p := &api.Placement{Family: f.Id, Weight: 400, Slope: api.FaceSlope("normal")}
+	if style == "" {
+		return p, nil
+	}
+	if weight, err := strconv.Atoi(style); err == nil {
+		p.Weight = weight
+		return p, nil
+	}
+	id, err := terminal.Choose(style, "face", facesNamed(f, style))
+	if err != nil {
+		return nil, err
+	}
+	for _, face := range f.Faces {
+		if face.Id == id {
+			p.Face, p.Weight = &id, face.Facts.Style.Weight
+			if face.Facts.Style.Slope != facts.Upright {
+				p.Slope = api.FaceSlope(face.Facts.Style.Slope)
+			}
+		}
+	}
+	return p, nil
 }
 
 func unplaceCommand() *cli.Command {

@@ -19,7 +19,7 @@ import (
 // SiteCommand is `site`.
 func SiteCommand() *cli.Command {
 	return &cli.Command{
-		Name: "site", Usage: "what is delivered: list, add, show, change, use, drop, place, swap, sign-off, live",
+		Name: "site", Usage: "what is delivered: list, add, show, change, use, drop, place, roles, swap, sign-off, live",
 		Description: terminal.Example("A site is a web site or an app for a client; it has a builder and uses families.", "sparecrate site use 'Holmvik timetable' 'Skerrow Sans'"),
 		Commands: []*cli.Command{
 			{
@@ -66,7 +66,7 @@ func SiteCommand() *cli.Command {
 				}
 				return terminal.Call[api.Site](s.DropFamily(ctx, site, family))
 			}),
-			changeSiteCommand(), placeCommand(), unplaceCommand(), swapCommand(), unswapCommand(), signOffCommand(), liveCommand(),
+			changeSiteCommand(), placeCommand(), rolesCommand(), unplaceCommand(), swapCommand(), unswapCommand(), signOffCommand(), liveCommand(),
 		},
 	}
 }

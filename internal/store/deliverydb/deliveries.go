@@ -131,6 +131,25 @@ func (s Queries) PutInOpen(ctx context.Context, it *store.DeliveryItem) (bool, e
 	return err == nil, err
 }
 
+// UnmarkCopies leaves of the things of a delivery with the bytes of one only the first
+// marked: Meets may not have seen what came at the same time. It is asked once what came
+// is committed, so that of two the later one sees both.
+func (s Queries) UnmarkCopies(ctx context.Context, it *store.DeliveryItem) error {
+	if it.Kind != ItemFont || !it.Marked || it.Taken {
+		return nil
+	}
+	var marked []int64
+	err := s.On(ctx).Model(&store.DeliveryItem{}).Where("delivery_id = ? AND sha256 = ? AND kind = ? AND marked AND NOT taken", it.DeliveryID, it.SHA256, ItemFont).Order("id").Pluck("id", &marked).Error
+	if err != nil || len(marked) < 2 {
+		return store.Told(err)
+	}
+	if err := s.On(ctx).Model(&store.DeliveryItem{}).Where("id IN ? AND NOT taken", marked[1:]).Update("marked", false).Error; err != nil {
+		return store.Told(err)
+	}
+	it.Marked = it.ID == marked[0]
+	return s.moved(ctx, "?", it.DeliveryID)
+}
+
 // Meets says what a thing of a client's delivery meets that is not put into it yet.
 func (s Queries) Meets(ctx context.Context, it *store.DeliveryItem, client int64, family string) (m store.Meeting, err error) {
 	err = s.On(ctx).Raw(`SELECT EXISTS (SELECT 1 FROM delivery_items WHERE delivery_id = @d AND path_hash = @p) AS there,

@@ -111,6 +111,17 @@ func (s Queries) AddDerived(ctx context.Context, d *store.Derived) error {
 	return s.On(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(d).Error
 }
 
+// SetDerived keeps what stands for what was made; it takes the place of what was made before.
+func (s Queries) SetDerived(ctx context.Context, d *store.Derived) error {
+	return s.On(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"hash", "bytes", "told"})}).Create(d).Error
+}
+
+// ForgetMade forgets what was made of a file by a recipe, also what the transaction has not
+// seen yet.
+func (s Queries) ForgetMade(ctx context.Context, source, recipe string) error {
+	return store.Told(s.On(ctx).Exec("DELETE FROM derived WHERE source = ? AND recipe = ?", source, recipe).Error)
+}
+
 // familyName says that fonts of a client which name one family belong to another.
 type familyName struct {
 	ClientID int64

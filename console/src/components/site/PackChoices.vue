@@ -37,6 +37,16 @@ function send(f: Schemas['PlanFace'], on: boolean) {
     leave: !on && needed ? [...without(choices.value.leave), f.face] : without(choices.value.leave),
   })
 }
+/** Sends this face of its family and no other. */
+function only(f: Schemas['PlanFace']) {
+  const mates = props.plan.faces.filter((o) => o.family.id === f.family.id).map((o) => o.face)
+  const without = (list?: number[]) => (list ?? []).filter((id) => !mates.includes(id))
+  set.mutate({
+    send: [...without(choices.value.send), f.face],
+    leave: [...without(choices.value.leave), ...mates.filter((id) => id !== f.face)],
+  })
+}
+const mates = (f: Schemas['PlanFace']) => props.plan.faces.filter((o) => o.family.id === f.family.id).length
 const stay = (f: Schemas['PlanFace'], file: number) =>
   set.mutate({
     stay: [...(choices.value.stay ?? []).filter((s) => s.face !== f.face), ...(file ? [{ face: f.face, file }] : [])],
@@ -76,7 +86,19 @@ const pin = () =>
               @change="send(f, ($event.target as HTMLInputElement).checked)"
             />
           </td>
-          <td>{{ f.full }}</td>
+          <td>
+            {{ f.full }}
+            <button
+              v-if="mayEdit && mates(f) > 2"
+              type="button"
+              class="act only"
+              :disabled="busy"
+              :aria-label="`Send ${f.full} only`"
+              @click="only(f)"
+            >
+              only this
+            </button>
+          </td>
           <td>
             <ElSelect
               v-if="mayEdit && (f.others.length || f.stays)"
@@ -162,6 +184,9 @@ const pin = () =>
 </template>
 
 <style scoped>
+.only {
+  margin-left: 0.4rem;
+}
 .left td {
   color: var(--ink-soft);
 }

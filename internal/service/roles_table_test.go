@@ -1,0 +1,39 @@
+package service_test
+
+import (
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/api"
+	"sparecrate/internal/browsertest"
+	"sparecrate/internal/demo/foundry"
+)
+
+// TestManyRolesAtOnce places body text, all headings and the menu in one table, and sends
+// one face alone of a family by one press.
+func TestManyRolesAtOnce(t *testing.T) {
+	s := open(t)
+	var family int64
+	for _, d := range foundry.Signage() {
+		family = s.family(d)
+	}
+	site := s.site("Pages", 1, family)
+	ctx := tab(t, "")
+	signIn(t, ctx, s.Service, api.RoleEditor)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/pack"), browsertest.Click(`//*[@aria-label="Send Skerrow Sans Light only"]`),
+		browsertest.Until(`document.querySelectorAll("tr.left").length === 2`))
+	assert.Len(t, *s.getSite(site).Choices.Leave, 2)
+
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/"+itoa(site)+"/roles"), press("Many roles at once"),
+		choose("Body text is set in", "Skerrow Sans Regular"), choose("Heading 1 is set in", "Skerrow Sans Bold"), press("The same for all headings"),
+		choose("Navigation is set in", "Skerrow Sans Light"), press("Save the roles"), browsertest.Visible(`//button[@aria-label="Change Heading 6"]`))
+	roles := map[string]int{}
+	for _, r := range s.getSite(site).Roles {
+		require.NotNil(t, r.Placement.Face)
+		roles[r.Placement.Role] = r.Placement.Weight
+	}
+	assert.Equal(t, map[string]int{"body": 400, "heading-1": 700, "heading-2": 700, "heading-3": 700, "heading-4": 700, "heading-5": 700, "heading-6": 700, "navigation": 300}, roles)
+}
