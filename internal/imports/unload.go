@@ -46,7 +46,7 @@ func (c *Imports) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 		return nil, err
 	}
 	defer staged.Close()
-	if put, err := c.putAlone(ctx, it); err != nil {
+	if put, err := putAlone(ctx, c.store, it); err != nil {
 		return nil, err
 	} else if put {
 		return c.putView(ctx, d, it)
@@ -83,7 +83,7 @@ func (c *Imports) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 
 // putView shows a thing that was put into a delivery.
 func (c *Imports) putView(ctx context.Context, d *store.Delivery, it *store.DeliveryItem) (*api.DeliveryItem, error) {
-	if err := deliverydb.In(c.store).UnmarkCopies(ctx, it); err != nil {
+	if err := deliverydb.UnmarkCopies(ctx, c.store, it); err != nil {
 		return nil, err
 	}
 	return c.itemView(ctx, d, it)
@@ -94,11 +94,11 @@ func isNew(it *store.DeliveryItem) bool { return it.Meets != nil && !it.Meets.Th
 
 // putAlone puts a font at a new path into an open delivery, which is what most
 // things are and needs no transaction; false where it has to be done otherwise.
-func (c *Imports) putAlone(ctx context.Context, it *store.DeliveryItem) (bool, error) {
+func putAlone(ctx context.Context, in *store.Store, it *store.DeliveryItem) (bool, error) {
 	if it.Kind != deliverydb.ItemFont || !isNew(it) {
 		return false, nil
 	}
-	return deliverydb.In(c.store).PutInOpen(ctx, it)
+	return deliverydb.In(in).PutInOpen(ctx, it)
 }
 
 func (c *Imports) itemView(ctx context.Context, d *store.Delivery, it *store.DeliveryItem) (*api.DeliveryItem, error) {
@@ -377,7 +377,7 @@ func (x *unpacker) put(ctx context.Context, it *store.DeliveryItem) error {
 	if err := deliverydb.In(x.c.store).PutDeliveryItem(ctx, it, false); err != nil {
 		return err
 	}
-	return deliverydb.In(x.c.store).UnmarkCopies(ctx, it)
+	return deliverydb.UnmarkCopies(ctx, x.c.store, it)
 }
 
 // untilDoneReader reads until its context ends.

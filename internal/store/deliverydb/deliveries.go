@@ -134,7 +134,8 @@ func (s Queries) PutInOpen(ctx context.Context, it *store.DeliveryItem) (bool, e
 // UnmarkCopies leaves of the things of a delivery with the bytes of one only the first
 // marked: Meets may not have seen what came at the same time. It is asked once what came
 // is committed, so that of two the later one sees both.
-func (s Queries) UnmarkCopies(ctx context.Context, it *store.DeliveryItem) error {
+func UnmarkCopies(ctx context.Context, in *store.Store, it *store.DeliveryItem) error {
+	s := In(in)
 	if it.Kind != ItemFont || !it.Marked || it.Taken {
 		return nil
 	}
