@@ -1046,6 +1046,23 @@ type ClientList struct {
 	Items []StudioClient `json:"items"`
 }
 
+// ClientPackFamily defines model for ClientPackFamily.
+type ClientPackFamily struct {
+	Faces   int          `json:"faces"`
+	Family  Ref          `json:"family"`
+	Verdict VerdictState `json:"verdict"`
+}
+
+// ClientPackPlan defines model for ClientPackPlan.
+type ClientPackPlan struct {
+	Client   Ref                `json:"client"`
+	Families []ClientPackFamily `json:"families"`
+	LeftOut  []LeftOutFamily    `json:"leftOut"`
+
+	// Seats Licenses that count seats
+	Seats []SeatTaken `json:"seats"`
+}
+
 // Confirmation defines model for Confirmation.
 type Confirmation struct {
 	Note *string `json:"note,omitempty"`
@@ -1749,6 +1766,12 @@ type LanguageList struct {
 	Items []Language `json:"items"`
 }
 
+// LeftOutFamily defines model for LeftOutFamily.
+type LeftOutFamily struct {
+	Family string `json:"family"`
+	Why    string `json:"why"`
+}
+
 // License defines model for License.
 type License struct {
 	// ApprovedAt When an admin recorded or approved it; nobody did when left out
@@ -1955,6 +1978,15 @@ type MonthViewsSource string
 // NewStudioClient defines model for NewClient.
 type NewStudioClient struct {
 	Name string `json:"name"`
+}
+
+// NewClientPack defines model for NewClientPack.
+type NewClientPack struct {
+	// Builder A kind from /builders, like desktop
+	Builder string `json:"builder"`
+
+	// Seat Who it is for, as seats are recorded; nobody yet without it
+	Seat *string `json:"seat,omitempty"`
 }
 
 // NewDelivery defines model for NewDelivery.
@@ -2631,6 +2663,23 @@ type SearchWords struct {
 	Tags     []TagCount `json:"tags"`
 }
 
+// SeatTaken defines model for SeatTaken.
+type SeatTaken struct {
+	// Family The first family that it is taken for
+	Family string `json:"family"`
+
+	// Full None is left
+	Full    bool `json:"full"`
+	License Ref  `json:"license"`
+	Of      int  `json:"of"`
+
+	// Taken Whom the pack is for has one already
+	Taken bool `json:"taken"`
+
+	// Used Seats that are taken now
+	Used int `json:"used"`
+}
+
 // Settle Of a font that is in conflict with another, which of the two counts - this one, or the other
 type Settle string
 
@@ -3008,6 +3057,15 @@ type ChangeBuilderParams struct {
 type TryUploadMultipartBody struct {
 	Fields *string            `json:"fields,omitempty"`
 	File   openapi_types.File `json:"file"`
+}
+
+// PlanClientPackParams defines parameters for PlanClientPack.
+type PlanClientPackParams struct {
+	// Builder A kind from /builders, like desktop
+	Builder string `form:"builder" json:"builder"`
+
+	// Seat Who it is for
+	Seat *string `form:"seat,omitempty" json:"seat,omitempty"`
 }
 
 // ListDeliveriesParams defines parameters for ListDeliveries.
@@ -3436,6 +3494,9 @@ type TryUploadMultipartRequestBody TryUploadMultipartBody
 // AddClientJSONRequestBody defines body for AddClient for application/json ContentType.
 type AddClientJSONRequestBody = NewStudioClient
 
+// BuildClientPackJSONRequestBody defines body for BuildClientPack for application/json ContentType.
+type BuildClientPackJSONRequestBody = NewClientPack
+
 // OpenDeliveryJSONRequestBody defines body for OpenDelivery for application/json ContentType.
 type OpenDeliveryJSONRequestBody = NewDelivery
 
@@ -3756,6 +3817,27 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /clients (the `AddClient` operationId).
 	AddClient(ctx context.Context, body AddClientJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PlanClientPack What a pack of everything of a client would hold, for a builder without a site
+	//
+	// All families that the client has, uses on a site or has a license of. What may not go out is left out, with the reason.
+	//
+	// Corresponds with GET /clients/{id}/pack (the `PlanClientPack` operationId).
+	PlanClientPack(ctx context.Context, id Id, params *PlanClientPackParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BuildClientPackWithBody Build that pack, and give whom it is for a seat of each license that counts them
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /clients/{id}/pack (the `BuildClientPack` operationId).
+	BuildClientPackWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BuildClientPack Build that pack, and give whom it is for a seat of each license that counts them
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /clients/{id}/pack (the `BuildClientPack` operationId).
+	BuildClientPack(ctx context.Context, id Id, body BuildClientPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListDeliveries What arrived together, newest first
 	//
@@ -5086,6 +5168,57 @@ func (c *Client) AddClientWithBody(ctx context.Context, contentType string, body
 // Corresponds with POST /clients (the `AddClient` operationId).
 func (c *Client) AddClient(ctx context.Context, body AddClientJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAddClientRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PlanClientPack What a pack of everything of a client would hold, for a builder without a site
+//
+// All families that the client has, uses on a site or has a license of. What may not go out is left out, with the reason.
+//
+// Corresponds with GET /clients/{id}/pack (the `PlanClientPack` operationId).
+func (c *Client) PlanClientPack(ctx context.Context, id Id, params *PlanClientPackParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPlanClientPackRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BuildClientPackWithBody Build that pack, and give whom it is for a seat of each license that counts them
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /clients/{id}/pack (the `BuildClientPack` operationId).
+func (c *Client) BuildClientPackWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBuildClientPackRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BuildClientPack Build that pack, and give whom it is for a seat of each license that counts them
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /clients/{id}/pack (the `BuildClientPack` operationId).
+func (c *Client) BuildClientPack(ctx context.Context, id Id, body BuildClientPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBuildClientPackRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8298,6 +8431,122 @@ func NewAddClientRequestWithBody(server string, contentType string, body io.Read
 	}
 
 	operationPath := fmt.Sprintf("/clients")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewPlanClientPackRequest constructs an http.Request for the PlanClientPack method
+func NewPlanClientPackRequest(server string, id Id, params *PlanClientPackParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/clients/%s/pack", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "builder", params.Builder, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Seat != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "seat", *params.Seat, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewBuildClientPackRequest calls the generic BuildClientPack builder with application/json body
+func NewBuildClientPackRequest(server string, id Id, body BuildClientPackJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewBuildClientPackRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewBuildClientPackRequestWithBody constructs an http.Request for the BuildClientPack method, with any body, and a specified content type
+func NewBuildClientPackRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/clients/%s/pack", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -14758,6 +15007,29 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /clients (the `AddClient` operationId).
 	AddClientWithResponse(ctx context.Context, body AddClientJSONRequestBody, reqEditors ...RequestEditorFn) (*AddClientResponse, error)
 
+	// PlanClientPackWithResponse What a pack of everything of a client would hold, for a builder without a site
+	//
+	// All families that the client has, uses on a site or has a license of. What may not go out is left out, with the reason.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /clients/{id}/pack (the `PlanClientPack` operationId).
+	PlanClientPackWithResponse(ctx context.Context, id Id, params *PlanClientPackParams, reqEditors ...RequestEditorFn) (*PlanClientPackResponse, error)
+
+	// BuildClientPackWithBodyWithResponse Build that pack, and give whom it is for a seat of each license that counts them
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /clients/{id}/pack (the `BuildClientPack` operationId).
+	BuildClientPackWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*BuildClientPackResponse, error)
+
+	// BuildClientPackWithResponse Build that pack, and give whom it is for a seat of each license that counts them
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /clients/{id}/pack (the `BuildClientPack` operationId).
+	BuildClientPackWithResponse(ctx context.Context, id Id, body BuildClientPackJSONRequestBody, reqEditors ...RequestEditorFn) (*BuildClientPackResponse, error)
+
 	// ListDeliveriesWithResponse What arrived together, newest first
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -16610,6 +16882,102 @@ func (r AddClientResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AddClientResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PlanClientPackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ClientPackPlan
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PlanClientPackResponse) GetJSON200() *ClientPackPlan {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PlanClientPackResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PlanClientPackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PlanClientPackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PlanClientPackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PlanClientPackResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// BuildClientPackResponse200Headers the declared response headers of an HTTP 200 response for BuildClientPack
+type BuildClientPackResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type BuildClientPackResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *BuildClientPackResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r BuildClientPackResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r BuildClientPackResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r BuildClientPackResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r BuildClientPackResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r BuildClientPackResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -22939,6 +23307,47 @@ func (c *ClientWithResponses) AddClientWithResponse(ctx context.Context, body Ad
 	return ParseAddClientResponse(rsp)
 }
 
+// PlanClientPackWithResponse What a pack of everything of a client would hold, for a builder without a site
+//
+// All families that the client has, uses on a site or has a license of. What may not go out is left out, with the reason.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /clients/{id}/pack (the `PlanClientPack` operationId).
+func (c *ClientWithResponses) PlanClientPackWithResponse(ctx context.Context, id Id, params *PlanClientPackParams, reqEditors ...RequestEditorFn) (*PlanClientPackResponse, error) {
+	rsp, err := c.PlanClientPack(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePlanClientPackResponse(rsp)
+}
+
+// BuildClientPackWithBodyWithResponse Build that pack, and give whom it is for a seat of each license that counts them
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /clients/{id}/pack (the `BuildClientPack` operationId).
+func (c *ClientWithResponses) BuildClientPackWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*BuildClientPackResponse, error) {
+	rsp, err := c.BuildClientPackWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBuildClientPackResponse(rsp)
+}
+
+// BuildClientPackWithResponse Build that pack, and give whom it is for a seat of each license that counts them
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /clients/{id}/pack (the `BuildClientPack` operationId).
+func (c *ClientWithResponses) BuildClientPackWithResponse(ctx context.Context, id Id, body BuildClientPackJSONRequestBody, reqEditors ...RequestEditorFn) (*BuildClientPackResponse, error) {
+	rsp, err := c.BuildClientPack(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBuildClientPackResponse(rsp)
+}
+
 // ListDeliveriesWithResponse What arrived together, newest first
 //
 // Returns a wrapper object for the known response body format(s).
@@ -25619,6 +26028,78 @@ func ParseAddClientResponse(rsp *http.Response) (*AddClientResponse, error) {
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
+	}
+
+	return response, nil
+}
+
+// ParsePlanClientPackResponse parses an HTTP response from a PlanClientPackWithResponse call
+func ParsePlanClientPackResponse(rsp *http.Response) (*PlanClientPackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PlanClientPackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ClientPackPlan
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseBuildClientPackResponse parses an HTTP response from a BuildClientPackWithResponse call
+func ParseBuildClientPackResponse(rsp *http.Response) (*BuildClientPackResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &BuildClientPackResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers BuildClientPackResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
 	}
 
 	return response, nil

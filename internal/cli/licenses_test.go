@@ -86,6 +86,14 @@ func TestVerdictsStopABuild(t *testing.T) {
 	s.ok("pack", "family", "--builder", "self-hosted", "--out", file, "Tidegarth Poster")
 	assert.FileExists(t, file)
 	assert.Regexp(t, `packs for self-hosted +Tidegarth Poster`, s.ok("sign-offs", "list", "--state", "holds"))
+
+	// Everything of a client for one machine: said first, then packed, with a seat.
+	assert.Regexp(t, `(?s)Skerrow Sans.*seats are taken; Ada Holt takes one`, s.ok("pack", "client", "--seat", "Ada Holt", "Holmvik Ferries"))
+	all := s.folder + "/holmvik.zip"
+	s.ok("pack", "client", "--seat", "Ada Holt", "--out", all, "Holmvik Ferries")
+	assert.FileExists(t, all)
+	assert.Contains(t, s.ok("license", "show", "1"), "Ada Holt")
+	assert.Contains(t, s.fails(1, "pack", "client", "--builder", "page-block", "Holmvik Ferries"), "only after the upload")
 }
 
 func TestTheRegisterOnTheCommandLine(t *testing.T) {

@@ -20,6 +20,7 @@ import (
 	"sparecrate/internal/builder"
 	"sparecrate/internal/css"
 	"sparecrate/internal/license"
+	"sparecrate/internal/pack/scripts"
 )
 
 // Input is what a pack is made of.
@@ -34,9 +35,13 @@ type Input struct {
 	StandIns     []StandIn
 	Pages        []Page            // of the site
 	Landed       map[string]Landed // what went up before, by path in the pack
+	LeftOut      []LeftOut         // families that may not go along, said in the slip
 	Words        string            // shown in the sample, the client's own
 	Call         builder.Call      // how the stylesheet is called; what the rules like best when empty
 }
+
+// LeftOut is a family that a pack has not, and why.
+type LeftOut struct{ Family, Why string }
 
 // Family is one family of the site.
 type Family struct {
@@ -234,6 +239,11 @@ func (p *Packed) Render() error {
 		}
 		add("sample.html", "a page that shows every role and face; open it to see that all is well", sample)
 	}
+	if in.Rules.Files.Upload == builder.UploadHand && len(l.fonts) > 0 {
+		for _, t := range scripts.Of(l.toInstall()) {
+			add(t.Path, t.Why, []byte(t.Text))
+		}
+	}
 	slip, err := pages.page("slip.html", out, styleFile)
 	if err != nil {
 		return err
@@ -255,6 +265,18 @@ func (p *Packed) Render() error {
 	}
 	add("manifest.json", "every file with its SHA-256, recipe and verdict, for programs", manifest)
 	return nil
+}
+
+// toInstall is what the scripts of a desktop pack install.
+func (l *layout) toInstall() scripts.Pack {
+	p := scripts.Pack{Of: l.Site, Own: builder.Plain(l.Site), Folder: l.Rules.Files.Folder}
+	if l.Client != "" && l.Client != l.Site {
+		p.Own = builder.Plain(l.Client) + "-" + p.Own
+	}
+	for _, f := range l.fonts {
+		p.Fonts = append(p.Fonts, scripts.Font{File: f.name(), Full: f.face.Facts.Names.Full})
+	}
+	return p
 }
 
 // Delivered is what a current browser downloads when every face is used, bytes: of each

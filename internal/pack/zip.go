@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"compress/flate"
 	"io"
+	"strings"
 	"time"
 )
 
@@ -30,6 +31,9 @@ func Zip(w io.Writer, entries []Entry) error {
 			h.Method = zip.Store
 		}
 		h.SetMode(0o644)
+		if strings.HasSuffix(e.Path, ".sh") || strings.HasSuffix(e.Path, ".command") {
+			h.SetMode(0o755)
+		}
 		f, err := z.CreateHeader(h)
 		if err != nil {
 			return err

@@ -40,6 +40,7 @@ type Rooms struct {
 	Shortlists *shortlists.Service
 	Imports    *imports.Imports
 	Packaging  *packaging.Packaging
+	Machines   *packaging.Machines
 	Live       *packaging.Live
 	Sites      *sites.Directory
 	Builders   *sites.Builders
@@ -59,6 +60,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Imports = imports.New(core, r.Conversion, r.Licensing, r.Library)
 	r.Packaging = packaging.New(core, uses, r.Conversion)
 	r.Live = packaging.NewLive(core, r.Packaging)
+	r.Machines = packaging.NewMachines(r.Packaging)
 	r.Sites = sites.New(core, uses, r.Conversion, r.Library, r.Packaging)
 	r.Builders = sites.NewBuilders(core, uses)
 	r.Reports = reports.New(core, uses, r.Packaging)

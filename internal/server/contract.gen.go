@@ -60,6 +60,12 @@ type ServerInterface interface {
 	// AddClient Add a client
 	// (POST /clients)
 	AddClient(ctx *echo.Context) error
+	// PlanClientPack What a pack of everything of a client would hold, for a builder without a site
+	// (GET /clients/{id}/pack)
+	PlanClientPack(ctx *echo.Context, id Id, params PlanClientPackParams) error
+	// BuildClientPack Build that pack, and give whom it is for a seat of each license that counts them
+	// (POST /clients/{id}/pack)
+	BuildClientPack(ctx *echo.Context, id Id) error
 	// ListDeliveries What arrived together, newest first
 	// (GET /deliveries)
 	ListDeliveries(ctx *echo.Context, params ListDeliveriesParams) error
@@ -629,6 +635,54 @@ func (w *ServerInterfaceWrapper) AddClient(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AddClient(ctx)
+	return err
+}
+
+// PlanClientPack converts echo context to params.
+func (w *ServerInterfaceWrapper) PlanClientPack(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PlanClientPackParams
+	// ------------- Required query parameter "builder" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "builder", ctx.QueryParams(), &params.Builder, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter builder: %s", err))
+	}
+
+	// ------------- Optional query parameter "seat" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "seat", ctx.QueryParams(), &params.Seat, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter seat: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PlanClientPack(ctx, id, params)
+	return err
+}
+
+// BuildClientPack converts echo context to params.
+func (w *ServerInterfaceWrapper) BuildClientPack(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.BuildClientPack(ctx, id)
 	return err
 }
 
@@ -3383,6 +3437,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/tokens/:id", wrapper.WithdrawToken, options.OperationMiddlewares["withdrawToken"]...)
 	router.GET(options.BaseURL+"/clients", wrapper.ListClients, options.OperationMiddlewares["listClients"]...)
 	router.POST(options.BaseURL+"/clients", wrapper.AddClient, options.OperationMiddlewares["addClient"]...)
+	router.GET(options.BaseURL+"/clients/:id/pack", wrapper.PlanClientPack, options.OperationMiddlewares["planClientPack"]...)
+	router.POST(options.BaseURL+"/clients/:id/pack", wrapper.BuildClientPack, options.OperationMiddlewares["buildClientPack"]...)
 	router.POST(options.BaseURL+"/files", wrapper.AddFile, options.OperationMiddlewares["addFile"]...)
 	router.GET(options.BaseURL+"/deliveries", wrapper.ListDeliveries, options.OperationMiddlewares["listDeliveries"]...)
 	router.POST(options.BaseURL+"/deliveries", wrapper.OpenDelivery, options.OperationMiddlewares["openDelivery"]...)
@@ -4032,6 +4088,100 @@ type AddClientdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AddClientdefaultApplicationProblemPlusJSONResponse) VisitAddClientResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanClientPackRequestObject struct {
+	Id     Id `json:"id"`
+	Params PlanClientPackParams
+}
+
+type PlanClientPackResponseObject interface {
+	VisitPlanClientPackResponse(w http.ResponseWriter) error
+}
+
+type PlanClientPack200JSONResponse ClientPackPlan
+
+func (response PlanClientPack200JSONResponse) VisitPlanClientPackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanClientPackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlanClientPackdefaultApplicationProblemPlusJSONResponse) VisitPlanClientPackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BuildClientPackRequestObject struct {
+	Id   Id `json:"id"`
+	Body *BuildClientPackJSONRequestBody
+}
+
+type BuildClientPackResponseObject interface {
+	VisitBuildClientPackResponse(w http.ResponseWriter) error
+}
+
+type BuildClientPack200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type BuildClientPack200ApplicationzipResponse struct {
+	Body          io.Reader
+	Headers       BuildClientPack200ResponseHeaders
+	ContentLength int64
+}
+
+func (response BuildClientPack200ApplicationzipResponse) VisitBuildClientPackResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type BuildClientPackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BuildClientPackdefaultApplicationProblemPlusJSONResponse) VisitBuildClientPackResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9262,6 +9412,12 @@ type StrictServerInterface interface {
 	// AddClient Add a client
 	// (POST /clients)
 	AddClient(ctx context.Context, request AddClientRequestObject) (AddClientResponseObject, error)
+	// PlanClientPack What a pack of everything of a client would hold, for a builder without a site
+	// (GET /clients/{id}/pack)
+	PlanClientPack(ctx context.Context, request PlanClientPackRequestObject) (PlanClientPackResponseObject, error)
+	// BuildClientPack Build that pack, and give whom it is for a seat of each license that counts them
+	// (POST /clients/{id}/pack)
+	BuildClientPack(ctx context.Context, request BuildClientPackRequestObject) (BuildClientPackResponseObject, error)
 	// ListDeliveries What arrived together, newest first
 	// (GET /deliveries)
 	ListDeliveries(ctx context.Context, request ListDeliveriesRequestObject) (ListDeliveriesResponseObject, error)
@@ -10055,6 +10211,80 @@ func (sh *strictHandler) AddClient(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(AddClientResponseObject); ok {
 		return validResponse.VisitAddClientResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PlanClientPack operation middleware
+func (sh *strictHandler) PlanClientPack(ctx *echo.Context, id Id, params PlanClientPackParams) error {
+	var request PlanClientPackRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PlanClientPack(ctx.Request().Context(), request.(PlanClientPackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PlanClientPack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PlanClientPackResponseObject); ok {
+		return validResponse.VisitPlanClientPackResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// BuildClientPack operation middleware
+func (sh *strictHandler) BuildClientPack(ctx *echo.Context, id Id) error {
+	var request BuildClientPackRequestObject
+
+	request.Id = id
+
+	var body BuildClientPackJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BuildClientPack(ctx.Request().Context(), request.(BuildClientPackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BuildClientPack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BuildClientPackResponseObject); ok {
+		return validResponse.VisitBuildClientPackResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

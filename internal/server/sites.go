@@ -120,6 +120,26 @@ func (h *handlers) GetFamilyPack(ctx context.Context, r GetFamilyPackRequestObje
 	return GetFamilyPack200ApplicationzipResponse{Body: body, ContentLength: size, Headers: GetFamilyPack200ResponseHeaders{ContentDisposition: saveAs(name)}}, nil
 }
 
+func (h *handlers) PlanClientPack(ctx context.Context, r PlanClientPackRequestObject) (PlanClientPackResponseObject, error) {
+	who := ""
+	if r.Params.Seat != nil {
+		who = *r.Params.Seat
+	}
+	v, err := h.rooms.Machines.Plan(ctx, edge.Who(ctx), r.Id, r.Params.Builder, who)
+	if err != nil {
+		return nil, err
+	}
+	return PlanClientPack200JSONResponse(*v), nil
+}
+
+func (h *handlers) BuildClientPack(ctx context.Context, r BuildClientPackRequestObject) (BuildClientPackResponseObject, error) {
+	body, size, name, err := h.rooms.Machines.Build(ctx, edge.Who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return BuildClientPack200ApplicationzipResponse{Body: body, ContentLength: size, Headers: BuildClientPack200ResponseHeaders{ContentDisposition: saveAs(name)}}, nil
+}
+
 func (h *handlers) SetPlacements(ctx context.Context, r SetPlacementsRequestObject) (SetPlacementsResponseObject, error) {
 	s, err := h.rooms.Sites.SetPlacements(ctx, edge.Who(ctx), r.Id, r.Params.IfMatch, *r.Body)
 	if err != nil {

@@ -151,6 +151,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/clients/{id}/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /**
+         * What a pack of everything of a client would hold, for a builder without a site
+         * @description All families that the client has, uses on a site or has a license of. What may not go out is left out, with the reason.
+         */
+        get: operations["planClientPack"];
+        put?: never;
+        /** Build that pack, and give whom it is for a seat of each license that counts them */
+        post: operations["buildClientPack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/files": {
         parameters: {
             query?: never;
@@ -3057,6 +3080,40 @@ export interface components {
         FamilyOnSite: {
             recipe?: components["schemas"]["Recipe"];
         };
+        NewClientPack: {
+            /** @description A kind from /builders, like desktop */
+            builder: string;
+            /** @description Who it is for, as seats are recorded; nobody yet without it */
+            seat?: string;
+        };
+        ClientPackFamily: {
+            family: components["schemas"]["Ref"];
+            faces: number;
+            verdict: components["schemas"]["VerdictState"];
+        };
+        LeftOutFamily: {
+            family: string;
+            why: string;
+        };
+        SeatTaken: {
+            license: components["schemas"]["Ref"];
+            /** @description The first family that it is taken for */
+            family: string;
+            /** @description Seats that are taken now */
+            used: number;
+            of: number;
+            /** @description Whom the pack is for has one already */
+            taken: boolean;
+            /** @description None is left */
+            full: boolean;
+        };
+        ClientPackPlan: {
+            client: components["schemas"]["Ref"];
+            families: components["schemas"]["ClientPackFamily"][];
+            leftOut: components["schemas"]["LeftOutFamily"][];
+            /** @description Licenses that count seats */
+            seats: components["schemas"]["SeatTaken"][];
+        };
         RecipeSize: {
             /** Format: int64 */
             face: number;
@@ -4340,6 +4397,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Client"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    planClientPack: {
+        parameters: {
+            query: {
+                /** @description A kind from /builders, like desktop */
+                builder: string;
+                /** @description Who it is for */
+                seat?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The plan */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClientPackPlan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    buildClientPack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewClientPack"];
+            };
+        };
+        responses: {
+            /** @description The bytes */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
                 };
             };
             default: components["responses"]["Problem"];

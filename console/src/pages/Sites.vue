@@ -3,6 +3,7 @@ import { ElButton } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { me, sites } from '../api/queries'
+import ClientPack from '../components/site/ClientPack.vue'
 import SiteForm from '../components/site/SiteForm.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import VerdictTag from '../components/shared/VerdictTag.vue'
@@ -12,13 +13,17 @@ const { data, error, isPending, hasNextPage, fetchNextPage } = sites()
 const { data: person } = me()
 const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
 const adding = ref(false)
+const packing = ref(false)
 </script>
 
 <template>
   <div class="page">
     <div class="head">
       <h1>Sites</h1>
-      <ElButton v-if="person?.role !== 'viewer'" type="primary" @click="adding = true">Add a site</ElButton>
+      <span class="row">
+        <ElButton @click="packing = true">Fonts for a machine</ElButton>
+        <ElButton v-if="person?.role !== 'viewer'" type="primary" @click="adding = true">Add a site</ElButton>
+      </span>
     </div>
     <Trouble v-if="error" :error="error" />
     <p v-else-if="isPending" class="soft">Reading the sites …</p>
@@ -41,6 +46,7 @@ const adding = ref(false)
       </li>
     </ul>
     <ElButton v-if="hasNextPage" @click="fetchNextPage()">More sites</ElButton>
+    <ClientPack v-model="packing" :may-build="person?.role !== 'viewer'" />
     <SiteForm v-model="adding" @saved="(s) => router.push(`/sites/${s.id}`)" />
   </div>
 </template>

@@ -86,11 +86,14 @@ export function tidy(r: Rules): Rules {
   return out
 }
 
-/** Saves a text as a file. */
-export function save(name: string, text: string) {
+/** Saves what was made as a file. */
+export function saveBlob(content: Blob, name: string) {
   const a = document.createElement('a')
-  a.href = URL.createObjectURL(new Blob([text], { type: 'application/json' }))
+  a.href = URL.createObjectURL(content)
   a.download = name
   a.click()
   URL.revokeObjectURL(a.href)
 }
+
+/** Saves a text as a file. */
+export const save = (name: string, text: string) => saveBlob(new Blob([text], { type: 'application/json' }), name)

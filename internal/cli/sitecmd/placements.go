@@ -112,7 +112,7 @@ func rolesCommand() *cli.Command {
 	return &cli.Command{
 		Name: "roles", Usage: "say at once which faces do many roles on a site", ArgsUsage: "SITE ROLE=FAMILY:STYLE...",
 		Description: terminal.Example("ROLE is body, heading-1 to heading-6, headings for all six of them, links, buttons, navigation,\ncaptions, lists, quotes or code; several with commas between them. STYLE is a face, like Bold, or a\nweight, like 700; without it the regular. Roles that are not named stay as they are, also what is\nbehind them; ROLE= says that nothing does it any more.",
-			"sparecrate site roles 'Holmvik timetable' body='Skerrow Sans:Regular' headings,navigation='Skerrow Sans:Bold' heading-1='Umbrisk Display'"),
+			"sparecrate site roles 'Holmvik timetable' body='Skerrow Sans' headings,navigation='Skerrow Sans:700' heading-1='Skerrow Sans:300'"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag, &cli.StringSliceFlag{Name: "fallback", Usage: "`FONT` behind each of them, or a generic family; may be repeated"},
 			&cli.BoolFlag{Name: "override", Usage: "overrule what the builder sets"},

@@ -111,6 +111,17 @@ func (s Queries) AddDerived(ctx context.Context, d *store.Derived) error {
 	return s.On(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(d).Error
 }
 
+// FamiliesFor returns the IDs of the families that a client has, uses on a site or has a
+// license of, by name.
+func FamiliesFor(ctx context.Context, in *store.Store, client int64) ([]int64, error) {
+	var ids []int64
+	err := In(in).On(ctx).Raw(`SELECT id FROM families WHERE gone = 0 AND (client_id = @c
+		OR id IN (SELECT f.family_id FROM site_families f JOIN sites s ON s.id = f.site_id WHERE s.client_id = @c)
+		OR id IN (SELECT f.family_id FROM license_families f JOIN licenses l ON l.id = f.license_id WHERE l.granted_to_id = @c)) ORDER BY name, id`,
+		map[string]any{"c": client}).Scan(&ids).Error
+	return ids, store.Told(err)
+}
+
 // SetDerived keeps what stands for what was made; it takes the place of what was made before.
 func (s Queries) SetDerived(ctx context.Context, d *store.Derived) error {
 	return s.On(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"hash", "bytes", "told"})}).Create(d).Error

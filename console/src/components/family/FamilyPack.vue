@@ -3,6 +3,7 @@ import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { api, data, ProblemError, type Schemas } from '../../api/client'
 import { builders, change } from '../../api/queries'
+import { saveBlob } from '../../state/builder'
 import SignOffForm from '../licenses/SignOffForm.vue'
 
 /** A pack of the family for a builder, without a site: to install it, or to try a builder. */
@@ -22,11 +23,7 @@ const build = change(async () => {
         parseAs: 'blob',
       }),
     )
-    const a = document.createElement('a')
-    a.href = URL.createObjectURL(zip as unknown as Blob)
-    a.download = `${props.family.name} for ${kind.value}.zip`
-    a.click()
-    URL.revokeObjectURL(a.href)
+    saveBlob(zip as unknown as Blob, `${props.family.name} for ${kind.value}.zip`)
   } catch (e) {
     if (!(e instanceof ProblemError) || e.problem.code !== 'not-clear') throw e
     refused.value = e.message
