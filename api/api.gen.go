@@ -2510,6 +2510,29 @@ type Reason struct {
 	State   VerdictState `json:"state"`
 }
 
+// Rebuild defines model for Rebuild.
+type Rebuild struct {
+	Builder string `json:"builder"`
+
+	// BuiltAt Of its last pack
+	BuiltAt time.Time `json:"builtAt"`
+
+	// Changes What is otherwise now, a sentence each
+	Changes     []string `json:"changes"`
+	Client      string   `json:"client"`
+	Environment string   `json:"environment"`
+	Site        Ref      `json:"site"`
+
+	// Stops Why it cannot be built now
+	Stops *string `json:"stops,omitempty"`
+}
+
+// RebuildPlan defines model for RebuildPlan.
+type RebuildPlan struct {
+	Family Ref       `json:"family"`
+	Items  []Rebuild `json:"items"`
+}
+
 // Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
 type Recipe = reshape.Recipe
 
@@ -4122,6 +4145,18 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
 	ConfirmProposal(ctx context.Context, id Id, body ConfirmProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PlanRebuild The sites that carry an old version of a family, with what is otherwise now
+	//
+	// Corresponds with GET /families/{id}/rebuild (the `PlanRebuild` operationId).
+	PlanRebuild(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// Rebuild Build the packs of all those sites anew, in one zip with their slips in order and a checklist
+	//
+	// A pack that may not go out is on the checklist with the reason.
+	//
+	// Corresponds with POST /families/{id}/rebuild (the `Rebuild` operationId).
+	Rebuild(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AddFamilySignOffWithBody Take responsibility for a family in packs for a builder that are for no site
 	//
@@ -5943,6 +5978,38 @@ func (c *Client) ConfirmProposalWithBody(ctx context.Context, id Id, contentType
 // Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
 func (c *Client) ConfirmProposal(ctx context.Context, id Id, body ConfirmProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewConfirmProposalRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PlanRebuild The sites that carry an old version of a family, with what is otherwise now
+//
+// Corresponds with GET /families/{id}/rebuild (the `PlanRebuild` operationId).
+func (c *Client) PlanRebuild(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPlanRebuildRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// Rebuild Build the packs of all those sites anew, in one zip with their slips in order and a checklist
+//
+// A pack that may not go out is on the checklist with the reason.
+//
+// Corresponds with POST /families/{id}/rebuild (the `Rebuild` operationId).
+func (c *Client) Rebuild(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRebuildRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -10515,6 +10582,74 @@ func NewConfirmProposalRequestWithBody(server string, id Id, contentType string,
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewPlanRebuildRequest constructs an http.Request for the PlanRebuild method
+func NewPlanRebuildRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/rebuild", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewRebuildRequest constructs an http.Request for the Rebuild method
+func NewRebuildRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/rebuild", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -15362,6 +15497,22 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /families/{id}/proposals (the `ConfirmProposal` operationId).
 	ConfirmProposalWithResponse(ctx context.Context, id Id, body ConfirmProposalJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmProposalResponse, error)
 
+	// PlanRebuildWithResponse The sites that carry an old version of a family, with what is otherwise now
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /families/{id}/rebuild (the `PlanRebuild` operationId).
+	PlanRebuildWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*PlanRebuildResponse, error)
+
+	// RebuildWithResponse Build the packs of all those sites anew, in one zip with their slips in order and a checklist
+	//
+	// A pack that may not go out is on the checklist with the reason.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/rebuild (the `Rebuild` operationId).
+	RebuildWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RebuildResponse, error)
+
 	// AddFamilySignOffWithBodyWithResponse Take responsibility for a family in packs for a builder that are for no site
 	//
 	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
@@ -18688,6 +18839,102 @@ func (r ConfirmProposalResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ConfirmProposalResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PlanRebuildResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *RebuildPlan
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PlanRebuildResponse) GetJSON200() *RebuildPlan {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PlanRebuildResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PlanRebuildResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PlanRebuildResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PlanRebuildResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PlanRebuildResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// RebuildResponse200Headers the declared response headers of an HTTP 200 response for Rebuild
+type RebuildResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type RebuildResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *RebuildResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RebuildResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RebuildResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RebuildResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RebuildResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RebuildResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -23944,6 +24191,34 @@ func (c *ClientWithResponses) ConfirmProposalWithResponse(ctx context.Context, i
 	return ParseConfirmProposalResponse(rsp)
 }
 
+// PlanRebuildWithResponse The sites that carry an old version of a family, with what is otherwise now
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /families/{id}/rebuild (the `PlanRebuild` operationId).
+func (c *ClientWithResponses) PlanRebuildWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*PlanRebuildResponse, error) {
+	rsp, err := c.PlanRebuild(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePlanRebuildResponse(rsp)
+}
+
+// RebuildWithResponse Build the packs of all those sites anew, in one zip with their slips in order and a checklist
+//
+// A pack that may not go out is on the checklist with the reason.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/rebuild (the `Rebuild` operationId).
+func (c *ClientWithResponses) RebuildWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RebuildResponse, error) {
+	rsp, err := c.Rebuild(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRebuildResponse(rsp)
+}
+
 // AddFamilySignOffWithBodyWithResponse Take responsibility for a family in packs for a builder that are for no site
 //
 // A query takes an editor, a bar an admin. It holds for the reasons that stand now.
@@ -27348,6 +27623,78 @@ func ParseConfirmProposalResponse(rsp *http.Response) (*ConfirmProposalResponse,
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
+	}
+
+	return response, nil
+}
+
+// ParsePlanRebuildResponse parses an HTTP response from a PlanRebuildWithResponse call
+func ParsePlanRebuildResponse(rsp *http.Response) (*PlanRebuildResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PlanRebuildResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest RebuildPlan
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRebuildResponse parses an HTTP response from a RebuildWithResponse call
+func ParseRebuildResponse(rsp *http.Response) (*RebuildResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RebuildResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers RebuildResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
 	}
 
 	return response, nil

@@ -141,6 +141,10 @@ func TestPlacingAndPacking(t *testing.T) {
 	assert.Contains(t, s.fails(1, "pages", "done", members, "/moon"), `no page "/moon"`)
 	assert.NotContains(t, s.ok("pages", "drop", members, "/news"), "/news")
 
+	assert.Contains(t, s.ok("pack", "everywhere", "Skerrow Sans"), "No site carries an old version of Skerrow Sans.")
+	assert.Contains(t, s.fails(1, "pack", "everywhere", "--out", "all.zip", "Skerrow Sans"), "No site carries an old version")
+	assert.NoFileExists(t, filepath.Join(s.folder, "all.zip"))
+
 	// The site moves on: its pack is out of date, on the site and on the due list.
 	s.ok("site", "place", "--weight", "300", members, "heading-1", "Skerrow Sans")
 	assert.Contains(t, s.ok("site", "show", members), "Heading 1 is Skerrow Sans, weight 300 now")

@@ -14,6 +14,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/auth"
+	"sparecrate/internal/basis"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/store"
@@ -187,14 +188,14 @@ func (c *Live) behind(ctx context.Context, hash, stamp string) (*liveKnown, erro
 	if err := mayBuild(s); err != nil {
 		return nil, err
 	}
-	basis, err := json.Marshal(basisFor(s, ""))
+	madeOf, err := json.Marshal(basis.For(s, ""))
 	if err != nil {
 		return nil, err
 	}
 	now := &liveKnown{stamp: stamp, day: day, site: s.ID, hash: hash}
-	if is && was.layout.fingerprint == string(basis) {
+	if is && was.layout.fingerprint == string(madeOf) {
 		now.layout = was.layout
-	} else if now.layout, err = c.layout(ctx, s, string(basis)); err != nil {
+	} else if now.layout, err = c.layout(ctx, s, string(madeOf)); err != nil {
 		return nil, err
 	}
 	c.known.Add(hash, now)

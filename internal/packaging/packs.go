@@ -11,6 +11,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
+	"sparecrate/internal/basis"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/conversion"
 	"sparecrate/internal/pack"
@@ -178,7 +179,7 @@ func (c *Packaging) BuildPack(ctx context.Context, p *store.Person, site int64, 
 	if err := mayBuild(d); err != nil {
 		return nil, err
 	}
-	basis, err := json.Marshal(basisFor(d, where))
+	madeOf, err := json.Marshal(basis.For(d, where))
 	if err != nil {
 		return nil, err
 	}
@@ -191,7 +192,7 @@ func (c *Packaging) BuildPack(ctx context.Context, p *store.Person, site int64, 
 		return nil, err
 	}
 	built := store.Pack{SiteID: site, Name: pack.FileName(d.Name, where), SHA256: string(staged.Hash), Bytes: staged.Size, CreatedAt: c.now(), CreatedBy: p.Name,
-		Families: app.Each(d.Uses, func(u usage.SiteFamily) int64 { return u.Family.ID }), Environment: where, Basis: string(basis)}
+		Families: app.Each(d.Uses, func(u usage.SiteFamily) int64 { return u.Family.ID }), Environment: where, Basis: string(madeOf)}
 	var sources []int64
 	for i := range l.faces {
 		for _, from := range l.faces[i].sources() {
@@ -368,12 +369,12 @@ func (c *Packaging) weighPack(ctx context.Context, s *store.Site, p *store.Pack)
 	}
 	rules := book.Of(s)
 	if p.Basis != "" {
-		var was basis
+		var was basis.Basis
 		if err := json.Unmarshal([]byte(p.Basis), &was); err != nil {
 			return fmt.Errorf("read what pack %d was made of: %w", p.ID, err)
 		}
 		h.Changes = was.Changes
-		h.Away = app.Each(was.Elsewhere, func(s basisSheet) int64 { return s.Family })
+		h.Away = app.Each(was.Elsewhere, func(s basis.Sheet) int64 { return s.Family })
 		if as, ok := book[was.Builder]; ok {
 			rules = as
 		}

@@ -13,6 +13,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
+	"sparecrate/internal/basis"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
 	"sparecrate/internal/usage"
@@ -319,7 +320,7 @@ func (c *Reports) leftBehind(ctx context.Context, d *dueList) error {
 				Message: fmt.Sprintf("%s is retired and still on %s. Place another family there, then take it off.", u.Family.Name, u.Site.Name)}, u.Site.Client, nil)
 		}
 	}
-	packs, err := c.packaging.SupersededPacks(ctx, d.Everywhere)
+	packs, err := basis.SupersededPacks(ctx, c.store, c.usage, d.Everywhere)
 	for _, s := range packs {
 		where, more := "", ""
 		if s.Pack.Environment != "" {

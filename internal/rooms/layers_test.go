@@ -25,7 +25,7 @@ var layers = [][]string{
 	{"work"},
 	{"app"},
 	{"auth", "usage"},
-	{"conversion", "licensing"},
+	{"basis", "conversion", "licensing"},
 	{"library", "packaging"},
 	{"finding", "imports"},
 	{"shortlists"},
@@ -63,6 +63,7 @@ func TestArrowsRunDown(t *testing.T) {
 // statements are the records that each package reads and writes.
 var statements = map[string][]string{
 	"auth":        {"accountdb"},
+	"basis":       {"packdb"},
 	"conversion":  {"familydb", "jobdb"},
 	"finding":     {"finddb", "librarydb", "shortlistdb"},
 	"imports":     {"deliverydb", "facedb", "familydb", "librarydb", "licensedb"},

@@ -41,6 +41,7 @@ type Rooms struct {
 	Imports    *imports.Imports
 	Packaging  *packaging.Packaging
 	Machines   *packaging.Machines
+	Rebuilds   *packaging.Rebuilds
 	Live       *packaging.Live
 	Sites      *sites.Directory
 	Builders   *sites.Builders
@@ -61,6 +62,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Packaging = packaging.New(core, uses, r.Conversion)
 	r.Live = packaging.NewLive(core, r.Packaging)
 	r.Machines = packaging.NewMachines(r.Packaging)
+	r.Rebuilds = packaging.NewRebuilds(r.Packaging)
 	r.Sites = sites.New(core, uses, r.Conversion, r.Library, r.Packaging)
 	r.Builders = sites.NewBuilders(core, uses)
 	r.Reports = reports.New(core, uses, r.Packaging)

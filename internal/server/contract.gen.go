@@ -168,6 +168,12 @@ type ServerInterface interface {
 	// ConfirmProposal Confirm an open license, with what says so as its evidence
 	// (POST /families/{id}/proposals)
 	ConfirmProposal(ctx *echo.Context, id Id) error
+	// PlanRebuild The sites that carry an old version of a family, with what is otherwise now
+	// (GET /families/{id}/rebuild)
+	PlanRebuild(ctx *echo.Context, id Id) error
+	// Rebuild Build the packs of all those sites anew, in one zip with their slips in order and a checklist
+	// (POST /families/{id}/rebuild)
+	Rebuild(ctx *echo.Context, id Id) error
 	// AddFamilySignOff Take responsibility for a family in packs for a builder that are for no site
 	// (POST /families/{id}/sign-offs)
 	AddFamilySignOff(ctx *echo.Context, id Id) error
@@ -1550,6 +1556,38 @@ func (w *ServerInterfaceWrapper) ConfirmProposal(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ConfirmProposal(ctx, id)
+	return err
+}
+
+// PlanRebuild converts echo context to params.
+func (w *ServerInterfaceWrapper) PlanRebuild(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PlanRebuild(ctx, id)
+	return err
+}
+
+// Rebuild converts echo context to params.
+func (w *ServerInterfaceWrapper) Rebuild(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Rebuild(ctx, id)
 	return err
 }
 
@@ -3508,6 +3546,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/license-templates/:id", wrapper.DropTemplate, options.OperationMiddlewares["dropTemplate"]...)
 	router.GET(options.BaseURL+"/open-licenses", wrapper.ListOpenLicenses, options.OperationMiddlewares["listOpenLicenses"]...)
 	router.GET(options.BaseURL+"/families/:id/pack", wrapper.GetFamilyPack, options.OperationMiddlewares["getFamilyPack"]...)
+	router.GET(options.BaseURL+"/families/:id/rebuild", wrapper.PlanRebuild, options.OperationMiddlewares["planRebuild"]...)
+	router.POST(options.BaseURL+"/families/:id/rebuild", wrapper.Rebuild, options.OperationMiddlewares["rebuild"]...)
 	router.POST(options.BaseURL+"/families/:id/sign-offs", wrapper.AddFamilySignOff, options.OperationMiddlewares["addFamilySignOff"]...)
 	router.GET(options.BaseURL+"/families/:id/proposals", wrapper.ListProposals, options.OperationMiddlewares["listProposals"]...)
 	router.POST(options.BaseURL+"/families/:id/proposals", wrapper.ConfirmProposal, options.OperationMiddlewares["confirmProposal"]...)
@@ -5619,6 +5659,98 @@ type ConfirmProposaldefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ConfirmProposaldefaultApplicationProblemPlusJSONResponse) VisitConfirmProposalResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanRebuildRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type PlanRebuildResponseObject interface {
+	VisitPlanRebuildResponse(w http.ResponseWriter) error
+}
+
+type PlanRebuild200JSONResponse RebuildPlan
+
+func (response PlanRebuild200JSONResponse) VisitPlanRebuildResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanRebuilddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlanRebuilddefaultApplicationProblemPlusJSONResponse) VisitPlanRebuildResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RebuildRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type RebuildResponseObject interface {
+	VisitRebuildResponse(w http.ResponseWriter) error
+}
+
+type Rebuild200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type Rebuild200ApplicationzipResponse struct {
+	Body          io.Reader
+	Headers       Rebuild200ResponseHeaders
+	ContentLength int64
+}
+
+func (response Rebuild200ApplicationzipResponse) VisitRebuildResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type RebuilddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RebuilddefaultApplicationProblemPlusJSONResponse) VisitRebuildResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9520,6 +9652,12 @@ type StrictServerInterface interface {
 	// ConfirmProposal Confirm an open license, with what says so as its evidence
 	// (POST /families/{id}/proposals)
 	ConfirmProposal(ctx context.Context, request ConfirmProposalRequestObject) (ConfirmProposalResponseObject, error)
+	// PlanRebuild The sites that carry an old version of a family, with what is otherwise now
+	// (GET /families/{id}/rebuild)
+	PlanRebuild(ctx context.Context, request PlanRebuildRequestObject) (PlanRebuildResponseObject, error)
+	// Rebuild Build the packs of all those sites anew, in one zip with their slips in order and a checklist
+	// (POST /families/{id}/rebuild)
+	Rebuild(ctx context.Context, request RebuildRequestObject) (RebuildResponseObject, error)
 	// AddFamilySignOff Take responsibility for a family in packs for a builder that are for no site
 	// (POST /families/{id}/sign-offs)
 	AddFamilySignOff(ctx context.Context, request AddFamilySignOffRequestObject) (AddFamilySignOffResponseObject, error)
@@ -11360,6 +11498,56 @@ func (sh *strictHandler) ConfirmProposal(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(ConfirmProposalResponseObject); ok {
 		return validResponse.VisitConfirmProposalResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PlanRebuild operation middleware
+func (sh *strictHandler) PlanRebuild(ctx *echo.Context, id Id) error {
+	var request PlanRebuildRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PlanRebuild(ctx.Request().Context(), request.(PlanRebuildRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PlanRebuild")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PlanRebuildResponseObject); ok {
+		return validResponse.VisitPlanRebuildResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Rebuild operation middleware
+func (sh *strictHandler) Rebuild(ctx *echo.Context, id Id) error {
+	var request RebuildRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Rebuild(ctx.Request().Context(), request.(RebuildRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Rebuild")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RebuildResponseObject); ok {
+		return validResponse.VisitRebuildResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -140,6 +140,22 @@ func (h *handlers) BuildClientPack(ctx context.Context, r BuildClientPackRequest
 	return BuildClientPack200ApplicationzipResponse{Body: body, ContentLength: size, Headers: BuildClientPack200ResponseHeaders{ContentDisposition: saveAs(name)}}, nil
 }
 
+func (h *handlers) PlanRebuild(ctx context.Context, r PlanRebuildRequestObject) (PlanRebuildResponseObject, error) {
+	v, err := h.rooms.Rebuilds.Plan(ctx, edge.Who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return PlanRebuild200JSONResponse(*v), nil
+}
+
+func (h *handlers) Rebuild(ctx context.Context, r RebuildRequestObject) (RebuildResponseObject, error) {
+	body, size, name, err := h.rooms.Rebuilds.Build(ctx, edge.Who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return Rebuild200ApplicationzipResponse{Body: body, ContentLength: size, Headers: Rebuild200ResponseHeaders{ContentDisposition: saveAs(name)}}, nil
+}
+
 func (h *handlers) SetPlacements(ctx context.Context, r SetPlacementsRequestObject) (SetPlacementsResponseObject, error) {
 	s, err := h.rooms.Sites.SetPlacements(ctx, edge.Who(ctx), r.Id, r.Params.IfMatch, *r.Body)
 	if err != nil {

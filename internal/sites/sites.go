@@ -10,6 +10,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/app"
+	"sparecrate/internal/basis"
 	"sparecrate/internal/conversion"
 	"sparecrate/internal/library"
 	"sparecrate/internal/pack"
@@ -74,7 +75,7 @@ func (c *Directory) siteView(ctx context.Context, d *usage.Site) (*api.Site, err
 }
 
 func (c *Directory) siteViews(ctx context.Context, sites []*usage.Site) ([]api.Site, error) {
-	outdated, err := c.packaging.Outdated(ctx, sites)
+	outdated, err := basis.Outdated(ctx, c.store, sites)
 	if err != nil {
 		return nil, err
 	}

@@ -1252,6 +1252,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/families/{id}/rebuild": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** The sites that carry an old version of a family, with what is otherwise now */
+        get: operations["planRebuild"];
+        put?: never;
+        /**
+         * Build the packs of all those sites anew, in one zip with their slips in order and a checklist
+         * @description A pack that may not go out is on the checklist with the reason.
+         */
+        post: operations["rebuild"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/families/{id}/sign-offs": {
         parameters: {
             query?: never;
@@ -3113,6 +3136,25 @@ export interface components {
             leftOut: components["schemas"]["LeftOutFamily"][];
             /** @description Licenses that count seats */
             seats: components["schemas"]["SeatTaken"][];
+        };
+        Rebuild: {
+            site: components["schemas"]["Ref"];
+            client: string;
+            builder: string;
+            environment: string;
+            /**
+             * Format: date-time
+             * @description Of its last pack
+             */
+            builtAt: string;
+            /** @description What is otherwise now, a sentence each */
+            changes: string[];
+            /** @description Why it cannot be built now */
+            stops?: string;
+        };
+        RebuildPlan: {
+            family: components["schemas"]["Ref"];
+            items: components["schemas"]["Rebuild"][];
         };
         RecipeSize: {
             /** Format: int64 */
@@ -6276,6 +6318,53 @@ export interface operations {
                 /** @description A kind from /builders */
                 builder: string;
             };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The bytes */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    planRebuild: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sites */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RebuildPlan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    rebuild: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 id: components["parameters"]["Id"];

@@ -5,6 +5,7 @@ import { base } from '../api/client'
 import { family, me } from '../api/queries'
 import FacePanel from '../components/face/FacePanel.vue'
 import FamilyAbout from '../components/family/FamilyAbout.vue'
+import FamilyEverywhere from '../components/family/FamilyEverywhere.vue'
 import FamilyPack from '../components/family/FamilyPack.vue'
 import FamilyPapers from '../components/family/FamilyPapers.vue'
 import FamilyHosted from '../components/family/FamilyHosted.vue'
@@ -87,6 +88,7 @@ const recording = ref(false)
           }}</span>
         </li>
       </ul>
+      <FamilyEverywhere v-if="f.faces.length" :key="`everywhere ${f.id}`" :family="f" :may-edit="mayEdit" />
       <FamilyPack v-if="mayEdit && f.faces.length" :family="f" />
       <LicenseForm v-model="recording" :families="[f]" :client="f.client.id" />
     </template>

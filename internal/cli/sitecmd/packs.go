@@ -22,7 +22,7 @@ var environmentFlag = &cli.StringFlag{Name: "environment", Usage: "`NAME` of the
 // PackCommand is `pack`.
 func PackCommand() *cli.Command {
 	return &cli.Command{
-		Name: "pack", Usage: "what goes up for a site: plan, choose, build, family, client, list",
+		Name: "pack", Usage: "what goes up for a site: plan, choose, build, family, client, everywhere, list",
 		Description: terminal.Example("A pack holds the fonts of a site as its builder wants them, the styles in the form it takes,\nand the upload slip that says what to do with them.", "sparecrate pack plan 'Holmvik timetable'"),
 		Commands: []*cli.Command{
 			{
@@ -39,7 +39,7 @@ func PackCommand() *cli.Command {
 				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as; the pack's own name without it"}},
 				Action:      buildPack,
 			},
-			familyPackCommand(), clientPackCommand(),
+			familyPackCommand(), clientPackCommand(), everywhereCommand(),
 			{
 				Name: "list", Usage: "list the packs built for a site", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag},
 				Description: terminal.Example("Newest first.", "sparecrate pack list 'Holmvik timetable'"),

@@ -153,6 +153,8 @@ var leastRole = map[string]api.Role{
 	"tickSitePage":        editor,
 	"turnDownDelivery":    editor,
 	"useFamily":           editor,
+	"planRebuild":         viewer,
+	"rebuild":             editor,
 	"planClientPack":      viewer,
 	"buildClientPack":     editor,
 	"sizeFamily":          editor,

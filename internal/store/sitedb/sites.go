@@ -100,3 +100,10 @@ func (s Queries) WithdrawSignOff(ctx context.Context, id int64, at time.Time, by
 	}
 	return store.Told(r.Error)
 }
+
+// SitesWith returns the IDs of the sites that use a family.
+func SitesWith(ctx context.Context, in *store.Store, family int64) ([]int64, error) {
+	var ids []int64
+	err := In(in).On(ctx).Raw("SELECT site_id FROM site_families WHERE family_id = ? ORDER BY site_id", family).Scan(&ids).Error
+	return ids, store.Told(err)
+}

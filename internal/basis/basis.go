@@ -1,4 +1,6 @@
-package packaging
+// Package basis says what a pack is made of, to be compared with what it would be made of
+// now: how sites leave their packs behind.
+package basis
 
 import (
 	"cmp"
@@ -20,30 +22,31 @@ import (
 	"sparecrate/internal/usage"
 )
 
-// basis is what a pack is made of, to be compared with what it would be made of
-// now.
-type basis struct {
-	Builder      string      `json:"builder"`
-	RulesVersion int         `json:"rulesVersion"`
-	Prefix       string      `json:"prefix,omitempty"`
-	OldBrowsers  bool        `json:"oldBrowsers,omitempty"`
-	Supply       string      `json:"supply,omitempty"`
-	Faces        []basisFace `json:"faces"`
-	Roles        []basisRole `json:"roles"`
-	StandIns     []string    `json:"standIns"`
+// Basis is what a pack is made of. It is kept with the pack as JSON.
+type Basis struct {
+	Builder      string   `json:"builder"`
+	RulesVersion int      `json:"rulesVersion"`
+	Prefix       string   `json:"prefix,omitempty"`
+	OldBrowsers  bool     `json:"oldBrowsers,omitempty"`
+	Supply       string   `json:"supply,omitempty"`
+	Faces        []Face   `json:"faces"`
+	Roles        []role   `json:"roles"`
+	StandIns     []string `json:"standIns"`
 	// Changes are those made to each family, as licenses speak of them.
 	Changes map[int64][]license.Change `json:"changes"`
 	// Elsewhere are the families that are loaded from somebody else's server.
-	Elsewhere []basisSheet `json:"elsewhere"`
+	Elsewhere []Sheet `json:"elsewhere"`
 }
 
-type basisSheet struct {
+// Sheet is a family that is loaded from somebody else's server.
+type Sheet struct {
 	Family int64  `json:"family"`
 	Name   string `json:"name"`
 	From   string `json:"from"` // addresses, or servers where there are none
 }
 
-type basisFace struct {
+// Face is a face of a pack.
+type Face struct {
 	Face       int64  `json:"face"`
 	Name       string `json:"name"`
 	Source     string `json:"source"` // SHA-256
@@ -55,14 +58,14 @@ type basisFace struct {
 	Supplied *string `json:"supplied,omitempty"`
 }
 
-type basisRole struct {
+type role struct {
 	Title string `json:"title"`
 	Face  int64  `json:"face,omitempty"` // that is named
 	Says  string `json:"says"`
 }
 
-// basisFamily is a family on a site with what a basis says of its faces.
-type basisFamily struct {
+// family is a family on a site with what a basis says of its faces.
+type family struct {
 	id     int64
 	name   string
 	recipe *reshape.Recipe
@@ -74,10 +77,10 @@ type basisFamily struct {
 	source, version map[int64]string
 }
 
-// basis gives what a pack for an environment is made of.
-func basisFor(d *usage.Site, environment string) *basis {
-	families := app.Each(d.Uses, func(u usage.SiteFamily) basisFamily {
-		f := basisFamily{id: u.Family.ID, name: u.Family.Name, recipe: u.Recipe, sends: u.Sends, faces: usage.StylesOf(u.Family), sheets: u.Sheets, source: map[int64]string{}, version: map[int64]string{}}
+// For returns what a pack for an environment of a site would be made of now.
+func For(d *usage.Site, environment string) *Basis {
+	families := app.Each(d.Uses, func(u usage.SiteFamily) family {
+		f := family{id: u.Family.ID, name: u.Family.Name, recipe: u.Recipe, sends: u.Sends, faces: usage.StylesOf(u.Family), sheets: u.Sheets, source: map[int64]string{}, version: map[int64]string{}}
 		for _, face := range u.Family.Faces {
 			if cur := face.Current(); cur != nil {
 				f.source[face.ID], f.version[face.ID] = packdb.SourceOf(hashesOf(&face)), cur.Facts.Names.Version
@@ -85,7 +88,7 @@ func basisFor(d *usage.Site, environment string) *basis {
 		}
 		return f
 	})
-	return basisOf(d.Site, d.Rules, environment, families)
+	return of(d.Site, d.Rules, environment, families)
 }
 
 // hashesOf are the hashes of the files that packs take of a face.
@@ -101,8 +104,8 @@ func hashesOf(f *store.Face) []string {
 
 // basisOf returns what a pack for an environment of a site is made of, out of what
 // lists know of faces.
-func basisOf(site *store.Site, rules usage.BuilderRules, environment string, families []basisFamily) *basis {
-	b := &basis{Builder: site.Builder, RulesVersion: rules.Version, OldBrowsers: site.Choices.OldBrowsers, Supply: site.Choices.Supply, Faces: []basisFace{}, Roles: []basisRole{}, StandIns: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []basisSheet{}}
+func of(site *store.Site, rules usage.BuilderRules, environment string, families []family) *Basis {
+	b := &Basis{Builder: site.Builder, RulesVersion: rules.Version, OldBrowsers: site.Choices.OldBrowsers, Supply: site.Choices.Supply, Faces: []Face{}, Roles: []role{}, StandIns: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []Sheet{}}
 	for _, e := range site.Environments {
 		if e.Name == environment {
 			b.Prefix = e.Prefix
@@ -115,14 +118,14 @@ func basisOf(site *store.Site, rules usage.BuilderRules, environment string, fam
 		b.Changes[f.id] = f.sends.With(usage.ChangesOf(f.recipe))
 		if len(f.sheets) > 0 {
 			from := app.Each(f.sheets, func(s store.HostedSheet) string { return cmp.Or(s.Address, s.Host) })
-			b.Elsewhere = append(b.Elsewhere, basisSheet{f.id, f.name, strings.Join(from, " and ")})
+			b.Elsewhere = append(b.Elsewhere, Sheet{f.id, f.name, strings.Join(from, " and ")})
 		}
 		for _, face := range f.faces {
 			if !slices.Contains(f.sends.Sent, face.ID) {
 				continue
 			}
 			containers, _, _ := face.ContainersOn(site, rules.Rules, !f.recipe.Empty())
-			one := basisFace{Face: face.ID, Name: f.name + " " + face.Style, Source: f.source[face.ID], Version: f.version[face.ID], Containers: font.Listed(containers)}
+			one := Face{Face: face.ID, Name: f.name + " " + face.Style, Source: f.source[face.ID], Version: f.version[face.ID], Containers: font.Listed(containers)}
 			supplied := ""
 			if f.recipe.Empty() && site.Choices.Supply != store.SupplyMade {
 				supplied = font.Listed(slices.DeleteFunc(slices.Clone(containers), func(c font.Container) bool { return !face.Supplied.Has(string(c)) }))
@@ -141,7 +144,7 @@ func basisOf(site *store.Site, rules usage.BuilderRules, environment string, fam
 	}
 	for _, p := range site.Placements {
 		one := usage.PlacementOf(p, names[p.FamilyID])
-		b.Roles = append(b.Roles, basisRole{one.Title(), one.Face, roleSays(&one)})
+		b.Roles = append(b.Roles, role{one.Title(), one.Face, roleSays(&one)})
 	}
 	for _, s := range site.StandIns {
 		b.StandIns = append(b.StandIns, fmt.Sprintf("%s for %s, %d", names[s.FamilyID], s.Name, s.Weight))
@@ -168,7 +171,7 @@ func roleSays(p *pack.Placement) string {
 }
 
 // since says what is otherwise now than it was, a sentence each.
-func (now *basis) since(was *basis, rulesName string) []string {
+func (now *Basis) since(was *Basis, rulesName string) []string {
 	out := []string{}
 	say := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
 	switch {
@@ -188,9 +191,9 @@ func (now *basis) since(was *basis, rulesName string) []string {
 			map[bool]string{true: "the supplier's own files where there are some"}[now.Supply == "" || now.Supply == store.SupplySupplied])
 	}
 	for _, f := range now.Faces {
-		at := slices.IndexFunc(was.Faces, func(o basisFace) bool { return o.Face == f.Face && o.Recipe == f.Recipe })
+		at := slices.IndexFunc(was.Faces, func(o Face) bool { return o.Face == f.Face && o.Recipe == f.Recipe })
 		if at < 0 {
-			at = slices.IndexFunc(was.Faces, func(o basisFace) bool { return o.Face == f.Face })
+			at = slices.IndexFunc(was.Faces, func(o Face) bool { return o.Face == f.Face })
 		}
 		if at < 0 {
 			say("%s is sent as well.", f.Name)
@@ -217,24 +220,24 @@ func (now *basis) since(was *basis, rulesName string) []string {
 		}
 	}
 	for _, o := range was.Faces {
-		if !slices.ContainsFunc(now.Faces, func(f basisFace) bool { return f.Face == o.Face }) {
+		if !slices.ContainsFunc(now.Faces, func(f Face) bool { return f.Face == o.Face }) {
 			say("%s is not sent any more; take it down.", o.Name)
 		}
 	}
 	for _, s := range now.Elsewhere {
-		if at := slices.IndexFunc(was.Elsewhere, func(o basisSheet) bool { return o.Family == s.Family }); at < 0 {
+		if at := slices.IndexFunc(was.Elsewhere, func(o Sheet) bool { return o.Family == s.Family }); at < 0 {
 			say("%s is loaded from %s now.", s.Name, s.From)
 		} else if o := was.Elsewhere[at]; o.From != s.From {
 			say("%s is loaded from %s now; it was %s.", s.Name, s.From, o.From)
 		}
 	}
 	for _, o := range was.Elsewhere {
-		if !slices.ContainsFunc(now.Elsewhere, func(s basisSheet) bool { return s.Family == o.Family }) {
+		if !slices.ContainsFunc(now.Elsewhere, func(s Sheet) bool { return s.Family == o.Family }) {
 			say("%s is loaded from %s no more.", o.Name, o.From)
 		}
 	}
 	for _, r := range now.Roles {
-		at := slices.IndexFunc(was.Roles, func(o basisRole) bool { return o.Title == r.Title })
+		at := slices.IndexFunc(was.Roles, func(o role) bool { return o.Title == r.Title })
 		switch {
 		case at < 0:
 			say("%s is set now: %s.", r.Title, r.Says)
@@ -245,7 +248,7 @@ func (now *basis) since(was *basis, rulesName string) []string {
 		}
 	}
 	for _, o := range was.Roles {
-		if !slices.ContainsFunc(now.Roles, func(r basisRole) bool { return r.Title == o.Title }) {
+		if !slices.ContainsFunc(now.Roles, func(r role) bool { return r.Title == o.Title }) {
 			say("%s is not set any more.", o.Title)
 		}
 	}
@@ -271,18 +274,18 @@ func orAsItCame(words string) string {
 
 // Outdated returns by site the last pack of each environment that is not what would be
 // built now, and how it differs.
-func (c *Packaging) Outdated(ctx context.Context, sites []*usage.Site) (map[int64][]api.OutdatedPack, error) {
+func Outdated(ctx context.Context, in *store.Store, sites []*usage.Site) (map[int64][]api.OutdatedPack, error) {
 	by := make(map[int64]*usage.Site, len(sites))
 	for _, d := range sites {
 		by[d.ID] = d
 	}
-	packs, err := packdb.In(c.store).LatestPacks(ctx, slices.Sorted(maps.Keys(by)))
+	packs, err := packdb.In(in).LatestPacks(ctx, slices.Sorted(maps.Keys(by)))
 	if err != nil {
 		return nil, err
 	}
 	out := map[int64][]api.OutdatedPack{}
 	for _, p := range packs {
-		changes, err := changesSince(by[p.SiteID], &p)
+		changes, err := Changes(by[p.SiteID], &p)
 		if err != nil {
 			return nil, err
 		}
@@ -293,20 +296,20 @@ func (c *Packaging) Outdated(ctx context.Context, sites []*usage.Site) (map[int6
 	return out, nil
 }
 
-// leftBehind says how a pack differs from what would be built now; nothing for one
-// that says not what it was made of, as older versions built them.
-func changesSince(d *usage.Site, p *store.Pack) ([]string, error) {
-	return behind(d.Site, d.Rules, p, func() *basis { return basisFor(d, p.Environment) })
+// Changes says how a pack differs from what would be built now; nothing for one that says
+// not what it was made of, as older versions built them.
+func Changes(d *usage.Site, p *store.Pack) ([]string, error) {
+	return behind(d.Site, d.Rules, p, func() *Basis { return For(d, p.Environment) })
 }
 
-func behind(site *store.Site, rules usage.BuilderRules, p *store.Pack, now func() *basis) ([]string, error) {
+func behind(site *store.Site, rules usage.BuilderRules, p *store.Pack, now func() *Basis) ([]string, error) {
 	if p.Basis == "" {
 		return nil, nil
 	}
 	if p.Environment != "" && !slices.ContainsFunc(site.Environments, func(e store.Environment) bool { return e.Name == p.Environment }) {
 		return nil, nil // the site has it no more
 	}
-	var was basis
+	var was Basis
 	if err := json.Unmarshal([]byte(p.Basis), &was); err != nil {
 		return nil, fmt.Errorf("read what pack %d was made of: %w", p.ID, err)
 	}
@@ -321,7 +324,7 @@ type Superseded struct {
 }
 
 // SupersededPacks returns the packs that their sites have left behind since.
-func (c *Packaging) SupersededPacks(ctx context.Context, all *usage.Everywhere) ([]Superseded, error) {
+func SupersededPacks(ctx context.Context, in *store.Store, weighed *usage.Usage, all *usage.Everywhere) ([]Superseded, error) {
 	var sites []int64
 	uses := map[int64][]usage.Use{}
 	for _, u := range all.Uses {
@@ -329,7 +332,7 @@ func (c *Packaging) SupersededPacks(ctx context.Context, all *usage.Everywhere) 
 			sites = append(sites, u.Site.ID)
 		}
 	}
-	packs, err := packdb.In(c.store).LatestPacks(ctx, sites)
+	packs, err := packdb.In(in).LatestPacks(ctx, sites)
 	if err != nil || len(packs) == 0 {
 		return nil, err
 	}
@@ -340,10 +343,10 @@ func (c *Packaging) SupersededPacks(ctx context.Context, all *usage.Everywhere) 
 		}
 	}
 	slices.Sort(families)
-	if err := c.usage.PlaceFaces(ctx, all.Evidence, slices.Compact(families)); err != nil {
+	if err := weighed.PlaceFaces(ctx, all.Evidence, slices.Compact(families)); err != nil {
 		return nil, err
 	}
-	sources, err := packdb.In(c.store).CurrentSources(ctx, app.Each(packs, func(p store.Pack) int64 { return p.SiteID }))
+	sources, err := packdb.In(in).CurrentSources(ctx, app.Each(packs, func(p store.Pack) int64 { return p.SiteID }))
 	if err != nil {
 		return nil, err
 	}
@@ -351,9 +354,9 @@ func (c *Packaging) SupersededPacks(ctx context.Context, all *usage.Everywhere) 
 	for _, p := range packs {
 		site := all.Sites[p.SiteID]
 		rules := all.Book.Of(site)
-		changes, err := behind(site, rules, &p, func() *basis {
-			return basisOf(site, rules, p.Environment, app.Each(uses[p.SiteID], func(u usage.Use) basisFamily {
-				return basisFamily{id: u.Family.ID, name: u.Family.Name, recipe: u.Recipe, sends: u.Sends, faces: all.FacesOn(site, u.Family.ID), sheets: all.Sheets[u.Family.ID], source: all.SourcesOn(site, sources)}
+		changes, err := behind(site, rules, &p, func() *Basis {
+			return of(site, rules, p.Environment, app.Each(uses[p.SiteID], func(u usage.Use) family {
+				return family{id: u.Family.ID, name: u.Family.Name, recipe: u.Recipe, sends: u.Sends, faces: all.FacesOn(site, u.Family.ID), sheets: all.Sheets[u.Family.ID], source: all.SourcesOn(site, sources)}
 			}))
 		})
 		if err != nil {
@@ -364,4 +367,23 @@ func (c *Packaging) SupersededPacks(ctx context.Context, all *usage.Everywhere) 
 		}
 	}
 	return out, nil
+}
+
+// CarriesOld reports whether a pack was made from another file of a face of a family than
+// its site would be sent now.
+func CarriesOld(d *usage.Site, p *store.Pack, f *store.Family) bool {
+	var was Basis
+	if json.Unmarshal([]byte(p.Basis), &was) != nil {
+		return false
+	}
+	now := For(d, p.Environment)
+	for _, o := range was.Faces {
+		if !slices.ContainsFunc(f.Faces, func(face store.Face) bool { return face.ID == o.Face }) {
+			continue
+		}
+		if slices.ContainsFunc(now.Faces, func(n Face) bool { return n.Face == o.Face && n.Source != o.Source }) {
+			return true
+		}
+	}
+	return false
 }
