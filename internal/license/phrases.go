@@ -224,10 +224,20 @@ var harmless = sync.OnceValue(func() *regexp.Regexp {
 		// free software
 		`free fonts? licen[cs]e|font is free software|gnu free font|free font(?:s)? (?:family|project|collection|software|foundation)|` +
 		// what is no license fee, and where things are found
-		`no licen[cs]e (?:fees?|keys?|is (?:granted|needed|required)|(?:or|nor) royalt|to |,? ?express|under|with respect)|without (?:a |any |written agreement and without )?licen[cs]e (?:or |and |fees?)|(?:be|is|are|also) (?:easily |freely )?found (?:on|in|at) the (?:internet|web|net)|` +
+		`no licen[cs]e (?:fees?|keys?|(?:is )?(?:granted|needed|required|necessary)|(?:or|nor) royalt|to |,? ?express|under|with respect)|without (?:a |any |written agreement and without )?licen[cs]e (?:or |and |fees?)|(?:be|is|are|also) (?:easily |freely )?found (?:on|in|at) the (?:internet|web|net)|` +
 		// whom to write to about other things
 		`without (?:specific|express),? (?:prior )?(?:written )?permission|if you (?:have (?:any )?(?:questions?|comments?|suggestions?))[^.!?]{0,60}|ask (?:me|us) anything|(?:don't|do not|never|no need to) ask|(?:can|may|could|might) ask (?:me|us),? (?:why|how|what|any)|know how to|even for your own personal use|commercial contributor|(?:无需|無需|不需要?|免)(?:付费|付費|授权|授權|购买|購買)|(?:自由|免费|可以?|允许)商用[^。]{0,10}无需\S{0,6}|donation to the \w+ project|商业版权字体[^。]*|copyright: anonymous|(?:create|creating|make|making|made|offer|offering|provide|draw|build|built|develop|developing) (?:a |an |new |more |this |the )?free fonts?|(?:any|no|few) free fonts?|names?\b[^.!?]{0,60}without (?:(?:explicit|prior|written|express) )*permission|(?:https?://|www\.)\S+|(?:could ?n.t|could not|can ?not|can't) find any|(?:high )?private use (?:areas?|surrogates?|planes?|zones?|high|characters?|codes?|code ?points?|\(|at u)`)
 })
+
+// commerce tells that something harmless speaks of commercial use, and taken that what
+// follows takes it back: "personal use, commercial use requires a license".
+var (
+	commerce = regexp.MustCompile(`commerc|comerc|kommer[zs]|gewerb|komerc|коммерч`)
+	taken    = regexp.MustCompile(`^[\p{L}-]*(?: (?:uses?|usage|projects?|purposes?|work|products?|licen[cs]es?|licen[cs]ing|users?|nutzung|verwendung|projekte|zwecke|gebrauch|uso|utilisation|usage|gebruik|projecten|użytku|użycie|bruk|användning|использовани[ея]))?(?: (?:is|are|ist|sind|est|è|é|es|jest|är|on the other hand|however))?[ :;,(-]*(?:you |one |we |i )?(?:(?:strictly|only|nur|uniquement|sólo|solo|somente|alleen|tylko|endast|только|please|bitte|kindly|always) )*` +
+		`(?:requires?|needs?|must|have to|has to|prohibited|forbidden|disallowed|not (?:allowed|permitted|free|included|covered|licensed|granted|for|without)|with (?:a |an |the )?(?:paid|commercial|bought|purchased|extra|proper|licen[cs]e)|(?:by|upon|on) (?:request|permission|agreement|arrangement)|contact|ask|buy|purchase|pay\b|paid|e-?mail|write|get in touch|costs?|sold|extra|separate|available|after|` +
+		`(?:nur )?mit (?:einer )?lizenz|nicht|verboten|untersagt|kostenpflichtig|auf anfrage|bedarf|benötigt|erfordert|lizenz|` +
+		`interdite?|prohib|non autoris|payante?|sur demande|soumis|nécessite|requiert|prohibid|no permitid|requiere|necesita|con licencia|consult|contact|vietat|proibit|non consentit|richiede|su richiesta|proibid|não|nao|requer|precisa|verboden|niet|vereist|op aanvraag|zabron|wymaga|niedozwol|förbjud|kräver|ej\b|inte\b|запрещ|требу|не разреш|нельзя)`)
+)
 
 // question is a sentence that asks.
 var question = regexp.MustCompile(`[^.!?]*\?`)

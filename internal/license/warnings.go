@@ -16,7 +16,7 @@ func (t *text) warnings(source string, sure float64) []Finding {
 	looked, answers := false, t.answers(source)
 	within := func(m []int) bool {
 		if !looked {
-			safe, looked = harmless().FindAllStringIndex(t.plain, -1), true
+			safe, looked = slices.DeleteFunc(harmless().FindAllStringIndex(t.plain, -1), t.takenBack), true
 			if answers {
 				safe = append(safe, question.FindAllStringIndex(t.plain, -1)...)
 			}
@@ -41,6 +41,13 @@ func (t *text) warnings(source string, sure float64) []Finding {
 		}
 	}
 	return out
+}
+
+// takenBack reports whether what follows something harmless about commercial use takes it
+// back.
+func (t *text) takenBack(span []int) bool {
+	harmless := t.plain[span[0]:span[1]]
+	return commerce.MatchString(harmless) && !strings.HasSuffix(harmless, "contributor") && taken.MatchString(t.plain[span[1]:min(len(t.plain), span[1]+120)])
 }
 
 // settled reports whether a license that is named so surely answers what a signal asks.
