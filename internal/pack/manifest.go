@@ -21,7 +21,11 @@ import (
 // note is the license note.
 func (l terms) note() string {
 	var s strings.Builder
-	fmt.Fprintf(&s, "Fonts in this pack: for %s, %s", l.Client, l.Site)
+	whose := l.Client
+	if l.Site != l.Client {
+		whose += ", " + l.Site
+	}
+	fmt.Fprintf(&s, "Fonts in this pack: for %s", whose)
 	if len(l.Domains) > 0 {
 		fmt.Fprintf(&s, " (%s)", strings.Join(l.Domains, ", "))
 	}

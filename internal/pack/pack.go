@@ -12,6 +12,7 @@ import (
 	"errors"
 	"io"
 	"slices"
+	"strings"
 
 	"github.com/dustin/go-humanize"
 
@@ -269,9 +270,14 @@ func (p *Packed) Render() error {
 
 // toInstall is what the scripts of a desktop pack install.
 func (l *layout) toInstall() scripts.Pack {
-	p := scripts.Pack{Of: l.Site, Own: builder.Plain(l.Site), Folder: l.Rules.Files.Folder}
+	of := l.Site
 	if l.Client != "" && l.Client != l.Site {
-		p.Own = builder.Plain(l.Client) + "-" + p.Own
+		of = l.Client + " " + l.Site
+	}
+	p := scripts.Pack{Of: l.Site, Own: builder.Plain(of), Folder: l.Rules.Files.Folder}
+	if strings.ReplaceAll(p.Own, "-", " ") != strings.ToLower(of) { // letters of its name are lost, and another's may be as well
+		sum := sha256.Sum256([]byte(of))
+		p.Own += "-" + hex.EncodeToString(sum[:4])
 	}
 	for _, f := range l.fonts {
 		p.Fonts = append(p.Fonts, scripts.Font{File: f.name(), Full: f.face.Facts.Names.Full})

@@ -10,6 +10,7 @@ import (
 	"encoding/xml"
 	"fmt"
 	"io"
+	"regexp"
 	"runtime"
 	"strings"
 	"testing"
@@ -490,4 +491,19 @@ func TestMemoryDoesNotGrowWithThePack(t *testing.T) {
 	allocated(1000) // what is made once
 	small, large := allocated(10_000), allocated(20_000_000)
 	assert.Less(t, large, small+1_000_000, "six files of 20 MB took %d bytes, of 10 kB %d", large, small)
+}
+
+// TestFoldersOfInstalledFontsDoNotMeet packs for clients whose names have no letters that a
+// folder's name is made of.
+func TestFoldersOfInstalledFontsDoNotMeet(t *testing.T) {
+	folders := map[string]bool{}
+	for _, client := range []string{"港口", "渡轮", "Café", "Cafe", "Quay & Pier"} {
+		in := input(t, "desktop")
+		in.Site, in.Client = client, client
+		files, _ := assemble(t, in)
+		folder := regexp.MustCompile(`(?m)^to=(.*)$`).FindStringSubmatch(string(files["install-linux.sh"]))[1]
+		assert.False(t, folders[folder], folder)
+		folders[folder] = true
+	}
+	assert.True(t, folders[`"${XDG_DATA_HOME:-$HOME/.local/share}/fonts"/'cafe'`], "where nothing of the name is lost, it is the name")
 }

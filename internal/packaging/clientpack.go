@@ -2,6 +2,7 @@ package packaging
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"slices"
@@ -41,9 +42,13 @@ type Machines struct{ packs *Packaging }
 func NewMachines(c *Packaging) *Machines { return &Machines{c} }
 
 // Plan says what a pack of everything of a client would hold for a builder, and which
-// licenses a seat is taken of; who is whom it is for, empty for nobody yet.
-func (c *Machines) Plan(ctx context.Context, p *store.Person, client int64, kind, who string) (*api.ClientPackPlan, error) {
+// licenses a seat is taken of; seat is whom it is for, nil for nobody yet.
+func (c *Machines) Plan(ctx context.Context, p *store.Person, client int64, kind string, seat *string) (*api.ClientPackPlan, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
+		return nil, err
+	}
+	who, err := seatName(seat)
+	if err != nil {
 		return nil, err
 	}
 	found, err := everythingOf(ctx, c.packs, client, kind, who)
@@ -69,11 +74,9 @@ func (c *Machines) Build(ctx context.Context, p *store.Person, client int64, in 
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
-	who := ""
-	if in.Seat != nil {
-		if who, err = app.RequiredText("seat", *in.Seat); err != nil {
-			return nil, 0, "", err
-		}
+	who, err := seatName(in.Seat)
+	if err != nil {
+		return nil, 0, "", err
 	}
 	found, err := everythingOf(ctx, c.packs, client, in.Builder, who)
 	if err != nil {
@@ -105,7 +108,19 @@ func (c *Machines) Build(ctx context.Context, p *store.Person, client int64, in 
 			if who == "" || s.taken {
 				continue
 			}
-			if err := licensedb.In(tx).AddPlace(ctx, &store.Place{LicenseID: s.license.ID, Measure: string(license.Seats), Name: who, Since: c.packs.now(), Person: p.Name}); err != nil {
+			// Somebody else may have taken the last one meanwhile.
+			n, err := licensedb.In(tx).LockedPlaces(ctx, s.license.ID, string(license.Seats))
+			if err != nil {
+				return err
+			}
+			if n >= *s.license.Seats {
+				return s.noneLeft()
+			}
+			err = licensedb.In(tx).AddPlace(ctx, &store.Place{LicenseID: s.license.ID, Measure: string(license.Seats), Name: who, Since: c.packs.now(), Person: p.Name})
+			if errors.Is(err, store.ErrTaken) {
+				continue // for the same person, at the same time
+			}
+			if err != nil {
 				return err
 			}
 			if err := c.packs.note(ctx, tx, p, "gave seat", usage.LicenseName(*s.license), who); err != nil {
@@ -134,10 +149,22 @@ func (all *clientPack) refused(who string) error {
 	}
 	for _, s := range all.seats {
 		if who != "" && s.full {
-			return app.Problem(app.Conflict, "no-seats", "All %d seats of %s (%s) are taken. Take one away there, or buy more and record them.", *s.license.Seats, usage.LicenseName(*s.license), s.family.Name)
+			return s.noneLeft()
 		}
 	}
 	return nil
+}
+
+func (s *seat) noneLeft() error {
+	return app.Problem(app.Conflict, "no-seats", "All %d seats of %s (%s) are taken. Take one away there, or buy more and record them.", *s.license.Seats, usage.LicenseName(*s.license), s.family.Name)
+}
+
+// seatName is whom a seat is for, empty for nobody.
+func seatName(given *string) (string, error) {
+	if given == nil {
+		return "", nil
+	}
+	return app.RequiredText("seat", *given)
 }
 
 // everythingOf weighs all families that a client has, uses on a site or has a license of, as

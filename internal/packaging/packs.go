@@ -176,6 +176,27 @@ func (c *Packaging) BuildPack(ctx context.Context, p *store.Person, site int64, 
 	if err != nil {
 		return nil, err
 	}
+	built, err := build(ctx, c, p, d, where)
+	if err != nil {
+		return nil, err
+	}
+	if err := c.store.Tx(ctx, func(tx *store.Store) error { return built.record(ctx, c, tx, p) }); err != nil {
+		return nil, err
+	}
+	v := packView(built.pack, d.Name)
+	return &v, nil
+}
+
+// builtPack is a pack whose bytes are kept, to be recorded.
+type builtPack struct {
+	site    string
+	pack    store.Pack
+	sources []int64
+	slip    []byte
+}
+
+// build builds a pack and keeps its bytes; nobody knows of it before it is recorded.
+func build(ctx context.Context, c *Packaging, p *store.Person, d *usage.Site, where string) (*builtPack, error) {
 	if err := mayBuild(d); err != nil {
 		return nil, err
 	}
@@ -191,26 +212,22 @@ func (c *Packaging) BuildPack(ctx context.Context, p *store.Person, site int64, 
 	if err := c.bucket.Put(ctx, staged); err != nil {
 		return nil, err
 	}
-	built := store.Pack{SiteID: site, Name: pack.FileName(d.Name, where), SHA256: string(staged.Hash), Bytes: staged.Size, CreatedAt: c.now(), CreatedBy: p.Name,
-		Families: app.Each(d.Uses, func(u usage.SiteFamily) int64 { return u.Family.ID }), Environment: where, Basis: string(madeOf)}
-	var sources []int64
+	out := &builtPack{site: d.Name, slip: l.Slip, pack: store.Pack{SiteID: d.ID, Name: pack.FileName(d.Name, where), SHA256: string(staged.Hash), Bytes: staged.Size, CreatedAt: c.now(), CreatedBy: p.Name,
+		Families: app.Each(d.Uses, func(u usage.SiteFamily) int64 { return u.Family.ID }), Environment: where, Basis: string(madeOf)}}
 	for i := range l.faces {
 		for _, from := range l.faces[i].sources() {
-			sources = append(sources, from.FileID)
+			out.sources = append(out.sources, from.FileID)
 		}
 	}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		built.ID = 0
-		if err := packdb.In(tx).AddPack(ctx, &built, sources); err != nil {
-			return err
-		}
-		return c.note(ctx, tx, p, "built pack", d.Name, built.Name+", SHA-256 "+built.SHA256)
-	})
-	if err != nil {
-		return nil, err
+	return out, nil
+}
+
+func (b *builtPack) record(ctx context.Context, c *Packaging, tx *store.Store, p *store.Person) error {
+	b.pack.ID = 0
+	if err := packdb.In(tx).AddPack(ctx, &b.pack, b.sources); err != nil {
+		return err
 	}
-	v := packView(built, d.Name)
-	return &v, nil
+	return c.note(ctx, tx, p, "built pack", b.site, b.pack.Name+", SHA-256 "+b.pack.SHA256)
 }
 
 // assembleZip lays a pack out and writes it into a file on the bucket's disk, a piece

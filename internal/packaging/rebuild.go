@@ -1,7 +1,6 @@
 package packaging
 
 import (
-	"archive/zip"
 	"bytes"
 	"context"
 	"errors"
@@ -9,6 +8,7 @@ import (
 	"html/template"
 	"io"
 	"slices"
+	"strings"
 	"time"
 
 	"sparecrate/api"
@@ -107,7 +107,8 @@ func (c *Rebuilds) behind(ctx context.Context, family int64) (*store.Family, []b
 }
 
 // Build builds those packs anew, and puts them into one zip with their slips in order and a
-// checklist. What may not go out is on the checklist with the reason.
+// checklist. What may not go out is on the checklist with the reason. They are recorded
+// together, once all are built.
 func (c *Rebuilds) Build(ctx context.Context, p *store.Person, family int64) (r io.ReadCloser, size int64, name string, err error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
@@ -121,23 +122,25 @@ func (c *Rebuilds) Build(ctx context.Context, p *store.Person, family int64) (r 
 	}
 	list := checklist{Family: f.Name}
 	var entries []pack.Entry
+	var all []*builtPack
 	for _, b := range found {
 		line := checkLine{Site: b.site.Name, Client: b.site.Client.Name, Builder: b.site.Rules.Name, Environment: b.pack.Environment, Changes: b.changes, Stops: b.stops, Before: b.pack.CreatedAt}
 		if b.stops == "" {
-			n := 1 + len(entries)/2
-			built, err := c.packs.BuildPack(ctx, p, b.site.ID, &b.pack.Environment)
+			where, err := EnvironmentOf(b.site.Site, &b.pack.Environment)
 			if err != nil {
 				return nil, 0, "", err
 			}
-			line.Pack, line.Slip = fmt.Sprintf("%02d-%s", n, built.Name), fmt.Sprintf("%02d-%s-slip.html", n, built.Name[:len(built.Name)-len(".zip")])
-			slip, err := c.slipOf(ctx, built.Sha256)
+			one, err := build(ctx, c.packs, p, b.site, where)
 			if err != nil {
 				return nil, 0, "", err
 			}
+			all = append(all, one)
+			base := fmt.Sprintf("%02d-%s", len(all), strings.TrimSuffix(one.pack.Name, ".zip"))
+			line.Pack, line.Slip = base+".zip", base+"-slip.html"
 			entries = append(entries,
-				pack.Entry{Path: line.Slip, Blob: pack.BlobOf(slip), Place: -1},
-				pack.Entry{Path: line.Pack, Blob: pack.Blob{SHA256: built.Sha256, Bytes: built.Bytes, Open: func() (io.ReadCloser, error) {
-					r, _, err := c.packs.bucket.Open(ctx, bucket.Hash(built.Sha256))
+				pack.Entry{Path: line.Slip, Blob: pack.BlobOf(one.slip), Place: -1},
+				pack.Entry{Path: line.Pack, Blob: pack.Blob{SHA256: one.pack.SHA256, Bytes: one.pack.Bytes, Open: func() (io.ReadCloser, error) {
+					r, _, err := c.packs.bucket.Open(ctx, bucket.Hash(one.pack.SHA256))
 					return r, err
 				}}})
 		}
@@ -155,26 +158,19 @@ func (c *Rebuilds) Build(ctx context.Context, p *store.Person, family int64) (r 
 	if err != nil {
 		return nil, 0, "", err
 	}
+	err = c.packs.store.Tx(ctx, func(tx *store.Store) error {
+		for _, one := range all {
+			if err := one.record(ctx, c.packs, tx, p); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		staged.Close()
+		return nil, 0, "", err
+	}
 	return stagedReader{io.NewSectionReader(staged, 0, staged.Size), staged}, staged.Size, pack.FileName(f.Name+" everywhere", ""), nil
-}
-
-// slipOf reads the upload slip out of a pack.
-func (c *Rebuilds) slipOf(ctx context.Context, hash string) ([]byte, error) {
-	whole, err := c.packs.bucket.Whole(ctx, bucket.Hash(hash), maxPack)
-	if err != nil {
-		return nil, err
-	}
-	defer whole.Close()
-	z, err := zip.NewReader(whole, whole.Size)
-	if err != nil {
-		return nil, err
-	}
-	slip, err := z.Open("upload-slip.html")
-	if err != nil {
-		return nil, err
-	}
-	defer func() { _ = slip.Close() }()
-	return io.ReadAll(slip)
 }
 
 // checklist is the page that a zip of rebuilt packs begins with.

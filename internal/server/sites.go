@@ -121,11 +121,7 @@ func (h *handlers) GetFamilyPack(ctx context.Context, r GetFamilyPackRequestObje
 }
 
 func (h *handlers) PlanClientPack(ctx context.Context, r PlanClientPackRequestObject) (PlanClientPackResponseObject, error) {
-	who := ""
-	if r.Params.Seat != nil {
-		who = *r.Params.Seat
-	}
-	v, err := h.rooms.Machines.Plan(ctx, edge.Who(ctx), r.Id, r.Params.Builder, who)
+	v, err := h.rooms.Machines.Plan(ctx, edge.Who(ctx), r.Id, r.Params.Builder, r.Params.Seat)
 	if err != nil {
 		return nil, err
 	}

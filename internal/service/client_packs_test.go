@@ -7,6 +7,8 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -60,7 +62,20 @@ func TestEverythingOfAClientForOneMachine(t *testing.T) {
 	now, err := s.admin.GetLicenseWithResponse(ctx, l.Id)
 	require.NoError(t, err)
 	assert.Len(t, now.JSON200.Places, 1)
-	require.Equal(t, http.StatusOK, build(editor, new("Tomas Lindqvist")).StatusCode())
+	r = build(editor, new("  "))
+	problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "missing-value")
+	// One seat is left, and three people ask for it at the same time.
+	var asking sync.WaitGroup
+	var given atomic.Int32
+	for _, who := range []string{"Tomas Lindqvist", "Ada Holt", "Runa Holt"} {
+		asking.Go(func() {
+			if build(editor, &who).StatusCode() == http.StatusOK {
+				given.Add(1)
+			}
+		})
+	}
+	asking.Wait()
+	assert.EqualValues(t, 1, given.Load())
 	r = build(editor, new("Ines Varga"))
 	problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusConflict, "no-seats")
 	require.Equal(t, http.StatusOK, build(editor, nil).StatusCode(), "without a seat")

@@ -1,4 +1,4 @@
-import type { Schemas } from '../api/client'
+import { api, data, type Schemas } from '../api/client'
 
 /** The known roles, as people choose them. */
 export const roles = [
@@ -57,3 +57,12 @@ export const placed = (s: Schemas['Site']): Schemas['SitePlacements'] => ({
   placements: s.roles.map((r) => r.placement),
   standIns: s.standIns,
 })
+
+/** Says what families do on a site, in the place of what they did when it was read. */
+export const place = (s: Schemas['Site'], body: Schemas['SitePlacements']) =>
+  data(
+    api.PUT('/sites/{id}/placements', {
+      params: { path: { id: s.id }, header: { 'If-Match': s.etag } },
+      body,
+    }),
+  )

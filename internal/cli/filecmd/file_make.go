@@ -89,7 +89,7 @@ func makeFiles(ctx context.Context, c *cli.Command) error {
 	return outcome(err, stopped, len(failed) > 0)
 }
 
-// kitOf is the JSON of what was written: a list of fonts, and with --css what speaks of them.
+// kitOf is the JSON of what was written: a list of fonts, and with --css the files beside them.
 func kitOf(c *cli.Command, files []made, kit []string) any {
 	if !c.Bool("css") {
 		return files

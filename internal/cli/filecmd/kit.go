@@ -112,7 +112,8 @@ func kitPart(path string) bool {
 	return path == "fonts.css" || path == "sample.html" || strings.HasPrefix(path, "licenses/")
 }
 
-// writeParts writes what of a pack speaks of the fonts that are there already.
+// writeParts writes the stylesheet, the sample page and the license texts beside the fonts,
+// which are there already.
 func (j *makeJob) writeParts(packed *pack.Packed) ([]string, error) {
 	var out []string
 	for _, e := range packed.Entries {

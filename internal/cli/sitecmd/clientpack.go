@@ -48,7 +48,8 @@ func clientPackCommand() *cli.Command {
 			}
 			return terminal.Show(c, map[string]any{"file": out, "bytes": n, "plan": plan}, func(w io.Writer) {
 				showClientPlan(w, plan, seat)
-				_, _ = fmt.Fprintf(w, "\nSaved %s (%s).\nUnpack it and open upload-slip.html.\n", out, terminal.Size(n))
+				_, _ = fmt.Fprintln(w)
+				saved(w, out, n, "upload-slip.html")
 			})
 		},
 	}

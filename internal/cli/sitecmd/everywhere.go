@@ -42,7 +42,8 @@ func everywhereCommand() *cli.Command {
 			}
 			return terminal.Show(c, map[string]any{"file": out, "bytes": n, "plan": plan}, func(w io.Writer) {
 				showRebuild(w, plan)
-				_, _ = fmt.Fprintf(w, "\nSaved %s (%s).\nUnpack it and open checklist.html.\n", out, terminal.Size(n))
+				_, _ = fmt.Fprintln(w)
+				saved(w, out, n, "checklist.html")
 			})
 		},
 	}

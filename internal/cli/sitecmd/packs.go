@@ -85,10 +85,15 @@ func familyPackCommand() *cli.Command {
 				return err
 			}
 			return terminal.Show(c, map[string]any{"file": c.String("out"), "bytes": n}, func(w io.Writer) {
-				_, _ = fmt.Fprintf(w, "Saved %s (%s).\nUnpack it and open upload-slip.html.\n", c.String("out"), terminal.Size(n))
+				saved(w, c.String("out"), n, "upload-slip.html")
 			})
 		},
 	}
+}
+
+// saved says where a zip is and what to open of it.
+func saved(w io.Writer, file string, bytes int64, first string) {
+	_, _ = fmt.Fprintf(w, "Saved %s (%s).\nUnpack it and open %s.\n", file, terminal.Size(bytes), first)
 }
 
 // siteShows is what a command on one site does that asks for something and prints it.

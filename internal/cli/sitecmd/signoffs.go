@@ -118,7 +118,7 @@ func SignOffsCommand() *cli.Command {
 							}
 							rows = append(rows, []any{o.Id, signedFor(&o), o.Family.Name, o.State, o.Standing, o.By, terminal.When(o.At), until, o.Reason})
 						}
-						terminal.Grid(w, []any{"No.", "Site", "Family", "Verdict", "State", "By", "On", "Until", "Reason"}, []string{"No."}, rows)
+						terminal.Grid(w, []any{"No.", "For", "Family", "Verdict", "State", "By", "On", "Until", "Reason"}, []string{"No."}, rows)
 						_, _ = fmt.Fprintf(w, "\nHolding: %d\n", found.Holding)
 					})
 				},

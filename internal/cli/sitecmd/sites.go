@@ -158,15 +158,15 @@ func showSizes(ctx context.Context, c *cli.Command, s *api.Client, site, family 
 	return terminal.Show(c, v, func(w io.Writer) {
 		var rows [][]any
 		for _, one := range v.Items {
-			rows = append(rows, []any{one.Style, terminal.Size(one.Before), terminal.Size(one.After), saidSaved(one.Before, one.After)})
+			rows = append(rows, []any{one.Style, terminal.Size(one.Before), terminal.Size(one.After), saving(one.Before, one.After)})
 		}
-		rows = append(rows, []any{"Together", terminal.Size(v.Before), terminal.Size(v.After), saidSaved(v.Before, v.After)})
+		rows = append(rows, []any{"Together", terminal.Size(v.Before), terminal.Size(v.After), saving(v.Before, v.After)})
 		terminal.Grid(w, []any{"Face", "Now", "Then", "Saves"}, []string{"Now", "Then", "Saves"}, rows)
 	})
 }
 
-// saidSaved says what becomes smaller, or larger, in bytes and as a share.
-func saidSaved(before, after int64) string {
+// saving says how much smaller files become, in bytes and as a share, or how much larger.
+func saving(before, after int64) string {
 	switch {
 	case before == after || before == 0:
 		return "-"

@@ -108,6 +108,17 @@ func (s Queries) AddPlace(ctx context.Context, p *store.Place) error {
 	return store.Add(ctx, s.Store, p)
 }
 
+// LockedPlaces counts the places of a license of one measure, and keeps others from adding
+// some until the transaction ends.
+func (s Queries) LockedPlaces(ctx context.Context, id int64, measure string) (int64, error) {
+	var locked, n int64
+	if err := s.On(ctx).Raw("SELECT id FROM licenses WHERE id = ? FOR UPDATE", id).Scan(&locked).Error; err != nil {
+		return 0, store.Told(err)
+	}
+	err := s.On(ctx).Raw("SELECT COUNT(*) FROM license_places WHERE license_id = ? AND measure = ? LOCK IN SHARE MODE", id, measure).Scan(&n).Error
+	return n, store.Told(err)
+}
+
 // DropPlace takes a seat or an app away; ErrNotFound where the license has none of that number.
 func (s Queries) DropPlace(ctx context.Context, license, id int64) (*store.Place, error) {
 	p, err := store.First[store.Place](s.On(ctx).Where("id = ? AND license_id = ?", id, license))

@@ -5,7 +5,7 @@ import { computed, reactive, watch } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
 import { choosing, useTrouble } from '../../state/form'
-import { placed, roles, slopes, weights } from '../../state/roles'
+import { place, placed, roles, slopes, weights } from '../../state/roles'
 import FamilyPicker from '../shared/FamilyPicker.vue'
 
 /** Says which family does a role on a site; the role given, or another one. */
@@ -87,12 +87,7 @@ const save = change(
     if (remove) placements.splice(at, 1)
     else if (at >= 0) placements[at] = one
     else placements.push(one)
-    return data(
-      api.PUT('/sites/{id}/placements', {
-        params: { path: { id: props.site.id }, header: { 'If-Match': props.site.etag } },
-        body: { placements, standIns: now.standIns },
-      }),
-    )
+    return place(props.site, { placements, standIns: now.standIns })
   },
   ['sites', 'families'],
   () => (open.value = false),

@@ -2,10 +2,10 @@
 import { useQueries } from '@tanstack/vue-query'
 import { ElButton, ElDialog, ElOption, ElOptionGroup, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
-import { api, data, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { change, familyQuery } from '../../api/queries'
 import { useTrouble } from '../../state/form'
-import { placed, roles } from '../../state/roles'
+import { place, placed, roles } from '../../state/roles'
 import FamilyPicker from '../shared/FamilyPicker.vue'
 
 /** Says in one table which faces do the known roles of a site. */
@@ -78,12 +78,7 @@ const save = change(
       if (!value || placements.some((p) => p.role === r.value)) continue
       placements.push({ role: r.value, fallbacks: ['Arial', 'sans-serif'], override: false, ...placementOf(value) })
     }
-    return data(
-      api.PUT('/sites/{id}/placements', {
-        params: { path: { id: props.site.id }, header: { 'If-Match': props.site.etag } },
-        body: { placements, standIns: now.standIns },
-      }),
-    )
+    return place(props.site, { placements, standIns: now.standIns })
   },
   ['sites', 'families'],
   () => (open.value = false),

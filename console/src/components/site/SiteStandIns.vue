@@ -1,23 +1,17 @@
 <script setup lang="ts">
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { reactive } from 'vue'
-import { api, data, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { change } from '../../api/queries'
 import { choosing } from '../../state/form'
-import { placed, weights } from '../../state/roles'
+import { place, placed, weights } from '../../state/roles'
 import FamilyPicker from '../shared/FamilyPicker.vue'
 
 /** Font names of the design that are swapped for families. */
 const props = defineProps<{ site: Schemas['Site']; mayEdit: boolean }>()
 const form = reactive({ name: '', family: undefined as number | undefined, weight: 400 })
 const set = change(
-  (standIns: Schemas['StandIn'][]) =>
-    data(
-      api.PUT('/sites/{id}/placements', {
-        params: { path: { id: props.site.id }, header: { 'If-Match': props.site.etag } },
-        body: { ...placed(props.site), standIns },
-      }),
-    ),
+  (standIns: Schemas['StandIn'][]) => place(props.site, { ...placed(props.site), standIns }),
   ['sites', 'families'],
   () => (form.name = ''),
 )
