@@ -40,7 +40,7 @@ const byWeight = computed(() =>
     .map((r) => ({
       value: valueOf(r.placement),
       family: r.family,
-      label: `${r.placement.weight} ${r.placement.slope}`,
+      label: `${r.placement.weight}${r.placement.slope === 'normal' ? '' : ` ${r.placement.slope}`}`,
     }))
     .filter((o, i, all) => all.findIndex((x) => x.value === o.value) === i),
 )
@@ -105,7 +105,7 @@ function placementOf(value: string): Pick<Schemas['Placement'], 'family' | 'face
 </script>
 
 <template>
-  <ElDialog v-model="open" title="Roles at once" width="min(44rem, 94vw)" top="4vh" append-to-body>
+  <ElDialog v-model="open" title="Many roles at once" width="min(44rem, 94vw)" top="4vh" append-to-body>
     <form @submit.prevent="trouble.guard(() => save.mutateAsync(undefined))">
       <table class="plain roles">
         <thead>
@@ -169,6 +169,9 @@ function placementOf(value: string): Pick<Schemas['Placement'], 'family' | 'face
 <style scoped>
 .roles td {
   vertical-align: middle;
+}
+.roles td:nth-child(2) {
+  width: 55%;
 }
 .roles td:first-child {
   width: 9rem;
