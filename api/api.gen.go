@@ -698,6 +698,54 @@ func (e SignOffState) Valid() bool {
 	}
 }
 
+// Defines values for StatedTermField.
+const (
+	StatedApps      StatedTermField = "apps"
+	StatedDomain    StatedTermField = "domain"
+	StatedFrom      StatedTermField = "from"
+	StatedGrantee   StatedTermField = "granted-to"
+	StatedLicensor  StatedTermField = "licensor"
+	StatedNoUse     StatedTermField = "not-use"
+	StatedPageViews StatedTermField = "pageViews"
+	StatedPrice     StatedTermField = "price"
+	StatedReference StatedTermField = "reference"
+	StatedSeats     StatedTermField = "seats"
+	StatedUntil     StatedTermField = "until"
+	StatedUse       StatedTermField = "use"
+)
+
+// Valid indicates whether the value is a known member of the StatedTermField enum.
+func (e StatedTermField) Valid() bool {
+	switch e {
+	case StatedApps:
+		return true
+	case StatedDomain:
+		return true
+	case StatedFrom:
+		return true
+	case StatedGrantee:
+		return true
+	case StatedLicensor:
+		return true
+	case StatedNoUse:
+		return true
+	case StatedPageViews:
+		return true
+	case StatedPrice:
+		return true
+	case StatedReference:
+		return true
+	case StatedSeats:
+		return true
+	case StatedUntil:
+		return true
+	case StatedUse:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for TermState.
 const (
 	TermEnded    TermState = "ended"
@@ -1815,7 +1863,13 @@ type License struct {
 
 	// Renewal What happens at the end of the term
 	Renewal *Renewal `json:"renewal,omitempty"`
-	Seats   *int64   `json:"seats,omitempty"`
+
+	// RenewedBy Number of the license of the next term
+	RenewedBy *int64 `json:"renewedBy,omitempty"`
+
+	// Renews Number of the license of the term before
+	Renews *int64 `json:"renews,omitempty"`
+	Seats  *int64 `json:"seats,omitempty"`
 
 	// Spdx SPDX identifier of an open license
 	Spdx  *string             `json:"spdx,omitempty"`
@@ -2614,6 +2668,33 @@ type RemovedFace struct {
 // Renewal What happens at the end of the term
 type Renewal string
 
+// Renewing The next term. What is left out is as it was; the price and the note are left empty, as they are of a term
+type Renewing struct {
+	Apps *int64 `json:"apps,omitempty"`
+
+	// Currency ISO 4217; as it was when left out
+	Currency *string `json:"currency,omitempty"`
+
+	// From First day; the one after the last when left out
+	From      *openapi_types.Date `json:"from,omitempty"`
+	Licensor  *string             `json:"licensor,omitempty"`
+	Note      *string             `json:"note,omitempty"`
+	PageViews *int64              `json:"pageViews,omitempty"`
+
+	// Perpetual It does not end; instead of until
+	Perpetual *bool `json:"perpetual,omitempty"`
+
+	// Price In hundredths of the currency
+	Price *int64 `json:"price,omitempty"`
+
+	// Reference Order number or the like
+	Reference *string `json:"reference,omitempty"`
+	Seats     *int64  `json:"seats,omitempty"`
+
+	// Until Last day; as long after the first as before when left out
+	Until *openapi_types.Date `json:"until,omitempty"`
+}
+
 // ReshapeOrder defines model for ReshapeOrder.
 type ReshapeOrder struct {
 	Container Container `json:"container"`
@@ -2911,6 +2992,42 @@ type StandIn struct {
 	Name   string    `json:"name"`
 	Slope  FaceSlope `json:"slope"`
 	Weight int       `json:"weight"`
+}
+
+// StatedTerm defines model for StatedTerm.
+type StatedTerm struct {
+	Field StatedTermField `json:"field"`
+
+	// Open Why the words leave the value open
+	Open *string `json:"open,omitempty"`
+
+	// Place Where they stand
+	Place string `json:"place"`
+
+	// Quote The words that state it
+	Quote string `json:"quote"`
+
+	// Value A text, a use, a count, a day or perpetual, an amount as 240.00 EUR
+	Value *string `json:"value,omitempty"`
+}
+
+// StatedTermField defines model for StatedTerm.Field.
+type StatedTermField string
+
+// StatedTerms defines model for StatedTerms.
+type StatedTerms struct {
+	Client *Ref `json:"client,omitempty"`
+
+	// Families Of the catalog that it names
+	Families []Ref `json:"families"`
+
+	// Name Of the document
+	Name string `json:"name"`
+
+	// Spdx Identifier of the open license that it is
+	Spdx     *string      `json:"spdx,omitempty"`
+	Terms    []StatedTerm `json:"terms"`
+	Warnings []Finding    `json:"warnings"`
 }
 
 // StayOn defines model for StayOn.
@@ -3363,6 +3480,11 @@ type ListLacksParams struct {
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// ReadLicenseDocumentMultipartBody defines parameters for ReadLicenseDocument.
+type ReadLicenseDocumentMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
 // ListLicensesParams defines parameters for ListLicenses.
 type ListLicensesParams struct {
 	// Cursor The `next` of the page before
@@ -3390,6 +3512,15 @@ type AddDocumentMultipartBody struct {
 // KeepPaperJSONBody defines parameters for KeepPaper.
 type KeepPaperJSONBody struct {
 	Paper int64 `json:"paper"`
+}
+
+// RenewLicenseMultipartBody defines parameters for RenewLicense.
+type RenewLicenseMultipartBody struct {
+	// File The document that proves it; the terms stand before it
+	File *openapi_types.File `json:"file,omitempty"`
+
+	// Terms The next term. What is left out is as it was; the price and the note are left empty, as they are of a term
+	Terms Renewing `json:"terms"`
 }
 
 // GetPaperContentParams defines parameters for GetPaperContent.
@@ -3571,6 +3702,9 @@ type ReadHostedJSONRequestBody = PastedCode
 // ConfirmRecognizedJSONRequestBody defines body for ConfirmRecognized for application/json ContentType.
 type ConfirmRecognizedJSONRequestBody = SomeFamilies
 
+// ReadLicenseDocumentMultipartRequestBody defines body for ReadLicenseDocument for multipart/form-data ContentType.
+type ReadLicenseDocumentMultipartRequestBody ReadLicenseDocumentMultipartBody
+
 // SaveTemplateJSONRequestBody defines body for SaveTemplate for application/json ContentType.
 type SaveTemplateJSONRequestBody = NewTemplate
 
@@ -3591,6 +3725,9 @@ type KeepPaperJSONRequestBody KeepPaperJSONBody
 
 // AddPlaceJSONRequestBody defines body for AddPlace for application/json ContentType.
 type AddPlaceJSONRequestBody = NewPlace
+
+// RenewLicenseMultipartRequestBody defines body for RenewLicense for multipart/form-data ContentType.
+type RenewLicenseMultipartRequestBody RenewLicenseMultipartBody
 
 // AddPersonJSONRequestBody defines body for AddPerson for application/json ContentType.
 type AddPersonJSONRequestBody = NewPerson
@@ -4314,6 +4451,13 @@ type ClientInterface interface {
 	// Corresponds with GET /languages (the `ListLanguages` operationId).
 	ListLanguages(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ReadLicenseDocumentWithBody Read the terms that a license document states, for a person to confirm; nothing is kept
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /license-documents/read (the `ReadLicenseDocument` operationId).
+	ReadLicenseDocumentWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListTemplates The usual kinds of licenses
 	//
 	// Corresponds with GET /license-templates (the `ListTemplates` operationId).
@@ -4440,6 +4584,13 @@ type ClientInterface interface {
 	// Corresponds with DELETE /licenses/{id}/places/{placeId} (the `DropPlace` operationId).
 	DropPlace(ctx context.Context, id Id, placeId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// RenewLicenseWithBody Record the next term of a license, with its document, in one step; the license before it stays as it is
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /licenses/{id}/renewal (the `RenewLicense` operationId).
+	RenewLicenseWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListLicenseVersions The terms of a license as they were recorded, newest first
 	//
 	// Corresponds with GET /licenses/{id}/versions (the `ListLicenseVersions` operationId).
@@ -4459,6 +4610,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
 	GetPaperContent(ctx context.Context, id Id, params *GetPaperContentParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetPaperTerms Read the terms that a document which came with a family states
+	//
+	// Corresponds with GET /papers/{id}/terms (the `GetPaperTerms` operationId).
+	GetPaperTerms(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListPeople Everyone with an account (admin)
 	//
@@ -6416,6 +6572,23 @@ func (c *Client) ListLanguages(ctx context.Context, reqEditors ...RequestEditorF
 	return c.Client.Do(req)
 }
 
+// ReadLicenseDocumentWithBody Read the terms that a license document states, for a person to confirm; nothing is kept
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /license-documents/read (the `ReadLicenseDocument` operationId).
+func (c *Client) ReadLicenseDocumentWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadLicenseDocumentRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListTemplates The usual kinds of licenses
 //
 // Corresponds with GET /license-templates (the `ListTemplates` operationId).
@@ -6742,6 +6915,23 @@ func (c *Client) DropPlace(ctx context.Context, id Id, placeId int64, reqEditors
 	return c.Client.Do(req)
 }
 
+// RenewLicenseWithBody Record the next term of a license, with its document, in one step; the license before it stays as it is
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /licenses/{id}/renewal (the `RenewLicense` operationId).
+func (c *Client) RenewLicenseWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRenewLicenseRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListLicenseVersions The terms of a license as they were recorded, newest first
 //
 // Corresponds with GET /licenses/{id}/versions (the `ListLicenseVersions` operationId).
@@ -6792,6 +6982,21 @@ func (c *Client) GetPackContent(ctx context.Context, id Id, reqEditors ...Reques
 // Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
 func (c *Client) GetPaperContent(ctx context.Context, id Id, params *GetPaperContentParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetPaperContentRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetPaperTerms Read the terms that a document which came with a family states
+//
+// Corresponds with GET /papers/{id}/terms (the `GetPaperTerms` operationId).
+func (c *Client) GetPaperTerms(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetPaperTermsRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -11800,6 +12005,35 @@ func NewListLanguagesRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewReadLicenseDocumentRequestWithBody constructs an http.Request for the ReadLicenseDocument method, with any body, and a specified content type
+func NewReadLicenseDocumentRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/license-documents/read")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListTemplatesRequest constructs an http.Request for the ListTemplates method
 func NewListTemplatesRequest(server string) (*http.Request, error) {
 	var err error
@@ -12400,6 +12634,42 @@ func NewDropPlaceRequest(server string, id Id, placeId int64) (*http.Request, er
 	return req, nil
 }
 
+// NewRenewLicenseRequestWithBody constructs an http.Request for the RenewLicense method, with any body, and a specified content type
+func NewRenewLicenseRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/licenses/%s/renewal", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListLicenseVersionsRequest constructs an http.Request for the ListLicenseVersions method
 func NewListLicenseVersionsRequest(server string, id Id) (*http.Request, error) {
 	var err error
@@ -12546,6 +12816,40 @@ func NewGetPaperContentRequest(server string, id Id, params *GetPaperContentPara
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
 		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetPaperTermsRequest constructs an http.Request for the GetPaperTerms method
+func NewGetPaperTermsRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/papers/%s/terms", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -15695,6 +15999,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /languages (the `ListLanguages` operationId).
 	ListLanguagesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListLanguagesResponse, error)
 
+	// ReadLicenseDocumentWithBodyWithResponse Read the terms that a license document states, for a person to confirm; nothing is kept
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /license-documents/read (the `ReadLicenseDocument` operationId).
+	ReadLicenseDocumentWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadLicenseDocumentResponse, error)
+
 	// ListTemplatesWithResponse The usual kinds of licenses
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -15835,6 +16146,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with DELETE /licenses/{id}/places/{placeId} (the `DropPlace` operationId).
 	DropPlaceWithResponse(ctx context.Context, id Id, placeId int64, reqEditors ...RequestEditorFn) (*DropPlaceResponse, error)
 
+	// RenewLicenseWithBodyWithResponse Record the next term of a license, with its document, in one step; the license before it stays as it is
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /licenses/{id}/renewal (the `RenewLicense` operationId).
+	RenewLicenseWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RenewLicenseResponse, error)
+
 	// ListLicenseVersionsWithResponse The terms of a license as they were recorded, newest first
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -15862,6 +16180,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
 	GetPaperContentWithResponse(ctx context.Context, id Id, params *GetPaperContentParams, reqEditors ...RequestEditorFn) (*GetPaperContentResponse, error)
+
+	// GetPaperTermsWithResponse Read the terms that a document which came with a family states
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /papers/{id}/terms (the `GetPaperTerms` operationId).
+	GetPaperTermsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetPaperTermsResponse, error)
 
 	// ListPeopleWithResponse Everyone with an account (admin)
 	//
@@ -19848,6 +20173,54 @@ func (r ListLanguagesResponse) ContentType() string {
 	return ""
 }
 
+type ReadLicenseDocumentResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *StatedTerms
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReadLicenseDocumentResponse) GetJSON200() *StatedTerms {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadLicenseDocumentResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadLicenseDocumentResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadLicenseDocumentResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadLicenseDocumentResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadLicenseDocumentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListTemplatesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -20541,6 +20914,61 @@ func (r DropPlaceResponse) ContentType() string {
 	return ""
 }
 
+// RenewLicenseResponse201Headers the declared response headers of an HTTP 201 response for RenewLicense
+type RenewLicenseResponse201Headers struct {
+	ETag *string
+}
+
+type RenewLicenseResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *License
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers201 the parsed response headers for an HTTP 201 response
+	Headers201 *RenewLicenseResponse201Headers
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r RenewLicenseResponse) GetJSON201() *License {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RenewLicenseResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RenewLicenseResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RenewLicenseResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RenewLicenseResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RenewLicenseResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListLicenseVersionsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -20729,6 +21157,54 @@ func (r GetPaperContentResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetPaperContentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetPaperTermsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *StatedTerms
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetPaperTermsResponse) GetJSON200() *StatedTerms {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetPaperTermsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetPaperTermsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetPaperTermsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetPaperTermsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetPaperTermsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -24545,6 +25021,19 @@ func (c *ClientWithResponses) ListLanguagesWithResponse(ctx context.Context, req
 	return ParseListLanguagesResponse(rsp)
 }
 
+// ReadLicenseDocumentWithBodyWithResponse Read the terms that a license document states, for a person to confirm; nothing is kept
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /license-documents/read (the `ReadLicenseDocument` operationId).
+func (c *ClientWithResponses) ReadLicenseDocumentWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ReadLicenseDocumentResponse, error) {
+	rsp, err := c.ReadLicenseDocumentWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadLicenseDocumentResponse(rsp)
+}
+
 // ListTemplatesWithResponse The usual kinds of licenses
 //
 // Returns a wrapper object for the known response body format(s).
@@ -24805,6 +25294,19 @@ func (c *ClientWithResponses) DropPlaceWithResponse(ctx context.Context, id Id, 
 	return ParseDropPlaceResponse(rsp)
 }
 
+// RenewLicenseWithBodyWithResponse Record the next term of a license, with its document, in one step; the license before it stays as it is
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /licenses/{id}/renewal (the `RenewLicense` operationId).
+func (c *ClientWithResponses) RenewLicenseWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*RenewLicenseResponse, error) {
+	rsp, err := c.RenewLicenseWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRenewLicenseResponse(rsp)
+}
+
 // ListLicenseVersionsWithResponse The terms of a license as they were recorded, newest first
 //
 // Returns a wrapper object for the known response body format(s).
@@ -24855,6 +25357,19 @@ func (c *ClientWithResponses) GetPaperContentWithResponse(ctx context.Context, i
 		return nil, err
 	}
 	return ParseGetPaperContentResponse(rsp)
+}
+
+// GetPaperTermsWithResponse Read the terms that a document which came with a family states
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /papers/{id}/terms (the `GetPaperTerms` operationId).
+func (c *ClientWithResponses) GetPaperTermsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetPaperTermsResponse, error) {
+	rsp, err := c.GetPaperTerms(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetPaperTermsResponse(rsp)
 }
 
 // ListPeopleWithResponse Everyone with an account (admin)
@@ -28355,6 +28870,39 @@ func ParseListLanguagesResponse(rsp *http.Response) (*ListLanguagesResponse, err
 	return response, nil
 }
 
+// ParseReadLicenseDocumentResponse parses an HTTP response from a ReadLicenseDocumentWithResponse call
+func ParseReadLicenseDocumentResponse(rsp *http.Response) (*ReadLicenseDocumentResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadLicenseDocumentResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest StatedTerms
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListTemplatesResponse parses an HTTP response from a ListTemplatesWithResponse call
 func ParseListTemplatesResponse(rsp *http.Response) (*ListTemplatesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -28865,6 +29413,52 @@ func ParseDropPlaceResponse(rsp *http.Response) (*DropPlaceResponse, error) {
 	return response, nil
 }
 
+// ParseRenewLicenseResponse parses an HTTP response from a RenewLicenseWithResponse call
+func ParseRenewLicenseResponse(rsp *http.Response) (*RenewLicenseResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RenewLicenseResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest License
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 201:
+		var headers RenewLicenseResponse201Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers201 = &headers
+	}
+
+	return response, nil
+}
+
 // ParseListLicenseVersionsResponse parses an HTTP response from a ListLicenseVersionsWithResponse call
 func ParseListLicenseVersionsResponse(rsp *http.Response) (*ListLicenseVersionsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -29018,6 +29612,39 @@ func ParseGetPaperContentResponse(rsp *http.Response) (*GetPaperContentResponse,
 			headers.ContentType = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseGetPaperTermsResponse parses an HTTP response from a GetPaperTermsWithResponse call
+func ParseGetPaperTermsResponse(rsp *http.Response) (*GetPaperTermsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetPaperTermsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest StatedTerms
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

@@ -305,7 +305,7 @@ func (v *Verdict) licensed(q Question, inForce []Terms) {
 	if q.undecided(best) {
 		v.add(Query, "domain-not-known", fmt.Sprintf("The license is for %s, and the site has no domain entered. Enter the site's domains.", strings.Join(best.Domains, ", ")), best.Name+", domains", best.ID)
 	}
-	if best.Ends != nil && best.Ends.Sub(q.Day) < WarnDays*24*time.Hour {
+	if best.Ends != nil && !best.Continued && best.Ends.Sub(q.Day) < WarnDays*24*time.Hour {
 		v.add(Clear, "ends-soon", fmt.Sprintf("The license ends on %s. Renew it or plan the replacement.", best.Ends.Format(time.DateOnly)), best.Name, best.ID)
 	}
 	for _, l := range best.Limits {

@@ -188,6 +188,8 @@ type Terms struct {
 	// Unapproved says that no admin recorded or approved it. What the font itself
 	// forbids, such a license does not allow.
 	Unapproved bool
+	// Continued says that another license goes on from this one when it ends.
+	Continued bool
 }
 
 func (t Terms) says(c Change) Consent {

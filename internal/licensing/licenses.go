@@ -11,7 +11,6 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
-	"sparecrate/internal/bucket"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/familydb"
@@ -276,17 +275,11 @@ func (c *Licensing) AddDocument(ctx context.Context, p *store.Person, id int64, 
 		return nil, app.Explain(err, "license")
 	}
 	name = app.FileName(name)
-	staged, err := c.bucket.Stage(r, c.limits.DocumentBytes)
-	if errors.Is(err, bucket.ErrTooLarge) {
-		return nil, app.Problem(app.TooLarge, "document-too-large", "The document is too large: at most %d MB are taken.", c.limits.DocumentBytes>>20)
-	}
+	staged, err := c.stageDocument(name, r)
 	if err != nil {
 		return nil, err
 	}
 	defer staged.Close()
-	if staged.Size == 0 {
-		return nil, app.InvalidField("file", "empty-document", "The document is empty and proves nothing; choose the right file.")
-	}
 	if err := c.bucket.Put(ctx, staged); err != nil {
 		return nil, err
 	}

@@ -240,7 +240,7 @@ func (c *Licensing) LicensesWith(counted *usage.Counts, all []store.License) []a
 				return api.Place{Id: p.ID, Measure: api.Measure(p.Measure), Name: p.Name, Since: p.Since, By: p.Person}
 			}),
 			Families:  app.Each(l.Families, func(f store.Family) api.Ref { return api.Ref{Id: f.ID, Name: f.Name} }),
-			Documents: app.Each(l.Documents, documentView), CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, ApprovedAt: l.ApprovedAt, ApprovedBy: approver(l), Etag: app.ETag(l.Version),
+			Documents: app.Each(l.Documents, documentView), CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, ApprovedAt: l.ApprovedAt, ApprovedBy: approver(l), Renews: l.Renews, RenewedBy: l.RenewedBy, Etag: app.ETag(l.Version),
 		}
 		for text, to := range map[string]**string{l.SPDX: &v.Spdx, l.Currency: &v.Currency} {
 			if text != "" {

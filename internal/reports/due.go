@@ -205,6 +205,8 @@ func (d *dueList) licenses() {
 			}
 			i.Kind, i.State = api.DueEnded, api.Barred
 			i.Message = fmt.Sprintf("%s of %s ended on %s and covers %s on %s. Renew it, or take them off.", titled(usage.LicenseName(l)), l.GrantedTo.Name, l.Ends.Format(time.DateOnly), names(i.Families), names(sites))
+		case l.Continued():
+			continue
 		case days <= d.within:
 			i.Kind = api.DueEnds
 			if days <= license.WarnDays && len(sites) > 0 {
@@ -213,6 +215,9 @@ func (d *dueList) licenses() {
 			how := map[string]string{string(api.RenewalAutomatic): " It renews by itself; enter the new term when it has.", string(api.RenewalNone): " It is not to be renewed; plan what takes its place."}[l.Renewal]
 			if how == "" {
 				how = " Renew it or plan what takes its place."
+			}
+			if l.RenewedBy != nil {
+				how = fmt.Sprintf(" License %d renews it from %s on; nothing covers the days between.", *l.RenewedBy, l.RenewedFrom.Format(time.DateOnly))
 			}
 			i.Message = fmt.Sprintf("%s of %s ends on %s; it covers %s.%s", titled(usage.LicenseName(l)), l.GrantedTo.Name, l.Ends.Format(time.DateOnly), what, how)
 		default:

@@ -231,6 +231,9 @@ type ServerInterface interface {
 	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
 	// (GET /languages)
 	ListLanguages(ctx *echo.Context) error
+	// ReadLicenseDocument Read the terms that a license document states, for a person to confirm; nothing is kept
+	// (POST /license-documents/read)
+	ReadLicenseDocument(ctx *echo.Context) error
 	// ListTemplates The usual kinds of licenses
 	// (GET /license-templates)
 	ListTemplates(ctx *echo.Context) error
@@ -273,6 +276,9 @@ type ServerInterface interface {
 	// DropPlace Take a seat or an app away
 	// (DELETE /licenses/{id}/places/{placeId})
 	DropPlace(ctx *echo.Context, id Id, placeId int64) error
+	// RenewLicense Record the next term of a license, with its document, in one step; the license before it stays as it is
+	// (POST /licenses/{id}/renewal)
+	RenewLicense(ctx *echo.Context, id Id) error
 	// ListLicenseVersions The terms of a license as they were recorded, newest first
 	// (GET /licenses/{id}/versions)
 	ListLicenseVersions(ctx *echo.Context, id Id) error
@@ -285,6 +291,9 @@ type ServerInterface interface {
 	// GetPaperContent The bytes of a paper that came with a family
 	// (GET /papers/{id}/content)
 	GetPaperContent(ctx *echo.Context, id Id, params GetPaperContentParams) error
+	// GetPaperTerms Read the terms that a document which came with a family states
+	// (GET /papers/{id}/terms)
+	GetPaperTerms(ctx *echo.Context, id Id) error
 	// ListPeople Everyone with an account (admin)
 	// (GET /people)
 	ListPeople(ctx *echo.Context) error
@@ -2078,6 +2087,15 @@ func (w *ServerInterfaceWrapper) ListLanguages(ctx *echo.Context) error {
 	return err
 }
 
+// ReadLicenseDocument converts echo context to params.
+func (w *ServerInterfaceWrapper) ReadLicenseDocument(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReadLicenseDocument(ctx)
+	return err
+}
+
 // ListTemplates converts echo context to params.
 func (w *ServerInterfaceWrapper) ListTemplates(ctx *echo.Context) error {
 	var err error
@@ -2342,6 +2360,22 @@ func (w *ServerInterfaceWrapper) DropPlace(ctx *echo.Context) error {
 	return err
 }
 
+// RenewLicense converts echo context to params.
+func (w *ServerInterfaceWrapper) RenewLicense(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RenewLicense(ctx, id)
+	return err
+}
+
 // ListLicenseVersions converts echo context to params.
 func (w *ServerInterfaceWrapper) ListLicenseVersions(ctx *echo.Context) error {
 	var err error
@@ -2405,6 +2439,22 @@ func (w *ServerInterfaceWrapper) GetPaperContent(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetPaperContent(ctx, id, params)
+	return err
+}
+
+// GetPaperTerms converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPaperTerms(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPaperTerms(ctx, id)
 	return err
 }
 
@@ -3535,6 +3585,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/licenses/:id", wrapper.GetLicense, options.OperationMiddlewares["getLicense"]...)
 	router.PUT(options.BaseURL+"/licenses/:id", wrapper.ChangeLicense, options.OperationMiddlewares["changeLicense"]...)
 	router.POST(options.BaseURL+"/licenses/:id/approval", wrapper.ApproveLicense, options.OperationMiddlewares["approveLicense"]...)
+	router.POST(options.BaseURL+"/licenses/:id/renewal", wrapper.RenewLicense, options.OperationMiddlewares["renewLicense"]...)
+	router.POST(options.BaseURL+"/license-documents/read", wrapper.ReadLicenseDocument, options.OperationMiddlewares["readLicenseDocument"]...)
+	router.GET(options.BaseURL+"/papers/:id/terms", wrapper.GetPaperTerms, options.OperationMiddlewares["getPaperTerms"]...)
 	router.POST(options.BaseURL+"/licenses/:id/documents", wrapper.AddDocument, options.OperationMiddlewares["addDocument"]...)
 	router.GET(options.BaseURL+"/documents/:id/content", wrapper.GetDocumentContent, options.OperationMiddlewares["getDocumentContent"]...)
 	router.GET(options.BaseURL+"/licenses/:id/versions", wrapper.ListLicenseVersions, options.OperationMiddlewares["listLicenseVersions"]...)
@@ -6552,6 +6605,45 @@ func (response ListLanguagesdefaultApplicationProblemPlusJSONResponse) VisitList
 	return err
 }
 
+type ReadLicenseDocumentRequestObject struct {
+	Body *multipart.Reader
+}
+
+type ReadLicenseDocumentResponseObject interface {
+	VisitReadLicenseDocumentResponse(w http.ResponseWriter) error
+}
+
+type ReadLicenseDocument200JSONResponse StatedTerms
+
+func (response ReadLicenseDocument200JSONResponse) VisitReadLicenseDocumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadLicenseDocumentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadLicenseDocumentdefaultApplicationProblemPlusJSONResponse) VisitReadLicenseDocumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListTemplatesRequestObject struct {
 }
 
@@ -7139,6 +7231,56 @@ func (response DropPlacedefaultApplicationProblemPlusJSONResponse) VisitDropPlac
 	return err
 }
 
+type RenewLicenseRequestObject struct {
+	Id   Id `json:"id"`
+	Body *multipart.Reader
+}
+
+type RenewLicenseResponseObject interface {
+	VisitRenewLicenseResponse(w http.ResponseWriter) error
+}
+
+type RenewLicense201ResponseHeaders struct {
+	ETag *string
+}
+
+type RenewLicense201JSONResponse struct {
+	Body    License
+	Headers RenewLicense201ResponseHeaders
+}
+
+func (response RenewLicense201JSONResponse) VisitRenewLicenseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RenewLicensedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenewLicensedefaultApplicationProblemPlusJSONResponse) VisitRenewLicenseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListLicenseVersionsRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -7320,6 +7462,45 @@ type GetPaperContentdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetPaperContentdefaultApplicationProblemPlusJSONResponse) VisitGetPaperContentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPaperTermsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetPaperTermsResponseObject interface {
+	VisitGetPaperTermsResponse(w http.ResponseWriter) error
+}
+
+type GetPaperTerms200JSONResponse StatedTerms
+
+func (response GetPaperTerms200JSONResponse) VisitGetPaperTermsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPaperTermsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPaperTermsdefaultApplicationProblemPlusJSONResponse) VisitGetPaperTermsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9715,6 +9896,9 @@ type StrictServerInterface interface {
 	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
 	// (GET /languages)
 	ListLanguages(ctx context.Context, request ListLanguagesRequestObject) (ListLanguagesResponseObject, error)
+	// ReadLicenseDocument Read the terms that a license document states, for a person to confirm; nothing is kept
+	// (POST /license-documents/read)
+	ReadLicenseDocument(ctx context.Context, request ReadLicenseDocumentRequestObject) (ReadLicenseDocumentResponseObject, error)
 	// ListTemplates The usual kinds of licenses
 	// (GET /license-templates)
 	ListTemplates(ctx context.Context, request ListTemplatesRequestObject) (ListTemplatesResponseObject, error)
@@ -9757,6 +9941,9 @@ type StrictServerInterface interface {
 	// DropPlace Take a seat or an app away
 	// (DELETE /licenses/{id}/places/{placeId})
 	DropPlace(ctx context.Context, request DropPlaceRequestObject) (DropPlaceResponseObject, error)
+	// RenewLicense Record the next term of a license, with its document, in one step; the license before it stays as it is
+	// (POST /licenses/{id}/renewal)
+	RenewLicense(ctx context.Context, request RenewLicenseRequestObject) (RenewLicenseResponseObject, error)
 	// ListLicenseVersions The terms of a license as they were recorded, newest first
 	// (GET /licenses/{id}/versions)
 	ListLicenseVersions(ctx context.Context, request ListLicenseVersionsRequestObject) (ListLicenseVersionsResponseObject, error)
@@ -9769,6 +9956,9 @@ type StrictServerInterface interface {
 	// GetPaperContent The bytes of a paper that came with a family
 	// (GET /papers/{id}/content)
 	GetPaperContent(ctx context.Context, request GetPaperContentRequestObject) (GetPaperContentResponseObject, error)
+	// GetPaperTerms Read the terms that a document which came with a family states
+	// (GET /papers/{id}/terms)
+	GetPaperTerms(ctx context.Context, request GetPaperTermsRequestObject) (GetPaperTermsResponseObject, error)
 	// ListPeople Everyone with an account (admin)
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
@@ -12142,6 +12332,35 @@ func (sh *strictHandler) ListLanguages(ctx *echo.Context) error {
 	return nil
 }
 
+// ReadLicenseDocument operation middleware
+func (sh *strictHandler) ReadLicenseDocument(ctx *echo.Context) error {
+	var request ReadLicenseDocumentRequestObject
+
+	if reader, err := ctx.Request().MultipartReader(); err != nil {
+		return err
+	} else {
+		request.Body = reader
+	}
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadLicenseDocument(ctx.Request().Context(), request.(ReadLicenseDocumentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadLicenseDocument")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReadLicenseDocumentResponseObject); ok {
+		return validResponse.VisitReadLicenseDocumentResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListTemplates operation middleware
 func (sh *strictHandler) ListTemplates(ctx *echo.Context) error {
 	var request ListTemplatesRequestObject
@@ -12633,6 +12852,37 @@ func (sh *strictHandler) DropPlace(ctx *echo.Context, id Id, placeId int64) erro
 	return nil
 }
 
+// RenewLicense operation middleware
+func (sh *strictHandler) RenewLicense(ctx *echo.Context, id Id) error {
+	var request RenewLicenseRequestObject
+
+	request.Id = id
+
+	if reader, err := ctx.Request().MultipartReader(); err != nil {
+		return err
+	} else {
+		request.Body = reader
+	}
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RenewLicense(ctx.Request().Context(), request.(RenewLicenseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RenewLicense")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RenewLicenseResponseObject); ok {
+		return validResponse.VisitRenewLicenseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListLicenseVersions operation middleware
 func (sh *strictHandler) ListLicenseVersions(ctx *echo.Context, id Id) error {
 	var request ListLicenseVersionsRequestObject
@@ -12726,6 +12976,31 @@ func (sh *strictHandler) GetPaperContent(ctx *echo.Context, id Id, params GetPap
 		return err
 	} else if validResponse, ok := response.(GetPaperContentResponseObject); ok {
 		return validResponse.VisitGetPaperContentResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetPaperTerms operation middleware
+func (sh *strictHandler) GetPaperTerms(ctx *echo.Context, id Id) error {
+	var request GetPaperTermsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPaperTerms(ctx.Request().Context(), request.(GetPaperTermsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPaperTerms")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetPaperTermsResponseObject); ok {
+		return validResponse.VisitGetPaperTermsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

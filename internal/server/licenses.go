@@ -3,12 +3,16 @@ package server
 import (
 	"bytes"
 	"context"
+	"encoding/json"
+	"errors"
 	"mime"
 	"net/http"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
 
+	"sparecrate/api"
+	"sparecrate/internal/app"
 	"sparecrate/internal/licensing"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/server/edge"
@@ -248,4 +252,44 @@ func (h *handlers) FindDocuments(ctx context.Context, r FindDocumentsRequestObje
 		return nil, err
 	}
 	return FindDocuments200JSONResponse(*found), nil
+}
+
+func (h *handlers) RenewLicense(ctx context.Context, r RenewLicenseRequestObject) (RenewLicenseResponseObject, error) {
+	var terms api.Renewing
+	var unread error
+	part, err := upload(r.Body, map[string]func(string){"terms": func(text string) { unread = json.Unmarshal([]byte(text), &terms) }})
+	var proof *licensing.Evidence
+	if err == nil {
+		proof = &licensing.Evidence{Name: part.FileName(), Body: part}
+	} else if problem := (&app.Error{}); !errors.As(err, &problem) || problem.Code != "no-file" {
+		return nil, err
+	}
+	if unread != nil {
+		return nil, app.InvalidField("terms", "bad-terms", "The terms are not JSON as the contract has it: %s.", unread)
+	}
+	l, err := licensing.Renew(ctx, h.rooms.Licensing, edge.Who(ctx), r.Id, terms, proof)
+	if err != nil {
+		return nil, err
+	}
+	return RenewLicense201JSONResponse{Body: *l, Headers: RenewLicense201ResponseHeaders{ETag: &l.Etag}}, nil
+}
+
+func (h *handlers) ReadLicenseDocument(ctx context.Context, r ReadLicenseDocumentRequestObject) (ReadLicenseDocumentResponseObject, error) {
+	part, err := upload(r.Body, nil)
+	if err != nil {
+		return nil, err
+	}
+	found, err := licensing.ReadDocument(ctx, h.rooms.Licensing, edge.Who(ctx), licensing.Evidence{Name: part.FileName(), Body: part})
+	if err != nil {
+		return nil, err
+	}
+	return ReadLicenseDocument200JSONResponse(*found), nil
+}
+
+func (h *handlers) GetPaperTerms(ctx context.Context, r GetPaperTermsRequestObject) (GetPaperTermsResponseObject, error) {
+	found, err := licensing.PaperTerms(ctx, h.rooms.Licensing, edge.Who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetPaperTerms200JSONResponse(*found), nil
 }

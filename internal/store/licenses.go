@@ -29,9 +29,17 @@ type License struct {
 	CreatedBy           string
 	ApprovedAt          *time.Time // by an admin; nil where none did
 	ApprovedBy          string
-	Families            []Family `gorm:"many2many:license_families"`
+	Renews              *int64     // the license that this one goes on from
+	RenewedBy           *int64     // the one that goes on from this
+	RenewedFrom         *time.Time // its first day; nil for always
+	Families            []Family   `gorm:"many2many:license_families"`
 	Documents           []Document
 	Places              []Place
+}
+
+// Continued reports whether another license goes on from a license on the day after its last.
+func (l *License) Continued() bool {
+	return l.RenewedBy != nil && l.Ends != nil && (l.RenewedFrom == nil || !l.RenewedFrom.After(l.Ends.AddDate(0, 0, 1)))
 }
 
 // Place is a seat or an app that a license is used for.

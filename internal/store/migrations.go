@@ -339,4 +339,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0019-sign-offs-without-a-site", Migrate: statements(
 		`ALTER TABLE sign_offs MODIFY site_id BIGINT NULL, ADD COLUMN IF NOT EXISTS builder VARCHAR(40) NOT NULL DEFAULT ''`,
 	)},
+	{ID: "0020-renewals", Migrate: statements(
+		`ALTER TABLE licenses ADD COLUMN IF NOT EXISTS renews BIGINT NULL, ADD COLUMN IF NOT EXISTS renewed_by BIGINT NULL, ADD COLUMN IF NOT EXISTS renewed_from DATE NULL`,
+	)},
 }

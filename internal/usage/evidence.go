@@ -219,7 +219,7 @@ func termsOf(l store.License) license.Terms {
 	t := license.Terms{
 		ID: l.ID, Name: LicenseName(l), GrantedTo: l.GrantedTo.Name, Anyone: l.Kind == string(api.KindOpen), Begins: l.Begins, Ends: l.Ends, Documents: len(l.Documents),
 		Uses: app.Each(l.Uses, func(u string) license.Use { return license.Use(u) }), Changes: map[license.Change]license.Consent{}, Domains: l.Domains,
-		Unapproved: l.ApprovedAt == nil,
+		Unapproved: l.ApprovedAt == nil, Continued: l.Continued(),
 	}
 	for change, said := range l.Changes {
 		t.Changes[license.Change(change)] = license.Consent(said)

@@ -1061,6 +1061,61 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/licenses/{id}/renewal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record the next term of a license, with its document, in one step; the license before it stays as it is */
+        post: operations["renewLicense"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/license-documents/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read the terms that a license document states, for a person to confirm; nothing is kept */
+        post: operations["readLicenseDocument"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/papers/{id}/terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** Read the terms that a document which came with a family states */
+        get: operations["getPaperTerms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/licenses/{id}/documents": {
         parameters: {
             query?: never;
@@ -3591,7 +3646,72 @@ export interface components {
              */
             approvedAt?: string;
             approvedBy?: string;
+            /**
+             * Format: int64
+             * @description Number of the license of the term before
+             */
+            renews?: number;
+            /**
+             * Format: int64
+             * @description Number of the license of the next term
+             */
+            renewedBy?: number;
             etag: string;
+        };
+        /** @description The next term. What is left out is as it was; the price and the note are left empty, as they are of a term */
+        Renewing: {
+            /**
+             * Format: date
+             * @description First day; the one after the last when left out
+             */
+            from?: string;
+            /**
+             * Format: date
+             * @description Last day; as long after the first as before when left out
+             */
+            until?: string;
+            /** @description It does not end; instead of until */
+            perpetual?: boolean;
+            licensor?: string;
+            /** @description Order number or the like */
+            reference?: string;
+            /**
+             * Format: int64
+             * @description In hundredths of the currency
+             */
+            price?: number;
+            /** @description ISO 4217; as it was when left out */
+            currency?: string;
+            /** Format: int64 */
+            pageViews?: number;
+            /** Format: int64 */
+            seats?: number;
+            /** Format: int64 */
+            apps?: number;
+            note?: string;
+        };
+        StatedTerms: {
+            /** @description Of the document */
+            name: string;
+            terms: components["schemas"]["StatedTerm"][];
+            client?: components["schemas"]["Ref"];
+            /** @description Of the catalog that it names */
+            families: components["schemas"]["Ref"][];
+            /** @description Identifier of the open license that it is */
+            spdx?: string;
+            warnings: components["schemas"]["Finding"][];
+        };
+        StatedTerm: {
+            /** @enum {string} */
+            field: "granted-to" | "licensor" | "reference" | "use" | "not-use" | "from" | "until" | "pageViews" | "seats" | "apps" | "domain" | "price";
+            /** @description A text, a use, a count, a day or perpetual, an amount as 240.00 EUR */
+            value?: string;
+            /** @description Why the words leave the value open */
+            open?: string;
+            /** @description The words that state it */
+            quote: string;
+            /** @description Where they stand */
+            place: string;
         };
         LicensePage: {
             items: components["schemas"]["License"][];
@@ -6063,6 +6183,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["License"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    renewLicense: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    terms: components["schemas"]["Renewing"];
+                    /**
+                     * Format: binary
+                     * @description The document that proves it; the terms stand before it
+                     */
+                    file?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The license of the next term */
+            201: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["License"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readLicenseDocument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description What the document states */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatedTerms"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPaperTerms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What the document states */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatedTerms"];
                 };
             };
             default: components["responses"]["Problem"];

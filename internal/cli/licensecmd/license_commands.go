@@ -120,6 +120,12 @@ func showLicense(w io.Writer, l *api.License) {
 	if len(documents) == 0 {
 		terminal.Pairs(w, [2]string{"document", "none is kept; nothing proves it"})
 	}
+	if l.Renews != nil {
+		terminal.Pairs(w, [2]string{"renews", fmt.Sprintf("license %d, the term before", *l.Renews)})
+	}
+	if l.RenewedBy != nil {
+		terminal.Pairs(w, [2]string{"renewed by", fmt.Sprintf("license %d, the next term", *l.RenewedBy)})
+	}
 	terminal.Pairs(w, [2]string{"recorded", fmt.Sprintf("by %s on %s", l.CreatedBy, terminal.When(l.CreatedAt))}, [2]string{"approval", approvalOf(l)})
 }
 

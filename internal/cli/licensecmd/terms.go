@@ -90,12 +90,10 @@ func readTerms(ctx context.Context, s *api.Client, c *cli.Command, t *api.Licens
 		t.Renewal = (*api.Renewal)(terminal.Given(c, "renewal"))
 	}
 	if c.IsSet("price") {
-		m := priceForm.FindStringSubmatch(strings.TrimSpace(c.String("price")))
-		if m == nil {
-			return terminal.Misused("--price takes an amount with its currency, like '180.00 EUR', not %q", c.String("price"))
+		cents, currency, err := priceOf(c)
+		if err != nil {
+			return err
 		}
-		amount, _ := strconv.ParseFloat(strings.ReplaceAll(m[1], ",", "."), 64)
-		cents, currency := int64(math.Round(amount*100)), strings.ToUpper(m[2])
 		t.Price, t.Currency = &cents, &currency
 	}
 	if c.IsSet("allow") || c.IsSet("forbid") {
@@ -113,6 +111,16 @@ func readTerms(ctx context.Context, s *api.Client, c *cli.Command, t *api.Licens
 		}
 	}
 	return facesOf(ctx, s, c, t)
+}
+
+// priceOf reads --price.
+func priceOf(c *cli.Command) (cents int64, currency string, err error) {
+	m := priceForm.FindStringSubmatch(strings.TrimSpace(c.String("price")))
+	if m == nil {
+		return 0, "", terminal.Misused("--price takes an amount with its currency, like '180.00 EUR', not %q", c.String("price"))
+	}
+	amount, _ := strconv.ParseFloat(strings.ReplaceAll(m[1], ",", "."), 64)
+	return int64(math.Round(amount * 100)), strings.ToUpper(m[2]), nil
 }
 
 // facesOf finds the faces that --face names in the families covered.

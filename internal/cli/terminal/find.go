@@ -19,27 +19,35 @@ import (
 
 // Form streams a file as multipart/form-data behind some fields.
 func Form(path string, fields [][2]string) (io.ReadCloser, string, error) {
-	f, err := os.Open(path)
-	if err != nil {
-		return nil, "", err
-	}
-	if info, err := f.Stat(); err == nil && info.IsDir() {
-		_ = f.Close()
-		return nil, "", fmt.Errorf("%s is a folder; name the files in it", path)
+	var f *os.File
+	if path != "" {
+		var err error
+		if f, err = os.Open(path); err != nil {
+			return nil, "", err
+		}
+		if info, err := f.Stat(); err == nil && info.IsDir() {
+			_ = f.Close()
+			return nil, "", fmt.Errorf("%s is a folder; name the files in it", path)
+		}
 	}
 	r, w := io.Pipe()
 	m := multipart.NewWriter(w)
 	go func() {
-		defer func() { _ = f.Close() }()
+		if f != nil {
+			defer func() { _ = f.Close() }()
+		}
 		for _, field := range fields {
 			if err := m.WriteField(field[0], field[1]); err != nil {
 				_ = w.CloseWithError(err)
 				return
 			}
 		}
-		part, err := m.CreateFormFile("file", filepath.Base(path))
-		if err == nil {
-			_, err = io.Copy(part, f)
+		var err error
+		if f != nil {
+			var part io.Writer
+			if part, err = m.CreateFormFile("file", filepath.Base(path)); err == nil {
+				_, err = io.Copy(part, f)
+			}
 		}
 		if err == nil {
 			err = m.Close()

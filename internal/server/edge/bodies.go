@@ -27,12 +27,14 @@ const (
 // bytes they take. What is no font, document or archive is bounded again by the catalog.
 func UploadLimits(l app.Limits) map[string]int64 {
 	return map[string]int64{
-		"addFile":         l.FontBytes + uploadFrame,
-		"findAlike":       l.FontBytes + uploadFrame,
-		"addDeliveryItem": l.ArchiveBytes + uploadFrame,
-		"addDocument":     l.DocumentBytes + uploadFrame,
-		"importViews":     l.DocumentBytes + uploadFrame,
-		"tryUpload":       l.FontBytes + uploadFrame,
+		"addFile":             l.FontBytes + uploadFrame,
+		"findAlike":           l.FontBytes + uploadFrame,
+		"addDeliveryItem":     l.ArchiveBytes + uploadFrame,
+		"renewLicense":        l.DocumentBytes + uploadFrame,
+		"readLicenseDocument": l.DocumentBytes + uploadFrame,
+		"addDocument":         l.DocumentBytes + uploadFrame,
+		"importViews":         l.DocumentBytes + uploadFrame,
+		"tryUpload":           l.FontBytes + uploadFrame,
 	}
 }
 

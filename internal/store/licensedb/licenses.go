@@ -54,10 +54,22 @@ func (s Queries) ChangeLicense(ctx context.Context, l *store.License, families [
 	if r.RowsAffected == 0 {
 		return store.ErrStale
 	}
+	if err := s.On(ctx).Exec("UPDATE licenses SET renewed_from = ? WHERE renewed_by = ?", l.Begins, l.ID).Error; err != nil {
+		return store.Told(err)
+	}
 	if err := s.On(ctx).Exec("DELETE FROM license_families WHERE license_id = ?", l.ID).Error; err != nil {
 		return err
 	}
 	return s.cover(ctx, l.ID, families)
+}
+
+// Renewed notes that a license goes on from another; ErrStale where one does already.
+func (s Queries) Renewed(ctx context.Context, l *store.License) error {
+	r := s.On(ctx).Exec("UPDATE licenses SET renewed_by = ?, renewed_from = ? WHERE id = ? AND renewed_by IS NULL", l.ID, l.Begins, l.Renews)
+	if r.Error == nil && r.RowsAffected == 0 {
+		return store.ErrStale
+	}
+	return store.Told(r.Error)
 }
 
 // ApproveLicense notes who approved a license, if its version is still the one read.

@@ -54,3 +54,8 @@ func (s Queries) TextsOf(ctx context.Context, families, licenses []int64) ([]sto
 		JOIN texts t ON t.sha256 = a.sha256 WHERE t.body <> '' ORDER BY a.family_id, a.id`, append([]int64{0}, licenses...), append([]int64{0}, families...)).Scan(&out).Error
 	return out, store.Told(err)
 }
+
+// FamilyNames returns the numbers and names of all families that were not deleted.
+func (s Queries) FamilyNames(ctx context.Context) ([]store.Family, error) {
+	return store.List[store.Family](s.On(ctx).Select("id, name").Where("shelf <> ?", store.Deleted).Order("name, id"))
+}

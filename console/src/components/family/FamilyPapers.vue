@@ -1,8 +1,10 @@
 <script setup lang="ts">
-import { ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElOption, ElSelect } from 'element-plus'
+import { ref } from 'vue'
 import { api, base, data, type Schemas } from '../../api/client'
 import { change, me } from '../../api/queries'
 import { bytes } from '../../state/show'
+import LicenseForm from '../licenses/LicenseForm.vue'
 
 /** Papers that came with a family's files, offered as evidence of its licenses. */
 const props = defineProps<{ family: Schemas['Family'] }>()
@@ -14,6 +16,12 @@ const keep = change(
 )
 const kept = (p: Schemas['Paper'], l: Schemas['License']) => l.documents.some((d) => d.sha256 === p.sha256)
 const free = (p: Schemas['Paper']) => props.family.licenses.filter((l) => !kept(p, l))
+const from = ref<Schemas['Paper']>()
+const recording = ref(false)
+function record(p: Schemas['Paper']) {
+  from.value = p
+  recording.value = true
+}
 const called = (l: Schemas['License']) => `License ${l.id}${l.reference ? `, ${l.reference}` : ''}`
 </script>
 
@@ -38,8 +46,17 @@ const called = (l: Schemas['License']) => `License ${l.id}${l.reference ? `, ${l
       >
         <ElOption v-for="l in free(p)" :key="l.id" :value="l.id" :label="called(l)" />
       </ElSelect>
+      <ElButton
+        v-if="person?.role !== 'viewer'"
+        size="small"
+        text
+        :aria-label="`Record a license from ${p.name}`"
+        @click="record(p)"
+        >Record a license from it</ElButton
+      >
     </li>
   </ul>
+  <LicenseForm v-if="from" v-model="recording" :families="[family]" :client="family.client.id" :document="from" />
 </template>
 
 <style scoped>

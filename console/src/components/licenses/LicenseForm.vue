@@ -19,7 +19,9 @@ import { api, data, message, type Schemas } from '../../api/client'
 import { change, clients, templates } from '../../api/queries'
 import { useTrouble } from '../../state/form'
 import { uses } from '../../state/show'
+import { priceIn, statedFields, useStated, type Stated } from '../../state/stated'
 import FamilyPicker from '../shared/FamilyPicker.vue'
+import StatedTerms from './StatedTerms.vue'
 
 /** Records a license, changes the one given, or records another like it. */
 const props = defineProps<{
@@ -27,6 +29,8 @@ const props = defineProps<{
   families?: Schemas['Ref'][]
   client?: number
   copy?: boolean
+  /** One that came with the family: it is read, and kept as evidence. */
+  document?: Schemas['Paper']
 }>()
 const open = defineModel<boolean>({ required: true })
 const { data: known } = clients()
@@ -97,6 +101,7 @@ watch(
     const l = props.license
     trouble.clear()
     paper.value = []
+    stated.clear()
     Object.assign(form, {
       kind: l?.kind ?? 'bought',
       grantedTo: l?.grantedTo.id ?? props.client,
@@ -124,6 +129,7 @@ watch(
     form.spdx = l?.spdx
     like.value = undefined
     keepAs.value = ''
+    if (props.document) void stated.readPaper(props.document.id)
   },
   { immediate: true },
 )
@@ -147,14 +153,50 @@ function begin(id: number | undefined) {
     form.until = day.toISOString().slice(0, 10)
   }
 }
-const cents = (text: string) => {
-  const m = /^\s*(\d+(?:[.,]\d{1,2})?)\s*([A-Za-z]{3})\s*$/.exec(text)
-  return m ? { price: Math.round(Number(m[1]!.replace(',', '.')) * 100), currency: m[2]!.toUpperCase() } : undefined
+const stated = useStated()
+const takes = Object.keys(statedFields).filter((f) => f !== 'not-use') as Stated['field'][]
+/** Takes what a document states into the form. */
+function use(t: Stated) {
+  const value = t.value!
+  switch (t.field) {
+    case 'granted-to':
+      form.grantedTo = stated.found.value?.client?.id ?? form.grantedTo
+      break
+    case 'use':
+      if (!form.uses.includes(value as Schemas['Use'])) form.uses.push(value as Schemas['Use'])
+      break
+    case 'until':
+      form.until = value === 'perpetual' ? undefined : value
+      break
+    case 'domain':
+      more.domains = [more.domains, value].filter(Boolean).join(', ')
+      break
+    case 'price':
+      more.price = value
+      break
+    case 'pageViews':
+    case 'seats':
+    case 'apps':
+      more.limits[t.field] = Number(value)
+      break
+    case 'licensor':
+    case 'reference':
+    case 'from':
+      form[t.field] = value
+  }
+}
+function useFamilies(named: Schemas['Ref'][]) {
+  for (const f of named) if (!form.families.includes(f.id)) form.families.push(f.id)
+}
+function picked(e: Event) {
+  paper.value = [...((e.target as HTMLInputElement).files ?? [])]
+  if (paper.value[0]) void stated.read(paper.value[0])
+  else stated.clear()
 }
 
 const save = change(
   async () => {
-    const paid = more.price.trim() ? cents(more.price) : {}
+    const paid = more.price.trim() ? priceIn(more.price) : {}
     if (!paid) throw new Error('Write the price with its currency, like 180.00 EUR.')
     const limit = (key: 'pageViews' | 'seats' | 'apps') =>
       asked.value.some((c) => c.key === key) ? (more.limits[key] ?? undefined) : undefined
@@ -196,6 +238,10 @@ const save = change(
             }),
           )
         : await data(api.POST('/licenses', { body }))
+    if (props.document) {
+      const kept = { params: { path: { id: l.id } }, body: { paper: props.document.id } }
+      await data(api.POST('/licenses/{id}/papers', kept))
+    }
     for (const file of paper.value) {
       const parts = new FormData()
       parts.append('file', file)
@@ -232,6 +278,18 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
     append-to-body
   >
     <ElForm label-position="top" @submit.prevent="submit">
+      <ElFormItem label="Documents that prove it">
+        <input type="file" multiple aria-label="Documents that prove it" @change="picked" />
+        <p v-if="stated.reading.value" class="small soft">Reading it…</p>
+        <p v-if="stated.unread.value" class="small soft">{{ stated.unread.value }}</p>
+        <StatedTerms
+          v-if="stated.found.value"
+          :stated="stated.found.value"
+          :fields="takes"
+          @use="use"
+          @families="useFamilies"
+        />
+      </ElFormItem>
       <ElFormItem v-if="!license && usual?.items.length" label="Begin with">
         <ElSelect v-model="like" clearable placeholder="Nothing filled in" aria-label="Begin with" @change="begin"
           ><ElOption v-for="t in usual.items" :key="t.id" :value="t.id" :label="t.name"
@@ -331,19 +389,11 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
         /></ElFormItem>
       </details>
       <ElFormItem label="Note"><ElInput v-model="form.note" type="textarea" :rows="2" maxlength="5000" /></ElFormItem>
-      <ElFormItem label="Documents that prove it">
-        <input
-          type="file"
-          multiple
-          aria-label="Documents that prove it"
-          @change="paper = [...(($event.target as HTMLInputElement).files ?? [])]"
-        />
-      </ElFormItem>
       <p v-if="trouble.text.value && !trouble.field.value" role="alert" class="trouble">{{ trouble.text.value }}</p>
       <div class="row">
         <ElButton type="primary" native-type="submit" :loading="save.isPending.value">{{
           license && !copy ? 'Save' : 'Record'
-        }}</ElButton><ElButton @click="open = false">Leave</ElButton>
+        }}</ElButton><ElButton @click="open = false">Cancel</ElButton>
       </div>
     </ElForm>
   </ElDialog>

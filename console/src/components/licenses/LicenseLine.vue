@@ -7,10 +7,12 @@ import { useTrouble } from '../../state/form'
 import { bytes, label, money, some, term, uses, when } from '../../state/show'
 import LicenseForm from './LicenseForm.vue'
 import LimitMeter from './LimitMeter.vue'
+import RenewForm from './RenewForm.vue'
 
 const props = defineProps<{ license: Schemas['License']; mayEdit: boolean; withFamilies?: boolean; open?: boolean }>()
 const editing = ref(false)
 const copying = ref(false)
+const renewing = ref(false)
 const unfolded = ref(props.open)
 watch(
   () => props.open,
@@ -113,7 +115,9 @@ function picked(e: Event) {
         ><template v-if="license.reference">, {{ license.reference }}</template
         >; {{ term(license) }}<template v-if="license.domains.length">; for {{ license.domains.join(', ') }}</template
         ><template v-if="license.faces.length">; {{ some(license.faces.length, 'face') }} only</template
-        ><template v-if="said">; {{ said }}</template>
+        ><template v-if="said">; {{ said }}</template
+        ><template v-if="license.renews">; renews license {{ license.renews }}</template
+        ><template v-if="license.renewedBy">; renewed by license {{ license.renewedBy }}</template>
       </div>
       <div v-if="withFamilies" class="small">
         Covers
@@ -209,11 +213,21 @@ function picked(e: Event) {
       <label v-if="mayEdit" class="act"
         >Add a document<input type="file" class="hidden" multiple @change="picked"
       /></label>
+      <button
+        v-if="mayEdit && license.until && !license.renewedBy"
+        type="button"
+        class="act"
+        :aria-label="`Renew license ${license.id}`"
+        @click="renewing = true"
+      >
+        Renew
+      </button>
       <button v-if="mayEdit" type="button" class="act" @click="editing = true">Change</button>
       <button v-if="mayEdit" type="button" class="act" @click="copying = true">Record another like it</button>
     </div>
     <LicenseForm v-if="mayEdit" v-model="editing" :license="license" />
     <LicenseForm v-if="mayEdit" v-model="copying" :license="license" copy />
+    <RenewForm v-if="mayEdit && license.until && !license.renewedBy" v-model="renewing" :license="license" />
   </article>
 </template>
 
