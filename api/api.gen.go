@@ -2102,6 +2102,15 @@ type NewLiveSheet struct {
 	Sheet LiveSheet `json:"sheet"`
 }
 
+// NewOutlet defines model for NewOutlet.
+type NewOutlet struct {
+	// Builder A kind from /builders
+	Builder string `json:"builder"`
+
+	// Name Like App or Member posts
+	Name string `json:"name"`
+}
+
 // NewPerson defines model for NewPerson.
 type NewPerson struct {
 	Email string `json:"email"`
@@ -2216,6 +2225,15 @@ type OutdatedPack struct {
 	Changes     []string `json:"changes"`
 	Environment string   `json:"environment"`
 	Pack        int64    `json:"pack"`
+}
+
+// Outlet defines model for Outlet.
+type Outlet struct {
+	Builder Builder `json:"builder"`
+
+	// Id A site's: an outlet is read, planned and packed like one
+	Id   int64  `json:"id"`
+	Name string `json:"name"`
 }
 
 // Pack defines model for Pack.
@@ -2883,14 +2901,23 @@ type Site struct {
 	Etag         string            `json:"etag"`
 	Families     []SiteFamily      `json:"families"`
 	Id           int64             `json:"id"`
-	Name         string            `json:"name"`
+
+	// Name Of an outlet the site's and its own
+	Name string `json:"name"`
 
 	// Outdated Packs that the site has left behind
 	Outdated []OutdatedPack `json:"outdated"`
-	Roles    []PlacedRole   `json:"roles"`
-	StandIns []StandIn      `json:"standIns"`
-	Warnings []SiteWarning  `json:"warnings"`
-	Words    string         `json:"words"`
+
+	// Outlet Its own name, of an outlet
+	Outlet   *string `json:"outlet,omitempty"`
+	OutletOf *Ref    `json:"outletOf,omitempty"`
+
+	// Outlets Of this site, or of the one that this is an outlet of
+	Outlets  []Outlet      `json:"outlets"`
+	Roles    []PlacedRole  `json:"roles"`
+	StandIns []StandIn     `json:"standIns"`
+	Warnings []SiteWarning `json:"warnings"`
+	Words    string        `json:"words"`
 }
 
 // SiteEnvironment defines model for SiteEnvironment.
@@ -3773,6 +3800,9 @@ type SizeFamilyJSONRequestBody = FamilyOnSite
 
 // GiveLandedJSONRequestBody defines body for GiveLanded for application/json ContentType.
 type GiveLandedJSONRequestBody = NewLanded
+
+// AddOutletJSONRequestBody defines body for AddOutlet for application/json ContentType.
+type AddOutletJSONRequestBody = NewOutlet
 
 // AddSitePagesJSONRequestBody defines body for AddSitePages for application/json ContentType.
 type AddSitePagesJSONRequestBody = NewSitePages
@@ -4944,6 +4974,25 @@ type ClientInterface interface {
 	//
 	// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `WithdrawLiveSheet` operationId).
 	WithdrawLiveSheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddOutletWithBody Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /sites/{id}/outlets (the `AddOutlet` operationId).
+	AddOutletWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddOutlet Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /sites/{id}/outlets (the `AddOutlet` operationId).
+	AddOutlet(ctx context.Context, id Id, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteOutlet Delete an outlet with its pages, file URLs, live stylesheets, sign-offs and packs
+	//
+	// Corresponds with DELETE /sites/{id}/outlets/{outletId} (the `DeleteOutlet` operationId).
+	DeleteOutlet(ctx context.Context, id Id, outletId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListPacks Packs built for the site, newest first
 	//
@@ -7856,6 +7905,55 @@ func (c *Client) AddLiveSheet(ctx context.Context, id Id, reqEditors ...RequestE
 // Corresponds with DELETE /sites/{id}/live/{sheetId} (the `WithdrawLiveSheet` operationId).
 func (c *Client) WithdrawLiveSheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewWithdrawLiveSheetRequest(c.Server, id, sheetId)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddOutletWithBody Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /sites/{id}/outlets (the `AddOutlet` operationId).
+func (c *Client) AddOutletWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddOutletRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddOutlet Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /sites/{id}/outlets (the `AddOutlet` operationId).
+func (c *Client) AddOutlet(ctx context.Context, id Id, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddOutletRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteOutlet Delete an outlet with its pages, file URLs, live stylesheets, sign-offs and packs
+//
+// Corresponds with DELETE /sites/{id}/outlets/{outletId} (the `DeleteOutlet` operationId).
+func (c *Client) DeleteOutlet(ctx context.Context, id Id, outletId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteOutletRequest(c.Server, id, outletId)
 	if err != nil {
 		return nil, err
 	}
@@ -14559,6 +14657,94 @@ func NewWithdrawLiveSheetRequest(server string, id Id, sheetId int64) (*http.Req
 	return req, nil
 }
 
+// NewAddOutletRequest calls the generic AddOutlet builder with application/json body
+func NewAddOutletRequest(server string, id Id, body AddOutletJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddOutletRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewAddOutletRequestWithBody constructs an http.Request for the AddOutlet method, with any body, and a specified content type
+func NewAddOutletRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/outlets", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDeleteOutletRequest constructs an http.Request for the DeleteOutlet method
+func NewDeleteOutletRequest(server string, id Id, outletId int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "outletId", outletId, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/outlets/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListPacksRequest constructs an http.Request for the ListPacks method
 func NewListPacksRequest(server string, id Id) (*http.Request, error) {
 	var err error
@@ -16562,6 +16748,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `WithdrawLiveSheet` operationId).
 	WithdrawLiveSheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*WithdrawLiveSheetResponse, error)
+
+	// AddOutletWithBodyWithResponse Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/outlets (the `AddOutlet` operationId).
+	AddOutletWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddOutletResponse, error)
+
+	// AddOutletWithResponse Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/outlets (the `AddOutlet` operationId).
+	AddOutletWithResponse(ctx context.Context, id Id, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*AddOutletResponse, error)
+
+	// DeleteOutletWithResponse Delete an outlet with its pages, file URLs, live stylesheets, sign-offs and packs
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /sites/{id}/outlets/{outletId} (the `DeleteOutlet` operationId).
+	DeleteOutletWithResponse(ctx context.Context, id Id, outletId int64, reqEditors ...RequestEditorFn) (*DeleteOutletResponse, error)
 
 	// ListPacksWithResponse Packs built for the site, newest first
 	//
@@ -23035,6 +23242,102 @@ func (r WithdrawLiveSheetResponse) ContentType() string {
 	return ""
 }
 
+// AddOutletResponse201Headers the declared response headers of an HTTP 201 response for AddOutlet
+type AddOutletResponse201Headers struct {
+	ETag *string
+}
+
+type AddOutletResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Site
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers201 the parsed response headers for an HTTP 201 response
+	Headers201 *AddOutletResponse201Headers
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddOutletResponse) GetJSON201() *Site {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddOutletResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddOutletResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddOutletResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddOutletResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddOutletResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteOutletResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteOutletResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteOutletResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteOutletResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteOutletResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteOutletResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListPacksResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -26063,6 +26366,45 @@ func (c *ClientWithResponses) WithdrawLiveSheetWithResponse(ctx context.Context,
 		return nil, err
 	}
 	return ParseWithdrawLiveSheetResponse(rsp)
+}
+
+// AddOutletWithBodyWithResponse Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/outlets (the `AddOutlet` operationId).
+func (c *ClientWithResponses) AddOutletWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddOutletResponse, error) {
+	rsp, err := c.AddOutletWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddOutletResponse(rsp)
+}
+
+// AddOutletWithResponse Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/outlets (the `AddOutlet` operationId).
+func (c *ClientWithResponses) AddOutletWithResponse(ctx context.Context, id Id, body AddOutletJSONRequestBody, reqEditors ...RequestEditorFn) (*AddOutletResponse, error) {
+	rsp, err := c.AddOutlet(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddOutletResponse(rsp)
+}
+
+// DeleteOutletWithResponse Delete an outlet with its pages, file URLs, live stylesheets, sign-offs and packs
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /sites/{id}/outlets/{outletId} (the `DeleteOutlet` operationId).
+func (c *ClientWithResponses) DeleteOutletWithResponse(ctx context.Context, id Id, outletId int64, reqEditors ...RequestEditorFn) (*DeleteOutletResponse, error) {
+	rsp, err := c.DeleteOutlet(ctx, id, outletId, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteOutletResponse(rsp)
 }
 
 // ListPacksWithResponse Packs built for the site, newest first
@@ -30944,6 +31286,81 @@ func ParseWithdrawLiveSheetResponse(rsp *http.Response) (*WithdrawLiveSheetRespo
 	}
 
 	response := &WithdrawLiveSheetResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddOutletResponse parses an HTTP response from a AddOutletWithResponse call
+func ParseAddOutletResponse(rsp *http.Response) (*AddOutletResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddOutletResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Site
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 201:
+		var headers AddOutletResponse201Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers201 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseDeleteOutletResponse parses an HTTP response from a DeleteOutletWithResponse call
+func ParseDeleteOutletResponse(rsp *http.Response) (*DeleteOutletResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteOutletResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}

@@ -408,6 +408,12 @@ type ServerInterface interface {
 	// WithdrawLiveSheet Withdraw a live sheet; pages that load it fall back to other fonts
 	// (DELETE /sites/{id}/live/{sheetId})
 	WithdrawLiveSheet(ctx *echo.Context, id Id, sheetId int64) error
+	// AddOutlet Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
+	// (POST /sites/{id}/outlets)
+	AddOutlet(ctx *echo.Context, id Id) error
+	// DeleteOutlet Delete an outlet with its pages, file URLs, live stylesheets, sign-offs and packs
+	// (DELETE /sites/{id}/outlets/{outletId})
+	DeleteOutlet(ctx *echo.Context, id Id, outletId int64) error
 	// ListPacks Packs built for the site, newest first
 	// (GET /sites/{id}/packs)
 	ListPacks(ctx *echo.Context, id Id) error
@@ -3158,6 +3164,46 @@ func (w *ServerInterfaceWrapper) WithdrawLiveSheet(ctx *echo.Context) error {
 	return err
 }
 
+// AddOutlet converts echo context to params.
+func (w *ServerInterfaceWrapper) AddOutlet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddOutlet(ctx, id)
+	return err
+}
+
+// DeleteOutlet converts echo context to params.
+func (w *ServerInterfaceWrapper) DeleteOutlet(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "outletId" -------------
+	var outletId int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "outletId", ctx.Param("outletId"), &outletId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter outletId: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DeleteOutlet(ctx, id, outletId)
+	return err
+}
+
 // ListPacks converts echo context to params.
 func (w *ServerInterfaceWrapper) ListPacks(ctx *echo.Context) error {
 	var err error
@@ -3638,6 +3684,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/sites", wrapper.AddSite, options.OperationMiddlewares["addSite"]...)
 	router.GET(options.BaseURL+"/sites/:id", wrapper.GetSite, options.OperationMiddlewares["getSite"]...)
 	router.PUT(options.BaseURL+"/sites/:id", wrapper.ChangeSite, options.OperationMiddlewares["changeSite"]...)
+	router.POST(options.BaseURL+"/sites/:id/outlets", wrapper.AddOutlet, options.OperationMiddlewares["addOutlet"]...)
+	router.DELETE(options.BaseURL+"/sites/:id/outlets/:outletId", wrapper.DeleteOutlet, options.OperationMiddlewares["deleteOutlet"]...)
 	router.DELETE(options.BaseURL+"/sites/:id/families/:familyId", wrapper.DropFamily, options.OperationMiddlewares["dropFamily"]...)
 	router.PUT(options.BaseURL+"/sites/:id/families/:familyId", wrapper.UseFamily, options.OperationMiddlewares["useFamily"]...)
 	router.POST(options.BaseURL+"/sites/:id/families/:familyId/sizes", wrapper.SizeFamily, options.OperationMiddlewares["sizeFamily"]...)
@@ -9045,6 +9093,90 @@ func (response WithdrawLiveSheetdefaultApplicationProblemPlusJSONResponse) Visit
 	return err
 }
 
+type AddOutletRequestObject struct {
+	Id   Id `json:"id"`
+	Body *AddOutletJSONRequestBody
+}
+
+type AddOutletResponseObject interface {
+	VisitAddOutletResponse(w http.ResponseWriter) error
+}
+
+type AddOutlet201ResponseHeaders struct {
+	ETag *string
+}
+
+type AddOutlet201JSONResponse struct {
+	Body    Site
+	Headers AddOutlet201ResponseHeaders
+}
+
+func (response AddOutlet201JSONResponse) VisitAddOutletResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddOutletdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddOutletdefaultApplicationProblemPlusJSONResponse) VisitAddOutletResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteOutletRequestObject struct {
+	Id       Id    `json:"id"`
+	OutletId int64 `json:"outletId"`
+}
+
+type DeleteOutletResponseObject interface {
+	VisitDeleteOutletResponse(w http.ResponseWriter) error
+}
+
+type DeleteOutlet204Response struct {
+}
+
+func (response DeleteOutlet204Response) VisitDeleteOutletResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteOutletdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteOutletdefaultApplicationProblemPlusJSONResponse) VisitDeleteOutletResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListPacksRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -10073,6 +10205,12 @@ type StrictServerInterface interface {
 	// WithdrawLiveSheet Withdraw a live sheet; pages that load it fall back to other fonts
 	// (DELETE /sites/{id}/live/{sheetId})
 	WithdrawLiveSheet(ctx context.Context, request WithdrawLiveSheetRequestObject) (WithdrawLiveSheetResponseObject, error)
+	// AddOutlet Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
+	// (POST /sites/{id}/outlets)
+	AddOutlet(ctx context.Context, request AddOutletRequestObject) (AddOutletResponseObject, error)
+	// DeleteOutlet Delete an outlet with its pages, file URLs, live stylesheets, sign-offs and packs
+	// (DELETE /sites/{id}/outlets/{outletId})
+	DeleteOutlet(ctx context.Context, request DeleteOutletRequestObject) (DeleteOutletResponseObject, error)
 	// ListPacks Packs built for the site, newest first
 	// (GET /sites/{id}/packs)
 	ListPacks(ctx context.Context, request ListPacksRequestObject) (ListPacksResponseObject, error)
@@ -14285,6 +14423,80 @@ func (sh *strictHandler) WithdrawLiveSheet(ctx *echo.Context, id Id, sheetId int
 		return err
 	} else if validResponse, ok := response.(WithdrawLiveSheetResponseObject); ok {
 		return validResponse.VisitWithdrawLiveSheetResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddOutlet operation middleware
+func (sh *strictHandler) AddOutlet(ctx *echo.Context, id Id) error {
+	var request AddOutletRequestObject
+
+	request.Id = id
+
+	var body AddOutletJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddOutlet(ctx.Request().Context(), request.(AddOutletRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddOutlet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddOutletResponseObject); ok {
+		return validResponse.VisitAddOutletResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DeleteOutlet operation middleware
+func (sh *strictHandler) DeleteOutlet(ctx *echo.Context, id Id, outletId int64) error {
+	var request DeleteOutletRequestObject
+
+	request.Id = id
+	request.OutletId = outletId
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteOutlet(ctx.Request().Context(), request.(DeleteOutletRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteOutlet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DeleteOutletResponseObject); ok {
+		return validResponse.VisitDeleteOutletResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

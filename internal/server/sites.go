@@ -5,6 +5,7 @@ import (
 
 	"sparecrate/font/reshape"
 	"sparecrate/internal/server/edge"
+	"sparecrate/internal/sites"
 )
 
 func (h *handlers) ListSites(ctx context.Context, r ListSitesRequestObject) (ListSitesResponseObject, error) {
@@ -230,4 +231,19 @@ func (h *handlers) CountParts(ctx context.Context, r CountPartsRequestObject) (C
 		return nil, err
 	}
 	return CountParts200JSONResponse(*found), nil
+}
+
+func (h *handlers) AddOutlet(ctx context.Context, r AddOutletRequestObject) (AddOutletResponseObject, error) {
+	o, err := sites.AddOutlet(ctx, h.rooms.Sites, edge.Who(ctx), r.Id, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return AddOutlet201JSONResponse{Body: *o, Headers: AddOutlet201ResponseHeaders{ETag: &o.Etag}}, nil
+}
+
+func (h *handlers) DeleteOutlet(ctx context.Context, r DeleteOutletRequestObject) (DeleteOutletResponseObject, error) {
+	if err := sites.DeleteOutlet(ctx, h.rooms.Sites, edge.Who(ctx), r.Id, r.OutletId); err != nil {
+		return nil, err
+	}
+	return DeleteOutlet204Response{}, nil
 }

@@ -186,6 +186,9 @@ func (c *Directory) SetPlacements(ctx context.Context, p *store.Person, site int
 		if err != nil {
 			return app.Explain(err, "site")
 		}
+		if s.ParentID != nil {
+			return notOfOutlet(s)
+		}
 		for _, id := range families {
 			if slices.ContainsFunc(s.Families, func(f store.Family) bool { return f.ID == id }) {
 				continue
@@ -203,6 +206,9 @@ func (c *Directory) SetPlacements(ctx context.Context, p *store.Person, site int
 		}
 		if err := sitedb.In(tx).SetPlacements(ctx, site, version, slices.Clone(placements), slices.Clone(standIns)); err != nil {
 			return app.Explain(err, "site")
+		}
+		if err := sitedb.In(tx).Follow(ctx, site); err != nil {
+			return err
 		}
 		return c.note(ctx, tx, p, "placed fonts on site", s.Name, app.Shorten(saidOf(in), 2000))
 	})

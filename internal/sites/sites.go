@@ -79,7 +79,21 @@ func (c *Directory) siteViews(ctx context.Context, sites []*usage.Site) ([]api.S
 	if err != nil {
 		return nil, err
 	}
-	return app.Each(sites, func(d *usage.Site) api.Site { return c.viewOf(d, outdated[d.ID]) }), nil
+	outlets, err := c.outletsBeside(ctx, app.Each(sites, func(d *usage.Site) *store.Site { return d.Site }))
+	if err != nil {
+		return nil, err
+	}
+	book, err := c.usage.Rules(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return app.Each(sites, func(d *usage.Site) api.Site {
+		v := c.viewOf(d, outdated[d.ID])
+		v.Outlets = app.Each(outlets[parentOf(d.Site)], func(o store.Site) api.Outlet {
+			return api.Outlet{Id: o.ID, Name: o.Outlet, Builder: builderView(book.Of(&o))}
+		})
+		return v
+	}), nil
 }
 
 func (c *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Site {
@@ -107,6 +121,10 @@ func (c *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Site 
 			}
 			return v
 		}),
+	}
+	if s.ParentID != nil {
+		site, _, _ := strings.Cut(s.Name, store.OutletMark)
+		v.Outlet, v.OutletOf = &s.Outlet, &api.Ref{Id: *s.ParentID, Name: site}
 	}
 	if len(s.Placements)+len(s.StandIns) > 0 || slices.ContainsFunc(d.Uses, func(u usage.SiteFamily) bool { return len(u.Sheets) > 0 }) {
 		v.Warnings = app.Each(pack.Warnings(packaging.InputFor(d, "").Input), packaging.WarningView)
@@ -162,7 +180,15 @@ func (c *Directory) ChangeSite(ctx context.Context, p *store.Person, id int64, i
 		if t.Environments == nil {
 			s.Environments = before.Environments
 		}
+		if before.ParentID != nil {
+			if err := asOutlet(s, before, s.Name); err != nil {
+				return err
+			}
+		}
 		if err := sitedb.In(tx).ChangeSite(ctx, s); err != nil {
+			return err
+		}
+		if err := sitedb.In(tx).Follow(ctx, id); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "changed site", s.Name, "was: "+before.Name+" "+before.Builder+" "+strings.Join(before.Domains, ", "))
@@ -189,12 +215,8 @@ func (c *Directory) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site
 	if err != nil {
 		return nil, err
 	}
-	book, err := c.usage.Rules(ctx)
-	if err != nil {
+	if err := c.knownBuilder(ctx, t.Builder); err != nil {
 		return nil, err
-	}
-	if _, ok := book[t.Builder]; !ok {
-		return nil, app.InvalidField("builder", "unknown-builder", "There is no builder %q; choose one of %s.", t.Builder, strings.Join(slices.Sorted(maps.Keys(book)), ", "))
 	}
 	s := &store.Site{Name: name, ClientID: client.ID, Client: *client, Builder: t.Builder, Domains: []string{}}
 	if t.Domains != nil {
@@ -209,6 +231,18 @@ func (c *Directory) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site
 		s.Environments, err = environmentsOf(*t.Environments)
 	}
 	return s, err
+}
+
+// knownBuilder reports as an error that there are no rules for a kind of builder.
+func (c *Directory) knownBuilder(ctx context.Context, kind string) error {
+	book, err := c.usage.Rules(ctx)
+	if err != nil {
+		return err
+	}
+	if _, ok := book[kind]; !ok {
+		return app.InvalidField("builder", "unknown-builder", "There is no builder %q; choose one of %s.", kind, strings.Join(slices.Sorted(maps.Keys(book)), ", "))
+	}
+	return nil
 }
 
 // UseFamily says that a site uses a family, and how its packs reshape it; nil or
@@ -243,6 +277,9 @@ func (c *Directory) setUse(ctx context.Context, p *store.Person, site, family in
 		if err != nil {
 			return app.Explain(err, "site")
 		}
+		if s.ParentID != nil {
+			return notOfOutlet(s)
+		}
 		f, err := familydb.In(tx).Family(ctx, family)
 		if err != nil {
 			return app.Explain(err, "family")
@@ -254,6 +291,9 @@ func (c *Directory) setUse(ctx context.Context, p *store.Person, site, family in
 		}
 		changed, err := set(sitedb.In(tx), ctx, site, family)
 		if err != nil || !changed {
+			return err
+		}
+		if err := sitedb.In(tx).Follow(ctx, site); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, action, s.Name, f.Name)

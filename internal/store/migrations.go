@@ -342,4 +342,8 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0020-renewals", Migrate: statements(
 		`ALTER TABLE licenses ADD COLUMN IF NOT EXISTS renews BIGINT NULL, ADD COLUMN IF NOT EXISTS renewed_by BIGINT NULL, ADD COLUMN IF NOT EXISTS renewed_from DATE NULL`,
 	)},
+	{ID: "0021-outlets", Migrate: statements(
+		`ALTER TABLE sites ADD COLUMN IF NOT EXISTS parent_id BIGINT NULL REFERENCES sites (id), ADD COLUMN IF NOT EXISTS outlet VARCHAR(100) NOT NULL DEFAULT '',
+			ADD KEY IF NOT EXISTS parent (parent_id)`,
+	)},
 }

@@ -10,6 +10,10 @@ import (
 type Site struct {
 	ID, ClientID int64
 	Client       Client
+	// ParentID is the site that this one is an outlet of, nil for a site of its own; then Outlet
+	// is its name on the site, and Name both, with OutletMark between.
+	ParentID     *int64
+	Outlet       string
 	Name         string
 	Domains      []string `gorm:"serializer:json"`
 	Builder      string
@@ -21,6 +25,9 @@ type Site struct {
 	Placements   []Placement
 	StandIns     []StandIn
 }
+
+// OutletMark stands between the names of a site and of an outlet of it.
+const OutletMark = " · "
 
 // Environment is one of several places a site is delivered to.
 type Environment struct {

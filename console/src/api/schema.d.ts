@@ -1855,6 +1855,45 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{id}/outlets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own */
+        post: operations["addOutlet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{id}/outlets/{outletId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                outletId: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete an outlet with its pages, file URLs, live stylesheets, sign-offs and packs */
+        delete: operations["deleteOutlet"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{id}/families/{familyId}": {
         parameters: {
             query?: never;
@@ -4082,7 +4121,13 @@ export interface components {
         Site: {
             /** Format: int64 */
             id: number;
+            /** @description Of an outlet the site's and its own */
             name: string;
+            /** @description Its own name, of an outlet */
+            outlet?: string;
+            outletOf?: components["schemas"]["Ref"];
+            /** @description Of this site, or of the one that this is an outlet of */
+            outlets: components["schemas"]["Outlet"][];
             client: components["schemas"]["Ref"];
             domains: string[];
             builder: components["schemas"]["Builder"];
@@ -4096,6 +4141,21 @@ export interface components {
             /** @description Packs that the site has left behind */
             outdated: components["schemas"]["OutdatedPack"][];
             etag: string;
+        };
+        NewOutlet: {
+            /** @description Like App or Member posts */
+            name: string;
+            /** @description A kind from /builders */
+            builder: string;
+        };
+        Outlet: {
+            /**
+             * Format: int64
+             * @description A site's: an outlet is read, planned and packed like one
+             */
+            id: number;
+            name: string;
+            builder: components["schemas"]["Builder"];
         };
         OutdatedPack: {
             /** Format: int64 */
@@ -7529,6 +7589,56 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Site"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addOutlet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOutlet"];
+            };
+        };
+        responses: {
+            /** @description The outlet, as a site */
+            201: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Site"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteOutlet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                outletId: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Deleted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -17,6 +17,8 @@ const props = defineProps<{ id: number }>()
 const { data: s, error } = site(toRef(props, 'id'))
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
+/** Families of an outlet are its site's. */
+const mayPlace = computed(() => mayEdit.value && !s.value?.outletOf)
 const chosen = ref<number>()
 const signing = ref<{ id: number; name: string }>()
 const reshaping = ref<Schemas['SiteFamily']>()
@@ -41,7 +43,11 @@ const maySign = (verdict: string) =>
     <Trouble v-if="error" :error="error" />
     <template v-else-if="s">
       <SiteHead :site="s" />
-      <h2>Families on this site</h2>
+      <h2>{{ s.outletOf ? 'Families and verdicts' : 'Families on this site' }}</h2>
+      <p v-if="s.outletOf" class="soft small">
+        Families and roles are those of
+        <RouterLink :to="`/sites/${s.outletOf.id}`">{{ s.outletOf.name }}</RouterLink>; change them there.
+      </p>
       <section v-for="u in s.families" :key="u.family.id" class="sheet used">
         <div class="row split">
           <span class="row"
@@ -55,14 +61,14 @@ const maySign = (verdict: string) =>
               >Sign off</ElButton
             >
             <ElButton
-              v-if="mayEdit && !u.hosts.length"
+              v-if="mayPlace && !u.hosts.length"
               size="small"
               :aria-label="`Reshape ${u.family.name} in packs`"
               @click="reshaping = u"
               >Reshape in packs</ElButton
             >
             <ElButton
-              v-if="mayEdit"
+              v-if="mayPlace"
               size="small"
               text
               :aria-label="`Take ${u.family.name} off this site`"
@@ -87,7 +93,7 @@ const maySign = (verdict: string) =>
           <button v-if="mayEdit" type="button" class="act" @click="withdraw.mutate(u.signOff.id)">Withdraw</button>
         </p>
       </section>
-      <form v-if="mayEdit" class="row" @submit.prevent="chosen && use.mutate(chosen)">
+      <form v-if="mayPlace" class="row" @submit.prevent="chosen && use.mutate(chosen)">
         <FamilyPicker
           v-model="chosen"
           placeholder="Choose a family"

@@ -15,7 +15,7 @@ import { sizeOf } from '../state/roles'
 const props = defineProps<{ id: number }>()
 const { data: s, error } = site(toRef(props, 'id'))
 const { data: person } = me()
-const mayEdit = computed(() => person.value?.role !== 'viewer')
+const mayEdit = computed(() => person.value?.role !== 'viewer' && !s.value?.outletOf)
 const editing = ref(false)
 const many = ref(false)
 const chosen = ref<Schemas['PlacedRole']>()

@@ -11,7 +11,13 @@ import VerdictTag from '../components/shared/VerdictTag.vue'
 const router = useRouter()
 const { data, error, isPending, hasNextPage, fetchNextPage } = sites()
 const { data: person } = me()
-const all = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
+/** Sites by name, each with its outlets behind it. */
+const all = computed(() => {
+  const items = data.value?.pages.flatMap((p) => p.items) ?? []
+  const of = (id: number) => items.filter((s) => s.outletOf?.id === id)
+  const alone = items.filter((s) => s.outletOf && !items.some((o) => o.id === s.outletOf!.id))
+  return items.filter((s) => !s.outletOf || alone.includes(s)).flatMap((s) => [s, ...of(s.id)])
+})
 const adding = ref(false)
 const packing = ref(false)
 </script>
@@ -31,11 +37,13 @@ const packing = ref(false)
       No site yet. A site is what is delivered for a client: a web site, an app, a prototype.
     </p>
     <ul class="list">
-      <li v-for="s in all" :key="s.id" class="site">
+      <li v-for="s in all" :key="s.id" class="site" :class="{ outlet: s.outletOf }">
         <div>
           <RouterLink class="name" :to="`/sites/${s.id}`">{{ s.name }}</RouterLink>
-          <div class="soft small">{{ s.client.name }}; {{ s.builder.name }}</div>
-          <div class="soft small">{{ s.domains.join(', ') }}</div>
+          <div class="soft small">
+            <template v-if="!s.outletOf">{{ s.client.name }}; </template>{{ s.builder.name }}
+          </div>
+          <div v-if="!s.outletOf" class="soft small">{{ s.domains.join(', ') }}</div>
         </div>
         <ul class="used">
           <li v-for="f in s.families" :key="f.family.id" class="row">
@@ -57,6 +65,9 @@ const packing = ref(false)
   grid-template-columns: 1fr 1fr;
   gap: 0.5rem 1.5rem;
   padding: 0.9rem 0;
+}
+.outlet > div {
+  padding-left: 1.2rem;
 }
 .name {
   font-weight: 650;

@@ -19,7 +19,7 @@ import (
 // SiteCommand is `site`.
 func SiteCommand() *cli.Command {
 	return &cli.Command{
-		Name: "site", Usage: "what is delivered: list, add, show, change, use, drop, place, roles, swap, sign-off, live",
+		Name: "site", Usage: "what is delivered: list, add, show, change, use, drop, place, roles, swap, sign-off, live, outlets",
 		Description: terminal.Example("A site is a web site or an app for a client; it has a builder and uses families.", "sparecrate site use 'Holmvik timetable' 'Skerrow Sans'"),
 		Commands: []*cli.Command{
 			{
@@ -66,7 +66,7 @@ func SiteCommand() *cli.Command {
 				}
 				return terminal.Call[api.Site](s.DropFamily(ctx, site, family))
 			}),
-			changeSiteCommand(), placeCommand(), rolesCommand(), unplaceCommand(), swapCommand(), unswapCommand(), signOffCommand(), liveCommand(),
+			changeSiteCommand(), placeCommand(), rolesCommand(), unplaceCommand(), swapCommand(), unswapCommand(), signOffCommand(), liveCommand(), outletsCommand(),
 		},
 	}
 }
@@ -112,6 +112,13 @@ func showSite(w io.Writer, v *api.Site) {
 		where = append(where, e.Name)
 	}
 	terminal.Pairs(w, [2]string{"builder", v.Builder.Name}, [2]string{"domains", strings.Join(v.Domains, ", ")}, [2]string{"environments", strings.Join(where, ", ")}, [2]string{"words", v.Words})
+	if v.OutletOf != nil {
+		terminal.Pairs(w, [2]string{"outlet of", fmt.Sprintf("%s, site %d; families and roles are the site's", v.OutletOf.Name, v.OutletOf.Id)})
+	} else {
+		for _, o := range v.Outlets {
+			terminal.Pairs(w, [2]string{"outlet", fmt.Sprintf("%s, %s (site %d)", o.Name, o.Builder.Name, o.Id)})
+		}
+	}
 	for _, f := range v.Families {
 		_, _ = fmt.Fprintf(w, "\n%s: %s\n", f.Family.Name, f.Verdict)
 		if len(f.Hosts) > 0 {

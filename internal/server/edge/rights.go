@@ -107,6 +107,8 @@ var leastRole = map[string]api.Role{
 	"recordFileAs":        editor,
 	"addHosted":           editor,
 	"addLicense":          editor,
+	"addOutlet":           editor,
+	"deleteOutlet":        editor,
 	"renewLicense":        editor,
 	"readLicenseDocument": editor,
 	"getPaperTerms":       viewer,

@@ -40,6 +40,11 @@ const caps = computed(() =>
 const file = ref<File>()
 const stated = useStated()
 const trouble = useTrouble()
+/** Whom the document is for, where that is not the client of the license. */
+const otherClient = computed(() => {
+  const client = stated.found.value?.client
+  return client && client.id !== props.license.grantedTo.id ? client.name : ''
+})
 
 const day = (d: Date) => d.toISOString().slice(0, 10)
 const nextDay = (d: string) => {
@@ -140,6 +145,9 @@ const save = change(
         <input type="file" aria-label="Document of the next term" @change="picked" />
         <p v-if="stated.reading.value" class="small soft">Reading it…</p>
         <p v-if="stated.unread.value" class="small soft">{{ stated.unread.value }}</p>
+        <p v-if="otherClient" role="alert" class="trouble small">
+          This document is for {{ otherClient }}; the license is for {{ license.grantedTo.name }}.
+        </p>
         <StatedTerms v-if="stated.found.value" :stated="stated.found.value" :fields="takes" @use="use" />
       </ElFormItem>
       <div class="pair">

@@ -89,7 +89,7 @@ function takeFamilies() {
 
 <style scoped>
 .stated {
-  border-left: 3px solid var(--line);
+  border-left: 3px solid var(--rule);
   padding: 0.2rem 0 0.2rem 0.9rem;
   margin: 0.3rem 0 1rem;
   width: 100%;

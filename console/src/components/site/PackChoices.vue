@@ -180,7 +180,7 @@ const pin = () =>
       /><span>weights to pin at; Enter keeps them</span>
     </form>
   </div>
-  <SiteRecipe v-if="mayEdit" v-model="reshaping" :site="plan.site.id" />
+  <SiteRecipe v-if="mayEdit" v-model="reshaping" :site="plan.site.outletOf?.id ?? plan.site.id" />
 </template>
 
 <style scoped>

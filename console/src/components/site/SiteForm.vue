@@ -28,7 +28,7 @@ watch(
     trouble.clear()
     const s = props.site
     Object.assign(form, {
-      name: s?.name ?? '',
+      name: s?.outlet ?? s?.name ?? '',
       client: s?.client.id,
       domains: s?.domains.join(', ') ?? '',
       builder: s?.builder.kind ?? 'self-hosted',
@@ -82,27 +82,32 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
 <template>
   <ElDialog
     v-model="open"
-    :title="site ? 'Change the site' : 'Add a site'"
+    :title="site?.outletOf ? 'Change the outlet' : site ? 'Change the site' : 'Add a site'"
     width="min(34rem, 94vw)"
     top="5vh"
     append-to-body
   >
     <ElForm label-position="top" @submit.prevent="submit">
       <ElFormItem label="Name" :error="trouble.at('name')"><ElInput v-model="form.name" maxlength="200" /></ElFormItem>
-      <ElFormItem label="Client" :error="trouble.at('client')"
-        ><ElSelect v-model="form.client" placeholder="Client" aria-label="Client"
-          ><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.id" :label="c.name" /></ElSelect
-      ></ElFormItem>
-      <ElFormItem label="Domains" :error="trouble.at('domains')"
-        ><ElInput v-model="form.domains" placeholder="holmvik.example, times.holmvik.example"
-      /></ElFormItem>
+      <template v-if="!site?.outletOf">
+        <ElFormItem label="Client" :error="trouble.at('client')"
+          ><ElSelect v-model="form.client" placeholder="Client" aria-label="Client"
+            ><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.id" :label="c.name" /></ElSelect
+        ></ElFormItem>
+        <ElFormItem label="Domains" :error="trouble.at('domains')"
+          ><ElInput v-model="form.domains" placeholder="holmvik.example, times.holmvik.example"
+        /></ElFormItem>
+      </template>
       <ElFormItem label="Builder" :error="trouble.at('builder')">
         <ElSelect v-model="form.builder" filterable aria-label="Builder"
           ><ElOption v-for="b in kinds?.items ?? []" :key="b.rules.kind" :value="b.rules.kind" :label="b.rules.name"
         /></ElSelect>
         <span class="soft small">{{ kinds?.items.find((b) => b.rules.kind === form.builder)?.rules.about }}</span>
       </ElFormItem>
-      <ElFormItem label="The client's words, for pages that show the fonts" :error="trouble.at('words')"
+      <ElFormItem
+        v-if="!site?.outletOf"
+        label="The client's words, for pages that show the fonts"
+        :error="trouble.at('words')"
         ><ElInput v-model="form.words" maxlength="500" placeholder="Next ferry to Skerry: 16:35"
       /></ElFormItem>
       <ElFormItem
@@ -114,7 +119,7 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
       <div class="row">
         <ElButton type="primary" native-type="submit" :loading="save.isPending.value">{{
           site ? 'Save' : 'Add'
-        }}</ElButton><ElButton @click="open = false">Leave</ElButton>
+        }}</ElButton><ElButton @click="open = false">Cancel</ElButton>
       </div>
     </ElForm>
   </ElDialog>

@@ -5,6 +5,7 @@ import type { Schemas } from '../../api/client'
 import { me } from '../../api/queries'
 import { when } from '../../state/show'
 import SiteForm from './SiteForm.vue'
+import SiteOutlets from './SiteOutlets.vue'
 
 /** The head of a site's pages: what it is, the ways between them, and packs that it has left behind. */
 defineProps<{ site: Schemas['Site'] }>()
@@ -25,12 +26,15 @@ const editing = ref(false)
         ><template v-if="site.environments.length">; {{ site.environments.map((e) => e.name).join(', ') }}</template>
       </div>
     </div>
-    <ElButton v-if="mayEdit" @click="editing = true">Change the site</ElButton>
+    <ElButton v-if="mayEdit" @click="editing = true">Change the {{ site.outletOf ? 'outlet' : 'site' }}</ElButton>
   </div>
+  <SiteOutlets :site="site" :may-edit="mayEdit" />
   <nav class="ways" aria-label="Of this site">
     <RouterLink :to="`/sites/${site.id}`">Families</RouterLink>
-    <RouterLink :to="`/sites/${site.id}/roles`">Roles</RouterLink>
-    <RouterLink :to="`/sites/${site.id}/guide`">Style guide</RouterLink>
+    <template v-if="!site.outletOf">
+      <RouterLink :to="`/sites/${site.id}/roles`">Roles</RouterLink>
+      <RouterLink :to="`/sites/${site.id}/guide`">Style guide</RouterLink>
+    </template>
     <RouterLink :to="`/sites/${site.id}/pack`">Pack</RouterLink>
   </nav>
   <section v-for="o in site.outdated" :key="o.pack" class="behind small" role="status">
