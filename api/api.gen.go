@@ -1989,6 +1989,9 @@ type LiveSheet struct {
 	CreatedAt time.Time `json:"createdAt"`
 	CreatedBy string    `json:"createdBy"`
 	Id        int64     `json:"id"`
+
+	// Path Of the stylesheet behind the address of the service; not known of older ones
+	Path *string `json:"path,omitempty"`
 }
 
 // LiveSheetList defines model for LiveSheetList.
@@ -2028,6 +2031,12 @@ type MonthViews struct {
 
 // MonthViewsSource defines model for MonthViews.Source.
 type MonthViewsSource string
+
+// NameOnPage defines model for NameOnPage.
+type NameOnPage struct {
+	Selectors []string `json:"selectors"`
+	Url       string   `json:"url"`
+}
 
 // NewStudioClient defines model for NewClient.
 type NewStudioClient struct {
@@ -2713,6 +2722,24 @@ type Renewing struct {
 	Until *openapi_types.Date `json:"until,omitempty"`
 }
 
+// ReplacedName defines model for ReplacedName.
+type ReplacedName struct {
+	Name  string       `json:"name"`
+	Pages []NameOnPage `json:"pages"`
+
+	// Roles Roles of the site that fall back to it or are set in a family of this name
+	Roles []string `json:"roles"`
+}
+
+// ReplacementCheck defines model for ReplacementCheck.
+type ReplacementCheck struct {
+	Items []ReplacedName `json:"items"`
+
+	// Pages URLs of the pages that were read
+	Pages  []string     `json:"pages"`
+	Unread []UnreadPage `json:"unread"`
+}
+
 // ReshapeOrder defines model for ReshapeOrder.
 type ReshapeOrder struct {
 	Container Container `json:"container"`
@@ -2944,9 +2971,12 @@ type SiteFamily struct {
 	Recipe *Recipe `json:"recipe,omitempty"`
 
 	// Reshaped What packs do to the family, in words; nothing when left out
-	Reshaped *string      `json:"reshaped,omitempty"`
-	SignOff  *SignOff     `json:"signOff,omitempty"`
-	Verdict  VerdictState `json:"verdict"`
+	Reshaped *string `json:"reshaped,omitempty"`
+
+	// Sheets URLs of the stylesheets that it is served from
+	Sheets  []string     `json:"sheets"`
+	SignOff *SignOff     `json:"signOff,omitempty"`
+	Verdict VerdictState `json:"verdict"`
 }
 
 // SitePage defines model for SitePage.
@@ -3125,6 +3155,12 @@ type TokenList struct {
 
 // TokenScope What a token may do - read only, what an editor may, or what an admin may; never more than its person
 type TokenScope string
+
+// UnreadPage defines model for UnreadPage.
+type UnreadPage struct {
+	Url string `json:"url"`
+	Why string `json:"why"`
+}
 
 // UploadAnswer defines model for UploadAnswer.
 type UploadAnswer struct {
@@ -5069,6 +5105,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /sites/{id}/plan (the `PlanPack` operationId).
 	PlanPack(ctx context.Context, id Id, params *PlanPackParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CheckReplacements Read the published pages of a site and its outlets, and say what else they set in the names that are replaced
+	//
+	// Corresponds with POST /sites/{id}/replacements/check (the `CheckReplacements` operationId).
+	CheckReplacements(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AddSignOffWithBody Take responsibility for a family on a site whose verdict is not clear
 	//
@@ -8150,6 +8191,21 @@ func (c *Client) SetPlacements(ctx context.Context, id Id, params *SetPlacements
 // Corresponds with GET /sites/{id}/plan (the `PlanPack` operationId).
 func (c *Client) PlanPack(ctx context.Context, id Id, params *PlanPackParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPlanPackRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CheckReplacements Read the published pages of a site and its outlets, and say what else they set in the names that are replaced
+//
+// Corresponds with POST /sites/{id}/replacements/check (the `CheckReplacements` operationId).
+func (c *Client) CheckReplacements(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCheckReplacementsRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -15171,6 +15227,40 @@ func NewPlanPackRequest(server string, id Id, params *PlanPackParams) (*http.Req
 	return req, nil
 }
 
+// NewCheckReplacementsRequest constructs an http.Request for the CheckReplacements method
+func NewCheckReplacementsRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/replacements/check", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewAddSignOffRequest calls the generic AddSignOff builder with application/json body
 func NewAddSignOffRequest(server string, id Id, body AddSignOffJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -16857,6 +16947,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /sites/{id}/plan (the `PlanPack` operationId).
 	PlanPackWithResponse(ctx context.Context, id Id, params *PlanPackParams, reqEditors ...RequestEditorFn) (*PlanPackResponse, error)
+
+	// CheckReplacementsWithResponse Read the published pages of a site and its outlets, and say what else they set in the names that are replaced
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/replacements/check (the `CheckReplacements` operationId).
+	CheckReplacementsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*CheckReplacementsResponse, error)
 
 	// AddSignOffWithBodyWithResponse Take responsibility for a family on a site whose verdict is not clear
 	//
@@ -23777,6 +23874,54 @@ func (r PlanPackResponse) ContentType() string {
 	return ""
 }
 
+type CheckReplacementsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ReplacementCheck
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CheckReplacementsResponse) GetJSON200() *ReplacementCheck {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CheckReplacementsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CheckReplacementsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CheckReplacementsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CheckReplacementsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CheckReplacementsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type AddSignOffResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -26565,6 +26710,19 @@ func (c *ClientWithResponses) PlanPackWithResponse(ctx context.Context, id Id, p
 		return nil, err
 	}
 	return ParsePlanPackResponse(rsp)
+}
+
+// CheckReplacementsWithResponse Read the published pages of a site and its outlets, and say what else they set in the names that are replaced
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/replacements/check (the `CheckReplacements` operationId).
+func (c *ClientWithResponses) CheckReplacementsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*CheckReplacementsResponse, error) {
+	rsp, err := c.CheckReplacements(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCheckReplacementsResponse(rsp)
 }
 
 // AddSignOffWithBodyWithResponse Take responsibility for a family on a site whose verdict is not clear
@@ -31674,6 +31832,39 @@ func ParsePlanPackResponse(rsp *http.Response) (*PlanPackResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Plan
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCheckReplacementsResponse parses an HTTP response from a CheckReplacementsWithResponse call
+func ParseCheckReplacementsResponse(rsp *http.Response) (*CheckReplacementsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CheckReplacementsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ReplacementCheck
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -150,6 +150,16 @@ const (
 	StylesAndroid   StylesForm = "android"   // an app's font resources and family file
 )
 
+// Loads reports whether styles in a form can load other stylesheets, or are the URLs of some.
+func (f StylesForm) Loads() bool {
+	switch f {
+	case StylesSheet, StylesCalled, StylesBox, StylesBlock, StylesScript, StylesAddresses:
+		return true
+	case StylesApple, StylesAndroid, StylesNone:
+	}
+	return false
+}
+
 // Call is a way to put a stylesheet to work.
 type Call string
 

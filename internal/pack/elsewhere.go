@@ -10,9 +10,9 @@ import (
 
 // Sheet is somebody else's stylesheet that a family is served from.
 type Sheet struct {
-	Host    string // of the server that each page view calls
-	Address string // of the stylesheet; empty where only its rules are known
-	Rules   []css.Face
+	Host    string     // of the server that each page view calls
+	Address string     // of the stylesheet; empty where only its rules are known
+	Rules   []css.Face // in it; they stand in for it where it has no address
 }
 
 // elsewhere reports whether a family is served from somebody else's server: its
@@ -26,6 +26,36 @@ func (f *Family) hosts() string {
 		out = append(out, s.Host)
 	}
 	return strings.Join(out, " and ")
+}
+
+// rulesLike returns the rules of somebody else's stylesheets for one face of a family, a rule
+// for each part of its characters.
+func (f *Family) rulesLike(face *Face) []css.Face {
+	low, high := weights(&face.Facts)
+	weight := fmt.Sprint(low)
+	if high > low {
+		weight = fmt.Sprintf("%d %d", low, high)
+	}
+	var out []css.Face
+	for _, s := range f.Elsewhere {
+		for _, r := range s.Rules {
+			if r.Weight == weight && r.Style == slopeWord(face.Facts.Style.Slope) && len(r.Sources) > 0 {
+				out = append(out, r)
+			}
+		}
+	}
+	return out
+}
+
+// sheetOf returns the URL of somebody else's stylesheet that a family is served from, empty
+// where only its rules are known.
+func (f *Family) sheetOf() string {
+	for _, s := range f.Elsewhere {
+		if s.Address != "" {
+			return s.Address
+		}
+	}
+	return ""
 }
 
 // called returns the addresses of the stylesheets of all families that are served
@@ -71,12 +101,7 @@ func (l *layout) served() string {
 
 // styled reports whether the receiver takes styles that can load others.
 func (l *layout) styled() bool {
-	switch l.Rules.Styles.Form {
-	case builder.StylesSheet, builder.StylesCalled, builder.StylesBox, builder.StylesBlock, builder.StylesScript:
-		return true
-	case builder.StylesAddresses, builder.StylesApple, builder.StylesAndroid, builder.StylesNone:
-	}
-	return false
+	return l.Rules.Styles.Form.Loads() && l.Rules.Styles.Form != builder.StylesAddresses
 }
 
 // away warns of families that are served from elsewhere.

@@ -107,3 +107,42 @@ func TestOnlyFromElsewhere(t *testing.T) {
 		assert.NotContains(t, string(files["fonts.css"]), "beside the folder")
 	}
 }
+
+// TestReplacementsByHostedFonts replaces a name of the design, in two weights, by a family that
+// somebody else serves: stylesheets have the rules under that name with the URLs of its fonts,
+// a table of names has the URL of its stylesheet to type.
+func TestReplacementsByHostedFonts(t *testing.T) {
+	hosted := away()
+	for _, weight := range []string{"400", "700"} {
+		hosted.Elsewhere[0].Rules = append(hosted.Elsewhere[0].Rules, css.Face{Family: "Kraka", Weight: weight, Style: "normal", Range: "U+0-FF", Sources: []css.Source{{URL: "https://fonts.example/" + weight + ".woff2", Format: "woff2"}}},
+			css.Face{Family: "Kraka", Weight: weight, Style: "normal", Range: "U+100-2FF", Sources: []css.Source{{URL: "https://fonts.example/" + weight + "-more.woff2", Format: "woff2"}}})
+	}
+	with := func(kind string) pack.Input {
+		in := input(t, kind)
+		in.Families = append(in.Families, hosted)
+		in.Pages = []pack.Page{{Title: "Prices", Address: "/prices"}}
+		in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: facts.Upright, Stack: []string{"Meridian", "serif"}}}
+		in.StandIns = []pack.StandIn{{Name: "Meridian", Family: "Kraka", Weight: 400, Slope: facts.Upright}, {Name: "Meridian", Family: "Kraka", Weight: 700, Slope: facts.Upright}}
+		return in
+	}
+	files, packed := assemble(t, with("self-hosted"))
+	text := string(files["fonts.css"])
+	assert.Equal(t, 4, strings.Count(text, `font-family: "Meridian"`), text)
+	for _, file := range []string{"400.woff2", "400-more.woff2", "700.woff2", "700-more.woff2"} {
+		assert.Contains(t, text, "https://fonts.example/"+file)
+	}
+	assert.Equal(t, 1, strings.Count(strings.Join(codes(packed.Warnings), " "), "swaps-all"), "said once for a name")
+	for _, w := range packed.Warnings {
+		if w.Code == "swaps-all" {
+			assert.Contains(t, w.Message, "Here heading 1 falls back to it. Look at the pages Prices.")
+		}
+	}
+	assert.Contains(t, codes(packed.Warnings), "swap-hosted")
+
+	files, _ = assemble(t, with("prototype"))
+	slip := string(files["upload-slip.html"])
+	for _, name := range []string{"Meridian Regular", "Meridian Bold"} {
+		assert.Contains(t, slip, `<kbd>`+name+`</kbd>`)
+	}
+	assert.Contains(t, slip, `https://fonts.example/kraka.css?a=1&amp;b=&#34;2&#34;`)
+}

@@ -229,7 +229,7 @@ func TestWarnings(t *testing.T) {
 	in.StandIns = []pack.StandIn{{Name: "Arial", Family: name, Weight: 400}}
 	found := pack.Warnings(in)
 	require.Equal(t, []string{"swaps-all"}, codes(found))
-	assert.Contains(t, found[0].Message, "where heading 1 falls back to it")
+	assert.Contains(t, found[0].Message, "Here heading 1 falls back to it")
 	files, _ := assemble(t, in)
 	assert.Contains(t, string(files["fonts.css"]), "@font-face {\n  font-family: \"Arial\";\n  src: url(\"fonts/")
 }

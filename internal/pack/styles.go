@@ -118,18 +118,31 @@ func (l sheets) standIns() string {
 	return s.String()
 }
 
-// swapRules returns stand-ins the name the design has them under.
+// swapRules gives the faces of replacements the name that the design has them under. Those of
+// somebody else's server are written with its URLs: a stylesheet of theirs has only its own name.
 func (l sheets) swapRules(at func(fontEntry) string) string {
 	var s strings.Builder
+	had := map[string]bool{}
+	said := ""
 	for _, one := range l.StandIns {
 		family, face := l.faceOf(one.Family, one.Weight, one.Slope)
-		if face == nil || family.elsewhere() {
+		if face == nil {
 			continue
 		}
-		fmt.Fprintf(&s, "\n/* Every text set in %s becomes %s. */\n", comment(one.Name), comment(family.Name))
-		for _, rule := range l.rulesOf(face, at) {
+		rules := l.rulesOf(face, at)
+		if family.elsewhere() {
+			rules = family.rulesLike(face)
+		}
+		if len(rules) > 0 && said != one.Name {
+			said = one.Name
+			fmt.Fprintf(&s, "\n/* Every text set in %s becomes %s. */\n", comment(one.Name), comment(family.Name))
+		}
+		for _, rule := range rules {
 			rule.Family = one.Name
-			s.WriteString(rule.String())
+			if text := rule.String(); !had[text] { // two styles may find one face
+				had[text] = true
+				s.WriteString(text)
+			}
 		}
 	}
 	return s.String()
@@ -186,25 +199,35 @@ func (l sheets) swaps() string {
 	return s.String()
 }
 
-// swapRow is a line of a table of swapped fonts.
-type swapRow struct{ Name, Face, File, Address string }
+// swapRow is a line of a table of replaced fonts: the name in the design, what it becomes, and
+// the URL of a font file, or of the stylesheet where somebody else serves it.
+type swapRow struct {
+	Name, Face, File, Address string
+	Sheet                     bool
+}
 
-// swapRows give for each stand-in the address of its face, and for each face
-// without one its own name.
+// swapRows give for each replacement the URL of its face, and for each face without one its
+// own name.
 func (l sheets) swapRows() []swapRow {
 	var out []swapRow
 	done := map[*Face]bool{}
 	row := func(name string, face *Face) {
 		for _, f := range l.fonts {
 			if f.face == face {
-				out = append(out, swapRow{name, face.Facts.Names.Full, f.name(), f.Address})
+				out = append(out, swapRow{Name: name, Face: face.Facts.Names.Full, File: f.name(), Address: f.Address})
 				return
 			}
 		}
 	}
-	for _, s := range l.StandIns {
-		if _, face := l.faceOf(s.Family, s.Weight, s.Slope); face != nil {
-			row(s.Name, face)
+	for i := range l.StandIns {
+		s := &l.StandIns[i]
+		family, face := l.faceOf(s.Family, s.Weight, s.Slope)
+		switch {
+		case face == nil:
+		case family.elsewhere():
+			out = append(out, swapRow{Name: l.nameInDesign(s), Face: family.Name + " " + face.Style, Address: family.sheetOf(), Sheet: true})
+		default:
+			row(l.nameInDesign(s), face)
 			done[face] = true
 		}
 	}
@@ -215,6 +238,30 @@ func (l sheets) swapRows() []swapRow {
 		}
 	}
 	return out
+}
+
+// nameInDesign returns the name of a replaced font as a table has it: with its style where
+// several styles of the font are replaced.
+func (l *layout) nameInDesign(s *StandIn) string {
+	several := 0
+	for _, o := range l.StandIns {
+		if strings.EqualFold(o.Name, s.Name) {
+			several++
+		}
+	}
+	if several < 2 {
+		return s.Name
+	}
+	words := []string{s.Name}
+	if w := builder.WeightWord(s.Weight); w != "" && (w != "Regular" || slopeWord(s.Slope) == "normal") {
+		words = append(words, w)
+	} else if w == "" {
+		words = append(words, fmt.Sprint(s.Weight))
+	}
+	if slope := slopeWord(s.Slope); slope != "normal" {
+		words = append(words, strings.ToUpper(slope[:1])+slope[1:])
+	}
+	return strings.Join(words, " ")
 }
 
 // pastes are the texts put into the receiver by hand, styles in the form it takes.

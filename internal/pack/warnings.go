@@ -124,25 +124,49 @@ func (l *layout) isPlaced(r builder.Role) bool {
 	return slices.ContainsFunc(l.placed, func(p placed) bool { return p.Role == r })
 }
 
-// swapped warns of what a stand-in changes besides what is meant.
+// swapped warns of what a replacement changes besides what is meant, once for each name: what
+// else the site's roles and pages set in it.
 func (l *layout) swapped(s *StandIn, warn func(code, about, format string, args ...any)) {
-	switch f, _ := l.faceOf(s.Family, s.Weight, s.Slope); {
-	case f == nil:
-		warn("family-missing", s.Name, "%s is to be swapped for %s, which is not on this site.", s.Name, s.Family)
-	case f.elsewhere():
-		warn("swap-elsewhere", s.Name, "%s cannot be swapped for %s, which is served from elsewhere under its own name. Bring it in-house first.", s.Name, s.Family)
+	if at := slices.IndexFunc(l.StandIns, func(o StandIn) bool { return strings.EqualFold(o.Name, s.Name) }); &l.StandIns[at] != s {
 		return
 	}
-	also := ""
+	f, face := l.faceOf(s.Family, s.Weight, s.Slope)
+	switch {
+	case f == nil:
+		warn("family-missing", s.Name, "%s is to be swapped for %s, which is not on this site.", s.Name, s.Family)
+	case f.elsewhere() && !l.styled() && l.Rules.Styles.Form != builder.StylesAddresses:
+		warn("swap-elsewhere", s.Name, "%s cannot be swapped for %s, which is served from elsewhere under its own name. Bring it in-house first.", s.Name, s.Family)
+		return
+	case f.elsewhere() && l.styled() && face != nil && len(f.rulesLike(face)) == 0:
+		warn("swap-elsewhere", s.Name, "%s cannot be replaced by %s: no URL of its fonts is known. Read its stylesheet again, or bring it in-house.", s.Name, s.Family)
+		return
+	case f.elsewhere() && l.styled():
+		warn("swap-hosted", s.Name, "%s becomes %s by the font URLs that its stylesheet had when it was read. The host can change them; read the stylesheet again where the text falls back.", s.Name, s.Family)
+	}
 	var roles []string
 	for i := range l.placed {
 		p := &l.placed[i]
-		if slices.ContainsFunc(p.Stack, func(name string) bool { return strings.EqualFold(name, s.Name) }) {
-			roles = append(roles, strings.ToLower(p.Title()))
+		if strings.EqualFold(p.Family, s.Name) {
+			roles = append(roles, strings.ToLower(p.Title())+" is set in a family of that name")
 		}
 	}
+	for i := range l.placed {
+		p := &l.placed[i]
+		if slices.ContainsFunc(p.Stack, func(name string) bool { return strings.EqualFold(name, s.Name) }) {
+			roles = append(roles, strings.ToLower(p.Title())+" falls back to it")
+		}
+	}
+	also := ""
 	if len(roles) > 0 {
-		also = fmt.Sprintf(" Here it would be seen where %s falls back to it, too.", strings.Join(roles, ", "))
+		also = " Here " + strings.Join(roles, ", ") + "."
+	}
+	if n := len(l.Pages); n > 0 {
+		names := each(l.Pages[:min(n, 3)], func(p *Page) string { return p.Title })
+		more := ""
+		if n > len(names) {
+			more = fmt.Sprintf(" and %d more", n-len(names))
+		}
+		also += fmt.Sprintf(" Look at the pages %s%s.", strings.Join(names, ", "), more)
 	}
 	warn("swaps-all", s.Name, "Every text set in %s on the site changes to %s, also where nobody meant it: forms, embedded parts, old pages.%s Choose a name that nothing else uses.", s.Name, s.Family, also)
 }

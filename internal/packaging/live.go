@@ -38,7 +38,8 @@ func NewLive(c *app.Core, packs *Packaging) *Live {
 	return &Live{c.Store, packs, c.Now, app.Notes(c.Now), known}
 }
 
-// List returns the live sheets of a site; their secrets are not kept.
+// List returns the live sheets of a site with their paths. A path is no secret to those who
+// see the pages that load it; those of older sheets are known by their hash alone.
 func (c *Live) List(ctx context.Context, p *store.Person, site int64) (*api.LiveSheetList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -54,8 +55,15 @@ func (c *Live) List(ctx context.Context, p *store.Person, site int64) (*api.Live
 }
 
 func liveView(l store.LiveSheet) api.LiveSheet {
-	return api.LiveSheet{Id: l.ID, CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy}
+	v := api.LiveSheet{Id: l.ID, CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy}
+	if l.Secret != "" {
+		path := livePath(l.Secret)
+		v.Path = &path
+	}
+	return v
 }
+
+func livePath(secret string) string { return "/live/" + secret + "/" + liveCSS }
 
 // Add makes an address under which a site's stylesheet and fonts are served
 // from here, for prototypes and previews. What may not go out stops it, now and each
@@ -72,7 +80,7 @@ func (c *Live) Add(ctx context.Context, p *store.Person, site int64) (*api.NewLi
 		return nil, err
 	}
 	secret := strings.ToLower(rand.Text())
-	l := store.LiveSheet{SiteID: site, Hash: auth.SecretHash(secret), CreatedAt: c.now(), CreatedBy: p.Name}
+	l := store.LiveSheet{SiteID: site, Hash: auth.SecretHash(secret), Secret: secret, CreatedAt: c.now(), CreatedBy: p.Name}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		l.ID = 0
 		if err := packdb.In(tx).AddLiveSheet(ctx, &l); err != nil {
@@ -83,7 +91,7 @@ func (c *Live) Add(ctx context.Context, p *store.Person, site int64) (*api.NewLi
 	if err != nil {
 		return nil, err
 	}
-	return &api.NewLiveSheet{Sheet: liveView(l), Path: "/live/" + secret + "/" + liveCSS}, nil
+	return &api.NewLiveSheet{Sheet: liveView(l), Path: livePath(secret)}, nil
 }
 
 // Withdraw ends a live sheet.

@@ -15,6 +15,7 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/conversion"
 	"sparecrate/internal/pack"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/familydb"
 	"sparecrate/internal/store/packdb"
@@ -317,9 +318,12 @@ func mayBuild(d *usage.Site) error {
 	if d.ID == 0 {
 		where = ", where the pack was asked for in the console or with `sparecrate sign-offs add --builder " + d.Builder + "`"
 	}
-	sent := 0
+	sent, hosted := 0, []string(nil)
 	for _, u := range d.Uses {
 		sent += len(u.Sends.Sent)
+		if len(u.Sheets) > 0 {
+			hosted = append(hosted, u.Family.Name)
+		}
 		if err := app.NotDeleted(u.Family); err != nil {
 			return app.Problem(app.Conflict, "family-deleted", "%s Or take it off the site %s.", strings.Replace(err.Error(), " first.", ".", 1), d.Name)
 		}
@@ -332,7 +336,11 @@ func mayBuild(d *usage.Site) error {
 	if len(stops) > 0 {
 		return app.Problem(app.Conflict, "not-clear", "%s Record a license that covers this, or have it signed off%s: a query by an editor, a bar by an admin.", strings.Join(stops, " "), where)
 	}
-	if sent == 0 {
+	switch {
+	case sent > 0 || len(hosted) > 0 && d.Rules.Styles.Form.Loads():
+	case len(hosted) > 0:
+		return app.Problem(app.Conflict, "only-hosted", "A pack for %s would be empty: %s has no files here, it is served from elsewhere, and “%s” takes files. Bring it in-house first.", d.Name, sentence.List(hosted), d.Rules.Name)
+	default:
 		return app.Problem(app.Conflict, "nothing-sent", "Every face is left at home, so that a pack for %s would be empty. Send one.", d.Name)
 	}
 	return nil

@@ -441,6 +441,9 @@ type ServerInterface interface {
 	// PlanPack What a pack for the site would hold
 	// (GET /sites/{id}/plan)
 	PlanPack(ctx *echo.Context, id Id, params PlanPackParams) error
+	// CheckReplacements Read the published pages of a site and its outlets, and say what else they set in the names that are replaced
+	// (POST /sites/{id}/replacements/check)
+	CheckReplacements(ctx *echo.Context, id Id) error
 	// AddSignOff Take responsibility for a family on a site whose verdict is not clear
 	// (POST /sites/{id}/sign-offs)
 	AddSignOff(ctx *echo.Context, id Id) error
@@ -3404,6 +3407,22 @@ func (w *ServerInterfaceWrapper) PlanPack(ctx *echo.Context) error {
 	return err
 }
 
+// CheckReplacements converts echo context to params.
+func (w *ServerInterfaceWrapper) CheckReplacements(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CheckReplacements(ctx, id)
+	return err
+}
+
 // AddSignOff converts echo context to params.
 func (w *ServerInterfaceWrapper) AddSignOff(ctx *echo.Context) error {
 	var err error
@@ -3684,6 +3703,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/sites", wrapper.AddSite, options.OperationMiddlewares["addSite"]...)
 	router.GET(options.BaseURL+"/sites/:id", wrapper.GetSite, options.OperationMiddlewares["getSite"]...)
 	router.PUT(options.BaseURL+"/sites/:id", wrapper.ChangeSite, options.OperationMiddlewares["changeSite"]...)
+	router.POST(options.BaseURL+"/sites/:id/replacements/check", wrapper.CheckReplacements, options.OperationMiddlewares["checkReplacements"]...)
 	router.POST(options.BaseURL+"/sites/:id/outlets", wrapper.AddOutlet, options.OperationMiddlewares["addOutlet"]...)
 	router.DELETE(options.BaseURL+"/sites/:id/outlets/:outletId", wrapper.DeleteOutlet, options.OperationMiddlewares["deleteOutlet"]...)
 	router.DELETE(options.BaseURL+"/sites/:id/families/:familyId", wrapper.DropFamily, options.OperationMiddlewares["dropFamily"]...)
@@ -9546,6 +9566,45 @@ func (response PlanPackdefaultApplicationProblemPlusJSONResponse) VisitPlanPackR
 	return err
 }
 
+type CheckReplacementsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type CheckReplacementsResponseObject interface {
+	VisitCheckReplacementsResponse(w http.ResponseWriter) error
+}
+
+type CheckReplacements200JSONResponse ReplacementCheck
+
+func (response CheckReplacements200JSONResponse) VisitCheckReplacementsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckReplacementsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CheckReplacementsdefaultApplicationProblemPlusJSONResponse) VisitCheckReplacementsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AddSignOffRequestObject struct {
 	Id   Id `json:"id"`
 	Body *AddSignOffJSONRequestBody
@@ -10238,6 +10297,9 @@ type StrictServerInterface interface {
 	// PlanPack What a pack for the site would hold
 	// (GET /sites/{id}/plan)
 	PlanPack(ctx context.Context, request PlanPackRequestObject) (PlanPackResponseObject, error)
+	// CheckReplacements Read the published pages of a site and its outlets, and say what else they set in the names that are replaced
+	// (POST /sites/{id}/replacements/check)
+	CheckReplacements(ctx context.Context, request CheckReplacementsRequestObject) (CheckReplacementsResponseObject, error)
 	// AddSignOff Take responsibility for a family on a site whose verdict is not clear
 	// (POST /sites/{id}/sign-offs)
 	AddSignOff(ctx context.Context, request AddSignOffRequestObject) (AddSignOffResponseObject, error)
@@ -14796,6 +14858,31 @@ func (sh *strictHandler) PlanPack(ctx *echo.Context, id Id, params PlanPackParam
 		return err
 	} else if validResponse, ok := response.(PlanPackResponseObject); ok {
 		return validResponse.VisitPlanPackResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CheckReplacements operation middleware
+func (sh *strictHandler) CheckReplacements(ctx *echo.Context, id Id) error {
+	var request CheckReplacementsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CheckReplacements(ctx.Request().Context(), request.(CheckReplacementsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CheckReplacements")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CheckReplacementsResponseObject); ok {
+		return validResponse.VisitCheckReplacementsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -247,3 +247,11 @@ func (h *handlers) DeleteOutlet(ctx context.Context, r DeleteOutletRequestObject
 	}
 	return DeleteOutlet204Response{}, nil
 }
+
+func (h *handlers) CheckReplacements(ctx context.Context, r CheckReplacementsRequestObject) (CheckReplacementsResponseObject, error) {
+	found, err := sites.CheckReplacements(ctx, h.rooms.Sites, edge.Who(ctx), r.Id)
+	if err != nil {
+		return nil, err
+	}
+	return CheckReplacements200JSONResponse(*found), nil
+}

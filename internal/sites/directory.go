@@ -9,6 +9,7 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/conversion"
+	"sparecrate/internal/fetch"
 	"sparecrate/internal/library"
 	"sparecrate/internal/packaging"
 	"sparecrate/internal/store"
@@ -25,6 +26,7 @@ type Directory struct {
 	packaging  *packaging.Packaging
 	heavy      *app.Limiter
 	limits     app.Limits
+	outside    *fetch.Fetcher
 	now        func() time.Time
 	note       app.Noter
 }
@@ -33,6 +35,6 @@ type Directory struct {
 func New(c *app.Core, u *usage.Usage, made *conversion.Conversion, families *library.Library, packs *packaging.Packaging) *Directory {
 	return &Directory{
 		store: c.Store, bucket: c.Bucket, usage: u, conversion: made, library: families, packaging: packs,
-		heavy: c.Heavy, limits: c.Limits, now: c.Now, note: app.Notes(c.Now),
+		heavy: c.Heavy, limits: c.Limits, outside: c.Outside, now: c.Now, note: app.Notes(c.Now),
 	}
 }

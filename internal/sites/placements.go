@@ -327,6 +327,8 @@ func checkFace(field func(string) string, weight int, slope api.FaceSlope) error
 	return nil
 }
 
+const maxReplaced = 200 // names and styles on a site
+
 // standInsIn reads stand-ins as they were sent.
 func standInsIn(given []api.StandIn) ([]store.StandIn, error) {
 	out := make([]store.StandIn, 0, len(given))
@@ -345,8 +347,17 @@ func standInsIn(given []api.StandIn) ([]store.StandIn, error) {
 		if err := checkFace(field, s.Weight, s.Slope); err != nil {
 			return nil, err
 		}
-		if slices.ContainsFunc(out, func(o store.StandIn) bool { return strings.EqualFold(o.Name, one.Name) }) {
-			return nil, app.InvalidField(field("name"), "twice", "The name %s is swapped twice; it can become one family only.", one.Name)
+		for _, o := range out {
+			switch {
+			case !strings.EqualFold(o.Name, one.Name):
+			case o.FamilyID != one.FamilyID:
+				return nil, app.InvalidField(field("name"), "twice", "The name %s is swapped twice; it can become one family only.", one.Name)
+			case o.Weight == one.Weight && o.Slope == one.Slope:
+				return nil, app.InvalidField(field("weight"), "twice", "The name %s has the weight %d twice; each weight and style stands once.", one.Name, one.Weight)
+			}
+		}
+		if len(out) >= maxReplaced {
+			return nil, app.InvalidField(field("name"), "too-many", "At most %d names and styles are replaced on a site.", maxReplaced)
 		}
 		out = append(out, one)
 	}

@@ -106,10 +106,13 @@ func (c *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Site 
 			v := api.SiteFamily{
 				Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Faces: len(u.Family.Faces),
 				Verdict: api.VerdictState(u.Verdict.State), MayGoOut: u.MayGoOut(),
-				Reasons: usage.ReasonViews(u.Verdict.Reasons), Hosts: []string{},
+				Reasons: usage.ReasonViews(u.Verdict.Reasons), Hosts: []string{}, Sheets: []string{},
 			}
 			for _, s := range u.Sheets {
 				v.Hosts = append(v.Hosts, s.Host)
+				if s.Address != "" {
+					v.Sheets = append(v.Sheets, s.Address)
+				}
 			}
 			if !u.Recipe.Empty() {
 				words := u.Recipe.Words()

@@ -8,6 +8,7 @@ import (
 type LiveSheet struct {
 	ID, SiteID  int64
 	Hash        string // of its secret
+	Secret      string // empty for those of versions that did not keep it
 	CreatedAt   time.Time
 	CreatedBy   string
 	WithdrawnAt *time.Time

@@ -346,4 +346,8 @@ var migrations = []*gormigrate.Migration{
 		`ALTER TABLE sites ADD COLUMN IF NOT EXISTS parent_id BIGINT NULL REFERENCES sites (id), ADD COLUMN IF NOT EXISTS outlet VARCHAR(100) NOT NULL DEFAULT '',
 			ADD KEY IF NOT EXISTS parent (parent_id)`,
 	)},
+	{ID: "0022-replacements", Migrate: statements(
+		`ALTER TABLE stand_ins ADD UNIQUE KEY IF NOT EXISTS styles (site_id, name, weight, slope), DROP KEY IF EXISTS name`,
+		`ALTER TABLE live_sheets ADD COLUMN IF NOT EXISTS secret VARCHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT ''`,
+	)},
 }

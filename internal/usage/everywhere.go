@@ -133,9 +133,7 @@ func Elsewhere(family string, sheets []store.HostedSheet) (out []pack.Sheet, fac
 	for _, s := range sheets {
 		one := pack.Sheet{Host: s.Host, Address: s.Address}
 		for _, h := range s.Faces {
-			if s.Address == "" {
-				one.Rules = append(one.Rules, h.Rule())
-			}
+			one.Rules = append(one.Rules, h.Rule())
 			key := fmt.Sprint(h.WeightMin, h.WeightMax, h.Style, h.Stretch)
 			if seen[key] { // another part of its characters
 				continue

@@ -1855,6 +1855,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{id}/replacements/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read the published pages of a site and its outlets, and say what else they set in the names that are replaced */
+        post: operations["checkReplacements"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{id}/outlets": {
         parameters: {
             query?: never;
@@ -3536,6 +3555,8 @@ export interface components {
             path: string;
         };
         LiveSheet: {
+            /** @description Of the stylesheet behind the address of the service; not known of older ones */
+            path?: string;
             /** Format: int64 */
             id: number;
             /** Format: date-time */
@@ -4109,6 +4130,8 @@ export interface components {
             faces: number;
             /** @description Servers that each page view calls for a family without files */
             hosts: string[];
+            /** @description URLs of the stylesheets that it is served from */
+            sheets: string[];
             verdict: components["schemas"]["VerdictState"];
             reasons: components["schemas"]["Reason"][];
             signOff?: components["schemas"]["SignOff"];
@@ -4141,6 +4164,26 @@ export interface components {
             /** @description Packs that the site has left behind */
             outdated: components["schemas"]["OutdatedPack"][];
             etag: string;
+        };
+        ReplacementCheck: {
+            items: components["schemas"]["ReplacedName"][];
+            /** @description URLs of the pages that were read */
+            pages: string[];
+            unread: components["schemas"]["UnreadPage"][];
+        };
+        ReplacedName: {
+            name: string;
+            /** @description Roles of the site that fall back to it or are set in a family of this name */
+            roles: string[];
+            pages: components["schemas"]["NameOnPage"][];
+        };
+        NameOnPage: {
+            url: string;
+            selectors: string[];
+        };
+        UnreadPage: {
+            url: string;
+            why: string;
         };
         NewOutlet: {
             /** @description Like App or Member posts */
@@ -7588,6 +7631,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Site"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    checkReplacements: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What is set in each name, by page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplacementCheck"];
                 };
             };
             default: components["responses"]["Problem"];

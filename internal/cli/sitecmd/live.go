@@ -14,7 +14,7 @@ import (
 func liveCommand() *cli.Command {
 	return &cli.Command{
 		Name: "live", Usage: "make, list or withdraw a live sheet: the site's stylesheet and fonts served from here", ArgsUsage: "SITE",
-		Description: terminal.Example("For prototypes and previews. Each time a page reads it counts as a page view of the site;\nwhat may not go out stops it. The address is shown once.", "sparecrate site live 'Holmvik timetable'"),
+		Description: terminal.Example("For prototypes and previews. Each time a page reads it counts as a page view of the site;\nwhat may not go out stops it. Its URL is also in the list.", "sparecrate site live 'Holmvik timetable'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "list", Usage: "list those that work"}, &cli.StringFlag{Name: "withdraw", Usage: "end the live sheet with this `NUMBER`"}},
 		Action:      liveSheets,
 	}
@@ -48,9 +48,15 @@ func liveSheets(ctx context.Context, c *cli.Command) error {
 		return terminal.Show(c, found.Items, func(w io.Writer) {
 			var rows [][]any
 			for _, l := range found.Items {
-				rows = append(rows, []any{l.Id, terminal.When(l.CreatedAt), l.CreatedBy})
+				where := "not known; make a new one"
+				if l.Path != nil {
+					if full, err := terminal.SecretAddress(l.Id, *l.Path); err == nil {
+						where = full.Address
+					}
+				}
+				rows = append(rows, []any{l.Id, terminal.When(l.CreatedAt), l.CreatedBy, where})
 			}
-			terminal.Grid(w, []any{"No.", "Made", "By"}, []string{"No."}, rows)
+			terminal.Grid(w, []any{"No.", "Made", "By", "URL"}, []string{"No."}, rows)
 		})
 	}
 	made, err := terminal.Call[api.NewLiveSheet](s.AddLiveSheet(ctx, site))
@@ -62,6 +68,6 @@ func liveSheets(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	return terminal.Show(c, full, func(w io.Writer) {
-		_, _ = fmt.Fprintf(w, "<link rel=\"stylesheet\" href=\"%s\">\nPut this line into the head of the page. It is not shown again; `sparecrate site live --withdraw %d %d` ends it.\n", full.Address, full.Number, site)
+		_, _ = fmt.Fprintf(w, "<link rel=\"stylesheet\" href=\"%s\">\nPut this line into the head of the page. `sparecrate site live --withdraw %d %d` ends it.\n", full.Address, full.Number, site)
 	})
 }

@@ -242,10 +242,14 @@ func unplaceCommand() *cli.Command {
 func swapCommand() *cli.Command {
 	return &cli.Command{
 		Name: "swap", Usage: "swap a font name of the design for a family", ArgsUsage: "SITE NAME FAMILY",
-		Description: terminal.Example("For designs made in a stand-in because the real font could not be installed there.\nIt hits every text in that name on the site; choose one that nothing else uses.",
-			"sparecrate site swap --weight 700 'Holmvik timetable' 'Pilothouse Draft' 'Skerrow Sans'"),
-		Flags: faceFlags(),
+		Description: terminal.Example("For designs that name another font because the real one could not be installed there. Several\nweights and styles are named with --also. It hits every text in that name on the site; --check\nreads the published pages and lists what else they set in the names that are replaced.",
+			"sparecrate site swap --weight 400 --also 700 --also '400 italic' 'Holmvik timetable' 'Pilothouse Draft' 'Skerrow Sans'"),
+		Flags: append(faceFlags(), &cli.StringSliceFlag{Name: "also", Usage: "further `WEIGHT`, or '700 italic'; may be repeated"},
+			&cli.BoolFlag{Name: "check", Usage: "change nothing; say what else the pages of the SITE set in the names"}),
 		Action: func(ctx context.Context, c *cli.Command) error {
+			if c.Bool("check") {
+				return checkReplacements(ctx, c)
+			}
 			s, args, err := terminal.Begin(c, "a SITE, by number or name", "the NAME the design has", "a FAMILY, by number or name")
 			if err != nil {
 				return err
@@ -254,14 +258,52 @@ func swapCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			one := api.StandIn{Name: args[1], Family: family, Weight: c.Int("weight"), Slope: api.FaceSlope(c.String("style"))}
+			all := []api.StandIn{{Name: args[1], Family: family, Weight: c.Int("weight"), Slope: api.FaceSlope(c.String("style"))}}
+			for _, style := range c.StringSlice("also") {
+				weight, slope, _ := strings.Cut(strings.TrimSpace(style), " ")
+				n, err := strconv.Atoi(weight)
+				if err != nil {
+					return terminal.Misused("--also takes a weight, like 700 or '700 italic', not %q", style)
+				}
+				if slope == "" {
+					slope = string(api.StyleNormal)
+				}
+				all = append(all, api.StandIn{Name: args[1], Family: family, Weight: n, Slope: api.FaceSlope(slope)})
+			}
 			return setSite(ctx, c, s, args[0], func(in *api.SitePlacements) error {
-				in.StandIns = slices.DeleteFunc(in.StandIns, func(o api.StandIn) bool { return strings.EqualFold(o.Name, one.Name) })
-				in.StandIns = append(in.StandIns, one)
+				in.StandIns = slices.DeleteFunc(in.StandIns, func(o api.StandIn) bool { return strings.EqualFold(o.Name, args[1]) })
+				in.StandIns = append(in.StandIns, all...)
 				return nil
 			})
 		},
 	}
+}
+
+func checkReplacements(ctx context.Context, c *cli.Command) error {
+	s, site, _, err := withSite(ctx, c)
+	if err != nil {
+		return err
+	}
+	found, err := terminal.Call[api.ReplacementCheck](s.CheckReplacements(ctx, site.Id))
+	if err != nil {
+		return err
+	}
+	return terminal.Show(c, found, func(w io.Writer) {
+		for _, i := range found.Items {
+			_, _ = fmt.Fprintln(w, i.Name)
+			if len(i.Roles)+len(i.Pages) == 0 {
+				terminal.Pairs(w, [2]string{"", "no role uses it, and no page that was read sets text in it"})
+			}
+			terminal.Pairs(w, [2]string{"roles", strings.Join(i.Roles, ", ")})
+			for _, p := range i.Pages {
+				terminal.Pairs(w, [2]string{"page", p.Url + ": " + strings.Join(p.Selectors, "; ")})
+			}
+		}
+		_, _ = fmt.Fprintf(w, "Pages read: %d\n", len(found.Pages))
+		for _, u := range found.Unread {
+			terminal.Pairs(w, [2]string{"not read", u.Url + ": " + u.Why})
+		}
+	})
 }
 
 func unswapCommand() *cli.Command {

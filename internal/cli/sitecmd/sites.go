@@ -122,7 +122,7 @@ func showSite(w io.Writer, v *api.Site) {
 	for _, f := range v.Families {
 		_, _ = fmt.Fprintf(w, "\n%s: %s\n", f.Family.Name, f.Verdict)
 		if len(f.Hosts) > 0 {
-			terminal.Pairs(w, [2]string{"served by", strings.Join(f.Hosts, ", ") + ", at each page view; nothing of it is in packs"})
+			terminal.Pairs(w, [2]string{"served by", strings.Join(f.Hosts, ", ") + ", at each page view; nothing of it is in packs"}, [2]string{"stylesheet", strings.Join(f.Sheets, " ")})
 		}
 		if f.Reshaped != nil {
 			terminal.Pairs(w, [2]string{"in packs", *f.Reshaped})

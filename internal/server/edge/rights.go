@@ -108,6 +108,7 @@ var leastRole = map[string]api.Role{
 	"addHosted":           editor,
 	"addLicense":          editor,
 	"addOutlet":           editor,
+	"checkReplacements":   editor,
 	"deleteOutlet":        editor,
 	"renewLicense":        editor,
 	"readLicenseDocument": editor,

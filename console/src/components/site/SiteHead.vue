@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import { me } from '../../api/queries'
 import { when } from '../../state/show'
+import SheetUrls from './SheetUrls.vue'
 import SiteForm from './SiteForm.vue'
 import SiteOutlets from './SiteOutlets.vue'
 
@@ -29,6 +30,7 @@ const editing = ref(false)
     <ElButton v-if="mayEdit" @click="editing = true">Change the {{ site.outletOf ? 'outlet' : 'site' }}</ElButton>
   </div>
   <SiteOutlets :site="site" :may-edit="mayEdit" />
+  <SheetUrls :site="site" />
   <nav class="ways" aria-label="Of this site">
     <RouterLink :to="`/sites/${site.id}`">Families</RouterLink>
     <template v-if="!site.outletOf">

@@ -41,7 +41,7 @@ const withdraw = change(
       v-if="line"
       type="success"
       :title="line"
-      description="Put this line into the head of the page now; it is not shown again."
+      description="Put this line into the head of the page. Its URL stays at the top of the site's pages."
       class="made"
       @close="line = ''"
     />

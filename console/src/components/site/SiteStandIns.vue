@@ -1,43 +1,80 @@
 <script setup lang="ts">
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
-import { reactive } from 'vue'
-import type { Schemas } from '../../api/client'
+import { computed, reactive, ref } from 'vue'
+import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
-import { choosing } from '../../state/form'
+import { choosing, useTrouble } from '../../state/form'
 import { place, placed, weights } from '../../state/roles'
 import FamilyPicker from '../shared/FamilyPicker.vue'
 
-/** Font names of the design that are swapped for families. */
+/** Font names of the design that are replaced by families. */
 const props = defineProps<{ site: Schemas['Site']; mayEdit: boolean }>()
-const form = reactive({ name: '', family: undefined as number | undefined, weight: 400 })
+const styles = weights.flatMap((w) => [
+  { value: `${w.value}`, label: w.label },
+  { value: `${w.value} italic`, label: `${w.label} italic` },
+])
+const form = reactive({ name: '', family: undefined as number | undefined, styles: ['400'] })
+const trouble = useTrouble()
 const set = change(
   (standIns: Schemas['StandIn'][]) => place(props.site, { ...placed(props.site), standIns }),
   ['sites', 'families'],
   () => (form.name = ''),
+  true,
 )
+/** The names, each with what it becomes in which weights and styles. */
+const names = computed(() => {
+  const out = new Map<string, Schemas['StandIn'][]>()
+  for (const s of props.site.standIns) out.set(s.name, [...(out.get(s.name) ?? []), s])
+  return [...out]
+})
+const styleOf = (s: Schemas['StandIn']) => `${s.weight}${s.slope === 'normal' ? '' : ` ${s.slope}`}`
 const add = () =>
   form.family &&
-  set.mutate([...props.site.standIns, { name: form.name, family: form.family, weight: form.weight, slope: 'normal' }])
-const familyName = (id: number) => props.site.families.find((f) => f.family.id === id)?.family.name ?? `family ${id}`
+  trouble.guard(() =>
+    set.mutateAsync([
+      ...props.site.standIns.filter((o) => o.name.toLowerCase() !== form.name.trim().toLowerCase()),
+      ...form.styles.map((style) => {
+        const [weight, slope] = style.split(' ')
+        return {
+          name: form.name,
+          family: form.family!,
+          weight: Number(weight),
+          slope: (slope ?? 'normal') as Schemas['StandIn']['slope'],
+        }
+      }),
+    ]),
+  )
+const familyOf = (id: number) => props.site.families.find((f) => f.family.id === id)
+const familyName = (id: number) => familyOf(id)?.family.name ?? `family ${id}`
+const found = ref<Schemas['ReplacementCheck']>()
+const check = change(
+  () => data(api.POST('/sites/{id}/replacements/check', { params: { path: { id: props.site.id } } })),
+  [],
+  (c) => (found.value = c),
+  true,
+)
 </script>
 
 <template>
-  <h2>Stand-ins</h2>
+  <h2>Replacements</h2>
   <p class="soft small">
-    A name the design has because the real font could not be installed there. On the delivered page every text in that
-    name is swapped, also where nobody meant it.
+    Fonts named in the design, because the real one could not be installed there. On the published page every text in
+    that name becomes the replacement, also where nobody meant it.
   </p>
   <ul class="list">
-    <li v-for="s in site.standIns" :key="s.name" class="row one">
+    <li v-for="[name, all] in names" :key="name" class="row one">
       <span
-        ><strong>{{ s.name }}</strong> becomes {{ familyName(s.family) }}, weight {{ s.weight }}</span
+        ><strong>{{ name }}</strong> becomes {{ familyName(all[0]!.family) }}, {{ all.map(styleOf).join(', ')
+        }}<span v-if="familyOf(all[0]!.family)?.hosts.length" class="soft">
+          served by {{ familyOf(all[0]!.family)!.hosts.join(', ') }}</span
+        ></span
       ><ElButton
         v-if="mayEdit"
         size="small"
         text
-        :aria-label="`Swap ${s.name} no more`"
-        @click="set.mutate(site.standIns.filter((o) => o.name !== s.name))"
-        >Swap no more</ElButton
+        :aria-label="`Remove the replacement of ${name}`"
+        @click="set.mutate(site.standIns.filter((o) => o.name !== name))"
+        >Remove</ElButton
       >
     </li>
   </ul>
@@ -57,11 +94,40 @@ const familyName = (id: number) => props.site.families.find((f) => f.family.id =
       :known="site.families.map((f) => f.family)"
       class="family"
     />
-    <ElSelect v-model="form.weight" aria-label="Weight of the stand-in" class="weight"
-      ><ElOption v-for="w in weights" :key="w.value" :value="w.value" :label="w.label"
+    <ElSelect
+      v-model="form.styles"
+      multiple
+      collapse-tags
+      :max-collapse-tags="2"
+      aria-label="Weights and styles of the replacement"
+      class="weight"
+      ><ElOption v-for="s in styles" :key="s.value" :value="s.value" :label="s.label"
     /></ElSelect>
-    <ElButton native-type="submit" :disabled="!form.name.trim() || !form.family">Swap</ElButton>
+    <ElButton native-type="submit" :disabled="!form.name.trim() || !form.family || !form.styles.length">Add</ElButton>
   </form>
+  <p v-if="trouble.text.value" role="alert" class="trouble small">{{ trouble.text.value }}</p>
+  <div v-if="names.length && mayEdit" class="check">
+    <ElButton size="small" :loading="check.isPending.value" @click="trouble.guard(() => check.mutateAsync(undefined))"
+      >Check the published pages</ElButton
+    >
+    <div v-if="found" class="small" role="status">
+      <p v-for="i in found.items" :key="i.name">
+        <strong>{{ i.name }}</strong>
+        <template v-if="!i.roles.length && !i.pages.length">
+          is used by no role{{ found.pages.length ? ', and set on none of the pages read' : '' }}.
+        </template>
+        <template v-if="i.roles.length"> is behind the roles {{ i.roles.join(', ') }}.</template>
+        <template v-for="p in i.pages" :key="p.url">
+          <br /><a :href="p.url" target="_blank" rel="noreferrer noopener">{{ p.url }}</a> sets in it:
+          <code>{{ p.selectors.join('; ') }}</code>
+        </template>
+      </p>
+      <p class="soft">
+        Pages read: {{ found.pages.join(', ') || 'none' }}.
+        <template v-for="u in found.unread" :key="u.url"> {{ u.url }} was not read: {{ u.why }}</template>
+      </p>
+    </div>
+  </div>
 </template>
 
 <style scoped>
@@ -76,9 +142,16 @@ const familyName = (id: number) => props.site.families.find((f) => f.family.id =
   width: min(18rem, 100%);
 }
 .weight {
-  width: 10rem;
+  width: 16rem;
 }
-form {
+form,
+.check {
   margin-top: 0.6rem;
+}
+.trouble {
+  color: var(--barred);
+}
+code {
+  overflow-wrap: anywhere;
 }
 </style>
