@@ -130,6 +130,9 @@ type Styles struct {
 	EachPage bool `json:"eachPage,omitempty"`
 	// Call is how a stylesheet is put to work, in the order of liking.
 	Call []Call `json:"call,omitempty"`
+	// PerFace says that a called stylesheet holds one face: each face has a stylesheet of its
+	// own, called by its own URL.
+	PerFace bool `json:"perFace,omitempty"`
 	// Override says that the receiver's own styles have to be overruled.
 	Override bool `json:"override,omitempty"`
 }

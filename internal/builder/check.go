@@ -51,6 +51,9 @@ func (r *Rules) Check() []Wrong {
 	if (s.Form == StylesCalled || s.Form == StylesAddresses) && !r.Addresses.After {
 		wrong("addresses.after", "What is called by address has one only after it is up; say so.")
 	}
+	if s.PerFace && s.Form != StylesCalled {
+		wrong("styles.perFace", "A stylesheet for each face is uploaded and called by its URL; choose the form “called”.")
+	}
 	if (s.Form == StylesSheet || s.Form == StylesCalled) && len(s.Call) == 0 {
 		wrong("styles.call", "Say how the stylesheet is called: link, import or address.")
 	}

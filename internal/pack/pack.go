@@ -170,7 +170,8 @@ type Packed struct {
 	Styles   string  // in the form the receiver takes; empty where it takes none
 	Pastes   []Paste
 	Awaits   []string // fonts whose addresses are not known yet, by path
-	Sheet    bool     // the stylesheet's own address is awaited
+	Sheets   []string // stylesheets that are called by URLs of their own, by path
+	Sheet    bool     // URLs of these are awaited
 	Slip     []byte   // the upload slip, HTML
 	Warnings []Warning
 	Pending  int // fonts that are not made yet
@@ -210,7 +211,12 @@ func LayOut(in Input) *Packed {
 	}
 	if finished {
 		out.Pastes = css.pastes(out.Styles)
-		out.Sheet = in.Rules.Styles.Form == builder.StylesCalled && in.Landed[sheetName].Address == ""
+		if in.Rules.Styles.Form == builder.StylesCalled {
+			for _, s := range css.calledSheets() {
+				out.Sheets = append(out.Sheets, s.path)
+				out.Sheet = out.Sheet || in.Landed[s.path].Address == ""
+			}
+		}
 	}
 	return out
 }

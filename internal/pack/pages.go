@@ -182,13 +182,40 @@ func (l samples) page(name string, of *Packed, styleFile string) ([]byte, error)
 	err := templates.ExecuteTemplate(&out, name, map[string]any{
 		"In": l.Input, "Rules": l.Rules, "Faces": faces, "Roles": roles, "Folder": l.Rules.Files.Folder, "Delivered": delivered,
 		"SlowSeconds": fmt.Sprintf("%.1f", max(0.1, SlowSeconds(delivered))), "Sheet": sheet, "StyleFile": styleFile, "Missing": len(of.Awaits) > 0,
-		"Call": sheets(l).call(sheets(l).sheetAddress()), "SheetUp": l.Landed[sheetName].Address, "Swaps": sheets(l).swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(l.Rules.Styles.Form),
+		"Call": sheets(l).call(sheets(l).sheetAddress()), "SheetUp": l.Landed[sheetName].Address, "Sheets": l.sheetRows(), "PerFace": l.Rules.Styles.PerFace, "Swaps": sheets(l).swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(l.Rules.Styles.Form),
 		"Minds": slices.ContainsFunc(faces, func(f shownFace) bool {
 			return slices.ContainsFunc(f.Fields, func(t typedField) bool { return t.Mind })
 		}),
 		"Families": l.familyLines(), "Texts": each(texts, func(t *textFile) string { return t.path }), "TextsWhere": terms(l).where(texts), "Warnings": of.Warnings, "Each": l.Rules.Families == builder.FamilyEach, "Choosing": slices.ContainsFunc(roles, func(r shownRole) bool { return r.Choose != "" }),
 	})
 	return out.Bytes(), err
+}
+
+// sheetRow is a line of the table of stylesheets that are called one by one.
+type sheetRow struct{ File, Family, Call string }
+
+// sheetRows give the stylesheets of single faces with the family that each declares.
+func (l samples) sheetRows() []sheetRow {
+	if !l.Rules.Styles.PerFace {
+		return nil
+	}
+	var out []sheetRow
+	row := func(path, family string) {
+		one := sheetRow{File: path, Family: family}
+		if at := l.Landed[path].Address; at != "" {
+			one.Call = sheets(l).call(at)
+		}
+		out = append(out, one)
+	}
+	for i, f := range l.fonts {
+		if i == 0 || l.fonts[i-1].face != f.face {
+			row(sheets(l).sheetOf(f), l.cssFamily(f.family, f.face))
+		}
+	}
+	if len(l.roleRules()) > 0 || len(l.StandIns) > 0 || len(l.imports()) > 0 {
+		row(sheetsFolder+"/roles.css", "")
+	}
+	return out
 }
 
 // familyLine names a family for code.

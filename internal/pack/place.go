@@ -193,6 +193,31 @@ func (l *layout) roleRules() string {
 			fmt.Fprintf(&s, "  %s: %s%s;\n", d[0], d[1], important)
 		}
 		s.WriteString("}\n")
+		s.WriteString(l.mateRules(p, selector, important))
+	}
+	return s.String()
+}
+
+// mateRules writes rules for the bold and italic words within a role where each face is a
+// family of its own: browsers find no other face by weight then.
+func (l *layout) mateRules(p *placed, selector, important string) string {
+	if !l.alone(p.family) {
+		return ""
+	}
+	var s strings.Builder
+	sent := each(p.family.Faces, func(f *Face) *facts.Face { return &f.Facts })
+	for _, m := range mates(p.Placement) {
+		at := Match(sent, m.weight, m.slope)
+		if at < 0 || !m.fits(sent[at]) {
+			continue
+		}
+		words := map[string]string{"bold": "strong, b", "italic": "em, i, cite"}[m.word]
+		of := placed{Placement: p.Placement, family: p.family, face: &p.family.Faces[at]}
+		fmt.Fprintf(&s, "\n/* %s in %s */\n:is(%s) :is(%s) {\n", m.word, comment(strings.ToLower(p.Title())), selector, words)
+		for _, d := range [][2]string{{"font-family", l.stack(&of)}, {"font-weight", "normal"}, {"font-style", "normal"}} {
+			fmt.Fprintf(&s, "  %s: %s%s;\n", d[0], d[1], important)
+		}
+		s.WriteString("}\n")
 	}
 	return s.String()
 }

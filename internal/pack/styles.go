@@ -16,6 +16,8 @@ const (
 	blockName  = "block-to-paste.html"
 	scriptName = "script-to-paste.js"
 	swapsName  = "swapped-fonts.txt"
+
+	sheetsFolder = "styles" // of stylesheets for single faces
 )
 
 type textFile struct{ path, why, text string }
@@ -28,7 +30,16 @@ type sheets struct{ *layout }
 // none.
 func (l sheets) styles() string {
 	switch l.Rules.Styles.Form {
-	case builder.StylesSheet, builder.StylesCalled, builder.StylesBox:
+	case builder.StylesCalled:
+		var s strings.Builder
+		for _, sheet := range l.calledSheets() {
+			if l.Rules.Styles.PerFace {
+				fmt.Fprintf(&s, "/* %s */\n", comment(sheet.path))
+			}
+			s.WriteString(sheet.text)
+		}
+		return s.String()
+	case builder.StylesSheet, builder.StylesBox:
 		return l.sheet(l.delivered)
 	case builder.StylesBlock:
 		return l.block()
@@ -58,7 +69,9 @@ func (l sheets) styleFiles(text string, finished bool) []textFile {
 		return nil
 	}
 	switch l.Rules.Styles.Form {
-	case builder.StylesSheet, builder.StylesCalled:
+	case builder.StylesCalled:
+		return l.calledSheets()
+	case builder.StylesSheet:
 		return []textFile{{sheetName, "the stylesheet that loads the fonts and sets the roles", text}}
 	case builder.StylesBox:
 		return []textFile{{boxName, "the styles to paste into the box", text}}
@@ -71,6 +84,41 @@ func (l sheets) styleFiles(text string, finished bool) []textFile {
 	case builder.StylesApple, builder.StylesAndroid, builder.StylesNone:
 	}
 	return nil
+}
+
+// calledSheets are the stylesheets that are uploaded by themselves and called by their URLs:
+// one, or one for each face and one for what is set in them.
+func (l sheets) calledSheets() []textFile {
+	if !l.Rules.Styles.PerFace {
+		return []textFile{{sheetName, "the stylesheet that loads the fonts and sets the roles", l.sheet(l.delivered)}}
+	}
+	var out []textFile
+	for i, f := range l.fonts {
+		if i > 0 && l.fonts[i-1].face == f.face {
+			continue
+		}
+		rules := l.rulesOf(f.face, l.delivered)
+		if l.Rules.Families == builder.FamilyEach {
+			rules = l.aloneOf(f.face, l.delivered)
+		}
+		out = append(out, textFile{l.sheetOf(f), "the stylesheet of " + f.face.Facts.Names.Full, "/* " + comment(rules[0].Family) + ", of " + comment(l.of()) + ". */\n\n" + css.Sheet(rules)})
+	}
+	if rest := l.imports() + l.served() + l.standIns() + l.swapRules(l.delivered) + l.roleRules(); strings.TrimSpace(rest) != "" {
+		out = append(out, textFile{sheetsFolder + "/roles.css", "the stylesheet of what is set in the fonts; it is called last", "/* Of " + comment(l.of()) + ". Call it after the others. */\n" + rest})
+	}
+	return out
+}
+
+// sheetOf returns the path of the stylesheet of a face, which is called like its font file.
+func (l sheets) sheetOf(f fontEntry) string {
+	base := strings.TrimSuffix(f.name(), "."+string(f.Container))
+	if f.part != nil {
+		base = strings.TrimSuffix(base, "-"+builder.Plain(f.part.Name))
+	}
+	if base == "roles" {
+		base = "roles-font"
+	}
+	return sheetsFolder + "/" + base + ".css"
 }
 
 // sheet writes the stylesheet: what loads the fonts first, then what uses them.
@@ -150,17 +198,26 @@ func (l sheets) swapRules(at func(fontEntry) string) string {
 
 // rulesOf returns the rules of one face, in the shape of one family with weights.
 func (l sheets) rulesOf(face *Face, at func(fontEntry) string) []css.Face {
+	rules := l.allRulesOf(face, at)
+	if l.Rules.Families == builder.FamilyEach {
+		rules = slices.DeleteFunc(rules, func(r css.Face) bool { return r.Weight == "normal" })
+	}
+	return rules
+}
+
+// aloneOf returns the rules of one face as a family of its own.
+func (l sheets) aloneOf(face *Face, at func(fontEntry) string) []css.Face {
+	return slices.DeleteFunc(l.allRulesOf(face, at), func(r css.Face) bool { return r.Weight != "normal" })
+}
+
+func (l sheets) allRulesOf(face *Face, at func(fontEntry) string) []css.Face {
 	one := &layout{Input: l.Input}
 	for _, f := range l.fonts {
 		if f.face == face {
 			one.fonts = append(one.fonts, f)
 		}
 	}
-	rules := one.rules(at)
-	if l.Rules.Families == builder.FamilyEach {
-		rules = slices.DeleteFunc(rules, func(r css.Face) bool { return r.Weight == "normal" })
-	}
-	return rules
+	return one.rules(at)
 }
 
 // block writes an HTML block that says what it is where blocks are edited, and
@@ -277,9 +334,17 @@ func (l sheets) pastes(styles string) []Paste {
 	case builder.StylesScript:
 		return []Paste{{"Script", s.Place, styles}}
 	case builder.StylesCalled:
-		if at := l.Landed[sheetName].Address; at != "" {
-			return []Paste{{"The address of the stylesheet", s.Place, l.call(at)}}
+		var out []Paste
+		for _, sheet := range l.calledSheets() {
+			if at := l.Landed[sheet.path].Address; at != "" {
+				name := "The address of the stylesheet"
+				if s.PerFace {
+					name = "The URL of " + sheet.path
+				}
+				out = append(out, Paste{name, s.Place, l.call(at)})
+			}
 		}
+		return out
 	case builder.StylesAddresses:
 		var out []Paste
 		for _, r := range l.swapRows() {

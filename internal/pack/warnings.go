@@ -92,7 +92,7 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 	if !l.Rules.Web() { // code says which face it wants
 		return
 	}
-	if l.alone(p.family) {
+	if l.alone(p.family) && !l.styled() {
 		if k, _ := p.Role.Known(); k.Running {
 			warn("each-alone", title, "This receiver has no weights: words in bold or italic within %s are faked, unless they are set in a face of their own.", strings.ToLower(title))
 		}

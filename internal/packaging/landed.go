@@ -54,8 +54,10 @@ func (c *Packaging) landed(ctx context.Context, d *usage.Site, where string, not
 		return nil, err
 	}
 	out := &api.LandedList{Environment: where, Items: []api.LandedFile{}, Awaits: append([]string{}, l.Awaits...), Notes: append([]string{}, notes...), Pastes: app.Each(l.Pastes, PasteView)}
-	if l.Sheet {
-		out.Awaits = append(out.Awaits, sheetFile)
+	for _, sheet := range l.Sheets {
+		if kept[sheet].Address == "" {
+			out.Awaits = append(out.Awaits, sheet)
+		}
 	}
 	// What is pasted puts the fonts to work; it is no way past a verdict.
 	if stopped := mayBuild(d); stopped != nil {
@@ -63,7 +65,7 @@ func (c *Packaging) landed(ctx context.Context, d *usage.Site, where string, not
 		out.Notes = append(out.Notes, stopped.Error())
 	}
 	for _, e := range l.Entries {
-		if k, ok := kept[e.Path]; ok && (e.Place >= 0 || e.Path == sheetFile) {
+		if k, ok := kept[e.Path]; ok && (e.Place >= 0 || slices.Contains(l.Sheets, e.Path)) {
 			out.Items = append(out.Items, api.LandedFile{File: e.Path, Address: k.Address, At: k.At, Person: k.Person, Replaced: e.Place >= 0 && k.SHA256 != e.SHA256})
 		}
 	}
@@ -90,23 +92,27 @@ func (c *Packaging) GiveLanded(ctx context.Context, p *store.Person, site int64,
 	if err != nil {
 		return nil, err
 	}
+	kept, err := packdb.In(c.store).LandedAt(ctx, d.ID, where)
+	if err != nil {
+		return nil, err
+	}
 	hashes := map[string]string{}
 	var awaited, others []string // by name
 	paths := map[string]string{}
 	for _, e := range l.Entries {
-		if e.Place < 0 && e.Path != sheetFile {
+		if e.Place < 0 && !slices.Contains(l.Sheets, e.Path) {
 			continue
 		}
 		hashes[e.Path] = e.SHA256
 		name := e.Path[strings.LastIndexByte(e.Path, '/')+1:]
 		paths[name] = e.Path
-		if slices.Contains(l.Awaits, e.Path) || e.Path == sheetFile && l.Sheet {
+		if slices.Contains(l.Awaits, e.Path) || slices.Contains(l.Sheets, e.Path) && kept[e.Path].Address == "" {
 			awaited = append(awaited, name)
 		} else {
 			others = append(others, name)
 		}
 	}
-	if d.Rules.Styles.Form == builder.StylesCalled && len(l.Awaits) > 0 {
+	if d.Rules.Styles.Form == builder.StylesCalled && !d.Rules.Styles.PerFace && len(l.Awaits) > 0 {
 		paths[sheetFile] = sheetFile
 	}
 	var found []landing.Found

@@ -299,6 +299,23 @@ func TestReceivers(t *testing.T) {
 			d.bring(base, got)
 			require.NoError(d.t, d.r.SheetSetting(words(all(d.step("styles"), "data-paste")[0])))
 		},
+		"face-sheets": func(d *receiving, base string) {
+			d.bring(base, d.upload())
+			var up []receiver.File
+			for _, line := range all(d.step("styles"), "data-sheet") {
+				up = append(up, d.file(path.Base(value(line, "data-sheet"))))
+			}
+			got, err := d.r.Upload(up, nil)
+			require.NoError(d.t, err)
+			d.bring(base, got) // all in one paste
+			for _, line := range all(d.step("styles"), "data-sheet") {
+				family := ""
+				if named := all(line, "data-family"); len(named) > 0 {
+					family = words(named[0])
+				}
+				require.NoError(d.t, d.r.ListFont(words(all(line, "data-paste")[0]), family))
+			}
+		},
 		"course-script": func(d *receiving, base string) {
 			d.bring(base, d.upload())
 			require.NoError(d.t, d.r.ScriptBox(d.paste()))

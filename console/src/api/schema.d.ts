@@ -3862,6 +3862,8 @@ export interface components {
                 place?: string;
                 eachPage?: boolean;
                 call?: ("link" | "import" | "address")[];
+                /** @description A stylesheet for each face, called by its own URL */
+                perFace?: boolean;
                 override?: boolean;
             };
             addresses: {

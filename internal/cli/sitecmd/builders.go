@@ -212,6 +212,9 @@ func showBuilder(w io.Writer, b *api.BuilderRecord) {
 		shape = "one for every face"
 	}
 	styles := string(r.Styles.Form)
+	if r.Styles.PerFace {
+		styles += ", a stylesheet for each face"
+	}
 	if r.Styles.Place != "" {
 		styles += ", " + r.Styles.Place
 	}

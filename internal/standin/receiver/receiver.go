@@ -55,6 +55,7 @@ type Receiver struct {
 	styles  string            // of the site
 	blocks  map[string]string // of pages
 	sheet   string            // address
+	listed  []string          // addresses of stylesheets in the list of fonts
 	script  string
 	chosen  map[string][3]string // family, weight and style by field
 	swaps   map[string]string
@@ -107,6 +108,7 @@ var kinds = map[string]*habits{
 		own: ".text-part p, .text-part li { font-family: monospace; font-weight: 300; } h1, .title-part { font-family: monospace !important; font-weight: 300; } body h2 { font-family: monospace; font-weight: 200; }"},
 	"page-block": {takes: []font.Container{font.WOFF2}, together: 1, name: plainName, variable: true, where: under("/u/"),
 		own: "p, li { font-family: monospace; } h1, h2 { font-family: monospace; font-weight: 500; }"},
+	"face-sheets":   {takes: []font.Container{font.WOFF2}, together: 20, name: plainName, where: under("/assets/")},
 	"called-sheet":  {takes: []font.Container{font.WOFF2, font.WOFF}, together: 20, name: plainName, variable: true, where: marked},
 	"prototype":     {takes: []font.Container{font.WOFF2}, together: 20, name: regexp.MustCompile(`^[A-Za-z0-9-]+\.woff2$`), where: under("/p/")},
 	"course-script": {takes: []font.Container{font.WOFF, font.TTF}, together: 20, name: plainName, variable: true, where: under("/course/"), own: "#slide p { font-family: monospace; } h1, h2 { font-family: monospace; }"},
@@ -286,6 +288,24 @@ func (r *Receiver) SheetSetting(address string) error {
 	return nil
 }
 
+// ListFont puts a stylesheet into the list of fonts by its address, with the family that it
+// declares; empty for one of other styles.
+func (r *Receiver) ListFont(address, family string) error {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	sheet, ok := r.files[pathOf(address)]
+	switch {
+	case !ok:
+		return refuse("No stylesheet can be loaded from %s.", address)
+	case family != "" && !strings.Contains(string(sheet), fmt.Sprintf("font-family: %q", family)):
+		return refuse("The stylesheet has no font named %s.", family)
+	case family != "" && strings.Count(string(sheet), "font-family:") > strings.Count(string(sheet), fmt.Sprintf("font-family: %q", family)):
+		return refuse("One font for each stylesheet.")
+	}
+	r.listed = append(r.listed, address)
+	return nil
+}
+
 // ScriptBox takes a script that runs on every slide.
 func (r *Receiver) ScriptBox(text string) error {
 	if strings.Contains(text, "<script") || strings.Contains(text, "</") {
@@ -363,6 +383,9 @@ func (r *Receiver) page(page string) string {
 	}
 	if r.sheet != "" {
 		fmt.Fprintf(&s, "<link rel=\"stylesheet\" href=\"%s\">\n", html.EscapeString(r.sheet))
+	}
+	for _, address := range r.listed {
+		fmt.Fprintf(&s, "<link rel=\"stylesheet\" href=\"%s\">\n", html.EscapeString(address))
 	}
 	if r.styles != "" {
 		fmt.Fprintf(&s, "<style>%s</style>\n", r.styles)

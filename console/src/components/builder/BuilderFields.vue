@@ -108,6 +108,11 @@ function setRole(role: string, change: Partial<Role>) {
       ><ElSelect v-model="rules.styles.call" multiple aria-label="Called by"
         ><ElOption v-for="o in calls" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
     ></ElFormItem>
+    <ElCheckbox
+      v-if="rules.styles.form === 'called' || rules.styles.perFace"
+      v-model="rules.styles.perFace"
+      label="A stylesheet for each face"
+    />
     <ElCheckbox v-model="rules.styles.eachPage" label="On each page" />
     <ElCheckbox v-model="rules.styles.override" label="Its own styles have to be overruled" />
     <ElCheckbox v-model="rules.addresses.after" label="Addresses are known only after the upload" />
