@@ -42,7 +42,7 @@ RACE := -race $(foreach p,compress/... hash/... image/... golang.org/x/image/...
 
 # What only computes, in the one goroutine that asks for it (internal/rooms tests that):
 # its own tests run without the race detector, and it is watched where the service runs it.
-PURE := ./font/... ./internal/builder ./internal/css ./internal/delivery ./internal/license ./internal/pack ./internal/versions
+PURE := ./font/... ./internal/builder ./internal/css ./internal/delivery ./internal/license ./internal/pack/... ./internal/stated ./internal/versions
 
 # The packages whose tests start a database or a browser, those that take longest first.
 SLOW := internal/service internal/browsertest internal/cli internal/demo internal/store internal/work internal/server internal/mariadb

@@ -1082,8 +1082,14 @@ type CharacterSetList struct {
 
 // StudioClient defines model for Client.
 type StudioClient struct {
-	Id   int64  `json:"id"`
-	Name string `json:"name"`
+	// ArchivedAt When its last archive was made
+	ArchivedAt *time.Time `json:"archivedAt,omitempty"`
+
+	// ClosedAt When it was closed; open when left out
+	ClosedAt *time.Time `json:"closedAt,omitempty"`
+	ClosedBy *string    `json:"closedBy,omitempty"`
+	Id       int64      `json:"id"`
+	Name     string     `json:"name"`
 
 	// Studio The studio itself
 	Studio bool `json:"studio"`
@@ -3638,6 +3644,9 @@ type ListSitesParams struct {
 	// Cursor The `next` of the page before
 	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+
+	// Closed Sites of closed clients, too
+	Closed *bool `form:"closed,omitempty" json:"closed,omitempty"`
 }
 
 // ChangeSiteParams defines parameters for ChangeSite.
@@ -4044,6 +4053,21 @@ type ClientInterface interface {
 	// Corresponds with POST /clients (the `AddClient` operationId).
 	AddClient(ctx context.Context, body AddClientJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ArchiveClient All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read
+	//
+	// Corresponds with POST /clients/{id}/archive (the `ArchiveClient` operationId).
+	ArchiveClient(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// OpenClient Open a client that was closed; its families are back in the catalog
+	//
+	// Corresponds with DELETE /clients/{id}/closing (the `OpenClient` operationId).
+	OpenClient(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// CloseClient Close a client that was archived; its families are retired, and nothing of it changes until it is opened
+	//
+	// Corresponds with POST /clients/{id}/closing (the `CloseClient` operationId).
+	CloseClient(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// PlanClientPack What a pack of everything of a client would hold, for a builder without a site
 	//
 	// All families that the client has, uses on a site or has a license of. What may not go out is left out, with the reason.
@@ -4329,6 +4353,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /families/{id}/pack (the `GetFamilyPack` operationId).
 	GetFamilyPack(ctx context.Context, id Id, params *GetFamilyPackParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetFamilyProof Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
+	//
+	// Corresponds with GET /families/{id}/proof (the `GetFamilyProof` operationId).
+	GetFamilyProof(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListProposals What the files of a family and the papers beside them say of a license
 	//
@@ -5459,6 +5488,51 @@ func (c *Client) AddClient(ctx context.Context, body AddClientJSONRequestBody, r
 	return c.Client.Do(req)
 }
 
+// ArchiveClient All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read
+//
+// Corresponds with POST /clients/{id}/archive (the `ArchiveClient` operationId).
+func (c *Client) ArchiveClient(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewArchiveClientRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// OpenClient Open a client that was closed; its families are back in the catalog
+//
+// Corresponds with DELETE /clients/{id}/closing (the `OpenClient` operationId).
+func (c *Client) OpenClient(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewOpenClientRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// CloseClient Close a client that was archived; its families are retired, and nothing of it changes until it is opened
+//
+// Corresponds with POST /clients/{id}/closing (the `CloseClient` operationId).
+func (c *Client) CloseClient(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewCloseClientRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // PlanClientPack What a pack of everything of a client would hold, for a builder without a site
 //
 // All families that the client has, uses on a site or has a license of. What may not go out is left out, with the reason.
@@ -6175,6 +6249,21 @@ func (c *Client) MoveFaces(ctx context.Context, id Id, body MoveFacesJSONRequest
 // Corresponds with GET /families/{id}/pack (the `GetFamilyPack` operationId).
 func (c *Client) GetFamilyPack(ctx context.Context, id Id, params *GetFamilyPackParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetFamilyPackRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetFamilyProof Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
+//
+// Corresponds with GET /families/{id}/proof (the `GetFamilyProof` operationId).
+func (c *Client) GetFamilyProof(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetFamilyProofRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -8876,6 +8965,108 @@ func NewAddClientRequestWithBody(server string, contentType string, body io.Read
 	return req, nil
 }
 
+// NewArchiveClientRequest constructs an http.Request for the ArchiveClient method
+func NewArchiveClientRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/clients/%s/archive", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewOpenClientRequest constructs an http.Request for the OpenClient method
+func NewOpenClientRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/clients/%s/closing", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewCloseClientRequest constructs an http.Request for the CloseClient method
+func NewCloseClientRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/clients/%s/closing", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewPlanClientPackRequest constructs an http.Request for the PlanClientPack method
 func NewPlanClientPackRequest(server string, id Id, params *PlanClientPackParams) (*http.Request, error) {
 	var err error
@@ -10854,6 +11045,40 @@ func NewGetFamilyPackRequest(server string, id Id, params *GetFamilyPackParams) 
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
 		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetFamilyProofRequest constructs an http.Request for the GetFamilyProof method
+func NewGetFamilyProofRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/proof", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -14066,6 +14291,18 @@ func NewListSitesRequest(server string, params *ListSitesParams) (*http.Request,
 
 		}
 
+		if params.Closed != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "closed", *params.Closed, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if encoded := queryValues.Encode(); encoded != "" {
 			rawQueryFragments = append(rawQueryFragments, encoded)
 		}
@@ -15722,6 +15959,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /clients (the `AddClient` operationId).
 	AddClientWithResponse(ctx context.Context, body AddClientJSONRequestBody, reqEditors ...RequestEditorFn) (*AddClientResponse, error)
 
+	// ArchiveClientWithResponse All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /clients/{id}/archive (the `ArchiveClient` operationId).
+	ArchiveClientWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ArchiveClientResponse, error)
+
+	// OpenClientWithResponse Open a client that was closed; its families are back in the catalog
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /clients/{id}/closing (the `OpenClient` operationId).
+	OpenClientWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*OpenClientResponse, error)
+
+	// CloseClientWithResponse Close a client that was archived; its families are retired, and nothing of it changes until it is opened
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /clients/{id}/closing (the `CloseClient` operationId).
+	CloseClientWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*CloseClientResponse, error)
+
 	// PlanClientPackWithResponse What a pack of everything of a client would hold, for a builder without a site
 	//
 	// All families that the client has, uses on a site or has a license of. What may not go out is left out, with the reason.
@@ -16055,6 +16313,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /families/{id}/pack (the `GetFamilyPack` operationId).
 	GetFamilyPackWithResponse(ctx context.Context, id Id, params *GetFamilyPackParams, reqEditors ...RequestEditorFn) (*GetFamilyPackResponse, error)
+
+	// GetFamilyProofWithResponse Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /families/{id}/proof (the `GetFamilyProof` operationId).
+	GetFamilyProofWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetFamilyProofResponse, error)
 
 	// ListProposalsWithResponse What the files of a family and the papers beside them say of a license
 	//
@@ -17662,6 +17927,150 @@ func (r AddClientResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AddClientResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// ArchiveClientResponse200Headers the declared response headers of an HTTP 200 response for ArchiveClient
+type ArchiveClientResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type ArchiveClientResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *ArchiveClientResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ArchiveClientResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ArchiveClientResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ArchiveClientResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ArchiveClientResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ArchiveClientResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type OpenClientResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *StudioClient
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r OpenClientResponse) GetJSON200() *StudioClient {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r OpenClientResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r OpenClientResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r OpenClientResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r OpenClientResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r OpenClientResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type CloseClientResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *StudioClient
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r CloseClientResponse) GetJSON200() *StudioClient {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r CloseClientResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r CloseClientResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r CloseClientResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r CloseClientResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r CloseClientResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -19372,6 +19781,54 @@ func (r GetFamilyPackResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetFamilyPackResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetFamilyProofResponse200Headers the declared response headers of an HTTP 200 response for GetFamilyProof
+type GetFamilyProofResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type GetFamilyProofResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetFamilyProofResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetFamilyProofResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetFamilyProofResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetFamilyProofResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetFamilyProofResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetFamilyProofResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -24478,6 +24935,45 @@ func (c *ClientWithResponses) AddClientWithResponse(ctx context.Context, body Ad
 	return ParseAddClientResponse(rsp)
 }
 
+// ArchiveClientWithResponse All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /clients/{id}/archive (the `ArchiveClient` operationId).
+func (c *ClientWithResponses) ArchiveClientWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ArchiveClientResponse, error) {
+	rsp, err := c.ArchiveClient(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseArchiveClientResponse(rsp)
+}
+
+// OpenClientWithResponse Open a client that was closed; its families are back in the catalog
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /clients/{id}/closing (the `OpenClient` operationId).
+func (c *ClientWithResponses) OpenClientWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*OpenClientResponse, error) {
+	rsp, err := c.OpenClient(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseOpenClientResponse(rsp)
+}
+
+// CloseClientWithResponse Close a client that was archived; its families are retired, and nothing of it changes until it is opened
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /clients/{id}/closing (the `CloseClient` operationId).
+func (c *ClientWithResponses) CloseClientWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*CloseClientResponse, error) {
+	rsp, err := c.CloseClient(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseCloseClientResponse(rsp)
+}
+
 // PlanClientPackWithResponse What a pack of everything of a client would hold, for a builder without a site
 //
 // All families that the client has, uses on a site or has a license of. What may not go out is left out, with the reason.
@@ -25074,6 +25570,19 @@ func (c *ClientWithResponses) GetFamilyPackWithResponse(ctx context.Context, id 
 		return nil, err
 	}
 	return ParseGetFamilyPackResponse(rsp)
+}
+
+// GetFamilyProofWithResponse Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /families/{id}/proof (the `GetFamilyProof` operationId).
+func (c *ClientWithResponses) GetFamilyProofWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetFamilyProofResponse, error) {
+	rsp, err := c.GetFamilyProof(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetFamilyProofResponse(rsp)
 }
 
 // ListProposalsWithResponse What the files of a family and the papers beside them say of a license
@@ -27323,6 +27832,111 @@ func ParseAddClientResponse(rsp *http.Response) (*AddClientResponse, error) {
 	return response, nil
 }
 
+// ParseArchiveClientResponse parses an HTTP response from a ArchiveClientWithResponse call
+func ParseArchiveClientResponse(rsp *http.Response) (*ArchiveClientResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ArchiveClientResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers ArchiveClientResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseOpenClientResponse parses an HTTP response from a OpenClientWithResponse call
+func ParseOpenClientResponse(rsp *http.Response) (*OpenClientResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &OpenClientResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest StudioClient
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseCloseClientResponse parses an HTTP response from a CloseClientWithResponse call
+func ParseCloseClientResponse(rsp *http.Response) (*CloseClientResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &CloseClientResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest StudioClient
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParsePlanClientPackResponse parses an HTTP response from a PlanClientPackWithResponse call
 func ParsePlanClientPackResponse(rsp *http.Response) (*PlanClientPackResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -28564,6 +29178,45 @@ func ParseGetFamilyPackResponse(rsp *http.Response) (*GetFamilyPackResponse, err
 	switch {
 	case rsp.StatusCode == 200:
 		var headers GetFamilyPackResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseGetFamilyProofResponse parses an HTTP response from a GetFamilyProofWithResponse call
+func ParseGetFamilyProofResponse(rsp *http.Response) (*GetFamilyProofResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetFamilyProofResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetFamilyProofResponse200Headers
 		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {

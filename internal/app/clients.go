@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"strconv"
+	"time"
 
 	"sparecrate/api"
 	"sparecrate/internal/store"
@@ -34,6 +35,33 @@ func ClientOf(ctx context.Context, s *store.Store, field string, id int64) (*sto
 	found, err := s.Client(ctx, id)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, InvalidField(field, "unknown-client", "There is no client with the number %d.", id)
+	}
+	return found, err
+}
+
+// Open refuses changes to what belongs to a client that is closed.
+func Open(c *store.Client) error {
+	if c.ClosedAt == nil {
+		return nil
+	}
+	return Problem(Conflict, "client-closed", "%s was closed by %s on %s. An admin opens it again before anything of it changes.", c.Name, c.ClosedBy, c.ClosedAt.Format(time.DateOnly))
+}
+
+// OpenClient returns a client by number or name to which something is added; the studio for an
+// empty text.
+func OpenClient(ctx context.Context, s *store.Store, text string) (*store.Client, error) {
+	found, err := FindClient(ctx, s, text)
+	if err == nil {
+		err = Open(found)
+	}
+	return found, err
+}
+
+// OpenClientOf returns a client by number to which something is added.
+func OpenClientOf(ctx context.Context, s *store.Store, field string, id int64) (*store.Client, error) {
+	found, err := ClientOf(ctx, s, field, id)
+	if err == nil {
+		err = Open(found)
 	}
 	return found, err
 }

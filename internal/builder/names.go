@@ -127,3 +127,16 @@ func GenericOf(name string) string {
 	}
 	return "sans-serif"
 }
+
+// StyleWords names a style by its weight and slope (normal, italic, oblique): Bold Italic, Regular.
+func StyleWords(weight int, slope string) string {
+	word := WeightWord(weight)
+	if slope == "" || slope == "normal" {
+		return word
+	}
+	slope = strings.ToUpper(slope[:1]) + slope[1:]
+	if word == "Regular" {
+		return slope
+	}
+	return word + " " + slope
+}

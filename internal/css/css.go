@@ -168,3 +168,13 @@ func Quote(text string) string {
 	s.WriteByte('"')
 	return s.String()
 }
+
+// ScriptString quotes text for a script (ECMAScript string literals), a line at a time.
+func ScriptString(text string) string {
+	lines := strings.Split(strings.TrimSuffix(text, "\n"), "\n")
+	for i, line := range lines {
+		line = strings.NewReplacer(`\`, `\\`, `'`, `\'`, "\u2028", `\u2028`, "\u2029", `\u2029`, "</", `<\/`, "\r", "").Replace(line)
+		lines[i] = "    '" + line + "'"
+	}
+	return "[\n" + strings.Join(lines, ",\n") + "\n  ].join('\\n')"
+}

@@ -37,7 +37,7 @@ func (c *Imports) OpenDelivery(ctx context.Context, p *store.Person, n api.NewDe
 	if n.Client != nil {
 		client = *n.Client
 	}
-	owner, err := app.FindClient(ctx, c.store, client)
+	owner, err := app.OpenClient(ctx, c.store, client)
 	if err != nil {
 		return nil, err
 	}
@@ -158,7 +158,7 @@ func (c *Imports) ChangeDeliveryItems(ctx context.Context, p *store.Person, id i
 		columns["marked"] = *change.Mark
 	}
 	if change.Client != nil {
-		owner, err := app.FindClient(ctx, c.store, *change.Client)
+		owner, err := app.OpenClient(ctx, c.store, *change.Client)
 		if err != nil {
 			return nil, err
 		}

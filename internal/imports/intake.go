@@ -54,7 +54,7 @@ func (c *Imports) AddFile(ctx context.Context, p *store.Person, a Arrival) (*api
 	if !a.Origin.Valid() {
 		return nil, app.InvalidField("origin", "bad-origin", "%q is not an origin; choose bought, client, open, commissioned, hosted or unknown.", a.Origin)
 	}
-	client, err := app.FindClient(ctx, c.store, a.Client)
+	client, err := app.OpenClient(ctx, c.store, a.Client)
 	if err != nil {
 		return nil, err
 	}

@@ -46,7 +46,11 @@ func (c *Library) AddClient(ctx context.Context, p *store.Person, name string) (
 }
 
 func clientView(c store.Client) api.StudioClient {
-	return api.StudioClient{Id: c.ID, Name: c.Name, Studio: c.Studio}
+	v := api.StudioClient{Id: c.ID, Name: c.Name, Studio: c.Studio, ArchivedAt: c.ArchivedAt, ClosedAt: c.ClosedAt}
+	if c.ClosedAt != nil {
+		v.ClosedBy = &c.ClosedBy
+	}
+	return v
 }
 
 // Activity returns who did what, newest first.

@@ -172,7 +172,7 @@ func (c *Library) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 	}
 	var client *store.Client
 	if ch.Client != nil {
-		if client, err = app.ClientOf(ctx, c.store, "client", *ch.Client); err != nil {
+		if client, err = app.OpenClientOf(ctx, c.store, "client", *ch.Client); err != nil {
 			return nil, err
 		}
 	}

@@ -210,7 +210,7 @@ func (c *Library) AddHosted(ctx context.Context, p *store.Person, n api.NewHoste
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	client, err := app.FindClient(ctx, c.store, app.Filled(n.Client))
+	client, err := app.OpenClient(ctx, c.store, app.Filled(n.Client))
 	if err != nil {
 		return nil, err
 	}

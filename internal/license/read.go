@@ -231,24 +231,30 @@ func (t *text) place(from, to int, confidence float64) span {
 }
 
 // line says in which line of a text of several a place is.
-func (t *text) line(at int) string {
-	if !strings.Contains(t.body, "\n") {
+func (t *text) line(at int) string { return LineOf(t.body, at) }
+
+// LineOf says in which line of a text of several a place is; empty for a text of one.
+func LineOf(body string, at int) string {
+	if !strings.Contains(body, "\n") {
 		return ""
 	}
-	return fmt.Sprintf("line %d", 1+strings.Count(t.body[:at], "\n"))
+	return fmt.Sprintf("line %d", 1+strings.Count(body[:at], "\n"))
 }
 
 // quote returns a place with what is around it.
-func (t *text) quote(from, to int) string {
+func (t *text) quote(from, to int) string { return Quote(t.body, from, to) }
+
+// Quote returns the words between two places of a text, in bytes, with some around them.
+func Quote(body string, from, to int) string {
 	const around, most = 40, 220
-	lo, hi := max(0, from-around), min(len(t.body), to+around)
-	for lo > 0 && !startsRune(t.body[lo]) {
+	lo, hi := max(0, from-around), min(len(body), to+around)
+	for lo > 0 && !startsRune(body[lo]) {
 		lo--
 	}
-	for hi < len(t.body) && !startsRune(t.body[hi]) {
+	for hi < len(body) && !startsRune(body[hi]) {
 		hi++
 	}
-	s := []rune(strings.Join(strings.Fields(t.body[lo:hi]), " "))
+	s := []rune(strings.Join(strings.Fields(body[lo:hi]), " "))
 	before, after := "", ""
 	if lo > 0 {
 		before = "… "
@@ -256,7 +262,7 @@ func (t *text) quote(from, to int) string {
 	if len(s) > most {
 		s, hi = s[:most], 0
 	}
-	if hi < len(t.body) {
+	if hi < len(body) {
 		after = " …"
 	}
 	return before + string(s) + after

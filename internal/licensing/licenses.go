@@ -168,7 +168,7 @@ func (c *Licensing) terms(ctx context.Context, t api.LicenseTerms) (*store.Licen
 	if !t.Kind.Valid() {
 		return nil, app.InvalidField("kind", "bad-kind", "%q is not a kind of license; choose bought, client, open or commissioned.", t.Kind)
 	}
-	client, err := app.ClientOf(ctx, c.store, "grantedTo", t.GrantedTo)
+	client, err := app.OpenClientOf(ctx, c.store, "grantedTo", t.GrantedTo)
 	if err != nil {
 		return nil, err
 	}
@@ -275,7 +275,7 @@ func (c *Licensing) AddDocument(ctx context.Context, p *store.Person, id int64, 
 		return nil, app.Explain(err, "license")
 	}
 	name = app.FileName(name)
-	staged, err := c.stageDocument(name, r)
+	staged, err := stageDocument(c, name, r)
 	if err != nil {
 		return nil, err
 	}

@@ -10,7 +10,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
-	"sparecrate/internal/license"
+	"sparecrate/internal/stated"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/licensedb"
 	"sparecrate/internal/usage"
@@ -32,13 +32,13 @@ func Renew(ctx context.Context, c *Licensing, p *store.Person, id int64, in api.
 	if err != nil {
 		return nil, app.Explain(err, "license")
 	}
-	next, err := c.nextTerm(ctx, before, in)
+	next, err := nextTerm(ctx, c, before, in)
 	if err != nil {
 		return nil, err
 	}
 	var document *store.Document
 	if proof != nil {
-		staged, err := c.stageDocument(proof.Name, proof.Body)
+		staged, err := stageDocument(c, proof.Name, proof.Body)
 		if err != nil {
 			return nil, err
 		}
@@ -100,7 +100,7 @@ func renewedAlready(l *store.License) error {
 
 // nextTerm returns the terms of a license after it has ended: those of now, with what was
 // sent in their place.
-func (c *Licensing) nextTerm(ctx context.Context, l *store.License, in api.Renewing) (*store.License, error) {
+func nextTerm(ctx context.Context, c *Licensing, l *store.License, in api.Renewing) (*store.License, error) {
 	switch {
 	case l.RenewedBy != nil:
 		return nil, renewedAlready(l)
@@ -152,8 +152,8 @@ func after(first time.Time, l *store.License) time.Time {
 		return first.AddDate(1, 0, -1)
 	}
 	end := l.Ends.AddDate(0, 0, 1)
-	if months := (end.Year()-l.Begins.Year())*12 + int(end.Month()-l.Begins.Month()); months > 0 && license.MonthsLater(*l.Begins, months).Equal(*l.Ends) {
-		return license.MonthsLater(first, months)
+	if months := (end.Year()-l.Begins.Year())*12 + int(end.Month()-l.Begins.Month()); months > 0 && stated.MonthsLater(*l.Begins, months).Equal(*l.Ends) {
+		return stated.MonthsLater(first, months)
 	}
 	return first.Add(l.Ends.Sub(*l.Begins))
 }
@@ -166,10 +166,10 @@ func orElse[T any](given, else_ *T) *T {
 }
 
 // stageDocument reads a document that is sent, within the bounds of documents.
-func (c *Licensing) stageDocument(name string, r io.Reader) (*bucket.Staged, error) {
+func stageDocument(c *Licensing, name string, r io.Reader) (*bucket.Staged, error) {
 	staged, err := c.bucket.Stage(r, c.limits.DocumentBytes)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		return nil, c.tooLarge()
+		return nil, tooLarge(c.limits.DocumentBytes)
 	}
 	if err != nil {
 		return nil, err
@@ -181,6 +181,6 @@ func (c *Licensing) stageDocument(name string, r io.Reader) (*bucket.Staged, err
 	return staged, nil
 }
 
-func (c *Licensing) tooLarge() error {
-	return app.Problem(app.TooLarge, "document-too-large", "The document is too large: at most %d MB are taken.", c.limits.DocumentBytes>>20)
+func tooLarge(limit int64) error {
+	return app.Problem(app.TooLarge, "document-too-large", "The document is too large: at most %d MB are taken.", limit>>20)
 }

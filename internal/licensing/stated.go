@@ -11,6 +11,7 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/license"
 	"sparecrate/internal/papers"
+	"sparecrate/internal/stated"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/licensedb"
 )
@@ -25,9 +26,9 @@ func ReadDocument(ctx context.Context, c *Licensing, p *store.Person, sent Evide
 		return nil, err
 	}
 	if int64(len(data)) > c.limits.DocumentBytes {
-		return nil, c.tooLarge()
+		return nil, tooLarge(c.limits.DocumentBytes)
 	}
-	return c.stated(ctx, app.FileName(sent.Name), data)
+	return termsIn(ctx, c, app.FileName(sent.Name), data)
 }
 
 // PaperTerms reads the terms that a document which came with a family states.
@@ -43,11 +44,11 @@ func PaperTerms(ctx context.Context, c *Licensing, p *store.Person, id int64) (*
 	if err != nil {
 		return nil, err
 	}
-	return c.stated(ctx, paper.Name, data)
+	return termsIn(ctx, c, paper.Name, data)
 }
 
-// stated reads what a document states, and which client and families of the catalog it names.
-func (c *Licensing) stated(ctx context.Context, name string, data []byte) (*api.StatedTerms, error) {
+// termsIn reads what a document states, and which client and families of the catalog it names.
+func termsIn(ctx context.Context, c *Licensing, name string, data []byte) (*api.StatedTerms, error) {
 	body, err := papers.Text(ctx, name, data)
 	if ctx.Err() != nil {
 		return nil, ctx.Err()
@@ -61,7 +62,7 @@ func (c *Licensing) stated(ctx context.Context, name string, data []byte) (*api.
 	}
 	out := &api.StatedTerms{Name: name, Terms: []api.StatedTerm{}, Families: []api.Ref{}, Warnings: []api.Finding{}}
 	text := license.Text{Source: name, Body: body}
-	for _, s := range license.ReadTerms(text, app.Each(clients, func(c store.Client) string { return c.Name })) {
+	for _, s := range stated.Read(text, app.Each(clients, func(c store.Client) string { return c.Name })) {
 		one := api.StatedTerm{Field: api.StatedTermField(s.Field), Quote: s.Quote, Place: s.Place}
 		if s.Value != "" {
 			one.Value = &s.Value
@@ -70,7 +71,7 @@ func (c *Licensing) stated(ctx context.Context, name string, data []byte) (*api.
 			one.Open = &s.Open
 		}
 		out.Terms = append(out.Terms, one)
-		if at := slices.IndexFunc(clients, func(c store.Client) bool { return c.Name == s.Value }); s.Field == license.StatesGrantee && at >= 0 {
+		if at := slices.IndexFunc(clients, func(c store.Client) bool { return c.Name == s.Value }); s.Field == stated.Grantee && at >= 0 {
 			ref := app.ClientRef(clients[at])
 			out.Client = &ref
 		}
@@ -86,7 +87,7 @@ func (c *Licensing) stated(ctx context.Context, name string, data []byte) (*api.
 	if err != nil {
 		return nil, err
 	}
-	at := license.NamedIn(body, app.Each(names, func(f store.Family) string { return f.Name }))
+	at := stated.NamedIn(body, app.Each(names, func(f store.Family) string { return f.Name }))
 	for _, i := range at {
 		out.Families = append(out.Families, api.Ref{Id: names[i].ID, Name: names[i].Name})
 	}

@@ -234,17 +234,7 @@ func (l sheets) script() string {
 	text := l.sheet(l.delivered)
 	return "/* Fonts of " + comment(l.of()) + ". Runs on every slide; adds the styles once. */\n" +
 		"(function () {\n  var id = 'fonts-of-this-site'\n  var style = document.getElementById(id) || document.createElement('style')\n" +
-		"  style.id = id\n  style.textContent = " + scriptString(text) + "\n  document.head.appendChild(style)\n})()\n"
-}
-
-// scriptString quotes text for a script, a line at a time.
-func scriptString(text string) string {
-	lines := strings.Split(strings.TrimSuffix(text, "\n"), "\n")
-	for i, line := range lines {
-		line = strings.NewReplacer(`\`, `\\`, `'`, `\'`, "\u2028", `\u2028`, "\u2029", `\u2029`, "</", `<\/`, "\r", "").Replace(line)
-		lines[i] = "    '" + line + "'"
-	}
-	return "[\n" + strings.Join(lines, ",\n") + "\n  ].join('\\n')"
+		"  style.id = id\n  style.textContent = " + css.ScriptString(text) + "\n  document.head.appendChild(style)\n})()\n"
 }
 
 // swaps writes the names and addresses for a table of swapped fonts.
@@ -309,16 +299,7 @@ func (l *layout) nameInDesign(s *StandIn) string {
 	if several < 2 {
 		return s.Name
 	}
-	words := []string{s.Name}
-	if w := builder.WeightWord(s.Weight); w != "" && (w != "Regular" || slopeWord(s.Slope) == "normal") {
-		words = append(words, w)
-	} else if w == "" {
-		words = append(words, fmt.Sprint(s.Weight))
-	}
-	if slope := slopeWord(s.Slope); slope != "normal" {
-		words = append(words, strings.ToUpper(slope[:1])+slope[1:])
-	}
-	return strings.Join(words, " ")
+	return s.Name + " " + builder.StyleWords(s.Weight, slopeWord(s.Slope))
 }
 
 // pastes are the texts put into the receiver by hand, styles in the form it takes.

@@ -7,6 +7,7 @@ import (
 
 	"sparecrate/font/facts"
 	"sparecrate/internal/builder"
+	"sparecrate/internal/pack/catches"
 )
 
 // Warning is something that would look otherwise than meant.
@@ -169,4 +170,43 @@ func (l *layout) swapped(s *StandIn, warn func(code, about, format string, args 
 		also += fmt.Sprintf(" Look at the pages %s%s.", strings.Join(names, ", "), more)
 	}
 	warn("swaps-all", s.Name, "Every text set in %s on the site changes to %s, also where nobody meant it: forms, embedded parts, old pages.%s Choose a name that nothing else uses.", s.Name, s.Family, also)
+}
+
+// caught warns of what a role's selector catches besides what is meant.
+func (l *layout) caught(p *placed, warn func(code, about, format string, args ...any)) {
+	selector := l.ruled(p.Placement)
+	if selector == "" {
+		return
+	}
+	forced := l.overrides(p.Placement)
+	elements, what, spared := catches.Of(catches.Rule{Role: p.Role, Selector: selector, Forced: forced, Light: p.Weight < bold || l.alone(p.family), Placed: l.isPlaced})
+	if len(what) == 0 {
+		return
+	}
+	hint := "give it a narrower selector, like main " + elements[0]
+	if len(spared) > 0 {
+		places := each(spared, func(r *builder.Role) string { return strings.ToLower(title(*r)) })
+		hint = fmt.Sprintf("place %s as well, or %s", strings.Join(places, " and "), hint)
+	}
+	how := ""
+	if forced {
+		how = ", and overrules what the page says of them (!important)"
+	}
+	warn("also-catches", p.Title(), "%s (%s) also catches %s%s; %s.", p.Title(), strings.Join(elements, ", "), strings.Join(what, "; "), how, hint)
+}
+
+// ruled is the selector of the rule that sets a placement: ours, or the receiver's where
+// it says by which it sets what is chosen in its form. It is empty where there is none.
+func (l *layout) ruled(p *Placement) string {
+	if l.styled() {
+		return l.selector(p)
+	}
+	if l.Rules.Styles.Form == builder.StylesNone {
+		for _, r := range l.Rules.Roles {
+			if r.Role == p.Role {
+				return r.Selector
+			}
+		}
+	}
+	return ""
 }

@@ -174,6 +174,9 @@ func everythingOf(ctx context.Context, c *Packaging, id int64, kind, who string)
 	if err != nil {
 		return nil, app.Explain(err, "client")
 	}
+	if err := app.Open(client); err != nil {
+		return nil, err
+	}
 	rules, err := c.usage.RulesOf(ctx, kind)
 	if err != nil {
 		return nil, err

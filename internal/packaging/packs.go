@@ -198,6 +198,9 @@ type builtPack struct {
 
 // build builds a pack and keeps its bytes; nobody knows of it before it is recorded.
 func build(ctx context.Context, c *Packaging, p *store.Person, d *usage.Site, where string) (*builtPack, error) {
+	if err := app.Open(&d.Client); err != nil {
+		return nil, err
+	}
 	if err := mayBuild(d); err != nil {
 		return nil, err
 	}

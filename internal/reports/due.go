@@ -103,7 +103,7 @@ type dueList struct {
 }
 
 func (d *dueList) add(i api.DueItem, client store.Client, day *time.Time) {
-	if d.client != 0 && client.ID != d.client {
+	if d.client != 0 && client.ID != d.client || client.ClosedAt != nil {
 		return
 	}
 	if client.ID != 0 {

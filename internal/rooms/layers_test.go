@@ -26,7 +26,7 @@ var layers = [][]string{
 	{"app"},
 	{"auth", "usage"},
 	{"basis", "conversion", "licensing"},
-	{"library", "packaging"},
+	{"library", "packaging", "handover"},
 	{"finding", "imports"},
 	{"shortlists"},
 	{"sites", "reports"},
@@ -66,6 +66,7 @@ var statements = map[string][]string{
 	"basis":       {"packdb"},
 	"conversion":  {"familydb", "jobdb"},
 	"finding":     {"finddb", "librarydb", "shortlistdb"},
+	"handover":    {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
 	"imports":     {"deliverydb", "facedb", "familydb", "librarydb", "licensedb"},
 	"library":     {"accountdb", "deliverydb", "facedb", "familydb", "librarydb", "licensedb", "packdb", "usagedb"},
 	"licensing":   {"familydb", "licensedb", "packdb", "sitedb", "usagedb"},
@@ -126,7 +127,7 @@ func importsOf(t *testing.T, file string) []string {
 func TestTheCoreKnowsNoService(t *testing.T) {
 	files, err := filepath.Glob("../../font/*/*.go")
 	require.NoError(t, err)
-	for _, pure := range []string{"../../font/*.go", "../license/*.go", "../css/*.go", "../pack/*.go", "../builder/*.go", "../delivery/*.go", "../versions/*.go", "../password/*.go"} {
+	for _, pure := range []string{"../../font/*.go", "../license/*.go", "../stated/*.go", "../css/*.go", "../pack/*.go", "../builder/*.go", "../delivery/*.go", "../versions/*.go", "../password/*.go"} {
 		more, err := filepath.Glob(pure)
 		require.NoError(t, err)
 		require.NotEmpty(t, more, pure)

@@ -16,6 +16,7 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/conversion"
 	"sparecrate/internal/finding"
+	"sparecrate/internal/handover"
 	"sparecrate/internal/imports"
 	"sparecrate/internal/library"
 	"sparecrate/internal/licensing"
@@ -46,6 +47,7 @@ type Rooms struct {
 	Sites      *sites.Directory
 	Builders   *sites.Builders
 	Reports    *reports.Reports
+	Handover   *handover.Handover
 }
 
 // New returns the rooms over records and files. now is the clock.
@@ -66,6 +68,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Sites = sites.New(core, uses, r.Conversion, r.Library, r.Packaging)
 	r.Builders = sites.NewBuilders(core, uses)
 	r.Reports = reports.New(core, uses, r.Packaging)
+	r.Handover = handover.New(core, uses)
 	return r
 }
 

@@ -60,6 +60,15 @@ type ServerInterface interface {
 	// AddClient Add a client
 	// (POST /clients)
 	AddClient(ctx *echo.Context) error
+	// ArchiveClient All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read
+	// (POST /clients/{id}/archive)
+	ArchiveClient(ctx *echo.Context, id Id) error
+	// OpenClient Open a client that was closed; its families are back in the catalog
+	// (DELETE /clients/{id}/closing)
+	OpenClient(ctx *echo.Context, id Id) error
+	// CloseClient Close a client that was archived; its families are retired, and nothing of it changes until it is opened
+	// (POST /clients/{id}/closing)
+	CloseClient(ctx *echo.Context, id Id) error
 	// PlanClientPack What a pack of everything of a client would hold, for a builder without a site
 	// (GET /clients/{id}/pack)
 	PlanClientPack(ctx *echo.Context, id Id, params PlanClientPackParams) error
@@ -162,6 +171,9 @@ type ServerInterface interface {
 	// GetFamilyPack A pack of a family for a builder, without a site
 	// (GET /families/{id}/pack)
 	GetFamilyPack(ctx *echo.Context, id Id, params GetFamilyPackParams) error
+	// GetFamilyProof Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
+	// (GET /families/{id}/proof)
+	GetFamilyProof(ctx *echo.Context, id Id) error
 	// ListProposals What the files of a family and the papers beside them say of a license
 	// (GET /families/{id}/proposals)
 	ListProposals(ctx *echo.Context, id Id) error
@@ -659,6 +671,54 @@ func (w *ServerInterfaceWrapper) AddClient(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AddClient(ctx)
+	return err
+}
+
+// ArchiveClient converts echo context to params.
+func (w *ServerInterfaceWrapper) ArchiveClient(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ArchiveClient(ctx, id)
+	return err
+}
+
+// OpenClient converts echo context to params.
+func (w *ServerInterfaceWrapper) OpenClient(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.OpenClient(ctx, id)
+	return err
+}
+
+// CloseClient converts echo context to params.
+func (w *ServerInterfaceWrapper) CloseClient(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.CloseClient(ctx, id)
 	return err
 }
 
@@ -1542,6 +1602,22 @@ func (w *ServerInterfaceWrapper) GetFamilyPack(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetFamilyPack(ctx, id, params)
+	return err
+}
+
+// GetFamilyProof converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFamilyProof(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFamilyProof(ctx, id)
 	return err
 }
 
@@ -2860,6 +2936,13 @@ func (w *ServerInterfaceWrapper) ListSites(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
 	}
 
+	// ------------- Optional query parameter "closed" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "closed", ctx.QueryParams(), &params.Closed, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter closed: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ListSites(ctx, params)
 	return err
@@ -3590,6 +3673,10 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/tokens/:id", wrapper.WithdrawToken, options.OperationMiddlewares["withdrawToken"]...)
 	router.GET(options.BaseURL+"/clients", wrapper.ListClients, options.OperationMiddlewares["listClients"]...)
 	router.POST(options.BaseURL+"/clients", wrapper.AddClient, options.OperationMiddlewares["addClient"]...)
+	router.POST(options.BaseURL+"/clients/:id/archive", wrapper.ArchiveClient, options.OperationMiddlewares["archiveClient"]...)
+	router.DELETE(options.BaseURL+"/clients/:id/closing", wrapper.OpenClient, options.OperationMiddlewares["openClient"]...)
+	router.POST(options.BaseURL+"/clients/:id/closing", wrapper.CloseClient, options.OperationMiddlewares["closeClient"]...)
+	router.GET(options.BaseURL+"/families/:id/proof", wrapper.GetFamilyProof, options.OperationMiddlewares["getFamilyProof"]...)
 	router.GET(options.BaseURL+"/clients/:id/pack", wrapper.PlanClientPack, options.OperationMiddlewares["planClientPack"]...)
 	router.POST(options.BaseURL+"/clients/:id/pack", wrapper.BuildClientPack, options.OperationMiddlewares["buildClientPack"]...)
 	router.POST(options.BaseURL+"/files", wrapper.AddFile, options.OperationMiddlewares["addFile"]...)
@@ -4249,6 +4336,137 @@ type AddClientdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AddClientdefaultApplicationProblemPlusJSONResponse) VisitAddClientResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ArchiveClientRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ArchiveClientResponseObject interface {
+	VisitArchiveClientResponse(w http.ResponseWriter) error
+}
+
+type ArchiveClient200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type ArchiveClient200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       ArchiveClient200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ArchiveClient200ApplicationoctetStreamResponse) VisitArchiveClientResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ArchiveClientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ArchiveClientdefaultApplicationProblemPlusJSONResponse) VisitArchiveClientResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenClientRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type OpenClientResponseObject interface {
+	VisitOpenClientResponse(w http.ResponseWriter) error
+}
+
+type OpenClient200JSONResponse StudioClient
+
+func (response OpenClient200JSONResponse) VisitOpenClientResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type OpenClientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenClientdefaultApplicationProblemPlusJSONResponse) VisitOpenClientResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CloseClientRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type CloseClientResponseObject interface {
+	VisitCloseClientResponse(w http.ResponseWriter) error
+}
+
+type CloseClient200JSONResponse StudioClient
+
+func (response CloseClient200JSONResponse) VisitCloseClientResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CloseClientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CloseClientdefaultApplicationProblemPlusJSONResponse) VisitCloseClientResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5701,6 +5919,59 @@ type GetFamilyPackdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetFamilyPackdefaultApplicationProblemPlusJSONResponse) VisitGetFamilyPackResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFamilyProofRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetFamilyProofResponseObject interface {
+	VisitGetFamilyProofResponse(w http.ResponseWriter) error
+}
+
+type GetFamilyProof200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type GetFamilyProof200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       GetFamilyProof200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetFamilyProof200ApplicationoctetStreamResponse) VisitGetFamilyProofResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetFamilyProofdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetFamilyProofdefaultApplicationProblemPlusJSONResponse) VisitGetFamilyProofResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9916,6 +10187,15 @@ type StrictServerInterface interface {
 	// AddClient Add a client
 	// (POST /clients)
 	AddClient(ctx context.Context, request AddClientRequestObject) (AddClientResponseObject, error)
+	// ArchiveClient All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read
+	// (POST /clients/{id}/archive)
+	ArchiveClient(ctx context.Context, request ArchiveClientRequestObject) (ArchiveClientResponseObject, error)
+	// OpenClient Open a client that was closed; its families are back in the catalog
+	// (DELETE /clients/{id}/closing)
+	OpenClient(ctx context.Context, request OpenClientRequestObject) (OpenClientResponseObject, error)
+	// CloseClient Close a client that was archived; its families are retired, and nothing of it changes until it is opened
+	// (POST /clients/{id}/closing)
+	CloseClient(ctx context.Context, request CloseClientRequestObject) (CloseClientResponseObject, error)
 	// PlanClientPack What a pack of everything of a client would hold, for a builder without a site
 	// (GET /clients/{id}/pack)
 	PlanClientPack(ctx context.Context, request PlanClientPackRequestObject) (PlanClientPackResponseObject, error)
@@ -10018,6 +10298,9 @@ type StrictServerInterface interface {
 	// GetFamilyPack A pack of a family for a builder, without a site
 	// (GET /families/{id}/pack)
 	GetFamilyPack(ctx context.Context, request GetFamilyPackRequestObject) (GetFamilyPackResponseObject, error)
+	// GetFamilyProof Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
+	// (GET /families/{id}/proof)
+	GetFamilyProof(ctx context.Context, request GetFamilyProofRequestObject) (GetFamilyProofResponseObject, error)
 	// ListProposals What the files of a family and the papers beside them say of a license
 	// (GET /families/{id}/proposals)
 	ListProposals(ctx context.Context, request ListProposalsRequestObject) (ListProposalsResponseObject, error)
@@ -10739,6 +11022,81 @@ func (sh *strictHandler) AddClient(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(AddClientResponseObject); ok {
 		return validResponse.VisitAddClientResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ArchiveClient operation middleware
+func (sh *strictHandler) ArchiveClient(ctx *echo.Context, id Id) error {
+	var request ArchiveClientRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ArchiveClient(ctx.Request().Context(), request.(ArchiveClientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ArchiveClient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ArchiveClientResponseObject); ok {
+		return validResponse.VisitArchiveClientResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// OpenClient operation middleware
+func (sh *strictHandler) OpenClient(ctx *echo.Context, id Id) error {
+	var request OpenClientRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenClient(ctx.Request().Context(), request.(OpenClientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenClient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(OpenClientResponseObject); ok {
+		return validResponse.VisitOpenClientResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CloseClient operation middleware
+func (sh *strictHandler) CloseClient(ctx *echo.Context, id Id) error {
+	var request CloseClientRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CloseClient(ctx.Request().Context(), request.(CloseClientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CloseClient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CloseClientResponseObject); ok {
+		return validResponse.VisitCloseClientResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -11815,6 +12173,31 @@ func (sh *strictHandler) GetFamilyPack(ctx *echo.Context, id Id, params GetFamil
 		return err
 	} else if validResponse, ok := response.(GetFamilyPackResponseObject); ok {
 		return validResponse.VisitGetFamilyPackResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetFamilyProof operation middleware
+func (sh *strictHandler) GetFamilyProof(ctx *echo.Context, id Id) error {
+	var request GetFamilyProofRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetFamilyProof(ctx.Request().Context(), request.(GetFamilyProofRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetFamilyProof")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetFamilyProofResponseObject); ok {
+		return validResponse.VisitGetFamilyProofResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -141,7 +141,7 @@ func (c *Service) AddShortlist(ctx context.Context, p *store.Person, n api.NewSh
 	if err != nil {
 		return nil, err
 	}
-	client, err := app.FindClient(ctx, c.store, app.Filled(n.Client))
+	client, err := app.OpenClient(ctx, c.store, app.Filled(n.Client))
 	if err != nil {
 		return nil, err
 	}

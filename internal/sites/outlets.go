@@ -39,6 +39,9 @@ func AddOutlet(ctx context.Context, c *Directory, p *store.Person, site int64, i
 		if s.ParentID != nil {
 			return notOfOutlet(s)
 		}
+		if err := app.Open(&s.Client); err != nil {
+			return err
+		}
 		had, err := sitedb.In(tx).Outlets(ctx, []int64{site})
 		if err != nil {
 			return err

@@ -189,6 +189,9 @@ func (c *Directory) SetPlacements(ctx context.Context, p *store.Person, site int
 		if s.ParentID != nil {
 			return notOfOutlet(s)
 		}
+		if err := app.Open(&s.Client); err != nil {
+			return err
+		}
 		for _, id := range families {
 			if slices.ContainsFunc(s.Families, func(f store.Family) bool { return f.ID == id }) {
 				continue
@@ -409,6 +412,9 @@ func (c *Directory) SetChoices(ctx context.Context, p *store.Person, site int64,
 	s, err := sitedb.In(c.store).Site(ctx, site)
 	if err != nil {
 		return nil, app.Explain(err, "site")
+	}
+	if err := app.Open(&s.Client); err != nil {
+		return nil, err
 	}
 	on := map[int64]bool{}
 	files := map[store.Stay]bool{}

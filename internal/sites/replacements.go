@@ -29,6 +29,9 @@ const (
 	importedDepth = 2
 )
 
+// pageReader reads published pages and their stylesheets.
+type pageReader struct{ *Directory }
+
 // CheckReplacements reads the published pages of a site and its outlets with their stylesheets,
 // and says what else is set in the names that are replaced. Scripts are not run.
 func CheckReplacements(ctx context.Context, c *Directory, p *store.Person, site int64) (*api.ReplacementCheck, error) {
@@ -42,16 +45,16 @@ func CheckReplacements(ctx context.Context, c *Directory, p *store.Person, site 
 	if len(d.StandIns) == 0 {
 		return nil, app.Problem(app.Conflict, "nothing-replaced", "Nothing is replaced on %s. Add a replacement first.", d.Name)
 	}
-	addresses, unread, err := c.publishedPages(ctx, d)
+	addresses, unread, err := pageReader{c}.publishedPages(ctx, d)
 	if err != nil {
 		return nil, err
 	}
 	out := &api.ReplacementCheck{Items: replacedNames(d), Pages: []string{}, Unread: append([]api.UnreadPage{}, unread...)}
-	return out, c.heavy.Do(ctx, bytesOfPage*4, func() error { return c.lookAt(ctx, addresses, out) })
+	return out, c.heavy.Do(ctx, bytesOfPage*4, func() error { return pageReader{c}.lookAt(ctx, addresses, out) })
 }
 
 // lookAt reads pages and adds what they set in the names.
-func (c *Directory) lookAt(ctx context.Context, addresses []string, out *api.ReplacementCheck) error {
+func (c pageReader) lookAt(ctx context.Context, addresses []string, out *api.ReplacementCheck) error {
 	all, cancel := context.WithTimeout(ctx, checkTime)
 	defer cancel()
 	read := map[string]map[string][]string{} // stylesheets that several pages load
@@ -104,7 +107,7 @@ func replacedNames(d *usage.Site) []api.ReplacedName {
 
 // publishedPages returns the URLs of the pages of a site and its outlets; a page without a
 // domain is on the site's first one.
-func (c *Directory) publishedPages(ctx context.Context, d *usage.Site) (addresses []string, unread []api.UnreadPage, err error) {
+func (c pageReader) publishedPages(ctx context.Context, d *usage.Site) (addresses []string, unread []api.UnreadPage, err error) {
 	beside, err := c.outletsBeside(ctx, []*store.Site{d.Site})
 	if err != nil {
 		return nil, nil, err
@@ -151,7 +154,7 @@ func (c *Directory) publishedPages(ctx context.Context, d *usage.Site) (addresse
 
 // setOnPage returns the families that a page and its stylesheets set text in, by name in small
 // letters, with selectors.
-func (c *Directory) setOnPage(ctx context.Context, address string, read map[string]map[string][]string) (map[string][]string, error) {
+func (c pageReader) setOnPage(ctx context.Context, address string, read map[string]map[string][]string) (map[string][]string, error) {
 	ctx, cancel := context.WithTimeout(ctx, timeOfPage)
 	defer cancel()
 	text, base, err := c.textAt(ctx, address)
@@ -192,7 +195,7 @@ func (c *Directory) setOnPage(ctx context.Context, address string, read map[stri
 }
 
 // textAt reads a text from outside, with its URL after redirects.
-func (c *Directory) textAt(ctx context.Context, address string) (text, at string, err error) {
+func (c pageReader) textAt(ctx context.Context, address string) (text, at string, err error) {
 	got, err := c.outside.Get(ctx, address, bytesOfPage)
 	if err != nil {
 		return "", "", err

@@ -22,7 +22,7 @@ import (
 )
 
 // Sites returns a page of sites by name.
-func (c *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.SitePage, error) {
+func (c *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, limit *int, closed bool) (*api.SitePage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -30,7 +30,7 @@ func (c *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, 
 	if err != nil {
 		return nil, err
 	}
-	items, err := sitedb.In(c.store).Sites(ctx, at)
+	items, err := sitedb.In(c.store).Sites(ctx, at, closed)
 	if err != nil {
 		return nil, err
 	}
@@ -214,7 +214,7 @@ func (c *Directory) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site
 	if err != nil {
 		return nil, err
 	}
-	client, err := app.ClientOf(ctx, c.store, "client", t.Client)
+	client, err := app.OpenClientOf(ctx, c.store, "client", t.Client)
 	if err != nil {
 		return nil, err
 	}
@@ -282,6 +282,9 @@ func (c *Directory) setUse(ctx context.Context, p *store.Person, site, family in
 		}
 		if s.ParentID != nil {
 			return notOfOutlet(s)
+		}
+		if err := app.Open(&s.Client); err != nil {
+			return err
 		}
 		f, err := familydb.In(tx).Family(ctx, family)
 		if err != nil {

@@ -1,12 +1,19 @@
 package store
 
-import "context"
+import (
+	"context"
+	"time"
+)
 
 // Client is a brand or organisation; one is the studio itself.
 type Client struct {
 	ID     int64
 	Name   string
 	Studio bool
+	// ArchivedAt is when its last archive was made. A closed client takes part in nothing until
+	// it is opened.
+	ArchivedAt, ClosedAt *time.Time
+	ClosedBy             string
 }
 
 // AddClient adds a client; ErrTaken where the name is used.
@@ -30,4 +37,22 @@ func (s *Store) ClientByName(ctx context.Context, name string) (*Client, error) 
 // Studio returns the studio itself.
 func (s *Store) Studio(ctx context.Context) (*Client, error) {
 	return First[Client](s.On(ctx).Where("studio"))
+}
+
+// MarkArchived notes when an archive of a client was made.
+func (s *Store) MarkArchived(ctx context.Context, id int64, at time.Time) error {
+	return Told(s.On(ctx).Model(&Client{}).Where("id = ?", id).Update("archived_at", at).Error)
+}
+
+// SetClosed closes a client, or opens it with no time; ErrStale where it is so already.
+func (s *Store) SetClosed(ctx context.Context, id int64, at *time.Time, by string) error {
+	was := "closed_at IS NULL"
+	if at == nil {
+		was = "closed_at IS NOT NULL"
+	}
+	r := s.On(ctx).Model(&Client{}).Where("id = ? AND "+was, id).Updates(map[string]any{"closed_at": at, "closed_by": by})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrStale
+	}
+	return Told(r.Error)
 }

@@ -348,6 +348,9 @@ var migrations = []*gormigrate.Migration{
 	)},
 	{ID: "0022-replacements", Migrate: statements(
 		`ALTER TABLE stand_ins ADD UNIQUE KEY IF NOT EXISTS styles (site_id, name, weight, slope), DROP KEY IF EXISTS name`,
+		`ALTER TABLE clients ADD COLUMN IF NOT EXISTS archived_at DATETIME(6) NULL, ADD COLUMN IF NOT EXISTS closed_at DATETIME(6) NULL,
+			ADD COLUMN IF NOT EXISTS closed_by VARCHAR(200) NOT NULL DEFAULT ''`,
+		`ALTER TABLE families ADD COLUMN IF NOT EXISTS closed BOOLEAN NOT NULL DEFAULT FALSE`,
 		`ALTER TABLE live_sheets ADD COLUMN IF NOT EXISTS secret VARCHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT ''`,
 	)},
 }

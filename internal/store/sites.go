@@ -157,6 +157,13 @@ type Carrying struct {
 	Since          time.Time // when that pack was built
 }
 
+// CarriedTime says when the packs of a site that held a family were built.
+type CarriedTime struct {
+	SiteID      int64
+	First, Last time.Time
+	Packs       int
+}
+
 // SitesCarrying asks for the sites whose last pack was made from files f.file_id.
 func SitesCarrying(db *gorm.DB) *gorm.DB {
 	return db.Table("pack_files f").Select("f.file_id, p.site_id, s.name, p.created_at AS since").

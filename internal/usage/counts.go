@@ -167,3 +167,11 @@ func MonthView(t *time.Time) *string {
 	s := t.Format(app.MonthForm)
 	return &s
 }
+
+// ViewsOf returns the page views of some sites by month.
+func (c *Usage) ViewsOf(ctx context.Context, sites []int64) ([]store.Views, error) {
+	if len(sites) == 0 {
+		return nil, nil
+	}
+	return usagedb.In(c.store).SiteViews(ctx, sites)
+}

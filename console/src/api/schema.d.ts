@@ -151,6 +151,64 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/clients/{id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** All of a client as a zip: original files, documents, licenses, sites and packs, with an index to read */
+        post: operations["archiveClient"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/clients/{id}/closing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close a client that was archived; its families are retired, and nothing of it changes until it is opened */
+        post: operations["closeClient"];
+        /** Open a client that was closed; its families are back in the catalog */
+        delete: operations["openClient"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/families/{id}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs */
+        get: operations["getFamilyProof"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/clients/{id}/pack": {
         parameters: {
             query?: never;
@@ -2268,6 +2326,17 @@ export interface components {
             name: string;
             /** @description The studio itself */
             studio: boolean;
+            /**
+             * Format: date-time
+             * @description When its last archive was made
+             */
+            archivedAt?: string;
+            /**
+             * Format: date-time
+             * @description When it was closed; open when left out
+             */
+            closedAt?: string;
+            closedBy?: string;
         };
         ClientList: {
             items: components["schemas"]["Client"][];
@@ -4664,6 +4733,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Client"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    archiveClient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The zip */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    closeClient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The client */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Client"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openClient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The client */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Client"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFamilyProof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The zip */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             default: components["responses"]["Problem"];
@@ -7538,6 +7701,8 @@ export interface operations {
                 /** @description The `next` of the page before */
                 cursor?: components["parameters"]["Cursor"];
                 limit?: components["parameters"]["Limit"];
+                /** @description Sites of closed clients, too */
+                closed?: boolean;
             };
             header?: never;
             path?: never;

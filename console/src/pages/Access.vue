@@ -4,6 +4,7 @@ import { computed, reactive, ref } from 'vue'
 import { api, data as dataOf, type Schemas } from '../api/client'
 import { change, clients, me, people } from '../api/queries'
 import { handedOver } from '../state/show'
+import ClientLine from '../components/access/ClientLine.vue'
 import PeopleTable from '../components/access/PeopleTable.vue'
 import TokenList from '../components/access/TokenList.vue'
 
@@ -40,9 +41,7 @@ const addClient = change(
     <TokenList v-if="person" :role="person.role" :own="person.id" />
     <h2>Clients</h2>
     <ul class="list">
-      <li v-for="c in known?.items ?? []" :key="c.id" class="line">
-        {{ c.name }} <span v-if="c.studio" class="soft small">the studio itself</span>
-      </li>
+      <ClientLine v-for="c in known?.items ?? []" :key="c.id" :client="c" :may-edit="mayEdit" :admin="admin" />
     </ul>
     <form v-if="mayEdit" class="row" @submit.prevent="addClient.mutate(undefined)">
       <ElInput
@@ -80,9 +79,6 @@ const addClient = change(
 </template>
 
 <style scoped>
-.line {
-  padding: 0.4rem 0;
-}
 form {
   margin: 0.7rem 0;
 }

@@ -60,7 +60,11 @@ const recording = ref(false)
       </details>
       <div class="row split">
         <h2>Licenses</h2>
-        <ElButton v-if="mayEdit" @click="recording = true">Record a license</ElButton>
+        <span class="row">
+          <a :href="`/proof/${f.id}`" target="_blank">Proof of use, to print</a>
+          <a :href="`${base}/families/${f.id}/proof`" download>as a zip</a>
+          <ElButton v-if="mayEdit" @click="recording = true">Record a license</ElButton>
+        </span>
       </div>
       <p v-if="!f.licenses.length" class="alarm">
         No license is recorded. Without one this family cannot go out unseen.

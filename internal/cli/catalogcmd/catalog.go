@@ -16,7 +16,7 @@ import (
 // ClientCommand is `client`.
 func ClientCommand() *cli.Command {
 	return &cli.Command{
-		Name: "client", Usage: "the studio's clients: list, add",
+		Name: "client", Usage: "the studio's clients: list, add, archive, close, open",
 		Description: terminal.Example("A client is a brand or organisation the studio works for.", "sparecrate client list"),
 		Commands: []*cli.Command{
 			{
@@ -37,6 +37,11 @@ func ClientCommand() *cli.Command {
 							note := ""
 							if k.Studio {
 								note = "the studio itself"
+							}
+							if k.ClosedAt != nil {
+								note = "closed " + terminal.When(*k.ClosedAt)
+							} else if k.ArchivedAt != nil {
+								note = "archived " + terminal.When(*k.ArchivedAt)
 							}
 							rows = append(rows, []any{k.Id, k.Name, note})
 						}
@@ -59,6 +64,63 @@ func ClientCommand() *cli.Command {
 					return terminal.Show(c, k, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Added %s (client %d).\n", k.Name, k.Id) })
 				},
 			},
+			{
+				Name: "archive", Usage: "save all of a client as a zip: fonts, documents, licenses, sites, packs", ArgsUsage: "CLIENT",
+				Description: terminal.Example("index.html in it is for reading, index.json for programs; SHA256SUMS has the checksum of every\nfile. Files of other clients' families are left out, with the reason.", "sparecrate client archive --out saltmarsh.zip 'Saltmarsh Seed Exchange'"),
+				Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as", Required: true}},
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, id, err := withClient(ctx, c)
+					if err != nil {
+						return err
+					}
+					r, err := s.ArchiveClient(ctx, id)
+					n, err := terminal.Download(r, err, c.String("out"))
+					if err != nil {
+						return err
+					}
+					return terminal.Show(c, map[string]any{"file": c.String("out"), "bytes": n}, func(w io.Writer) {
+						_, _ = fmt.Fprintf(w, "Saved %s (%s). Open index.html in it first.\n", c.String("out"), terminal.Size(n))
+					})
+				},
+			},
+			closingCommand("close", "close a client that was archived (admin)", "Its families are retired, its sites get no packs, nothing of it is due. What is published goes on.\nOpening it brings all of it back.",
+				func(ctx context.Context, s *api.Client, id int64) (*api.StudioClient, error) {
+					return terminal.Call[api.StudioClient](s.CloseClient(ctx, id))
+				}),
+			closingCommand("open", "open a client that was closed (admin)", "Its families are back in the catalog, and its sites as they were.",
+				func(ctx context.Context, s *api.Client, id int64) (*api.StudioClient, error) {
+					return terminal.Call[api.StudioClient](s.OpenClient(ctx, id))
+				}),
+		},
+	}
+}
+
+// withClient begins a call that names a client.
+func withClient(ctx context.Context, c *cli.Command) (*api.Client, int64, error) {
+	s, args, err := terminal.Begin(c, "a CLIENT, by number or name")
+	if err != nil {
+		return nil, 0, err
+	}
+	id, err := terminal.FindClient(ctx, s, args[0])
+	return s, id, err
+}
+
+func closingCommand(name, about, more string, do func(context.Context, *api.Client, int64) (*api.StudioClient, error)) *cli.Command {
+	return &cli.Command{
+		Name: name, Usage: about, ArgsUsage: "CLIENT", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example(more, "sparecrate client "+name+" 'Saltmarsh Seed Exchange'"),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, id, err := withClient(ctx, c)
+			if err != nil {
+				return err
+			}
+			k, err := do(ctx, s, id)
+			if err != nil {
+				return err
+			}
+			return terminal.Show(c, k, func(w io.Writer) {
+				_, _ = fmt.Fprintf(w, "%s is %s.\n", k.Name, map[bool]string{true: "closed", false: "open"}[k.ClosedAt != nil])
+			})
 		},
 	}
 }

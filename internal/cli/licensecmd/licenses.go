@@ -30,7 +30,7 @@ func LicenseCommand() *cli.Command {
 				Flags:  append([]cli.Flag{terminal.JSONFlag}, termFlags()...),
 				Action: addLicense,
 			},
-			showLicenseCommand(), changeLicenseCommand(), approveLicenseCommand(), renewCommand(), readCommand(), copyLicenseCommand(), proposeCommand(), giveCommand(), takeCommand(), licenseVersionsCommand(), endingCommand(), findDocumentsCommand(), templatesCommand(),
+			showLicenseCommand(), changeLicenseCommand(), approveLicenseCommand(), renewCommand(), readCommand(), proofCommand(), copyLicenseCommand(), proposeCommand(), giveCommand(), takeCommand(), licenseVersionsCommand(), endingCommand(), findDocumentsCommand(), templatesCommand(),
 			{
 				Name: "keep", Usage: "keep a paper that came with a family as evidence of a license", ArgsUsage: "NUMBER PAPER", Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "family", Usage: "the `FAMILY` it came with, where it is named and not numbered"}},
 				Description: terminal.Example("PAPER is the number that `sparecrate family` shows with it, or its name and --family.", "sparecrate license keep --family 'Zenithar Sans' 1 license.txt"),

@@ -180,3 +180,25 @@ func shellWord(s string) string {
 	}
 	return "'" + strings.ReplaceAll(s, "'", `'\''`) + "'"
 }
+
+func proofCommand() *cli.Command {
+	return &cli.Command{
+		Name: "proof", Usage: "save the proof of a family: licenses, documents, where used since when, counts, sign-offs", ArgsUsage: "FAMILY",
+		Description: terminal.Example("A zip with proof.html, which prints on A4, the documents of its licenses, and checksums. The\nfonts themselves are not in it; their checksums are.", "sparecrate license proof --out skerrow-proof.zip 'Skerrow Sans'"),
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to save the zip as", Required: true}},
+		Action: func(ctx context.Context, c *cli.Command) error {
+			s, f, err := terminal.WithFamily(ctx, c)
+			if err != nil {
+				return err
+			}
+			r, err := s.GetFamilyProof(ctx, f.Id)
+			n, err := terminal.Download(r, err, c.String("out"))
+			if err != nil {
+				return err
+			}
+			return terminal.Show(c, map[string]any{"file": c.String("out"), "bytes": n}, func(w io.Writer) {
+				_, _ = fmt.Fprintf(w, "Saved %s (%s). proof.html in it is the page to print.\n", c.String("out"), terminal.Size(n))
+			})
+		},
+	}
+}

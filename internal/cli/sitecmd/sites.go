@@ -30,7 +30,7 @@ func SiteCommand() *cli.Command {
 					if err != nil {
 						return err
 					}
-					found, err := terminal.AllSites(ctx, s)
+					found, err := terminal.AllSites(ctx, s, false)
 					if err != nil {
 						return err
 					}

@@ -202,10 +202,10 @@ func AllFamilies(ctx context.Context, s *api.Client, q api.ListFamiliesParams, m
 	}
 }
 
-// AllSites lists all sites of the studio.
-func AllSites(ctx context.Context, s *api.Client) ([]api.Site, error) {
+// AllSites lists all sites of the studio; those of closed clients too where that is asked for.
+func AllSites(ctx context.Context, s *api.Client, closed bool) ([]api.Site, error) {
 	limit := 200
-	q := api.ListSitesParams{Limit: &limit}
+	q := api.ListSitesParams{Limit: &limit, Closed: &closed}
 	found := []api.Site{}
 	for {
 		page, err := Call[api.SitePage](s.ListSites(ctx, &q))
@@ -221,7 +221,7 @@ func AllSites(ctx context.Context, s *api.Client) ([]api.Site, error) {
 
 // FindSite finds the site that a text names, by number or name.
 func FindSite(ctx context.Context, s *api.Client, text string) (int64, error) {
-	found, err := AllSites(ctx, s)
+	found, err := AllSites(ctx, s, true)
 	if err != nil {
 		return 0, err
 	}

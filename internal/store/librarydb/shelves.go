@@ -4,6 +4,8 @@ import (
 	"context"
 	"time"
 
+	"gorm.io/gorm"
+
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/familydb"
 )
@@ -113,4 +115,21 @@ func (s Queries) unnamed(ctx context.Context, hashes []string) ([]string, error)
 		}
 	}
 	return out, nil
+}
+
+// SetAsideWith retires the families of a client that are in the catalog, because it is closed, or
+// puts those back that were. It gives their numbers.
+func (s Queries) SetAsideWith(ctx context.Context, client int64, closed bool, at time.Time, by string) ([]int64, error) {
+	from, to, marked := store.InCatalog, store.Retired, false
+	if !closed {
+		from, to, marked = store.Retired, store.InCatalog, true
+	}
+	var ids []int64
+	where := s.On(ctx).Model(&store.Family{}).Where("client_id = ? AND shelf = ? AND closed = ?", client, from, marked)
+	if err := where.Order("id").Pluck("id", &ids).Error; err != nil || len(ids) == 0 {
+		return ids, store.Told(err)
+	}
+	err := s.On(ctx).Model(&store.Family{}).Where("id IN ?", ids).
+		Updates(map[string]any{"shelf": to, "closed": closed, "shelf_at": at, "shelf_by": by, "version": gorm.Expr("version + 1"), "changed_at": at}).Error
+	return ids, store.Told(err)
 }

@@ -20,6 +20,11 @@ func (s Queries) LandedAt(ctx context.Context, site int64, environment string) (
 	return out, err
 }
 
+// LandedOf returns all addresses of a site's files, of every environment.
+func (s Queries) LandedOf(ctx context.Context, site int64) ([]store.Landed, error) {
+	return store.List[store.Landed](s.On(ctx).Where("site_id = ?", site).Order("environment, path"))
+}
+
 // PutLanded keeps the address of a file, in place of the one before.
 func (s Queries) PutLanded(ctx context.Context, l *store.Landed) error {
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(l).Error)

@@ -89,3 +89,15 @@ func (s Queries) Packs(ctx context.Context, site int64) ([]store.Pack, error) {
 	}
 	return packs, s.withFamilies(ctx, packs)
 }
+
+// CarriedSince says when the packs of each site that held a family were built.
+func (s Queries) CarriedSince(ctx context.Context, family int64) (map[int64]store.CarriedTime, error) {
+	var rows []store.CarriedTime
+	err := s.On(ctx).Raw(`SELECT p.site_id, MIN(p.created_at) AS first, MAX(p.created_at) AS last, COUNT(*) AS packs
+		FROM packs p JOIN pack_families h ON h.pack_id = p.id WHERE h.family_id = ? GROUP BY p.site_id`, family).Scan(&rows).Error
+	out := make(map[int64]store.CarriedTime, len(rows))
+	for _, r := range rows {
+		out[r.SiteID] = r
+	}
+	return out, store.Told(err)
+}

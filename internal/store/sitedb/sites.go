@@ -20,9 +20,13 @@ func (s Queries) Site(ctx context.Context, id int64) (*store.Site, error) {
 	return store.First[store.Site](s.sites(ctx).Where("id = ?", id))
 }
 
-// Sites returns a page of sites by name.
-func (s Queries) Sites(ctx context.Context, p store.Page) ([]store.Site, error) {
-	return store.List[store.Site](p.ByName(s.sites(ctx), "sites"))
+// Sites returns a page of sites by name; those of closed clients too where that is asked for.
+func (s Queries) Sites(ctx context.Context, p store.Page, closed bool) ([]store.Site, error) {
+	q := s.sites(ctx)
+	if !closed {
+		q = q.Where("client_id IN (SELECT id FROM clients WHERE closed_at IS NULL)")
+	}
+	return store.List[store.Site](p.ByName(q, "sites"))
 }
 
 // AddSite adds a site; ErrTaken where the client has one of that name.

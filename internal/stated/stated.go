@@ -1,4 +1,7 @@
-package license
+// Package stated reads the terms that a license document states, in the languages of orders and
+// contracts: whom it is granted to, for what, from when until when, how much, and what it costs.
+// What it gives is for a person to confirm: each term has the words that state it. It is pure.
+package stated
 
 import (
 	"cmp"
@@ -7,6 +10,9 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode/utf8"
+
+	"sparecrate/internal/license"
 )
 
 // Field is a term of a license that a document may state.
@@ -14,26 +20,26 @@ type Field string
 
 // The fields.
 const (
-	StatesGrantee   Field = "granted-to"
-	StatesLicensor  Field = "licensor"
-	StatesReference Field = "reference"
-	StatesFrom      Field = "from"      // a day, as 2026-07-01
-	StatesUntil     Field = "until"     // a day, or Perpetual
-	StatesUse       Field = "use"       // one of Uses
-	StatesNoUse     Field = "not-use"   // one of Uses that the document keeps out
-	StatesViews     Field = "pageViews" // a month
-	StatesSeats     Field = "seats"
-	StatesApps      Field = "apps"
-	StatesDomain    Field = "domain"
-	StatesPrice     Field = "price" // as 240.00 EUR
+	Grantee   Field = "granted-to"
+	Licensor  Field = "licensor"
+	Reference Field = "reference"
+	From      Field = "from"      // a day, as 2026-07-01
+	Until     Field = "until"     // a day, or Perpetual
+	UseOf     Field = "use"       // one of Uses
+	NotFor    Field = "not-use"   // one of Uses that the document keeps out
+	Views     Field = "pageViews" // a month
+	Seats     Field = "seats"
+	Apps      Field = "apps"
+	Domain    Field = "domain"
+	Price     Field = "price" // as 240.00 EUR
 )
 
-// Perpetual is the value of StatesUntil for a license without an end.
+// Perpetual is the value of Until for a license without an end.
 const Perpetual = "perpetual"
 
-// Stated is a term that a document states, with the words that state it. A value that the
+// Term is a term that a document states, with the words that state it. A value that the
 // words leave open is empty, and Open says why.
-type Stated struct {
+type Term struct {
 	Field Field
 	Value string
 	Open  string
@@ -45,11 +51,11 @@ type Stated struct {
 // maxStated bounds how much of a document is read for terms, in bytes: some thirty pages.
 const maxStated = 96 << 10
 
-// ReadTerms returns the terms that a license document states: one value a field, the
+// Read returns the terms that a license document states: one value a field, the
 // surest, and several uses and domains. clients are names that the grantee may be known by.
-func ReadTerms(t Text, clients []string) []Stated {
+func Read(t license.Text, clients []string) []Term {
 	body := t.Body[:min(len(t.Body), maxStated)]
-	r := &termReader{text: text{body: body}, lower: foldCase(body)}
+	r := &termReader{body: body, lower: foldCase(body)}
 	r.lower = unruled(r.lower)
 	r.flow = flowing(r.lower)
 	r.days = daysIn(r.flow)
@@ -130,52 +136,55 @@ func flowing(text string) string {
 var pointOfList = regexp.MustCompile(`^\(?(?:\d{1,2}|[a-z])[.)] `)
 
 type termReader struct {
-	text
+	body  string
 	lower string // in small letters
 	flow  string // and without the breaks of lines within paragraphs
 	days  []day
-	found []Stated
+	found []Term
 }
 
 func (r *termReader) add(f Field, sure int, value, open string, from, to int) {
+	for from < to && from < len(r.body) && (r.body[from] == ' ' || r.body[from] == '\n' || r.body[from] == '\r' || r.body[from] == '\t') {
+		from++
+	}
 	if value == "" && open == "" {
 		return
 	}
-	if slices.ContainsFunc(r.found, func(s Stated) bool { return s.Field == f && s.Value == value && s.Open == open && s.sure >= sure }) {
+	if slices.ContainsFunc(r.found, func(s Term) bool { return s.Field == f && s.Value == value && s.Open == open && s.sure >= sure }) {
 		return
 	}
-	r.found = append(r.found, Stated{Field: f, Value: value, Open: open, Quote: r.quote(from, to), Place: r.line(from), sure: sure})
+	r.found = append(r.found, Term{Field: f, Value: value, Open: open, Quote: license.Quote(r.body, from, to), Place: license.LineOf(r.body, from), sure: sure})
 }
 
 // fieldOrder is the order in which terms are given.
-var fieldOrder = []Field{StatesGrantee, StatesLicensor, StatesReference, StatesUse, StatesNoUse, StatesFrom, StatesUntil, StatesViews, StatesSeats, StatesApps, StatesDomain, StatesPrice}
+var fieldOrder = []Field{Grantee, Licensor, Reference, UseOf, NotFor, From, Until, Views, Seats, Apps, Domain, Price}
 
-func (r *termReader) surest() []Stated {
-	var out []Stated
+func (r *termReader) surest() []Term {
+	var out []Term
 	for _, f := range fieldOrder {
-		var of []Stated
+		var of []Term
 		for _, s := range r.found {
 			if s.Field == f {
 				of = append(of, s)
 			}
 		}
-		slices.SortStableFunc(of, func(a, b Stated) int { return cmp.Compare(b.sure, a.sure) })
+		slices.SortStableFunc(of, func(a, b Term) int { return cmp.Compare(b.sure, a.sure) })
 		if len(of) == 0 {
 			continue
 		}
-		if f != StatesUse && f != StatesNoUse && f != StatesDomain {
+		if f != UseOf && f != NotFor && f != Domain {
 			out = append(out, of[0])
 			continue
 		}
 		for _, one := range of {
-			if !slices.ContainsFunc(out, func(s Stated) bool { return s.Field == f && s.Value == one.Value }) {
+			if !slices.ContainsFunc(out, func(s Term) bool { return s.Field == f && s.Value == one.Value }) {
 				out = append(out, one)
 			}
 		}
 	}
 	// What a document grants in one place and keeps out in another is for a person to settle.
-	return slices.DeleteFunc(out, func(s Stated) bool {
-		return s.Field == StatesNoUse && slices.ContainsFunc(out, func(o Stated) bool { return o.Field == StatesUse && o.Value == s.Value && o.sure > s.sure })
+	return slices.DeleteFunc(out, func(s Term) bool {
+		return s.Field == NotFor && slices.ContainsFunc(out, func(o Term) bool { return o.Field == UseOf && o.Value == s.Value && o.sure > s.sure })
 	})
 }
 
@@ -216,7 +225,7 @@ func (r *termReader) name(from int) (string, int) {
 			}
 		}
 	}
-	for to > 0 && to < len(rest) && !startsRune(rest[to]) {
+	for to > 0 && to < len(rest) && !utf8.RuneStart(rest[to]) {
 		to--
 	}
 	if to < len(rest) && rest[to] == '.' && initials.MatchString(rest[:to]) {
@@ -240,16 +249,16 @@ func (r *termReader) people(clients []string) {
 			}
 		}
 	}
-	labelled(StatesGrantee, 90, granteeLabel)
-	labelled(StatesGrantee, 60, buyerLabel)
-	labelled(StatesLicensor, 90, licensorLabel)
+	labelled(Grantee, 90, granteeLabel)
+	labelled(Grantee, 60, buyerLabel)
+	labelled(Licensor, 90, licensorLabel)
 	for i, words := range []*regexp.Regexp{granteeProse, granteeGerman} {
 		for _, m := range words.FindAllStringIndex(r.flow, 50) {
 			name, end := r.name(m[1])
 			if name == "" || name[0] >= 'a' && name[0] <= 'z' && knownAs(name, clients) == name {
 				continue // a name begins with a capital
 			}
-			r.add(StatesGrantee, 80-i, knownAs(name, clients), "", m[0], end)
+			r.add(Grantee, 80-i, knownAs(name, clients), "", m[0], end)
 		}
 	}
 	// Between X, of Some Street (the “Licensor”), and Y (the “Licensee”).
@@ -271,15 +280,15 @@ func (r *termReader) people(clients []string) {
 		}
 		name, _ := r.name(from + at)
 		role := r.flow[m[2]:m[3]]
-		f := StatesGrantee
+		f := Grantee
 		if strings.HasSuffix(role, "or") || strings.Contains(role, "geber") || strings.Contains(role, "gever") || strings.HasSuffix(role, "ante") || role == "concédant" {
-			f = StatesLicensor
+			f = Licensor
 		}
 		r.add(f, 85, knownAs(name, clients), "", from+at, m[1])
 	}
 	for _, c := range clients {
 		if at := wordAt(r.flow, foldCase(c)); at >= 0 {
-			r.add(StatesGrantee, 40, c, "", at, at+len(c))
+			r.add(Grantee, 40, c, "", at, at+len(c))
 		}
 	}
 }
@@ -377,7 +386,7 @@ func (r *termReader) references() {
 			if strings.Contains(r.lower[m[0]:from], "version") || strings.ContainsAny(r.lower[from:to], " ") && !strings.ContainsAny(r.lower[from:to], "0123456789") {
 				continue
 			}
-			r.add(StatesReference, 90-10*i, value, "", m[0], to)
+			r.add(Reference, 90-10*i, value, "", m[0], to)
 		}
 	}
 }
@@ -417,39 +426,39 @@ func (r *termReader) term() {
 		if i > 0 && between.MatchString(r.flow[r.days[i-1].to:d.from]) {
 			prior := r.days[i-1]
 			v, o := inDays(prior)
-			r.add(StatesFrom, 95, v, o, prior.from, d.to)
-			r.add(StatesUntil, 95, value, open, prior.from, d.to)
+			r.add(From, 95, v, o, prior.from, d.to)
+			r.add(Until, 95, value, open, prior.from, d.to)
 			begins = append(begins, prior)
 			continue
 		}
 		switch m := untilWords.FindStringIndex(lead); {
 		case m != nil && anOffer.MatchString(lead):
 		case m != nil:
-			r.add(StatesUntil, 90, value, open, d.from-len(lead)+m[0], d.to)
+			r.add(Until, 90, value, open, d.from-len(lead)+m[0], d.to)
 		default:
 			if m := fromWords.FindStringIndex(lead); m != nil && wordStarts(lead, m[0]) {
-				r.add(StatesFrom, 85, value, open, d.from-len(lead)+m[0], d.to)
+				r.add(From, 85, value, open, d.from-len(lead)+m[0], d.to)
 				begins = append(begins, d)
 			} else if m := boughtWords.FindStringIndex(lead); m != nil {
-				r.add(StatesFrom, 50, value, open, d.from-len(lead)+m[0], d.to)
+				r.add(From, 50, value, open, d.from-len(lead)+m[0], d.to)
 				begins = append(begins, d)
 			}
 		}
 	}
 	for _, m := range forever.FindAllStringIndex(r.flow, 20) {
 		if !notFor.MatchString(before(m[0])) {
-			r.add(StatesUntil, 80, Perpetual, "", m[0], m[1])
+			r.add(Until, 80, Perpetual, "", m[0], m[1])
 			break
 		}
 	}
 	lasts := func(months int64, from, to, sure int) {
 		for _, d := range begins { // the surest beginning is not known before all are read
 			if !d.unclear && months > 0 && months <= 1200 {
-				r.add(StatesUntil, sure, MonthsLater(d.at, int(months)).Format(time.DateOnly), "", from, to)
+				r.add(Until, sure, MonthsLater(d.at, int(months)).Format(time.DateOnly), "", from, to)
 				return
 			}
 		}
-		r.add(StatesUntil, sure-40, "", fmt.Sprintf("%d months, and no day from which they count", months), from, to)
+		r.add(Until, sure-40, "", fmt.Sprintf("%d months, and no day from which they count", months), from, to)
 	}
 	slices.SortStableFunc(begins, func(a, b day) int { return cmp.Compare(r.sureOf(b), r.sureOf(a)) })
 	for _, m := range duration.FindAllStringSubmatchIndex(r.flow, 50) {
@@ -475,7 +484,7 @@ func (r *termReader) sureOf(d day) int {
 	value, open := inDays(d)
 	sure := 0
 	for _, s := range r.found {
-		if s.Field == StatesFrom && s.Value == value && s.Open == open {
+		if s.Field == From && s.Value == value && s.Open == open {
 			sure = max(sure, s.sure)
 		}
 	}
@@ -490,9 +499,9 @@ var (
 		field Field
 		words string
 	}{
-		{StatesViews, `(?:monthly |unique |web ?site )*(?:page[ -]?views?|page[ -]?impressions?|page visits|visits|impressions|seiten(?:aufrufe?|abrufe?|ansichten)|pages? vues?|vues de pages?|páginas vistas|visitas|visualizzazioni(?: di pagina)?|pagine viste|pagina(?:weergaven|bezoeken)|sidvisningar|sidevisninger|sidevisningar)`},
-		{StatesSeats, `(?:named |concurrent |desktop |licensed |individual |single )*(?:users?|seats?|work ?stations?|computers?|devices?|cpus?|installations?|arbeitspl(?:ätzen?|atz)|nutzern?|benutzern?|anwendern?|geräten?|rechnern?|computern?|postes?(?: de travail)?|utilisateurs?|ordinateurs?|puestos?|usuarios?|equipos?|ordenador(?:es)?|postazion[ei]|utent[ei]|werk(?:plekken|stations?)|gebruikers?|användare|brukere?)`},
-		{StatesApps, `(?:mobile |native |branded |single |ios |android )*(?:apps?|app titles?|applications?(?: mobiles?)?|anwendung(?:en)?|aplicaci(?:ón|ones)(?: móvil(?:es)?)?|applicazion[ei](?: mobil[ei])?|applicaties?)`},
+		{Views, `(?:monthly |unique |web ?site )*(?:page[ -]?views?|page[ -]?impressions?|page visits|visits|impressions|seiten(?:aufrufe?|abrufe?|ansichten)|pages? vues?|vues de pages?|páginas vistas|visitas|visualizzazioni(?: di pagina)?|pagine viste|pagina(?:weergaven|bezoeken)|sidvisningar|sidevisninger|sidevisningar)`},
+		{Seats, `(?:named |concurrent |desktop |licensed |individual |single )*(?:users?|seats?|work ?stations?|computers?|devices?|cpus?|installations?|arbeitspl(?:ätzen?|atz)|nutzern?|benutzern?|anwendern?|geräten?|rechnern?|computern?|postes?(?: de travail)?|utilisateurs?|ordinateurs?|puestos?|usuarios?|equipos?|ordenador(?:es)?|postazion[ei]|utent[ei]|werk(?:plekken|stations?)|gebruikers?|användare|brukere?)`},
+		{Apps, `(?:mobile |native |branded |single |ios |android )*(?:apps?|app titles?|applications?(?: mobiles?)?|anwendung(?:en)?|aplicaci(?:ón|ones)(?: móvil(?:es)?)?|applicazion[ei](?: mobil[ei])?|applicaties?)`},
 	}
 )
 
@@ -515,7 +524,7 @@ var limitReaders = func() []limitReader {
 
 // limits finds how many page views, seats and apps are granted; each says that its use is.
 func (r *termReader) limits() {
-	use := map[Field]Use{StatesViews: Web, StatesSeats: Desktop, StatesApps: App}
+	use := map[Field]license.Use{Views: license.Web, Seats: license.Desktop, Apps: license.App}
 	for _, l := range limitReaders {
 		for sure, words := range map[int]*regexp.Regexp{80: l.count, 90: l.label} {
 			for _, m := range words.FindAllStringSubmatchIndex(r.flow, 100) {
@@ -527,19 +536,19 @@ func (r *termReader) limits() {
 				if single := n == 1 && !strings.ContainsAny(said, "0123456789"); single && (said == "a" || said == "an" || len(said) <= 4 && said != "one") {
 					continue // an app, eine Anwendung: no number
 				}
-				if l.field == StatesViews {
+				if l.field == Views {
 					if perYear.MatchString(r.flow[m[1]:min(len(r.flow), m[1]+60)]) {
-						r.add(l.field, sure, "", fmt.Sprintf("%s a year; enter what is granted for a month", Grouped(n)), m[0], m[1])
-						r.add(StatesUse, 70, string(Web), "", m[0], m[1])
+						r.add(l.field, sure, "", fmt.Sprintf("%s a year; enter what is granted for a month", license.Grouped(n)), m[0], m[1])
+						r.add(UseOf, 70, string(license.Web), "", m[0], m[1])
 						continue
 					}
 				}
 				r.add(l.field, sure, fmt.Sprint(n), "", m[0], m[1])
-				r.add(StatesUse, 70, string(use[l.field]), "", m[0], m[1])
+				r.add(UseOf, 70, string(use[l.field]), "", m[0], m[1])
 			}
 		}
 		if m := l.unbounded.FindStringIndex(r.flow); m != nil && !r.denied(m[0]) {
-			r.add(StatesUse, 70, string(use[l.field]), "", m[0], m[1])
+			r.add(UseOf, 70, string(use[l.field]), "", m[0], m[1])
 		}
 	}
 }
@@ -586,7 +595,7 @@ func (r *termReader) domains() {
 				if end := name[strings.LastIndexByte(name, '.')+1:]; slices.Contains(fileEndings, end) && end != "no" && end != "md" || from > 0 && r.flow[from-1] == '@' || to < len(r.flow) && r.flow[to] == '@' {
 					break
 				}
-				r.add(StatesDomain, sure, name, "", m[0], to)
+				r.add(Domain, sure, name, "", m[0], to)
 				next := nextDomain.FindStringSubmatchIndex(r.flow[to:])
 				if next == nil {
 					break
@@ -617,7 +626,7 @@ func (r *termReader) price() {
 		}
 		said := fmt.Sprintf("%d.%02d %s", hundredths/100, hundredths%100, strings.ToUpper(currency))
 		if len(all) == 1 {
-			r.add(StatesPrice, 1000, said, "", m[0], m[1])
+			r.add(Price, 1000, said, "", m[0], m[1])
 		}
 		lead := r.flow[max(0, m[0]-160):m[0]]
 		for _, w := range priceWords {
@@ -626,7 +635,7 @@ func (r *termReader) price() {
 				continue
 			}
 			// Of several totals the last is the one that is paid.
-			r.add(StatesPrice, w.sure*1000+n, said, "", m[0]-len(lead)+at[0], m[1])
+			r.add(Price, w.sure*1000+n, said, "", m[0]-len(lead)+at[0], m[1])
 			break
 		}
 	}

@@ -1,21 +1,23 @@
-package license
+package stated
 
 import (
 	"regexp"
 	"strings"
+
+	"sparecrate/internal/license"
 )
 
 // useWords are the words for the uses of a font; what is longer stands before what it holds.
 var useWords = []struct {
-	use     Use
+	use     license.Use
 	pattern *regexp.Regexp
 }{
-	{WebHosted, regexp.MustCompile(`hosted web ?fonts?|web ?font hosting|hosted (?:by|on) (?:the licensor|our servers)|web-hosted|gehostete webfonts?`)},
-	{Server, regexp.MustCompile(`server (?:licen[cs]e|use|installation)|server[- ]side|web[- ]to[- ]print|servers?(?:$|[,;|)])|\b(?:on|or|for|and|in) servers?\b|serverlizenz|licence serveur|licencia (?:de )?servidor|licenza server|serverlicentie`)},
-	{Document, regexp.MustCompile(`e-?books?|epubs?|e-?pub(?:lication)?s?|electronic (?:documents?|publications?|books?)|(?:pdf|office) (?:documents?|files?)|pdfs?|documents?(?: embedding|$|[,;|)])|elektronische\w* (?:dokumente?n?|publikationen)|livres? (?:électroniques?|numériques?)|documents? électroniques?|libros? electrónicos?|documentos? electrónicos?|documenti elettronici|elektronische documenten`)},
-	{App, regexp.MustCompile(`(?:mobile |native |ios |android )?\bapps?\b|(?:mobile |software )applications?|applications? (?:mobiles?|embedding|licen[cs]e)|(?:in|into) (?:an |any )?applications?|app[- ]?(?:lizenz|licen[cs]e)|aplicaciones? móvil(?:es)?|aplicación móvil|applicazion[ei] mobil[ei]|mobiele applicaties?|ios\b|android\b`)},
-	{Web, regexp.MustCompile(`web[- ]?fonts?|@font-face|\bweb(?:$|[ ,;:/|)-])|web ?sites?|web ?pages?|webseiten?|webnutzung|weblizenz|internetseiten?|webb?platse[nr]?\w*|nettsteder?\w*|hjemmesider?\w*|sites? (?:web|internet)|sitios? web|siti? web|páginas web|pagine web`)},
-	{Desktop, regexp.MustCompile(`desktop|work ?stations?|(?:your|personal|on|to|the|of|a|an|or|and|\d|\d\)) (?:computers?|devices?)|arbeitspl(?:atz|ätzen?)|postes? de travail|ordinateurs?|puestos? de trabajo|ordenador(?:es)?|postazion[ei](?: di lavoro)?|werk(?:plek|station)\w*|\bprint(?:ed)?\b|druck(?:sachen|erzeugnisse)`)},
+	{license.WebHosted, regexp.MustCompile(`hosted web ?fonts?|web ?font hosting|hosted (?:by|on) (?:the licensor|our servers)|web-hosted|gehostete webfonts?`)},
+	{license.Server, regexp.MustCompile(`server (?:licen[cs]e|use|installation)|server[- ]side|web[- ]to[- ]print|servers?(?:$|[,;|)])|\b(?:on|or|for|and|in) servers?\b|serverlizenz|licence serveur|licencia (?:de )?servidor|licenza server|serverlicentie`)},
+	{license.Document, regexp.MustCompile(`e-?books?|epubs?|e-?pub(?:lication)?s?|electronic (?:documents?|publications?|books?)|(?:pdf|office) (?:documents?|files?)|pdfs?|documents?(?: embedding|$|[,;|)])|elektronische\w* (?:dokumente?n?|publikationen)|livres? (?:électroniques?|numériques?)|documents? électroniques?|libros? electrónicos?|documentos? electrónicos?|documenti elettronici|elektronische documenten`)},
+	{license.App, regexp.MustCompile(`(?:mobile |native |ios |android )?\bapps?\b|(?:mobile |software )applications?|applications? (?:mobiles?|embedding|licen[cs]e)|(?:in|into) (?:an |any )?applications?|app[- ]?(?:lizenz|licen[cs]e)|aplicaciones? móvil(?:es)?|aplicación móvil|applicazion[ei] mobil[ei]|mobiele applicaties?|ios\b|android\b`)},
+	{license.Web, regexp.MustCompile(`web[- ]?fonts?|@font-face|\bweb(?:$|[ ,;:/|)-])|web ?sites?|web ?pages?|webseiten?|webnutzung|weblizenz|internetseiten?|webb?platse[nr]?\w*|nettsteder?\w*|hjemmesider?\w*|sites? (?:web|internet)|sitios? web|siti? web|páginas web|pagine web`)},
+	{license.Desktop, regexp.MustCompile(`desktop|work ?stations?|(?:your|personal|on|to|the|of|a|an|or|and|\d|\d\)) (?:computers?|devices?)|arbeitspl(?:atz|ätzen?)|postes? de travail|ordinateurs?|puestos? de trabajo|ordenador(?:es)?|postazion[ei](?: di lavoro)?|werk(?:plek|station)\w*|\bprint(?:ed)?\b|druck(?:sachen|erzeugnisse)`)},
 }
 
 var (
@@ -49,9 +51,9 @@ func (r *termReader) uses() {
 			for _, w := range useWords {
 				if w.pattern.MatchString(r.lower[box[1]:to]) {
 					if isChecked.MatchString(r.body[box[0]:box[1]]) {
-						r.add(StatesUse, 95, string(w.use), "", box[0], to)
+						r.add(UseOf, 95, string(w.use), "", box[0], to)
 					} else {
-						r.add(StatesNoUse, 95, string(w.use), "", box[0], to)
+						r.add(NotFor, 95, string(w.use), "", box[0], to)
 					}
 					break
 				}
@@ -77,12 +79,12 @@ func (r *termReader) uses() {
 				if visitUs.MatchString(clause[:m[0]]) {
 					continue
 				}
-				field, sure := StatesUse, 60
+				field, sure := UseOf, 60
 				if useLabel.MatchString(said) {
 					sure = 75
 				}
 				if no {
-					field, sure = StatesNoUse, 65
+					field, sure = NotFor, 65
 				}
 				r.add(field, sure, string(w.use), "", from+m[0], from+m[1])
 				for i := m[0]; i < m[1]; i++ {

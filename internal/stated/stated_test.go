@@ -1,4 +1,4 @@
-package license_test
+package stated_test
 
 import (
 	"os"
@@ -10,12 +10,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/internal/license"
+	"sparecrate/internal/stated"
 )
 
-// Each file in testdata/stated holds a document, and under a line of hyphens what it states;
+// Each file in testdata/documents holds a document, and under a line of hyphens what it states;
 // a question mark stands for a value that the document leaves open.
 func TestTermsOfDocumentsAreRead(t *testing.T) {
-	all, err := filepath.Glob("testdata/stated/*.txt")
+	all, err := filepath.Glob("testdata/documents/*.txt")
 	require.NoError(t, err)
 	require.NotEmpty(t, all)
 	for _, path := range all {
@@ -25,7 +26,7 @@ func TestTermsOfDocumentsAreRead(t *testing.T) {
 			body, want, ok := strings.Cut(string(file), "\n---")
 			require.True(t, ok)
 			got := []string{}
-			for _, s := range license.ReadTerms(license.Text{Source: "license.pdf", Body: body}, []string{"Holmvik Ferries", "Orrery Hall", "Saltmarsh Seed Exchange"}) {
+			for _, s := range stated.Read(license.Text{Source: "license.pdf", Body: body}, []string{"Holmvik Ferries", "Orrery Hall", "Saltmarsh Seed Exchange"}) {
 				value := s.Value
 				if value == "" {
 					value = "?"
@@ -39,8 +40,8 @@ func TestTermsOfDocumentsAreRead(t *testing.T) {
 	}
 }
 
-func FuzzReadTerms(f *testing.F) {
-	all, err := filepath.Glob("testdata/stated/*.txt")
+func FuzzRead(f *testing.F) {
+	all, err := filepath.Glob("testdata/documents/*.txt")
 	require.NoError(f, err)
 	for _, path := range all {
 		file, err := os.ReadFile(path)
@@ -49,17 +50,17 @@ func FuzzReadTerms(f *testing.F) {
 	}
 	f.Add("Licensee:\xff\xc3 É\n| a | b | c\nvalid until 31.02.2026")
 	f.Fuzz(func(t *testing.T, body string) {
-		for _, s := range license.ReadTerms(license.Text{Body: body}, []string{"Orrery Hall", ""}) {
+		for _, s := range stated.Read(license.Text{Body: body}, []string{"Orrery Hall", ""}) {
 			assert.True(t, s.Value != "" || s.Open != "", s.Field)
 		}
 	})
 }
 
 // A document of the greatest size that is read, of words that every pattern begins to match.
-func BenchmarkReadTerms(b *testing.B) {
+func BenchmarkRead(b *testing.B) {
 	body := strings.Repeat("Licensed to web page views 10,000 up to 5 users not for apps valid until 1 May of the license no. ", 200)
 	for b.Loop() {
-		license.ReadTerms(license.Text{Body: body}, []string{"Orrery Hall"})
+		stated.Read(license.Text{Body: body}, []string{"Orrery Hall"})
 	}
 	b.ReportMetric(float64(len(body))*float64(b.N)/b.Elapsed().Seconds()/1e6, "MB/s")
 }

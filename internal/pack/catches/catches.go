@@ -1,7 +1,8 @@
-package pack
+// Package catches says what a rule of a role catches on a page besides what people mean by it:
+// navigation built of lists, headings of tables, fields of forms. It is pure.
+package catches
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
@@ -37,18 +38,21 @@ var catches = []catch{
 	{elements: []string{"*", "i", "em", "span", "a", "li", "td", "div", "p", "label", "button"}, what: "icons that are set in a font on such an element, which turn into letters or boxes", forced: true},
 }
 
-// caught warns of what a role's selector catches besides what is meant.
-func (l *layout) caught(p *placed, warn func(code, about, format string, args ...any)) {
-	selector := l.ruled(p.Placement)
-	if selector == "" {
-		return
-	}
-	forced := l.overrides(p.Placement)
-	light := p.Weight < bold || l.alone(p.family)
-	subjects := catchers(selector)
-	var elements, what, places []string
+// Rule is a rule that sets a role.
+type Rule struct {
+	Role     builder.Role
+	Selector string
+	Forced   bool                    // it overrules what the page says (!important)
+	Light    bool                    // its weight is below bold
+	Placed   func(builder.Role) bool // whether a role is placed by itself
+}
+
+// Of returns the elements of a rule that catch more than is meant, what they catch, and the
+// roles that would be spared if they were placed.
+func Of(r Rule) (elements, what []string, spared []builder.Role) {
+	subjects := catchers(r.Selector)
 	for _, c := range catches {
-		if c.forced && !forced || c.light && !light || c.own == p.Role && c.own != "" || c.unless != "" && l.isPlaced(c.unless) {
+		if c.forced && !r.Forced || c.light && !r.Light || c.own == r.Role && c.own != "" || c.unless != "" && r.Placed(c.unless) {
 			continue
 		}
 		by := slices.DeleteFunc(slices.Clone(subjects), func(e string) bool { return !slices.Contains(c.elements, e) })
@@ -62,38 +66,10 @@ func (l *layout) caught(p *placed, warn func(code, about, format string, args ..
 			}
 		}
 		if c.unless != "" {
-			places = append(places, strings.ToLower(title(c.unless)))
+			spared = append(spared, c.unless)
 		}
 	}
-	if len(what) == 0 {
-		return
-	}
-	hint := "give it a narrower selector, like main " + elements[0]
-	if len(places) > 0 {
-		hint = fmt.Sprintf("place %s as well, or %s", strings.Join(places, " and "), hint)
-	}
-	how := ""
-	if forced {
-		how = ", and overrules what the page says of them (!important)"
-	}
-	warn("also-catches", p.Title(), "%s (%s) also catches %s%s; %s.", p.Title(), strings.Join(elements, ", "), strings.Join(what, "; "), how, hint)
-}
-
-// ruled is the selector of the rule that sets a placement: ours, or the receiver's where
-// it says by which it sets what is chosen in its form. It is empty where there is none.
-func (l *layout) ruled(p *Placement) string {
-	switch l.Rules.Styles.Form {
-	case builder.StylesSheet, builder.StylesCalled, builder.StylesBox, builder.StylesBlock, builder.StylesScript:
-		return l.selector(p)
-	case builder.StylesNone:
-		for _, r := range l.Rules.Roles {
-			if r.Role == p.Role {
-				return r.Selector
-			}
-		}
-	case builder.StylesAddresses, builder.StylesApple, builder.StylesAndroid:
-	}
-	return ""
+	return elements, what, spared
 }
 
 // wide are elements that say little about where on a page something stands.

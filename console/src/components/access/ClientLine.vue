@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { ElButton, ElMessageBox } from 'element-plus'
+import { api, data, type Schemas } from '../../api/client'
+import { change } from '../../api/queries'
+import { saveBlob } from '../../state/builder'
+import { useTrouble } from '../../state/form'
+import { when } from '../../state/show'
+
+/** A client with its archive, and the ways to close and open it. */
+const props = defineProps<{ client: Schemas['Client']; mayEdit: boolean; admin: boolean }>()
+const trouble = useTrouble()
+const path = { params: { path: { id: props.client.id } } }
+const archive = change(
+  async () => {
+    const zip = await data(api.POST('/clients/{id}/archive', { ...path, parseAs: 'blob' }))
+    saveBlob(zip as unknown as Blob, `${props.client.name} archive.zip`)
+  },
+  ['clients'],
+  undefined,
+  true,
+)
+const close = change(
+  () => data(api.POST('/clients/{id}/closing', path)),
+  ['clients', 'families', 'sites', 'due'],
+  undefined,
+  true,
+)
+const reopen = change(
+  () => data(api.DELETE('/clients/{id}/closing', path)),
+  ['clients', 'families', 'sites', 'due'],
+  undefined,
+  true,
+)
+async function ask() {
+  const sure = await ElMessageBox.confirm(
+    `The families of ${props.client.name} are retired, its sites get no packs, and nothing of it is due. ` +
+      'What is published goes on. An admin can open it again.',
+    `Close ${props.client.name}?`,
+    { confirmButtonText: 'Close the client', cancelButtonText: 'Cancel' },
+  ).catch(() => '')
+  if (sure) await trouble.guard(() => close.mutateAsync(undefined))
+}
+</script>
+
+<template>
+  <li class="line">
+    <span class="row">
+      <strong>{{ client.name }}</strong>
+      <span v-if="client.studio" class="soft small">the studio itself</span>
+      <span v-if="client.closedAt" class="small closed"
+        >closed by {{ client.closedBy }}, {{ when(client.closedAt) }}</span
+      >
+      <span v-if="client.archivedAt" class="soft small">archived {{ when(client.archivedAt) }}</span>
+    </span>
+    <span class="row">
+      <ElButton
+        v-if="mayEdit"
+        size="small"
+        text
+        :loading="archive.isPending.value"
+        :aria-label="`Archive ${client.name}`"
+        @click="trouble.guard(() => archive.mutateAsync(undefined))"
+        >Archive</ElButton
+      >
+      <ElButton
+        v-if="admin && !client.studio && !client.closedAt"
+        size="small"
+        text
+        :aria-label="`Close ${client.name}`"
+        @click="ask"
+        >Close</ElButton
+      >
+      <ElButton
+        v-if="admin && client.closedAt"
+        size="small"
+        text
+        :aria-label="`Open ${client.name}`"
+        @click="trouble.guard(() => reopen.mutateAsync(undefined))"
+        >Open</ElButton
+      >
+    </span>
+    <p v-if="trouble.text.value" role="alert" class="trouble small">{{ trouble.text.value }}</p>
+  </li>
+</template>
+
+<style scoped>
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: space-between;
+  align-items: center;
+  padding: 0.3rem 0;
+}
+.closed {
+  color: var(--query);
+}
+.trouble {
+  color: var(--barred);
+  width: 100%;
+  margin: 0;
+}
+</style>
