@@ -213,7 +213,7 @@ func (l samples) sheetRows() []sheetRow {
 		}
 	}
 	if len(l.roleRules()) > 0 || len(l.StandIns) > 0 || len(l.imports()) > 0 {
-		row(sheetsFolder+"/roles.css", "")
+		row(faceSheets+"/roles.css", "")
 	}
 	return out
 }

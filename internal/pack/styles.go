@@ -16,14 +16,12 @@ const (
 	blockName  = "block-to-paste.html"
 	scriptName = "script-to-paste.js"
 	swapsName  = "swapped-fonts.txt"
-
-	sheetsFolder = "styles" // of stylesheets for single faces
+	faceSheets = "styles" // the folder of stylesheets for single faces
 )
 
 type textFile struct{ path, why, text string }
 
-// sheets write what of a layout is read by a browser: stylesheets, scripts and what is
-// pasted.
+// sheets write what of a layout a browser reads: stylesheets, scripts and what is pasted.
 type sheets struct{ *layout }
 
 // styles returns the styles in the form the receiver takes, empty where it takes
@@ -104,7 +102,7 @@ func (l sheets) calledSheets() []textFile {
 		out = append(out, textFile{l.sheetOf(f), "the stylesheet of " + f.face.Facts.Names.Full, "/* " + comment(rules[0].Family) + ", of " + comment(l.of()) + ". */\n\n" + css.Sheet(rules)})
 	}
 	if rest := l.imports() + l.served() + l.standIns() + l.swapRules(l.delivered) + l.roleRules(); strings.TrimSpace(rest) != "" {
-		out = append(out, textFile{sheetsFolder + "/roles.css", "the stylesheet of what is set in the fonts; it is called last", "/* Of " + comment(l.of()) + ". Call it after the others. */\n" + rest})
+		out = append(out, textFile{faceSheets + "/roles.css", "the stylesheet of what is set in the fonts; it is called last", "/* Of " + comment(l.of()) + ". Call it after the others. */\n" + rest})
 	}
 	return out
 }
@@ -118,7 +116,7 @@ func (l sheets) sheetOf(f fontEntry) string {
 	if base == "roles" {
 		base = "roles-font"
 	}
-	return sheetsFolder + "/" + base + ".css"
+	return faceSheets + "/" + base + ".css"
 }
 
 // sheet writes the stylesheet: what loads the fonts first, then what uses them.

@@ -169,7 +169,7 @@ func (c pageReader) setOnPage(ctx context.Context, address string, read map[stri
 		}
 	}
 	add(css.FamiliesSet(styles.Inline))
-	next := append(styles.Linked, css.ReadSheet(styles.Inline, base).Imports...)
+	next := slices.Concat(styles.Linked, css.ReadSheet(styles.Inline, base).Imports)
 	had := map[string]bool{}
 	for depth := 0; depth <= importedDepth && len(next) > 0; depth++ {
 		var further []string
