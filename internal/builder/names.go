@@ -31,14 +31,24 @@ func (r *Rules) FileBase(family, style, came string, f *facts.Face) string {
 			return safe(came)
 		}
 	case NamedUnderscores:
-		name := strings.ReplaceAll(Plain(family+" "+style), "-", "_")
-		if name[0] >= '0' && name[0] <= '9' { // resources begin with a letter
-			name = "font_" + name
-		}
-		return name
+		return Resource(family + " " + style)
 	case NamedHyphens:
 	}
 	return Plain(family + " " + style)
+}
+
+// notNames are words that name no resource: those of Java, in whose classes resources are fields
+// (The Java Language Specification, section 3.9), and Kotlin's hard keywords.
+var notNames = strings.Fields("abstract assert boolean break byte case catch char class const continue default do double else enum extends final finally float for goto if implements import instanceof int interface long native new package private protected public return short static strictfp super switch synchronized this throw throws transient try void volatile while true false null as fun in is object typealias typeof val var when")
+
+// Resource writes a name as a resource of an app: lower case letters, digits and underscores,
+// beginning with a letter, and no word of its languages.
+func Resource(name string) string {
+	name = strings.ReplaceAll(Plain(name), "-", "_")
+	if name[0] >= '0' && name[0] <= '9' || slices.Contains(notNames, name) {
+		name = "font_" + name
+	}
+	return name
 }
 
 // safe keeps a name as it is but for what no file system or zip may hold.
@@ -140,3 +150,22 @@ func StyleWords(weight int, slope string) string {
 	}
 	return word + " " + slope
 }
+
+// Identifier writes a name as a constant of code: skerrowSansBold.
+func Identifier(name string) string {
+	var s strings.Builder
+	for i, word := range strings.Split(Plain(name), "-") {
+		if i > 0 {
+			word = strings.ToUpper(word[:1]) + word[1:]
+		}
+		s.WriteString(word)
+	}
+	out := s.String()
+	if out[0] >= '0' && out[0] <= '9' || slices.Contains(notIdentifiers, out) {
+		return "font" + strings.ToUpper(out[:1]) + out[1:]
+	}
+	return out
+}
+
+// notIdentifiers are reserved words (The Swift Programming Language, Keywords and Punctuation).
+var notIdentifiers = strings.Fields("associatedtype class deinit enum extension fileprivate func import init inout internal let open operator private precedencegroup protocol public rethrows static struct subscript typealias var break case catch continue default defer do else fallthrough for guard if in repeat return throw switch where while any as await false is nil self super throws true try")

@@ -5,7 +5,6 @@ import (
 	"path"
 	"slices"
 	"strings"
-	"unicode"
 
 	"sparecrate/font/facts"
 	"sparecrate/internal/builder"
@@ -22,9 +21,10 @@ func (l *layout) apple() []textFile {
 	taken := map[string]bool{}
 	for _, f := range l.fonts {
 		fmt.Fprintf(&list, "\t\t<string>%s</string>\n", html(f.name()))
-		name := identifier(f.family.Name + " " + f.face.Style)
+		base := builder.Identifier(f.family.Name + " " + f.face.Style)
+		name := base
 		for n := 2; taken[name]; n++ {
-			name = fmt.Sprintf("%s%d", identifier(f.family.Name+" "+f.face.Style), n)
+			name = fmt.Sprintf("%s%d", base, n)
 		}
 		taken[name] = true
 		fmt.Fprintf(&code, "    static let %s = %s\n", name, codeString(f.face.Facts.Names.PostScript))
@@ -64,35 +64,27 @@ func (l *layout) android() []textFile {
 
 func resource(name string) string { return strings.TrimSuffix(name, path.Ext(name)) }
 
-// familyResource names the family file, so that it meets no font.
+// familyResource names the family file, so that it meets no font and no other family.
 func (l *layout) familyResource(family *Family) string {
-	name := strings.ReplaceAll(builder.Plain(family.Name), "-", "_")
-	if name[0] >= '0' && name[0] <= '9' {
-		name = "font_" + name
+	taken := map[string]bool{}
+	for i := range l.Families {
+		base := builder.Resource(l.Families[i].Name)
+		name := base
+		for n := 1; taken[name] || l.meets(name); n++ {
+			if name = base + "_family"; n > 1 {
+				name = fmt.Sprintf("%s_family_%d", base, n)
+			}
+		}
+		taken[name] = true
+		if &l.Families[i] == family {
+			return name
+		}
 	}
-	for l.meets(name) {
-		name += "_family"
-	}
-	return name
+	return ""
 }
 
 func (l *layout) meets(name string) bool {
 	return slices.ContainsFunc(l.fonts, func(f fontEntry) bool { return resource(f.name()) == name })
-}
-
-// identifier writes a name as a constant of code: skerrowSansBold.
-func identifier(name string) string {
-	var s strings.Builder
-	for i, word := range strings.Split(builder.Plain(name), "-") {
-		if i > 0 {
-			word = strings.ToUpper(word[:1]) + word[1:]
-		}
-		s.WriteString(word)
-	}
-	if out := s.String(); unicode.IsDigit(rune(out[0])) {
-		return "font" + out
-	}
-	return s.String()
 }
 
 func lineComment(s string) string { return strings.Join(strings.Fields(s), " ") }
