@@ -422,7 +422,7 @@ func showWarnings(w io.Writer, warnings []api.SiteWarning) {
 	if len(warnings) == 0 {
 		return
 	}
-	_, _ = fmt.Fprintln(w, "\nTo mind:")
+	_, _ = fmt.Fprintln(w, "\nWarnings:")
 	for _, one := range warnings {
 		_, _ = fmt.Fprintf(w, "  %s\n", one.Message)
 	}

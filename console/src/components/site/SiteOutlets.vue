@@ -13,7 +13,7 @@ const router = useRouter()
 const { data: kinds } = builders()
 const home = computed(() => props.site.outletOf?.id ?? props.site.id)
 const all = computed(() => [
-  { id: home.value, name: props.site.outletOf ? props.site.outletOf.name : props.site.builder.name, builder: '' },
+  { id: home.value, name: props.site.outletOf?.name ?? props.site.name, builder: '' },
   ...props.site.outlets.map((o) => ({ id: o.id, name: o.name, builder: o.builder.name })),
 ])
 /** The same page of another outlet; roles and guide are the site's. */
@@ -80,8 +80,9 @@ async function ask() {
         :key="o.id"
         :to="to(o.id)"
         :class="{ here: o.id === site.id }"
+        :title="o.builder"
         :aria-current="o.id === site.id ? 'page' : undefined"
-        >{{ o.name }}<span v-if="o.builder" class="soft"> {{ o.builder }}</span></RouterLink
+        >{{ o.name }}</RouterLink
       >
     </template>
     <ElButton v-if="mayEdit" size="small" text @click="open = true">Add an outlet</ElButton>

@@ -5,8 +5,8 @@ defineProps<{ warnings: Schemas['SiteWarning'][] }>()
 </script>
 
 <template>
-  <section v-if="warnings.length" aria-label="To mind">
-    <h2>To mind</h2>
+  <section v-if="warnings.length" aria-label="Warnings">
+    <h2>Warnings</h2>
     <ul class="mind small">
       <li v-for="w in warnings" :key="w.code + w.about + w.message">{{ w.message }}</li>
     </ul>
