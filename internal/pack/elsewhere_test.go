@@ -139,6 +139,7 @@ func TestReplacementsByHostedFonts(t *testing.T) {
 	}
 	assert.Contains(t, codes(packed.Warnings), "swap-hosted")
 
+	assert.Contains(t, string(files["upload-slip.html"]), `<tr data-replaced="Meridian Bold"><td>Meridian Bold</td><td>Kraka Bold</td><td><code>https://fonts.example/kraka.css`)
 	files, _ = assemble(t, with("prototype"))
 	slip := string(files["upload-slip.html"])
 	for _, name := range []string{"Meridian Regular", "Meridian Bold"} {

@@ -248,7 +248,7 @@ func (l sheets) swaps() string {
 // the URL of a font file, or of the stylesheet where somebody else serves it.
 type swapRow struct {
 	Name, Face, File, Address string
-	Sheet                     bool
+	Sheet, Replaced           bool
 }
 
 // swapRows give for each replacement the URL of its face, and for each face without one its
@@ -275,6 +275,9 @@ func (l sheets) swapRows() []swapRow {
 			row(l.nameInDesign(s), face)
 			done[face] = true
 		}
+	}
+	for i := range out {
+		out[i].Replaced = true
 	}
 	for _, f := range l.fonts {
 		if !done[f.face] {

@@ -91,6 +91,8 @@ func TestScreens(t *testing.T) {
 	shot("shortlist", chromedp.Navigate(s.Address+"/shortlists/1"), browsertest.Visible(".pick"), allSet())
 	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=2&id=3"), browsertest.Visible(".columns section"), allSet())
 	shot("licenses", chromedp.Navigate(s.Address+"/licenses?show=2"), browsertest.Visible(".license"), says("comes off"))
+	_, err := s.Client(t, api.RoleAdmin).AddOutletWithResponse(t.Context(), 1, api.NewOutlet{Name: "Ticket app", Builder: "android-app"})
+	require.NoError(t, err)
 	shot("roles", chromedp.Navigate(s.Address+"/sites/1/roles"), browsertest.Visible(".role"), allSet())
 	shot("builder", chromedp.Navigate(s.Address+"/builders/upload-form"), browsertest.Visible(".example table"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), browsertest.Visible("table.plain"), press("Trim or reshape Skerrow Sans"), browsertest.Visible(".el-dialog"),

@@ -43,8 +43,8 @@ func TestDeliveringInTheConsole(t *testing.T) {
 		browsertest.Until(`!document.body.innerText.includes("made of links")`),
 		press("Place a family"), browsertest.Visible(".el-dialog"), choose("Role", "One of your own"), browsertest.Type(`//input[@placeholder="Timetable cells"]`, "Fare table"),
 		press("Save"), says("No selector: a role of your own needs a selector"), browsertest.Type(`//input[@placeholder=".timetable td"]`, ".fares td"), press("Save"), browsertest.Hidden(".el-dialog"), says(".fares td"))
-	browsertest.Do(t, ctx, write("Name in the design", "Pilothouse Draft"), choose("Family it becomes", "Skerrow Sans"), press("Swap"), says("Pilothouse Draft becomes Skerrow Sans"), says("Every text set in Pilothouse Draft on the site changes"),
-		act("Swap Pilothouse Draft no more"), browsertest.Until(`!document.body.innerText.includes("becomes Skerrow Sans")`))
+	browsertest.Do(t, ctx, write("Name in the design", "Pilothouse Draft"), choose("Family it becomes", "Skerrow Sans"), press("Add the replacement"), says("Pilothouse Draft becomes Skerrow Sans"), says("Every text set in Pilothouse Draft on the site changes"),
+		act("Remove the replacement of Pilothouse Draft"), browsertest.Until(`!document.body.innerText.includes("becomes Skerrow Sans")`))
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Style guide"]`), browsertest.Visible(".guide"), allSet(), says("Your season ticket is valid until 31 October"))
 
 	// The plan, changed on the spot.

@@ -347,6 +347,12 @@ func TestViewersGetNoFontBytes(t *testing.T) {
 					answered = append(answered, path)
 				}
 				assert.NotRegexp(t, fontBytes, body, "%s%s", at, query)
+				if path == "/families/{id}/proof" && status == http.StatusOK { // documents and checksums
+					for name := range inZip(t, []byte(body)) {
+						assert.Contains(t, []string{".html", ".json", ".txt", ""}, filepath.Ext(name), "%s in %s", name, at)
+					}
+					continue
+				}
 				assert.False(t, strings.HasPrefix(body, "PK\x03\x04"), "%s%s is an archive", at, query)
 			}
 		}

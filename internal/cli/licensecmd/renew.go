@@ -17,7 +17,7 @@ func renewCommand() *cli.Command {
 	return &cli.Command{
 		Name: "renew", Usage: "record the next term of a license: days, price and document in one step", ArgsUsage: "NUMBER",
 		Description: terminal.Example("The next term begins on the day after the last one and is as long, unless flags say something\nelse. Uses, limits, families, seats and apps go on. The license before it stays, with its documents.",
-			"sparecrate license renew --until 2029-12-31 --price '260.00 EUR' --document README.md 1"),
+			"sparecrate license renew --until 2029-12-31 --price '260.00 EUR' --document README.md 2"),
 		Flags: []cli.Flag{terminal.JSONFlag,
 			&cli.StringFlag{Name: "from", Usage: "first `DAY`; the one after the last of now without it"},
 			&cli.StringFlag{Name: "until", Usage: "last `DAY`; as long after the first as now without it"},

@@ -30,7 +30,7 @@ func outletsCommand() *cli.Command {
 			},
 			{
 				Name: "add", Usage: "add an outlet to a site", ArgsUsage: "SITE NAME",
-				Description: terminal.Example("It begins with the site's families and roles, and follows them.", "sparecrate site outlets add --builder app 'Holmvik timetable' App"),
+				Description: terminal.Example("It begins with the site's families and roles, and follows them.", "sparecrate site outlets add --builder android-app 'Holmvik timetable' App"),
 				Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "builder", Usage: "`KIND` of builder that it goes out through", Required: true}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, site, args, err := withSite(ctx, c, "the NAME of the outlet")

@@ -103,7 +103,9 @@ const check = change(
       class="weight"
       ><ElOption v-for="s in styles" :key="s.value" :value="s.value" :label="s.label"
     /></ElSelect>
-    <ElButton native-type="submit" :disabled="!form.name.trim() || !form.family || !form.styles.length">Add</ElButton>
+    <ElButton native-type="submit" :disabled="!form.name.trim() || !form.family || !form.styles.length"
+      >Add the replacement</ElButton
+    >
   </form>
   <p v-if="trouble.text.value" role="alert" class="trouble small">{{ trouble.text.value }}</p>
   <div v-if="names.length && mayEdit" class="check">
