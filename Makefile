@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help setup tools build demo play test race check proof bench lint generate languages pairs stale console format clean
+.PHONY: help setup tools build demo play test test-go test-console race lint-go lint-console check proof bench lint generate languages pairs stale console format clean
 BIN := .build/bin/sparecrate
 CONSOLE := $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
@@ -27,10 +27,16 @@ demo: build ## set up, start with demo data, print the address and the sign-in
 play: build ## play a delivery from end to end, with the demo studio and a stand-in that receives its fonts
 	@scripts/play
 
-test: tools build stale lint ## set up and run everything
-	cd console && npm run --silent test -- --reporter=dot
+test: tools build stale ## set up and run everything
+	@$(MAKE) --no-print-directory -j 2 test-go test-console
+
+# The two halves of it, beside each other: the console's tools use one core.
+test-go: lint-go
 	go test -parallel 4 -timeout 15m $(PURE)
 	go test $(RACE) -parallel 4 -timeout 45m $(addprefix ./,$(SLOW)) $$(go list ./... | grep -v $(foreach p,$(PURE:/...=),-e '$(p:.%=%)\(/\|$$\)'))
+
+test-console: lint-console
+	cd console && npm run --silent test -- --reporter=dot
 
 race: tools ## run every test with the race detector, also of what only computes
 	go test $(RACE) -parallel 4 -timeout 90m ./...
@@ -71,10 +77,14 @@ pairs: setup ## count anew which letters follow which, for stand-in fonts
 stale: tools ## fail if generated code is not what the contract gives
 	@scripts/stale
 
-lint: tools console/dist/index.html ## gofmt, vet, golangci-lint, ESLint, vue-tsc
+lint: tools console/dist/index.html lint-go lint-console ## gofmt, vet, golangci-lint, ESLint, vue-tsc
+
+lint-go:
 	@test -z "$$(gofmt -l api cmd console/*.go font internal)" || { gofmt -l api cmd console/*.go font internal; echo 'these files are not formatted; run gofmt -w'; exit 1; }
 	go vet ./...
 	.build/bin/golangci-lint run ./...
+
+lint-console:
 	cd console && npm run --silent lint && npm run --silent types
 
 format: setup ## format what is formatted by tools

@@ -65,6 +65,8 @@ func start(ctx context.Context) (_ context.Context, end func(), err error) {
 		// Tabs of tests beside each other are all as if looked at.
 		chromedp.Flag("disable-background-timer-throttling", true), chromedp.Flag("disable-backgrounding-occluded-windows", true),
 		chromedp.Flag("disable-renderer-backgrounding", true),
+		// A page of a test is used for seconds: code that is compiled well for it is never run often enough.
+		chromedp.Flag("js-flags", "--no-opt --no-maglev"),
 		// Nothing moves while it is clicked, and the console is seen as people see it who ask for that.
 		chromedp.Flag("force-prefers-reduced-motion", true))
 	return ctx, func() { cancel(); _ = os.RemoveAll(profile) }, nil
@@ -163,7 +165,7 @@ func changed(err error) bool {
 // Until waits until an expression in the page is true.
 func Until(expression string) Step {
 	return func(ctx context.Context, target *chromedp.Target) (chromedp.Void, error) {
-		poll := chromedp.Poll[bool](expression, chromedp.WithPollingInterval(50*time.Millisecond), chromedp.WithPollingTimeout(stepPatience))
+		poll := chromedp.Poll[bool](expression, chromedp.WithPollingInterval(100*time.Millisecond), chromedp.WithPollingTimeout(stepPatience))
 		_, err := poll(ctx, target)
 		for changed(err) && ctx.Err() == nil {
 			time.Sleep(lookEvery)
