@@ -57,6 +57,7 @@ func Read(t license.Text, clients []string) []Term {
 	body := t.Body[:min(len(t.Body), maxStated)]
 	r := &termReader{body: body, lower: foldCase(body)}
 	r.lower = unruled(r.lower)
+	r.columns()
 	r.flow = flowing(r.lower)
 	r.days = daysIn(r.flow)
 	r.people(clients)
@@ -67,6 +68,65 @@ func Read(t license.Text, clients []string) []Term {
 	r.price()
 	r.uses()
 	return r.surest()
+}
+
+var wideSpace = regexp.MustCompile(` {3,}`)
+
+// cell is a piece of a line that wide space parts from others.
+type cell struct {
+	text string
+	at   int // bytes from the begin of the line
+}
+
+func cellsOf(line string) []cell {
+	var out []cell
+	from := 0
+	for _, gap := range append(wideSpace.FindAllStringIndex(line, -1), []int{len(line), len(line)}) {
+		if text := strings.TrimSpace(line[from:gap[0]]); text != "" {
+			out = append(out, cell{text, from})
+		}
+		from = gap[1]
+	}
+	return out
+}
+
+var onlyWords = regexp.MustCompile(`^[\p{L} ./()#°-]{3,30}$`)
+
+// columns reads heads that stand side by side, with what belongs to each in the line below, as
+// lines of their own at the end of the text, and takes them away where they stand.
+func (r *termReader) columns() {
+	lines := strings.Split(r.lower, "\n")
+	var more strings.Builder
+	at := 0
+	lower := []byte(r.lower)
+	for i := 0; i+1 < len(lines); i++ {
+		heads, values := cellsOf(lines[i]), cellsOf(lines[i+1])
+		fit := len(heads) >= 2 && len(heads) == len(values)
+		for k := 0; fit && k < len(heads); k++ {
+			fit = onlyWords.MatchString(heads[k].text) && max(heads[k].at-values[k].at, values[k].at-heads[k].at) <= 2
+		}
+		if fit {
+			end := at + len(lines[i]) + 1
+			for k, h := range heads {
+				to := end + len(lines[i+1])
+				if k+1 < len(values) {
+					to = end + values[k+1].at
+				}
+				value := strings.TrimSpace(r.body[end+values[k].at : to])
+				more.WriteString("\n" + h.text + ": " + value)
+			}
+			for k := at; k < end+len(lines[i+1]); k++ {
+				if lower[k] != '\n' {
+					lower[k] = ' '
+				}
+			}
+		}
+		at += len(lines[i]) + 1
+	}
+	if more.Len() > 0 {
+		r.body += "\n" + more.String() + "\n"
+		r.lower = string(lower) + "\n" + foldCase(more.String()) + "\n"
+	}
 }
 
 // foldCase returns a text in small letters with the bytes where they were, so that a place in
@@ -365,7 +425,7 @@ var referenceLabels = []*regexp.Regexp{
 }
 
 func numbered(words string) *regexp.Regexp {
-	return regexp.MustCompile(`\b(?:` + words + `)(?: ?(?:no|number|nr|num|id|code|ref|key)\b\.?(?: is)?|[- ]?(?:nummer|nr\.?|number)| ?(?:n[°ºo]|#|№)\.?|\.)? ?(?::|#|№)?[ \n]{0,40}((?:[a-z]{1,12}[-_/ ]?)?(?:[a-z0-9]+[-_/.])*[a-z0-9]*\d[a-z0-9]*(?:[-_/.][a-z0-9]+)*)` +
+	return regexp.MustCompile(`\b(?:` + words + `)(?: ?\(?(?:no|number|nr|num|id|code|ref|key)\b\.?(?: is)?|[- ]?(?:nummer|nr\.?|number)| ?(?:n[°ºo]|#|№)\.?|\.)? ?(?::|#|№)?[ \n]{0,40}((?:[a-z]{1,12}[-_/ ]?)?(?:[a-z0-9]+[-_/.])*[a-z0-9]*\d[a-z0-9]*(?:[-_/.][a-z0-9]+)*)` +
 		`|\b(?:n[°ºo]\.?|número|numéro|numero|nummer)(?: de| d['’]| der| del| van)? ?(?:la |el )?(?:` + words + `) ?:? *([a-z0-9_/-]*\d[a-z0-9_/.-]*)`)
 }
 
@@ -380,7 +440,7 @@ func (r *termReader) references() {
 				from, to = m[4], m[5]
 			}
 			value := strings.Trim(r.body[from:to], ".-/ ")
-			if len(value) < 3 || len(value) > 60 || !counted.MatchString(r.lower[m[0]:from]) || len(days.FindString(foldCase(value))) == len(value) {
+			if len(value) < 3 || len(value) > 60 || i != len(referenceLabels)-1 && !counted.MatchString(r.lower[m[0]:from]) || len(days.FindString(foldCase(value))) == len(value) {
 				continue
 			}
 			if strings.Contains(r.lower[m[0]:from], "version") || strings.ContainsAny(r.lower[from:to], " ") && !strings.ContainsAny(r.lower[from:to], "0123456789") {
@@ -394,16 +454,16 @@ func (r *termReader) references() {
 var (
 	untilWords = regexp.MustCompile(`(?:(?:is |are |remains? )?valid (?:until|till|through|to|thru)|expir(?:es|y|ation)(?: date)?(?: on)?|(?:end|renewal|termination) date|ends?(?: on)?|term ends|until|through|up to and including|no later than|terminates?(?: on)?|` +
 		`gültig bis|ablauf(?:datum)?|endet(?: am)?|läuft(?: am)?|ende|bis(?: zum| einschließlich)?|valable jusqu['’]au|jusqu['’]au|expire(?: le)?|date d['’]expiration|date de fin|échéance|válid[oa] hasta|hasta(?: el)?|vence(?: el)?|vencimiento|caduca(?: el)?|fecha de fin|` +
-		`valid[oa] fino al?|fino al?|scade(?: il)?|scadenza|geldig tot(?: en met)?|tot(?: en met)?|t/m|verloopt(?: op)?|einddatum|giltig(?: t\.?o\.?m\.?| till)|gyldig til|utløper)[ *_]*[:=|]?[ *_\n]{0,40}(?:the |den |dem |am |le |el |il |op )?$`)
-	fromWords = regexp.MustCompile(`(?:(?:comes|enters) into (?:force|effect)(?: on)?|tritt am|in kraft ab|effective(?: date)?(?: as of| from| on)?|(?:start|commencement|license|licence|issue|activation) date|starts?(?: on)?|begin(?:s|ning|nt)?(?: on| am)?|commenc(?:es|ing)(?: on)?|valid (?:from|as of)|from|as of|since|` +
+		`valid[oa] fino al?|fino al?|scade(?: il)?|scadenza|geldig tot(?: en met)?|tot(?: en met)?|t/m|verloopt(?: op)?|einddatum|giltig(?: t\.?o\.?m\.?| till)|gyldig til|utløper)[ *_]*[:=|]?[ *_\n]{0,40}(?:the end of |end of |the |den |dem |am |le |el |il |op )?$`)
+	fromWords = regexp.MustCompile(`(?:(?:comes|enters) into (?:force|effect)(?: on)?|tritt am|in kraft ab|effective(?: date)?(?: as of| from| on)?|(?:start|commencement|license|licence|issue|activation) date|starts?(?: on)?|begin(?:s|ning|nt)?(?: on| am)?|commenc(?:es?|ing)(?: on)?|valid (?:from|as of)|from|as of|since|` +
 		`gültig (?:ab|von|vom)|ab(?: dem)?|vom|von|beginn|laufzeit ab|lizenzbeginn|à compter du|à partir du|du|date de début|valable du|desde(?: el)?|a partir del?|fecha de inicio|dal|a partire dal|data di inizio|decorrenza|vanaf|ingangsdatum|startdatum|per|från|fra)[ *_]*[:=|]?[ *_\n]{0,40}(?:the |den |dem |le |el |il )?$`)
-	boughtWords = regexp.MustCompile(`(?:placed on|ordered on|bought on|(?:order|purchase|invoice|sale|sales|transaction)(?:d)?(?: date| on)?|date of (?:purchase|order|issue|sale)|dated?|purchased(?: on)?|issued(?: on)?|(?:bestell|kauf|rechnungs|ausstellungs)datum|datum|gekauft am|date d['’]achat|date de (?:commande|facture)|date|` +
+	boughtWords = regexp.MustCompile(`(?:placed on|ordered on|bought on|(?:order|purchase|invoice|sale|sales|transaction)(?:d)?(?: date| on)?|date of (?:purchase|order|issue|sale)|dated?|dato|purchased(?: on)?|issued(?: on)?|(?:bestell|kauf|rechnungs|ausstellungs)datum|datum|gekauft am|date d['’]achat|date de (?:commande|facture)|date|` +
 		`fecha(?: de compra)?|data(?: d['’]acquisto)?|aankoopdatum|besteldatum)[ *_]*[:=|]?[ *_\n]{0,40}$`)
 	between  = regexp.MustCompile(`^[ *_]*(?:,? ?(?:to|until|till|through|thru|up to|bis(?: zum)?|au|jusqu['’]au|al|hasta el|a|fino al|tot|tot en met|t/m|till|til)|[-–—/]|\.\.\.?)[ *_\n]*(?:the |den )?$`)
 	duration = regexp.MustCompile(`(` + countPattern + `)[ -]?(?:\(\d+\) ?)?(?:consecutive |full |calendar )?(months?|years?|monat[es]?n?|monate?|jahr(?:e[ns]?|es)?|mois|an(?:s|née|nées)?|años?|mes(?:es)?|mesi?|ann[io]|maand(?:en)?|ja(?:ar|ren))\b`)
-	aTerm    = regexp.MustCompile(`(?:term|period|duration|valid(?:ity)?|expires?|ends?|subscription|laufzeit|lizenzdauer|dauer|gültig|für|durée|période|pour|duración|plazo|período|durata|periodo|per|looptijd|duur|voor|for|within)\b[^.;\n]{0,60}$`)
+	aTerm    = regexp.MustCompile(`(?:term|period|duration|valid(?:ity)?|expires?|ends?|subscription|laufzeit|läuft|lizenzdauer|dauer|gültig|für|durée|période|pour|duración|plazo|período|durata|periodo|per|looptijd|duur|voor|for|within)\b[^.;\n]{0,60}$`)
 	yearly   = regexp.MustCompile(`\b(?:annual|yearly|one[- ]year|1[- ]year|12[- ]months?|jahres|annuelle|anual|annuale|jaarlijkse?)[- ]?(?:licen[cs]e|subscription|lizenz|licence|abonnement|licencia|suscripción|licenza)\b`)
-	forever  = regexp.MustCompile(`\b(?:perpetual(?:ly)?|in perpetuity|does not expire|never expires|no (?:expir(?:y|ation)|end) date|without (?:time|temporal) limit|unlimited in time|not limited in time|(?:zeitlich|unbefristet)\w* ?(?:un(?:begrenzt|beschränkt)|e?)|unbefristete?[nrs]?|perpétuelle?|sans limitation de durée|illimitée? dans le temps|perpetu[oa]|sin límite de tiempo|senza limiti di tempo|eeuwigdurende?|onbeperkt in (?:de )?tijd|evig)\b`)
+	forever  = regexp.MustCompile(`\b(?:perpetual(?:ly)?|in perpetuity|does not expire|never expires|life-?time (?:licen[cs]e|use)|no (?:expir(?:y|ation)|end) date|without (?:time|temporal) limit|unlimited in time|not limited in time|(?:zeitlich|unbefristet)\w* ?(?:un(?:begrenzt|beschränkt)|e?)|unbefristete?[nrs]?|perpétuelle?|sans limitation de durée|illimitée? dans le temps|perpetu[oa]|sin límite de tiempo|senza limiti di tempo|eeuwigdurende?|onbeperkt in (?:de )?tijd|evig)\b`)
 	anOffer  = regexp.MustCompile(`\b(?:quotation|quote|offer|prices?|invoice|payment|discount|angebot|preise?|rechnung|devis|offre|presupuesto|oferta|preventivo|offerta|offerte)\b[^.;\n]{0,40}$`)
 	inAList  = regexp.MustCompile(`[,(/] *$`)
 	notFor   = regexp.MustCompile(`\b(?:not|no|non|nicht|kein\w*|pas|niet)\b[^.;\n]{0,20}$`)
@@ -516,7 +576,7 @@ var limitReaders = func() []limitReader {
 	for _, l := range limitsOf {
 		out = append(out, limitReader{l.field,
 			regexp.MustCompile(`(?:(?:\d+ ?(?:-|–|to|bis|à|a) ?)?(` + countPattern + `))(?: \(\d[\d,.]*\))?[ \n-]+(?:de |of |di |d['’]|an |verschiedenen? |different |separate |distinct )?` + l.words + `\b`),
-			regexp.MustCompile(`(?:^|[\n|;•,(]|  |- |\b(?:of|the|its) )[ *_]*(?:(?:number|no\.?|anzahl|nombre|número|numero|aantal|max(?:imum|imal)?\.?|licensed|permitted|covered) (?:of |der |de |di |van |d['’])?)?` + l.words + `(?: (?:per|pro|par|al|a|per)[ /](?:month|monat|mois|mes|mese|maand)| ?/ ?month| monthly)?(?: ?\((?:max\.?|maximum|monthly|per month)\))?[*_]* ?(?:[:=|]|  +|[^.;\n\d:]{0,40}(?:exceed|exceeding|limited to|at most|maximum of|maximal|überschreiten|dépasser|superar|superare) )[ *_\n]{0,40}(?:up to |max(?:imum|\.)? |bis zu |jusqu['’]à |hasta |fino a |tot |<=? ?|≤ ?)?(?:\d+ ?[-–] ?)?(` + countPattern + `)`),
+			regexp.MustCompile(`(?:(?:^|[\n|;•,(]|  |- |\b(?:of|the|its|provided|that) )[ *_]*(?:(?:number|no\.?|anzahl|nombre|número|numero|aantal|max(?:imum|imal)?\.?|licensed|permitted|covered) (?:of |der |de |di |van |d['’])?)?` + l.words + `(?: (?:per|pro|par|al|a|per)[ /](?:month|monat|mois|mes|mese|maand)| ?/ ?month| monthly)?(?: ?\((?:max\.?|maximum|monthly|per month)\))?[*_]* ?(?:[:=|]|  +|[^.;\n\d:]{0,40}(?:exceed|exceeding|limited to|at most|maximum of|maximal|überschreiten|dépasser|superar|superare) )|[^a-z0-9][ *_]*(?:(?:number|no\.?|anzahl|nombre|número|numero|aantal|max(?:imum|imal)?\.?|licensed|permitted|covered) (?:of |der |de |di |van |d['’])?)?` + l.words + `(?: (?:per|pro|par|al|a|per)[ /](?:month|monat|mois|mes|mese|maand)| ?/ ?month| monthly)?(?: ?\((?:max\.?|maximum|monthly|per month)\))?[*_]* ?: ?)[ *_\n]{0,40}(?:up to |max(?:imum|\.)? |bis zu |jusqu['’]à |hasta |fino a |tot |<=? ?|≤ ?)?(?:\d+ ?[-–] ?)?(` + countPattern + `)`),
 			regexp.MustCompile(`\b(?:un(?:limited|restricted)|any number of|unbegrenzte?|unlimitierte?|illimité\w*|ilimitad\w*|illimitat\w*|onbeperkte?)[ -]+(?:number of )?` + l.words)})
 	}
 	return out
@@ -532,6 +592,9 @@ func (r *termReader) limits() {
 				n, ok := countOf(said)
 				if !ok || n <= 0 || n > 1e12 || r.denied(m[0]) {
 					continue
+				}
+				if amount := price.FindStringIndex(r.flow[m[2]:min(len(r.flow), m[3]+8)]); amount != nil && amount[0] == 0 {
+					continue // what they cost
 				}
 				if single := n == 1 && !strings.ContainsAny(said, "0123456789"); single && (said == "a" || said == "an" || len(said) <= 4 && said != "one") {
 					continue // an app, eine Anwendung: no number
@@ -565,8 +628,9 @@ func (r *termReader) denied(at int) bool {
 var (
 	moreThan     = regexp.MustCompile(`(?:not|no|nicht|pas|non) (?:more than|exceed(?:ing)?|mehr als|plus de|más de|più di|meer dan)|not to exceed|may not exceed|must not exceed`)
 	domainName   = `((?:[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?\.)+[a-z]{2,24})`
-	domainLead   = regexp.MustCompile(`(?:domains?(?: names?)?|domänen?|domaines?|dominios?|domeinen?|domeinnaam|web ?sites?|webb?platse[nr]?|nettstede[tr]?|hjemmesiden?|domänen?|webseiten?|websites?|site web|sites? internet|sitios? web|siti? web|web address(?:es)?|urls?)(?: ?\([^)\n]{0,30}\))?[^.;\n@]{0,24}[ :=|\n*_]+(?:https?://)?(?:www\.|\*\.)?` + domainName)
+	domainLead   = regexp.MustCompile(`(?:domains?(?: names?)?|domänen?|domaines?|dominios?|domeinen?|domeinnaam|web ?sites?|webb?platse[nr]?|nettstede[tr]?|hjemmesiden?|domänen?|webseiten?|websites?|site web|sites? internet|sitios? web|siti? web|web address(?:es)?|urls?)(?: ?\([^)\n]{0,30}\))?[^.;\n@]{0,24}[ :=|\n*_(]+(?:https?://)?(?:www\.|\*\.)?` + domainName)
 	onDomain     = regexp.MustCompile(`(?:used?|for|hosted|embedded|served|placed|verwendung|nutzung) (?:on|at|with|under|auf|unter|the)(?: the)?(?: site| website| domain| der (?:domain|website|webseite))? (?:https?://)?(?:www\.|\*\.)?` + domainName)
+	plainDomain  = regexp.MustCompile(`\bon (?:https?://)?(?:www\.|\*\.)?` + domainName)
 	nextDomain   = regexp.MustCompile(`^(?:/[^\s,;]*)?(?:,? ?(?:and|und|et|y|e|en)|[,;&]|\n[ •*-]*)[ \n]*(?:https?://)?(?:www\.|\*\.)?` + domainName)
 	fileEndings  = []string{"otf", "ttf", "woff", "pdf", "txt", "css", "html", "htm", "zip", "svg", "eot", "no", "nr", "inc", "js", "md"}
 	moneyPattern = `(?:(€|\$|£|eur|usd|gbp|chf|sek|nok|dkk|cad|aud|pln|czk|jpy) ?(\d[\d., '’\x{00a0}\x{202f}]*\d|\d)|(\d[\d., '’\x{00a0}\x{202f}]*\d|\d) ?(€|\$|£|eur|euro|usd|gbp|chf|sek|nok|dkk|cad|aud|pln|czk|jpy)(?:[^a-z]|$))`
@@ -584,7 +648,7 @@ var (
 
 // domains finds the domains that a license is for.
 func (r *termReader) domains() {
-	for sure, words := range map[int]*regexp.Regexp{80: domainLead, 70: onDomain} {
+	for sure, words := range map[int]*regexp.Regexp{80: domainLead, 70: onDomain, 50: plainDomain} {
 		for _, m := range words.FindAllStringSubmatchIndex(r.flow, 100) {
 			from, to := m[2], m[3]
 			if visitUs.MatchString(r.flow[max(0, m[0]-40):from]) {

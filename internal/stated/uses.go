@@ -13,9 +13,9 @@ var useWords = []struct {
 	pattern *regexp.Regexp
 }{
 	{license.WebHosted, regexp.MustCompile(`hosted web ?fonts?|web ?font hosting|hosted (?:by|on) (?:the licensor|our servers)|web-hosted|gehostete webfonts?`)},
-	{license.Server, regexp.MustCompile(`server (?:licen[cs]e|use|installation)|server[- ]side|web[- ]to[- ]print|servers?(?:$|[,;|)])|\b(?:on|or|for|and|in) servers?\b|serverlizenz|licence serveur|licencia (?:de )?servidor|licenza server|serverlicentie`)},
+	{license.Server, regexp.MustCompile(`server (?:licen[cs]e|use|installation)|(?:creation|generation) of documents?|server[- ]side|web[- ]to[- ]print|servers?(?:$|[,;|)])|\b(?:on|or|for|and|in) servers?\b|serverlizenz|auf servern|licence serveur|licencia (?:de )?servidor|licenza server|serverlicentie`)},
 	{license.Document, regexp.MustCompile(`e-?books?|epubs?|e-?pub(?:lication)?s?|electronic (?:documents?|publications?|books?)|(?:pdf|office) (?:documents?|files?)|pdfs?|documents?(?: embedding|$|[,;|)])|elektronische\w* (?:dokumente?n?|publikationen)|livres? (?:électroniques?|numériques?)|documents? électroniques?|libros? electrónicos?|documentos? electrónicos?|documenti elettronici|elektronische documenten`)},
-	{license.App, regexp.MustCompile(`(?:mobile |native |ios |android )?\bapps?\b|(?:mobile |software )applications?|applications? (?:mobiles?|embedding|licen[cs]e)|(?:in|into) (?:an |any )?applications?|app[- ]?(?:lizenz|licen[cs]e)|aplicaciones? móvil(?:es)?|aplicación móvil|applicazion[ei] mobil[ei]|mobiele applicaties?|ios\b|android\b`)},
+	{license.App, regexp.MustCompile(`(?:mobile |native |ios |android )?\bapps?\b|(?:mobile |software )applications?|applications? (?:mobiles?|embedding|licen[cs]e)|(?:in|into) (?:an |any )?applications?|(?:in|into) software|app[- ]?(?:lizenz|licen[cs]e)|aplicaciones? móvil(?:es)?|aplicación móvil|applicazion[ei] mobil[ei]|mobiele applicaties?|ios\b|android\b`)},
 	{license.Web, regexp.MustCompile(`web[- ]?fonts?|@font-face|\bweb(?:$|[ ,;:/|)-])|web ?sites?|web ?pages?|webseiten?|webnutzung|weblizenz|internetseiten?|webb?platse[nr]?\w*|nettsteder?\w*|hjemmesider?\w*|sites? (?:web|internet)|sitios? web|siti? web|páginas web|pagine web`)},
 	{license.Desktop, regexp.MustCompile(`desktop|work ?stations?|(?:your|personal|on|to|the|of|a|an|or|and|\d|\d\)) (?:computers?|devices?)|arbeitspl(?:atz|ätzen?)|postes? de travail|ordinateurs?|puestos? de trabajo|ordenador(?:es)?|postazion[ei](?: di lavoro)?|werk(?:plek|station)\w*|\bprint(?:ed)?\b|druck(?:sachen|erzeugnisse)`)},
 }
@@ -28,7 +28,7 @@ var (
 		`licen[cs]e\b|lizenz\b|licence\b|licencia\b|licenza\b|licentie\b`)
 	saysNo = regexp.MustCompile(`\b(?:not|no|never|none|neither|nor|without|except(?:ing)?|exclud(?:e|es|ed|ing)|exclusion|prohibited|prohibits?|forbidden|forbids?|disallowed|requires?|separate(?:ly)?|additional licen[cs]e|extra licen[cs]e|upgrade|cannot|can['’]t|don['’]t|doesn['’]t|isn['’]t|aren['’]t|` +
 		`nicht|kein\w*|ohne|ausgenommen|ausgeschlossen|untersagt|verboten|erfordert|erforderlich|gesondert\w*|zusätzliche\w*|separat\w*|nein|ne|n['’]|pas|sans (?:la|le|les|l['’]|une?|aucun\w*|licence|autorisation|droits?|accord)|sauf|exclu[est]*|interdit\w*|nécessite|séparé\w*|supplémentaires?|adicional(?:es)?|aggiuntiv\w+|aanvullende|extra |sin|excepto|excluid\w+|prohibid\w+|requiere|non\s|senza|escl\w+|vietat\w+|richiede|niet|geen|zonder|uitgesloten|vereist|afzonderlijk)\b`)
-	clauseEnd = regexp.MustCompile(`[.;!?](?:\s|$)|\n[ \t]*\n|\n[ \t]*(?:[-*•–]|\(?[a-z0-9]{1,2}[.)])[ \t]|,? (?:but|however|whereas|while|yet|jedoch|aber|sondern|mais|toutefois|pero|sino|però|ma|maar)\b|,? and (?:may|must|shall|can) not\b|,? und (?:darf|dürfen) nicht\b|` +
+	clauseEnd = regexp.MustCompile(` \((?:[a-h]|[ivx]{1,4}|[1-9])\) |[.;!?](?:\s|$)|\n[ \t]*\n|\n[ \t]*(?:[-*•–]|\(?[a-z0-9]{1,2}[.)])[ \t]|,? (?:but|however|whereas|while|yet|jedoch|aber|sondern|mais|toutefois|pero|sino|però|ma|maar)\b|,? and (?:may|must|shall|can) not\b|,? und (?:darf|dürfen) nicht\b|` +
 		`(?:,|, but| but|;|\() ?(?:not|no|excluding|except(?: for)?|without|nicht|ohne|ausgenommen|sauf|excepto|salvo|escluso|behalve|niet)\b| (?:excluding|except(?: for)?|sauf|ausgenommen)\b|, (?:\w+ ){1,3}(?:requires?|erfordert|nécessite|requiere|richiede|vereist) `)
 	lineIsCell  = regexp.MustCompile(`\n`)
 	checkbox    = regexp.MustCompile(`\[ ?[xX✓✔]? ?\]|[☐☑☒✓✔✗✘■□▢]`)
@@ -65,11 +65,9 @@ func (r *termReader) uses() {
 		if meansItself.MatchString(clause) || len(strings.TrimSpace(clause)) < 3 {
 			return
 		}
-		no := saysNo.MatchString(clause) && !moreThan.MatchString(clause)
-		said := clause
-		if opens != "" {
-			said = opens + clause
-		}
+		lead := r.leadOf(min(from+7, to))
+		no := saysNo.MatchString(clause) && !moreThan.MatchString(clause) || saysNo.MatchString(lead) && !moreThan.MatchString(lead)
+		said := lead + " " + opens + clause
 		if !no && !grants.MatchString(said) && !useLabel.MatchString(said) && !price.MatchString(clause) {
 			return
 		}
@@ -94,6 +92,31 @@ func (r *termReader) uses() {
 		}
 	})
 }
+
+// listMarks are the marks of the points of a list within a sentence.
+var listMarks = regexp.MustCompile(`[ \n]\(?(?:([a1i])|[b-h]|[ivx]{2,4}|[2-9])\) `)
+
+// leadOf returns the words before the first point of a list in whose points a place is: what they
+// grant or keep out is said there. It is empty outside of lists.
+func (r *termReader) leadOf(at int) string {
+	begin := max(0, at-2000)
+	text := r.flow[begin:min(len(r.flow), at+1)]
+	if end := sentenceEnd.FindAllStringIndex(text, -1); end != nil {
+		text = text[end[len(end)-1][1]:]
+	}
+	first := -1
+	for _, m := range listMarks.FindAllStringSubmatchIndex(text, -1) {
+		if m[2] >= 0 && (first < 0 || text[m[2]] != 'i') {
+			first = m[0]
+		}
+	}
+	if first < 0 {
+		return ""
+	}
+	return text[:first]
+}
+
+var sentenceEnd = regexp.MustCompile(`[.!?][ \n]+|\n[ \t]*\n`)
 
 // clauses gives each clause of the text, and the label or verb of the line that it goes on from.
 func (r *termReader) clauses(each func(from, to int, opens string)) {
