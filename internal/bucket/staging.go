@@ -2,6 +2,7 @@ package bucket
 
 import (
 	"bufio"
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
@@ -21,14 +22,14 @@ type Staged struct {
 // Stage reads r into a temporary file while hashing it, at most limit bytes, on
 // the disk of the bucket, where that is a folder. More wraps ErrTooLarge.
 func (b *Bucket) Stage(r io.Reader, limit int64) (*Staged, error) {
-	return b.StageFrom(limit, func(w io.Writer) error {
+	return b.StageFrom(context.Background(), limit, func(w io.Writer) error {
 		_, err := io.Copy(w, io.LimitReader(r, limit+1))
 		return err
 	})
 }
 
-// StageFrom does as Stage with what write writes.
-func (b *Bucket) StageFrom(limit int64, write func(io.Writer) error) (*Staged, error) {
+// StageFrom does as Stage with what write writes, until ctx ends.
+func (b *Bucket) StageFrom(ctx context.Context, limit int64, write func(io.Writer) error) (*Staged, error) {
 	f, err := os.CreateTemp(b.staging, "sparecrate-")
 	if err != nil {
 		return nil, unavailable(err)
@@ -40,7 +41,7 @@ func (b *Bucket) StageFrom(limit int64, write func(io.Writer) error) (*Staged, e
 		pieces.Reset(nil)
 		writers.Put(pieces)
 	}()
-	pieces.Reset(&bounded{io.MultiWriter(disk{f}, sum), limit, &s.Size})
+	pieces.Reset(&bounded{ctx, io.MultiWriter(disk{f}, sum), limit, &s.Size})
 	err = write(pieces)
 	if err == nil {
 		err = pieces.Flush()
@@ -65,14 +66,18 @@ func (d disk) Write(p []byte) (int, error) {
 	return n, err
 }
 
-// bounded counts what is written and refuses more than a limit.
+// bounded counts what is written and refuses more than a limit, and all once its context ends.
 type bounded struct {
+	ctx   context.Context //nolint:containedctx // it lives as long as the call that makes it
 	to    io.Writer
 	limit int64
 	n     *int64
 }
 
 func (w *bounded) Write(p []byte) (int, error) {
+	if err := w.ctx.Err(); err != nil {
+		return 0, err
+	}
 	if *w.n += int64(len(p)); *w.n > w.limit {
 		return 0, fmt.Errorf("%w: at most %d MB are taken", ErrTooLarge, w.limit>>20)
 	}
@@ -134,6 +139,21 @@ func (s *Staged) Bytes() ([]byte, error) {
 
 // ReadAt reads from a place in the staged file.
 func (s *Staged) ReadAt(p []byte, at int64) (int, error) { return s.file.ReadAt(p, at) }
+
+// Reader reads the staged file once; closed, it removes it.
+func (s *Staged) Reader() io.ReadCloser {
+	return stagedReader{io.NewSectionReader(s, 0, s.Size), s}
+}
+
+type stagedReader struct {
+	io.Reader
+	staged *Staged
+}
+
+func (r stagedReader) Close() error {
+	r.staged.Close()
+	return nil
+}
 
 // Close removes the temporary file.
 func (s *Staged) Close() {

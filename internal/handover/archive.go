@@ -125,7 +125,7 @@ func (h *Handover) Archive(ctx context.Context, p *store.Person, client int64) (
 		staged.Close()
 		return nil, 0, "", err
 	}
-	return reader(staged), staged.Size, pack.FileName(of.Name+" archive "+a.Day, ""), nil
+	return staged.Reader(), staged.Size, pack.FileName(of.Name+" archive "+a.Day, ""), nil
 }
 
 // families writes the families and licenses of a client, and returns the names of families.

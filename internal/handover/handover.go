@@ -138,30 +138,5 @@ func (b *bundle) zip(ctx context.Context) (*bucket.Staged, error) {
 	}
 	b.write("SHA256SUMS", []byte(sums.String()))
 	slices.SortStableFunc(b.entries, func(x, y pack.Entry) int { return strings.Compare(x.Path, y.Path) })
-	return b.h.bucket.StageFrom(maxZip, func(w io.Writer) error { return pack.Zip(&untilDone{ctx, w}, b.entries) })
+	return b.h.bucket.StageFrom(ctx, maxZip, func(w io.Writer) error { return pack.Zip(w, b.entries) })
 }
-
-// untilDone stops writing once nobody waits any more.
-type untilDone struct {
-	ctx context.Context
-	w   io.Writer
-}
-
-func (w *untilDone) Write(p []byte) (int, error) {
-	if err := w.ctx.Err(); err != nil {
-		return 0, err
-	}
-	return w.w.Write(p)
-}
-
-// reader returns a staged zip as something to be read once.
-func reader(s *bucket.Staged) io.ReadCloser {
-	return struct {
-		io.Reader
-		io.Closer
-	}{io.NewSectionReader(s, 0, s.Size), closing(s.Close)}
-}
-
-type closing func()
-
-func (c closing) Close() error { c(); return nil }

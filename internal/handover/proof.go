@@ -73,7 +73,7 @@ func (h *Handover) Proof(ctx context.Context, p *store.Person, family int64) (r 
 	if err != nil {
 		return nil, 0, "", err
 	}
-	return reader(staged), staged.Size, pack.FileName(v.Family.Name+" proof "+v.Day, ""), nil
+	return staged.Reader(), staged.Size, pack.FileName(v.Family.Name+" proof "+v.Day, ""), nil
 }
 
 // ProofPage writes the same as one page to print.

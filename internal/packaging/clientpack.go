@@ -95,7 +95,7 @@ func (c *Machines) Build(ctx context.Context, p *store.Person, client int64, in 
 	if err := l.Render(); err != nil {
 		return nil, 0, "", err
 	}
-	staged, err := c.packs.bucket.StageFrom(maxPack, func(w io.Writer) error { return pack.Zip(&untilDone{ctx, w}, l.Entries) })
+	staged, err := c.packs.bucket.StageFrom(ctx, maxPack, func(w io.Writer) error { return pack.Zip(w, l.Entries) })
 	if err != nil {
 		return nil, 0, "", err
 	}
@@ -133,7 +133,7 @@ func (c *Machines) Build(ctx context.Context, p *store.Person, client int64, in 
 		staged.Close()
 		return nil, 0, "", err
 	}
-	return stagedReader{io.NewSectionReader(staged, 0, staged.Size), staged}, staged.Size, pack.FileName(d.Client.Name+" "+in.Builder, ""), nil
+	return staged.Reader(), staged.Size, pack.FileName(d.Client.Name+" "+in.Builder, ""), nil
 }
 
 // refused says why there is no pack: nothing may go out, or a seat is asked for where none

@@ -241,23 +241,10 @@ func (c *Packaging) assembleZip(ctx context.Context, d *usage.Site, where string
 		if l, err = c.Assemble(ctx, d, where); err != nil {
 			return err
 		}
-		staged, err = c.bucket.StageFrom(maxPack, func(w io.Writer) error { return pack.Zip(&untilDone{ctx, w}, l.Entries) })
+		staged, err = c.bucket.StageFrom(ctx, maxPack, func(w io.Writer) error { return pack.Zip(w, l.Entries) })
 		return err
 	})
 	return l, staged, err
-}
-
-// untilDone writes until its context ends.
-type untilDone struct {
-	ctx context.Context //nolint:containedctx // it lives as long as the call that makes it
-	to  io.Writer
-}
-
-func (w *untilDone) Write(p []byte) (int, error) {
-	if err := w.ctx.Err(); err != nil {
-		return 0, err
-	}
-	return w.to.Write(p)
 }
 
 // FamilyPack builds a pack of a family for a builder, without a site: for its own
@@ -295,18 +282,7 @@ func (c *Packaging) FamilyPack(ctx context.Context, p *store.Person, id int64, k
 		staged.Close()
 		return nil, 0, "", err
 	}
-	return stagedReader{io.NewSectionReader(staged, 0, staged.Size), staged}, staged.Size, pack.FileName(f.Name+" "+kind, ""), nil
-}
-
-// stagedReader reads a staged file, which goes when it is closed.
-type stagedReader struct {
-	*io.SectionReader
-	staged *bucket.Staged
-}
-
-func (r stagedReader) Close() error {
-	r.staged.Close()
-	return nil
+	return staged.Reader(), staged.Size, pack.FileName(f.Name+" "+kind, ""), nil
 }
 
 // maxPack bounds a pack, bytes.

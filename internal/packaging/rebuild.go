@@ -154,7 +154,7 @@ func (c *Rebuilds) Build(ctx context.Context, p *store.Person, family int64) (r 
 		return nil, 0, "", err
 	}
 	entries = append([]pack.Entry{{Path: "checklist.html", Blob: pack.BlobOf(page.Bytes()), Place: -1}}, entries...)
-	staged, err := c.packs.bucket.StageFrom(maxPack, func(w io.Writer) error { return pack.Zip(&untilDone{ctx, w}, entries) })
+	staged, err := c.packs.bucket.StageFrom(ctx, maxPack, func(w io.Writer) error { return pack.Zip(w, entries) })
 	if err != nil {
 		return nil, 0, "", err
 	}
@@ -170,7 +170,7 @@ func (c *Rebuilds) Build(ctx context.Context, p *store.Person, family int64) (r 
 		staged.Close()
 		return nil, 0, "", err
 	}
-	return stagedReader{io.NewSectionReader(staged, 0, staged.Size), staged}, staged.Size, pack.FileName(f.Name+" everywhere", ""), nil
+	return staged.Reader(), staged.Size, pack.FileName(f.Name+" everywhere", ""), nil
 }
 
 // checklist is the page that a zip of rebuilt packs begins with.
