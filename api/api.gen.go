@@ -4063,7 +4063,7 @@ type ClientInterface interface {
 	// Corresponds with DELETE /clients/{id}/closing (the `OpenClient` operationId).
 	OpenClient(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// CloseClient Close a client that was archived; its families are retired, and nothing of it changes until it is opened
+	// CloseClient Close a client that was archived; its families are retired, its sites get no packs, and nothing is added to it until it is opened
 	//
 	// Corresponds with POST /clients/{id}/closing (the `CloseClient` operationId).
 	CloseClient(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -5518,7 +5518,7 @@ func (c *Client) OpenClient(ctx context.Context, id Id, reqEditors ...RequestEdi
 	return c.Client.Do(req)
 }
 
-// CloseClient Close a client that was archived; its families are retired, and nothing of it changes until it is opened
+// CloseClient Close a client that was archived; its families are retired, its sites get no packs, and nothing is added to it until it is opened
 //
 // Corresponds with POST /clients/{id}/closing (the `CloseClient` operationId).
 func (c *Client) CloseClient(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -15973,7 +15973,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with DELETE /clients/{id}/closing (the `OpenClient` operationId).
 	OpenClientWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*OpenClientResponse, error)
 
-	// CloseClientWithResponse Close a client that was archived; its families are retired, and nothing of it changes until it is opened
+	// CloseClientWithResponse Close a client that was archived; its families are retired, its sites get no packs, and nothing is added to it until it is opened
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -24961,7 +24961,7 @@ func (c *ClientWithResponses) OpenClientWithResponse(ctx context.Context, id Id,
 	return ParseOpenClientResponse(rsp)
 }
 
-// CloseClientWithResponse Close a client that was archived; its families are retired, and nothing of it changes until it is opened
+// CloseClientWithResponse Close a client that was archived; its families are retired, its sites get no packs, and nothing is added to it until it is opened
 //
 // Returns a wrapper object for the known response body format(s).
 //

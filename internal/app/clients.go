@@ -44,7 +44,7 @@ func Open(c *store.Client) error {
 	if c.ClosedAt == nil {
 		return nil
 	}
-	return Problem(Conflict, "client-closed", "%s was closed by %s on %s. An admin opens it again before anything of it changes.", c.Name, c.ClosedBy, c.ClosedAt.Format(time.DateOnly))
+	return Problem(Conflict, "client-closed", "%s was closed by %s on %s. An admin has to open it again first.", c.Name, c.ClosedBy, c.ClosedAt.Format(time.DateOnly))
 }
 
 // OpenClient returns a client by number or name to which something is added; the studio for an

@@ -1,8 +1,10 @@
 package handover
 
 import (
+	"cmp"
 	"context"
 	"fmt"
+	"net/url"
 	"slices"
 	"strings"
 	"time"
@@ -24,6 +26,9 @@ type keptFile struct {
 	Bytes  int64  `json:"bytes"`
 	Note   string `json:"note,omitempty"` // what it is of the family, or why it is not in the zip
 }
+
+// Href is the path as a relative URL.
+func (f keptFile) Href() string { return (&url.URL{Path: f.Path}).EscapedPath() }
 
 // Size writes the bytes for people.
 func (f keptFile) Size() string {
@@ -107,7 +112,7 @@ func (b *bundle) licenseOf(ctx context.Context, l *store.License, limits []licen
 		out.RenewedBy = *l.RenewedBy
 	}
 	folder := fmt.Sprintf("licenses/license-%d", l.ID)
-	for _, d := range l.Documents {
+	for _, d := range slices.SortedFunc(slices.Values(l.Documents), func(x, y store.Document) int { return cmp.Compare(x.ID, y.ID) }) {
 		out.Documents = append(out.Documents, keptFile{Path: b.keep(ctx, folder, d.Name, d.SHA256, d.Bytes), Name: d.Name, SHA256: d.SHA256, Bytes: d.Bytes})
 	}
 	return out

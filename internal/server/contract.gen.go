@@ -66,7 +66,7 @@ type ServerInterface interface {
 	// OpenClient Open a client that was closed; its families are back in the catalog
 	// (DELETE /clients/{id}/closing)
 	OpenClient(ctx *echo.Context, id Id) error
-	// CloseClient Close a client that was archived; its families are retired, and nothing of it changes until it is opened
+	// CloseClient Close a client that was archived; its families are retired, its sites get no packs, and nothing is added to it until it is opened
 	// (POST /clients/{id}/closing)
 	CloseClient(ctx *echo.Context, id Id) error
 	// PlanClientPack What a pack of everything of a client would hold, for a builder without a site
@@ -10193,7 +10193,7 @@ type StrictServerInterface interface {
 	// OpenClient Open a client that was closed; its families are back in the catalog
 	// (DELETE /clients/{id}/closing)
 	OpenClient(ctx context.Context, request OpenClientRequestObject) (OpenClientResponseObject, error)
-	// CloseClient Close a client that was archived; its families are retired, and nothing of it changes until it is opened
+	// CloseClient Close a client that was archived; its families are retired, its sites get no packs, and nothing is added to it until it is opened
 	// (POST /clients/{id}/closing)
 	CloseClient(ctx context.Context, request CloseClientRequestObject) (CloseClientResponseObject, error)
 	// PlanClientPack What a pack of everything of a client would hold, for a builder without a site

@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"io"
 	"net/http"
+	"net/url"
 	"os"
 	"path"
 	"path/filepath"
@@ -49,8 +50,10 @@ func wholeZip(t *testing.T, data []byte) map[string][]byte {
 	for name, page := range out {
 		if path.Ext(name) == ".html" && !strings.HasPrefix(name, "sites/") {
 			for _, link := range regexp.MustCompile(`href="([^"]+)"`).FindAllSubmatch(page, -1) {
-				at := strings.ReplaceAll(string(link[1]), "%20", " ")
+				at, err := url.PathUnescape(string(link[1]))
+				require.NoError(t, err)
 				assert.Contains(t, out, at)
+				assert.NotContains(t, string(link[1]), "#")
 			}
 		}
 	}
@@ -69,11 +72,14 @@ func TestAClientIsArchivedClosedAndOpened(t *testing.T) {
 	poster := s.family(foundry.Poster(), "client", "Orrery Hall")
 	mine := s.license(ferries, nil, sans)
 	s.document(mine.Id)
+	kind, odd := upload(t, "100% <b>#1</b> order?.txt", []byte("Order 8"))
+	_, err := s.admin.AddDocumentWithBodyWithResponse(ctx, mine.Id, kind, odd)
+	require.NoError(t, err)
 	theirs := s.license(hall, nil, poster)
 	s.document(theirs.Id)
 	site := s.site("Quay pages", ferries, sans)
 	s.built(site)
-	_, err := s.admin.UseFamilyWithResponse(ctx, site, poster, api.FamilyOnSite{})
+	_, err = s.admin.UseFamilyWithResponse(ctx, site, poster, api.FamilyOnSite{})
 	require.NoError(t, err)
 	_, err = editor.AddSitePagesWithResponse(ctx, site, api.NewSitePages{Pages: []api.NewSitePage{{Address: "/prices"}}})
 	require.NoError(t, err)

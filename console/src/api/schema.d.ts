@@ -181,7 +181,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Close a client that was archived; its families are retired, and nothing of it changes until it is opened */
+        /** Close a client that was archived; its families are retired, its sites get no packs, and nothing is added to it until it is opened */
         post: operations["closeClient"];
         /** Open a client that was closed; its families are back in the catalog */
         delete: operations["openClient"];
