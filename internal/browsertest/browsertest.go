@@ -4,16 +4,21 @@ package browsertest
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
 
 	"github.com/chromedp/cdproto/browser"
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/css"
+	"github.com/chromedp/cdproto/dom"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
@@ -23,6 +28,8 @@ import (
 const (
 	patience     = 5 * time.Minute
 	stepPatience = 2 * time.Minute
+	// How long a page that looks for a second may take to answer.
+	answerPatience = 5 * time.Second
 )
 
 // shared is the browser that the tests of a process share, nil where each has its own.
@@ -111,6 +118,12 @@ func New(t testing.TB, downloads string) context.Context {
 	if _, err := chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
 		t.Fatal(err)
 	}
+	// Steps ask the page itself, so nobody need follow each change of its elements and styles.
+	for _, unused := range []string{css.Disable.Method, dom.Disable.Method} {
+		if err := chromedp.FromContext(ctx).Target.Call(ctx, unused, cdp.Empty{}, nil); err != nil {
+			t.Fatal(err)
+		}
+	}
 	if downloads != "" {
 		events := true
 		if _, err := chromedp.Call(ctx, browser.SetDownloadBehavior, browser.SetDownloadBehaviorParams{
@@ -159,45 +172,120 @@ func Eval[T any](t testing.TB, ctx context.Context, expression string) T { //nol
 // changed reports whether an expression was asked of a page that another one was just
 // taking the place of.
 func changed(err error) bool {
-	return err != nil && (strings.Contains(err.Error(), "Cannot find context with specified id") || strings.Contains(err.Error(), "Execution context was destroyed"))
+	return err != nil && slices.ContainsFunc([]string{"Cannot find context with specified id", "Execution context was destroyed", "Inspected target navigated or closed"},
+		func(said string) bool { return strings.Contains(err.Error(), said) })
 }
 
-// Until waits until an expression in the page is true.
+// Until waits until an expression in the page is true. The page looks for a second at a
+// time: a page that is left while it looks may never answer.
 func Until(expression string) Step {
-	return func(ctx context.Context, target *chromedp.Target) (chromedp.Void, error) {
-		poll := chromedp.Poll[bool](expression, chromedp.WithPollingInterval(100*time.Millisecond), chromedp.WithPollingTimeout(stepPatience))
-		_, err := poll(ctx, target)
-		for changed(err) && ctx.Err() == nil {
-			time.Sleep(lookEvery)
-			_, err = poll(ctx, target)
+	look := chromedp.Evaluate[bool](fmt.Sprintf(`new Promise((done, failed) => {
+		const end = Date.now() + 1000
+		const look = async () => {
+			try {
+				if (await (%s)) done(true)
+				else if (Date.now() > end) done(false)
+				else setTimeout(look, %d)
+			} catch (wrong) { failed(wrong) }
 		}
-		if err != nil {
-			err = fmt.Errorf("waiting for %s: %w", expression, err)
+		look()
+	})`, expression, lookEvery.Milliseconds()), chromedp.EvalAwaitPromise)
+	return chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
+		for {
+			once, cancel := context.WithTimeout(ctx, answerPatience)
+			is, err := look(once, target)
+			unanswered := once.Err() != nil
+			cancel()
+			switch {
+			case ctx.Err() != nil:
+				return fmt.Errorf("waiting for %s: %w", expression, ctx.Err())
+			case err == nil && is:
+				return nil
+			case err != nil && !changed(err) && !unanswered:
+				return fmt.Errorf("waiting for %s: %w", expression, err)
+			case err != nil:
+				time.Sleep(lookEvery)
+			}
 		}
-		return chromedp.Void{}, err
-	}
+	})
 }
 
-// lookEvery is how long a tab is left alone between looks for an element.
+// lookEvery is how long a tab is left alone between two tries.
 const lookEvery = 40 * time.Millisecond
+
+// find is an expression for the element that a selector finds: CSS, or XPath where it
+// begins with a slash.
+func find(selector string) string {
+	quoted, _ := json.Marshal(selector) // a string
+	if strings.HasPrefix(selector, "/") {
+		return fmt.Sprintf("document.evaluate(%s, document, null, XPathResult.FIRST_ORDERED_NODE_TYPE, null).singleNodeValue", quoted)
+	}
+	return fmt.Sprintf("document.querySelector(%s)", quoted)
+}
+
+// seen is an expression that is true where an element is there and can be seen.
+func seen(selector string) string {
+	return fmt.Sprintf(`(e => !!e && e.getClientRects().length > 0 && getComputedStyle(e).visibility === "visible")(%s)`, find(selector))
+}
 
 // Visible waits until an element is there and can be seen. A selector is CSS, or XPath
 // where it begins with a slash.
-func Visible(selector string) Step {
-	return chromedp.WaitVisible(selector, chromedp.RetryInterval(lookEvery))
-}
+func Visible(selector string) Step { return Until(seen(selector)) }
 
-// Hidden waits until an element cannot be seen.
+// Hidden waits until an element is there and cannot be seen.
 func Hidden(selector string) Step {
-	return chromedp.WaitNotVisible(selector, chromedp.RetryInterval(lookEvery))
+	return Until(fmt.Sprintf("!!%s && !%s", find(selector), seen(selector)))
 }
 
 // Gone waits until an element is not there.
-func Gone(selector string) Step {
-	return chromedp.WaitNotPresent(selector, chromedp.RetryInterval(lookEvery))
-}
+func Gone(selector string) Step { return Until(fmt.Sprintf("!%s", find(selector))) }
 
 // Type waits for an element and types into it.
 func Type(selector, text string) Step {
-	return chromedp.SendKeys(selector, text, chromedp.RetryInterval(lookEvery))
+	focus := Until(fmt.Sprintf("%s && (e => { e.focus(); return e.matches(':focus') })(%s)", seen(selector), find(selector)))
+	return chromedp.Steps(focus, chromedp.KeyEvent(text))
+}
+
+// Upload waits for a field for files and chooses some.
+func Upload(selector string, paths ...string) Step {
+	return chromedp.Steps(Until("!!"+find(selector)), chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
+		field, err := chromedp.Call(ctx, runtime.Evaluate, runtime.EvaluateParams{Expression: find(selector)})
+		if err != nil {
+			return err
+		}
+		_, err = chromedp.Call(ctx, dom.SetFileInputFiles, dom.SetFileInputFilesParams{Files: paths, ObjectID: field.Result.ObjectID})
+		return err
+	}))
+}
+
+// Fonts returns the fonts that the browser set the text of elements in, of all that a CSS
+// selector finds.
+func Fonts(t testing.TB, ctx context.Context, selector string) []*css.PlatformFontUsage { //nolint:revive // t first, as in testing
+	t.Helper()
+	var out []*css.PlatformFontUsage
+	Do(t, ctx, chromedp.Func(func(ctx context.Context, _ *chromedp.Target) error {
+		if _, err := chromedp.Call(ctx, dom.Enable, dom.EnableParams{}); err != nil {
+			return err
+		}
+		if _, err := chromedp.Call(ctx, css.Enable, cdp.Empty{}); err != nil {
+			return err
+		}
+		root, err := chromedp.Call(ctx, dom.GetDocument, dom.GetDocumentParams{})
+		if err != nil {
+			return err
+		}
+		nodes, err := chromedp.Call(ctx, dom.QuerySelectorAll, dom.QuerySelectorAllParams{NodeID: root.Root.NodeID, Selector: selector})
+		if err != nil {
+			return err
+		}
+		for _, n := range nodes.NodeIDs {
+			r, err := chromedp.Call(ctx, css.GetPlatformFontsForNode, css.GetPlatformFontsForNodeParams{NodeID: n})
+			if err != nil {
+				return err
+			}
+			out = append(out, r.Fonts...)
+		}
+		return nil
+	}))
+	return out
 }

@@ -74,8 +74,8 @@ func TestPageViewsComeInByFile(t *testing.T) {
 	require.NoError(t, os.WriteFile(good, []byte("Day,Visitors,Views\n2025-03-01,10,40\n2025-03-02,11,60\n2025-04-01,5,7\nTotal,26,107\n"), 0o600))
 	require.NoError(t, os.WriteFile(bad, []byte("one,two\nthree,four\n"), 0o600))
 	field := `input[aria-label="CSV file with page views"]`
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2"), chromedp.WaitReady(field), chromedp.SetUploadFiles(field, []string{bad}), browsertest.Visible(".el-message"),
-		chromedp.SetUploadFiles(field, []string{good}))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/2"), browsertest.Upload(field, bad), browsertest.Visible(".el-message"),
+		browsertest.Upload(field, good))
 	months := func() map[string]int64 {
 		r, err := c.GetViewsWithResponse(t.Context(), 2)
 		require.NoError(t, err)

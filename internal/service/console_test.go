@@ -2,6 +2,7 @@ package service_test
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"net/http"
 	"net/http/httptest"
@@ -26,8 +27,9 @@ func TestMain(m *testing.M) {
 	os.Exit(mariadbtest.Run(func() int { return browsertest.Run(m.Run) }))
 }
 
-// looking is held by the test that has a tab open: a browser gives its attention to one.
-var looking sync.Mutex
+// looking holds the tests that have a tab open: more of them than cores would wait for each
+// other longer than for the page.
+var looking = make(chan struct{}, 2)
 
 // lookers are the tests that have a tab already.
 var lookers sync.Map
@@ -37,8 +39,8 @@ func tab(t testing.TB, downloads string) context.Context {
 	t.Helper()
 	test, _, _ := strings.Cut(t.Name(), "/")
 	if _, has := lookers.LoadOrStore(test, true); !has {
-		looking.Lock()
-		t.Cleanup(func() { lookers.Delete(test); looking.Unlock() })
+		looking <- struct{}{}
+		t.Cleanup(func() { lookers.Delete(test); <-looking })
 	}
 	if !console.Built() {
 		t.Fatal("the console is not built; run make console")
@@ -47,13 +49,17 @@ func tab(t testing.TB, downloads string) context.Context {
 }
 
 // signIn brings a tab from nothing into the console, to a page of it: the list of
-// sites, which is quickly drawn, where none is given.
+// sites, which is quickly drawn, where none is given. The form for it has tests of its own.
 func signIn(t testing.TB, ctx context.Context, s *servicetest.Service, role api.Role, page ...string) { //nolint:revive // t first
 	t.Helper()
-	who := s.As(role)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+strings.Join(append(page, "/sites")[:1], "")), browsertest.Visible("#email"),
-		browsertest.Type("#email", who.Email), browsertest.Type("#password", who.Password+"\r"),
-		browsertest.Visible("header nav"))
+	who, err := json.Marshal(s.As(role))
+	require.NoError(t, err)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/mark.svg"))
+	in := browsertest.Eval[int](t, ctx, fmt.Sprintf(`(who => fetch("/api/v1/session", {
+		method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ email: who.Email, password: who.Password }),
+	}).then(answer => answer.status))(%s)`, who))
+	require.Equal(t, http.StatusOK, in)
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+strings.Join(append(page, "/sites")[:1], "")), browsertest.Visible("header nav"))
 }
 
 // says waits until the page says something.

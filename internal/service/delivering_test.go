@@ -93,12 +93,12 @@ func TestRulesInTheConsole(t *testing.T) {
 	browsertest.Do(t, ctx, browsertest.Until(`([...document.querySelectorAll("summary")].find(s => s.innerText === "Versions").click(), true)`), says("files.named: full → hyphens"))
 	woff2 := filepath.Join(t.TempDir(), "Skerrow Sans.woff2")
 	require.NoError(t, os.WriteFile(woff2, drawn(t, foundry.Signage()[2], font.WOFF2), 0o600))
-	browsertest.Do(t, ctx, write("Typed into Weight", "400"), chromedp.SetUploadFiles(`input[aria-label="Files to try"]`, []string{woff2}), says("“Weight” says 400, but the font is 700"), says("“Font name” is empty"),
+	browsertest.Do(t, ctx, write("Typed into Weight", "400"), browsertest.Upload(`input[aria-label="Files to try"]`, woff2), says("“Weight” says 400, but the font is 700"), says("“Font name” is empty"),
 		write("Typed into Weight", ""), browsertest.Until(`!document.body.innerText.includes("“Weight” says 400")`), says("Skerrow Sans.woff2: refused"), says("lower case letters, digits and hyphens are taken"))
 	browsertest.Do(t, ctx, write("Name of the copy", "Harbour CMS"), press("Copy"), says("Your own, version 1"), browsertest.Until(`location.pathname === "/builders/harbour-cms"`))
 	file := filepath.Join(t.TempDir(), "rules.json")
 	require.NoError(t, os.WriteFile(file, []byte("not JSON"), 0o600))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders"), says("Harbour CMS"), chromedp.SetUploadFiles(`input[aria-label="Builder rules, a file"]`, []string{file}), says("The file is no JSON"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders"), says("Harbour CMS"), browsertest.Upload(`input[aria-label="Builder rules, a file"]`, file), says("The file is no JSON"))
 	browsertest.Do(t, ctx, press("Sign out"), browsertest.Visible("#email"))
 	signIn(t, ctx, s, api.RoleViewer)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/builders/harbour-cms"), browsertest.Visible(".example table"))

@@ -224,7 +224,7 @@ func TestAFamilyServedFromElsewhereDoesItsRoles(t *testing.T) {
 	page := serve(t, folderWith(t, map[string]string{"index.html": `<!doctype html><link rel="stylesheet" href="` + address + `/fonts.css"><h1>Next departure</h1><p>from quay 4</p>`}))
 	browsertest.Do(t, ctx, chromedp.Navigate(page), browsertest.Until(`document.fonts.status === "loaded" && document.fonts.size > 2`))
 	assert.Positive(t, fonts.Calls(hosting.SheetPath))
-	heading := platformFonts(t, ctx, "h1")
+	heading := browsertest.Fonts(t, ctx, "h1")
 	require.Len(t, heading, 1)
 	assert.True(t, heading[0].IsCustomFont)
 	assert.Equal(t, "BrackmoorSans-Bold", heading[0].PostScriptName)

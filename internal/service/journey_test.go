@@ -2,7 +2,6 @@ package service_test
 
 import (
 	"archive/zip"
-	"context"
 	"io"
 	"io/fs"
 	"os"
@@ -11,9 +10,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/chromedp/cdproto/cdp"
-	"github.com/chromedp/cdproto/css"
-	"github.com/chromedp/cdproto/dom"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -60,7 +56,7 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 	signIn(t, ctx, s, api.RoleEditor)
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Intake"]`), browsertest.Visible(".zone"),
 		choose("Where it came from", "Commissioned"),
-		chromedp.SetUploadFiles(`.zone input[type="file"]`, fonts),
+		browsertest.Upload(`.zone input[type="file"]`, fonts...),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`), press("Take in 3 fonts"),
 		browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 3`))
 	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="Open Skerrow Sans"]`), browsertest.Visible("section.face"), allSet())
@@ -71,7 +67,7 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 	assert.Equal(t, 3.0, browsertest.Eval[float64](t, ctx, `[...document.fonts].filter(f => f.status === "loaded").length`), "each face is set in itself")
 
 	browsertest.Do(t, ctx, press("Record a license"), browsertest.Visible(".el-dialog"),
-		chromedp.SetUploadFiles(`.el-dialog input[type="file"]`, []string{paper}),
+		browsertest.Upload(`.el-dialog input[type="file"]`, paper),
 		press("Record"), browsertest.Hidden(".el-dialog"), browsertest.Visible(`//a[contains(text(),"order.txt")]`))
 
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Sites"]`), press("Add a site"), browsertest.Visible(".el-dialog"),
@@ -125,7 +121,7 @@ func packWorks(t testing.TB, folder string, faces int) {
 		for _, status := range loaded {
 			assert.Equal(t, "loaded", status, container)
 		}
-		used := platformFonts(t, ctx, ".large")
+		used := browsertest.Fonts(t, ctx, ".large")
 		require.Len(t, used, faces)
 		for _, f := range used {
 			assert.True(t, f.IsCustomFont, "%s is not the font that was sent", f.FamilyName)
@@ -134,33 +130,6 @@ func packWorks(t testing.TB, folder string, faces int) {
 		took := browsertest.Eval[string](t, ctx, `performance.getEntriesByType("resource").map(r => r.name).join(" ")`)
 		assert.Contains(t, took, "."+container)
 	}
-}
-
-// platformFonts asks the browser which font it really draws each element's text in.
-func platformFonts(t testing.TB, ctx context.Context, selector string) []*css.PlatformFontUsage { //nolint:revive // t first
-	t.Helper()
-	var out []*css.PlatformFontUsage
-	browsertest.Do(t, ctx, chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
-		if _, err := cdp.Call(ctx, target, dom.Enable, dom.EnableParams{}); err != nil {
-			return err
-		}
-		if _, err := cdp.Call(ctx, target, css.Enable, cdp.Empty{}); err != nil {
-			return err
-		}
-		nodes, err := chromedp.QueryNodeIDs(selector)(ctx, target)
-		if err != nil {
-			return err
-		}
-		for _, n := range nodes {
-			r, err := cdp.Call(ctx, target, css.GetPlatformFontsForNode, css.GetPlatformFontsForNodeParams{NodeID: n})
-			if err != nil {
-				return err
-			}
-			out = append(out, r.Fonts...)
-		}
-		return nil
-	}))
-	return out
 }
 
 // TestKeyboardAlone signs in and reaches a family without a mouse.

@@ -775,7 +775,7 @@ func TestLiveSheets(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, v.JSON200.Months, "what anybody can drive up is counted apart")
 	assert.Equal(t, []api.LiveMonth{{Month: monthsAgo(0), Visitors: 1}}, v.JSON200.Live, "a visitor counts once a day")
-	fonts := platformFonts(t, tab, "h1") // which reads the sheet once more
+	fonts := browsertest.Fonts(t, tab, "h1") // which reads the sheet once more
 	require.Len(t, fonts, 1)
 	assert.True(t, fonts[0].IsCustomFont)
 

@@ -177,7 +177,7 @@ func TestIntakeSaysWhatIsWrong(t *testing.T) {
 	}
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), browsertest.Visible(".zone"), chromedp.SetUploadFiles(`.zone input[type="file"]`, paths),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), browsertest.Visible(".zone"), browsertest.Upload(`.zone input[type="file"]`, paths...),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length === 3`))
 	page := text(t, ctx)
 	for _, want := range []string{"This is a web page saved as a font", "This is a zip archive, not a font; unpack it", "This file is empty", "3 refused"} {
@@ -199,7 +199,7 @@ func TestADeliveryInTheConsole(t *testing.T) {
 	require.NoError(t, os.WriteFile(path, shopZip(t), 0o600))
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), browsertest.Visible(".zone"), chromedp.SetUploadFiles(`.zone input[type="file"]`, []string{path}),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), browsertest.Visible(".zone"), browsertest.Upload(`.zone input[type="file"]`, path),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3 && !document.body.innerText.includes("being unpacked")`))
 	page := text(t, ctx)
 	for _, want := range []string{"shop.zip", "3 fonts: 3 marked, 0 in the catalog. Besides, 1 paper, 2 left out, 1 refused.", "It belongs to a demo page.", "New: Skerrow Sans Bold.", "a new family"} {

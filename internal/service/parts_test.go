@@ -137,7 +137,7 @@ func TestASheetInSevenRangesIsSelfHosted(t *testing.T) {
 			browsertest.Until(fmt.Sprintf("(document.documentElement.innerHTML = %q, true)", "<head>"+styles+"</head><body>"+body+"</body>")),
 			browsertest.Until(`document.fonts.status === "loaded" && [...document.fonts].some((f) => f.status === "loaded")`))
 		for element, is := range custom {
-			shown := platformFonts(t, ctx, element)
+			shown := browsertest.Fonts(t, ctx, element)
 			require.Len(t, shown, 1, element)
 			assert.Equal(t, is, shown[0].IsCustomFont, "%s: %s", element, shown[0].FamilyName)
 		}

@@ -36,7 +36,7 @@ func TestAProducersDay(t *testing.T) {
 		browsertest.Click(`//ul[contains(@class,"reasons")]//a[contains(.,"license 2")]`), browsertest.Visible(".shown .ended"), says("comes off Orrery Hall visitor site"))
 	// What ended is renewed: the term, the order and its paper.
 	browsertest.Do(t, ctx, browsertest.Click(`//li[@class="shown"]//button[.="Change"]`), browsertest.Visible(".el-dialog"),
-		browsertest.Until(`(document.querySelector('.el-dialog input[aria-label="Until"]').select(), true)`), fill("Until", inDays(365).String()+"\t"), chromedp.SetUploadFiles(`.el-dialog input[type="file"]`, []string{order}),
+		browsertest.Until(`(document.querySelector('.el-dialog input[aria-label="Until"]').select(), true)`), fill("Until", inDays(365).String()+"\t"), browsertest.Upload(`.el-dialog input[type="file"]`, order),
 		press("Save"), browsertest.Hidden(".el-dialog"), browsertest.Gone(".shown .ended"), says("order N-90400.pdf"), says("until was"))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), says("of unknown origin"))
 	assert.NotContains(t, browsertest.Eval[string](t, ctx, `document.body.innerText`), "Umbrisk Display is on")

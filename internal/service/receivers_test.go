@@ -14,9 +14,6 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/chromedp/cdproto/cdp"
-	"github.com/chromedp/cdproto/css"
-	"github.com/chromedp/cdproto/dom"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -192,14 +189,8 @@ type shown struct {
 // fontsOf reads from the browser which fonts an element's own text is really set in.
 func fontsOf(t testing.TB, ctx context.Context, selector string) []shown { //nolint:revive // t first, as in testing
 	t.Helper()
-	root, err := chromedp.Call(ctx, dom.GetDocument, dom.GetDocumentParams{})
-	require.NoError(t, err)
-	node, err := chromedp.Call(ctx, dom.QuerySelector, dom.QuerySelectorParams{NodeID: root.Root.NodeID, Selector: selector})
-	require.NoError(t, err)
-	found, err := chromedp.Call(ctx, css.GetPlatformFontsForNode, css.GetPlatformFontsForNodeParams{NodeID: node.NodeID})
-	require.NoError(t, err)
 	var out []shown
-	for _, f := range found.Fonts {
+	for _, f := range browsertest.Fonts(t, ctx, selector) {
 		out = append(out, shown{f.PostScriptName, f.IsCustomFont})
 	}
 	return out
@@ -255,10 +246,6 @@ func TestReceivers(t *testing.T) {
 		return d
 	}
 	browser := tab(t, "")
-	_, err = chromedp.Call(browser, dom.Enable, dom.EnableParams{})
-	require.NoError(t, err)
-	_, err = chromedp.Call(browser, css.Enable, cdp.Empty{})
-	require.NoError(t, err)
 	const regular, bold, headline = "SkerrowSans-Regular", "SkerrowSans-Bold", "UmbriskDisplay-Rg"
 	for kind, do := range map[string]func(d *receiving, base string){
 		"self-hosted": func(d *receiving, _ string) {
