@@ -55,6 +55,13 @@ type Measure struct {
 	face                     *sfnt.Font       // that was measured
 }
 
+// Advance returns how far a character of a system font moves on, as a part of an em; false
+// where that is not known, and for a face.
+func (m *Measure) Advance(r rune) (float64, bool) {
+	a, known := m.advances[r]
+	return a, known
+}
+
 // Systems lists the system fonts that are known, by the names to give.
 func Systems() []string { return slices.Sorted(maps.Keys(systems())) }
 

@@ -1,0 +1,263 @@
+package inspect
+
+import (
+	"cmp"
+	"encoding/json"
+	"encoding/xml"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"time"
+)
+
+// Page is what an inspection says of a page. It holds no bytes of fonts.
+type Page struct {
+	URL       string         `json:"url"`
+	Final     string         `json:"final"` // after redirects
+	Title     string         `json:"title"`
+	Inspected time.Time      `json:"inspected"`
+	Status    int            `json:"status"`
+	Bytes     int64          `json:"bytes"` // of its fonts, over the network
+	FirstText int            `json:"firstTextMs"`
+	FinalText int            `json:"finalTextMs"`
+	Shift     float64        `json:"fontShift"` // layout shift that fonts caused
+	Servers   []string       `json:"servers"`   // that fonts and their stylesheets come from
+	Fonts     []LoadedFont   `json:"fonts"`
+	Runs      []ShownRun     `json:"runs"`
+	Families  []ShownFamily  `json:"families"`
+	Findings  []Finding      `json:"findings"`
+	Picture   []byte         `json:"-"` // PNG
+	Size      [2]int         `json:"-"` // of the picture
+	Boxes     map[string]Box `json:"-"` // places in the picture, by selector
+}
+
+// LoadedFont is a font that a page asked for.
+type LoadedFont struct {
+	URL        string `json:"url"`
+	Status     int    `json:"status"`
+	Failed     string `json:"failed,omitempty"`
+	Type       string `json:"type"`
+	Protocol   string `json:"protocol"`
+	Cache      string `json:"cache"`
+	CORS       string `json:"cors"`
+	Initiator  string `json:"initiator"`
+	Preload    bool   `json:"preload"`
+	Bytes      int64  `json:"bytes"` // over the network
+	Size       int64  `json:"size"`  // unpacked
+	Ms         int    `json:"ms"`
+	Container  string `json:"container"`
+	Family     string `json:"family"`
+	Style      string `json:"style"`
+	PostScript string `json:"postscript"`
+	Version    string `json:"version"`
+	SHA256     string `json:"sha256"`
+	Used       bool   `json:"used"`
+	Characters int    `json:"characters"` // that are set in it
+	Known      *Known `json:"known,omitempty"`
+}
+
+// ShownRun is text of one look.
+type ShownRun struct {
+	Selector   string `json:"selector"`
+	Width      int    `json:"width"`
+	Asked      string `json:"asked"` // list of families
+	Weight     int    `json:"weight"`
+	Style      string `json:"style"`
+	Used       string `json:"used"` // families that it is set in, those with most characters first
+	PostScript string `json:"postscript"`
+	Sent       bool   `json:"sent"` // by the page; else of the system
+	Characters int    `json:"characters"`
+	Faux       string `json:"faux"` // bold, italic, bold italic, or nothing
+	Sample     string `json:"sample"`
+}
+
+// ShownFamily sums up what is set in a family.
+type ShownFamily struct {
+	Family     string `json:"family"`
+	Sent       bool   `json:"sent"`
+	Characters int    `json:"characters"`
+}
+
+// Report says what was found on a page.
+func Report(v *Visit, at time.Time) *Page {
+	p := &Page{URL: v.URL, Final: cmp.Or(v.Final, v.URL), Title: v.Title, Inspected: at.UTC().Truncate(time.Second), Status: v.Status, Picture: v.Picture, Size: [2]int{v.PictureWidth, v.PictureHeight},
+		FirstText: int(v.Moments.FirstText.Milliseconds()), FinalText: int(v.Moments.FinalText.Milliseconds()),
+		Servers: []string{}, Fonts: []LoadedFont{}, Runs: []ShownRun{}, Families: []ShownFamily{}, Findings: []Finding{}, Boxes: map[string]Box{}}
+	j := &judge{Visit: v}
+	for i := range v.Requests {
+		r := &v.Requests[i]
+		if r.Kind != FontKind {
+			continue
+		}
+		f := LoadedFont{URL: r.URL, Status: r.Status, Failed: r.Failed, Type: r.Type, Protocol: r.Protocol, Cache: r.Cache, CORS: r.CORS, Initiator: r.Initiator, Preload: r.Preload, Bytes: r.Wire, Size: int64(len(r.Body)), Ms: int(r.Took.Milliseconds())}
+		p.Bytes += r.Wire
+		if host := hostOf(r.URL); host != "" && !slices.Contains(p.Servers, host) {
+			p.Servers = append(p.Servers, host)
+		}
+		if r.Font != nil {
+			n := r.Font.Facts.Names
+			f.Container, f.Family, f.Style, f.PostScript, f.Version, f.SHA256, f.Known = r.Font.Container, n.FamilyName(), n.StyleName(), n.PostScript, n.Version, r.Font.SHA256, r.Font.Known
+			for _, run := range v.UsedIn(r.Font) {
+				for _, u := range run.Fonts {
+					if r.Font.Is(u) && run.Width == v.widest() {
+						f.Characters += u.Characters
+					}
+				}
+				f.Used = true
+			}
+		}
+		p.Fonts = append(p.Fonts, f)
+	}
+	for _, s := range v.Moments.Shifts {
+		if s.Font {
+			p.Shift += s.Score
+		}
+	}
+	sums := map[ShownFamily]int{}
+	for i := range v.Runs {
+		r := &v.Runs[i]
+		fonts := slices.Clone(r.Fonts)
+		slices.SortStableFunc(fonts, func(a, b Used) int { return b.Characters - a.Characters })
+		out := ShownRun{Selector: r.Selector, Width: r.Width, Asked: strings.Join(r.Asked, ", "), Weight: r.Weight, Style: r.Style, Characters: r.Characters, Sample: r.Text, PostScript: fonts[0].PostScript, Sent: fonts[0].Sent}
+		var used []string
+		for _, u := range fonts {
+			if !slices.Contains(used, u.Family) {
+				used = append(used, u.Family)
+			}
+			if r.Width == v.widest() {
+				sums[ShownFamily{Family: u.Family, Sent: u.Sent}] += u.Characters
+			}
+		}
+		out.Used = strings.Join(used, ", ")
+		if f := j.face(r); f != nil {
+			bold, slant := r.Faux(f)
+			out.Faux = strings.TrimSpace(map[bool]string{true: "bold"}[bold] + " " + map[bool]string{true: "italic"}[slant])
+		}
+		if _, has := p.Boxes[r.Selector]; !has && r.Width == v.widest() {
+			p.Boxes[r.Selector] = r.Box
+		}
+		p.Runs = append(p.Runs, out)
+	}
+	for f, n := range sums {
+		f.Characters = n
+		p.Families = append(p.Families, f)
+	}
+	slices.SortFunc(p.Families, func(a, b ShownFamily) int {
+		return cmp.Or(b.Characters-a.Characters, strings.Compare(a.Family, b.Family))
+	})
+	p.Findings = append(p.Findings, Judge(v)...)
+	return p
+}
+
+// widest returns the width of the window that the picture was taken in.
+func (v *Visit) widest() int {
+	out := 0
+	for i := range v.Runs {
+		out = max(out, v.Runs[i].Width)
+	}
+	return out
+}
+
+// Worst returns the severity of the worst finding of some pages; empty where there is none.
+func Worst(pages []*Page) Severity {
+	var out Severity
+	for _, p := range pages {
+		for _, f := range p.Findings {
+			if out == "" || rank(f.Severity) < rank(out) {
+				out = f.Severity
+			}
+		}
+	}
+	return out
+}
+
+// AtLeast reports whether a severity is as bad as another, or worse. Nothing is not.
+func AtLeast(s, limit Severity) bool { return s != "" && rank(s) <= rank(limit) }
+
+// Result is the JSON of an inspection.
+type Result struct {
+	Pages []*Page `json:"pages"`
+}
+
+// SARIF writes findings for code scanning (SARIF 2.1.0, OASIS Standard).
+func SARIF(w io.Writer, pages []*Page, version string) error {
+	type text struct {
+		Text string `json:"text"`
+	}
+	type object map[string]any
+	rules, results := []object{}, []object{}
+	for _, c := range Codes {
+		rules = append(rules, object{"id": c.Code, "shortDescription": text{c.Title}, "defaultConfiguration": object{"level": c.Severity}})
+	}
+	for _, p := range pages {
+		for _, f := range p.Findings {
+			place := object{"physicalLocation": object{"artifactLocation": object{"uri": cmp.Or(f.URL, p.URL)}}}
+			if f.Line > 0 {
+				place["physicalLocation"].(object)["region"] = object{"startLine": f.Line}
+			}
+			if f.Selector != "" {
+				place["logicalLocations"] = []object{{"fullyQualifiedName": f.Selector, "kind": "element"}}
+			}
+			results = append(results, object{"ruleId": f.Code, "level": f.Severity, "message": text{f.Message + " Fix: " + f.Fix}, "locations": []object{place}, "properties": object{"page": p.URL}})
+		}
+	}
+	e := json.NewEncoder(w)
+	e.SetIndent("", "  ")
+	e.SetEscapeHTML(false)
+	return e.Encode(object{"$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json", "version": "2.1.0",
+		"runs": []object{{"tool": object{"driver": object{"name": "sparecrate", "version": version, "rules": rules}}, "results": results}}})
+}
+
+// JUnit writes pages as test suites: a finding as bad as the limit, or worse, is a failure.
+func JUnit(w io.Writer, pages []*Page, limit Severity) error {
+	type failure struct {
+		Type    string `xml:"type,attr"`
+		Message string `xml:"message,attr"`
+		Text    string `xml:",chardata"`
+	}
+	type test struct {
+		Class   string   `xml:"classname,attr"`
+		Name    string   `xml:"name,attr"`
+		Failure *failure `xml:"failure,omitempty"`
+	}
+	type suite struct {
+		Name     string `xml:"name,attr"`
+		Tests    int    `xml:"tests,attr"`
+		Failures int    `xml:"failures,attr"`
+		Cases    []test `xml:"testcase"`
+	}
+	var out struct {
+		XMLName xml.Name `xml:"testsuites"`
+		Suites  []suite  `xml:"testsuite"`
+	}
+	for _, p := range pages {
+		s := suite{Name: p.URL}
+		for _, c := range Codes {
+			t := test{Class: p.URL, Name: c.Code}
+			var said []string
+			for _, f := range p.Findings {
+				if f.Code == c.Code && AtLeast(f.Severity, limit) {
+					said = append(said, strings.TrimSpace(fmt.Sprintf("%s %s\nFix: %s", f.Message, f.Selector, f.Fix)))
+				}
+			}
+			if len(said) > 0 {
+				s.Failures++
+				t.Failure = &failure{Type: c.Code, Message: c.Title, Text: strings.Join(said, "\n")}
+			}
+			s.Cases = append(s.Cases, t)
+		}
+		s.Tests = len(s.Cases)
+		out.Suites = append(out.Suites, s)
+	}
+	if _, err := io.WriteString(w, xml.Header); err != nil {
+		return err
+	}
+	e := xml.NewEncoder(w)
+	e.Indent("", "  ")
+	if err := e.Encode(out); err != nil {
+		return err
+	}
+	_, err := io.WriteString(w, "\n")
+	return err
+}
