@@ -18,6 +18,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"syscall"
 	"time"
 
@@ -57,8 +58,8 @@ type Browser struct {
 	proxy   *fetch.Proxy
 	client  *http.Client // through the proxy
 	end     func()
-	mu      sync.Mutex
 	process int
+	killed  atomic.Int64 // when a page's process was last ended for its memory, Unix nanoseconds
 }
 
 // Start starts a browser. Close it.
@@ -183,6 +184,7 @@ func (b *Browser) watch(ctx context.Context) {
 		for _, p := range family(b.process) {
 			command, err := os.ReadFile(fmt.Sprintf("/proc/%d/cmdline", p))
 			if err == nil && strings.Contains(string(command), "--type=renderer") && private(p) > mostMemory {
+				b.killed.Store(time.Now().UnixNano())
 				_ = syscall.Kill(p, syscall.SIGKILL)
 			}
 		}

@@ -25,6 +25,7 @@
 	// What scripts put off for a moment is waited for.
 	seen.pending = 0
 	const later = window.setTimeout, drop = window.clearTimeout
+	seen.later = later.bind(window)
 	const waiting = new Set()
 	let budget = 40
 	window.setTimeout = function (run, delay = 0, ...of) {

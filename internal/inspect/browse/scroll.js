@@ -1,6 +1,6 @@
 // Scrolls to the end, so that what loads late loads, and back.
 (async () => {
-	const pause = ms => new Promise(go => setTimeout(go, ms))
+	const pause = ms => new Promise(go => (window.__seen?.later ?? setTimeout)(go, ms))
 	for (let step = 0; step < 40; step++) {
 		const before = scrollY
 		scrollBy({ top: innerHeight, behavior: "instant" })

@@ -44,7 +44,8 @@ var Widths = [2]int{390, 1280}
 
 // How long parts of a visit may take.
 const (
-	quietAfter = 350 * time.Millisecond
+	quietAfter = 250 * time.Millisecond
+	grace      = 2 * time.Second
 	quietMost  = 4 * time.Second
 	scrolling  = 10 * time.Second // with the fonts that it wakes
 	circle     = 12               // documents that a page may pass on to
@@ -141,6 +142,10 @@ func (v *visiting) visit() (*inspect.Visit, error) {
 			return err
 		}
 		if _, err := call(v, browser.SetDownloadBehavior, browser.SetDownloadBehaviorParams{Behavior: browser.SetDownloadBehaviorBehaviorDeny, BrowserContextID: chromedp.FromContext(v.ctx).BrowserContextID}); err != nil {
+			return err
+		}
+		// Pages beside each other are all as if looked at: those that are not draw seldom.
+		if _, err := call(v, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
 			return err
 		}
 		return v.window(Widths[0])
@@ -271,7 +276,7 @@ func (v *visiting) target() *chromedp.Target { return chromedp.FromContext(v.ctx
 func (v *visiting) still() bool {
 	select {
 	case <-v.crashed:
-		v.add("page-too-heavy", "The page was ended: it took more than %d MB of memory.", mostMemory>>20)
+		v.heavy()
 		return false
 	default:
 	}
@@ -292,6 +297,10 @@ func (v *visiting) still() bool {
 	return true
 }
 
+func (v *visiting) heavy() {
+	v.add("page-too-heavy", "The page was ended: it took more than %d MB of memory.", mostMemory>>20)
+}
+
 // settle scrolls through the page and waits until its fonts are there and nothing more is
 // loaded.
 func (v *visiting) settle() bool {
@@ -302,7 +311,13 @@ func (v *visiting) settle() bool {
 		cancel()
 	}
 	if err != nil {
-		if !v.still() {
+		// Whoever fills memory hangs first, and is ended then.
+		select {
+		case <-v.crashed:
+		case <-time.After(grace):
+		}
+		if !v.still() || v.killed.Load() > v.began.UnixNano() {
+			v.heavy()
 			return false
 		}
 		v.add("page-hangs", "The page did not answer while it was looked at: a script of it runs without end.")
@@ -318,7 +333,7 @@ func (v *visiting) settle() bool {
 		}
 		time.Sleep(30 * time.Millisecond)
 	}
-	if _, err := eval[bool](v, `Promise.race([document.fonts.ready.then(() => new Promise(go => requestAnimationFrame(() => requestAnimationFrame(() => go(true))))), new Promise(go => setTimeout(go, 2000, true))])`); err != nil {
+	if _, err := eval[bool](v, `Promise.race([document.fonts.ready.then(() => new Promise(go => __seen.later(go, 60, true))), new Promise(go => __seen.later(go, 2000, true))])`); err != nil {
 		if !v.still() {
 			return false
 		}
