@@ -128,7 +128,11 @@ func (j *judge) font(r *Request) {
 		j.add(Finding{Code: "font-redirected", URL: r.Through[0], Message: fmt.Sprintf("The font is passed on from %s to %s, which takes a request more.", r.Through[0], r.URL), Fix: fmt.Sprintf("src: url(%q)", r.URL)})
 	}
 	if life, said := freshness(r); life < keep {
-		j.add(Finding{Code: "short-cache", URL: r.URL, Message: fmt.Sprintf("Browsers may keep %s for %s only, and ask for it again on later visits.", name, span(life)),
+		often := "for " + span(life) + " only"
+		if life <= 0 {
+			often = "only to ask whether it changed"
+		}
+		j.add(Finding{Code: "short-cache", URL: r.URL, Message: fmt.Sprintf("Browsers may keep %s %s, so that later visits wait for its server again.", name, often),
 			Evidence: said, Fix: "Cache-Control: public, max-age=31536000, immutable"})
 	}
 }

@@ -60,8 +60,8 @@ func (j *judge) sheets() {
 		if l.Inline {
 			where = "a style attribute"
 		}
-		if !l.Important && !l.Inline {
-			fix = fmt.Sprintf("Put the rule behind that of %s, or make it more specific: body %s { font-family: %s; }", l.By, l.Selector, css.Quote(l.Family))
+		if !l.Important && !l.Inline && !strings.Contains(l.By, ",") {
+			fix = fmt.Sprintf(":root %s { font-family: %s; }", l.By, css.Quote(l.Family)) // more specific than the one that wins
 		}
 		j.add(Finding{Code: "rule-overridden", URL: l.Sheet, Line: l.Line, Selector: l.Selector, Fix: fix,
 			Message:  fmt.Sprintf("The rule for %s asks for %s, and %s wins over it everywhere with %s.", l.Selector, l.Family, where, l.ByFamily),

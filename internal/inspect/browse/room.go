@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"sync"
 
 	"sparecrate/font"
@@ -35,15 +36,12 @@ var keptFonts = sync.OnceValues(func() (map[string][]byte, error) {
 	designs := foundry.Signage()
 	for _, k := range kept {
 		for _, bold := range []bool{false, true} {
-			d := *designs[0]
-			d.Style = "Regular"
-			if bold {
-				for _, other := range designs {
-					if other.Weight == 700 && other.Style == "Bold" {
-						d = *other
-					}
-				}
+			style := map[bool]string{false: "Regular", true: "Bold"}[bold]
+			at := slices.IndexFunc(designs, func(d *foundry.Design) bool { return d.Style == style })
+			if at < 0 {
+				return nil, fmt.Errorf("the foundry draws no %s", style)
 			}
+			d := *designs[at]
 			d.Family, d.PostScript, d.License, d.LicenseURL = k.family, sfntName(k.family, d.Style), "", ""
 			b, err := foundry.Build(&d, font.TTF)
 			if err != nil {

@@ -23,6 +23,7 @@ import (
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 
+	"sparecrate/internal/fetch"
 	"sparecrate/internal/inspect"
 )
 
@@ -162,6 +163,10 @@ func (v *visiting) visit() (*inspect.Visit, error) {
 	if !v.wait() {
 		return v.finish(out), nil
 	}
+	if v.isRefused() {
+		v.unreachable("", nil)
+		return v.finish(out), nil
+	}
 	var runs []inspect.Run
 	for _, width := range Widths {
 		if err := v.window(width); err != nil {
@@ -235,6 +240,13 @@ func (v *visiting) unreachable(said string, err error) {
 	default:
 		v.add("page-unreachable", "The page cannot be looked at.")
 	}
+}
+
+// isRefused reports whether the proxy answered in place of the page's server.
+func (v *visiting) isRefused() bool {
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	return v.refused
 }
 
 // late returns the last document that the page passed on to.
@@ -541,11 +553,19 @@ func (v *visiting) event(event any) {
 		v.answered(e.RequestID, e.Response)
 		if e.Type == network.ResourceTypeDocument && (v.main == "" || e.FrameID == v.main) {
 			v.status = int(e.Response.Status)
+			if _, is := headers(e.Response.Headers)[refusal]; is {
+				v.refused, v.status = true, 0
+			}
 		}
 	case *network.EventResponseReceivedExtraInfo:
 		// The head of answers that the browser does not let the page have is told here alone.
-		if r := v.byID[e.RequestID]; r != nil && r.Status == 0 {
-			r.Status = int(e.StatusCode)
+		if r := v.byID[e.RequestID]; r != nil {
+			if r.Status == 0 {
+				r.Status = int(e.StatusCode)
+			}
+			if _, is := headers(e.Headers)[refusal]; is {
+				r.Blocked = "address"
+			}
 		}
 	case *network.EventDataReceived:
 		v.last = time.Now()
@@ -631,6 +651,25 @@ func (v *visiting) asked(e *network.EventRequestWillBeSent) {
 	v.requests = append(v.requests, r)
 }
 
+// refusal is the header of answers that are the proxy's own.
+var refusal = strings.ToLower(fetch.Answer)
+
+// headers returns headers by their names in small letters.
+func headers(h network.Headers) map[string]string {
+	raw, err := json.Marshal(h)
+	if err != nil {
+		return nil
+	}
+	var all, out map[string]string = nil, map[string]string{}
+	if json.Unmarshal(raw, &all) != nil {
+		return nil
+	}
+	for name, value := range all {
+		out[strings.ToLower(name)] = value
+	}
+	return out
+}
+
 // answered takes the head of an answer.
 func (v *visiting) answered(id network.RequestID, a *network.Response) {
 	r := v.byID[id]
@@ -638,11 +677,8 @@ func (v *visiting) answered(id network.RequestID, a *network.Response) {
 		return
 	}
 	r.Status, r.Protocol = int(a.Status), a.Protocol
-	raw, _ := json.Marshal(a.Headers)
-	var headers map[string]string
-	_ = json.Unmarshal(raw, &headers)
-	for name, value := range headers {
-		switch strings.ToLower(name) {
+	for name, value := range headers(a.Headers) {
+		switch name {
 		case "content-type":
 			r.Type = value
 		case "cache-control":
@@ -655,7 +691,7 @@ func (v *visiting) answered(id network.RequestID, a *network.Response) {
 			r.Encoding = value
 		case "access-control-allow-origin":
 			r.CORS = value
-		case "sparecrate-refused":
+		case refusal:
 			r.Blocked = "address"
 		}
 	}
@@ -668,6 +704,7 @@ func (v *visiting) failed(r *inspect.Request, e *network.EventLoadingFailed) {
 		r.Failed = "net::ERR_FAILED"
 	}
 	switch {
+	case r.Blocked == "address":
 	case e.CorsErrorStatus != nil:
 		r.Blocked = "cors"
 	case e.BlockedReason == network.BlockedReasonMixedContent:
