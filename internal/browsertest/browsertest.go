@@ -248,7 +248,7 @@ func Type(selector, text string) Step {
 
 // Upload waits for a field for files and chooses some.
 func Upload(selector string, paths ...string) Step {
-	return chromedp.Steps(Until("!!"+find(selector)), chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
+	return chromedp.Steps(Until("!!"+find(selector)), chromedp.Func(func(ctx context.Context, _ *chromedp.Target) error {
 		field, err := chromedp.Call(ctx, runtime.Evaluate, runtime.EvaluateParams{Expression: find(selector)})
 		if err != nil {
 			return err

@@ -15,6 +15,7 @@ type judge struct {
 	rules    []rule
 	families map[string]bool // declared, in small letters
 	findings []Finding
+	weighed  map[string]bool // families of the catalog whose verdict was told
 }
 
 // rule is an @font-face rule and the sheet it stands in.
@@ -33,7 +34,7 @@ func (r rule) line() int {
 
 // Judge returns what is wrong with a page: errors first, each fault once.
 func Judge(v *Visit) []Finding {
-	j := &judge{Visit: v, families: map[string]bool{}}
+	j := &judge{Visit: v, families: map[string]bool{}, weighed: map[string]bool{}}
 	for _, t := range v.Trouble {
 		j.add(Finding{Code: t.Code, Message: t.Message, URL: v.URL, Fix: troubleFix[t.Code]})
 	}
@@ -65,6 +66,7 @@ func Judge(v *Visit) []Finding {
 	j.shown()
 	j.weight()
 	j.permissions()
+	j.plan()
 	slices.SortStableFunc(j.findings, func(a, b Finding) int { return cmp.Compare(rank(a.Severity), rank(b.Severity)) })
 	return j.findings
 }

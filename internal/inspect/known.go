@@ -7,12 +7,11 @@ type Known struct {
 	Face       int64  `json:"face"`
 	FamilyName string `json:"familyName"`
 	Style      string `json:"style"`
-	// Exact says that the very bytes are in the catalog; else it was known by what it draws.
-	Exact bool `json:"exact"`
-	// How says how it relates to the face: same, renamed, part, instance, version.
-	How     string `json:"how"`
-	Version string `json:"version"` // of the face in the catalog
-	Client  string `json:"client"`
+	// Relation says how it relates to the face, judged by what both draw: same, part,
+	// instance or version; Why says it in a sentence.
+	Relation string `json:"relation"`
+	Why      string `json:"why"`
+	Client   string `json:"client"` // that has the family
 	// OtherClient says that it was bought for another client than the page's.
 	OtherClient bool `json:"otherClient"`
 	// Verdict is cleared, review or blocked, with its reasons; empty where nobody asked.

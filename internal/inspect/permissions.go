@@ -73,15 +73,22 @@ func (j *judge) known(r *Request, name string) {
 	if k == nil {
 		return
 	}
+	of := fmt.Sprintf("%d %s", k.Family, k.Verdict)
+	if k.Family != 0 && j.weighed[of] {
+		return
+	}
+	j.weighed[of] = true
 	switch {
 	case k.Family == 0:
 		j.add(Finding{Code: "unknown-font", URL: r.URL, Message: fmt.Sprintf("The catalog knows neither the file of %s nor its design.", name), Evidence: says(&r.Font.Facts), Fix: "Import it from its address, and record where it is from and on what terms."})
-	case k.Verdict == "blocked":
-		code := "license-blocked"
-		if k.OtherClient {
-			code = "other-client"
+	case k.OtherClient && k.Verdict != "cleared":
+		f := Finding{Code: "other-client", URL: r.URL, Message: fmt.Sprintf("%s is of another client, %s. %s", k.FamilyName, k.Client, strings.Join(k.Reasons, " ")), Fix: "License it for this client and record that, or take the font off the page."}
+		if k.Verdict != "blocked" {
+			f.Severity = Warning
 		}
-		j.add(Finding{Code: code, URL: r.URL, Message: fmt.Sprintf("%s may not be on this page. %s", k.FamilyName, strings.Join(k.Reasons, " ")), Fix: "Record the license that allows it, or take the font off the page."})
+		j.add(f)
+	case k.Verdict == "blocked":
+		j.add(Finding{Code: "license-blocked", URL: r.URL, Message: fmt.Sprintf("%s may not be on this page. %s", k.FamilyName, strings.Join(k.Reasons, " ")), Fix: "Record the license that allows it, or take the font off the page."})
 	case k.Verdict == "review":
 		j.add(Finding{Code: "license-review", URL: r.URL, Message: fmt.Sprintf("Nobody has settled whether %s may be on this page. %s", k.FamilyName, strings.Join(k.Reasons, " ")), Fix: "Record its license with the document, or sign it off with a reason."})
 	}

@@ -10,6 +10,7 @@ import (
 	"sparecrate/font/coverage"
 	"sparecrate/font/trim"
 	"sparecrate/internal/css"
+	"sparecrate/internal/pack"
 )
 
 // The bounds of what visitors notice.
@@ -23,7 +24,12 @@ const (
 )
 
 // shown judges what text is set in.
-func (j *judge) shown() {
+func (j *judge) shown() { reading{j}.shown() }
+
+// reading judges what text is set in.
+type reading struct{ *judge }
+
+func (j reading) shown() {
 	for i := range j.Runs {
 		r := &j.Runs[i]
 		j.faux(r)
@@ -79,31 +85,11 @@ func nearest(of []*Face, weight int, style string) *Face {
 // far orders faces by weight: those that a browser takes first have less.
 func far(f *Face, weight int) int {
 	low, high := weightsOf(f.Weight)
-	switch {
-	case low <= weight && weight <= high:
-		return 0
-	case weight >= 400 && weight <= 500:
-		if low > weight && low <= 500 {
-			return low - weight
-		}
-		if high < weight {
-			return 1000 + weight - high
-		}
-		return 2000 + low - weight
-	case weight < 400:
-		if high < weight {
-			return weight - high
-		}
-		return 1000 + low - weight
-	}
-	if low > weight {
-		return low - weight
-	}
-	return 1000 + weight - high
+	return pack.Distance(low, high, weight)
 }
 
 // faux finds styles that the browser makes up.
-func (j *judge) faux(r *Run) {
+func (j reading) faux(r *Run) {
 	f := j.face(r)
 	if f == nil {
 		return
@@ -163,7 +149,7 @@ func lastPart(u string) string {
 }
 
 // missing finds characters that fall to another font than asked for.
-func (j *judge) missing(r *Run) {
+func (j reading) missing(r *Run) {
 	if len(r.Asked) == 0 {
 		return
 	}
@@ -242,7 +228,7 @@ func scriptsOf(files []*Request) map[string]bool {
 
 // icons finds icons that screen readers read out: characters for private use, or words
 // that a ligature draws as a picture.
-func (j *judge) icons(r *Run) {
+func (j reading) icons(r *Run) {
 	if r.Hidden {
 		return
 	}
@@ -259,7 +245,7 @@ func (j *judge) icons(r *Run) {
 }
 
 // noFallback finds lists of families that end without a general one.
-func (j *judge) noFallback() {
+func (j reading) noFallback() {
 	for i := range j.Runs {
 		r := &j.Runs[i]
 		if len(r.Asked) == 0 || generic[strings.ToLower(r.Asked[len(r.Asked)-1])] || privateUse(r.Text) || slices.ContainsFunc(r.Asked, func(a string) bool { return generic[strings.ToLower(a)] || safe[strings.ToLower(a)] }) {
@@ -289,7 +275,7 @@ func privateUse(text string) bool {
 }
 
 // waiting finds text that is invisible while its font loads.
-func (j *judge) waiting() {
+func (j reading) waiting() {
 	for i := range j.Requests {
 		r := &j.Requests[i]
 		rule := j.ruleFor(r)
@@ -309,7 +295,7 @@ func privateUseOnly(runs []*Run) bool {
 }
 
 // moves finds pages that move when their fonts come.
-func (j *judge) moves() {
+func (j reading) moves() {
 	score := 0.0
 	for _, s := range j.Moments.Shifts {
 		if s.Font {

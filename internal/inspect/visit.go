@@ -37,6 +37,7 @@ type Visit struct {
 	// Preloads are the hrefs of link rel=preload as=font.
 	Preloads []Preload
 	Losing   []Losing
+	Roles    []ShownRole
 	Moments  Moments
 	Swaps    []Swap
 	Picture  []byte // PNG of the page at the widest width; nil where none could be taken
@@ -171,6 +172,19 @@ type Preload struct {
 	As    string `json:"as"`
 	MIME  string `json:"mime"`
 	Media string `json:"media"`
+}
+
+// Role is what a site's plan says of some text: the family that a selector is set in.
+type Role struct {
+	Title, Selector, Family string
+}
+
+// ShownRole is a role as the page shows it.
+type ShownRole struct {
+	Role
+	Elements int    // with text of their own that the selector finds
+	Fonts    []Used // of the first of them
+	Bad      bool   // the selector cannot be read
 }
 
 // Losing is a rule that asks for a family the page loads, and never gets it: another rule

@@ -17,7 +17,12 @@ const (
 )
 
 // weight judges what fonts cost.
-func (j *judge) weight() {
+func (j *judge) weight() { scale{j}.weigh() }
+
+// scale judges what the fonts of a page cost.
+type scale struct{ *judge }
+
+func (j scale) weigh() {
 	var total int64
 	byHash := map[string]*Request{}
 	byFace := map[string]*Request{}
@@ -59,7 +64,7 @@ func newer(a, b *Request) *Request {
 }
 
 // container judges what a font comes in.
-func (j *judge) container(r *Request) {
+func (j scale) container(r *Request) {
 	size := int64(len(r.Body))
 	saved := ""
 	if r.Font.Compressed > 0 {
@@ -78,7 +83,7 @@ func (j *judge) container(r *Request) {
 }
 
 // trimmable judges how much of a font is shown.
-func (j *judge) trimmable(r *Request) {
+func (j scale) trimmable(r *Request) {
 	now := min(int64(len(r.Body)), max(r.Font.Compressed, 0))
 	if now == 0 {
 		now = int64(len(r.Body))
@@ -96,7 +101,7 @@ func (j *judge) trimmable(r *Request) {
 }
 
 // lonely finds variable fonts that are sent for one weight.
-func (j *judge) lonely(r *Request) {
+func (j scale) lonely(r *Request) {
 	if !slices.ContainsFunc(r.Font.Facts.Axes, func(a facts.Axis) bool { return a.Tag == "wght" }) {
 		return
 	}
@@ -113,7 +118,7 @@ func (j *judge) lonely(r *Request) {
 }
 
 // loadedUnused finds fonts that came and that no text is set in.
-func (j *judge) loadedUnused() {
+func (j scale) loadedUnused() {
 	reported := map[string]bool{}
 	for _, r := range j.Sent() {
 		if reported[r.Font.SHA256] || len(j.UsedIn(r.Font)) > 0 {
@@ -139,7 +144,7 @@ func (j *judge) loadedUnused() {
 }
 
 // preloads judges links that ask for fonts early.
-func (j *judge) preloads() {
+func (j scale) preloads() {
 	for _, p := range j.Preloads {
 		used, asked := false, false
 		for i := range j.Requests {
@@ -168,12 +173,12 @@ func (j *judge) preloads() {
 }
 
 // ruleOrScript reports whether a rule or a script of the page asks for a font.
-func (j *judge) ruleOrScript(r *Request) bool {
+func (j scale) ruleOrScript(r *Request) bool {
 	return j.ruleFor(r) != nil || slices.ContainsFunc(j.Faces, func(f Face) bool { return f.Scripted && strings.Contains(f.Source, lastPart(r.URL)) })
 }
 
 // inSheets finds fonts that stand in stylesheets themselves.
-func (j *judge) inSheets() {
+func (j scale) inSheets() {
 	for i := range j.rules {
 		r := &j.rules[i]
 		if r.Embedded > 0 && len(r.Text) > embedded && !r.sheet.Frame {

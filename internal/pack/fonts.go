@@ -248,16 +248,16 @@ func Match(faces []*facts.Face, weight int, slope facts.Slope) int {
 		} else if f.Style.Slope != slope && slope != "" {
 			lean = 1
 		}
-		if rank := [3]int{width, lean, distance(f, weight)}; best < 0 || slices.Compare(rank[:], least[:]) < 0 {
+		low, high := weights(f)
+		if rank := [3]int{width, lean, Distance(low, high, weight)}; best < 0 || slices.Compare(rank[:], least[:]) < 0 {
 			best, least = i, rank
 		}
 	}
 	return best
 }
 
-// distance orders faces by the weight wanted, as browsers do.
-func distance(f *facts.Face, want int) int {
-	low, high := weights(f)
+// Distance orders faces of a range of weights by the weight wanted, as browsers do.
+func Distance(low, high, want int) int {
 	w := max(low, min(want, high))
 	switch {
 	case w == want:

@@ -19,7 +19,8 @@ import (
 // layers are the packages of the service from the lowest up. A package may import those
 // of layers below its own.
 var layers = [][]string{
-	{"bucket", "store", "fetch", "mail", "password"},
+	{"bucket", "store", "fetch", "mail", "password", "inspect"},
+	{"inspect/browse"},
 	{"store/accountdb", "store/deliverydb", "store/facedb", "store/familydb", "store/finddb", "store/jobdb", "store/licensedb", "store/packdb", "store/reportdb", "store/shortlistdb", "store/sitedb", "store/usagedb"},
 	{"store/librarydb"},
 	{"work"},

@@ -1,4 +1,5 @@
-// Package inspectcmd holds the command that inspects published pages. It needs no service.
+// Package inspectcmd holds the command that inspects published pages. It needs no service,
+// and asks one what it knows where that is wanted.
 package inspectcmd
 
 import (
@@ -27,11 +28,14 @@ func Command() *cli.Command {
 		Name: "inspect", Usage: "say what fonts published pages really load and show, and what is wrong with that", ArgsUsage: "URL...",
 		Description: terminal.Example("Opens each page in Chromium on a machine that has no fonts but a few plain ones, as a\n"+
 			"phone and as a desktop, scrolls to its end, and says which fonts came and which text is\n"+
-			"set in which, with each fault and its fix. Needs no service.\n"+
+			"set in which, with each fault and its fix. Needs no service; with --site or --catalog\n"+
+			"it asks the service which fonts these are, and whether they may be there.\n"+
 			"With --fail-on the exit code is 3 where a finding is as bad as that, or worse.",
 			"sparecrate inspect --allow-private-addresses --junit fonts.xml http://127.0.0.1:8481/brackmoor"),
 		Flags: []cli.Flag{
 			&cli.BoolFlag{Name: "json", Usage: "print JSON instead of a table"},
+			&cli.StringFlag{Name: "site", Usage: "`SITE` of the catalog that the pages are of: its roles, its client's licenses and its families count"},
+			&cli.BoolFlag{Name: "catalog", Usage: "ask the catalog which fonts it knows, and whether they may be used"},
 			&cli.StringFlag{Name: "fail-on", Usage: "end with exit code 3 from `SEVERITY` on: error, warning or note"},
 			&cli.StringFlag{Name: "sarif", Usage: "`FILE` to write the findings to as SARIF, for code scanning"},
 			&cli.StringFlag{Name: "junit", Usage: "`FILE` to write the findings to as JUnit XML, for pipelines"},
@@ -52,6 +56,10 @@ func inspectPages(ctx context.Context, c *cli.Command) error {
 	default:
 		return terminal.Misused("--fail-on takes error, warning or note, not %q", limit)
 	}
+	plan, err := planned(ctx, c)
+	if err != nil {
+		return err
+	}
 	b, err := browse.Start(ctx, browse.Options{Private: c.Bool("allow-private-addresses")})
 	if err != nil {
 		return err
@@ -62,7 +70,7 @@ func inspectPages(ctx context.Context, c *cli.Command) error {
 		if terminal.StderrIsTerminal() {
 			_, _ = fmt.Fprintf(c.Root().ErrWriter, "inspecting %s ...\n", address)
 		}
-		p, err := b.Inspect(ctx, address, nil)
+		p, err := b.Inspect(ctx, address, plan)
 		if err != nil {
 			return err
 		}
@@ -144,6 +152,7 @@ func show(w io.Writer, p *inspect.Page) {
 	}
 	if len(p.Fonts) > 0 {
 		_, _ = fmt.Fprintf(w, "\nFonts that it asks for: %d, %s\n", len(p.Fonts), terminal.Size(p.Bytes))
+		known := false
 		var rows [][]any
 		for _, f := range p.Fonts {
 			state := fmt.Sprint(f.Status)
@@ -158,9 +167,17 @@ func show(w io.Writer, p *inspect.Page) {
 			if f.Used {
 				shown = terminal.Count(f.Characters, "character")
 			}
+			if k := f.Known; k != nil {
+				known = true
+				shown += knownAs(k)
+			}
 			rows = append(rows, []any{name, f.URL, state, terminal.Size(f.Bytes), shown})
 		}
-		terminal.Grid(w, []any{"Font", "URL", "Answer", "Size", "Shown"}, []string{"Size"}, rows)
+		head := "Shown"
+		if known {
+			head = "Shown, and what the catalog knows"
+		}
+		terminal.Grid(w, []any{"Font", "URL", "Answer", "Size", head}, []string{"Size"}, rows)
 	}
 	if len(p.Families) > 0 {
 		_, _ = fmt.Fprintln(w, "\nWhat text is set in")
@@ -194,6 +211,15 @@ func show(w io.Writer, p *inspect.Page) {
 		}
 		lines(w, "fix: "+f.Fix)
 	}
+}
+
+// knownAs says what the catalog knows of a font.
+func knownAs(k *inspect.Known) string {
+	if k.Family == 0 {
+		return ", not known"
+	}
+	how := map[string]string{"part": "a part of ", "version": "another version of ", "instance": "a style of "}[k.Relation]
+	return fmt.Sprintf(", %s%s (%s)", how, strings.TrimSpace(k.FamilyName+" "+k.Style), k.Verdict)
 }
 
 // lines prints a sentence, wrapped.

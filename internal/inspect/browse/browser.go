@@ -233,17 +233,23 @@ func family(process int) []int {
 	return out
 }
 
-// Inspect visits a page and says what is wrong with it. known, where there is one, tells
-// for each font that came what the catalog knows of it.
-func (b *Browser) Inspect(ctx context.Context, address string, known func(context.Context, *inspect.Visit) error) (*inspect.Page, error) {
+// Plan is what is known of a page beforehand.
+type Plan struct {
+	// Known tells for each font that came what the catalog knows of it; nil without one.
+	Known func(context.Context, *inspect.Visit) error
+	Roles []inspect.Role // of the site
+}
+
+// Inspect visits a page and says what is wrong with it.
+func (b *Browser) Inspect(ctx context.Context, address string, plan Plan) (*inspect.Page, error) {
 	at := time.Now()
-	v, err := b.Visit(ctx, address)
+	v, err := b.Visit(ctx, address, plan.Roles...)
 	if err != nil {
 		return nil, err
 	}
 	v.Measure()
-	if known != nil {
-		if err := known(ctx, v); err != nil {
+	if plan.Known != nil {
+		if err := plan.Known(ctx, v); err != nil {
 			return nil, err
 		}
 	}

@@ -85,6 +85,41 @@ func (v *visiting) cascade(out *inspect.Visit) {
 	}
 }
 
+// mostOfRole bounds the elements of a role that are looked at.
+const mostOfRole = 40
+
+// shownRoles reads what the text of the site's roles is set in.
+func (v *visiting) shownRoles(out *inspect.Visit) {
+	if len(v.roles) == 0 {
+		return
+	}
+	root, err := call(v, dom.GetDocument, dom.GetDocumentParams{})
+	if err != nil {
+		return
+	}
+	for _, role := range v.roles {
+		shown := inspect.ShownRole{Role: role}
+		found, err := call(v, dom.QuerySelectorAll, dom.QuerySelectorAllParams{NodeID: root.Root.NodeID, Selector: role.Selector})
+		shown.Bad = err != nil
+		for i, node := range found.NodeIDs {
+			if i == mostOfRole {
+				break
+			}
+			used, err := call(v, css.GetPlatformFontsForNode, css.GetPlatformFontsForNodeParams{NodeID: node})
+			if err != nil || len(used.Fonts) == 0 {
+				continue
+			}
+			if shown.Elements++; shown.Elements > 1 {
+				continue
+			}
+			for _, f := range used.Fonts {
+				shown.Fonts = append(shown.Fonts, inspect.Used{Family: f.FamilyName, PostScript: f.PostScriptName, Sent: f.IsCustomFont && !ofMachine(f.FamilyName), Characters: int(f.GlyphCount)})
+			}
+		}
+		out.Roles = append(out.Roles, shown)
+	}
+}
+
 // asking returns the rules of the page that ask for a family for an element, in the order
 // in which later ones win.
 func asking(m *css.GetMatchedStylesForNodeResult, sheets map[cdp.StyleSheetID]*css.StyleSheetHeader) []ruleAt {

@@ -36,13 +36,13 @@ func TestPrivateNetworksAreNotReached(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(b.Close)
 
-	p, err := b.Inspect(t.Context(), inner.URL+"/", nil)
+	p, err := b.Inspect(t.Context(), inner.URL+"/", Plan{})
 	require.NoError(t, err)
 	require.Len(t, p.Findings, 1)
 	assert.Equal(t, "page-unreachable", p.Findings[0].Code)
 	assert.Contains(t, p.Findings[0].Message, "private network")
 
-	p, err = b.Inspect(t.Context(), "http://www.harbour.example/", nil)
+	p, err = b.Inspect(t.Context(), "http://www.harbour.example/", Plan{})
 	require.NoError(t, err)
 	assert.Equal(t, "Out", p.Title)
 	var codes []string
@@ -95,7 +95,7 @@ func TestVisitIsWhole(t *testing.T) {
 	b, err := Start(t.Context(), Options{Private: true})
 	require.NoError(t, err)
 	t.Cleanup(b.Close)
-	p, err := b.Inspect(t.Context(), servers.URL(one), nil)
+	p, err := b.Inspect(t.Context(), servers.URL(one), Plan{})
 	require.NoError(t, err)
 	require.Len(t, p.Fonts, 2)
 	for _, f := range p.Fonts {

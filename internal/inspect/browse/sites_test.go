@@ -25,7 +25,7 @@ func TestPublishedPages(t *testing.T) {
 	for _, one := range all {
 		t.Run(one.Name, func(t *testing.T) {
 			t.Parallel()
-			p, err := b.Inspect(t.Context(), servers.URL(one), nil)
+			p, err := b.Inspect(t.Context(), servers.URL(one), Plan{})
 			require.NoError(t, err)
 			var found []string
 			for _, f := range p.Findings {

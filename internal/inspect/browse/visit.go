@@ -65,6 +65,7 @@ type visiting struct {
 	*Browser
 	ctx   context.Context
 	url   string
+	roles []inspect.Role
 	began time.Time
 
 	mu        sync.Mutex
@@ -88,7 +89,7 @@ type visiting struct {
 
 // Visit looks at a page. The error is the context's, or says why there is no page to look
 // at; what else goes wrong is said in the visit.
-func (b *Browser) Visit(ctx context.Context, address string) (*inspect.Visit, error) {
+func (b *Browser) Visit(ctx context.Context, address string, roles ...inspect.Role) (*inspect.Visit, error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" {
 		return nil, fmt.Errorf("%q is no address of a page; it looks like https://www.example.com/", address)
@@ -100,7 +101,7 @@ func (b *Browser) Visit(ctx context.Context, address string) (*inspect.Visit, er
 	tab, cancel := context.WithTimeout(b.ctx, b.options.Patience)
 	defer cancel()
 	defer context.AfterFunc(ctx, cancel)()
-	v := &visiting{Browser: b, url: address, began: time.Now(), byID: map[network.RequestID]*inspect.Request{}, timings: map[*inspect.Request]float64{},
+	v := &visiting{Browser: b, url: address, roles: roles, began: time.Now(), byID: map[network.RequestID]*inspect.Request{}, timings: map[*inspect.Request]float64{},
 		open: map[network.RequestID]bool{}, domReady: make(chan struct{}), loaded: make(chan struct{}), crashed: make(chan struct{})}
 	tab, close := chromedp.NewContext(tab, chromedp.WithNewBrowserContext(), chromedp.WithListener(v.event)) //nolint:revive // ends the tab
 	defer close()
@@ -158,7 +159,7 @@ func (v *visiting) visit() (*inspect.Visit, error) {
 	went, err := v.navigate()
 	if err != nil || went != "" {
 		v.unreachable(went, err)
-		return v.finish(out), nil
+		return v.finish(out), nil //nolint:nilerr // it is said in the visit
 	}
 	if !v.wait() {
 		return v.finish(out), nil
@@ -178,7 +179,7 @@ func (v *visiting) visit() (*inspect.Visit, error) {
 		seen, err := v.runs(width)
 		if err != nil {
 			v.add("page-hangs", "The page did not answer while it was looked at: a script of it runs without end.")
-			return v.finish(out), nil
+			return v.finish(out), nil //nolint:nilerr // it is said in the visit
 		}
 		runs = append(runs, seen...)
 	}
@@ -186,12 +187,13 @@ func (v *visiting) visit() (*inspect.Visit, error) {
 	v.report(out)
 	v.picture(out)
 	v.cascade(out)
+	v.shownRoles(out)
 	v.bodies()
 	v.finish(out)
 	out.Read()
 	v.swaps(out)
 	v.elsewhere(out)
-	return out, nil
+	return out, nil //nolint:nilerr // what the browser said of the address was handled above
 }
 
 // window sets the size of the window.

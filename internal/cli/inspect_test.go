@@ -1,0 +1,166 @@
+package cli_test
+
+import (
+	"encoding/json"
+	"encoding/xml"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"sparecrate/internal/fakes/sites"
+)
+
+// site returns a published page of the fakes, by its name.
+func fake(t *testing.T, name string) sites.Site {
+	t.Helper()
+	for _, one := range append(sites.Faultless(), sites.Faulty()...) {
+		if one.Name == name {
+			return one
+		}
+	}
+	t.Fatalf("there is no page %s", name)
+	return sites.Site{}
+}
+
+// TestPagesAreInspected inspects pages from the command line, for people and for pipelines.
+func TestPagesAreInspected(t *testing.T) {
+	t.Parallel()
+	s := newShell(t)
+	good, bad := fake(t, "plain"), fake(t, "botched")
+	servers := sites.Start([]sites.Site{good, bad})
+	t.Cleanup(servers.Close)
+
+	said := s.ok("inspect", "--allow-private-addresses", servers.URL(good))
+	assert.Contains(t, said, "Nothing is wrong with the fonts of this page.")
+	assert.Contains(t, said, "Skerrow Sans Bold")
+
+	// A pipeline reads files, and the exit code.
+	out, _, code := s.run("inspect", "--json", "--fail-on", "warning", "--sarif", "fonts.sarif", "--junit", "fonts.xml", "--pictures", "pictures", "--allow-private-addresses", servers.URL(good), servers.URL(bad))
+	assert.Equal(t, 3, code)
+	var told struct {
+		Pages []struct {
+			URL   string
+			Fonts []struct {
+				URL        string
+				Status     int
+				Family     string
+				PostScript string
+				SHA256     string
+				Used       bool
+			}
+			Runs []struct {
+				Selector, Asked, Used, Faux string
+				Characters                  int
+			}
+			Findings []struct{ Code, Severity, Message, Fix, Selector, URL string }
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &told))
+	require.Len(t, told.Pages, 2)
+	assert.Equal(t, servers.URL(good), told.Pages[0].URL)
+	assert.Empty(t, told.Pages[0].Findings)
+	require.Len(t, told.Pages[0].Fonts, 2)
+	assert.True(t, told.Pages[0].Fonts[0].Used)
+	assert.NotEmpty(t, told.Pages[0].Runs)
+	codes := map[string]bool{}
+	for _, f := range told.Pages[1].Findings {
+		codes[f.Code] = true
+		assert.NotEmpty(t, f.Fix, f.Code)
+	}
+	for _, planted := range bad.Planted {
+		assert.True(t, codes[planted], planted)
+	}
+
+	var sarif struct {
+		Version string
+		Runs    []struct {
+			Results []struct {
+				RuleID string `json:"ruleId"`
+				Level  string
+			}
+		}
+	}
+	written, err := os.ReadFile(filepath.Join(s.folder, "fonts.sarif"))
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(written, &sarif))
+	assert.Equal(t, "2.1.0", sarif.Version)
+	require.Len(t, sarif.Runs, 1)
+	assert.Len(t, sarif.Runs[0].Results, len(told.Pages[1].Findings))
+	var suites struct {
+		Suites []struct {
+			Tests    int `xml:"tests,attr"`
+			Failures int `xml:"failures,attr"`
+		} `xml:"testsuite"`
+	}
+	written, err = os.ReadFile(filepath.Join(s.folder, "fonts.xml"))
+	require.NoError(t, err)
+	require.NoError(t, xml.Unmarshal(written, &suites))
+	require.Len(t, suites.Suites, 2)
+	assert.Zero(t, suites.Suites[0].Failures)
+	assert.Equal(t, 3, suites.Suites[1].Failures, "font-404, font-wrong-type and uncompressed; notes do not fail")
+	picture, err := os.ReadFile(filepath.Join(s.folder, "pictures", "page-2.png"))
+	require.NoError(t, err)
+	assert.True(t, strings.HasPrefix(string(picture), "\x89PNG"))
+
+	// Notes do not fail where errors are asked for, and what cannot be asked for is said.
+	s.ok("inspect", "--fail-on", "error", "--allow-private-addresses", servers.URL(good))
+	assert.Contains(t, s.fails(2, "inspect"), "URL")
+	assert.Contains(t, s.fails(2, "inspect", "--fail-on", "sometimes", servers.URL(good)), "error, warning or note")
+	assert.Contains(t, s.fails(1, "inspect", "ftp://harbour.example"), "https://www.example.com/")
+	refused, _, code := s.run("inspect", servers.URL(good))
+	assert.Equal(t, 1, code)
+	assert.Contains(t, refused, "page-unreachable")
+	assert.Contains(t, refused, "private network")
+}
+
+// TestTheCatalogKnowsWhatAPageLoads inspects a page for sites of the demo studio.
+func TestTheCatalogKnowsWhatAPageLoads(t *testing.T) {
+	s := demoShell(t)
+	page, part, unknown := fake(t, "plain"), fake(t, "ranges"), fake(t, "trial")
+	servers := sites.Start([]sites.Site{page, part, unknown})
+	t.Cleanup(servers.Close)
+	inspect := func(site, url string) (known []string, codes map[string]string) {
+		out, errs, code := s.run("inspect", "--json", "--allow-private-addresses", "--site", site, url)
+		require.Zero(t, code, errs)
+		var told struct {
+			Pages []struct {
+				Fonts []struct {
+					Known *struct{ FamilyName, Style, Relation, Verdict string }
+				}
+				Findings []struct{ Code, Message string }
+			}
+		}
+		require.NoError(t, json.Unmarshal([]byte(out), &told))
+		codes = map[string]string{}
+		for _, f := range told.Pages[0].Findings {
+			codes[f.Code] = f.Message
+		}
+		for _, f := range told.Pages[0].Fonts {
+			require.NotNil(t, f.Known)
+			known = append(known, strings.Join([]string{f.Known.FamilyName, f.Known.Style, f.Known.Relation, f.Known.Verdict}, "/"))
+		}
+		return known, codes
+	}
+	known, codes := inspect("Holmvik timetable", servers.URL(page))
+	assert.ElementsMatch(t, []string{"Skerrow Sans/Regular/same/cleared", "Skerrow Sans/Bold/same/cleared"}, known)
+	assert.NotContains(t, codes, "license-review")
+
+	// Bought for the ferries, it is on a page of the growers.
+	known, codes = inspect("Growers' almanac", servers.URL(page))
+	assert.Contains(t, known, "Skerrow Sans/Bold/same/review")
+	assert.Contains(t, codes["other-client"], "Holmvik Ferries")
+
+	// Its headings are assigned another family.
+	_, codes = inspect("Orrery Hall visitor site", servers.URL(page))
+	assert.Contains(t, codes["role-differs"], "Umbrisk Display")
+
+	// Parts are known by what they draw.
+	known, _ = inspect("Holmvik timetable", servers.URL(part))
+	for _, k := range known {
+		assert.Contains(t, k, "Skerrow Sans/Regular/part/")
+	}
+}
