@@ -51,7 +51,7 @@ RACE := -race $(foreach p,compress/... hash/... image/... golang.org/x/image/...
 PURE := ./font/... ./internal/builder ./internal/css ./internal/delivery ./internal/license ./internal/pack/... ./internal/stated ./internal/versions
 
 # The packages whose tests start a database or a browser, those that take longest first.
-SLOW := internal/service internal/browsertest internal/cli internal/demo internal/store internal/work internal/server internal/mariadb
+SLOW := internal/service internal/browsertest internal/cli internal/inspect/browse internal/demo internal/store internal/work internal/server internal/mariadb
 
 check: lint ## the quick part of test: format, vet, lint, types, tests without database and browser
 	cd console && npm run --silent test -- --reporter=dot

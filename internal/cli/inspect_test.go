@@ -120,8 +120,8 @@ func TestPagesAreInspected(t *testing.T) {
 // TestTheCatalogKnowsWhatAPageLoads inspects a page for sites of the demo studio.
 func TestTheCatalogKnowsWhatAPageLoads(t *testing.T) {
 	s := demoShell(t)
-	page, part, unknown := fake(t, "plain"), fake(t, "ranges"), fake(t, "trial")
-	servers := sites.Start([]sites.Site{page, part, unknown})
+	page, part, redrawn := fake(t, "plain"), fake(t, "ranges"), fake(t, "redrawn")
+	servers := sites.Start([]sites.Site{page, part, redrawn})
 	t.Cleanup(servers.Close)
 	inspect := func(site, url string) (known []string, codes map[string]string) {
 		out, errs, code := s.run("inspect", "--json", "--allow-private-addresses", "--site", site, url)
@@ -157,6 +157,10 @@ func TestTheCatalogKnowsWhatAPageLoads(t *testing.T) {
 	// Its headings are assigned another family.
 	_, codes = inspect("Orrery Hall visitor site", servers.URL(page))
 	assert.Contains(t, codes["role-differs"], "Umbrisk Display")
+
+	// An older drawing is another version.
+	_, codes = inspect("Holmvik timetable", servers.URL(redrawn))
+	assert.Contains(t, codes["pack-outdated"], "Skerrow Sans Regular")
 
 	// Parts are known by what they draw.
 	known, _ = inspect("Holmvik timetable", servers.URL(part))

@@ -86,10 +86,7 @@ var Codes = []Code{
 	{"other-client", Error, "The font was bought for another client"},
 	// Against the plan.
 	{"role-differs", Error, "A role is set in another font than assigned"},
-	{"pack-outdated", Warning, "The page loads another file than the pack holds"},
-	{"pack-missing", Error, "The page loads nothing of what the pack holds"},
-	{"file-url-gone", Error, "A file URL of the site no longer answers with the font"},
-	{"pages-differ", Warning, "Some pages of the site are set in other fonts"},
+	{"pack-outdated", Warning, "The page loads another version of a font than the catalog has"},
 }
 
 // Known codes by name.

@@ -1,12 +1,15 @@
 package inspect
 
 import (
+	"fmt"
 	"net/url"
+	"os"
 	"slices"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 func TestOtherServer(t *testing.T) {
@@ -134,4 +137,13 @@ func TestAFindingIsTheWorst(t *testing.T) {
 	assert.True(t, AtLeast(Warning, Warning))
 	assert.False(t, AtLeast(Warning, Error))
 	assert.False(t, AtLeast("", Note))
+}
+
+// TestThePageOfFindingsListsAllCodes holds docs/INSPECTION.md to the codes that are found.
+func TestThePageOfFindingsListsAllCodes(t *testing.T) {
+	page, err := os.ReadFile("../../docs/INSPECTION.md")
+	require.NoError(t, err)
+	for _, c := range Codes {
+		assert.Contains(t, string(page), fmt.Sprintf("| `%s` | %s | %s |", c.Code, c.Severity, c.Title))
+	}
 }

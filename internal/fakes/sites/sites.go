@@ -154,6 +154,9 @@ var Fonts = sync.OnceValue(func() map[string]string {
 	old.Version = "Version 0.900"
 	b, err := foundry.Build(&old, font.WOFF2)
 	put("old.woff2", b, err)
+	old.Dot += 14
+	b, err = foundry.Build(&old, font.WOFF2)
+	put("redrawn.woff2", b, err)
 	italic := *by[400]
 	italic.Style, italic.PostScript = "Italic", "SkerrowSans-Italic"
 	b, err = foundry.Build(&italic, font.TTF)
