@@ -1,6 +1,6 @@
 # Spare Crate. A newcomer needs two of these: make demo, make test.
 .DEFAULT_GOAL := help
-.PHONY: help setup tools build demo play test test-go test-console race lint-go lint-console check proof bench lint generate languages pairs stale console format clean
+.PHONY: help pages setup tools build demo play test test-go test-console race lint-go lint-console check proof bench lint generate languages pairs stale console format clean
 BIN := .build/bin/sparecrate
 CONSOLE := $(shell find console/src console/public console/index.html console/vite.config.ts console/package-lock.json -type f 2>/dev/null)
 
@@ -56,6 +56,9 @@ SLOW := internal/service internal/browsertest internal/cli internal/inspect/brow
 check: lint ## the quick part of test: format, vet, lint, types, tests without database and browser
 	cd console && npm run --silent test -- --reporter=dot
 	go test $$(go list ./... | grep -v $(foreach p,$(SLOW),-e '/$(p)$$'))
+
+pages: setup ## inspect all published pages of the fakes, with planted faults and without
+	SPARECRATE_ALL_PAGES=1 go test -count=1 -timeout 20m ./internal/inspect/browse
 
 proof: build ## try the reshaping verbs on a broad set of Debian's fonts, in the browser
 	@scripts/proof

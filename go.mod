@@ -45,6 +45,7 @@ require (
 require (
 	github.com/anchore/go-struct-converter v0.1.0 // indirect
 	github.com/google/go-cmp v0.7.0 // indirect
+	github.com/temoto/robotstxt v1.1.2 // indirect
 )
 
 require (

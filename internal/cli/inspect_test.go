@@ -34,7 +34,7 @@ func TestPagesAreInspected(t *testing.T) {
 	servers := sites.Start([]sites.Site{good, bad})
 	t.Cleanup(servers.Close)
 
-	said := s.ok("inspect", "--allow-private-addresses", servers.URL(good))
+	said := s.ok("inspect", "--fail-on", "error", "--allow-private-addresses", servers.URL(good))
 	assert.Contains(t, said, "Nothing is wrong with the fonts of this page.")
 	assert.Contains(t, said, "Skerrow Sans Bold")
 
@@ -106,8 +106,7 @@ func TestPagesAreInspected(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, strings.HasPrefix(string(picture), "\x89PNG"))
 
-	// Notes do not fail where errors are asked for, and what cannot be asked for is said.
-	s.ok("inspect", "--fail-on", "error", "--allow-private-addresses", servers.URL(good))
+	// What cannot be asked for is said.
 	assert.Contains(t, s.fails(2, "inspect"), "URL")
 	assert.Contains(t, s.fails(2, "inspect", "--fail-on", "sometimes", servers.URL(good)), "error, warning or note")
 	assert.Contains(t, s.fails(1, "inspect", "ftp://harbour.example"), "https://www.example.com/")
@@ -167,4 +166,40 @@ func TestTheCatalogKnowsWhatAPageLoads(t *testing.T) {
 	for _, k := range known {
 		assert.Contains(t, k, "Skerrow Sans/Regular/part/")
 	}
+}
+
+// TestASiteIsSurveyed surveys a site of several pages from the command line.
+func TestASiteIsSurveyed(t *testing.T) {
+	t.Parallel()
+	s := newShell(t)
+	whole := sites.StartWhole()
+	t.Cleanup(whole.Close)
+	var told struct {
+		Pages []struct{ Final string }
+		Left  []struct{ URL, Why string }
+		Site  struct {
+			Families []string
+			Roles    []struct{ Role, Family string }
+		}
+		Findings []struct{ Code, Message string }
+	}
+	s.json(&told, 1, "survey", "--pages", "9", "--pause", "10ms", "--allow-private-addresses", whole.URL)
+	paths := map[string]bool{}
+	for _, p := range told.Pages {
+		paths[strings.TrimPrefix(p.Final, whole.URL)] = true
+	}
+	for _, path := range []string{"/", "/fares", "/news/", "/news/one", "/hidden", "/old"} {
+		assert.True(t, paths[path], path)
+	}
+	assert.False(t, paths["/staff/rota"])
+	assert.NotContains(t, whole.Asked(), "/staff/rota")
+	assert.NotContains(t, whole.Asked(), "/timetable.pdf")
+	assert.Equal(t, []string{"Skerrow Sans"}, told.Site.Families)
+	assert.NotEmpty(t, told.Site.Roles)
+	require.NotEmpty(t, told.Findings)
+	assert.Equal(t, "pages-differ", told.Findings[0].Code)
+	said := s.ok("survey", "--pages", "2", "--pause", "10ms", "--allow-private-addresses", whole.URL)
+	assert.Contains(t, said, "The site as it could be recorded")
+	assert.Contains(t, said, "only 2 pages were to be inspected")
+	assert.Contains(t, s.fails(2, "survey", "--pages", "0", whole.URL), "from 1 to 500")
 }

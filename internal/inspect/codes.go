@@ -84,6 +84,8 @@ var Codes = []Code{
 	{"license-review", Warning, "Nobody has settled whether the font may be on this page"},
 	{"unknown-font", Warning, "The catalog does not know a font of the page"},
 	{"other-client", Error, "The font was bought for another client"},
+	// Of several pages.
+	{"pages-differ", Warning, "Some pages of the site are set in other fonts"},
 	// Against the plan.
 	{"role-differs", Error, "A role is set in another font than assigned"},
 	{"pack-outdated", Warning, "The page loads another version of a font than the catalog has"},

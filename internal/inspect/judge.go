@@ -44,6 +44,9 @@ func Judge(v *Visit) []Finding {
 	seen := map[string]bool{}
 	for i := range v.Sheets {
 		s := &v.Sheets[i]
+		if s.Off {
+			continue
+		}
 		for _, r := range css.FontRules(s.Text, s.URL) {
 			key := fmt.Sprint(s.URL, s.Inline, r.Line, r.Text)
 			if !seen[key] {

@@ -27,6 +27,7 @@ type Page struct {
 	Runs      []ShownRun     `json:"runs"`
 	Families  []ShownFamily  `json:"families"`
 	Findings  []Finding      `json:"findings"`
+	Links     []string       `json:"-"` // URLs of other pages
 	Picture   []byte         `json:"-"` // PNG
 	Size      [2]int         `json:"-"` // of the picture
 	Boxes     map[string]Box `json:"-"` // places in the picture, by selector
@@ -81,7 +82,7 @@ type ShownFamily struct {
 
 // Report says what was found on a page.
 func Report(v *Visit, at time.Time) *Page {
-	p := &Page{URL: v.URL, Final: cmp.Or(v.Final, v.URL), Title: v.Title, Inspected: at.UTC().Truncate(time.Second), Status: v.Status, Picture: v.Picture, Size: [2]int{v.PictureWidth, v.PictureHeight},
+	p := &Page{URL: v.URL, Final: cmp.Or(v.Final, v.URL), Title: v.Title, Inspected: at.UTC().Truncate(time.Second), Status: v.Status, Links: v.Links, Picture: v.Picture, Size: [2]int{v.PictureWidth, v.PictureHeight},
 		FirstText: int(v.Moments.FirstText.Milliseconds()), FinalText: int(v.Moments.FinalText.Milliseconds()),
 		Servers: []string{}, Fonts: []LoadedFont{}, Runs: []ShownRun{}, Families: []ShownFamily{}, Findings: []Finding{}, Boxes: map[string]Box{}}
 	j := &judge{Visit: v}
@@ -117,6 +118,9 @@ func Report(v *Visit, at time.Time) *Page {
 	sums := map[ShownFamily]int{}
 	for i := range v.Runs {
 		r := &v.Runs[i]
+		if r.Invisible {
+			continue
+		}
 		fonts := slices.Clone(r.Fonts)
 		slices.SortStableFunc(fonts, func(a, b Used) int { return b.Characters - a.Characters })
 		out := ShownRun{Selector: r.Selector, Width: r.Width, Asked: strings.Join(r.Asked, ", "), Weight: r.Weight, Style: r.Style, Characters: r.Characters, Sample: r.Text, PostScript: fonts[0].PostScript, Sent: fonts[0].Sent}

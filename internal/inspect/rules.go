@@ -19,7 +19,7 @@ func (j *judge) sheets() {
 	done := map[string]bool{}
 	for i := range j.Sheets {
 		s := &j.Sheets[i]
-		if s.Frame || done[s.URL+s.Text] {
+		if s.Frame || s.Off || done[s.URL+s.Text] {
 			continue
 		}
 		done[s.URL+s.Text] = true
@@ -117,7 +117,16 @@ var safe = words("arial,helvetica,helvetica neue,times,times new roman,courier,c
 
 // systems are families that belong to one system or program: with others they are the
 // stack that means "as the system does it".
-var systems = words("segoe ui,segoe ui variable,san francisco,sf pro,sf pro text,sf pro display,sf mono,ubuntu,cantarell,oxygen,fira sans,droid sans,noto sans cjk jp,noto sans jp,hiragino sans,hiragino kaku gothic pron,yu gothic,meiryo,ms pgothic,pingfang sc,pingfang tc,microsoft yahei,microsoft jhenghei,heiti sc,simsun,simhei,songti sc,apple sd gothic neo,malgun gothic,noto sans kr,noto sans sc,noto sans tc,noto sans arabic,noto naskh arabic,geeza pro,noto sans hebrew,apple color emoji,segoe ui emoji,segoe ui symbol,noto color emoji,cascadia code,cascadia mono,source code pro,new york,cambria,charter,iowan old style,optima,avenir,avenir next,gill sans,futura,calibri,candara,corbel,constantia,hoefler text,didot,baskerville,copperplate,rockwell,franklin gothic medium,century gothic,inter")
+var systems = union(scripted, "segoe ui,segoe ui variable,san francisco,sf pro,sf pro text,sf pro display,sf mono,ubuntu,cantarell,oxygen,fira sans,droid sans,cascadia code,cascadia mono,source code pro,new york,cambria,charter,iowan old style,optima,avenir,avenir next,gill sans,futura,calibri,candara,corbel,constantia,hoefler text,didot,baskerville,copperplate,rockwell,franklin gothic medium,century gothic,inter")
+
+// scripted are families of systems that are there for the characters of a script.
+var scripted = words("noto sans cjk jp,noto sans cjk sc,noto sans cjk tc,noto sans cjk kr,noto serif cjk jp,noto serif cjk sc,noto sans jp,noto serif jp,hiragino sans,hiragino kaku gothic pron,hiragino kaku gothic pro,hiragino mincho pron,yu gothic,yu mincho,meiryo,ms pgothic,ms gothic,ms mincho,osaka,pingfang sc,pingfang tc,pingfang hk,microsoft yahei,microsoft jhenghei,heiti sc,heiti tc,stheiti,simsun,simhei,songti sc,kaiti,apple sd gothic neo,malgun gothic,nanum gothic,batang,gulim,dotum,noto sans kr,noto sans sc,noto sans tc,noto sans arabic,noto naskh arabic,noto kufi arabic,geeza pro,arabic typesetting,traditional arabic,simplified arabic,noto sans hebrew,noto serif hebrew,arial hebrew,noto sans devanagari,kohinoor devanagari,mangal,nirmala ui,noto sans thai,thonburi,leelawadee ui,noto sans symbols,apple color emoji,segoe ui emoji,segoe ui symbol,noto color emoji")
+
+func union(of map[string]bool, list string) map[string]bool {
+	out := words(list)
+	maps.Copy(out, of)
+	return out
+}
 
 func words(list string) map[string]bool {
 	out := map[string]bool{}
@@ -349,7 +358,7 @@ func (j *judge) undeclared() {
 	}()
 	for i := range j.Runs {
 		r := &j.Runs[i]
-		if len(r.Asked) == 0 {
+		if len(r.Asked) == 0 || r.Invisible {
 			continue
 		}
 		first := r.Asked[0]
@@ -371,6 +380,9 @@ func (j *judge) undeclared() {
 			tell(first, Finding{Code: "family-not-declared", Selector: r.Selector, Message: fmt.Sprintf("%s asks for “%s”; what is declared is “%s”, another name to a browser.", r.Selector, first, like),
 				Fix: "font-family: " + css.Quote(like) + ";", Evidence: "set in " + setIn(r)})
 			continue
+		}
+		if scripted[strings.ToLower(first)] && generic[strings.ToLower(r.Asked[len(r.Asked)-1])] {
+			continue // which of them it is matters little: all have the script's characters
 		}
 		if systems[strings.ToLower(first)] && slices.ContainsFunc(r.Asked[1:], func(a string) bool {
 			return !generic[strings.ToLower(a)] && (systems[strings.ToLower(a)] || safe[strings.ToLower(a)]) || a == "-apple-system" || strings.EqualFold(a, "system-ui") || strings.EqualFold(a, "BlinkMacSystemFont")

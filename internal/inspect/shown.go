@@ -17,8 +17,8 @@ import (
 const (
 	noticed    = 600 * time.Millisecond // text that is invisible for longer
 	shifted    = 0.02                   // layout shift by fonts
-	movedPart  = 0.05                   // part of the text's height
-	movedMost  = 24.0                   // CSS pixels
+	movedPart  = 0.1                    // part of the text's height
+	movedMost  = 48.0                   // CSS pixels
 	boldFrom   = 600                    // browsers make up a bold from here (CSS Fonts 4, section 5.2)
 	mostListed = 12                     // characters that a message lists
 )
@@ -32,6 +32,9 @@ type reading struct{ *judge }
 func (j reading) shown() {
 	for i := range j.Runs {
 		r := &j.Runs[i]
+		if r.Invisible {
+			continue
+		}
 		j.faux(r)
 		j.missing(r)
 		j.icons(r)

@@ -34,6 +34,7 @@ type Visit struct {
 	Runs  []Run
 	// Canvas are the font values that scripts drew text with on canvases.
 	Canvas []string
+	Links  []string // URLs of other pages, each once
 	// Preloads are the hrefs of link rel=preload as=font.
 	Preloads []Preload
 	Losing   []Losing
@@ -116,6 +117,7 @@ type Sheet struct {
 	Built  bool // by a script
 	Line   int  // of the page where it stands, from 1, for inline ones
 	Text   string
+	Off    bool // it is for other media than this
 	Frame  bool // of a page within the page
 }
 
@@ -147,6 +149,7 @@ type Run struct {
 	// Characters counts all of them.
 	Characters int
 	Fonts      []Used
+	Invisible  bool // for now: its fonts come all the same
 	Hidden     bool // from screen readers: aria-hidden, or generated
 	Box        Box  // of the first of them, in the picture; empty where it is not seen there
 	Language   string

@@ -105,6 +105,9 @@ func (j scale) lonely(r *Request) {
 	if !slices.ContainsFunc(r.Font.Facts.Axes, func(a facts.Axis) bool { return a.Tag == "wght" }) {
 		return
 	}
+	if len(r.Font.Facts.Axes) > 1 {
+		return // it may be there for what else varies
+	}
 	weights := map[int]bool{}
 	for _, run := range j.UsedIn(r.Font) {
 		weights[run.Weight] = true
@@ -138,9 +141,23 @@ func (j scale) loadedUnused() {
 		}) {
 			continue
 		}
+		if j.nameless(family) {
+			continue
+		}
 		reported[r.Font.SHA256] = true
 		j.add(Finding{Code: "loaded-unused", URL: r.URL, Message: fmt.Sprintf("%s is loaded (%s), and no text of the page is set in it.", lastPart(r.URL), kB(int64(len(r.Body)))), Fix: "Take out what asks for it: a rule, a preload, or a script."})
 	}
+}
+
+// nameless reports whether text that asks for a family is set in a font of the page that
+// goes by none of the names of those that came: names were taken out of some.
+func (j scale) nameless(family string) bool {
+	sent := j.Sent()
+	return slices.ContainsFunc(j.asks(family), func(r *Run) bool {
+		return slices.ContainsFunc(r.Fonts, func(u Used) bool {
+			return u.Sent && !slices.ContainsFunc(sent, func(s *Request) bool { return s.Font.Is(u) })
+		})
+	})
 }
 
 // preloads judges links that ask for fonts early.

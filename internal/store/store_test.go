@@ -205,6 +205,24 @@ func TestSessionsRunOut(t *testing.T) {
 	require.ErrorIs(t, err, store.ErrNotFound, "those that ran out are swept away")
 }
 
+// TestASessionThatEndedStaysEnded writes a session once more after it was ended, as a
+// request does that began before.
+func TestASessionThatEndedStaysEnded(t *testing.T) {
+	s := open(t, mariadbtest.New(t))
+	ctx, now := t.Context(), time.Now().UTC()
+	session := &store.Session{Token: "a", Data: []byte{1}, Expiry: now.Add(24 * time.Hour)}
+	require.NoError(t, accountdb.In(s).SaveSession(ctx, session))
+	require.NoError(t, accountdb.In(s).DropSession(ctx, "a", now))
+	require.NoError(t, accountdb.In(s).SaveSession(ctx, session))
+	_, err := accountdb.In(s).Session(ctx, "a", now)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	// What is kept of it goes in time.
+	require.NoError(t, accountdb.In(s).DropSession(ctx, "b", now.Add(2*time.Hour)))
+	require.NoError(t, accountdb.In(s).SaveSession(ctx, session))
+	_, err = accountdb.In(s).Session(ctx, "a", now)
+	require.NoError(t, err)
+}
+
 func TestAddressThatCannotBeRead(t *testing.T) {
 	_, err := store.Open(t.Context(), "nonsense")
 	require.ErrorContains(t, err, "it looks like user:password@tcp(host:3306)/name")

@@ -1,5 +1,6 @@
-// Package inspectcmd holds the command that inspects published pages. It needs no service,
-// and asks one what it knows where that is wanted.
+// Package inspectcmd holds the command that inspects published pages, and the
+// one that surveys whole sites. They need no service, and ask one what it
+// knows where that is wanted.
 package inspectcmd
 
 import (
@@ -32,35 +33,54 @@ func Command() *cli.Command {
 			"it asks the service which fonts these are, and whether they may be there.\n"+
 			"With --fail-on the exit code is 3 where a finding is as bad as that, or worse.",
 			"sparecrate inspect --allow-private-addresses --junit fonts.xml http://127.0.0.1:8481/brackmoor"),
-		Flags: []cli.Flag{
-			&cli.BoolFlag{Name: "json", Usage: "print JSON instead of a table"},
-			&cli.StringFlag{Name: "site", Usage: "`SITE` of the catalog that the pages are of: its roles, its client's licenses and its families count"},
-			&cli.BoolFlag{Name: "catalog", Usage: "ask the catalog which fonts it knows, and whether they may be used"},
-			&cli.StringFlag{Name: "fail-on", Usage: "end with exit code 3 from `SEVERITY` on: error, warning or note"},
-			&cli.StringFlag{Name: "sarif", Usage: "`FILE` to write the findings to as SARIF, for code scanning"},
-			&cli.StringFlag{Name: "junit", Usage: "`FILE` to write the findings to as JUnit XML, for pipelines"},
-			&cli.StringFlag{Name: "pictures", Usage: "`FOLDER` to put pictures of the pages into"},
-			&cli.BoolFlag{Name: "allow-private-addresses", Usage: "inspect pages of this machine and of private networks too"},
-		},
+		Flags:  flags(),
 		Action: inspectPages,
 	}
+}
+
+// flags are those of both commands.
+func flags() []cli.Flag {
+	return []cli.Flag{
+		&cli.BoolFlag{Name: "json", Usage: "print JSON instead of a table"},
+		&cli.StringFlag{Name: "site", Usage: "`SITE` of the catalog that the pages are of: its roles, its client's licenses and its families count"},
+		&cli.BoolFlag{Name: "catalog", Usage: "ask the catalog which fonts it knows, and whether they may be used"},
+		&cli.StringFlag{Name: "fail-on", Usage: "end with exit code 3 from `SEVERITY` on: error, warning or note"},
+		&cli.StringFlag{Name: "sarif", Usage: "`FILE` to write the findings to as SARIF, for code scanning"},
+		&cli.StringFlag{Name: "junit", Usage: "`FILE` to write the findings to as JUnit XML, for pipelines"},
+		&cli.StringFlag{Name: "pictures", Usage: "`FOLDER` to put pictures of the pages into"},
+		&cli.BoolFlag{Name: "insecure", Usage: "accept certificates that nobody vouches for, as staging servers have them"},
+		&cli.BoolFlag{Name: "allow-private-addresses", Usage: "inspect pages of this machine and of private networks too"},
+	}
+}
+
+// opened are the options that pages are opened with.
+func opened(c *cli.Command) browse.Options {
+	return browse.Options{Private: c.Bool("allow-private-addresses"), Anyone: c.Bool("insecure")}
+}
+
+// severity reads --fail-on.
+func severity(c *cli.Command) (inspect.Severity, error) {
+	limit := inspect.Severity(c.String("fail-on"))
+	switch limit {
+	case "", inspect.Error, inspect.Warning, inspect.Note:
+		return limit, nil
+	}
+	return "", terminal.Misused("--fail-on takes error, warning or note, not %q", limit)
 }
 
 func inspectPages(ctx context.Context, c *cli.Command) error {
 	if c.Args().Len() == 0 {
 		return terminal.Misused("inspect needs the URL of at least one page")
 	}
-	limit := inspect.Severity(c.String("fail-on"))
-	switch limit {
-	case "", inspect.Error, inspect.Warning, inspect.Note:
-	default:
-		return terminal.Misused("--fail-on takes error, warning or note, not %q", limit)
+	limit, err := severity(c)
+	if err != nil {
+		return err
 	}
 	plan, err := planned(ctx, c)
 	if err != nil {
 		return err
 	}
-	b, err := browse.Start(ctx, browse.Options{Private: c.Bool("allow-private-addresses")})
+	b, err := browse.Start(ctx, opened(c))
 	if err != nil {
 		return err
 	}
@@ -89,6 +109,11 @@ func inspectPages(ctx context.Context, c *cli.Command) error {
 	}); err != nil {
 		return err
 	}
+	return outcome(pages, limit)
+}
+
+// outcome is the exit code for what was found.
+func outcome(pages []*inspect.Page, limit inspect.Severity) error {
 	for _, p := range pages {
 		for _, f := range p.Findings {
 			if f.Code == "page-unreachable" {
@@ -197,20 +222,25 @@ func show(w io.Writer, p *inspect.Page) {
 	}
 	_, _ = fmt.Fprintf(w, "\n%s\n", terminal.Count(len(p.Findings), "finding"))
 	for _, f := range p.Findings {
-		_, _ = fmt.Fprintf(w, "\n  %-8s %s\n", f.Severity, f.Code)
-		lines(w, f.Message)
-		if f.URL != "" {
-			at := f.URL
-			if f.Line > 0 {
-				at += fmt.Sprintf(", line %d", f.Line)
-			}
-			lines(w, "at "+at)
-		}
-		if f.Evidence != "" {
-			lines(w, "seen: "+f.Evidence)
-		}
-		lines(w, "fix: "+f.Fix)
+		finding(w, f, "")
 	}
+}
+
+// finding prints one finding; about stands behind its code.
+func finding(w io.Writer, f inspect.Finding, about string) {
+	_, _ = fmt.Fprintf(w, "\n  %-8s %s%s\n", f.Severity, f.Code, about)
+	lines(w, f.Message)
+	if f.URL != "" {
+		at := f.URL
+		if f.Line > 0 {
+			at += fmt.Sprintf(", line %d", f.Line)
+		}
+		lines(w, "at "+at)
+	}
+	if f.Evidence != "" {
+		lines(w, "seen: "+f.Evidence)
+	}
+	lines(w, "fix: "+f.Fix)
 }
 
 // knownAs says what the catalog knows of a font.

@@ -32,7 +32,7 @@ import (
 const (
 	mostBytes  = 64 << 20  // that a page may load
 	mostMemory = 350 << 20 // of a page's process, beside what it shares
-	mostScript = 256       // MB of a page's scripts
+	mostScript = 1024      // MB of a page's scripts
 	watchEvery = 200 * time.Millisecond
 	nobody     = 65534
 )

@@ -208,11 +208,9 @@ func (d *document) texts() []textAt {
 			continue
 		}
 		style := func(which int) string { return d.text(domsnapshot.StringIndex(d.Layout.Styles[i][which])) }
-		if style(styleVisibility) != "visible" || style(styleOpacity) == "0" {
-			continue
-		}
 		t := textAt{node: d.Nodes.BackendNodeID[node]}
 		r := &t.run
+		r.Invisible = style(styleVisibility) != "visible" || style(styleOpacity) == "0"
 		r.Width, r.Asked, r.Style, r.Stretch = d.width, families(style(styleFamily)), style(styleStyle), style(styleStretch)
 		if word, _, found := strings.Cut(r.Style, " "); found {
 			r.Style = word
@@ -226,7 +224,7 @@ func (d *document) texts() []textAt {
 			r.Box = inspect.Box{X: b[0], Y: b[1], Width: b[2], Height: b[3]}
 		}
 		r.Selector, r.Hidden = d.place(node, pseudo)
-		t.key = strings.Join([]string{r.Selector, style(styleFamily), style(styleWeight), r.Style, r.Stretch, strconv.FormatBool(r.Hidden)}, "\x00")
+		t.key = strings.Join([]string{r.Selector, style(styleFamily), style(styleWeight), r.Style, r.Stretch, strconv.FormatBool(r.Hidden), strconv.FormatBool(r.Invisible)}, "\x00")
 		out = append(out, t)
 	}
 	return out

@@ -2,7 +2,9 @@ package browse
 
 import (
 	"fmt"
+	"os"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -10,13 +12,39 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/internal/fakes/sites"
-	"sparecrate/internal/inspect"
 )
+
+// chosen returns the pages that are inspected on every run: each fault once where it is
+// planted, and a part of those without faults. All of them are with SPARECRATE_ALL_PAGES.
+func chosen() []sites.Site {
+	faultless, faulty := sites.Faultless(), sites.Faulty()
+	if os.Getenv("SPARECRATE_ALL_PAGES") != "" {
+		return append(faultless, faulty...)
+	}
+	out := []sites.Site{}
+	for i, one := range faultless {
+		if i%2 == 0 {
+			out = append(out, one)
+		}
+	}
+	seen := map[string]bool{}
+	for _, one := range faulty {
+		fresh := false
+		for _, code := range one.Planted {
+			fresh = fresh || !seen[code]
+			seen[code] = true
+		}
+		if fresh {
+			out = append(out, one)
+		}
+	}
+	return out
+}
 
 // TestPublishedPages inspects pages with planted faults, of which none may be overlooked,
 // and pages without, on which none may be found.
 func TestPublishedPages(t *testing.T) {
-	all := append(sites.Faultless(), sites.Faulty()...)
+	all := chosen()
 	servers := sites.Start(all)
 	t.Cleanup(servers.Close)
 	b, err := Start(t.Context(), Options{Private: true, Elsewhere: servers.Elsewhere(), Anyone: true, Patience: 20 * time.Second})
@@ -24,7 +52,10 @@ func TestPublishedPages(t *testing.T) {
 	t.Cleanup(b.Close)
 	for _, one := range all {
 		t.Run(one.Name, func(t *testing.T) {
-			t.Parallel()
+			// Pages that take the machine for themselves have it.
+			if len(one.Planted) == 0 || !strings.HasPrefix(one.Planted[0], "page-") {
+				t.Parallel()
+			}
 			p, err := b.Inspect(t.Context(), servers.URL(one), Plan{})
 			require.NoError(t, err)
 			var found []string
@@ -42,7 +73,6 @@ func TestPublishedPages(t *testing.T) {
 			slices.Sort(found)
 			planted := slices.Sorted(slices.Values(one.Planted))
 			assert.Equal(t, planted, found, "%s", said)
-			_ = inspect.Codes
 		})
 	}
 }

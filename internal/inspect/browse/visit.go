@@ -85,6 +85,7 @@ type visiting struct {
 	crashed   chan struct{}
 	done      struct{ dom, load, crash bool }
 	trouble   []inspect.Trouble
+	off       []struct{ URL, Text string }
 }
 
 // Visit looks at a page. The error is the context's, or says why there is no page to look
@@ -358,6 +359,8 @@ func (v *visiting) settle() bool {
 // seen is what report.js tells.
 type seen struct {
 	Title    string
+	Links    []string
+	Off      []struct{ URL, Text string } // stylesheets that are not for this medium
 	Faces    []inspect.Face
 	Preloads []inspect.Preload
 	Canvas   []string
@@ -381,7 +384,8 @@ func (v *visiting) report(out *inspect.Visit) {
 	if err != nil {
 		return
 	}
-	out.Title, out.Faces, out.Preloads, out.Canvas = told.Title, told.Faces, told.Preloads, told.Canvas
+	out.Title, out.Links, out.Faces, out.Preloads, out.Canvas = told.Title, told.Links, told.Faces, told.Preloads, told.Canvas
+	v.off = told.Off
 	out.Moments.FirstText = ms(told.Paint)
 	out.Moments.FinalText = out.Moments.FirstText
 	for _, l := range told.Loads {
@@ -467,6 +471,25 @@ func (v *visiting) swaps(out *inspect.Visit) {
 // mostTried bounds the places where a file is looked for.
 const mostTried = 8
 
+// Fetch reads what is at a URL as the pages are loaded, through the proxy: at most limit
+// bytes of an answer 200, and where it was at last.
+func (b *Browser) Fetch(ctx context.Context, address string, limit int64) (body []byte, final string, err error) {
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
+	if err != nil {
+		return nil, "", err
+	}
+	got, err := b.client.Do(r)
+	if err != nil {
+		return nil, "", err
+	}
+	defer got.Body.Close() //nolint:errcheck // it was read
+	if got.StatusCode != http.StatusOK {
+		return nil, "", fmt.Errorf("%s answers %s", r.URL.Host, got.Status)
+	}
+	body, err = io.ReadAll(io.LimitReader(got.Body, limit))
+	return body, got.Request.URL.String(), err
+}
+
 // elsewhere looks for fonts that are not where rules say: beside the others that came, in
 // the folder of the stylesheet, of the page, and in the customary one.
 func (v *visiting) elsewhere(out *inspect.Visit) {
@@ -508,20 +531,8 @@ func (v *visiting) elsewhere(out *inspect.Visit) {
 func (v *visiting) isFont(address string) bool {
 	ctx, cancel := context.WithTimeout(v.ctx, v.answering())
 	defer cancel()
-	r, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
+	head, _, err := v.Fetch(ctx, address, 4)
 	if err != nil {
-		return false
-	}
-	got, err := v.client.Do(r)
-	if err != nil {
-		return false
-	}
-	defer got.Body.Close() //nolint:errcheck // it was read
-	if got.StatusCode != http.StatusOK {
-		return false
-	}
-	head := make([]byte, 4)
-	if _, err := io.ReadFull(got.Body, head); err != nil {
 		return false
 	}
 	return slices.Contains([]string{"wOF2", "wOFF", "OTTO", "true", "ttcf", "\x00\x01\x00\x00"}, string(head))
@@ -540,7 +551,10 @@ func (v *visiting) texts(out *inspect.Visit) {
 		if err != nil {
 			continue
 		}
-		out.Sheets = append(out.Sheets, inspect.Sheet{ID: string(h.StyleSheetID), URL: h.SourceURL, Inline: h.IsInline, Frame: v.main != "" && h.FrameID != "" && h.FrameID != v.main, Built: h.IsConstructed || h.IsMutable && !h.IsInline && h.SourceURL == "", Line: int(h.StartLine) + 1, Text: got.Text})
+		off := slices.ContainsFunc(v.off, func(o struct{ URL, Text string }) bool {
+			return o.URL != "" && o.URL == h.SourceURL && !h.IsInline || o.URL == "" && h.IsInline && o.Text != "" && strings.HasPrefix(got.Text, o.Text)
+		})
+		out.Sheets = append(out.Sheets, inspect.Sheet{Off: off, ID: string(h.StyleSheetID), URL: h.SourceURL, Inline: h.IsInline, Frame: v.main != "" && h.FrameID != "" && h.FrameID != v.main, Built: h.IsConstructed || h.IsMutable && !h.IsInline && h.SourceURL == "", Line: int(h.StartLine) + 1, Text: got.Text})
 	}
 }
 

@@ -138,17 +138,25 @@ func (s Queries) DropToken(ctx context.Context, id int64) error {
 		SELECT id FROM tokens WHERE id = ? UNION SELECT t.id FROM tokens t JOIN made ON t.parent_id = made.id) SELECT id FROM made)`, id).Error)
 }
 
-// SaveSession writes a session.
+// SaveSession writes a session. One that has ended stays so: requests that began before
+// that write it once more when they are done.
 func (s Queries) SaveSession(ctx context.Context, v *store.Session) error {
-	return s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(v).Error
+	return s.On(ctx).Exec(`INSERT INTO sessions (token, data, expiry) VALUES (?, ?, ?)
+		ON DUPLICATE KEY UPDATE expiry = IF(data = '', expiry, VALUES(expiry)), data = IF(data = '', data, VALUES(data))`, v.Token, v.Data, v.Expiry).Error
 }
 
 // Session returns a session that has not run out.
 func (s Queries) Session(ctx context.Context, token string, now time.Time) (*store.Session, error) {
-	return store.First[store.Session](s.On(ctx).Where("token = ? AND expiry > ?", token, now))
+	return store.First[store.Session](s.On(ctx).Where("token = ? AND expiry > ? AND data <> ''", token, now))
 }
 
-// DropSession ends a session, and all that have run out by now.
+// ended is how long it is kept that a session has ended, longer than any request takes.
+const ended = time.Hour
+
+// DropSession ends a session, and forgets those that have run out by now.
 func (s Queries) DropSession(ctx context.Context, token string, now time.Time) error {
-	return s.On(ctx).Where("token = ? OR expiry <= ?", token, now).Delete(&store.Session{}).Error
+	if err := s.On(ctx).Exec("UPDATE sessions SET data = '', expiry = ? WHERE token = ?", now.Add(ended), token).Error; err != nil {
+		return err
+	}
+	return s.On(ctx).Where("expiry <= ?", now).Delete(&store.Session{}).Error
 }
