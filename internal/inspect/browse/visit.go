@@ -179,7 +179,7 @@ func (v *visiting) visit() (*inspect.Visit, error) {
 		}
 		seen, err := v.runs(width)
 		if err != nil {
-			v.add("page-hangs", "The page did not answer while it was looked at: a script of it runs without end.")
+			v.stuck()
 			return v.finish(out), nil //nolint:nilerr // it is said in the visit
 		}
 		runs = append(runs, seen...)
@@ -312,6 +312,23 @@ func (v *visiting) still() bool {
 	return true
 }
 
+// stuck says why the page does not answer.
+func (v *visiting) stuck() {
+	// Whoever fills memory hangs first, and is ended then.
+	select {
+	case <-v.crashed:
+	case <-time.After(grace):
+	}
+	switch {
+	case !v.still():
+		return // it says why
+	case v.killed.Load() > v.began.UnixNano():
+		v.heavy()
+		return
+	}
+	v.add("page-hangs", "The page did not answer while it was looked at: a script of it runs without end.")
+}
+
 func (v *visiting) heavy() {
 	v.add("page-too-heavy", "The page was ended: it took more than %d MB of memory.", mostMemory>>20)
 }
@@ -326,16 +343,7 @@ func (v *visiting) settle() bool {
 		cancel()
 	}
 	if err != nil {
-		// Whoever fills memory hangs first, and is ended then.
-		select {
-		case <-v.crashed:
-		case <-time.After(grace):
-		}
-		if !v.still() || v.killed.Load() > v.began.UnixNano() {
-			v.heavy()
-			return false
-		}
-		v.add("page-hangs", "The page did not answer while it was looked at: a script of it runs without end.")
+		v.stuck()
 		return false
 	}
 	end := time.Now().Add(quietMost)
