@@ -91,7 +91,7 @@ var Codes = []Code{
 	{"pack-outdated", Warning, "The page loads another version of a font than the catalog has"},
 }
 
-// Known codes by name.
+// severityOf returns the severity of a code, a note for one that is not in the list.
 func severityOf(code string) Severity {
 	for _, c := range Codes {
 		if c.Code == code {

@@ -77,8 +77,7 @@ type Request struct {
 	Began    time.Duration // since the page was asked for
 	Took     time.Duration
 	Body     []byte // of fonts, and of what answered in place of a font
-	// Retried are other places where the file was looked for after an answer that it is not
-	// here, and is.
+	// Found are other places where the file is, looked for after the answer that it is not here.
 	Found []string
 	// Font is what the body is; nil where it is no font.
 	Font *Font
@@ -152,7 +151,6 @@ type Run struct {
 	Invisible  bool // for now: its fonts come all the same
 	Hidden     bool // from screen readers: aria-hidden, or generated
 	Box        Box  // of the first of them, in the picture; empty where it is not seen there
-	Language   string
 }
 
 // Synthesis says what the browser may make up (font-synthesis).

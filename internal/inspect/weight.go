@@ -163,13 +163,12 @@ func (j scale) nameless(family string) bool {
 // preloads judges links that ask for fonts early.
 func (j scale) preloads() {
 	for _, p := range j.Preloads {
-		used, asked := false, false
+		used := false
 		for i := range j.Requests {
 			r := &j.Requests[i]
 			if r.Kind != FontKind || r.URL != p.URL && !slices.Contains(r.Through, p.URL) {
 				continue
 			}
-			asked = asked || !r.Preload
 			if r.Font != nil && (len(j.UsedIn(r.Font)) > 0 || j.onCanvas(r.Font.Facts.Names.FamilyName())) && j.ruleOrScript(r) {
 				used = true
 			}
@@ -185,7 +184,6 @@ func (j scale) preloads() {
 		if !p.CORS {
 			j.add(Finding{Code: "preload-twice", URL: p.URL, Message: fmt.Sprintf("The preload of %s does not say crossorigin, so that browsers load the font again for the rule.", lastPart(p.URL)), Fix: fmt.Sprintf(`<link rel="preload" href="%s" as="font" crossorigin>`, p.URL)})
 		}
-		_ = asked
 	}
 }
 
