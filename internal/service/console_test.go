@@ -27,9 +27,9 @@ func TestMain(m *testing.M) {
 	os.Exit(mariadbtest.Run(func() int { return browsertest.Run(m.Run) }))
 }
 
-// looking holds the tests that have a tab open: more of them than cores would wait for each
-// other longer than for the page.
-var looking = make(chan struct{}, 2)
+// looking holds the test that has a tab open: a browser gives its attention to one, and the
+// other core is for the tests without one.
+var looking = make(chan struct{}, 1)
 
 // lookers are the tests that have a tab already.
 var lookers sync.Map
