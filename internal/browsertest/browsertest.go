@@ -243,7 +243,10 @@ func Gone(selector string) Step { return Until(fmt.Sprintf("!%s", find(selector)
 // Type waits for an element and types into it.
 func Type(selector, text string) Step {
 	focus := Until(fmt.Sprintf("%s && (e => { e.focus(); return e.matches(':focus') })(%s)", seen(selector), find(selector)))
-	return chromedp.Steps(focus, chromedp.KeyEvent(text))
+	// A list that opens under the field, and what it finds, is there before the next key asks for it.
+	pause := chromedp.Func(func(context.Context, *chromedp.Target) error { time.Sleep(2 * lookEvery); return nil })
+	words := strings.TrimRight(text, "\r\t")
+	return chromedp.Steps(focus, pause, chromedp.KeyEvent(words), pause, chromedp.KeyEvent(text[len(words):]))
 }
 
 // Upload waits for a field for files and chooses some.
