@@ -70,7 +70,7 @@ func (j *judge) font(r *Request) {
 	switch {
 	case r.Blocked == "address":
 		at.Code, at.Message = "font-error", fmt.Sprintf("The font %s lies in a private network, where visitors cannot get it.", where)
-		at.Fix = "Put the file where the page is published, and mend the URL in the rule."
+		at.Fix = "Put the file where the page is published, and correct the URL in the rule."
 	case r.Blocked == "mixed-content":
 		at.Code, at.Message = "mixed-content", fmt.Sprintf("The page is sent over https and asks for %s over http, which browsers refuse.", where)
 		at.Fix = fmt.Sprintf("src: url(%q)", "https"+strings.TrimPrefix(r.URL, "http"))
@@ -96,7 +96,7 @@ func (j *judge) font(r *Request) {
 		at.Evidence = "Access-Control-Allow-Origin: " + orNone(r.CORS)
 	case r.Status >= 500:
 		at.Code, at.Message = "font-error", fmt.Sprintf("The server of %s answers %d.", where, r.Status)
-		at.Fix = "Look into the server's log; until it is mended, text stays in the stand-in."
+		at.Fix = "Look into the server's log; until it is corrected, text stays in the fallback font."
 	case r.Failed != "" && !strings.Contains(r.Failed, "ABORTED") && r.Font == nil && r.Status == 0:
 		at.Code, at.Message = "font-error", fmt.Sprintf("The font %s does not come: the browser says %s.", where, r.Failed)
 		at.Fix = "Look whether the server of the font can be reached from everywhere."
@@ -153,9 +153,9 @@ func (j *judge) sheet(r *Request) {
 		if r.Status == 0 {
 			said = "the browser says " + r.Failed
 		}
-		j.add(Finding{Code: "sheet-missing", URL: r.URL, Message: fmt.Sprintf("There is no stylesheet at %s: %s. What it declares is missing.", r.URL, said), Fix: "Upload it to that place, or mend the address in the link tag."})
+		j.add(Finding{Code: "sheet-missing", URL: r.URL, Message: fmt.Sprintf("There is no stylesheet at %s: %s. What it declares is missing.", r.URL, said), Fix: "Upload it to that place, or correct the address in the link tag."})
 	case strings.HasPrefix(strings.ToLower(r.Type), "text/html"):
-		j.add(Finding{Code: "sheet-is-html", URL: r.URL, Message: fmt.Sprintf("A web page comes in place of the stylesheet %s; browsers pass over it.", r.URL), Evidence: "Content-Type: " + r.Type, Fix: "Upload the stylesheet to that place, or mend the address in the link tag."})
+		j.add(Finding{Code: "sheet-is-html", URL: r.URL, Message: fmt.Sprintf("A web page comes in place of the stylesheet %s; browsers pass over it.", r.URL), Evidence: "Content-Type: " + r.Type, Fix: "Upload the stylesheet to that place, or correct the address in the link tag."})
 	}
 	if r.Kind == SheetKind && j.fontSheet(r) && r.Initiator != "" && r.Initiator != j.Final && strings.Contains(strings.ToLower(r.Initiator), ".css") {
 		j.add(Finding{Code: "import-chain", URL: r.Initiator, Line: r.Line, Message: fmt.Sprintf("The stylesheet %s, which holds font rules, is only asked for when %s has come.", r.URL, r.Initiator),

@@ -79,7 +79,7 @@ func rank(s Severity) int { return slices.Index([]Severity{Error, Warning, Note}
 // troubleFix says what to do about what ended a visit.
 var troubleFix = map[string]string{
 	"page-unreachable": "Open the address in a browser, and give the one that it ends at.",
-	"redirect-circle":  "Mend the rule that passes the page on, in the settings of the site or of its server.",
+	"redirect-circle":  "Correct the rule that passes the page on, in the settings of the site or of its server.",
 	"page-never-ends":  "Look which request stays open, in the network panel of a browser; fonts behind it may never come.",
 	"page-hangs":       "Find the script that never ends, with the performance panel of a browser.",
 	"page-too-heavy":   "Find what grows without end, with the memory panel of a browser.",
