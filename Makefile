@@ -32,26 +32,30 @@ test: tools build stale ## set up and run everything
 
 # The two halves of it, beside each other: the console's tools use one core.
 test-go: lint-go
-	go test -parallel 4 -timeout 15m $(PURE)
-	go test $(RACE) -parallel 4 -timeout 45m $(addprefix ./,$(SLOW)) $$(go list ./... | grep -v $(foreach p,$(PURE:/...=),-e '$(p:.%=%)\(/\|$$\)'))
+	go test -parallel 4 -timeout 45m $(addprefix ./,$(SLOW)) $$(go list ./... | grep -v $(foreach p,$(SLOW),-e '/$(p)$$'))
+	go test $(RACE) -parallel 4 -timeout 15m $(addprefix ./internal/,$(SHARED))
+	go test $(RACE) -parallel 4 -timeout 15m -run '^Test($(TOGETHER))$$' ./internal/service
 
 test-console: lint-console
 	cd console && npm run --silent test -- --reporter=dot
 
-race: tools ## run every test with the race detector, also of what only computes
-	go test $(RACE) -parallel 4 -timeout 90m ./...
+race: tools console/dist/index.html ## run all tests of what is shared with the race detector: before a release
+	go test $(RACE) -parallel 4 -timeout 90m $$(go list ./... | grep -v $(foreach p,$(PURE:/...=),-e '$(p:.%=%)\(/\|$$\)'))
 
-# The race detector watches all that is ours and all that goroutines share. What only
-# computes, and is not ours, is built without it: packing and hashing bytes and drawing
-# pictures take up to ten times as long with it.
-RACE := -race $(foreach p,compress/... hash/... image/... golang.org/x/image/... github.com/andybalholm/brotli/...,-gcflags=$(p)=-race=false)
-
-# What only computes, in the one goroutine that asks for it (internal/rooms tests that):
-# its own tests run without the race detector, and it is watched where the service runs it.
+# What only computes, in the one goroutine that asks for it (internal/rooms tests that): the
+# race detector has nothing to watch there.
 PURE := ./font/... ./internal/builder ./internal/css ./internal/delivery ./internal/license ./internal/pack/... ./internal/stated ./internal/versions
 
+# Under the race detector a test takes two to ten times as long. So make test watches the
+# packages that hold what goroutines share, and the tests of the service in which many do
+# things at once; make race watches all the others too. What is not ours and only computes
+# (packing, hashing, drawing) is built without it.
+RACE := -race $(foreach p,compress/... hash/... image/... golang.org/x/image/... github.com/andybalholm/brotli/...,-gcflags=$(p)=-race=false)
+SHARED := app bucket fetch mail server store work
+TOGETHER := Storm|ManyAtOnce|ContainersAreMadeAhead|WhatIsWatchedIsToldOfEverywhere|StopFinishesWhatItHolds|ADelivery|TwoPeopleEditTheSame|FromFontToPackOverTheAPI|InspectionsAreKept|NewerCoreReadsFilesAgain
+
 # The packages whose tests start a database or a browser, those that take longest first.
-SLOW := internal/service internal/browsertest internal/cli internal/inspect/browse internal/demo internal/store internal/work internal/server internal/mariadb
+SLOW := internal/service internal/cli internal/browsertest internal/inspect/browse internal/demo internal/store internal/work internal/server internal/mariadb
 
 check: lint ## the quick part of test: format, vet, lint, types, tests without database and browser
 	cd console && npm run --silent test -- --reporter=dot

@@ -133,6 +133,7 @@ const (
 	DueBarred     DueKind = "barred"
 	DueEnded      DueKind = "license-ended"
 	DueEnds       DueKind = "license-ends"
+	DueFindings   DueKind = "new-findings"
 	DueNear       DueKind = "near-limit"
 	DueOutdated   DueKind = "pack-outdated"
 	DueOver       DueKind = "over-limit"
@@ -151,6 +152,8 @@ func (e DueKind) Valid() bool {
 	case DueEnded:
 		return true
 	case DueEnds:
+		return true
+	case DueFindings:
 		return true
 	case DueNear:
 		return true
@@ -215,6 +218,93 @@ func (e FamilySort) Valid() bool {
 	case SortName:
 		return true
 	case SortNewest:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FindingSeverity.
+const (
+	FindingError   FindingSeverity = "error"
+	FindingNote    FindingSeverity = "note"
+	FindingWarning FindingSeverity = "warning"
+)
+
+// Valid indicates whether the value is a known member of the FindingSeverity enum.
+func (e FindingSeverity) Valid() bool {
+	switch e {
+	case FindingError:
+		return true
+	case FindingNote:
+		return true
+	case FindingWarning:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for FindingState.
+const (
+	FindingAccepted FindingState = "accepted"
+	FindingGone     FindingState = "gone"
+	FindingOpen     FindingState = "open"
+)
+
+// Valid indicates whether the value is a known member of the FindingState enum.
+func (e FindingState) Valid() bool {
+	switch e {
+	case FindingAccepted:
+		return true
+	case FindingGone:
+		return true
+	case FindingOpen:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for InspectionScheduleEvery.
+const (
+	EveryDay   InspectionScheduleEvery = "day"
+	EveryNever InspectionScheduleEvery = "never"
+	EveryWeek  InspectionScheduleEvery = "week"
+)
+
+// Valid indicates whether the value is a known member of the InspectionScheduleEvery enum.
+func (e InspectionScheduleEvery) Valid() bool {
+	switch e {
+	case EveryDay:
+		return true
+	case EveryNever:
+		return true
+	case EveryWeek:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for InspectionState.
+const (
+	InspectionDone    InspectionState = "done"
+	InspectionFailed  InspectionState = "failed"
+	InspectionRunning InspectionState = "running"
+	InspectionWaiting InspectionState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the InspectionState enum.
+func (e InspectionState) Valid() bool {
+	switch e {
+	case InspectionDone:
+		return true
+	case InspectionFailed:
+		return true
+	case InspectionRunning:
+		return true
+	case InspectionWaiting:
 		return true
 	default:
 		return false
@@ -884,6 +974,27 @@ func (e GetVerdictParamsChange) Valid() bool {
 	}
 }
 
+// Defines values for GetInspectionFileParamsFormat.
+const (
+	InspectionJSON  GetInspectionFileParamsFormat = "json"
+	InspectionJUnit GetInspectionFileParamsFormat = "junit"
+	InspectionSARIF GetInspectionFileParamsFormat = "sarif"
+)
+
+// Valid indicates whether the value is a known member of the GetInspectionFileParamsFormat enum.
+func (e GetInspectionFileParamsFormat) Valid() bool {
+	switch e {
+	case InspectionJSON:
+		return true
+	case InspectionJUnit:
+		return true
+	case InspectionSARIF:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for GetRegisterFileParamsFormat.
 const (
 	RegisterCSV  GetRegisterFileParamsFormat = "csv"
@@ -900,6 +1011,14 @@ func (e GetRegisterFileParamsFormat) Valid() bool {
 	default:
 		return false
 	}
+}
+
+// Acceptance defines model for Acceptance.
+type Acceptance struct {
+	At     time.Time           `json:"at"`
+	By     string              `json:"by"`
+	Reason string              `json:"reason"`
+	Until  *openapi_types.Date `json:"until,omitempty"`
 }
 
 // Activity defines model for Activity.
@@ -956,7 +1075,10 @@ type Alike struct {
 	Closeness float32 `json:"closeness"`
 
 	// Common How many drawn characters both have
-	Common int   `json:"common"`
+	Common int `json:"common"`
+
+	// Exact The very bytes are a file of this face, or were made of one here
+	Exact  *bool `json:"exact,omitempty"`
 	Face   int64 `json:"face"`
 	Family Ref   `json:"family"`
 
@@ -972,6 +1094,14 @@ type Alike struct {
 // AlikeList defines model for AlikeList.
 type AlikeList struct {
 	Items []Alike `json:"items"`
+}
+
+// BoxOnPage defines model for BoxOnPage.
+type BoxOnPage struct {
+	Height float32 `json:"height"`
+	Width  float32 `json:"width"`
+	X      float32 `json:"x"`
+	Y      float32 `json:"y"`
 }
 
 // BringIn defines model for BringIn.
@@ -1500,6 +1630,28 @@ type FamilyLacks struct {
 	Recognized []string `json:"recognized"`
 }
 
+// FamilyOnPages defines model for FamilyOnPages.
+type FamilyOnPages struct {
+	Bytes      *int64 `json:"bytes,omitempty"`
+	Characters int    `json:"characters"`
+	Family     *Ref   `json:"family,omitempty"`
+
+	// Files URLs of its files
+	Files   *[]string `json:"files,omitempty"`
+	Name    string    `json:"name"`
+	Pages   int       `json:"pages"`
+	Reasons *[]string `json:"reasons,omitempty"`
+
+	// Sent By the pages; else it is of the visitor's system
+	Sent bool `json:"sent"`
+
+	// Verdict cleared, review or blocked
+	Verdict *string `json:"verdict,omitempty"`
+
+	// Why How the catalog knows it
+	Why *string `json:"why,omitempty"`
+}
+
 // FamilyOnSite defines model for FamilyOnSite.
 type FamilyOnSite struct {
 	// Recipe What is to become of a face - pinned, then trimmed, retyped and renamed
@@ -1651,6 +1803,37 @@ type Finding struct {
 	Source string `json:"source"`
 }
 
+// FindingList defines model for FindingList.
+type FindingList struct {
+	Items []SiteFinding `json:"items"`
+}
+
+// FindingSeverity defines model for FindingSeverity.
+type FindingSeverity string
+
+// FindingState defines model for FindingState.
+type FindingState string
+
+// FontOnPage defines model for FontOnPage.
+type FontOnPage struct {
+	Bytes      int64   `json:"bytes"`
+	Characters int     `json:"characters"`
+	Container  string  `json:"container"`
+	Failed     *string `json:"failed,omitempty"`
+	Family     string  `json:"family"`
+	Known      *Ref    `json:"known,omitempty"`
+	Sha256     string  `json:"sha256"`
+	Size       int64   `json:"size"`
+	Status     int     `json:"status"`
+	Style      string  `json:"style"`
+	Type       string  `json:"type"`
+	Url        string  `json:"url"`
+	Used       bool    `json:"used"`
+	Verdict    *string `json:"verdict,omitempty"`
+	Version    string  `json:"version"`
+	Why        *string `json:"why,omitempty"`
+}
+
 // HostedFace defines model for HostedFace.
 type HostedFace struct {
 	Files []HostedFile `json:"files"`
@@ -1710,6 +1893,103 @@ type HostedSource struct {
 	// Snippets The forms in which receivers want it
 	Snippets []Snippet `json:"snippets"`
 }
+
+// InspectedPage defines model for InspectedPage.
+type InspectedPage struct {
+	Bytes       int64         `json:"bytes"`
+	Final       string        `json:"final"`
+	FinalTextMs int           `json:"finalTextMs"`
+	Findings    []SiteFinding `json:"findings"`
+	FirstTextMs int           `json:"firstTextMs"`
+
+	// FontShift Layout shift that fonts caused
+	FontShift float32      `json:"fontShift"`
+	Fonts     []FontOnPage `json:"fonts"`
+	Height    int          `json:"height"`
+	Place     int          `json:"place"`
+	Runs      []RunOnPage  `json:"runs"`
+	Status    int          `json:"status"`
+	Title     string       `json:"title"`
+	Url       string       `json:"url"`
+
+	// Width Of its picture, pixels
+	Width int `json:"width"`
+}
+
+// Inspection defines model for Inspection.
+type Inspection struct {
+	// Accepted Findings that somebody had accepted
+	Accepted int       `json:"accepted"`
+	AskedAt  time.Time `json:"askedAt"`
+	AskedBy  string    `json:"askedBy"`
+
+	// Bytes Of their fonts, over the network
+	Bytes   int64      `json:"bytes"`
+	EndedAt *time.Time `json:"endedAt,omitempty"`
+
+	// Error Why it failed
+	Error  *string `json:"error,omitempty"`
+	Errors int     `json:"errors"`
+
+	// Fresh Findings that the inspection before did not have
+	Fresh int `json:"fresh"`
+
+	// Gone Findings of before that it did not have any more
+	Gone  int   `json:"gone"`
+	Id    int64 `json:"id"`
+	Notes int   `json:"notes"`
+
+	// Pages Pages inspected so far
+	Pages int `json:"pages"`
+
+	// Scheduled Nobody asked for it but its schedule
+	Scheduled bool            `json:"scheduled"`
+	Site      Ref             `json:"site"`
+	State     InspectionState `json:"state"`
+
+	// Survey How many pages it may follow links to, 0 for none
+	Survey   int `json:"survey"`
+	Warnings int `json:"warnings"`
+}
+
+// InspectionList defines model for InspectionList.
+type InspectionList struct {
+	Items []Inspection `json:"items"`
+
+	// Pages The pages that are inspected where none are named
+	Pages    []string           `json:"pages"`
+	Schedule InspectionSchedule `json:"schedule"`
+}
+
+// InspectionResult defines model for InspectionResult.
+type InspectionResult struct {
+	Families []FamilyOnPages `json:"families"`
+	Findings []SiteFinding   `json:"findings"`
+
+	// Gone What is not found any more
+	Gone       []SiteFinding `json:"gone"`
+	Inspection Inspection    `json:"inspection"`
+
+	// Left Pages that a survey knows of and did not inspect
+	Left  []UnreadPage    `json:"left"`
+	Pages []PageInspected `json:"pages"`
+
+	// Proposal The site as it could be recorded
+	Proposal *SiteProposal `json:"proposal,omitempty"`
+}
+
+// InspectionSchedule defines model for InspectionSchedule.
+type InspectionSchedule struct {
+	Every  InspectionScheduleEvery `json:"every"`
+	Next   *time.Time              `json:"next,omitempty"`
+	Survey int                     `json:"survey"`
+}
+
+// InspectionScheduleEvery defines model for InspectionSchedule.Every.
+type InspectionScheduleEvery string
+
+// InspectionState defines model for InspectionState.
+type InspectionState string
 
 // IntakeResult defines model for IntakeResult.
 type IntakeResult struct {
@@ -2044,6 +2324,14 @@ type NameOnPage struct {
 	Url       string   `json:"url"`
 }
 
+// NewAcceptance defines model for NewAcceptance.
+type NewAcceptance struct {
+	Reason string `json:"reason"`
+
+	// Until Last day
+	Until *openapi_types.Date `json:"until,omitempty"`
+}
+
 // NewStudioClient defines model for NewClient.
 type NewStudioClient struct {
 	Name string `json:"name"`
@@ -2094,6 +2382,15 @@ type NewHosted struct {
 	// Families Those to keep; all when left out
 	Families *[]string `json:"families,omitempty"`
 	Text     string    `json:"text"`
+}
+
+// NewInspection defines model for NewInspection.
+type NewInspection struct {
+	// Pages URLs, or paths on the site's first domain
+	Pages *[]string `json:"pages,omitempty"`
+
+	// Survey How many pages to inspect at most of those that sitemaps and links lead to, from the first page on; 0 follows none
+	Survey *int `json:"survey,omitempty"`
 }
 
 // NewLanded defines model for NewLanded.
@@ -2297,6 +2594,21 @@ type PackChoicesSupply string
 // PackList defines model for PackList.
 type PackList struct {
 	Items []Pack `json:"items"`
+}
+
+// PageInspected defines model for PageInspected.
+type PageInspected struct {
+	Bytes  int64 `json:"bytes"`
+	Errors int   `json:"errors"`
+	Notes  int   `json:"notes"`
+
+	// Picture Its picture is kept
+	Picture  bool   `json:"picture"`
+	Place    int    `json:"place"`
+	Status   int    `json:"status"`
+	Title    string `json:"title"`
+	Url      string `json:"url"`
+	Warnings int    `json:"warnings"`
 }
 
 // PageOfSite defines model for PageOfSite.
@@ -2584,6 +2896,18 @@ type ProposalList struct {
 	Warnings []Finding  `json:"warnings"`
 }
 
+// ProposedRole defines model for ProposedRole.
+type ProposedRole struct {
+	Family *Ref `json:"family,omitempty"`
+
+	// Name What the page calls the family
+	Name     string `json:"name"`
+	Role     string `json:"role"`
+	Selector string `json:"selector"`
+	Style    string `json:"style"`
+	Weight   int    `json:"weight"`
+}
+
 // Reason defines model for Reason.
 type Reason struct {
 	Code string `json:"code"`
@@ -2795,6 +3119,23 @@ type RuleChange struct {
 	To    string `json:"to"`
 }
 
+// RunOnPage defines model for RunOnPage.
+type RunOnPage struct {
+	Asked      string     `json:"asked"`
+	Box        *BoxOnPage `json:"box,omitempty"`
+	Characters int        `json:"characters"`
+	Faux       string     `json:"faux"`
+	Sample     string     `json:"sample"`
+	Selector   string     `json:"selector"`
+	Sent       bool       `json:"sent"`
+	Style      string     `json:"style"`
+	Used       string     `json:"used"`
+	Weight     int        `json:"weight"`
+
+	// Width Of the window
+	Width int `json:"width"`
+}
+
 // SavedSearch defines model for SavedSearch.
 type SavedSearch struct {
 	Id     int64  `json:"id"`
@@ -2985,6 +3326,36 @@ type SiteFamily struct {
 	Verdict VerdictState `json:"verdict"`
 }
 
+// SiteFinding defines model for SiteFinding.
+type SiteFinding struct {
+	Acceptance *Acceptance `json:"acceptance,omitempty"`
+	Code       string      `json:"code"`
+	Evidence   *string     `json:"evidence,omitempty"`
+
+	// Fix Code or the step to take
+	Fix string `json:"fix"`
+
+	// Fresh The newest inspection found it, and the one before did not
+	Fresh   bool       `json:"fresh"`
+	GoneAt  *time.Time `json:"goneAt,omitempty"`
+	Id      int64      `json:"id"`
+	Line    *int       `json:"line,omitempty"`
+	Message string     `json:"message"`
+
+	// Page The page it is on, empty for the site as a whole
+	Page     string          `json:"page"`
+	Selector *string         `json:"selector,omitempty"`
+	Severity FindingSeverity `json:"severity"`
+
+	// Since When it was first found
+	Since time.Time    `json:"since"`
+	State FindingState `json:"state"`
+
+	// Title What findings of this code say
+	Title string  `json:"title"`
+	Url   *string `json:"url,omitempty"`
+}
+
 // SitePage defines model for SitePage.
 type SitePage struct {
 	Items []Site  `json:"items"`
@@ -3002,6 +3373,15 @@ type SitePageList struct {
 type SitePlacements struct {
 	Placements []Placement `json:"placements"`
 	StandIns   []StandIn   `json:"standIns"`
+}
+
+// SiteProposal The site as it could be recorded
+type SiteProposal struct {
+	Domain string `json:"domain"`
+
+	// Pages That load fonts, and so need their rules
+	Pages []string       `json:"pages"`
+	Roles []ProposedRole `json:"roles"`
 }
 
 // SiteTerms defines model for SiteTerms.
@@ -3524,6 +3904,14 @@ type DrawSpecimenParams struct {
 	Features *string `form:"features,omitempty" json:"features,omitempty"`
 }
 
+// GetInspectionFileParams defines parameters for GetInspectionFile.
+type GetInspectionFileParams struct {
+	Format GetInspectionFileParamsFormat `form:"format" json:"format"`
+}
+
+// GetInspectionFileParamsFormat defines parameters for GetInspectionFile.
+type GetInspectionFileParamsFormat string
+
 // ListJobsParams defines parameters for ListJobs.
 type ListJobsParams struct {
 	State *JobState `form:"state,omitempty" json:"state,omitempty"`
@@ -3661,6 +4049,11 @@ type SetChoicesParams struct {
 	IfMatch IfMatch `json:"If-Match"`
 }
 
+// ListFindingsParams defines parameters for ListFindings.
+type ListFindingsParams struct {
+	State *FindingState `form:"state,omitempty" json:"state,omitempty"`
+}
+
 // ForgetLandedParams defines parameters for ForgetLanded.
 type ForgetLandedParams struct {
 	// Environment Which of the site's; the first when left out
@@ -3765,6 +4158,9 @@ type AddFileMultipartRequestBody AddFileMultipartBody
 // ReshapeFileJSONRequestBody defines body for ReshapeFile for application/json ContentType.
 type ReshapeFileJSONRequestBody = ReshapeOrder
 
+// AcceptFindingJSONRequestBody defines body for AcceptFinding for application/json ContentType.
+type AcceptFindingJSONRequestBody = NewAcceptance
+
 // AddHostedJSONRequestBody defines body for AddHosted for application/json ContentType.
 type AddHostedJSONRequestBody = NewHosted
 
@@ -3842,6 +4238,12 @@ type UseFamilyJSONRequestBody = FamilyOnSite
 
 // SizeFamilyJSONRequestBody defines body for SizeFamily for application/json ContentType.
 type SizeFamilyJSONRequestBody = FamilyOnSite
+
+// StartInspectionJSONRequestBody defines body for StartInspection for application/json ContentType.
+type StartInspectionJSONRequestBody = NewInspection
+
+// ScheduleInspectionsJSONRequestBody defines body for ScheduleInspections for application/json ContentType.
+type ScheduleInspectionsJSONRequestBody = InspectionSchedule
 
 // GiveLandedJSONRequestBody defines body for GiveLanded for application/json ContentType.
 type GiveLandedJSONRequestBody = NewLanded
@@ -4480,6 +4882,25 @@ type ClientInterface interface {
 	// Corresponds with GET /files/{id}/specimen (the `DrawSpecimen` operationId).
 	DrawSpecimen(ctx context.Context, id Id, params *DrawSpecimenParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ReopenFinding Take the acceptance of a finding back
+	//
+	// Corresponds with DELETE /findings/{id}/acceptance (the `ReopenFinding` operationId).
+	ReopenFinding(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AcceptFindingWithBody Accept a finding, with a reason and for a time
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /findings/{id}/acceptance (the `AcceptFinding` operationId).
+	AcceptFindingWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AcceptFinding Accept a finding, with a reason and for a time
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /findings/{id}/acceptance (the `AcceptFinding` operationId).
+	AcceptFinding(ctx context.Context, id Id, body AcceptFindingJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// AddHostedWithBody Keep the families of pasted stylesheets as hosted elsewhere
 	//
 	// Takes any type of body and a specified content type.
@@ -4507,6 +4928,26 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /hosted/read (the `ReadHosted` operationId).
 	ReadHosted(ctx context.Context, body ReadHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetInspection An inspection with its pages, what was found and what changed since the one before
+	//
+	// Corresponds with GET /inspections/{id} (the `GetInspection` operationId).
+	GetInspection(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetInspectionFile An inspection as a file, for programs
+	//
+	// Corresponds with GET /inspections/{id}/file (the `GetInspectionFile` operationId).
+	GetInspectionFile(ctx context.Context, id Id, params *GetInspectionFileParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetInspectedPage What an inspection saw on a page
+	//
+	// Corresponds with GET /inspections/{id}/pages/{place} (the `GetInspectedPage` operationId).
+	GetInspectedPage(ctx context.Context, id Id, place int, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetInspectedPicture The picture of a page that was inspected
+	//
+	// Corresponds with GET /inspections/{id}/pages/{place}/picture (the `GetInspectedPicture` operationId).
+	GetInspectedPicture(ctx context.Context, id Id, place int, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListJobs What the service does in the background, newest first
 	//
@@ -5000,6 +5441,48 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
 	SizeFamily(ctx context.Context, id Id, familyId int64, body SizeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListFindings What inspections found on a site, the worst first
+	//
+	// Corresponds with GET /sites/{id}/findings (the `ListFindings` operationId).
+	ListFindings(ctx context.Context, id Id, params *ListFindingsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListInspections The inspections of a site's published pages, newest first, and when the next one is due
+	//
+	// Corresponds with GET /sites/{id}/inspections (the `ListInspections` operationId).
+	ListInspections(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StartInspectionWithBody Inspect published pages of a site, in the background
+	//
+	// Without pages, those that the site and its outlets name; where they name none, the first page of the site's first domain.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /sites/{id}/inspections (the `StartInspection` operationId).
+	StartInspectionWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StartInspection Inspect published pages of a site, in the background
+	//
+	// Without pages, those that the site and its outlets name; where they name none, the first page of the site's first domain.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /sites/{id}/inspections (the `StartInspection` operationId).
+	StartInspection(ctx context.Context, id Id, body StartInspectionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ScheduleInspectionsWithBody Have the published pages of a site inspected each day or week, or not any more
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /sites/{id}/inspections/schedule (the `ScheduleInspections` operationId).
+	ScheduleInspectionsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ScheduleInspections Have the published pages of a site inspected each day or week, or not any more
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /sites/{id}/inspections/schedule (the `ScheduleInspections` operationId).
+	ScheduleInspections(ctx context.Context, id Id, body ScheduleInspectionsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ForgetLanded Forget the address of a file, or all of them
 	//
@@ -6585,6 +7068,55 @@ func (c *Client) DrawSpecimen(ctx context.Context, id Id, params *DrawSpecimenPa
 	return c.Client.Do(req)
 }
 
+// ReopenFinding Take the acceptance of a finding back
+//
+// Corresponds with DELETE /findings/{id}/acceptance (the `ReopenFinding` operationId).
+func (c *Client) ReopenFinding(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReopenFindingRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AcceptFindingWithBody Accept a finding, with a reason and for a time
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /findings/{id}/acceptance (the `AcceptFinding` operationId).
+func (c *Client) AcceptFindingWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAcceptFindingRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AcceptFinding Accept a finding, with a reason and for a time
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /findings/{id}/acceptance (the `AcceptFinding` operationId).
+func (c *Client) AcceptFinding(ctx context.Context, id Id, body AcceptFindingJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAcceptFindingRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // AddHostedWithBody Keep the families of pasted stylesheets as hosted elsewhere
 //
 // Takes any type of body and a specified content type.
@@ -6643,6 +7175,66 @@ func (c *Client) ReadHostedWithBody(ctx context.Context, contentType string, bod
 // Corresponds with POST /hosted/read (the `ReadHosted` operationId).
 func (c *Client) ReadHosted(ctx context.Context, body ReadHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewReadHostedRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetInspection An inspection with its pages, what was found and what changed since the one before
+//
+// Corresponds with GET /inspections/{id} (the `GetInspection` operationId).
+func (c *Client) GetInspection(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetInspectionRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetInspectionFile An inspection as a file, for programs
+//
+// Corresponds with GET /inspections/{id}/file (the `GetInspectionFile` operationId).
+func (c *Client) GetInspectionFile(ctx context.Context, id Id, params *GetInspectionFileParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetInspectionFileRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetInspectedPage What an inspection saw on a page
+//
+// Corresponds with GET /inspections/{id}/pages/{place} (the `GetInspectedPage` operationId).
+func (c *Client) GetInspectedPage(ctx context.Context, id Id, place int, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetInspectedPageRequest(c.Server, id, place)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetInspectedPicture The picture of a page that was inspected
+//
+// Corresponds with GET /inspections/{id}/pages/{place}/picture (the `GetInspectedPicture` operationId).
+func (c *Client) GetInspectedPicture(ctx context.Context, id Id, place int, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetInspectedPictureRequest(c.Server, id, place)
 	if err != nil {
 		return nil, err
 	}
@@ -7926,6 +8518,108 @@ func (c *Client) SizeFamilyWithBody(ctx context.Context, id Id, familyId int64, 
 // Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
 func (c *Client) SizeFamily(ctx context.Context, id Id, familyId int64, body SizeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSizeFamilyRequest(c.Server, id, familyId, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListFindings What inspections found on a site, the worst first
+//
+// Corresponds with GET /sites/{id}/findings (the `ListFindings` operationId).
+func (c *Client) ListFindings(ctx context.Context, id Id, params *ListFindingsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListFindingsRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListInspections The inspections of a site's published pages, newest first, and when the next one is due
+//
+// Corresponds with GET /sites/{id}/inspections (the `ListInspections` operationId).
+func (c *Client) ListInspections(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListInspectionsRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StartInspectionWithBody Inspect published pages of a site, in the background
+//
+// Without pages, those that the site and its outlets name; where they name none, the first page of the site's first domain.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /sites/{id}/inspections (the `StartInspection` operationId).
+func (c *Client) StartInspectionWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStartInspectionRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StartInspection Inspect published pages of a site, in the background
+//
+// Without pages, those that the site and its outlets name; where they name none, the first page of the site's first domain.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /sites/{id}/inspections (the `StartInspection` operationId).
+func (c *Client) StartInspection(ctx context.Context, id Id, body StartInspectionJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStartInspectionRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ScheduleInspectionsWithBody Have the published pages of a site inspected each day or week, or not any more
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /sites/{id}/inspections/schedule (the `ScheduleInspections` operationId).
+func (c *Client) ScheduleInspectionsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewScheduleInspectionsRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ScheduleInspections Have the published pages of a site inspected each day or week, or not any more
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /sites/{id}/inspections/schedule (the `ScheduleInspections` operationId).
+func (c *Client) ScheduleInspections(ctx context.Context, id Id, body ScheduleInspectionsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewScheduleInspectionsRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -12023,6 +12717,87 @@ func NewDrawSpecimenRequest(server string, id Id, params *DrawSpecimenParams) (*
 	return req, nil
 }
 
+// NewReopenFindingRequest constructs an http.Request for the ReopenFinding method
+func NewReopenFindingRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/findings/%s/acceptance", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAcceptFindingRequest calls the generic AcceptFinding builder with application/json body
+func NewAcceptFindingRequest(server string, id Id, body AcceptFindingJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAcceptFindingRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewAcceptFindingRequestWithBody constructs an http.Request for the AcceptFinding method, with any body, and a specified content type
+func NewAcceptFindingRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/findings/%s/acceptance", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewAddHostedRequest calls the generic AddHosted builder with application/json body
 func NewAddHostedRequest(server string, body AddHostedJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -12099,6 +12874,179 @@ func NewReadHostedRequestWithBody(server string, contentType string, body io.Rea
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewGetInspectionRequest constructs an http.Request for the GetInspection method
+func NewGetInspectionRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/inspections/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetInspectionFileRequest constructs an http.Request for the GetInspectionFile method
+func NewGetInspectionFileRequest(server string, id Id, params *GetInspectionFileParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/inspections/%s/file", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "format", params.Format, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetInspectedPageRequest constructs an http.Request for the GetInspectedPage method
+func NewGetInspectedPageRequest(server string, id Id, place int) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "place", place, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/inspections/%s/pages/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetInspectedPictureRequest constructs an http.Request for the GetInspectedPicture method
+func NewGetInspectedPictureRequest(server string, id Id, place int) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "place", place, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/inspections/%s/pages/%s/picture", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -14660,6 +15608,195 @@ func NewSizeFamilyRequestWithBody(server string, id Id, familyId int64, contentT
 	return req, nil
 }
 
+// NewListFindingsRequest constructs an http.Request for the ListFindings method
+func NewListFindingsRequest(server string, id Id, params *ListFindingsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/findings", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.State != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "state", *params.State, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListInspectionsRequest constructs an http.Request for the ListInspections method
+func NewListInspectionsRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/inspections", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewStartInspectionRequest calls the generic StartInspection builder with application/json body
+func NewStartInspectionRequest(server string, id Id, body StartInspectionJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewStartInspectionRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewStartInspectionRequestWithBody constructs an http.Request for the StartInspection method, with any body, and a specified content type
+func NewStartInspectionRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/inspections", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewScheduleInspectionsRequest calls the generic ScheduleInspections builder with application/json body
+func NewScheduleInspectionsRequest(server string, id Id, body ScheduleInspectionsJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewScheduleInspectionsRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewScheduleInspectionsRequestWithBody constructs an http.Request for the ScheduleInspections method, with any body, and a specified content type
+func NewScheduleInspectionsRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/inspections/schedule", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewForgetLandedRequest constructs an http.Request for the ForgetLanded method
 func NewForgetLandedRequest(server string, id Id, params *ForgetLandedParams) (*http.Request, error) {
 	var err error
@@ -16466,6 +17603,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /files/{id}/specimen (the `DrawSpecimen` operationId).
 	DrawSpecimenWithResponse(ctx context.Context, id Id, params *DrawSpecimenParams, reqEditors ...RequestEditorFn) (*DrawSpecimenResponse, error)
 
+	// ReopenFindingWithResponse Take the acceptance of a finding back
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /findings/{id}/acceptance (the `ReopenFinding` operationId).
+	ReopenFindingWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ReopenFindingResponse, error)
+
+	// AcceptFindingWithBodyWithResponse Accept a finding, with a reason and for a time
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /findings/{id}/acceptance (the `AcceptFinding` operationId).
+	AcceptFindingWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AcceptFindingResponse, error)
+
+	// AcceptFindingWithResponse Accept a finding, with a reason and for a time
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /findings/{id}/acceptance (the `AcceptFinding` operationId).
+	AcceptFindingWithResponse(ctx context.Context, id Id, body AcceptFindingJSONRequestBody, reqEditors ...RequestEditorFn) (*AcceptFindingResponse, error)
+
 	// AddHostedWithBodyWithResponse Keep the families of pasted stylesheets as hosted elsewhere
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -16493,6 +17651,34 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /hosted/read (the `ReadHosted` operationId).
 	ReadHostedWithResponse(ctx context.Context, body ReadHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadHostedResponse, error)
+
+	// GetInspectionWithResponse An inspection with its pages, what was found and what changed since the one before
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /inspections/{id} (the `GetInspection` operationId).
+	GetInspectionWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetInspectionResponse, error)
+
+	// GetInspectionFileWithResponse An inspection as a file, for programs
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /inspections/{id}/file (the `GetInspectionFile` operationId).
+	GetInspectionFileWithResponse(ctx context.Context, id Id, params *GetInspectionFileParams, reqEditors ...RequestEditorFn) (*GetInspectionFileResponse, error)
+
+	// GetInspectedPageWithResponse What an inspection saw on a page
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /inspections/{id}/pages/{place} (the `GetInspectedPage` operationId).
+	GetInspectedPageWithResponse(ctx context.Context, id Id, place int, reqEditors ...RequestEditorFn) (*GetInspectedPageResponse, error)
+
+	// GetInspectedPictureWithResponse The picture of a page that was inspected
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /inspections/{id}/pages/{place}/picture (the `GetInspectedPicture` operationId).
+	GetInspectedPictureWithResponse(ctx context.Context, id Id, place int, reqEditors ...RequestEditorFn) (*GetInspectedPictureResponse, error)
 
 	// ListJobsWithResponse What the service does in the background, newest first
 	//
@@ -17054,6 +18240,52 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
 	SizeFamilyWithResponse(ctx context.Context, id Id, familyId int64, body SizeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*SizeFamilyResponse, error)
+
+	// ListFindingsWithResponse What inspections found on a site, the worst first
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sites/{id}/findings (the `ListFindings` operationId).
+	ListFindingsWithResponse(ctx context.Context, id Id, params *ListFindingsParams, reqEditors ...RequestEditorFn) (*ListFindingsResponse, error)
+
+	// ListInspectionsWithResponse The inspections of a site's published pages, newest first, and when the next one is due
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sites/{id}/inspections (the `ListInspections` operationId).
+	ListInspectionsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListInspectionsResponse, error)
+
+	// StartInspectionWithBodyWithResponse Inspect published pages of a site, in the background
+	//
+	// Without pages, those that the site and its outlets name; where they name none, the first page of the site's first domain.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/inspections (the `StartInspection` operationId).
+	StartInspectionWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*StartInspectionResponse, error)
+
+	// StartInspectionWithResponse Inspect published pages of a site, in the background
+	//
+	// Without pages, those that the site and its outlets name; where they name none, the first page of the site's first domain.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/inspections (the `StartInspection` operationId).
+	StartInspectionWithResponse(ctx context.Context, id Id, body StartInspectionJSONRequestBody, reqEditors ...RequestEditorFn) (*StartInspectionResponse, error)
+
+	// ScheduleInspectionsWithBodyWithResponse Have the published pages of a site inspected each day or week, or not any more
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/inspections/schedule (the `ScheduleInspections` operationId).
+	ScheduleInspectionsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ScheduleInspectionsResponse, error)
+
+	// ScheduleInspectionsWithResponse Have the published pages of a site inspected each day or week, or not any more
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/inspections/schedule (the `ScheduleInspections` operationId).
+	ScheduleInspectionsWithResponse(ctx context.Context, id Id, body ScheduleInspectionsJSONRequestBody, reqEditors ...RequestEditorFn) (*ScheduleInspectionsResponse, error)
 
 	// ForgetLandedWithResponse Forget the address of a file, or all of them
 	//
@@ -20598,6 +21830,102 @@ func (r DrawSpecimenResponse) ContentType() string {
 	return ""
 }
 
+type ReopenFindingResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteFinding
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReopenFindingResponse) GetJSON200() *SiteFinding {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReopenFindingResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReopenFindingResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReopenFindingResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReopenFindingResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReopenFindingResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AcceptFindingResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *SiteFinding
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AcceptFindingResponse) GetJSON200() *SiteFinding {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AcceptFindingResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AcceptFindingResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AcceptFindingResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AcceptFindingResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AcceptFindingResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type AddHostedResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -20688,6 +22016,198 @@ func (r ReadHostedResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ReadHostedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetInspectionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *InspectionResult
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetInspectionResponse) GetJSON200() *InspectionResult {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetInspectionResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetInspectionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetInspectionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetInspectionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetInspectionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetInspectionFileResponse200Headers the declared response headers of an HTTP 200 response for GetInspectionFile
+type GetInspectionFileResponse200Headers struct {
+	ContentDisposition *string
+}
+
+type GetInspectionFileResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetInspectionFileResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetInspectionFileResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetInspectionFileResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetInspectionFileResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetInspectionFileResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetInspectionFileResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetInspectedPageResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *InspectedPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetInspectedPageResponse) GetJSON200() *InspectedPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetInspectedPageResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetInspectedPageResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetInspectedPageResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetInspectedPageResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetInspectedPageResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// GetInspectedPictureResponse200Headers the declared response headers of an HTTP 200 response for GetInspectedPicture
+type GetInspectedPictureResponse200Headers struct {
+	CacheControl *string
+}
+
+type GetInspectedPictureResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetInspectedPictureResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetInspectedPictureResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetInspectedPictureResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetInspectedPictureResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetInspectedPictureResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetInspectedPictureResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -23515,6 +25035,198 @@ func (r SizeFamilyResponse) ContentType() string {
 	return ""
 }
 
+type ListFindingsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FindingList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListFindingsResponse) GetJSON200() *FindingList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListFindingsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListFindingsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListFindingsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListFindingsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListFindingsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListInspectionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *InspectionList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListInspectionsResponse) GetJSON200() *InspectionList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListInspectionsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListInspectionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListInspectionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListInspectionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListInspectionsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type StartInspectionResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON202 the response for an HTTP 202 `application/json` response
+	JSON202 *Inspection
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON202 returns the response for an HTTP 202 `application/json` response
+func (r StartInspectionResponse) GetJSON202() *Inspection {
+	return r.JSON202
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r StartInspectionResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r StartInspectionResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r StartInspectionResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r StartInspectionResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r StartInspectionResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ScheduleInspectionsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *InspectionList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ScheduleInspectionsResponse) GetJSON200() *InspectionList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ScheduleInspectionsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ScheduleInspectionsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ScheduleInspectionsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ScheduleInspectionsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ScheduleInspectionsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ForgetLandedResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -25844,6 +27556,45 @@ func (c *ClientWithResponses) DrawSpecimenWithResponse(ctx context.Context, id I
 	return ParseDrawSpecimenResponse(rsp)
 }
 
+// ReopenFindingWithResponse Take the acceptance of a finding back
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /findings/{id}/acceptance (the `ReopenFinding` operationId).
+func (c *ClientWithResponses) ReopenFindingWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ReopenFindingResponse, error) {
+	rsp, err := c.ReopenFinding(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReopenFindingResponse(rsp)
+}
+
+// AcceptFindingWithBodyWithResponse Accept a finding, with a reason and for a time
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /findings/{id}/acceptance (the `AcceptFinding` operationId).
+func (c *ClientWithResponses) AcceptFindingWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AcceptFindingResponse, error) {
+	rsp, err := c.AcceptFindingWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAcceptFindingResponse(rsp)
+}
+
+// AcceptFindingWithResponse Accept a finding, with a reason and for a time
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /findings/{id}/acceptance (the `AcceptFinding` operationId).
+func (c *ClientWithResponses) AcceptFindingWithResponse(ctx context.Context, id Id, body AcceptFindingJSONRequestBody, reqEditors ...RequestEditorFn) (*AcceptFindingResponse, error) {
+	rsp, err := c.AcceptFinding(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAcceptFindingResponse(rsp)
+}
+
 // AddHostedWithBodyWithResponse Keep the families of pasted stylesheets as hosted elsewhere
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -25894,6 +27645,58 @@ func (c *ClientWithResponses) ReadHostedWithResponse(ctx context.Context, body R
 		return nil, err
 	}
 	return ParseReadHostedResponse(rsp)
+}
+
+// GetInspectionWithResponse An inspection with its pages, what was found and what changed since the one before
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /inspections/{id} (the `GetInspection` operationId).
+func (c *ClientWithResponses) GetInspectionWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetInspectionResponse, error) {
+	rsp, err := c.GetInspection(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetInspectionResponse(rsp)
+}
+
+// GetInspectionFileWithResponse An inspection as a file, for programs
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /inspections/{id}/file (the `GetInspectionFile` operationId).
+func (c *ClientWithResponses) GetInspectionFileWithResponse(ctx context.Context, id Id, params *GetInspectionFileParams, reqEditors ...RequestEditorFn) (*GetInspectionFileResponse, error) {
+	rsp, err := c.GetInspectionFile(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetInspectionFileResponse(rsp)
+}
+
+// GetInspectedPageWithResponse What an inspection saw on a page
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /inspections/{id}/pages/{place} (the `GetInspectedPage` operationId).
+func (c *ClientWithResponses) GetInspectedPageWithResponse(ctx context.Context, id Id, place int, reqEditors ...RequestEditorFn) (*GetInspectedPageResponse, error) {
+	rsp, err := c.GetInspectedPage(ctx, id, place, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetInspectedPageResponse(rsp)
+}
+
+// GetInspectedPictureWithResponse The picture of a page that was inspected
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /inspections/{id}/pages/{place}/picture (the `GetInspectedPicture` operationId).
+func (c *ClientWithResponses) GetInspectedPictureWithResponse(ctx context.Context, id Id, place int, reqEditors ...RequestEditorFn) (*GetInspectedPictureResponse, error) {
+	rsp, err := c.GetInspectedPicture(ctx, id, place, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetInspectedPictureResponse(rsp)
 }
 
 // ListJobsWithResponse What the service does in the background, newest first
@@ -26929,6 +28732,88 @@ func (c *ClientWithResponses) SizeFamilyWithResponse(ctx context.Context, id Id,
 		return nil, err
 	}
 	return ParseSizeFamilyResponse(rsp)
+}
+
+// ListFindingsWithResponse What inspections found on a site, the worst first
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sites/{id}/findings (the `ListFindings` operationId).
+func (c *ClientWithResponses) ListFindingsWithResponse(ctx context.Context, id Id, params *ListFindingsParams, reqEditors ...RequestEditorFn) (*ListFindingsResponse, error) {
+	rsp, err := c.ListFindings(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListFindingsResponse(rsp)
+}
+
+// ListInspectionsWithResponse The inspections of a site's published pages, newest first, and when the next one is due
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sites/{id}/inspections (the `ListInspections` operationId).
+func (c *ClientWithResponses) ListInspectionsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListInspectionsResponse, error) {
+	rsp, err := c.ListInspections(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListInspectionsResponse(rsp)
+}
+
+// StartInspectionWithBodyWithResponse Inspect published pages of a site, in the background
+//
+// Without pages, those that the site and its outlets name; where they name none, the first page of the site's first domain.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/inspections (the `StartInspection` operationId).
+func (c *ClientWithResponses) StartInspectionWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*StartInspectionResponse, error) {
+	rsp, err := c.StartInspectionWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStartInspectionResponse(rsp)
+}
+
+// StartInspectionWithResponse Inspect published pages of a site, in the background
+//
+// Without pages, those that the site and its outlets name; where they name none, the first page of the site's first domain.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/inspections (the `StartInspection` operationId).
+func (c *ClientWithResponses) StartInspectionWithResponse(ctx context.Context, id Id, body StartInspectionJSONRequestBody, reqEditors ...RequestEditorFn) (*StartInspectionResponse, error) {
+	rsp, err := c.StartInspection(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStartInspectionResponse(rsp)
+}
+
+// ScheduleInspectionsWithBodyWithResponse Have the published pages of a site inspected each day or week, or not any more
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/inspections/schedule (the `ScheduleInspections` operationId).
+func (c *ClientWithResponses) ScheduleInspectionsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ScheduleInspectionsResponse, error) {
+	rsp, err := c.ScheduleInspectionsWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseScheduleInspectionsResponse(rsp)
+}
+
+// ScheduleInspectionsWithResponse Have the published pages of a site inspected each day or week, or not any more
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/inspections/schedule (the `ScheduleInspections` operationId).
+func (c *ClientWithResponses) ScheduleInspectionsWithResponse(ctx context.Context, id Id, body ScheduleInspectionsJSONRequestBody, reqEditors ...RequestEditorFn) (*ScheduleInspectionsResponse, error) {
+	rsp, err := c.ScheduleInspections(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseScheduleInspectionsResponse(rsp)
 }
 
 // ForgetLandedWithResponse Forget the address of a file, or all of them
@@ -29792,6 +31677,72 @@ func ParseDrawSpecimenResponse(rsp *http.Response) (*DrawSpecimenResponse, error
 	return response, nil
 }
 
+// ParseReopenFindingResponse parses an HTTP response from a ReopenFindingWithResponse call
+func ParseReopenFindingResponse(rsp *http.Response) (*ReopenFindingResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReopenFindingResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteFinding
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAcceptFindingResponse parses an HTTP response from a AcceptFindingWithResponse call
+func ParseAcceptFindingResponse(rsp *http.Response) (*AcceptFindingResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AcceptFindingResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest SiteFinding
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseAddHostedResponse parses an HTTP response from a AddHostedWithResponse call
 func ParseAddHostedResponse(rsp *http.Response) (*AddHostedResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -29853,6 +31804,150 @@ func ParseReadHostedResponse(rsp *http.Response) (*ReadHostedResponse, error) {
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
+	}
+
+	return response, nil
+}
+
+// ParseGetInspectionResponse parses an HTTP response from a GetInspectionWithResponse call
+func ParseGetInspectionResponse(rsp *http.Response) (*GetInspectionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetInspectionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest InspectionResult
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetInspectionFileResponse parses an HTTP response from a GetInspectionFileWithResponse call
+func ParseGetInspectionFileResponse(rsp *http.Response) (*GetInspectionFileResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetInspectionFileResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetInspectionFileResponse200Headers
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseGetInspectedPageResponse parses an HTTP response from a GetInspectedPageWithResponse call
+func ParseGetInspectedPageResponse(rsp *http.Response) (*GetInspectedPageResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetInspectedPageResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest InspectedPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetInspectedPictureResponse parses an HTTP response from a GetInspectedPictureWithResponse call
+func ParseGetInspectedPictureResponse(rsp *http.Response) (*GetInspectedPictureResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetInspectedPictureResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetInspectedPictureResponse200Headers
+		if values := rsp.Header.Values("Cache-Control"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Cache-Control", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.CacheControl = &value
+		}
+		response.Headers200 = &headers
 	}
 
 	return response, nil
@@ -31906,6 +34001,138 @@ func ParseSizeFamilyResponse(rsp *http.Response) (*SizeFamilyResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest RecipeSizes
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListFindingsResponse parses an HTTP response from a ListFindingsWithResponse call
+func ParseListFindingsResponse(rsp *http.Response) (*ListFindingsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListFindingsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FindingList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListInspectionsResponse parses an HTTP response from a ListInspectionsWithResponse call
+func ParseListInspectionsResponse(rsp *http.Response) (*ListInspectionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListInspectionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest InspectionList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseStartInspectionResponse parses an HTTP response from a StartInspectionWithResponse call
+func ParseStartInspectionResponse(rsp *http.Response) (*StartInspectionResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &StartInspectionResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 202:
+		var dest Inspection
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON202 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseScheduleInspectionsResponse parses an HTTP response from a ScheduleInspectionsWithResponse call
+func ParseScheduleInspectionsResponse(rsp *http.Response) (*ScheduleInspectionsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ScheduleInspectionsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest InspectionList
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -57,6 +57,18 @@ export const router = createRouter({
       props: (r) => ({ id: number(r.params.id) }),
       meta: { title: 'Pack' },
     },
+    {
+      path: '/sites/:id(\\d+)/inspections',
+      component: () => import('./pages/SiteInspections.vue'),
+      props: (r) => ({ id: number(r.params.id) }),
+      meta: { title: 'Inspection' },
+    },
+    {
+      path: '/inspections/:id(\\d+)',
+      component: () => import('./pages/Inspection.vue'),
+      props: (r) => ({ id: number(r.params.id) }),
+      meta: { title: 'Inspection' },
+    },
     { path: '/builders', component: () => import('./pages/Builders.vue'), meta: { title: 'Builders' } },
     {
       path: '/builders/:kind',

@@ -183,10 +183,13 @@ func Until(expression string) Step {
 		const end = Date.now() + 1000
 		const look = async () => {
 			try {
-				if (await (%s)) done(true)
+				if (await (%[1]s)) done(true)
 				else if (Date.now() > end) done(false)
-				else setTimeout(look, %d)
-			} catch (wrong) { failed(wrong) }
+				else setTimeout(look, %[2]d)
+			} catch (wrong) { // a page that is only just coming has no body yet
+				if (document.body) failed(wrong)
+				else setTimeout(look, %[2]d)
+			}
 		}
 		look()
 	})`, expression, lookEvery.Milliseconds()), chromedp.EvalAwaitPromise)

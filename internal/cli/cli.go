@@ -73,7 +73,7 @@ func tree() *cli.Command {
 		Commands: []*cli.Command{
 			serveCommand(), demoCommand(), adminCommand(), signInCommand(), signOutCommand(),
 			intakecmd.AddCommand(), intakecmd.DeliveriesCommand(), catalogcmd.FamiliesCommand(), catalogcmd.SearchesCommand(), catalogcmd.ShortlistCommand(), intakecmd.HostedCommand(), catalogcmd.FamilyCommand(), intakecmd.LacksCommand(), catalogcmd.MoveCommand(), catalogcmd.ClientCommand(), licensecmd.LicenseCommand(), licensecmd.VerdictCommand(), licensecmd.DueCommand(), licensecmd.RegisterCommand(), sitecmd.BuilderCommand(), sitecmd.SiteCommand(), licensecmd.ViewsCommand(), sitecmd.SignOffsCommand(), sitecmd.PackCommand(), sitecmd.LandedCommand(), sitecmd.PagesCommand(), catalogcmd.ReshapeCommand(), catalogcmd.PictureCommand(),
-			studiocmd.ActivityCommand(), studiocmd.JobsCommand(), studiocmd.TokensCommand(), studiocmd.PeopleCommand(), filecmd.FileCommand(), inspectcmd.Command(), inspectcmd.SurveyCommand(),
+			studiocmd.ActivityCommand(), studiocmd.JobsCommand(), studiocmd.TokensCommand(), studiocmd.PeopleCommand(), filecmd.FileCommand(), inspectcmd.Command(), inspectcmd.SurveyCommand(), inspectcmd.KeptCommand(),
 		},
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},
 		Action: func(_ context.Context, c *cli.Command) error {

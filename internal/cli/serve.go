@@ -23,6 +23,7 @@ import (
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/service"
 	sheets "sparecrate/internal/standin/hosting"
+	"sparecrate/internal/standin/published"
 	"sparecrate/internal/standin/receiver"
 )
 
@@ -113,6 +114,7 @@ type started struct {
 	OneTimePassword string `json:"oneTimePassword,omitempty"`
 	Password        string `json:"password,omitempty"`
 	Hosting         string `json:"hosting,omitempty"`  // the demo's server of hosted fonts
+	Site            string `json:"site,omitempty"`     // the demo's published site of a client
 	Platform        string `json:"platform,omitempty"` // the demo's receiver of fonts
 }
 
@@ -185,18 +187,30 @@ func demoCommand() *cli.Command {
 				return err
 			}
 			defer stop()
-			o.Private = true // the stand-in for a server of hosted fonts is on this machine
+			pages, err := published.New(hosting + sheets.SheetPath)
+			if err != nil {
+				return err
+			}
+			site, stop, err := actAside(ctx, o.Listen, 3, "published site of a client", pages)
+			if err != nil {
+				return err
+			}
+			defer stop()
+			o.Private = true // the stand-ins for servers of others are on this machine
 			var in *demo.SignIn
 			o.Prepare = func(ctx context.Context, crate *rooms.Rooms, password string) (err error) {
 				in, err = demo.Fill(ctx, crate, o.Data, password)
 				if err != nil || password == "" {
 					return err
 				}
-				return demo.Hosted(ctx, crate, in, hosting)
+				if err := demo.Hosted(ctx, crate, in, hosting); err != nil {
+					return err
+				}
+				return demo.Published(ctx, crate, in, site)
 			}
 			o.Ready = func(address string) {
-				_ = terminal.Show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting, Platform: platform}, func(w io.Writer) {
-					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A stand-in that hosts fonts:        %s\n  A stand-in that receives them:      %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, platform+receiver.DeskPath, in.Email, in.Password)
+				_ = terminal.Show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting, Platform: platform, Site: site}, func(w io.Writer) {
+					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A stand-in that hosts fonts:        %s\n  A stand-in that receives them:      %s\n  A client's published site:          %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, platform+receiver.DeskPath, site+published.Home, in.Email, in.Password)
 				})
 			}
 			service.LogDriver(o.Log)

@@ -88,7 +88,11 @@ var Codes = []Code{
 	{"pages-differ", Warning, "Some pages of the site are set in other fonts"},
 	// Against the plan.
 	{"role-differs", Error, "A role is set in another font than assigned"},
-	{"pack-outdated", Warning, "The page loads another version of a font than the catalog has"},
+	{"pack-outdated", Warning, "The page loads an older font than the newest pack or the catalog has"},
+	{"pack-changed", Warning, "A file of the pack was changed on its way to the page"},
+	{"pack-missing", Warning, "A family of the newest pack is on no page"},
+	{"file-url-gone", Error, "A file URL of the site does not answer any more"},
+	{"file-url-changed", Warning, "Another file answers at a file URL of the site"},
 }
 
 // severityOf returns the severity of a code, a note for one that is not in the list.

@@ -70,6 +70,7 @@ func Judge(v *Visit) []Finding {
 	j.weight()
 	j.permissions()
 	j.plan()
+	j.packed()
 	slices.SortStableFunc(j.findings, func(a, b Finding) int { return cmp.Compare(rank(a.Severity), rank(b.Severity)) })
 	return j.findings
 }

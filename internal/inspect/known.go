@@ -11,7 +11,9 @@ type Known struct {
 	// instance or version; Why says it in a sentence.
 	Relation string `json:"relation"`
 	Why      string `json:"why"`
-	Client   string `json:"client"` // that has the family
+	// File says that the very bytes are known: a file of the catalog, or one made of it here.
+	File   bool   `json:"file"`
+	Client string `json:"client"` // that has the family
 	// OtherClient says that it was bought for another client than the page's.
 	OtherClient bool `json:"otherClient"`
 	// Verdict is cleared, review or blocked, with its reasons; empty where nobody asked.

@@ -73,10 +73,6 @@ func (j *judge) known(r *Request, name string) {
 	if k == nil {
 		return
 	}
-	if k.Relation == "version" {
-		j.add(Finding{Code: "pack-outdated", URL: r.URL, Message: fmt.Sprintf("The page loads another version of %s than the catalog has. %s", strings.TrimSpace(k.FamilyName+" "+k.Style), k.Why), Evidence: r.Font.Facts.Names.Version,
-			Fix: "Build the site's pack anew and put its files up, or add the version of the page to the catalog."})
-	}
 	of := fmt.Sprintf("%d %s", k.Family, k.Verdict)
 	if k.Family != 0 && j.weighed[of] {
 		return

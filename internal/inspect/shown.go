@@ -307,7 +307,7 @@ func (j reading) moves() {
 	}
 	found := false
 	for _, s := range j.Swaps {
-		if s.Adjusted || s.Height == 0 || s.Before-s.After < s.Before/2 {
+		if s.Adjusted || s.Height == 0 || s.Before < 1 || s.Before-s.After < s.Before/2 {
 			continue
 		}
 		if score < shifted && (s.Before < movedMost || s.Before/s.Height < movedPart) {

@@ -39,6 +39,7 @@ type Visit struct {
 	Preloads []Preload
 	Losing   []Losing
 	Roles    []ShownRole
+	Packs    []Pack // that were built for the site, newest first
 	Moments  Moments
 	Swaps    []Swap
 	Picture  []byte // PNG of the page at the widest width; nil where none could be taken

@@ -92,9 +92,17 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 		}
 		near = append(near, slices.DeleteFunc(more, func(n nearby) bool { return !n.evidence.Sure() || n.evidence.Relation == identity.Different })...)
 	}
+	exact, err := facedb.In(c.store).FacesOfBytes(ctx, string(staged.Hash))
+	if err != nil {
+		return nil, err
+	}
 	placed := 0
 	for _, one := range near {
 		v := one.view()
+		if slices.Contains(exact, v.Face) {
+			v.Exact = new(bool)
+			*v.Exact = true
+		}
 		if one.Variable && len(asked.Axes) == 0 && one.evidence.Relation == identity.Different && placed < mostPlaced {
 			placed++
 			if err := c.place(ctx, asked, one, &v); err != nil {
@@ -105,7 +113,7 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 	}
 	rank := map[api.Relation]int{api.RelationSame: 0, api.RelationPart: 1, api.RelationInstance: 2, api.RelationVersion: 3, api.RelationDifferent: 4}
 	slices.SortStableFunc(out.Items, func(a, b api.Alike) int {
-		return cmp.Or(rank[a.Relation]-rank[b.Relation], cmp.Compare(b.Closeness, a.Closeness), b.Alike-a.Alike)
+		return cmp.Or(rank[a.Relation]-rank[b.Relation], map[bool]int{true: 1}[b.Exact != nil]-map[bool]int{true: 1}[a.Exact != nil], cmp.Compare(b.Closeness, a.Closeness), b.Alike-a.Alike)
 	})
 	// Several files of one face are told once, by the nearest.
 	told := map[int64]bool{}

@@ -54,6 +54,9 @@ func (c *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 	if err := c.leftBehind(ctx, d); err != nil {
 		return nil, err
 	}
+	if err := c.inspected(ctx, d); err != nil {
+		return nil, err
+	}
 	d.licenses()
 	d.signOffs()
 	views, err := c.reached(ctx, s)
@@ -92,7 +95,7 @@ func (c *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 	return out, nil
 }
 
-var dueKinds = []api.DueKind{api.DueBarred, api.DueEnded, api.DueOver, api.DueUnlicensed, api.DueQuery, api.DueUnknown, api.DueEnds, api.DueNear, api.DueSignOff, api.DueRetired, api.DueOutdated}
+var dueKinds = []api.DueKind{api.DueBarred, api.DueEnded, api.DueOver, api.DueUnlicensed, api.DueQuery, api.DueUnknown, api.DueEnds, api.DueNear, api.DueSignOff, api.DueRetired, api.DueOutdated, api.DueFindings}
 
 type dueList struct {
 	*usage.Everywhere

@@ -18,6 +18,7 @@ import (
 	"sparecrate/internal/finding"
 	"sparecrate/internal/handover"
 	"sparecrate/internal/imports"
+	"sparecrate/internal/inspections"
 	"sparecrate/internal/library"
 	"sparecrate/internal/licensing"
 	"sparecrate/internal/packaging"
@@ -48,6 +49,8 @@ type Rooms struct {
 	Builders   *sites.Builders
 	Reports    *reports.Reports
 	Handover   *handover.Handover
+
+	Inspections *inspections.Inspections
 }
 
 // New returns the rooms over records and files. now is the clock.
@@ -69,6 +72,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Builders = sites.NewBuilders(core, uses)
 	r.Reports = reports.New(core, uses, r.Packaging)
 	r.Handover = handover.New(core, uses)
+	r.Inspections = inspections.New(core, uses, r.Sites, r.Designs, r.Licensing)
 	return r
 }
 
@@ -84,6 +88,7 @@ func (r *Rooms) Work(ctx context.Context) error {
 	var others sync.WaitGroup
 	others.Go(func() { r.Library.KeepSwept(ctx) })
 	others.Go(func() { r.Reports.Mailing(ctx) })
+	others.Go(func() { r.Inspections.KeepInspecting(ctx) })
 	r.core.Queue.Run(ctx)
 	others.Wait()
 	return nil

@@ -222,12 +222,30 @@ type ServerInterface interface {
 	// DrawSpecimen A picture of text set in a face
 	// (GET /files/{id}/specimen)
 	DrawSpecimen(ctx *echo.Context, id Id, params DrawSpecimenParams) error
+	// ReopenFinding Take the acceptance of a finding back
+	// (DELETE /findings/{id}/acceptance)
+	ReopenFinding(ctx *echo.Context, id Id) error
+	// AcceptFinding Accept a finding, with a reason and for a time
+	// (PUT /findings/{id}/acceptance)
+	AcceptFinding(ctx *echo.Context, id Id) error
 	// AddHosted Keep the families of pasted stylesheets as hosted elsewhere
 	// (POST /hosted)
 	AddHosted(ctx *echo.Context) error
 	// ReadHosted Read the stylesheets in what somebody pasted, and list the families in them
 	// (POST /hosted/read)
 	ReadHosted(ctx *echo.Context) error
+	// GetInspection An inspection with its pages, what was found and what changed since the one before
+	// (GET /inspections/{id})
+	GetInspection(ctx *echo.Context, id Id) error
+	// GetInspectionFile An inspection as a file, for programs
+	// (GET /inspections/{id}/file)
+	GetInspectionFile(ctx *echo.Context, id Id, params GetInspectionFileParams) error
+	// GetInspectedPage What an inspection saw on a page
+	// (GET /inspections/{id}/pages/{place})
+	GetInspectedPage(ctx *echo.Context, id Id, place int) error
+	// GetInspectedPicture The picture of a page that was inspected
+	// (GET /inspections/{id}/pages/{place}/picture)
+	GetInspectedPicture(ctx *echo.Context, id Id, place int) error
 	// ListJobs What the service does in the background, newest first
 	// (GET /jobs)
 	ListJobs(ctx *echo.Context, params ListJobsParams) error
@@ -402,6 +420,18 @@ type ServerInterface interface {
 	// SizeFamily How large the files of a family would be in packs for a site, reshaped by a recipe
 	// (POST /sites/{id}/families/{familyId}/sizes)
 	SizeFamily(ctx *echo.Context, id Id, familyId int64) error
+	// ListFindings What inspections found on a site, the worst first
+	// (GET /sites/{id}/findings)
+	ListFindings(ctx *echo.Context, id Id, params ListFindingsParams) error
+	// ListInspections The inspections of a site's published pages, newest first, and when the next one is due
+	// (GET /sites/{id}/inspections)
+	ListInspections(ctx *echo.Context, id Id) error
+	// StartInspection Inspect published pages of a site, in the background
+	// (POST /sites/{id}/inspections)
+	StartInspection(ctx *echo.Context, id Id) error
+	// ScheduleInspections Have the published pages of a site inspected each day or week, or not any more
+	// (PUT /sites/{id}/inspections/schedule)
+	ScheduleInspections(ctx *echo.Context, id Id) error
 	// ForgetLanded Forget the address of a file, or all of them
 	// (DELETE /sites/{id}/landed)
 	ForgetLanded(ctx *echo.Context, id Id, params ForgetLandedParams) error
@@ -2042,6 +2072,38 @@ func (w *ServerInterfaceWrapper) DrawSpecimen(ctx *echo.Context) error {
 	return err
 }
 
+// ReopenFinding converts echo context to params.
+func (w *ServerInterfaceWrapper) ReopenFinding(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReopenFinding(ctx, id)
+	return err
+}
+
+// AcceptFinding converts echo context to params.
+func (w *ServerInterfaceWrapper) AcceptFinding(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AcceptFinding(ctx, id)
+	return err
+}
+
 // AddHosted converts echo context to params.
 func (w *ServerInterfaceWrapper) AddHosted(ctx *echo.Context) error {
 	var err error
@@ -2057,6 +2119,95 @@ func (w *ServerInterfaceWrapper) ReadHosted(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ReadHosted(ctx)
+	return err
+}
+
+// GetInspection converts echo context to params.
+func (w *ServerInterfaceWrapper) GetInspection(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetInspection(ctx, id)
+	return err
+}
+
+// GetInspectionFile converts echo context to params.
+func (w *ServerInterfaceWrapper) GetInspectionFile(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetInspectionFileParams
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", ctx.QueryParams(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter format: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetInspectionFile(ctx, id, params)
+	return err
+}
+
+// GetInspectedPage converts echo context to params.
+func (w *ServerInterfaceWrapper) GetInspectedPage(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "place" -------------
+	var place int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "place", ctx.Param("place"), &place, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetInspectedPage(ctx, id, place)
+	return err
+}
+
+// GetInspectedPicture converts echo context to params.
+func (w *ServerInterfaceWrapper) GetInspectedPicture(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "place" -------------
+	var place int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "place", ctx.Param("place"), &place, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetInspectedPicture(ctx, id, place)
 	return err
 }
 
@@ -3121,6 +3272,79 @@ func (w *ServerInterfaceWrapper) SizeFamily(ctx *echo.Context) error {
 	return err
 }
 
+// ListFindings converts echo context to params.
+func (w *ServerInterfaceWrapper) ListFindings(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListFindingsParams
+	// ------------- Optional query parameter "state" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", ctx.QueryParams(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter state: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListFindings(ctx, id, params)
+	return err
+}
+
+// ListInspections converts echo context to params.
+func (w *ServerInterfaceWrapper) ListInspections(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListInspections(ctx, id)
+	return err
+}
+
+// StartInspection converts echo context to params.
+func (w *ServerInterfaceWrapper) StartInspection(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.StartInspection(ctx, id)
+	return err
+}
+
+// ScheduleInspections converts echo context to params.
+func (w *ServerInterfaceWrapper) ScheduleInspections(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ScheduleInspections(ctx, id)
+	return err
+}
+
 // ForgetLanded converts echo context to params.
 func (w *ServerInterfaceWrapper) ForgetLanded(ctx *echo.Context) error {
 	var err error
@@ -3803,6 +4027,16 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/sites/:id/pages", wrapper.AddSitePages, options.OperationMiddlewares["addSitePages"]...)
 	router.DELETE(options.BaseURL+"/sites/:id/pages/:pageId", wrapper.DropSitePage, options.OperationMiddlewares["dropSitePage"]...)
 	router.PUT(options.BaseURL+"/sites/:id/pages/:pageId", wrapper.TickSitePage, options.OperationMiddlewares["tickSitePage"]...)
+	router.GET(options.BaseURL+"/sites/:id/inspections", wrapper.ListInspections, options.OperationMiddlewares["listInspections"]...)
+	router.POST(options.BaseURL+"/sites/:id/inspections", wrapper.StartInspection, options.OperationMiddlewares["startInspection"]...)
+	router.PUT(options.BaseURL+"/sites/:id/inspections/schedule", wrapper.ScheduleInspections, options.OperationMiddlewares["scheduleInspections"]...)
+	router.GET(options.BaseURL+"/sites/:id/findings", wrapper.ListFindings, options.OperationMiddlewares["listFindings"]...)
+	router.DELETE(options.BaseURL+"/findings/:id/acceptance", wrapper.ReopenFinding, options.OperationMiddlewares["reopenFinding"]...)
+	router.PUT(options.BaseURL+"/findings/:id/acceptance", wrapper.AcceptFinding, options.OperationMiddlewares["acceptFinding"]...)
+	router.GET(options.BaseURL+"/inspections/:id", wrapper.GetInspection, options.OperationMiddlewares["getInspection"]...)
+	router.GET(options.BaseURL+"/inspections/:id/pages/:place", wrapper.GetInspectedPage, options.OperationMiddlewares["getInspectedPage"]...)
+	router.GET(options.BaseURL+"/inspections/:id/pages/:place/picture", wrapper.GetInspectedPicture, options.OperationMiddlewares["getInspectedPicture"]...)
+	router.GET(options.BaseURL+"/inspections/:id/file", wrapper.GetInspectionFile, options.OperationMiddlewares["getInspectionFile"]...)
 	router.DELETE(options.BaseURL+"/sites/:id/landed", wrapper.ForgetLanded, options.OperationMiddlewares["forgetLanded"]...)
 	router.GET(options.BaseURL+"/sites/:id/landed", wrapper.ListLanded, options.OperationMiddlewares["listLanded"]...)
 	router.POST(options.BaseURL+"/sites/:id/landed", wrapper.GiveLanded, options.OperationMiddlewares["giveLanded"]...)
@@ -6672,6 +6906,85 @@ func (response DrawSpecimendefaultApplicationProblemPlusJSONResponse) VisitDrawS
 	return err
 }
 
+type ReopenFindingRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ReopenFindingResponseObject interface {
+	VisitReopenFindingResponse(w http.ResponseWriter) error
+}
+
+type ReopenFinding200JSONResponse SiteFinding
+
+func (response ReopenFinding200JSONResponse) VisitReopenFindingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReopenFindingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReopenFindingdefaultApplicationProblemPlusJSONResponse) VisitReopenFindingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AcceptFindingRequestObject struct {
+	Id   Id `json:"id"`
+	Body *AcceptFindingJSONRequestBody
+}
+
+type AcceptFindingResponseObject interface {
+	VisitAcceptFindingResponse(w http.ResponseWriter) error
+}
+
+type AcceptFinding200JSONResponse SiteFinding
+
+func (response AcceptFinding200JSONResponse) VisitAcceptFindingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AcceptFindingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AcceptFindingdefaultApplicationProblemPlusJSONResponse) VisitAcceptFindingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AddHostedRequestObject struct {
 	Body *AddHostedJSONRequestBody
 }
@@ -6739,6 +7052,193 @@ type ReadHosteddefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ReadHosteddefaultApplicationProblemPlusJSONResponse) VisitReadHostedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetInspectionRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetInspectionResponseObject interface {
+	VisitGetInspectionResponse(w http.ResponseWriter) error
+}
+
+type GetInspection200JSONResponse InspectionResult
+
+func (response GetInspection200JSONResponse) VisitGetInspectionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetInspectiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetInspectiondefaultApplicationProblemPlusJSONResponse) VisitGetInspectionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetInspectionFileRequestObject struct {
+	Id     Id `json:"id"`
+	Params GetInspectionFileParams
+}
+
+type GetInspectionFileResponseObject interface {
+	VisitGetInspectionFileResponse(w http.ResponseWriter) error
+}
+
+type GetInspectionFile200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type GetInspectionFile200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       GetInspectionFile200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetInspectionFile200ApplicationoctetStreamResponse) VisitGetInspectionFileResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetInspectionFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetInspectionFiledefaultApplicationProblemPlusJSONResponse) VisitGetInspectionFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetInspectedPageRequestObject struct {
+	Id    Id  `json:"id"`
+	Place int `json:"place"`
+}
+
+type GetInspectedPageResponseObject interface {
+	VisitGetInspectedPageResponse(w http.ResponseWriter) error
+}
+
+type GetInspectedPage200JSONResponse InspectedPage
+
+func (response GetInspectedPage200JSONResponse) VisitGetInspectedPageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetInspectedPagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetInspectedPagedefaultApplicationProblemPlusJSONResponse) VisitGetInspectedPageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetInspectedPictureRequestObject struct {
+	Id    Id  `json:"id"`
+	Place int `json:"place"`
+}
+
+type GetInspectedPictureResponseObject interface {
+	VisitGetInspectedPictureResponse(w http.ResponseWriter) error
+}
+
+type GetInspectedPicture200ResponseHeaders struct {
+	CacheControl *string
+}
+
+type GetInspectedPicture200ImagepngResponse struct {
+	Body          io.Reader
+	Headers       GetInspectedPicture200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetInspectedPicture200ImagepngResponse) VisitGetInspectedPictureResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/png")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.CacheControl != nil {
+		w.Header().Set("Cache-Control", fmt.Sprint(*response.Headers.CacheControl))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetInspectedPicturedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetInspectedPicturedefaultApplicationProblemPlusJSONResponse) VisitGetInspectedPictureResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9152,6 +9652,165 @@ func (response SizeFamilydefaultApplicationProblemPlusJSONResponse) VisitSizeFam
 	return err
 }
 
+type ListFindingsRequestObject struct {
+	Id     Id `json:"id"`
+	Params ListFindingsParams
+}
+
+type ListFindingsResponseObject interface {
+	VisitListFindingsResponse(w http.ResponseWriter) error
+}
+
+type ListFindings200JSONResponse FindingList
+
+func (response ListFindings200JSONResponse) VisitListFindingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFindingsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFindingsdefaultApplicationProblemPlusJSONResponse) VisitListFindingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListInspectionsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ListInspectionsResponseObject interface {
+	VisitListInspectionsResponse(w http.ResponseWriter) error
+}
+
+type ListInspections200JSONResponse InspectionList
+
+func (response ListInspections200JSONResponse) VisitListInspectionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListInspectionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListInspectionsdefaultApplicationProblemPlusJSONResponse) VisitListInspectionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartInspectionRequestObject struct {
+	Id   Id `json:"id"`
+	Body *StartInspectionJSONRequestBody
+}
+
+type StartInspectionResponseObject interface {
+	VisitStartInspectionResponse(w http.ResponseWriter) error
+}
+
+type StartInspection202JSONResponse Inspection
+
+func (response StartInspection202JSONResponse) VisitStartInspectionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartInspectiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StartInspectiondefaultApplicationProblemPlusJSONResponse) VisitStartInspectionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ScheduleInspectionsRequestObject struct {
+	Id   Id `json:"id"`
+	Body *ScheduleInspectionsJSONRequestBody
+}
+
+type ScheduleInspectionsResponseObject interface {
+	VisitScheduleInspectionsResponse(w http.ResponseWriter) error
+}
+
+type ScheduleInspections200JSONResponse InspectionList
+
+func (response ScheduleInspections200JSONResponse) VisitScheduleInspectionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ScheduleInspectionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ScheduleInspectionsdefaultApplicationProblemPlusJSONResponse) VisitScheduleInspectionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ForgetLandedRequestObject struct {
 	Id     Id `json:"id"`
 	Params ForgetLandedParams
@@ -10349,12 +11008,30 @@ type StrictServerInterface interface {
 	// DrawSpecimen A picture of text set in a face
 	// (GET /files/{id}/specimen)
 	DrawSpecimen(ctx context.Context, request DrawSpecimenRequestObject) (DrawSpecimenResponseObject, error)
+	// ReopenFinding Take the acceptance of a finding back
+	// (DELETE /findings/{id}/acceptance)
+	ReopenFinding(ctx context.Context, request ReopenFindingRequestObject) (ReopenFindingResponseObject, error)
+	// AcceptFinding Accept a finding, with a reason and for a time
+	// (PUT /findings/{id}/acceptance)
+	AcceptFinding(ctx context.Context, request AcceptFindingRequestObject) (AcceptFindingResponseObject, error)
 	// AddHosted Keep the families of pasted stylesheets as hosted elsewhere
 	// (POST /hosted)
 	AddHosted(ctx context.Context, request AddHostedRequestObject) (AddHostedResponseObject, error)
 	// ReadHosted Read the stylesheets in what somebody pasted, and list the families in them
 	// (POST /hosted/read)
 	ReadHosted(ctx context.Context, request ReadHostedRequestObject) (ReadHostedResponseObject, error)
+	// GetInspection An inspection with its pages, what was found and what changed since the one before
+	// (GET /inspections/{id})
+	GetInspection(ctx context.Context, request GetInspectionRequestObject) (GetInspectionResponseObject, error)
+	// GetInspectionFile An inspection as a file, for programs
+	// (GET /inspections/{id}/file)
+	GetInspectionFile(ctx context.Context, request GetInspectionFileRequestObject) (GetInspectionFileResponseObject, error)
+	// GetInspectedPage What an inspection saw on a page
+	// (GET /inspections/{id}/pages/{place})
+	GetInspectedPage(ctx context.Context, request GetInspectedPageRequestObject) (GetInspectedPageResponseObject, error)
+	// GetInspectedPicture The picture of a page that was inspected
+	// (GET /inspections/{id}/pages/{place}/picture)
+	GetInspectedPicture(ctx context.Context, request GetInspectedPictureRequestObject) (GetInspectedPictureResponseObject, error)
 	// ListJobs What the service does in the background, newest first
 	// (GET /jobs)
 	ListJobs(ctx context.Context, request ListJobsRequestObject) (ListJobsResponseObject, error)
@@ -10529,6 +11206,18 @@ type StrictServerInterface interface {
 	// SizeFamily How large the files of a family would be in packs for a site, reshaped by a recipe
 	// (POST /sites/{id}/families/{familyId}/sizes)
 	SizeFamily(ctx context.Context, request SizeFamilyRequestObject) (SizeFamilyResponseObject, error)
+	// ListFindings What inspections found on a site, the worst first
+	// (GET /sites/{id}/findings)
+	ListFindings(ctx context.Context, request ListFindingsRequestObject) (ListFindingsResponseObject, error)
+	// ListInspections The inspections of a site's published pages, newest first, and when the next one is due
+	// (GET /sites/{id}/inspections)
+	ListInspections(ctx context.Context, request ListInspectionsRequestObject) (ListInspectionsResponseObject, error)
+	// StartInspection Inspect published pages of a site, in the background
+	// (POST /sites/{id}/inspections)
+	StartInspection(ctx context.Context, request StartInspectionRequestObject) (StartInspectionResponseObject, error)
+	// ScheduleInspections Have the published pages of a site inspected each day or week, or not any more
+	// (PUT /sites/{id}/inspections/schedule)
+	ScheduleInspections(ctx context.Context, request ScheduleInspectionsRequestObject) (ScheduleInspectionsResponseObject, error)
 	// ForgetLanded Forget the address of a file, or all of them
 	// (DELETE /sites/{id}/landed)
 	ForgetLanded(ctx context.Context, request ForgetLandedRequestObject) (ForgetLandedResponseObject, error)
@@ -12679,6 +13368,79 @@ func (sh *strictHandler) DrawSpecimen(ctx *echo.Context, id Id, params DrawSpeci
 	return nil
 }
 
+// ReopenFinding operation middleware
+func (sh *strictHandler) ReopenFinding(ctx *echo.Context, id Id) error {
+	var request ReopenFindingRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReopenFinding(ctx.Request().Context(), request.(ReopenFindingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReopenFinding")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReopenFindingResponseObject); ok {
+		return validResponse.VisitReopenFindingResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AcceptFinding operation middleware
+func (sh *strictHandler) AcceptFinding(ctx *echo.Context, id Id) error {
+	var request AcceptFindingRequestObject
+
+	request.Id = id
+
+	var body AcceptFindingJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AcceptFinding(ctx.Request().Context(), request.(AcceptFindingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AcceptFinding")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AcceptFindingResponseObject); ok {
+		return validResponse.VisitAcceptFindingResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // AddHosted operation middleware
 func (sh *strictHandler) AddHosted(ctx *echo.Context) error {
 	var request AddHostedRequestObject
@@ -12765,6 +13527,109 @@ func (sh *strictHandler) ReadHosted(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ReadHostedResponseObject); ok {
 		return validResponse.VisitReadHostedResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetInspection operation middleware
+func (sh *strictHandler) GetInspection(ctx *echo.Context, id Id) error {
+	var request GetInspectionRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetInspection(ctx.Request().Context(), request.(GetInspectionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetInspection")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetInspectionResponseObject); ok {
+		return validResponse.VisitGetInspectionResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetInspectionFile operation middleware
+func (sh *strictHandler) GetInspectionFile(ctx *echo.Context, id Id, params GetInspectionFileParams) error {
+	var request GetInspectionFileRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetInspectionFile(ctx.Request().Context(), request.(GetInspectionFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetInspectionFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetInspectionFileResponseObject); ok {
+		return validResponse.VisitGetInspectionFileResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetInspectedPage operation middleware
+func (sh *strictHandler) GetInspectedPage(ctx *echo.Context, id Id, place int) error {
+	var request GetInspectedPageRequestObject
+
+	request.Id = id
+	request.Place = place
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetInspectedPage(ctx.Request().Context(), request.(GetInspectedPageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetInspectedPage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetInspectedPageResponseObject); ok {
+		return validResponse.VisitGetInspectedPageResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetInspectedPicture operation middleware
+func (sh *strictHandler) GetInspectedPicture(ctx *echo.Context, id Id, place int) error {
+	var request GetInspectedPictureRequestObject
+
+	request.Id = id
+	request.Place = place
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetInspectedPicture(ctx.Request().Context(), request.(GetInspectedPictureRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetInspectedPicture")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetInspectedPictureResponseObject); ok {
+		return validResponse.VisitGetInspectedPictureResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -14692,6 +15557,156 @@ func (sh *strictHandler) SizeFamily(ctx *echo.Context, id Id, familyId int64) er
 		return err
 	} else if validResponse, ok := response.(SizeFamilyResponseObject); ok {
 		return validResponse.VisitSizeFamilyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListFindings operation middleware
+func (sh *strictHandler) ListFindings(ctx *echo.Context, id Id, params ListFindingsParams) error {
+	var request ListFindingsRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListFindings(ctx.Request().Context(), request.(ListFindingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListFindings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListFindingsResponseObject); ok {
+		return validResponse.VisitListFindingsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListInspections operation middleware
+func (sh *strictHandler) ListInspections(ctx *echo.Context, id Id) error {
+	var request ListInspectionsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListInspections(ctx.Request().Context(), request.(ListInspectionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListInspections")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListInspectionsResponseObject); ok {
+		return validResponse.VisitListInspectionsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// StartInspection operation middleware
+func (sh *strictHandler) StartInspection(ctx *echo.Context, id Id) error {
+	var request StartInspectionRequestObject
+
+	request.Id = id
+
+	var body StartInspectionJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		if !errors.Is(err, io.EOF) {
+			return err
+		}
+	} else {
+		request.Body = &body
+	}
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StartInspection(ctx.Request().Context(), request.(StartInspectionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StartInspection")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(StartInspectionResponseObject); ok {
+		return validResponse.VisitStartInspectionResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ScheduleInspections operation middleware
+func (sh *strictHandler) ScheduleInspections(ctx *echo.Context, id Id) error {
+	var request ScheduleInspectionsRequestObject
+
+	request.Id = id
+
+	var body ScheduleInspectionsJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ScheduleInspections(ctx.Request().Context(), request.(ScheduleInspectionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ScheduleInspections")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ScheduleInspectionsResponseObject); ok {
+		return validResponse.VisitScheduleInspectionsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

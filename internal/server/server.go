@@ -65,6 +65,7 @@ func Handler(c Config) http.Handler {
 	look(e, c.Catalog)
 	live(e, c.Catalog)
 	paperwork(e, c.Catalog, edge.Identified(c.Catalog, sessions))
+	printedInspection(e, c.Catalog, edge.Identified(c.Catalog, sessions))
 	proofPages(e, c.Catalog, edge.Identified(c.Catalog, sessions))
 	e.GET("/*", console(c.Console))
 	return http.NewCrossOriginProtection().Handler(sessions.LoadAndSave(e))

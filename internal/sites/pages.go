@@ -71,7 +71,7 @@ func (c *Directory) AddSitePages(ctx context.Context, p *store.Person, site int6
 	}
 	var fresh []store.SitePage
 	for i, one := range in.Pages {
-		address, err := pageAddress(one.Address)
+		address, err := PageAddress(one.Address)
 		if err != nil {
 			return nil, app.InvalidField(fmt.Sprintf("pages.%d.address", i), "bad-address", "%s", sentence.Of(err))
 		}
@@ -116,8 +116,8 @@ func (c *Directory) AddSitePages(ctx context.Context, p *store.Person, site int6
 	return c.sitePages(ctx, d)
 }
 
-// pageAddress reads the address of a page: whole, or from the root of the site.
-func pageAddress(text string) (string, error) {
+// PageAddress reads the address of a page: whole, or from the root of the site.
+func PageAddress(text string) (string, error) {
 	text = strings.TrimSpace(text)
 	u, err := url.Parse(text)
 	switch {

@@ -45,7 +45,11 @@ func CheckReplacements(ctx context.Context, c *Directory, p *store.Person, site 
 	if len(d.StandIns) == 0 {
 		return nil, app.Problem(app.Conflict, "nothing-replaced", "Nothing is replaced on %s. Add a replacement first.", d.Name)
 	}
-	addresses, unread, err := pageReader{c}.publishedPages(ctx, d)
+	ids, err := WithOutlets(ctx, c, d)
+	if err != nil {
+		return nil, err
+	}
+	addresses, unread, err := PublishedPages(ctx, c, d, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -105,18 +109,24 @@ func replacedNames(d *usage.Site) []api.ReplacedName {
 	return out
 }
 
-// publishedPages returns the URLs of the pages of a site and its outlets; a page without a
-// domain is on the site's first one.
-func (c pageReader) publishedPages(ctx context.Context, d *usage.Site) (addresses []string, unread []api.UnreadPage, err error) {
+// WithOutlets returns the numbers of a site and its outlets, the site's first.
+func WithOutlets(ctx context.Context, c *Directory, d *usage.Site) ([]int64, error) {
 	beside, err := c.outletsBeside(ctx, []*store.Site{d.Site})
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	home := parentOf(d.Site)
 	ids := []int64{home}
 	for _, o := range beside[home] {
 		ids = append(ids, o.ID)
 	}
+	return ids, nil
+}
+
+// PublishedPages returns the URLs of the pages that some sites name, of those that belong to
+// d; a page without a domain is on the site's first one, whose first page it is where they
+// name none.
+func PublishedPages(ctx context.Context, c *Directory, d *usage.Site, ids []int64) (addresses []string, unread []api.UnreadPage, err error) {
 	pages, err := sitedb.In(c.store).PagesOf(ctx, ids)
 	if err != nil {
 		return nil, nil, err

@@ -353,4 +353,26 @@ var migrations = []*gormigrate.Migration{
 		`ALTER TABLE families ADD COLUMN IF NOT EXISTS closed BOOLEAN NOT NULL DEFAULT FALSE`,
 		`ALTER TABLE live_sheets ADD COLUMN IF NOT EXISTS secret VARCHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL DEFAULT ''`,
 	)},
+	{ID: "0023-inspections", Migrate: statements(
+		`CREATE TABLE IF NOT EXISTS inspections (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, site_id BIGINT NOT NULL REFERENCES sites (id), addresses LONGTEXT NOT NULL, survey INT NOT NULL,
+			scheduled BOOLEAN NOT NULL, asked_at DATETIME(6) NOT NULL, asked_by VARCHAR(200) NOT NULL, ended_at DATETIME(6) NULL, error VARCHAR(1000) NOT NULL,
+			pages INT NOT NULL, bytes BIGINT NOT NULL, errors INT NOT NULL, warnings INT NOT NULL, notes INT NOT NULL, accepted INT NOT NULL, fresh INT NOT NULL, gone INT NOT NULL,
+			summary LONGTEXT NOT NULL, KEY of_site (site_id, id))`,
+		`CREATE TABLE IF NOT EXISTS inspected_pages (
+			inspection_id BIGINT NOT NULL REFERENCES inspections (id), place INT NOT NULL, url VARCHAR(2000) NOT NULL, title VARCHAR(300) NOT NULL, status INT NOT NULL,
+			bytes BIGINT NOT NULL, errors INT NOT NULL, warnings INT NOT NULL, notes INT NOT NULL, report LONGBLOB NOT NULL, picture LONGBLOB NULL, pictured BOOLEAN NOT NULL,
+			PRIMARY KEY (inspection_id, place))`,
+		`CREATE TABLE IF NOT EXISTS findings (
+			id BIGINT PRIMARY KEY AUTO_INCREMENT, site_id BIGINT NOT NULL REFERENCES sites (id), mark CHAR(64) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+			code VARCHAR(40) CHARACTER SET ascii COLLATE ascii_bin NOT NULL, severity VARCHAR(8) NOT NULL, message TEXT NOT NULL, fix TEXT NOT NULL,
+			page VARCHAR(2000) NOT NULL, selector TEXT NOT NULL, url TEXT NOT NULL, line INT NOT NULL, evidence TEXT NOT NULL,
+			first_id BIGINT NOT NULL, first_at DATETIME(6) NOT NULL, last_id BIGINT NOT NULL, gone_id BIGINT NULL, gone_at DATETIME(6) NULL,
+			accepted_at DATETIME(6) NULL, accepted_by VARCHAR(200) NOT NULL, accepted_until DATE NULL, reason VARCHAR(500) NOT NULL,
+			UNIQUE KEY mark (site_id, mark), KEY open (site_id, gone_id))`,
+		`CREATE TABLE IF NOT EXISTS inspection_schedules (
+			site_id BIGINT PRIMARY KEY REFERENCES sites (id), every VARCHAR(8) NOT NULL, survey INT NOT NULL, next_at DATETIME(6) NOT NULL, person VARCHAR(200) NOT NULL,
+			KEY next_at (next_at))`,
+		`ALTER TABLE derived ADD KEY IF NOT EXISTS made (hash)`,
+	)},
 }

@@ -18,6 +18,7 @@ import (
 	"log/slog"
 	"runtime/debug"
 	"slices"
+	"sync"
 	"sync/atomic"
 	"time"
 
@@ -75,6 +76,7 @@ type Queue struct {
 	busy     atomic.Int32  // how many of those this process is at
 	slots    chan struct{} // a process works on as many jobs at once, in the background or for a caller
 	wake     chan struct{}
+	asides   []*aside
 	looked   time.Time // when takeOver last looked
 }
 
@@ -89,6 +91,48 @@ func New(s *store.Store, holder string, slots int, log *slog.Logger) *Queue {
 func (q *Queue) Handle(kind string, h Handler) {
 	q.handlers[kind] = h
 	q.kinds = append(q.kinds, kind)
+}
+
+// aside does the jobs of one kind beside the others.
+type aside struct {
+	kind  string
+	slots chan struct{}
+	wake  chan struct{}
+}
+
+// HandleAside says who does work of a kind that is waited for more than it computes, as of
+// another program: so many of them go on at once, beside the queue's others, and none of
+// them keeps those waiting; before Run. Do does no such work.
+func (q *Queue) HandleAside(kind string, atOnce int, h Handler) {
+	q.handlers[kind] = h
+	q.asides = append(q.asides, &aside{kind: kind, slots: make(chan struct{}, atOnce), wake: make(chan struct{}, 1)})
+}
+
+// runAside does the jobs of one kind until ctx ends and those under way have ended.
+func (q *Queue) runAside(ctx context.Context, a *aside) {
+	for ctx.Err() == nil {
+		a.slots <- struct{}{}
+		job, err := jobdb.In(q.store).LeaseJob(ctx, []string{a.kind}, 0, q.holder, lease)
+		if err == nil {
+			go func() {
+				defer func() { <-a.slots }()
+				q.run(ctx, job)
+			}()
+			continue
+		}
+		<-a.slots
+		if !errors.Is(err, store.ErrNotFound) && ctx.Err() == nil {
+			q.log.Error("no work can be taken up", "kind", a.kind, "error", err)
+		}
+		select {
+		case <-ctx.Done():
+		case <-a.wake:
+		case <-time.After(2 * idle):
+		}
+	}
+	for range cap(a.slots) {
+		a.slots <- struct{}{}
+	}
 }
 
 // Prefer says which kinds people wait for: they are taken up first, and while this
@@ -123,9 +167,15 @@ func (q *Queue) Add(ctx context.Context, tx *store.Store, j Job) error {
 
 // Wake has Run look for work at once, as after a transaction that asked for some.
 func (q *Queue) Wake() {
-	select {
-	case q.wake <- struct{}{}:
-	default:
+	waking := []chan struct{}{q.wake}
+	for _, a := range q.asides {
+		waking = append(waking, a.wake)
+	}
+	for _, w := range waking {
+		select {
+		case w <- struct{}{}:
+		default:
+		}
 	}
 }
 
@@ -183,6 +233,11 @@ func (q *Queue) tryNow(ctx context.Context, id int64) (ran bool, err error) {
 // Run works in the background until ctx ends; then it lets what it is at come
 // to its end or be put back.
 func (q *Queue) Run(ctx context.Context) {
+	var asides sync.WaitGroup
+	for _, a := range q.asides {
+		asides.Go(func() { q.runAside(ctx, a) })
+	}
+	defer asides.Wait()
 	sweep := time.NewTicker(sweepEvery)
 	defer sweep.Stop()
 	for ctx.Err() == nil {

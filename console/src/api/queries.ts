@@ -264,6 +264,40 @@ export const liveSheets = (id: Ref<number>) =>
     queryKey: ['sites', id, 'live'],
     queryFn: async () => (await data(api.GET('/sites/{id}/live', one(id)))).items,
   })
+/** An inspection under way is asked for again until it has ended. */
+const untilEnded = (all: Schemas['Inspection'][] | undefined) =>
+  all?.some((i) => i.state === 'waiting' || i.state === 'running') ? 2000 : false
+export const inspections = (id: Ref<number>) =>
+  useQuery({
+    queryKey: ['inspections', 'of', id],
+    queryFn: () => data(api.GET('/sites/{id}/inspections', one(id))),
+    refetchInterval: (q) => untilEnded(q.state.data?.items),
+  })
+export const findings = (id: Ref<number>, state: Ref<Schemas['FindingState']>) =>
+  useQuery({
+    queryKey: ['inspections', 'findings', id, state],
+    placeholderData: keepPreviousData,
+    queryFn: async () =>
+      (
+        await data(
+          api.GET('/sites/{id}/findings', { params: { path: { id: id.value }, query: { state: state.value } } }),
+        )
+      ).items,
+  })
+export const inspection = (id: Ref<number>) =>
+  useQuery({
+    queryKey: ['inspections', id],
+    queryFn: () => data(api.GET('/inspections/{id}', one(id))),
+    refetchInterval: (q) => untilEnded(q.state.data && [q.state.data.inspection]),
+  })
+export const inspectedPage = (id: Ref<number>, place: Ref<number>, enabled: Ref<boolean>) =>
+  useQuery({
+    queryKey: ['inspections', id, 'pages', place],
+    enabled,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      data(api.GET('/inspections/{id}/pages/{place}', { params: { path: { id: id.value, place: place.value } } })),
+  })
 export const sites = () =>
   useInfiniteQuery({
     queryKey: ['sites'],

@@ -2119,6 +2119,165 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{id}/inspections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** The inspections of a site's published pages, newest first, and when the next one is due */
+        get: operations["listInspections"];
+        put?: never;
+        /**
+         * Inspect published pages of a site, in the background
+         * @description Without pages, those that the site and its outlets name; where they name none, the first page of the site's first domain.
+         */
+        post: operations["startInspection"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{id}/inspections/schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Have the published pages of a site inspected each day or week, or not any more */
+        put: operations["scheduleInspections"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{id}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** What inspections found on a site, the worst first */
+        get: operations["listFindings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/findings/{id}/acceptance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Accept a finding, with a reason and for a time */
+        put: operations["acceptFinding"];
+        post?: never;
+        /** Take the acceptance of a finding back */
+        delete: operations["reopenFinding"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/inspections/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** An inspection with its pages, what was found and what changed since the one before */
+        get: operations["getInspection"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/inspections/{id}/pages/{place}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                place: number;
+            };
+            cookie?: never;
+        };
+        /** What an inspection saw on a page */
+        get: operations["getInspectedPage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/inspections/{id}/pages/{place}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                place: number;
+            };
+            cookie?: never;
+        };
+        /** The picture of a page that was inspected */
+        get: operations["getInspectedPicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/inspections/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** An inspection as a file, for programs */
+        get: operations["getInspectionFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{id}/landed": {
         parameters: {
             query?: never;
@@ -3015,6 +3174,8 @@ export interface components {
             };
             /** @description The relation in a sentence */
             why: string;
+            /** @description The very bytes are a file of this face, or were made of one here */
+            exact?: boolean;
         };
         AlikeList: {
             items: components["schemas"]["Alike"][];
@@ -3576,7 +3737,7 @@ export interface components {
             limits: components["schemas"]["ViewsLimit"][];
         };
         /** @enum {string} */
-        DueKind: "barred" | "unlicensed" | "query" | "license-ended" | "license-ends" | "over-limit" | "near-limit" | "unknown-origin" | "sign-off-ends" | "retired-in-use" | "pack-outdated";
+        DueKind: "barred" | "unlicensed" | "query" | "license-ended" | "license-ends" | "over-limit" | "near-limit" | "unknown-origin" | "sign-off-ends" | "retired-in-use" | "pack-outdated" | "new-findings";
         DueItem: {
             kind: components["schemas"]["DueKind"];
             state: components["schemas"]["VerdictState"];
@@ -4099,6 +4260,227 @@ export interface components {
         NewSitePage: {
             address: string;
             title?: string;
+        };
+        NewInspection: {
+            /** @description URLs, or paths on the site's first domain */
+            pages?: string[];
+            /** @description How many pages to inspect at most of those that sitemaps and links lead to, from the first page on; 0 follows none */
+            survey?: number;
+        };
+        /** @enum {string} */
+        InspectionState: "waiting" | "running" | "done" | "failed";
+        Inspection: {
+            /** Format: int64 */
+            id: number;
+            site: components["schemas"]["Ref"];
+            /** @description How many pages it may follow links to, 0 for none */
+            survey: number;
+            /** @description Nobody asked for it but its schedule */
+            scheduled: boolean;
+            state: components["schemas"]["InspectionState"];
+            /** @description Why it failed */
+            error?: string;
+            /** Format: date-time */
+            askedAt: string;
+            askedBy: string;
+            /** Format: date-time */
+            endedAt?: string;
+            /** @description Pages inspected so far */
+            pages: number;
+            /**
+             * Format: int64
+             * @description Of their fonts, over the network
+             */
+            bytes: number;
+            errors: number;
+            warnings: number;
+            notes: number;
+            /** @description Findings that somebody had accepted */
+            accepted: number;
+            /** @description Findings that the inspection before did not have */
+            fresh: number;
+            /** @description Findings of before that it did not have any more */
+            gone: number;
+        };
+        InspectionSchedule: {
+            /** @enum {string} */
+            every: "never" | "day" | "week";
+            survey: number;
+            /** Format: date-time */
+            readonly next?: string;
+        };
+        InspectionList: {
+            items: components["schemas"]["Inspection"][];
+            schedule: components["schemas"]["InspectionSchedule"];
+            /** @description The pages that are inspected where none are named */
+            pages: string[];
+        };
+        /** @enum {string} */
+        FindingSeverity: "error" | "warning" | "note";
+        /** @enum {string} */
+        FindingState: "open" | "accepted" | "gone";
+        SiteFinding: {
+            /** Format: int64 */
+            id: number;
+            code: string;
+            /** @description What findings of this code say */
+            title: string;
+            severity: components["schemas"]["FindingSeverity"];
+            message: string;
+            /** @description Code or the step to take */
+            fix: string;
+            /** @description The page it is on, empty for the site as a whole */
+            page: string;
+            selector?: string;
+            url?: string;
+            line?: number;
+            evidence?: string;
+            state: components["schemas"]["FindingState"];
+            /**
+             * Format: date-time
+             * @description When it was first found
+             */
+            since: string;
+            /** Format: date-time */
+            goneAt?: string;
+            /** @description The newest inspection found it, and the one before did not */
+            fresh: boolean;
+            acceptance?: components["schemas"]["Acceptance"];
+        };
+        Acceptance: {
+            by: string;
+            /** Format: date-time */
+            at: string;
+            reason: string;
+            /** Format: date */
+            until?: string;
+        };
+        NewAcceptance: {
+            reason: string;
+            /**
+             * Format: date
+             * @description Last day
+             */
+            until?: string;
+        };
+        FindingList: {
+            items: components["schemas"]["SiteFinding"][];
+        };
+        InspectionResult: {
+            inspection: components["schemas"]["Inspection"];
+            pages: components["schemas"]["PageInspected"][];
+            findings: components["schemas"]["SiteFinding"][];
+            /** @description What is not found any more */
+            gone: components["schemas"]["SiteFinding"][];
+            families: components["schemas"]["FamilyOnPages"][];
+            /** @description Pages that a survey knows of and did not inspect */
+            left: components["schemas"]["UnreadPage"][];
+            proposal?: components["schemas"]["SiteProposal"];
+        };
+        PageInspected: {
+            place: number;
+            url: string;
+            title: string;
+            status: number;
+            /** Format: int64 */
+            bytes: number;
+            errors: number;
+            warnings: number;
+            notes: number;
+            /** @description Its picture is kept */
+            picture: boolean;
+        };
+        FamilyOnPages: {
+            name: string;
+            /** @description By the pages; else it is of the visitor's system */
+            sent: boolean;
+            characters: number;
+            pages: number;
+            /** Format: int64 */
+            bytes?: number;
+            family?: components["schemas"]["Ref"];
+            /** @description How the catalog knows it */
+            why?: string;
+            /** @description cleared, review or blocked */
+            verdict?: string;
+            reasons?: string[];
+            /** @description URLs of its files */
+            files?: string[];
+        };
+        /** @description The site as it could be recorded */
+        SiteProposal: {
+            domain: string;
+            /** @description That load fonts, and so need their rules */
+            pages: string[];
+            roles: components["schemas"]["ProposedRole"][];
+        };
+        ProposedRole: {
+            role: string;
+            selector: string;
+            /** @description What the page calls the family */
+            name: string;
+            family?: components["schemas"]["Ref"];
+            weight: number;
+            style: string;
+        };
+        InspectedPage: {
+            place: number;
+            url: string;
+            final: string;
+            title: string;
+            status: number;
+            /** Format: int64 */
+            bytes: number;
+            firstTextMs: number;
+            finalTextMs: number;
+            /** @description Layout shift that fonts caused */
+            fontShift: number;
+            fonts: components["schemas"]["FontOnPage"][];
+            runs: components["schemas"]["RunOnPage"][];
+            findings: components["schemas"]["SiteFinding"][];
+            /** @description Of its picture, pixels */
+            width: number;
+            height: number;
+        };
+        FontOnPage: {
+            url: string;
+            status: number;
+            failed?: string;
+            type: string;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int64 */
+            size: number;
+            container: string;
+            family: string;
+            style: string;
+            version: string;
+            sha256: string;
+            used: boolean;
+            characters: number;
+            known?: components["schemas"]["Ref"];
+            why?: string;
+            verdict?: string;
+        };
+        RunOnPage: {
+            selector: string;
+            /** @description Of the window */
+            width: number;
+            asked: string;
+            weight: number;
+            style: string;
+            used: string;
+            sent: boolean;
+            characters: number;
+            faux: string;
+            sample: string;
+            box?: components["schemas"]["BoxOnPage"];
+        };
+        BoxOnPage: {
+            x: number;
+            y: number;
+            width: number;
+            height: number;
         };
         PageTick: {
             done: boolean;
@@ -8142,6 +8524,256 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SitePageList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listInspections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Inspections */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InspectionList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    startInspection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewInspection"];
+            };
+        };
+        responses: {
+            /** @description The inspection */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Inspection"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    scheduleInspections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InspectionSchedule"];
+            };
+        };
+        responses: {
+            /** @description Inspections */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InspectionList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listFindings: {
+        parameters: {
+            query?: {
+                state?: components["schemas"]["FindingState"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Findings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    acceptFinding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAcceptance"];
+            };
+        };
+        responses: {
+            /** @description The finding */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteFinding"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reopenFinding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The finding */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteFinding"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getInspection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The inspection */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InspectionResult"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getInspectedPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InspectedPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getInspectedPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The picture */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getInspectionFile: {
+        parameters: {
+            query: {
+                format: "json" | "sarif" | "junit";
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The bytes */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             default: components["responses"]["Problem"];

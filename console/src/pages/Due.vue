@@ -24,6 +24,7 @@ const kinds: Record<Schemas['DueKind'], string> = {
   'sign-off-ends': 'with a sign-off that ends',
   'retired-in-use': 'retired and in use',
   'pack-outdated': 'with a pack out of date',
+  'new-findings': 'with findings on their pages',
 }
 const groups = computed(() => {
   const items = (list.value?.items ?? []).filter((i) => !kind.value || i.kind === kind.value)

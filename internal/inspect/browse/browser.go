@@ -71,7 +71,8 @@ func Start(ctx context.Context, options Options) (*Browser, error) {
 	if options.Patience == 0 {
 		options.Patience = 45 * time.Second
 	}
-	home, err := os.MkdirTemp("", "sparecrate-inspection-")
+	root := os.Geteuid() == 0
+	home, err := makeHome(root)
 	if err != nil {
 		return nil, err
 	}
@@ -92,7 +93,6 @@ func Start(ctx context.Context, options Options) (*Browser, error) {
 		remove()
 		return nil, err
 	}
-	root := os.Geteuid() == 0
 	if root {
 		for _, folder := range []string{home, profile, filepath.Join(home, "cache")} {
 			if err := os.Chown(folder, nobody, nobody); err != nil {
@@ -233,11 +233,51 @@ func family(process int) []int {
 	return out
 }
 
+// homes begins the names of the folders that browsers have for themselves; old is the age at
+// which one is left over from a process that was killed.
+const (
+	homes = "sparecrate-inspection-"
+	old   = 24 * time.Hour
+)
+
+// makeHome makes a folder for a browser where it can be reached without privileges, and
+// removes those that were left over.
+func makeHome(root bool) (string, error) {
+	in := os.TempDir()
+	if root && !open(in) {
+		in = "/tmp"
+	}
+	left, _ := filepath.Glob(filepath.Join(in, homes+"*")) // the pattern is sound
+	for _, folder := range left {
+		if i, err := os.Lstat(folder); err == nil && i.IsDir() && time.Since(i.ModTime()) > old {
+			_ = os.RemoveAll(folder)
+		}
+	}
+	return os.MkdirTemp(in, homes)
+}
+
+// open reports whether anybody can reach what is in a folder.
+func open(folder string) bool {
+	for at, err := filepath.Abs(folder); ; at = filepath.Dir(at) {
+		if err != nil {
+			return false
+		}
+		i, statErr := os.Stat(at)
+		if statErr != nil || i.Mode().Perm()&0o001 == 0 {
+			return false
+		}
+		if at == filepath.Dir(at) {
+			return true
+		}
+	}
+}
+
 // Plan is what is known of a page beforehand.
 type Plan struct {
 	// Known tells for each font that came what the catalog knows of it; nil without one.
 	Known func(context.Context, *inspect.Visit) error
 	Roles []inspect.Role // of the site
+	Packs []inspect.Pack // of the site
 }
 
 // Inspect visits a page and says what is wrong with it.
@@ -248,6 +288,7 @@ func (b *Browser) Inspect(ctx context.Context, address string, plan Plan) (*insp
 		return nil, err
 	}
 	v.Measure()
+	v.Packs = plan.Packs
 	if plan.Known != nil {
 		if err := plan.Known(ctx, v); err != nil {
 			return nil, err

@@ -52,3 +52,13 @@ func (s Queries) LargeFaces(ctx context.Context, most int) ([]Alike, error) {
 		WHERE LENGTH(p.packed) > ? AND fam.shelf <> ? AND ff.removed_at IS NULL ORDER BY LENGTH(p.packed) DESC, ff.file_id LIMIT ?`, large, store.Deleted, most).Scan(&out).Error
 	return out, store.Told(err)
 }
+
+// FacesOfBytes returns the faces that a file is of: one of the catalog, or one that was made
+// of such a file.
+func (s Queries) FacesOfBytes(ctx context.Context, hash string) ([]int64, error) {
+	var out []int64
+	err := s.On(ctx).Raw(`SELECT l.face_id FROM files f JOIN face_files l ON l.file_id = f.id WHERE f.sha256 = @hash AND l.removed_at IS NULL
+		UNION SELECT l.face_id FROM derived d JOIN files f ON f.sha256 = d.source JOIN face_files l ON l.file_id = f.id WHERE d.hash = @hash AND l.removed_at IS NULL`,
+		map[string]any{"hash": hash}).Scan(&out).Error
+	return out, store.Told(err)
+}

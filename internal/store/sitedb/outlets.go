@@ -56,6 +56,8 @@ func (s Queries) DeleteOutlet(ctx context.Context, site, outlet int64) error {
 	for _, statement := range []string{
 		"DELETE h FROM pack_families h JOIN packs p ON p.id = h.pack_id WHERE p.site_id = ?",
 		"DELETE h FROM pack_files h JOIN packs p ON p.id = h.pack_id WHERE p.site_id = ?",
+		"DELETE g FROM inspected_pages g JOIN inspections i ON i.id = g.inspection_id WHERE i.site_id = ?",
+		"DELETE FROM inspections WHERE site_id = ?", "DELETE FROM findings WHERE site_id = ?", "DELETE FROM inspection_schedules WHERE site_id = ?",
 		"DELETE FROM packs WHERE site_id = ?", "DELETE FROM pages WHERE site_id = ?", "DELETE FROM landed WHERE site_id = ?",
 		"DELETE FROM live_sheets WHERE site_id = ?", "DELETE FROM live_days WHERE site_id = ?", "DELETE FROM live_visitors WHERE site_id = ?",
 		"DELETE FROM site_views WHERE site_id = ?", "DELETE FROM sign_offs WHERE site_id = ?", "DELETE FROM placements WHERE site_id = ?",

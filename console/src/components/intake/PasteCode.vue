@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElButton, ElInput } from 'element-plus'
 import { computed, ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { api, data, type Schemas } from '../../api/client'
 import { change } from '../../api/queries'
 import { some } from '../../state/show'
@@ -9,7 +9,8 @@ import { some } from '../../state/show'
 /** A piece of embed code or an address: read, shown, and its families kept as hosted elsewhere. */
 const props = defineProps<{ client: string }>()
 const router = useRouter()
-const text = ref('')
+const asked = useRoute().query.paste
+const text = ref(typeof asked === 'string' ? asked : '')
 const reading = ref<Schemas['HostedReading']>()
 const found = computed(() => [...new Set(reading.value?.sheets.flatMap((s) => s.families.map((f) => f.name)))])
 const { mutate: readIt, isPending: isReading } = change(

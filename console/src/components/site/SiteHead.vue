@@ -38,6 +38,7 @@ const editing = ref(false)
       <RouterLink :to="`/sites/${site.id}/guide`">Style guide</RouterLink>
     </template>
     <RouterLink :to="`/sites/${site.id}/pack`">Pack</RouterLink>
+    <RouterLink :to="`/sites/${site.id}/inspections`">Inspection</RouterLink>
   </nav>
   <section v-for="o in site.outdated" :key="o.pack" class="behind small" role="status">
     <strong>The pack{{ o.environment ? ` for ${o.environment}` : '' }} of {{ when(o.builtAt) }} is out of date.</strong>

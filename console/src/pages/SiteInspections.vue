@@ -1,0 +1,182 @@
+<script setup lang="ts">
+import { ElButton, ElInput, ElInputNumber, ElOption, ElSelect } from 'element-plus'
+import { computed, ref, toRef } from 'vue'
+import { api, data, type Schemas } from '../api/client'
+import { change, findings, inspections, me, site } from '../api/queries'
+import FindingList from '../components/inspection/FindingList.vue'
+import SiteHead from '../components/site/SiteHead.vue'
+import Trouble from '../components/shared/Trouble.vue'
+import { useTrouble } from '../state/form'
+import { some, when } from '../state/show'
+
+/** Inspections of a site's published pages: start one, have it looked at by itself, and what was found. */
+const props = defineProps<{ id: number }>()
+const id = toRef(props, 'id')
+const { data: s, error } = site(id)
+const { data: known, error: unread } = inspections(id)
+const { data: person } = me()
+const mayEdit = computed(() => person.value?.role !== 'viewer')
+const listed = computed(() => known.value?.pages ?? [])
+const state = ref<Schemas['FindingState']>('open')
+const { data: found } = findings(id, state)
+const text = ref('')
+const survey = ref(0)
+const trouble = useTrouble()
+const path = computed(() => ({ params: { path: { id: props.id } } }))
+const start = change(
+  () => {
+    const pages = text.value.split(/\s+/).filter(Boolean)
+    return data(
+      api.POST('/sites/{id}/inspections', {
+        ...path.value,
+        body: { pages: pages.length ? pages : undefined, survey: survey.value || undefined },
+      }),
+    )
+  },
+  ['inspections'],
+  () => (text.value = ''),
+  true,
+)
+const schedule = change(
+  (every: Schemas['InspectionSchedule']['every']) =>
+    data(
+      api.PUT('/sites/{id}/inspections/schedule', {
+        ...path.value,
+        body: { every, survey: known.value?.schedule.survey || survey.value },
+      }),
+    ),
+  ['inspections'],
+)
+const states = { waiting: 'waiting', running: 'under way', done: 'done', failed: 'failed' }
+const spans = [
+  { value: 'never', label: 'Only when somebody asks' },
+  { value: 'day', label: 'Each night' },
+  { value: 'week', label: 'Each week' },
+] as const
+</script>
+
+<template>
+  <div class="page">
+    <Trouble v-if="error || unread" :error="(error ?? unread)!" />
+    <template v-else-if="s">
+      <SiteHead :site="s" />
+      <p class="soft">
+        The published pages are opened on a machine without fonts, as a phone and as a desktop: which fonts come, which
+        text is really set in which, what is wrong with that, and whether the fonts may be there.
+      </p>
+      <form v-if="mayEdit" class="sheet ask" @submit.prevent="trouble.guard(() => start.mutateAsync(undefined))">
+        <label for="pages">Pages to inspect</label>
+        <ElInput
+          id="pages"
+          v-model="text"
+          type="textarea"
+          :rows="2"
+          :placeholder="listed.join('\n') || 'https://www.harbour.example/prices'"
+        />
+        <div class="row choices">
+          <label class="row"
+            ><span>Follow links to as many pages as</span
+            ><ElInputNumber v-model="survey" :min="0" :max="100" :step="10" aria-label="Pages to follow links to"
+          /></label>
+          <ElButton type="primary" native-type="submit" :loading="start.isPending.value">Inspect</ElButton>
+        </div>
+        <p v-if="!text && listed.length" class="soft small">
+          If none are named, {{ some(listed.length, 'page') }} of the site’s list
+          {{ listed.length === 1 ? 'is' : 'are' }} inspected.
+        </p>
+        <p v-if="trouble.text.value" role="alert" class="trouble small">{{ trouble.text.value }}</p>
+      </form>
+      <template v-if="known">
+        <div class="row by">
+          <label class="row"
+            ><span>Inspected by itself</span
+            ><ElSelect
+              :model-value="known.schedule.every"
+              :disabled="!mayEdit"
+              aria-label="Inspected by itself"
+              class="every"
+              @change="schedule.mutate($event)"
+              ><ElOption v-for="o in spans" :key="o.value" :value="o.value" :label="o.label" /></ElSelect
+          ></label>
+          <span v-if="known.schedule.next" class="soft small"
+            >Next {{ when(known.schedule.next)
+            }}<template v-if="known.schedule.survey"
+              >, following links to {{ some(known.schedule.survey, 'page') }}</template
+            ></span
+          >
+        </div>
+        <table v-if="known.items.length" class="plain">
+          <thead>
+            <tr>
+              <th>Inspection</th>
+              <th>State</th>
+              <th class="number">Pages</th>
+              <th class="number">Errors</th>
+              <th class="number">Warnings</th>
+              <th class="number">Notes</th>
+              <th class="number">New</th>
+              <th class="number">Gone</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="i in known.items" :key="i.id">
+              <td>
+                <RouterLink :to="`/inspections/${i.id}`">{{ when(i.askedAt) }}</RouterLink>
+                <span class="soft small"> {{ i.scheduled ? 'by its schedule' : i.askedBy }}</span>
+              </td>
+              <td :data-state="i.state">
+                {{ states[i.state] }}<span v-if="i.error" class="small trouble">: {{ i.error }}</span>
+              </td>
+              <td class="number">{{ i.pages }}</td>
+              <td class="number">{{ i.errors }}</td>
+              <td class="number">{{ i.warnings }}</td>
+              <td class="number">{{ i.notes }}</td>
+              <td class="number">{{ i.fresh }}</td>
+              <td class="number">{{ i.gone }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-else class="soft">Nothing has been inspected yet.</p>
+        <section v-if="known.items.length" aria-label="Findings">
+          <div class="row split">
+            <h2>Findings</h2>
+            <ElSelect v-model="state" aria-label="Which findings" class="every">
+              <ElOption value="open" label="Open" /><ElOption value="accepted" label="Accepted" /><ElOption
+                value="gone"
+                label="Gone"
+              />
+            </ElSelect>
+          </div>
+          <p v-if="found && !found.length" class="soft">There are none.</p>
+          <FindingList v-if="found" :findings="found" :may-edit="mayEdit" page />
+        </section>
+      </template>
+    </template>
+    <p v-else class="soft">Reading the site …</p>
+  </div>
+</template>
+
+<style scoped>
+.ask {
+  margin-bottom: 1rem;
+}
+.choices {
+  justify-content: space-between;
+  margin-top: 0.6rem;
+}
+.by {
+  margin: 0.6rem 0;
+}
+.every {
+  width: 14rem;
+}
+.split {
+  justify-content: space-between;
+}
+.trouble {
+  color: var(--barred);
+}
+.number {
+  text-align: right;
+}
+</style>

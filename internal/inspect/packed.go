@@ -1,0 +1,129 @@
+package inspect
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"net/url"
+	"path"
+	"slices"
+	"strings"
+	"time"
+)
+
+// Pack is a pack that was built for a site.
+type Pack struct {
+	Name  string
+	Built time.Time
+	// Newest says that no newer one was built for the same place.
+	Newest bool
+	Files  map[string]string // paths of its fonts, by SHA-256
+	// Families are those in it, by their numbers in the catalog.
+	Families map[int64]string
+}
+
+// day writes when a pack was built.
+func (p *Pack) day() string { return p.Built.Format(time.DateOnly) }
+
+// fileName returns the name of the file that a URL ends with.
+func fileName(address string) string {
+	u, err := url.Parse(address)
+	if err != nil {
+		return ""
+	}
+	return path.Base(u.Path)
+}
+
+// packed compares the fonts of the page with the packs of its site: older ones, and such
+// that are not as they were when they left.
+func (j *judge) packed() {
+	seen := map[string]bool{}
+	for _, r := range j.Sent() {
+		if seen[r.Font.SHA256] {
+			continue
+		}
+		seen[r.Font.SHA256] = true
+		k := r.Font.Known
+		name := cmp.Or(r.Font.Facts.Names.Full, lastPart(r.URL))
+		inNewest := slices.ContainsFunc(j.Packs, func(p Pack) bool { return p.Newest && p.Files[r.Font.SHA256] != "" })
+		switch old := slices.IndexFunc(j.Packs, func(p Pack) bool { return p.Files[r.Font.SHA256] != "" }); {
+		case inNewest:
+		case old >= 0:
+			was := &j.Packs[old]
+			newest := slices.IndexFunc(j.Packs, func(p Pack) bool { return p.Newest })
+			f := Finding{Code: "pack-outdated", URL: r.URL, Message: fmt.Sprintf("The page loads %s of the pack of %s; a newer pack was built since.", name, was.day()), Evidence: was.Name + ", " + was.Files[r.Font.SHA256],
+				Fix: "Put up the files of the newest pack, and its styles."}
+			if newest >= 0 {
+				f.Message = fmt.Sprintf("The page loads %s of the pack of %s; the newest, of %s, has another file.", name, was.day(), j.Packs[newest].day())
+			}
+			j.add(f)
+			continue
+		case k != nil && !k.File && k.Relation != "":
+			if at := j.ofName(fileName(r.URL)); at != "" {
+				j.add(Finding{Code: "pack-changed", URL: r.URL, Message: fmt.Sprintf("%s has the name of a file of the pack and other bytes: something changed it on its way.", fileName(r.URL)), Evidence: at + "; " + k.Why,
+					Fix: "Put up the file as it is in the pack, and switch off what converts or optimizes fonts there."})
+				continue
+			}
+		}
+		if k != nil && k.Relation == "version" {
+			j.add(Finding{Code: "pack-outdated", URL: r.URL, Message: fmt.Sprintf("The page loads another version of %s than the catalog has. %s", strings.TrimSpace(k.FamilyName+" "+k.Style), k.Why), Evidence: r.Font.Facts.Names.Version,
+				Fix: "Build the site's pack anew and put its files up, or add the version of the page to the catalog."})
+		}
+	}
+}
+
+// ofName returns where a file of that name is in the newest packs, empty where there is none.
+func (j *judge) ofName(name string) string {
+	for _, p := range j.Packs {
+		for _, at := range p.Files {
+			if p.Newest && name != "" && strings.EqualFold(path.Base(at), name) {
+				return p.Name + ", " + at
+			}
+		}
+	}
+	return ""
+}
+
+// Absent finds the families of the newest packs that none of some pages loads. Pages that
+// could not be seen whole tell nothing.
+func Absent(pages []*Page, packs []Pack) []Finding {
+	loaded := map[int64]bool{}
+	looked := 0
+	for _, p := range pages {
+		whole := !slices.ContainsFunc(p.Findings, func(f Finding) bool { return troubleFix[f.Code] != "" || f.Code == "page-error" })
+		if !whole {
+			return nil
+		}
+		looked++
+		for _, f := range p.Fonts {
+			for i := range packs {
+				if packs[i].Files[f.SHA256] != "" {
+					for id := range packs[i].Families {
+						if f.Known == nil || f.Known.Family == 0 || f.Known.Family == id {
+							loaded[id] = true
+						}
+					}
+				}
+			}
+			if f.Known != nil {
+				loaded[f.Known.Family] = true
+			}
+		}
+	}
+	var out []Finding
+	said := map[int64]bool{}
+	for _, p := range packs {
+		if !p.Newest || looked == 0 {
+			continue
+		}
+		for _, id := range slices.Sorted(maps.Keys(p.Families)) {
+			if loaded[id] || said[id] {
+				continue
+			}
+			said[id] = true
+			out = append(out, Finding{Code: "pack-missing", Severity: severityOf("pack-missing"), Message: fmt.Sprintf("%s is in the pack of %s, and none of the inspected pages loads it.", p.Families[id], p.day()), Evidence: p.Name,
+				Fix: "Put up the files of the pack and its styles; or take the family off the site."})
+		}
+	}
+	return out
+}
