@@ -15,6 +15,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/finding"
 	"sparecrate/internal/library"
 	"sparecrate/internal/licensing"
 	"sparecrate/internal/sites"
@@ -48,6 +49,7 @@ type Inspections struct {
 	sites    *sites.Directory
 	designs  *library.Designs
 	licenses *licensing.Licensing
+	search   *finding.Finding
 	private  bool
 	now      func() time.Time
 	log      *slog.Logger
@@ -55,8 +57,8 @@ type Inspections struct {
 }
 
 // New returns the inspections of a database's sites, and has the queue do them.
-func New(c *app.Core, u *usage.Usage, s *sites.Directory, designs *library.Designs, licenses *licensing.Licensing) *Inspections {
-	i := &Inspections{store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, sites: s, designs: designs, licenses: licenses, private: c.Limits.Private, now: c.Now, log: c.Log, note: app.Notes(c.Now)}
+func New(c *app.Core, u *usage.Usage, s *sites.Directory, designs *library.Designs, licenses *licensing.Licensing, search *finding.Finding) *Inspections {
+	i := &Inspections{store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, sites: s, designs: designs, licenses: licenses, search: search, private: c.Limits.Private, now: c.Now, log: c.Log, note: app.Notes(c.Now)}
 	c.Queue.HandleAside(jobInspect, atOnce, i.inspect)
 	return i
 }

@@ -26,6 +26,8 @@ const (
 	pause       = time.Second // between two pages of a survey
 	mostPicture = 6 << 20     // bytes
 	ending      = 20 * time.Second
+	// untilMeasured is how long fonts that were taken in just now are waited for.
+	untilMeasured = time.Minute
 )
 
 // report is what is kept of a page.
@@ -101,6 +103,20 @@ func (c catalog) Alike(ctx context.Context, _ string, font []byte) ([]api.Alike,
 	return found.Items, nil
 }
 
+// Hosted returns families of a name that somebody else's server hosts.
+func (c catalog) Hosted(ctx context.Context, name string) ([]api.FamilySummary, error) {
+	origin := []api.Origin{api.OriginHosted}
+	found, err := c.search.Families(ctx, c.viewer, api.ListFamiliesParams{Q: &name, Origin: &origin})
+	var told *app.Error
+	if errors.As(err, &told) {
+		return nil, nil // a name that cannot be searched for
+	}
+	if err != nil {
+		return nil, err
+	}
+	return found.Items, nil
+}
+
 // Verdict says whether a family may be used.
 func (c catalog) Verdict(ctx context.Context, family int64, q api.GetVerdictParams) (*api.Verdict, error) {
 	return c.licenses.Verdict(ctx, c.viewer, family, q)
@@ -119,6 +135,9 @@ func (r *run) look(ctx context.Context) (err error) {
 		return err
 	}
 	if r.packs, err = r.built(ctx, ids); err != nil {
+		return err
+	}
+	if err := r.designs.AwaitMeasured(ctx, untilMeasured); err != nil {
 		return err
 	}
 	b, err := browse.Start(ctx, browse.Options{Private: r.private})

@@ -156,7 +156,11 @@ func families(pages []*inspect.Page) []api.FamilyOnPages {
 			key := fmt.Sprint(strings.ToLower(f.Family), f.Sent)
 			if _, has := at[key]; !has {
 				at[key] = len(out)
-				out = append(out, api.FamilyOnPages{Name: f.Family, Sent: f.Sent})
+				name := f.Family
+				if !f.Sent { // what stands there on the machine of inspections has names of its own
+					name = strings.TrimPrefix(name, "Inspection ")
+				}
+				out = append(out, api.FamilyOnPages{Name: name, Sent: f.Sent})
 			}
 			one := &out[at[key]]
 			one.Characters += f.Characters

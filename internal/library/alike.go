@@ -75,6 +75,15 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 	if err != nil {
 		return nil, err
 	}
+	exact, err := c.ofBytes(ctx, string(staged.Hash))
+	if err != nil {
+		return nil, err
+	}
+	for _, one := range exact {
+		if !slices.ContainsFunc(candidates, func(a facedb.Alike) bool { return a.FileID == one.FileID && a.Place == one.Place }) {
+			candidates = append(candidates, one)
+		}
+	}
 	out := &api.AlikeList{Items: []api.Alike{}}
 	near, err := c.compared(ctx, asked, candidates)
 	if err != nil {
@@ -92,16 +101,11 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 		}
 		near = append(near, slices.DeleteFunc(more, func(n nearby) bool { return !n.evidence.Sure() || n.evidence.Relation == identity.Different })...)
 	}
-	exact, err := facedb.In(c.store).FacesOfBytes(ctx, string(staged.Hash))
-	if err != nil {
-		return nil, err
-	}
 	placed := 0
 	for _, one := range near {
 		v := one.view()
-		if slices.Contains(exact, v.Face) {
-			v.Exact = new(bool)
-			*v.Exact = true
+		if is := slices.ContainsFunc(exact, func(a facedb.Alike) bool { return a.FaceID == v.Face }); is {
+			v.Exact = &is
 		}
 		if one.Variable && len(asked.Axes) == 0 && one.evidence.Relation == identity.Different && placed < mostPlaced {
 			placed++
@@ -124,6 +128,21 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 	})
 	out.Items = out.Items[:min(len(out.Items), mostAlike)]
 	return out, nil
+}
+
+// ofBytes returns the faces that a file is of by its very bytes, and sees to it that they are
+// measured.
+func (c *Designs) ofBytes(ctx context.Context, hash string) ([]facedb.Alike, error) {
+	found, err := facedb.In(c.store).FacesOfBytes(ctx, hash)
+	if err != nil {
+		return nil, err
+	}
+	for _, one := range found {
+		if _, err := c.prints.Of(ctx, one.SHA256, one.Place); err != nil {
+			return nil, err
+		}
+	}
+	return found, nil
 }
 
 // compared compares a face with others of the catalog, as far as they are measured.

@@ -8,6 +8,7 @@ import (
 	"sparecrate/font/facts"
 	"sparecrate/internal/store/facedb"
 	"strconv"
+	"time"
 
 	"sparecrate/font"
 	"sparecrate/font/identity"
@@ -16,6 +17,7 @@ import (
 	"sparecrate/internal/conversion"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/jobdb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/work"
 )
@@ -193,6 +195,24 @@ func (c *Designs) AskToMeasure(ctx context.Context) error {
 		err := c.store.Tx(ctx, func(tx *store.Store) error { return c.prints.Ask(ctx, tx, "", f.Name, f.ID) })
 		if err != nil {
 			return err
+		}
+	}
+	return nil
+}
+
+// AwaitMeasured waits until all files are measured, but no longer than patience: until then
+// faces are not found by what they draw.
+func (c *Designs) AwaitMeasured(ctx context.Context, patience time.Duration) error {
+	const look = 200 * time.Millisecond
+	for end := time.Now().Add(patience); time.Now().Before(end); {
+		n, err := jobdb.In(c.store).Pending(ctx, jobMeasure)
+		if err != nil || n == 0 {
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(look):
 		}
 	}
 	return nil

@@ -71,7 +71,7 @@ var statements = map[string][]string{
 	"handover":    {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
 	"imports":     {"deliverydb", "facedb", "familydb", "librarydb", "licensedb"},
 	"inspections": {"familydb", "inspectiondb", "jobdb", "packdb", "sitedb"},
-	"library":     {"accountdb", "deliverydb", "facedb", "familydb", "librarydb", "licensedb", "packdb", "usagedb"},
+	"library":     {"accountdb", "deliverydb", "facedb", "familydb", "jobdb", "librarydb", "licensedb", "packdb", "usagedb"},
 	"licensing":   {"familydb", "licensedb", "packdb", "sitedb", "usagedb"},
 	"packaging":   {"familydb", "licensedb", "packdb", "sitedb"},
 	"reports":     {"accountdb", "deliverydb", "inspectiondb", "reportdb"},

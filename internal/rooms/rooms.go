@@ -72,7 +72,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 	r.Builders = sites.NewBuilders(core, uses)
 	r.Reports = reports.New(core, uses, r.Packaging)
 	r.Handover = handover.New(core, uses)
-	r.Inspections = inspections.New(core, uses, r.Sites, r.Designs, r.Licensing)
+	r.Inspections = inspections.New(core, uses, r.Sites, r.Designs, r.Licensing, r.Finding)
 	return r
 }
 

@@ -72,6 +72,12 @@ func (c catalog) Alike(ctx context.Context, container string, font []byte) ([]ap
 	return found.Items, nil
 }
 
+// Hosted asks for families of a name that somebody else's server hosts.
+func (c catalog) Hosted(ctx context.Context, name string) ([]api.FamilySummary, error) {
+	origin := []api.Origin{api.OriginHosted}
+	return terminal.AllFamilies(ctx, c.s, api.ListFamiliesParams{Q: &name, Origin: &origin})
+}
+
 // Verdict asks whether a family may be used.
 func (c catalog) Verdict(ctx context.Context, family int64, q api.GetVerdictParams) (*api.Verdict, error) {
 	return terminal.Call[api.Verdict](c.s.GetVerdict(ctx, family, &q))

@@ -5,6 +5,10 @@ package recognize
 
 import (
 	"context"
+	"fmt"
+	"net/url"
+	"slices"
+	"strings"
 
 	"sparecrate/api"
 	"sparecrate/internal/inspect"
@@ -15,6 +19,8 @@ type Catalog interface {
 	// Alike returns the faces that draw what a font file draws, the nearest first; none
 	// where nothing that it draws can be measured.
 	Alike(ctx context.Context, container string, font []byte) ([]api.Alike, error)
+	// Hosted returns families of a name that somebody else's server hosts.
+	Hosted(ctx context.Context, name string) ([]api.FamilySummary, error)
 	// Verdict says whether a family may be used.
 	Verdict(ctx context.Context, family int64, q api.GetVerdictParams) (*api.Verdict, error)
 }
@@ -29,7 +35,7 @@ type Site struct {
 type Fonts struct {
 	catalog Catalog
 	site    *Site
-	seen    map[string]*inspect.Known // by SHA-256
+	seen    map[string]*inspect.Known // by SHA-256, and the server where that is somebody else's
 }
 
 // New returns fonts that are looked up in a catalog, for a site or, with nil, for none.
@@ -41,7 +47,11 @@ func New(c Catalog, site *Site) *Fonts {
 func (f *Fonts) Known(ctx context.Context, v *inspect.Visit) error {
 	for _, r := range v.Sent() {
 		if r.Font.Known == nil {
-			k, err := f.one(ctx, r)
+			host := ""
+			if u, err := url.Parse(r.URL); err == nil && inspect.OtherServer(v.Final, r.URL) {
+				host = u.Host
+			}
+			k, err := f.one(ctx, r, host)
 			if err != nil {
 				return err
 			}
@@ -51,24 +61,69 @@ func (f *Fonts) Known(ctx context.Context, v *inspect.Visit) error {
 	return nil
 }
 
-func (f *Fonts) one(ctx context.Context, r *inspect.Request) (*inspect.Known, error) {
-	if k := f.seen[r.Font.SHA256]; k != nil {
+// one looks a font up; host is the server that it comes from, where that is somebody else's.
+func (f *Fonts) one(ctx context.Context, r *inspect.Request, host string) (*inspect.Known, error) {
+	key := r.Font.SHA256 + " " + host
+	if k := f.seen[key]; k != nil {
 		return k, nil
 	}
-	found, err := f.catalog.Alike(ctx, r.Font.Container, r.Body)
+	k := &inspect.Known{}
+	hosted, err := f.hosted(ctx, r, host, k)
 	if err != nil {
 		return nil, err
 	}
-	k := &inspect.Known{}
-	if of := f.nearest(found); of != nil {
-		k.Family, k.Face, k.FamilyName, k.Style, k.Relation, k.Why, k.Client = of.Family.Id, of.Face, of.Family.Name, of.Style, string(of.Relation), of.Why, of.Client
-		k.File = of.Exact != nil && *of.Exact
-		if err := f.weigh(ctx, k, of); err != nil {
+	if !hosted {
+		if err := f.drawn(ctx, r, host, k); err != nil {
 			return nil, err
 		}
 	}
-	f.seen[r.Font.SHA256] = k
+	f.seen[key] = k
 	return k, nil
+}
+
+// hosted looks for a family that the catalog has as hosted by the server that a font comes from.
+func (f *Fonts) hosted(ctx context.Context, r *inspect.Request, host string, k *inspect.Known) (bool, error) {
+	name := r.Font.Facts.Names.FamilyName()
+	if host == "" || name == "" {
+		return false, nil
+	}
+	found, err := f.catalog.Hosted(ctx, name)
+	if err != nil {
+		return false, err
+	}
+	at := slices.IndexFunc(found, func(s api.FamilySummary) bool {
+		return strings.EqualFold(s.Name, name) && slices.ContainsFunc(s.Hosts, func(h string) bool {
+			return !inspect.OtherServer("https://"+h, "https://"+host)
+		})
+	})
+	if at < 0 {
+		return false, nil
+	}
+	k.Family, k.FamilyName, k.Style, k.Relation, k.Client = found[at].Id, found[at].Name, r.Font.Facts.Names.StyleName(), "hosted", found[at].Client.Name
+	k.Why = fmt.Sprintf("A family that the catalog has as hosted by %s.", host)
+	return true, f.weigh(ctx, k, api.GetVerdictParams{}, api.UseWebHosted)
+}
+
+// drawn looks for the face that draws what a font draws.
+func (f *Fonts) drawn(ctx context.Context, r *inspect.Request, host string, k *inspect.Known) error {
+	found, err := f.catalog.Alike(ctx, r.Font.Container, r.Body)
+	if err != nil {
+		return err
+	}
+	of := f.nearest(found)
+	if of == nil {
+		return nil
+	}
+	k.Family, k.Face, k.FamilyName, k.Style, k.Relation, k.Why, k.Client = of.Family.Id, of.Face, of.Family.Name, of.Style, string(of.Relation), of.Why, of.Client
+	k.File = of.Exact != nil && *of.Exact
+	ask := api.GetVerdictParams{Face: &of.Face}
+	if of.Relation == api.RelationPart {
+		ask.Change = &[]api.GetVerdictParamsChange{api.ChangeSubset}
+	}
+	if host != "" { // a server of the client's own under another name sends as the site does
+		return f.weigh(ctx, k, ask, api.UseWebHosted, api.UseWeb)
+	}
+	return f.weigh(ctx, k, ask, api.UseWeb)
 }
 
 // nearest returns the face that a font is of: of those as near, one of the site's client.
@@ -86,34 +141,35 @@ func (f *Fonts) nearest(found []api.Alike) *api.Alike {
 	return out
 }
 
-// weigh asks whether a family may be on the page.
-func (f *Fonts) weigh(ctx context.Context, k *inspect.Known, of *api.Alike) error {
-	use := api.UseWeb
-	ask := api.GetVerdictParams{Use: &use, Face: &of.Face}
-	if of.Relation == api.RelationPart {
-		ask.Change = &[]api.GetVerdictParamsChange{api.ChangeSubset}
-	}
+// weigh asks whether a family may be on the page in one of some uses.
+func (f *Fonts) weigh(ctx context.Context, k *inspect.Known, ask api.GetVerdictParams, uses ...api.Use) error {
 	if f.site != nil {
 		ask.Site = &f.site.ID
 	}
-	verdict, err := f.catalog.Verdict(ctx, of.Family.Id, ask)
-	if err != nil {
-		return err
-	}
-	switch {
-	case verdict.MayGoOut:
-		k.Verdict = "cleared"
-	case verdict.State == api.Barred:
-		k.Verdict = "blocked"
-	default:
-		k.Verdict = "review"
-	}
-	k.Reasons = []string{}
-	for _, r := range verdict.Reasons {
-		if r.State != api.Clear {
-			k.Reasons = append(k.Reasons, r.Message)
+	for i := range uses {
+		ask.Use = &uses[i]
+		verdict, err := f.catalog.Verdict(ctx, k.Family, ask)
+		if err != nil {
+			return err
+		}
+		switch {
+		case verdict.MayGoOut:
+			k.Verdict = "cleared"
+		case verdict.State == api.Barred:
+			k.Verdict = "blocked"
+		default:
+			k.Verdict = "review"
+		}
+		k.Reasons = []string{}
+		for _, r := range verdict.Reasons {
+			if r.State != api.Clear {
+				k.Reasons = append(k.Reasons, r.Message)
+			}
+		}
+		if verdict.MayGoOut {
+			break
 		}
 	}
-	k.OtherClient = f.site != nil && of.Client != f.site.Client && k.Verdict != "cleared"
+	k.OtherClient = f.site != nil && k.Client != f.site.Client && k.Verdict != "cleared"
 	return nil
 }

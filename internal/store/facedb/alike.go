@@ -55,10 +55,12 @@ func (s Queries) LargeFaces(ctx context.Context, most int) ([]Alike, error) {
 
 // FacesOfBytes returns the faces that a file is of: one of the catalog, or one that was made
 // of such a file.
-func (s Queries) FacesOfBytes(ctx context.Context, hash string) ([]int64, error) {
-	var out []int64
-	err := s.On(ctx).Raw(`SELECT l.face_id FROM files f JOIN face_files l ON l.file_id = f.id WHERE f.sha256 = @hash AND l.removed_at IS NULL
-		UNION SELECT l.face_id FROM derived d JOIN files f ON f.sha256 = d.source JOIN face_files l ON l.file_id = f.id WHERE d.hash = @hash AND l.removed_at IS NULL`,
-		map[string]any{"hash": hash}).Scan(&out).Error
+func (s Queries) FacesOfBytes(ctx context.Context, hash string) ([]Alike, error) {
+	var out []Alike
+	err := s.On(ctx).Raw(`SELECT ff.file_id, ff.place, 0 shared, ff.face_id, fa.family_id, f.sha256, fam.name family, fa.style, cl.name client, fa.variable
+		FROM files f JOIN face_files ff ON ff.file_id = f.id
+		JOIN faces fa ON fa.id = ff.face_id JOIN families fam ON fam.id = fa.family_id JOIN clients cl ON cl.id = fam.client_id
+		WHERE (f.sha256 = @hash OR f.sha256 IN (SELECT source FROM derived WHERE hash = @hash)) AND fam.shelf <> @deleted AND ff.removed_at IS NULL LIMIT 20`,
+		map[string]any{"hash": hash, "deleted": store.Deleted}).Scan(&out).Error
 	return out, store.Told(err)
 }

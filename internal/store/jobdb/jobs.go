@@ -192,6 +192,13 @@ func (s Queries) CountJobs(ctx context.Context) (map[string]int, error) {
 	return counts, err
 }
 
+// Pending returns how many jobs of a kind have not ended.
+func (s Queries) Pending(ctx context.Context, kind string) (int64, error) {
+	var n int64
+	err := s.On(ctx).Model(&store.Job{}).Where("kind = ? AND state IN (?, ?)", kind, JobWaiting, JobRunning).Count(&n).Error
+	return n, store.Told(err)
+}
+
 // SweepJobs forgets jobs that ended before a time ago, a bounded number at once.
 func (s Queries) SweepJobs(ctx context.Context, state string, ago time.Duration) error {
 	return s.On(ctx).Exec("DELETE FROM jobs WHERE state = ? AND finished_at < NOW(6) - INTERVAL ? SECOND LIMIT 1000", state, int(ago.Seconds())).Error
