@@ -3,6 +3,7 @@ package cli_test
 import (
 	"encoding/json"
 	"encoding/xml"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -202,4 +203,48 @@ func TestASiteIsSurveyed(t *testing.T) {
 	assert.Contains(t, said, "The site as it could be recorded")
 	assert.Contains(t, said, "only 2 pages were to be inspected")
 	assert.Contains(t, s.fails(2, "survey", "--pages", "0", whole.URL), "from 1 to 500")
+}
+
+// TestInspectionsOfTheService reads what the demo's inspection found, accepts a finding, and
+// inspects again.
+func TestInspectionsOfTheService(t *testing.T) {
+	s := hostedShell(t)
+	const site = "Holmvik timetable"
+	out, _, code := s.run("inspections", "start", "--wait", "--fail-on", "error", site)
+	assert.Equal(t, 3, code, out)
+	for _, words := range []string{"font-404", "The file is at http://127.0.0.1", "family-not-declared", "third-party", "Brackmoor Sans"} {
+		assert.Contains(t, out, words)
+	}
+	var found struct {
+		Items []struct {
+			ID   int64 `json:"id"`
+			Code string
+		}
+	}
+	s.json(&found, 2, "inspections", "findings", site)
+	var wrong int64
+	for _, f := range found.Items {
+		if f.Code == "family-not-declared" {
+			wrong = f.ID
+		}
+	}
+	require.NotZero(t, wrong)
+	said := s.ok("inspections", "accept", "--until", "2099-12-31", fmt.Sprint(wrong), "The client wants it so")
+	assert.Contains(t, said, "accepted by Ines Varga: The client wants it so, until 2099-12-31")
+	assert.Contains(t, s.ok("inspections", "findings", "--state", "accepted", site), "family-not-declared")
+	assert.Contains(t, s.ok("due"), "The pages of Holmvik timetable")
+	assert.NotContains(t, s.ok("inspections", "reopen", fmt.Sprint(wrong)), "accepted")
+
+	assert.Contains(t, s.ok("inspections", "list", site), "done")
+	assert.Contains(t, s.ok("inspections", "schedule", "--survey", "10", site, "day"), "Inspected each day")
+	assert.Contains(t, s.ok("inspections", "schedule", site, "never"), "not inspected by itself")
+	assert.Contains(t, s.fails(2, "inspections", "schedule", site), "EVERY")
+	assert.Contains(t, s.fails(1, "inspections", "schedule", site, "hourly"), "day")
+	assert.Contains(t, s.fails(1, "inspections", "show", "999"), "There is no such inspection")
+	assert.Contains(t, s.fails(2, "inspections", "start", "--fail-on", "error", site), "--wait")
+	s.ok("inspections", "save", "1", "all.sarif")
+	b, err := os.ReadFile(filepath.Join(s.folder, "all.sarif"))
+	require.NoError(t, err)
+	assert.Contains(t, string(b), `"ruleId": "font-404"`)
+	assert.Contains(t, s.fails(2, "inspections", "save", "1", "all.pdf"), "choose .json, .sarif or .xml")
 }

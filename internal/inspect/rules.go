@@ -238,7 +238,12 @@ func (j *judge) labels(r *Request) {
 	f := &r.Font.Facts
 	if len(f.Axes) == 0 {
 		weight := f.Style.Weight
-		if d := max(rule.WeightMin-weight, weight-rule.WeightMax); d >= 150 {
+		// A family of one face that is named like it has that face at every weight, on purpose.
+		alone := sameName(rule.Family, f.Names.Full)
+		for n := range j.rules {
+			alone = alone && (j.rules[n].Family != rule.Family || j.rules[n].WeightMin == rule.WeightMin)
+		}
+		if d := max(rule.WeightMin-weight, weight-rule.WeightMax); d >= 150 && !alone {
 			j.add(rule.place(Finding{Code: "weight-mislabeled", Message: fmt.Sprintf("The rule of %s says weight %d, and its file is %s, weight %d.", rule.Family, rule.WeightMin, f.Names.Full, weight),
 				Evidence: r.URL, Fix: fmt.Sprintf("font-weight: %d;", weight)}))
 		}

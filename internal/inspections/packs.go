@@ -157,7 +157,7 @@ func (r *run) fileURL(ctx context.Context, b *browse.Browser, l *store.Landed) (
 	name := path.Base(l.Path)
 	if err != nil {
 		return &inspect.Finding{Code: "file-url-gone", Severity: inspect.Error, URL: l.Address, Message: fmt.Sprintf("The file URL of %s does not answer any more.", name), Evidence: err.Error(),
-			Fix: "Upload the file again, and bring its new URL back to the site's pack."}, nil
+			Fix: "Upload the file again, and bring its new URL back to the site's pack."}, nil //nolint:nilerr // it is what was found
 	}
 	if sum := sha256.Sum256(got); hex.EncodeToString(sum[:]) == l.SHA256 {
 		return nil, nil

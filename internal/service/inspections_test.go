@@ -257,7 +257,7 @@ func TestPagesAreComparedWithPacks(t *testing.T) {
 	}
 	require.NotEmpty(t, name)
 	rules := `@font-face { font-family: "Skerrow Sans"; src: url("/` + name + `") format("woff2"); font-display: optional; } h1, p { font: 400 20px "Skerrow Sans", Arial, sans-serif; }`
-	page := publish(t, map[string]string{"/": setInSkerrow, "/site.css": rules, "/" + name: string(old[name])})
+	page := publish(t, map[string]string{"/": setInSkerrow, "/site.css": rules, "/" + name: old[name]})
 	in := api.NewInspection{Pages: &[]string{page.URL + "/"}}
 	assert.Empty(t, s.inspected(site, in).Findings, "the files of the newest pack")
 

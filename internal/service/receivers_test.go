@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"context"
 	"io"
+	"net/http"
 	"net/http/httptest"
 	"os"
 	"os/exec"
@@ -12,6 +13,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -24,6 +26,8 @@ import (
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/inspect"
+	"sparecrate/internal/inspect/browse"
 	"sparecrate/internal/standin/receiver"
 )
 
@@ -196,6 +200,31 @@ func fontsOf(t testing.TB, ctx context.Context, selector string) []shown { //nol
 	return out
 }
 
+// wrongWith returns the errors and warnings of an inspection of a page, but for those that tell
+// how long the machine took.
+func wrongWith(t testing.TB, b *browse.Browser, address string) []string {
+	t.Helper()
+	p, err := b.Inspect(t.Context(), address, browse.Plan{})
+	require.NoError(t, err)
+	var out []string
+	for _, f := range p.Findings {
+		if f.Severity != inspect.Note && f.Code != "text-invisible" {
+			if !slices.Contains(out, f.Code) {
+				out = append(out, f.Code)
+			}
+		}
+	}
+	return out
+}
+
+// ownFaults are what receivers do of themselves, whatever is delivered to them: those that
+// know no weights make bold words up, and one takes no compressed file.
+var ownFaults = map[string][]string{
+	"fields-only": {"faux-bold"},
+	"app-form":    {"faux-bold", "uncompressed"},
+	"prototype":   {"weight-mislabeled"}, // a bold in the place of a family of another name
+}
+
 // TestReceivers takes a pack to each kind of receiver that publishes pages, does what
 // the slip says and nothing else, and looks at the page on a machine without these
 // fonts: each role has the face that was placed, none is faked, no request failed and
@@ -246,6 +275,9 @@ func TestReceivers(t *testing.T) {
 		return d
 	}
 	browser := tab(t, "")
+	inspector, err := browse.Start(t.Context(), browse.Options{Private: true})
+	require.NoError(t, err)
+	t.Cleanup(inspector.Close)
 	const regular, bold, headline = "SkerrowSans-Regular", "SkerrowSans-Bold", "UmbriskDisplay-Rg"
 	for kind, do := range map[string]func(d *receiving, base string){
 		"self-hosted": func(d *receiving, _ string) {
@@ -316,7 +348,14 @@ func TestReceivers(t *testing.T) {
 	} {
 		t.Run(kind, func(t *testing.T) {
 			d := at(t, kind)
-			server := httptest.NewServer(d.r)
+			var botched atomic.Bool
+			server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+				if botched.Load() && slices.Contains([]string{".woff2", ".woff", ".ttf", ".otf"}, path.Ext(r.URL.Path)) {
+					http.NotFound(w, r) // what went up was put somewhere else
+					return
+				}
+				d.r.ServeHTTP(w, r)
+			}))
 			defer server.Close()
 			do(d, server.URL)
 			d.r.Publish()
@@ -343,6 +382,9 @@ func TestReceivers(t *testing.T) {
 				elsewhere := browsertest.Eval[[]string](t, browser, `performance.getEntriesByType("resource").filter((r) => !r.name.startsWith(location.origin + "/") || r.responseStatus >= 400).map((r) => r.name)`)
 				assert.Empty(t, elsewhere, "requests that failed or went elsewhere")
 			}
+			assert.ElementsMatch(t, ownFaults[kind], wrongWith(t, inspector, server.URL+receiver.Pages[0]), "an inspection of a good delivery")
+			botched.Store(true)
+			assert.Contains(t, wrongWith(t, inspector, server.URL+receiver.Pages[0]), "font-404", "an inspection of a botched one")
 		})
 	}
 

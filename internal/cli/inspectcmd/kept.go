@@ -360,6 +360,7 @@ func saveCommand() *cli.Command {
 	return &cli.Command{
 		Name: "save", Usage: "save an inspection as a file: JSON, SARIF or JUnit XML", ArgsUsage: "INSPECTION FILE",
 		Description: terminal.Example("INSPECTION is its number in the list; the ending of FILE says the format: .json, .sarif or .xml.", "sparecrate inspections save 1 holmvik.sarif"),
+		Flags:       []cli.Flag{terminal.JSONFlag},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, args, err := terminal.Begin(c, "the number of the inspection", "the FILE to write")
 			if err != nil {
@@ -378,8 +379,11 @@ func saveCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			_, _ = fmt.Fprintf(c.Root().Writer, "%s, %s\n", args[1], terminal.Size(n))
-			return nil
+			saved := struct {
+				File  string `json:"file"`
+				Bytes int64  `json:"bytes"`
+			}{args[1], n}
+			return terminal.Show(c, saved, func(w io.Writer) { _, _ = fmt.Fprintf(w, "%s, %s\n", saved.File, terminal.Size(n)) })
 		},
 	}
 }
