@@ -21,6 +21,7 @@ import (
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/service/servicetest"
+	"sparecrate/internal/standin/published"
 )
 
 func TestMain(m *testing.M) {
@@ -107,6 +108,12 @@ func TestScreens(t *testing.T) {
 	shot("face-reshape", chromedp.Navigate(s.Address+"/families/4"), browsertest.Visible("section.face"), allSet(), browsertest.Click("details.reshape summary"),
 		fill("Keep these characters", "latin\r\t"), browsertest.Visible("details.reshape .el-tag"), fill("Pin wght", "600\t"),
 		browsertest.Until(`document.querySelector('[aria-label="Pin wght"]').getAttribute("aria-valuenow") === "600"`), press("Make it"), browsertest.Until(`document.body.innerText.includes("SemiBold, PostScript")`), scrollTo("section.face"))
+	pages, err := published.New("")
+	require.NoError(t, err)
+	host := httptest.NewServer(pages)
+	t.Cleanup(host.Close)
+	inspected := (&studio{s, t, s.Client(t, api.RoleAdmin)}).inspected(1, api.NewInspection{Pages: &[]string{host.URL + published.Home, host.URL + published.Fares}})
+	shot("inspection", chromedp.Navigate(fmt.Sprintf("%s/inspections/%d", s.Address, inspected.Inspection.Id)), browsertest.Visible(".picture img"), scrollTo(".pages"))
 	slip := packOf(t, s, 2)
 	shot("upload-slip", chromedp.Navigate(slip+"/upload-slip.html"))
 	shot("phone", chromedp.EmulateViewport(390, 800, chromedp.EmulateMobile), chromedp.Navigate(s.Address+"/families"), allSet())

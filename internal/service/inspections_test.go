@@ -3,6 +3,7 @@ package service_test
 import (
 	"encoding/json"
 	"fmt"
+	"html"
 	"net/http"
 	"net/http/httptest"
 	"strings"
@@ -10,12 +11,18 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
 	openapi "github.com/oapi-codegen/runtime/types"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/api"
 	"sparecrate/font"
+	"sparecrate/font/coverage"
+	"sparecrate/font/rename"
+	"sparecrate/font/retype"
+	"sparecrate/font/sfnt"
+	"sparecrate/font/trim"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/fakes/sites"
@@ -353,6 +360,9 @@ func TestInspectionsInTheConsole(t *testing.T) {
 	family := s.family(foundry.Signage()[1], "client", "Lanternjaw Studio")
 	site := s.site("Timetable", s.client("Holmvik Ferries"), family)
 	page := publish(t, map[string]string{"/": strings.Replace(setInSkerrow, "<p>", `<p style="font-family: 'Skerrow-Sans'">`, 1), "/site.css": rulesFor("/a.woff2", "/b.woff2"), "/a.woff2": string(drawn(t, foundry.Signage()[1], font.WOFF2))})
+	// What a page says of itself runs nowhere.
+	const hostile = `<img src="x" onerror="window.hacked=1">`
+	page.put("/", strings.Replace(page.files["/"], "<title>Harbour", "<title>"+html.EscapeString(hostile), 1)+`<p style="font-family: '&lt;img src=x onerror=window.hacked=1&gt;'">`+html.EscapeString(hostile)+`</p>`)
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor, fmt.Sprintf("/sites/%d/inspections", site))
 	browsertest.Do(t, ctx, browsertest.Type("#pages", page.URL+"/"), press("Inspect"), browsertest.Until(`!!document.querySelector('td[data-state="done"]')`),
@@ -365,6 +375,11 @@ func TestInspectionsInTheConsole(t *testing.T) {
 	found, err := s.admin.ListFindingsWithResponse(t.Context(), site, &api.ListFindingsParams{State: &accepted})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"family-not-declared"}, codesOf(found.JSON200.Items))
+
+	assert.False(t, browsertest.Eval[bool](t, ctx, `"hacked" in window`))
+	browsertest.Do(t, ctx, browsertest.Click("details summary"), chromedp.Navigate(s.Address+browsertest.Eval[string](t, ctx, "location.pathname")+"/print"), says("Fonts on the pages of Timetable"))
+	assert.False(t, browsertest.Eval[bool](t, ctx, `"hacked" in window`))
+	assert.True(t, browsertest.Eval[bool](t, ctx, `document.querySelector("h2 img") === null && document.body.innerText.includes("onerror")`))
 
 	signIn(t, ctx, s.Service, api.RoleViewer, fmt.Sprintf("/sites/%d/inspections", site))
 	browsertest.Do(t, ctx, says("Findings"), browsertest.Visible("article.finding"))
@@ -386,4 +401,63 @@ func TestAnInspectionThatCannotBe(t *testing.T) {
 		i := r.JSON200.Inspection
 		return i.State == api.InspectionFailed && i.Error != nil && strings.Contains(*i.Error, "Chromium is not installed")
 	}, time.Minute, 100*time.Millisecond)
+}
+
+// TestFontsOnPagesAreRecognized publishes fonts of the catalog that somebody made others of:
+// parts, under other names, in other containers, of another version, and one of nobody.
+func TestFontsOnPagesAreRecognized(t *testing.T) {
+	s := open(t)
+	signage := foundry.Signage()
+	family := s.family(signage[1], "client", "Holmvik Ferries", "origin", "commissioned")
+	site := s.site("Timetable", s.client("Holmvik Ferries"), family)
+	opened, err := font.Open(drawn(t, signage[1], font.TTF))
+	require.NoError(t, err)
+	face := opened.Faces[0]
+	latin, err := coverage.Named("latin")
+	require.NoError(t, err)
+	part, _, err := trim.Face(face, trim.Options{Characters: latin})
+	require.NoError(t, err)
+	renamed, _, err := rename.Face(face, rename.Options{Family: "Quay Grotesk"})
+	require.NoError(t, err)
+	both, _, err := rename.Face(part, rename.Options{Family: "Harbour Text"})
+	require.NoError(t, err)
+	cubic, err := font.Open(drawn(t, signage[1], font.OTF))
+	require.NoError(t, err)
+	outlines, err := retype.Face(cubic.Faces[0])
+	require.NoError(t, err)
+	later := *signage[1]
+	later.Version = "Version 3.000"
+	made := func(f *sfnt.Font, as font.Container) string {
+		b, err := font.Make(f, as)
+		require.NoError(t, err)
+		return string(b)
+	}
+	fonts := map[string]string{
+		"same.woff2": made(face, font.WOFF2), "converted.woff": made(face, font.WOFF), "part.woff2": made(part, font.WOFF2), "renamed.ttf": made(renamed, font.TTF),
+		"both.woff2": made(both, font.WOFF2), "outlines.woff2": made(outlines, font.WOFF2), "later.woff2": string(drawn(t, &later, font.WOFF2)), "other.woff2": string(drawn(t, foundry.Poster(), font.WOFF2)),
+	}
+	var rules, text strings.Builder
+	files := map[string]string{}
+	for name, body := range fonts {
+		files["/"+name] = body
+		family := strings.ReplaceAll(name, ".", "-")
+		fmt.Fprintf(&rules, "@font-face { font-family: %q; src: url(%q); font-display: swap }\n", family, "/"+name)
+		fmt.Fprintf(&text, "<p style=\"font-family: '%s', sans-serif\">Harbour</p>", family)
+	}
+	files["/"] = "<!doctype html><html lang=en><meta charset=utf-8><title>All</title><style>" + rules.String() + "</style>" + text.String()
+	page := publish(t, files)
+	found := s.inspected(site, api.NewInspection{Pages: &[]string{page.URL + "/"}})
+	seen, err := s.admin.GetInspectedPageWithResponse(t.Context(), found.Inspection.Id, 0)
+	require.NoError(t, err)
+	require.Len(t, seen.JSON200.Fonts, len(fonts))
+	for _, f := range seen.JSON200.Fonts {
+		name := f.Url[strings.LastIndexByte(f.Url, '/')+1:]
+		if name == "other.woff2" {
+			assert.Nil(t, f.Known, name)
+			continue
+		}
+		if assert.NotNil(t, f.Known, name) {
+			assert.Equal(t, family, f.Known.Id, name)
+		}
+	}
 }

@@ -68,6 +68,6 @@ func liveSheets(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	return terminal.Show(c, full, func(w io.Writer) {
-		_, _ = fmt.Fprintf(w, "<link rel=\"stylesheet\" href=\"%s\">\nPut this line into the head of the page. `sparecrate site live --withdraw %d %d` ends it.\n", full.Address, full.Number, site)
+		_, _ = fmt.Fprintf(w, "<link rel=\"stylesheet\" href=\"%s\">\nPut this line into the head of the page. `sparecrate site live --withdraw %d %d` ends it.\nOnce it is in, `sparecrate inspections start --wait %d` says what the pages show.\n", full.Address, full.Number, site, site)
 	})
 }

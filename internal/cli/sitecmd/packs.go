@@ -315,7 +315,7 @@ func buildPack(ctx context.Context, c *cli.Command) error {
 		return fmt.Errorf("pack %d is built but could not be saved: %w", built.Id, err)
 	}
 	return terminal.Show(c, built, func(w io.Writer) {
-		_, _ = fmt.Fprintf(w, "Saved %s (%s, SHA-256 %s).\nUnpack it and open upload-slip.html.\n", path, terminal.Size(built.Bytes), built.Sha256)
+		_, _ = fmt.Fprintf(w, "Saved %s (%s, SHA-256 %s).\nUnpack it and open upload-slip.html.\nOnce it is up, `sparecrate inspections start --wait %d` says what its pages show.\n", path, terminal.Size(built.Bytes), built.Sha256, built.Site.Id)
 	})
 }
 

@@ -135,6 +135,10 @@ const build = change(
           >
         </li>
       </ul>
+      <p class="small">
+        Once it is up, <RouterLink :to="`/sites/${id}/inspections`">have the published pages inspected</RouterLink>: which
+        text is really set in what.
+      </p>
     </template>
   </template>
 </template>

@@ -45,6 +45,9 @@ const withdraw = change(
       class="made"
       @close="line = ''"
     />
+    <p v-if="line" class="small">
+      Once it is in, <RouterLink :to="`/sites/${id}/inspections`">have the published pages inspected</RouterLink>.
+    </p>
   </section>
 </template>
 
