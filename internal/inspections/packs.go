@@ -155,16 +155,17 @@ func (r *run) fileURL(ctx context.Context, b *browse.Browser, l *store.Landed) (
 		return nil, ctx.Err()
 	}
 	name := path.Base(l.Path)
+	gone := func(message, evidence string) *inspect.Finding {
+		return &inspect.Finding{Code: "file-url-gone", Severity: inspect.Error, URL: l.Address, Message: message, Evidence: evidence, Fix: "Upload the file again, and bring its new URL back to the site's pack."}
+	}
 	if err != nil {
-		return &inspect.Finding{Code: "file-url-gone", Severity: inspect.Error, URL: l.Address, Message: fmt.Sprintf("The file URL of %s does not answer any more.", name), Evidence: err.Error(),
-			Fix: "Upload the file again, and bring its new URL back to the site's pack."}, nil //nolint:nilerr // it is what was found
+		return gone(fmt.Sprintf("The file URL of %s does not answer any more.", name), err.Error()), nil //nolint:nilerr // it is what was found
 	}
 	if sum := sha256.Sum256(got); hex.EncodeToString(sum[:]) == l.SHA256 {
-		return nil, nil
+		return nil, nil //nolint:nilnil // nothing is wrong
 	}
 	if _, err := font.Open(got); err != nil {
-		return &inspect.Finding{Code: "file-url-gone", Severity: inspect.Error, URL: l.Address, Message: fmt.Sprintf("At the file URL of %s there is no font any more.", name), Evidence: fmt.Sprintf("%d bytes, and %v", len(got), err),
-			Fix: "Upload the file again, and bring its new URL back to the site's pack."}, nil
+		return gone(fmt.Sprintf("At the file URL of %s there is no font any more.", name), fmt.Sprintf("%d bytes, and %v", len(got), err)), nil
 	}
 	return &inspect.Finding{Code: "file-url-changed", Severity: inspect.Warning, URL: l.Address, Message: fmt.Sprintf("At the file URL of %s there is another file than the one that was uploaded.", name), Evidence: fmt.Sprintf("%d bytes", len(got)),
 		Fix: "Look whether it was converted or replaced there; upload the file of the pack again."}, nil
