@@ -88,6 +88,7 @@ var Codes = []Code{
 	{"pages-differ", Warning, "Some pages of the site are set in other fonts"},
 	// Against the plan.
 	{"role-differs", Error, "A role is set in another font than assigned"},
+	{"domain-not-recorded", Note, "The page is on a domain that the site does not have"},
 	{"pack-outdated", Warning, "The page loads an older font than the newest pack or the catalog has"},
 	{"pack-changed", Warning, "A file of the pack was changed on its way to the page"},
 	{"pack-missing", Warning, "A family of the newest pack is on no page"},

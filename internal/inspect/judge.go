@@ -71,6 +71,7 @@ func Judge(v *Visit) []Finding {
 	j.permissions()
 	j.plan()
 	j.packed()
+	j.elsewhere()
 	slices.SortStableFunc(j.findings, func(a, b Finding) int { return cmp.Compare(rank(a.Severity), rank(b.Severity)) })
 	return j.findings
 }

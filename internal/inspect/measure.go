@@ -9,10 +9,8 @@ import (
 	"sync"
 
 	"sparecrate/font"
-	"sparecrate/font/coverage"
 	"sparecrate/font/facts"
 	"sparecrate/font/fallback"
-	"sparecrate/font/trim"
 	"sparecrate/internal/css"
 )
 
@@ -87,13 +85,7 @@ func (v *Visit) make(r *Request) {
 	if len(r.Body) < leastShrunk || text.Len() == 0 {
 		return
 	}
-	small, _, err := trim.Face(f.Face, trim.Options{Characters: coverage.OfText(text.String() + " ")})
-	if err != nil {
-		return
-	}
-	if b, err := font.Make(small, font.WOFF2); err == nil {
-		f.Trimmed = int64(len(b))
-	}
+	f.Trimmed = subset(f.Face, text.String())
 }
 
 // StandIn is a family of a page, and what stands in for it until it comes.

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"maps"
+	"net"
 	"net/url"
 	"path"
 	"slices"
@@ -32,6 +33,22 @@ func fileName(address string) string {
 		return ""
 	}
 	return path.Base(u.Path)
+}
+
+// elsewhere finds pages on domains that the site does not have: licenses are weighed for those
+// that it has. Addresses without a name are of this machine or of a network of one's own.
+func (j *judge) elsewhere() {
+	u, err := url.Parse(j.Final)
+	if err != nil || len(j.Domains) == 0 || net.ParseIP(u.Hostname()) != nil || j.Status >= 400 {
+		return
+	}
+	host := strings.ToLower(u.Hostname())
+	for _, d := range j.Domains {
+		if d = strings.ToLower(d); host == d || strings.HasSuffix(host, "."+strings.TrimPrefix(d, "www.")) || "www."+host == d {
+			return
+		}
+	}
+	j.add(Finding{Code: "domain-not-recorded", URL: j.Final, Message: fmt.Sprintf("The page is on %s; the site is recorded with %s, and licenses are weighed for these.", host, strings.Join(j.Domains, ", ")), Fix: fmt.Sprintf("Add %s to the domains of the site, if it is the site's.", host)})
 }
 
 // packed compares the fonts of the page with the packs of its site: older ones, and such

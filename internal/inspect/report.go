@@ -9,6 +9,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+
+	"sparecrate/internal/css"
 )
 
 // Page is what an inspection says of a page. It holds no bytes of fonts.
@@ -26,7 +28,13 @@ type Page struct {
 	Fonts     []LoadedFont   `json:"fonts"`
 	Runs      []ShownRun     `json:"runs"`
 	Families  []ShownFamily  `json:"families"`
+	Faces     []ShownFace    `json:"faces"`    // what is set in each face, in the widest window
+	Roles     []RoleShown    `json:"roles"`    // of the site, where it is known
+	Sheets    []LoadedSheet  `json:"sheets"`   // with what they declare
+	Declared  []Face         `json:"declared"` // document.fonts, when all was loaded
+	Swaps     []FontSwap     `json:"swaps"`    // what moves when a family comes in place of its fallback
 	Findings  []Finding      `json:"findings"`
+	Shown     []Shown        `json:"-"` // its fonts with the characters that show
 	Links     []string       `json:"-"` // URLs of other pages
 	Picture   []byte         `json:"-"` // PNG
 	Size      [2]int         `json:"-"` // of the picture
@@ -73,6 +81,40 @@ type ShownRun struct {
 	Sample     string `json:"sample"`
 }
 
+// ShownFace sums up what is set in a face.
+type ShownFace struct {
+	Family     string `json:"family"`
+	PostScript string `json:"postscript"`
+	Sent       bool   `json:"sent"`
+	Characters int    `json:"characters"`
+}
+
+// RoleShown is what the text of a role is set in.
+type RoleShown struct {
+	Title    string   `json:"title"`
+	Selector string   `json:"selector"`
+	Assigned string   `json:"assigned"` // family
+	Used     []string `json:"used"`     // families
+	Elements int      `json:"elements"`
+}
+
+// LoadedSheet is a stylesheet of a page with the faces that it declares.
+type LoadedSheet struct {
+	URL    string   `json:"url"`
+	Inline bool     `json:"inline"`
+	Script bool     `json:"script"` // a script built it
+	Bytes  int      `json:"bytes"`
+	Faces  []string `json:"faces"` // families of its @font-face rules, one for each rule
+}
+
+// FontSwap is how much text changes its height when a family comes.
+type FontSwap struct {
+	Family   string  `json:"family"`
+	Fallback string  `json:"fallback"`
+	Moves    float64 `json:"moves"`    // CSS pixels
+	Adjusted float64 `json:"adjusted"` // the same with a fallback of the family's measure
+}
+
 // ShownFamily sums up what is set in a family.
 type ShownFamily struct {
 	Family     string `json:"family"`
@@ -84,7 +126,7 @@ type ShownFamily struct {
 func Report(v *Visit, at time.Time) *Page {
 	p := &Page{URL: v.URL, Final: cmp.Or(v.Final, v.URL), Title: v.Title, Inspected: at.UTC().Truncate(time.Second), Status: v.Status, Links: v.Links, Picture: v.Picture, Size: [2]int{v.PictureWidth, v.PictureHeight},
 		FirstText: int(v.Moments.FirstText.Milliseconds()), FinalText: int(v.Moments.FinalText.Milliseconds()),
-		Servers: []string{}, Fonts: []LoadedFont{}, Runs: []ShownRun{}, Families: []ShownFamily{}, Findings: []Finding{}, Boxes: map[string]Box{}}
+		Servers: []string{}, Fonts: []LoadedFont{}, Runs: []ShownRun{}, Families: []ShownFamily{}, Faces: []ShownFace{}, Roles: []RoleShown{}, Sheets: []LoadedSheet{}, Declared: append([]Face{}, v.Faces...), Swaps: []FontSwap{}, Shown: v.shownFonts(), Findings: []Finding{}, Boxes: map[string]Box{}}
 	j := &judge{Visit: v}
 	for i := range v.Requests {
 		r := &v.Requests[i]
@@ -115,7 +157,8 @@ func Report(v *Visit, at time.Time) *Page {
 			p.Shift += s.Score
 		}
 	}
-	sums := map[ShownFamily]int{}
+	v.declares(p)
+	sums, faces := map[ShownFamily]int{}, map[ShownFace]int{}
 	for i := range v.Runs {
 		r := &v.Runs[i]
 		if r.Invisible {
@@ -131,6 +174,7 @@ func Report(v *Visit, at time.Time) *Page {
 			}
 			if r.Width == v.widest() {
 				sums[ShownFamily{Family: u.Family, Sent: u.Sent}] += u.Characters
+				faces[ShownFace{Family: u.Family, PostScript: u.PostScript, Sent: u.Sent}] += u.Characters
 			}
 		}
 		out.Used = strings.Join(used, ", ")
@@ -150,8 +194,40 @@ func Report(v *Visit, at time.Time) *Page {
 	slices.SortFunc(p.Families, func(a, b ShownFamily) int {
 		return cmp.Or(b.Characters-a.Characters, strings.Compare(a.Family, b.Family))
 	})
+	for f, n := range faces {
+		f.Characters = n
+		p.Faces = append(p.Faces, f)
+	}
+	slices.SortFunc(p.Faces, func(a, b ShownFace) int {
+		return cmp.Or(b.Characters-a.Characters, strings.Compare(a.Family, b.Family), strings.Compare(a.PostScript, b.PostScript))
+	})
 	p.Findings = append(p.Findings, Judge(v)...)
 	return p
+}
+
+// declares tells what the stylesheets of the page declare, what its site's roles are set in, and
+// what moves when its fonts come.
+func (v *Visit) declares(p *Page) {
+	for i := range v.Sheets {
+		s := &v.Sheets[i]
+		one := LoadedSheet{URL: s.URL, Inline: s.Inline, Script: s.Built, Bytes: len(s.Text), Faces: []string{}}
+		for _, r := range css.FontRules(s.Text, s.URL) {
+			one.Faces = append(one.Faces, r.Family)
+		}
+		p.Sheets = append(p.Sheets, one)
+	}
+	for _, r := range v.Roles {
+		one := RoleShown{Title: r.Title, Selector: r.Selector, Assigned: r.Family, Used: []string{}, Elements: r.Elements}
+		for _, u := range r.Fonts {
+			if !slices.Contains(one.Used, u.Family) {
+				one.Used = append(one.Used, u.Family)
+			}
+		}
+		p.Roles = append(p.Roles, one)
+	}
+	for _, s := range v.Swaps {
+		p.Swaps = append(p.Swaps, FontSwap{Family: s.Family, Fallback: s.StandIn, Moves: s.Before, Adjusted: s.After})
+	}
 }
 
 // widest returns the width of the window that the picture was taken in.

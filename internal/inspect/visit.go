@@ -39,7 +39,8 @@ type Visit struct {
 	Preloads []Preload
 	Losing   []Losing
 	Roles    []ShownRole
-	Packs    []Pack // that were built for the site, newest first
+	Packs    []Pack   // that were built for the site, newest first
+	Domains  []string // of the site, where it is known
 	Moments  Moments
 	Swaps    []Swap
 	Picture  []byte // PNG of the page at the widest width; nil where none could be taken

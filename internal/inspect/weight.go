@@ -1,6 +1,7 @@
 package inspect
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -84,20 +85,10 @@ func (j scale) container(r *Request) {
 
 // trimmable judges how much of a font is shown.
 func (j scale) trimmable(r *Request) {
-	now := min(int64(len(r.Body)), max(r.Font.Compressed, 0))
-	if now == 0 {
-		now = int64(len(r.Body))
+	now := cmp.Or(min(int64(len(r.Body)), r.Font.Compressed), int64(len(r.Body)))
+	if worthwhile(now, r.Font.Trimmed) {
+		j.add(saving(r.URL, now, r.Font.Trimmed, "this page does not show", r.Font.Facts.Embedding.NoSubsetting))
 	}
-	saves := now - r.Font.Trimmed
-	if r.Font.Trimmed == 0 || saves < worthTrimming || float64(saves) < worthPart*float64(now) {
-		return
-	}
-	f := Finding{Code: "subset-would-save", URL: r.URL, Message: fmt.Sprintf("Of %s, %s are for characters that this page does not show: a subset of them is %s instead of %s.", lastPart(r.URL), kB(saves), kB(r.Font.Trimmed), kB(now)),
-		Evidence: "measured by making it", Fix: "sparecrate file trim --keep latin --out small.woff2 " + lastPart(r.URL) + ", with the characters that the whole site uses."}
-	if r.Font.Facts.Embedding.NoSubsetting {
-		f.Fix = "The file says that it may not be subset; ask its maker, or for a smaller edition."
-	}
-	j.add(f)
 }
 
 // lonely finds variable fonts that are sent for one weight.

@@ -80,6 +80,7 @@ type run struct {
 	d        *usage.Site
 	packs    []inspect.Pack
 	pages    []*inspect.Page
+	counts   []store.FindingCounts // of each page when it was kept
 	said     summary
 	progress func(done, total int)
 }
@@ -145,7 +146,7 @@ func (r *run) look(ctx context.Context) (err error) {
 		return err
 	}
 	defer b.Close()
-	plan := browse.Plan{Packs: r.packs,
+	plan := browse.Plan{Packs: r.packs, Domains: r.d.Domains,
 		Known: recognize.New(catalog{r.Inspections, &store.Person{Name: "inspection", Role: string(api.RoleViewer)}}, &recognize.Site{ID: r.d.ID, Client: r.d.Client.Name}).Known}
 	for _, p := range r.d.Placements {
 		if p.Selector != "" {
@@ -187,12 +188,16 @@ func (r *run) family(id int64) string {
 
 // each looks at the pages that are named.
 func (r *run) each(ctx context.Context, open func(context.Context, string) (*inspect.Page, error)) error {
+	var together inspect.Together
 	for n, address := range r.i.Addresses {
 		r.progress(n, len(r.i.Addresses))
-		if _, err := open(ctx, address); err != nil {
+		p, err := open(ctx, address)
+		if err != nil {
 			return err
 		}
+		together.Add(p)
 	}
+	r.said.Findings = together.Findings(r.pages)
 	return nil
 }
 
@@ -219,23 +224,50 @@ func (r *run) follow(ctx context.Context, b *browse.Browser, open func(context.C
 
 // keep keeps what was seen on a page.
 func (r *run) keep(ctx context.Context, p *inspect.Page) error {
-	var packed bytes.Buffer
-	z := gzip.NewWriter(&packed)
-	if err := json.NewEncoder(z).Encode(report{p, p.Boxes, p.Size}); err != nil {
-		return fmt.Errorf("write the report of a page: %w", err)
+	packed, err := packedReport(p)
+	if err != nil {
+		return err
 	}
-	if err := z.Close(); err != nil {
-		return fmt.Errorf("write the report of a page: %w", err)
-	}
-	kept := store.InspectedPage{InspectionID: r.i.ID, Place: len(r.pages), URL: app.Shorten(p.Final, 2000), Title: app.Shorten(p.Title, 300), Status: p.Status, Bytes: p.Bytes, Report: packed.Bytes()}
+	kept := store.InspectedPage{InspectionID: r.i.ID, Place: len(r.pages), URL: app.Shorten(p.Final, 2000), Title: app.Shorten(p.Title, 300), Status: p.Status, Bytes: p.Bytes, Report: packed}
 	if len(p.Picture) > 0 && len(p.Picture) <= mostPicture {
 		kept.Picture, kept.Pictured = p.Picture, true
 	}
 	kept.FindingCounts = counted(p.Findings)
 	p.Picture = nil
-	r.pages = append(r.pages, p)
+	r.pages, r.counts = append(r.pages, p), append(r.counts, kept.FindingCounts)
 	r.i.Bytes += p.Bytes
 	return inspectiondb.In(r.store).PutPage(ctx, &kept)
+}
+
+// packedReport packs what is kept of a page.
+func packedReport(p *inspect.Page) ([]byte, error) {
+	var packed bytes.Buffer
+	z := gzip.NewWriter(&packed)
+	if err := json.NewEncoder(z).Encode(report{p, p.Boxes, p.Size}); err != nil {
+		return nil, fmt.Errorf("write the report of a page: %w", err)
+	}
+	if err := z.Close(); err != nil {
+		return nil, fmt.Errorf("write the report of a page: %w", err)
+	}
+	return packed.Bytes(), nil
+}
+
+// keepAgain keeps pages anew whose findings are others since all were seen.
+func (r *run) keepAgain(ctx context.Context, tx *store.Store) error {
+	for place, p := range r.pages {
+		counts := counted(p.Findings)
+		if counts == r.counts[place] {
+			continue
+		}
+		packed, err := packedReport(p)
+		if err != nil {
+			return err
+		}
+		if err := inspectiondb.In(tx).ChangeReport(ctx, &store.InspectedPage{InspectionID: r.i.ID, Place: place, Report: packed, FindingCounts: counts}); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // counted counts findings by severity.
@@ -263,6 +295,9 @@ func (r *run) end(ctx context.Context) error {
 		i := *r.i
 		now := r.now()
 		i.EndedAt, i.Pages, i.Summary = &now, len(r.pages), string(b)
+		if err := r.keepAgain(ctx, tx); err != nil {
+			return err
+		}
 		if err := r.settle(ctx, tx, &i, r.pages, r.said.Findings); err != nil {
 			return err
 		}

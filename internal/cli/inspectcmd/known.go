@@ -39,7 +39,7 @@ func planned(ctx context.Context, c *cli.Command) (browse.Plan, error) {
 				plan.Roles = append(plan.Roles, inspect.Role{Title: r.Title, Selector: r.Selector, Family: r.Family.Name})
 			}
 		}
-		of = &recognize.Site{ID: id, Client: site.Client.Name}
+		of, plan.Domains = &recognize.Site{ID: id, Client: site.Client.Name}, site.Domains
 	}
 	plan.Known = recognize.New(catalog{s}, of).Known
 	return plan, nil

@@ -278,6 +278,8 @@ type Plan struct {
 	Known func(context.Context, *inspect.Visit) error
 	Roles []inspect.Role // of the site
 	Packs []inspect.Pack // of the site
+	// Domains are those of the site.
+	Domains []string
 }
 
 // Inspect visits a page and says what is wrong with it.
@@ -288,7 +290,7 @@ func (b *Browser) Inspect(ctx context.Context, address string, plan Plan) (*insp
 		return nil, err
 	}
 	v.Measure()
-	v.Packs = plan.Packs
+	v.Packs, v.Domains = plan.Packs, plan.Domains
 	if plan.Known != nil {
 		if err := plan.Known(ctx, v); err != nil {
 			return nil, err

@@ -105,6 +105,7 @@ func Run(ctx context.Context, start string, o Options) (*Result, error) {
 	out := &Result{Start: u.String(), Pages: []*inspect.Page{}, Left: []Left{}}
 	c := &crawl{Options: o, rules: robots(ctx, u, o.Fetch), seen: map[string]bool{}}
 	c.add(u.String())
+	var together inspect.Together
 	for len(c.queue) > 0 && len(out.Pages) < o.Pages {
 		address := c.queue[0]
 		c.queue = c.queue[1:]
@@ -140,13 +141,16 @@ func Run(ctx context.Context, start string, o Options) (*Result, error) {
 		for _, l := range p.Links {
 			c.add(l)
 		}
-		p.Picture, p.Links, p.Boxes = nil, nil, nil
+		p.Picture, p.Links = nil, nil
+		together.Add(p)
 		out.Pages = append(out.Pages, p)
 	}
 	for _, address := range c.queue[:min(len(c.queue), mostListed)] {
 		out.Left = append(out.Left, Left{address, fmt.Sprintf("only %d pages were to be inspected", o.Pages)})
 	}
+	ofAll := together.Findings(out.Pages)
 	out.sum(c.host)
+	out.Findings = append(out.Findings, ofAll...)
 	return out, nil
 }
 

@@ -72,6 +72,11 @@ func (s Queries) PutPage(ctx context.Context, p *store.InspectedPage) error {
 	return store.Told(s.On(ctx).Exec("UPDATE inspections SET pages = ? WHERE id = ?", p.Place+1, p.InspectionID).Error)
 }
 
+// ChangeReport keeps another report of a page, and how many findings it has.
+func (s Queries) ChangeReport(ctx context.Context, p *store.InspectedPage) error {
+	return store.Told(s.On(ctx).Model(p).Select("report", "errors", "warnings", "notes").Updates(p).Error)
+}
+
 // DropPages forgets the pages of an inspection, as before it begins anew.
 func (s Queries) DropPages(ctx context.Context, inspection int64) error {
 	return store.Told(s.On(ctx).Exec("DELETE FROM inspected_pages WHERE inspection_id = ?", inspection).Error)
