@@ -25,7 +25,7 @@ type readings struct {
 }
 
 // keep keeps what was read of an arrived font for when it is taken in.
-func (c readings) keep(ctx context.Context, hash string, faces []facts.Face) error {
+func (r readings) keep(ctx context.Context, hash string, faces []facts.Face) error {
 	var out bytes.Buffer
 	w, err := flate.NewWriter(&out, flate.BestSpeed)
 	if err != nil {
@@ -34,18 +34,18 @@ func (c readings) keep(ctx context.Context, hash string, faces []facts.Face) err
 	if err := errors.Join(json.NewEncoder(w).Encode(faces), w.Close()); err != nil {
 		return fmt.Errorf("keep what was read of %s: %w", hash, err)
 	}
-	kept := store.Arrived{SHA256: hash, Reader: facts.Version, Facts: out.Bytes(), At: c.now()}
-	return c.store.Tx(ctx, func(tx *store.Store) error { return deliverydb.In(tx).KeepArrived(ctx, &kept) })
+	kept := store.Arrived{SHA256: hash, Reader: facts.Version, Facts: out.Bytes(), At: r.now()}
+	return r.store.Tx(ctx, func(tx *store.Store) error { return deliverydb.In(tx).KeepArrived(ctx, &kept) })
 }
 
 // of returns what is known of an arrived font: what was read when it arrived, or by
 // reading it again where that is no longer kept or another version read it. The second
 // error says why it is no font.
-func (c readings) of(ctx context.Context, it *store.DeliveryItem) (faces []facts.Face, bad, err error) {
-	kept, err := deliverydb.In(c.store).Arrived(ctx, it.SHA256)
+func (r readings) of(ctx context.Context, it *store.DeliveryItem) (faces []facts.Face, bad, err error) {
+	kept, err := deliverydb.In(r.store).Arrived(ctx, it.SHA256)
 	switch {
 	case errors.Is(err, store.ErrNotFound) || err == nil && kept.Reader != facts.Version:
-		data, err := c.bucket.Read(ctx, bucket.Hash(it.SHA256))
+		data, err := r.bucket.Read(ctx, bucket.Hash(it.SHA256))
 		if err != nil {
 			return nil, nil, err
 		}

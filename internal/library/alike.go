@@ -36,13 +36,13 @@ const (
 
 // Alike finds the faces of the catalog that draw what a font file draws, the nearest
 // first. The file is not kept.
-func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api.AlikeList, error) {
+func (d *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api.AlikeList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	staged, err := c.bucket.Stage(r, c.limits.FontBytes)
+	staged, err := d.bucket.Stage(r, d.limits.FontBytes)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		return nil, app.Problem(app.TooLarge, "file-too-large", "The file is too large: at most %d MB are taken for a font file.", c.limits.FontBytes>>20)
+		return nil, app.Problem(app.TooLarge, "file-too-large", "The file is too large: at most %d MB are taken for a font file.", d.limits.FontBytes>>20)
 	}
 	if err != nil {
 		return nil, err
@@ -54,7 +54,7 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 		return nil, err
 	}
 	var asked *identity.Print
-	err = c.heavy.Hold(ctx, app.UnpackedSize(head[:n], staged.Size), func() error {
+	err = d.heavy.Hold(ctx, app.UnpackedSize(head[:n], staged.Size), func() error {
 		data, err := staged.Bytes()
 		if err != nil {
 			return err
@@ -71,11 +71,11 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 	if err != nil {
 		return nil, err
 	}
-	candidates, err := facedb.In(c.store).FacesAlike(ctx, asked.Cells(), mostCandidates)
+	candidates, err := facedb.In(d.store).FacesAlike(ctx, asked.Cells(), mostCandidates)
 	if err != nil {
 		return nil, err
 	}
-	exact, err := c.ofBytes(ctx, string(staged.Hash))
+	exact, err := d.ofBytes(ctx, string(staged.Hash))
 	if err != nil {
 		return nil, err
 	}
@@ -85,17 +85,17 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 		}
 	}
 	out := &api.AlikeList{Items: []api.Alike{}}
-	near, err := c.compared(ctx, asked, candidates)
+	near, err := d.compared(ctx, asked, candidates)
 	if err != nil {
 		return nil, err
 	}
 	// A part of a large face may share none of the cells that are kept of that.
 	if !slices.ContainsFunc(near, func(n nearby) bool { return n.evidence.Sure() && n.evidence.Relation != identity.Different }) {
-		large, err := facedb.In(c.store).LargeFaces(ctx, mostLarge)
+		large, err := facedb.In(d.store).LargeFaces(ctx, mostLarge)
 		if err != nil {
 			return nil, err
 		}
-		more, err := c.compared(ctx, asked, large)
+		more, err := d.compared(ctx, asked, large)
 		if err != nil {
 			return nil, err
 		}
@@ -109,7 +109,7 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 		}
 		if one.Variable && len(asked.Axes) == 0 && one.evidence.Relation == identity.Different && placed < mostPlaced {
 			placed++
-			if err := c.place(ctx, asked, one, &v); err != nil {
+			if err := d.place(ctx, asked, one, &v); err != nil {
 				return nil, err
 			}
 		}
@@ -132,13 +132,13 @@ func (c *Designs) Alike(ctx context.Context, p *store.Person, r io.Reader) (*api
 
 // ofBytes returns the faces that a file is of by its very bytes, and sees to it that they are
 // measured.
-func (c *Designs) ofBytes(ctx context.Context, hash string) ([]facedb.Alike, error) {
-	found, err := facedb.In(c.store).FacesOfBytes(ctx, hash)
+func (d *Designs) ofBytes(ctx context.Context, hash string) ([]facedb.Alike, error) {
+	found, err := facedb.In(d.store).FacesOfBytes(ctx, hash)
 	if err != nil {
 		return nil, err
 	}
 	for _, one := range found {
-		if _, err := c.prints.Of(ctx, one.SHA256, one.Place); err != nil {
+		if _, err := d.prints.Of(ctx, one.SHA256, one.Place); err != nil {
 			return nil, err
 		}
 	}
@@ -146,10 +146,10 @@ func (c *Designs) ofBytes(ctx context.Context, hash string) ([]facedb.Alike, err
 }
 
 // compared compares a face with others of the catalog, as far as they are measured.
-func (c *Designs) compared(ctx context.Context, asked *identity.Print, with []facedb.Alike) ([]nearby, error) {
+func (d *Designs) compared(ctx context.Context, asked *identity.Print, with []facedb.Alike) ([]nearby, error) {
 	var out []nearby
 	for _, one := range with {
-		kept, err := c.prints.Kept(ctx, one.SHA256, one.Place)
+		kept, err := d.prints.Kept(ctx, one.SHA256, one.Place)
 		if err != nil {
 			return nil, err
 		}
@@ -193,8 +193,8 @@ func (n *nearby) view() api.Alike {
 }
 
 // place looks for a static face in the design space of a variable one.
-func (c *Designs) place(ctx context.Context, asked *identity.Print, one nearby, v *api.Alike) error {
-	return c.conversion.Face(ctx, one.FileID, &one.Place, 0, func(f *sfnt.Font) error {
+func (d *Designs) place(ctx context.Context, asked *identity.Print, one nearby, v *api.Alike) error {
+	return d.conversion.Face(ctx, one.FileID, &one.Place, 0, func(f *sfnt.Font) error {
 		found, is := identity.Placed(asked, one.print, f)
 		if !is {
 			return nil

@@ -10,16 +10,16 @@ import (
 )
 
 // Clients returns the studio and its clients.
-func (c *Library) Clients(ctx context.Context, p *store.Person) ([]api.StudioClient, error) {
+func (lib *Library) Clients(ctx context.Context, p *store.Person) ([]api.StudioClient, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	clients, err := c.store.Clients(ctx)
+	clients, err := lib.store.Clients(ctx)
 	return app.Each(clients, clientView), err
 }
 
 // AddClient adds a client.
-func (c *Library) AddClient(ctx context.Context, p *store.Person, name string) (*api.StudioClient, error) {
+func (lib *Library) AddClient(ctx context.Context, p *store.Person, name string) (*api.StudioClient, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -28,12 +28,12 @@ func (c *Library) AddClient(ctx context.Context, p *store.Person, name string) (
 		return nil, err
 	}
 	added := store.Client{Name: name}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	err = lib.store.Tx(ctx, func(tx *store.Store) error {
 		added.ID = 0
 		if err := tx.AddClient(ctx, &added); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "added client", name, "")
+		return lib.note(ctx, tx, p, "added client", name, "")
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.InvalidField("name", "name-taken", "There is a client named %q already.", name)
@@ -54,7 +54,7 @@ func clientView(c store.Client) api.StudioClient {
 }
 
 // Activity returns who did what, newest first.
-func (c *Library) Activity(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.ActivityPage, error) {
+func (lib *Library) Activity(ctx context.Context, p *store.Person, cursor *string, limit *int) (*api.ActivityPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -62,7 +62,7 @@ func (c *Library) Activity(ctx context.Context, p *store.Person, cursor *string,
 	if err != nil {
 		return nil, err
 	}
-	items, err := c.store.Activities(ctx, at)
+	items, err := lib.store.Activities(ctx, at)
 	if err != nil {
 		return nil, err
 	}

@@ -23,16 +23,16 @@ func OpenClient(ctx context.Context, c *Library, p *store.Person, id int64) (*ap
 	return c.setClosed(ctx, p, id, false)
 }
 
-func (c *Library) setClosed(ctx context.Context, p *store.Person, id int64, closed bool) (*api.StudioClient, error) {
+func (lib *Library) setClosed(ctx context.Context, p *store.Person, id int64, closed bool) (*api.StudioClient, error) {
 	if err := app.Require(p, api.RoleAdmin); err != nil {
 		return nil, err
 	}
-	err := c.store.Tx(ctx, func(tx *store.Store) error {
+	err := lib.store.Tx(ctx, func(tx *store.Store) error {
 		client, err := tx.Client(ctx, id)
 		if err != nil {
 			return app.Explain(err, "client")
 		}
-		now := c.now()
+		now := lib.now()
 		at, action := &now, "closed client"
 		switch {
 		case client.Studio:
@@ -51,12 +51,12 @@ func (c *Library) setClosed(ctx context.Context, p *store.Person, id int64, clos
 		if err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, action, client.Name, fmt.Sprintf("families: %d", len(families)))
+		return lib.note(ctx, tx, p, action, client.Name, fmt.Sprintf("families: %d", len(families)))
 	})
 	if err != nil {
 		return nil, err
 	}
-	client, err := c.store.Client(ctx, id)
+	client, err := lib.store.Client(ctx, id)
 	if err != nil {
 		return nil, err
 	}

@@ -19,20 +19,20 @@ import (
 )
 
 // Family returns a family with all that is known of it.
-func (c *Library) Family(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
+func (lib *Library) Family(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	page, err := librarydb.In(c.store).FamilyPage(ctx, id)
+	page, err := librarydb.In(lib.store).FamilyPage(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "family")
 	}
-	return c.familyView(ctx, page)
+	return lib.familyView(ctx, page)
 }
 
-func (c *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.Family, error) {
+func (lib *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.Family, error) {
 	f := page.Family
-	weighed, err := c.usage.WeighFamily(page)
+	weighed, err := lib.usage.WeighFamily(page)
 	if err != nil {
 		return nil, err
 	}
@@ -43,7 +43,7 @@ func (c *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 		Id:     f.ID, Name: f.Name, Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: app.ETag(f.Version),
 		Designer: f.Designer, Foundry: f.Foundry, Tags: app.Each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
 		Shelf: api.Shelf(f.Shelf), ShelfAt: f.ShelfAt,
-		Licenses: c.licensing.LicensesWith(weighed.Counts, weighed.LicensesOf(f.ID)), Verdict: *usage.VerdictView(f, f.Client, question, weighed.Judge(question), weighed.Day), Sites: app.Each(page.Sites, func(s store.Site) api.FamilySite {
+		Licenses: lib.licensing.LicensesWith(weighed.Counts, weighed.LicensesOf(f.ID)), Verdict: *usage.VerdictView(f, f.Client, question, weighed.Judge(question), weighed.Day), Sites: app.Each(page.Sites, func(s store.Site) api.FamilySite {
 			v := api.FamilySite{Id: s.ID, Name: s.Name, Roles: []string{}}
 			for _, p := range page.Placements {
 				if p.SiteID == s.ID {
@@ -69,7 +69,7 @@ func (c *Library) familyView(ctx context.Context, page *store.FamilyPage) (*api.
 			files = append(files, *cur)
 		}
 	}
-	containers, err := c.conversion.Containers(ctx, files, page.Derived)
+	containers, err := lib.conversion.Containers(ctx, files, page.Derived)
 	if err != nil {
 		return nil, err
 	}
@@ -149,7 +149,7 @@ func removedViews(face *store.Face, carried map[int64][]api.Ref) *[]api.File {
 }
 
 // Languages returns the names of the languages that facts tell of by code.
-func (c *Library) Languages(p *store.Person) (*api.LanguageList, error) {
+func (lib *Library) Languages(p *store.Person) (*api.LanguageList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -159,7 +159,7 @@ func (c *Library) Languages(p *store.Person) (*api.LanguageList, error) {
 }
 
 // ChangeFamily changes what people say of a family, or retires it.
-func (c *Library) ChangeFamily(ctx context.Context, p *store.Person, id int64, ifMatch string, ch api.FamilyChange) (*api.Family, error) {
+func (lib *Library) ChangeFamily(ctx context.Context, p *store.Person, id int64, ifMatch string, ch api.FamilyChange) (*api.Family, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -172,7 +172,7 @@ func (c *Library) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 	}
 	var client *store.Client
 	if ch.Client != nil {
-		if client, err = app.OpenClientOf(ctx, c.store, "client", *ch.Client); err != nil {
+		if client, err = app.OpenClientOf(ctx, lib.store, "client", *ch.Client); err != nil {
 			return nil, err
 		}
 	}
@@ -180,7 +180,7 @@ func (c *Library) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 	if err != nil {
 		return nil, err
 	}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	err = lib.store.Tx(ctx, func(tx *store.Store) error {
 		f, err := familydb.In(tx).Family(ctx, id)
 		if err != nil {
 			return err
@@ -203,16 +203,16 @@ func (c *Library) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 			if *ch.Retired {
 				on = store.Retired
 			}
-			c.shelve(f, on, p)
+			lib.shelve(f, on, p)
 		}
-		f.ChangedAt = c.now()
+		f.ChangedAt = lib.now()
 		if err := librarydb.In(tx).ChangeFamily(ctx, f); err != nil {
 			return err
 		}
-		if err := c.index(ctx, tx, id); err != nil {
+		if err := lib.index(ctx, tx, id); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "changed family", f.Name, changed(&before, f))
+		return lib.note(ctx, tx, p, "changed family", f.Name, changed(&before, f))
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.InvalidField("client", "name-taken", "That client has a family of this name already.")
@@ -220,7 +220,7 @@ func (c *Library) ChangeFamily(ctx context.Context, p *store.Person, id int64, i
 	if err != nil {
 		return nil, app.Explain(err, "family")
 	}
-	return c.Family(ctx, p, id)
+	return lib.Family(ctx, p, id)
 }
 
 // changed says what was changed of a family.

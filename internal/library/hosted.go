@@ -32,11 +32,11 @@ const (
 
 // ReadHosted reads the stylesheets in what somebody pasted and lists the families
 // in them. A sheet that cannot be read is listed with the reason.
-func (c *Library) ReadHosted(ctx context.Context, p *store.Person, text string) (*api.HostedReading, error) {
+func (lib *Library) ReadHosted(ctx context.Context, p *store.Person, text string) (*api.HostedReading, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	sheets, notes, err := c.readPasted(ctx, text)
+	sheets, notes, err := lib.readPasted(ctx, text)
 	if err != nil {
 		return nil, err
 	}
@@ -50,7 +50,7 @@ type sheet struct {
 }
 
 // readPasted reads all sheets of what was pasted.
-func (c *Library) readPasted(ctx context.Context, text string) ([]sheet, []string, error) {
+func (lib *Library) readPasted(ctx context.Context, text string) ([]sheet, []string, error) {
 	if len(text) > pastedBytes {
 		return nil, nil, app.InvalidField("text", "too-long", "That is more than %d kB; paste only the code that loads fonts.", pastedBytes/1000)
 	}
@@ -63,7 +63,7 @@ func (c *Library) readPasted(ctx context.Context, text string) ([]sheet, []strin
 	}
 	ctx, cancel := context.WithTimeout(ctx, readingTime)
 	defer cancel()
-	r := &sheetReader{c: c, seen: map[string]bool{}}
+	r := &sheetReader{c: lib, seen: map[string]bool{}}
 	if len(pasted.Faces) > 0 {
 		r.pasted(pasted.Faces)
 	}
@@ -150,8 +150,8 @@ func (r *sheetReader) read(ctx context.Context, address string, depth int) error
 }
 
 // fetchSheet returns the text of a stylesheet and the address it came from in the end.
-func (c *Library) fetchSheet(ctx context.Context, address string) (text, at string, err error) {
-	got, err := c.outside.Get(ctx, address, sheetBytes)
+func (lib *Library) fetchSheet(ctx context.Context, address string) (text, at string, err error) {
+	got, err := lib.outside.Get(ctx, address, sheetBytes)
 	if err != nil {
 		return "", "", err
 	}
@@ -206,15 +206,15 @@ func hostedFaceView(h css.Hosted) api.HostedFace {
 
 // AddHosted keeps the families of pasted stylesheets as hosted elsewhere, each with
 // every source it is served from. One that the client has already gets the source.
-func (c *Library) AddHosted(ctx context.Context, p *store.Person, n api.NewHosted) (*api.AddedHosted, error) {
+func (lib *Library) AddHosted(ctx context.Context, p *store.Person, n api.NewHosted) (*api.AddedHosted, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	client, err := app.OpenClient(ctx, c.store, app.Filled(n.Client))
+	client, err := app.OpenClient(ctx, lib.store, app.Filled(n.Client))
 	if err != nil {
 		return nil, err
 	}
-	sheets, notes, err := c.readPasted(ctx, n.Text)
+	sheets, notes, err := lib.readPasted(ctx, n.Text)
 	if err != nil {
 		return nil, err
 	}
@@ -231,7 +231,7 @@ func (c *Library) AddHosted(ctx context.Context, p *store.Person, n api.NewHoste
 			if !wanted(name) {
 				continue
 			}
-			ref, err := c.keepHosted(ctx, p, client, name, &s, by[name])
+			ref, err := lib.keepHosted(ctx, p, client, name, &s, by[name])
 			if err != nil {
 				return nil, err
 			}
@@ -246,29 +246,29 @@ func (c *Library) AddHosted(ctx context.Context, p *store.Person, n api.NewHoste
 	return out, nil
 }
 
-func (c *Library) keepHosted(ctx context.Context, p *store.Person, client *store.Client, name string, s *sheet, faces []css.Hosted) (*api.Ref, error) {
-	if err := familydb.In(c.store).AddWords(ctx, search.Index(name, client.Name, s.host)); err != nil {
+func (lib *Library) keepHosted(ctx context.Context, p *store.Person, client *store.Client, name string, s *sheet, faces []css.Hosted) (*api.Ref, error) {
+	if err := familydb.In(lib.store).AddWords(ctx, search.Index(name, client.Name, s.host)); err != nil {
 		return nil, err
 	}
 	var ref *api.Ref
-	err := c.store.Tx(ctx, func(tx *store.Store) error {
+	err := lib.store.Tx(ctx, func(tx *store.Store) error {
 		f, err := familydb.In(tx).FamilyByName(ctx, client.ID, name)
 		if errors.Is(err, store.ErrNotFound) {
-			f = &store.Family{ClientID: client.ID, Name: name, Origin: string(api.OriginHosted), Version: 1, CreatedAt: c.now(), ChangedAt: c.now(), Shelf: store.InCatalog, Indexer: IndexVersion}
+			f = &store.Family{ClientID: client.ID, Name: name, Origin: string(api.OriginHosted), Version: 1, CreatedAt: lib.now(), ChangedAt: lib.now(), Shelf: store.InCatalog, Indexer: IndexVersion}
 			err = familydb.In(tx).AddFamily(ctx, f)
 		}
 		if err != nil {
 			return err
 		}
 		ref = &api.Ref{Id: f.ID, Name: f.Name}
-		err = librarydb.In(tx).PutHostedSheet(ctx, &store.HostedSheet{FamilyID: f.ID, Address: s.address, Host: s.host, Faces: faces, ReadAt: c.now(), ReadBy: p.Name})
+		err = librarydb.In(tx).PutHostedSheet(ctx, &store.HostedSheet{FamilyID: f.ID, Address: s.address, Host: s.host, Faces: faces, ReadAt: lib.now(), ReadBy: p.Name})
 		if err != nil {
 			return err
 		}
 		if err := familydb.In(tx).AddFamilyWords(ctx, f.ID, search.Index(f.Name, client.Name, s.host)); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "kept hosted family", f.Name, cmp.Or(s.address, "rules with files at "+s.host))
+		return lib.note(ctx, tx, p, "kept hosted family", f.Name, cmp.Or(s.address, "rules with files at "+s.host))
 	})
 	return ref, err
 }
@@ -291,11 +291,11 @@ func hostedViews(sheets []store.HostedSheet) []api.HostedSource {
 }
 
 // DropHosted says that a family is no longer served from a sheet.
-func (c *Library) DropHosted(ctx context.Context, p *store.Person, family, id int64) (*api.Family, error) {
+func (lib *Library) DropHosted(ctx context.Context, p *store.Person, family, id int64) (*api.Family, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	err := c.store.Tx(ctx, func(tx *store.Store) error {
+	err := lib.store.Tx(ctx, func(tx *store.Store) error {
 		h, err := librarydb.In(tx).HostedSheet(ctx, id)
 		if err == nil && h.FamilyID != family {
 			err = store.ErrNotFound
@@ -310,10 +310,10 @@ func (c *Library) DropHosted(ctx context.Context, p *store.Person, family, id in
 		if err := librarydb.In(tx).DropHostedSheet(ctx, id); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "dropped hosted source", f.Name, cmp.Or(h.Address, h.Host))
+		return lib.note(ctx, tx, p, "dropped hosted source", f.Name, cmp.Or(h.Address, h.Host))
 	})
 	if err != nil {
 		return nil, err
 	}
-	return c.Family(ctx, p, family)
+	return lib.Family(ctx, p, family)
 }

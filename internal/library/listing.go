@@ -108,7 +108,7 @@ func FamilyWords(f *store.Family, client string) []string {
 
 // index lists a family anew: the words by which it is found, and what lists show
 // of its faces.
-func (c *Library) index(ctx context.Context, tx *store.Store, id int64) error {
+func (lib *Library) index(ctx context.Context, tx *store.Store, id int64) error {
 	family, err := familydb.In(tx).Family(ctx, id)
 	if err != nil {
 		return err
@@ -129,7 +129,7 @@ func (c *Library) index(ctx context.Context, tx *store.Store, id int64) error {
 		for _, f := range face.Files {
 			words = append(words, FaceWords(&f.Facts, face.Style, f.File.Name)...)
 		}
-		if err := c.Files.listed(ctx, tx, face, family); err != nil {
+		if err := lib.Files.listed(ctx, tx, face, family); err != nil {
 			return err
 		}
 	}
@@ -141,7 +141,7 @@ func (c *Library) index(ctx context.Context, tx *store.Store, id int64) error {
 	if err := familydb.In(tx).SetFamilyWords(ctx, id, words); err != nil {
 		return err
 	}
-	return familydb.In(tx).Recount(ctx, id, c.now(), IndexVersion)
+	return familydb.In(tx).Recount(ctx, id, lib.now(), IndexVersion)
 }
 
 // Bearing returns the number of what verdicts need of a face.
@@ -174,25 +174,25 @@ func MakersOf(f *facts.Face) (designer, foundry string) {
 const jobIndex = "index"
 
 // AskToIndex asks for that where there are such families.
-func (c *Library) AskToIndex(ctx context.Context) error {
-	old, err := familydb.In(c.store).ListedBefore(ctx, IndexVersion, 1)
+func (lib *Library) AskToIndex(ctx context.Context) error {
+	old, err := familydb.In(lib.store).ListedBefore(ctx, IndexVersion, 1)
 	if err != nil || len(old) == 0 {
 		return err
 	}
-	return c.store.Tx(ctx, func(tx *store.Store) error {
-		return c.queue.Add(ctx, tx, work.Job{Kind: jobIndex, Key: fmt.Sprintf("v%d from %d", IndexVersion, old[0]), Title: "Families listed for search", Payload: struct{}{}})
+	return lib.store.Tx(ctx, func(tx *store.Store) error {
+		return lib.queue.Add(ctx, tx, work.Job{Kind: jobIndex, Key: fmt.Sprintf("v%d from %d", IndexVersion, old[0]), Title: "Families listed for search", Payload: struct{}{}})
 	})
 }
 
 // indexAll does a job of the kind index.
-func (c *Library) indexAll(ctx context.Context, _ []byte, _ func(done, total int)) error {
+func (lib *Library) indexAll(ctx context.Context, _ []byte, _ func(done, total int)) error {
 	for {
-		ids, err := familydb.In(c.store).ListedBefore(ctx, IndexVersion, 100)
+		ids, err := familydb.In(lib.store).ListedBefore(ctx, IndexVersion, 100)
 		if err != nil || len(ids) == 0 {
 			return err
 		}
 		for _, id := range ids {
-			err := c.store.Tx(ctx, func(tx *store.Store) error { return c.index(ctx, tx, id) })
+			err := lib.store.Tx(ctx, func(tx *store.Store) error { return lib.index(ctx, tx, id) })
 			if err != nil && !errors.Is(err, store.ErrNotFound) {
 				return err
 			}

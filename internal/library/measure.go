@@ -161,17 +161,17 @@ func NewDesigns(c *app.Core, made *conversion.Conversion, l *Library) *Designs {
 // supplied returns the supplier's own file of what is to be made, nil where there is none:
 // a file of the face in that container, of the same version, that draws the same design
 // with the same characters.
-func (c *Designs) supplied(ctx context.Context, m conversion.Making) (*store.File, error) {
-	siblings, err := facedb.In(c.store).Siblings(ctx, m.Source, m.Place, string(m.To))
+func (d *Designs) supplied(ctx context.Context, m conversion.Making) (*store.File, error) {
+	siblings, err := facedb.In(d.store).Siblings(ctx, m.Source, m.Place, string(m.To))
 	if err != nil || len(siblings) == 0 {
 		return nil, err
 	}
-	of, err := c.prints.Of(ctx, m.Source, m.Place)
+	of, err := d.prints.Of(ctx, m.Source, m.Place)
 	if err != nil || of == nil {
 		return nil, err
 	}
 	for i := range siblings {
-		p, err := c.prints.Of(ctx, siblings[i].SHA256, 0)
+		p, err := d.prints.Of(ctx, siblings[i].SHA256, 0)
 		if err != nil {
 			return nil, err
 		}
@@ -186,13 +186,13 @@ func (c *Designs) supplied(ctx context.Context, m conversion.Making) (*store.Fil
 const jobMeasure = "measure"
 
 // AskToMeasure asks for all files to be measured that this version has not measured.
-func (c *Designs) AskToMeasure(ctx context.Context) error {
-	files, err := librarydb.In(c.store).FilesNotMeasured(ctx, identity.Measurer)
+func (d *Designs) AskToMeasure(ctx context.Context) error {
+	files, err := librarydb.In(d.store).FilesNotMeasured(ctx, identity.Measurer)
 	if err != nil {
 		return fmt.Errorf("find files to measure: %w", err)
 	}
 	for _, f := range files {
-		err := c.store.Tx(ctx, func(tx *store.Store) error { return c.prints.Ask(ctx, tx, "", f.Name, f.ID) })
+		err := d.store.Tx(ctx, func(tx *store.Store) error { return d.prints.Ask(ctx, tx, "", f.Name, f.ID) })
 		if err != nil {
 			return err
 		}
@@ -202,10 +202,10 @@ func (c *Designs) AskToMeasure(ctx context.Context) error {
 
 // AwaitMeasured waits until all files are measured, but no longer than patience: until then
 // faces are not found by what they draw.
-func (c *Designs) AwaitMeasured(ctx context.Context, patience time.Duration) error {
+func (d *Designs) AwaitMeasured(ctx context.Context, patience time.Duration) error {
 	const look = 200 * time.Millisecond
 	for end := time.Now().Add(patience); time.Now().Before(end); {
-		n, err := jobdb.In(c.store).Pending(ctx, jobMeasure)
+		n, err := jobdb.In(d.store).Pending(ctx, jobMeasure)
 		if err != nil || n == 0 {
 			return err
 		}
@@ -220,16 +220,16 @@ func (c *Designs) AwaitMeasured(ctx context.Context, patience time.Duration) err
 
 // measure does a job of the kind measure. What a file of the catalog is beside others of its
 // faces is known once it is measured.
-func (c *Designs) measure(ctx context.Context, payload []byte, _ func(done, total int)) error {
+func (d *Designs) measure(ctx context.Context, payload []byte, _ func(done, total int)) error {
 	m, err := work.Payload[measuring](payload)
 	if err != nil {
 		return err
 	}
 	if m.File == 0 {
-		_, err := c.prints.Of(ctx, m.Hash, 0)
+		_, err := d.prints.Of(ctx, m.Hash, 0)
 		return err
 	}
-	f, err := familydb.In(c.store).File(ctx, m.File)
+	f, err := familydb.In(d.store).File(ctx, m.File)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil // it is gone, and nothing needs to be measured
 	}
@@ -237,16 +237,16 @@ func (c *Designs) measure(ctx context.Context, payload []byte, _ func(done, tota
 		return err
 	}
 	for place := range f.Faces {
-		p, err := c.prints.Of(ctx, f.SHA256, place)
+		p, err := d.prints.Of(ctx, f.SHA256, place)
 		if err != nil {
 			return err
 		}
 		if p == nil {
 			continue
 		}
-		if err := c.store.Tx(ctx, func(tx *store.Store) error { return librarydb.In(tx).SetCells(ctx, f.ID, place, p.Cells()) }); err != nil {
+		if err := d.store.Tx(ctx, func(tx *store.Store) error { return librarydb.In(tx).SetCells(ctx, f.ID, place, p.Cells()) }); err != nil {
 			return err
 		}
 	}
-	return c.files.measured(ctx, f)
+	return d.files.measured(ctx, f)
 }

@@ -21,7 +21,7 @@ import (
 // name the family go to the other one from now on. What goes out stays the same:
 // the sites and, where the family is a new one, the licenses hold of both. A family
 // without a face is gone.
-func (c *Library) MoveFaces(ctx context.Context, p *store.Person, id int64, m api.FaceMove) (*api.Family, error) {
+func (lib *Library) MoveFaces(ctx context.Context, p *store.Person, id int64, m api.FaceMove) (*api.Family, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -30,7 +30,7 @@ func (c *Library) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 		return nil, err
 	}
 	var to int64
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	err = lib.store.Tx(ctx, func(tx *store.Store) error {
 		from, err := familydb.In(tx).Family(ctx, id)
 		if err != nil {
 			return app.Explain(err, "family")
@@ -42,7 +42,7 @@ func (c *Library) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 		if err != nil {
 			return err
 		}
-		target, fresh, err := c.familyFor(ctx, tx, from, into)
+		target, fresh, err := lib.familyFor(ctx, tx, from, into)
 		if err != nil {
 			return err
 		}
@@ -54,30 +54,30 @@ func (c *Library) MoveFaces(ctx context.Context, p *store.Person, id int64, m ap
 			}
 		}
 		for _, f := range faces {
-			if err := c.Files.move(ctx, tx, f, from, target); err != nil {
+			if err := lib.Files.move(ctx, tx, f, from, target); err != nil {
 				return err
 			}
 		}
 		if err := librarydb.In(tx).ShareUses(ctx, id, to, fresh); err != nil {
 			return err
 		}
-		if err := c.index(ctx, tx, to); err != nil {
+		if err := lib.index(ctx, tx, to); err != nil {
 			return err
 		}
 		if ends {
 			err = librarydb.In(tx).EndFamily(ctx, id, to)
 		} else {
-			err = c.index(ctx, tx, id)
+			err = lib.index(ctx, tx, id)
 		}
 		if err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "moved faces", from.Name, "into "+target.Name+": "+strings.Join(app.Each(faces, func(f store.Face) string { return f.Style }), ", "))
+		return lib.note(ctx, tx, p, "moved faces", from.Name, "into "+target.Name+": "+strings.Join(app.Each(faces, func(f store.Face) string { return f.Style }), ", "))
 	})
 	if err != nil {
 		return nil, err
 	}
-	return c.Family(ctx, p, to)
+	return lib.Family(ctx, p, to)
 }
 
 // chosen returns the faces of a family that are meant; nil means all.
@@ -100,11 +100,11 @@ func chosen(f *store.Family, numbers *[]int64) ([]store.Face, error) {
 }
 
 // familyFor finds the client's family of a name, or starts it like another.
-func (c *Library) familyFor(ctx context.Context, tx *store.Store, like *store.Family, name string) (target *store.Family, fresh bool, err error) {
+func (lib *Library) familyFor(ctx context.Context, tx *store.Store, like *store.Family, name string) (target *store.Family, fresh bool, err error) {
 	target, err = familydb.In(tx).FamilyByName(ctx, like.ClientID, name)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		target = &store.Family{ClientID: like.ClientID, Name: name, Origin: like.Origin, Version: 1, CreatedAt: c.now(), ChangedAt: c.now(),
+		target = &store.Family{ClientID: like.ClientID, Name: name, Origin: like.Origin, Version: 1, CreatedAt: lib.now(), ChangedAt: lib.now(),
 			Shelf: store.InCatalog, Indexer: IndexVersion, Designer: like.Designer, Foundry: like.Foundry}
 		return target, true, familydb.In(tx).AddFamily(ctx, target)
 	case err != nil:

@@ -23,14 +23,14 @@ type reading struct {
 }
 
 // AskToReadAgain asks for all files whose facts an older version read.
-func (c *Library) AskToReadAgain(ctx context.Context) error {
-	files, err := librarydb.In(c.store).FilesReadBefore(ctx, facts.Version)
+func (lib *Library) AskToReadAgain(ctx context.Context) error {
+	files, err := librarydb.In(lib.store).FilesReadBefore(ctx, facts.Version)
 	if err != nil {
 		return fmt.Errorf("find files to read again: %w", err)
 	}
 	for _, f := range files {
 		job := work.Job{Kind: jobRead, Key: strconv.FormatInt(f.ID, 10) + " v" + strconv.Itoa(facts.Version), Title: "Facts of " + f.Name, Payload: reading{f.ID}}
-		if err := c.store.Tx(ctx, func(tx *store.Store) error { return c.queue.Add(ctx, tx, job) }); err != nil {
+		if err := lib.store.Tx(ctx, func(tx *store.Store) error { return lib.queue.Add(ctx, tx, job) }); err != nil {
 			return err
 		}
 	}
@@ -38,19 +38,19 @@ func (c *Library) AskToReadAgain(ctx context.Context) error {
 }
 
 // readAgain does a job of the kind read.
-func (c *Library) readAgain(ctx context.Context, payload []byte, _ func(done, total int)) error {
+func (lib *Library) readAgain(ctx context.Context, payload []byte, _ func(done, total int)) error {
 	r, err := work.Payload[reading](payload)
 	if err != nil {
 		return err
 	}
-	f, err := familydb.In(c.store).File(ctx, r.File)
+	f, err := familydb.In(lib.store).File(ctx, r.File)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil // it is gone, and nothing needs to be read
 	}
 	if err != nil {
 		return err
 	}
-	data, err := c.bucket.Read(ctx, bucket.Hash(f.SHA256))
+	data, err := lib.bucket.Read(ctx, bucket.Hash(f.SHA256))
 	if err != nil {
 		return err
 	}
@@ -58,7 +58,7 @@ func (c *Library) readAgain(ctx context.Context, payload []byte, _ func(done, to
 	if err != nil {
 		return work.Hopeless(err)
 	}
-	return c.store.Tx(ctx, func(tx *store.Store) error {
+	return lib.store.Tx(ctx, func(tx *store.Store) error {
 		for i := range faces {
 			if err := librarydb.In(tx).SetFacts(ctx, f.ID, faces[i].Index, &faces[i]); err != nil {
 				return err
@@ -69,7 +69,7 @@ func (c *Library) readAgain(ctx context.Context, payload []byte, _ func(done, to
 			return err
 		}
 		for _, id := range families {
-			if err := c.index(ctx, tx, id); err != nil {
+			if err := lib.index(ctx, tx, id); err != nil {
 				return err
 			}
 		}

@@ -21,8 +21,8 @@ import (
 const keepDeleted = 30 * 24 * time.Hour
 
 // shelve puts a family on another shelf, and says who did so.
-func (c *Library) shelve(f *store.Family, on store.Shelf, p *store.Person) {
-	now := c.now()
+func (lib *Library) shelve(f *store.Family, on store.Shelf, p *store.Person) {
+	now := lib.now()
 	f.Shelf, f.ShelfAt, f.ShelfBy, f.Gone = on, &now, p.Name, 0
 	switch on {
 	case store.InCatalog:
@@ -56,20 +56,20 @@ func Usable(ctx context.Context, tx *store.Store, f *store.Family) error {
 // DeleteFamily deletes a family: it is found no more, its name is free, and sites
 // that use it get no pack until it is brought back or taken off them. After thirty
 // days it is gone with its files.
-func (c *Library) DeleteFamily(ctx context.Context, p *store.Person, id int64, ifMatch string) (*api.Family, error) {
-	return c.reshelve(ctx, p, id, ifMatch, store.Deleted, "deleted family")
+func (lib *Library) DeleteFamily(ctx context.Context, p *store.Person, id int64, ifMatch string) (*api.Family, error) {
+	return lib.reshelve(ctx, p, id, ifMatch, store.Deleted, "deleted family")
 }
 
 // BringFamilyBack undoes a deletion.
-func (c *Library) BringFamilyBack(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
-	return c.reshelve(ctx, p, id, "", store.InCatalog, "brought family back")
+func (lib *Library) BringFamilyBack(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
+	return lib.reshelve(ctx, p, id, "", store.InCatalog, "brought family back")
 }
 
-func (c *Library) reshelve(ctx context.Context, p *store.Person, id int64, ifMatch string, on store.Shelf, action string) (*api.Family, error) {
+func (lib *Library) reshelve(ctx context.Context, p *store.Person, id int64, ifMatch string, on store.Shelf, action string) (*api.Family, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	err := c.store.Tx(ctx, func(tx *store.Store) error {
+	err := lib.store.Tx(ctx, func(tx *store.Store) error {
 		f, err := familydb.In(tx).Family(ctx, id)
 		if err != nil {
 			return err
@@ -85,12 +85,12 @@ func (c *Library) reshelve(ctx context.Context, p *store.Person, id int64, ifMat
 				return err
 			}
 		}
-		c.shelve(f, on, p)
-		f.ChangedAt = c.now()
+		lib.shelve(f, on, p)
+		f.ChangedAt = lib.now()
 		if err := librarydb.In(tx).ChangeFamily(ctx, f); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, action, f.Name, f.Client.Name)
+		return lib.note(ctx, tx, p, action, f.Name, f.Client.Name)
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.Problem(app.Conflict, "name-taken", "The client has another family of this name by now. Move the faces of that one into one of another name first.")
@@ -98,22 +98,22 @@ func (c *Library) reshelve(ctx context.Context, p *store.Person, id int64, ifMat
 	if err != nil {
 		return nil, app.Explain(err, "family")
 	}
-	return c.Family(ctx, p, id)
+	return lib.Family(ctx, p, id)
 }
 
 // KeepSwept removes what nobody needs any more, every hour, until ctx ends: deleted
 // families whose time is over, files that nothing names, old attempts to sign in.
-func (c *Library) KeepSwept(ctx context.Context) {
+func (lib *Library) KeepSwept(ctx context.Context) {
 	tick := time.NewTicker(time.Hour)
 	defer tick.Stop()
 	for {
 		// What fails is tried again the next time.
 		err := errors.Join(
-			c.Sweep(ctx), c.SweepFiles(ctx, keepUnnamed), accountdb.In(c.store).SweepAttempts(ctx, auth.AttemptsKept, auth.PlacesKept),
-			packdb.In(c.store).ForgetVisitors(ctx, c.now().Add(-48*time.Hour)), deliverydb.In(c.store).ForgetArrivedBefore(ctx, c.now().Add(-keepDeleted)), librarydb.In(c.store).ForgetPrints(ctx),
+			lib.Sweep(ctx), lib.SweepFiles(ctx, keepUnnamed), accountdb.In(lib.store).SweepAttempts(ctx, auth.AttemptsKept, auth.PlacesKept),
+			packdb.In(lib.store).ForgetVisitors(ctx, lib.now().Add(-48*time.Hour)), deliverydb.In(lib.store).ForgetArrivedBefore(ctx, lib.now().Add(-keepDeleted)), librarydb.In(lib.store).ForgetPrints(ctx),
 		)
 		if err != nil && ctx.Err() == nil {
-			c.log.Warn("the sweep was not finished; it is tried again in an hour", "error", err)
+			lib.log.Warn("the sweep was not finished; it is tried again in an hour", "error", err)
 		}
 		select {
 		case <-ctx.Done():
@@ -125,14 +125,14 @@ func (c *Library) KeepSwept(ctx context.Context) {
 
 // Sweep ends the families, and the files of faces, that were deleted more than thirty days
 // ago, with the bytes of files where nothing else holds them.
-func (c *Library) Sweep(ctx context.Context) error {
-	ids, err := librarydb.In(c.store).DeletedBefore(ctx, c.now().Add(-keepDeleted))
+func (lib *Library) Sweep(ctx context.Context) error {
+	ids, err := librarydb.In(lib.store).DeletedBefore(ctx, lib.now().Add(-keepDeleted))
 	if err != nil {
 		return err
 	}
 	for _, id := range ids {
 		var free []string
-		err := c.store.Tx(ctx, func(tx *store.Store) error {
+		err := lib.store.Tx(ctx, func(tx *store.Store) error {
 			var err error
 			free, err = librarydb.In(tx).PurgeFamily(ctx, id)
 			return err
@@ -140,11 +140,11 @@ func (c *Library) Sweep(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		if err := drop(ctx, c.bucket, free); err != nil {
+		if err := drop(ctx, lib.bucket, free); err != nil {
 			return err
 		}
 	}
-	return c.Files.sweep(ctx)
+	return lib.Files.sweep(ctx)
 }
 
 // drop drops bytes whose records are gone. What a crash leaves here is only never asked for.
@@ -163,9 +163,9 @@ const keepUnnamed = 24 * time.Hour
 
 // SweepFiles removes files from the bucket that no record names and that are older
 // than an age, as a crash leaves them.
-func (c *Library) SweepFiles(ctx context.Context, older time.Duration) error {
-	n, err := c.bucket.Sweep(ctx, time.Now().Add(-older), func(ctx context.Context, hashes []bucket.Hash) (map[bucket.Hash]bool, error) {
-		named, err := familydb.In(c.store).NamedHashes(ctx, app.Each(hashes, func(h bucket.Hash) string { return string(h) }))
+func (lib *Library) SweepFiles(ctx context.Context, older time.Duration) error {
+	n, err := lib.bucket.Sweep(ctx, time.Now().Add(-older), func(ctx context.Context, hashes []bucket.Hash) (map[bucket.Hash]bool, error) {
+		named, err := familydb.In(lib.store).NamedHashes(ctx, app.Each(hashes, func(h bucket.Hash) string { return string(h) }))
 		out := map[bucket.Hash]bool{}
 		for h := range named {
 			out[bucket.Hash(h)] = true
@@ -173,7 +173,7 @@ func (c *Library) SweepFiles(ctx context.Context, older time.Duration) error {
 		return out, err
 	})
 	if n > 0 {
-		c.log.Info("removed files that no record names", "files", n)
+		lib.log.Info("removed files that no record names", "files", n)
 	}
 	return err
 }

@@ -16,11 +16,11 @@ import (
 )
 
 // Changes says what a file changed of a face since another file of the same face.
-func (c *Library) Changes(ctx context.Context, p *store.Person, face, from, to int64) (*changes.Changes, error) {
+func (lib *Library) Changes(ctx context.Context, p *store.Person, face, from, to int64) (*changes.Changes, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	f, err := familydb.In(c.store).Face(ctx, face)
+	f, err := familydb.In(lib.store).Face(ctx, face)
 	if err != nil {
 		return nil, app.Explain(err, "face")
 	}
@@ -40,11 +40,11 @@ func (c *Library) Changes(ctx context.Context, p *store.Person, face, from, to i
 		return nil, err
 	}
 	var was *sfnt.Font
-	if err := c.conversion.Face(ctx, from, at, 0, func(f *sfnt.Font) error { was = f; return nil }); err != nil {
+	if err := lib.conversion.Face(ctx, from, at, 0, func(f *sfnt.Font) error { was = f; return nil }); err != nil {
 		return nil, err
 	}
 	var out *changes.Changes
-	err = c.conversion.Face(ctx, to, then, 0, func(is *sfnt.Font) error {
+	err = lib.conversion.Face(ctx, to, then, 0, func(is *sfnt.Font) error {
 		out = changes.Between(was, is)
 		return nil
 	})

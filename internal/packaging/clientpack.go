@@ -43,7 +43,7 @@ func NewMachines(c *Packaging) *Machines { return &Machines{c} }
 
 // Plan says what a pack of everything of a client would hold for a builder, and which
 // licenses a seat is taken of; seat is whom it is for, nil for nobody yet.
-func (c *Machines) Plan(ctx context.Context, p *store.Person, client int64, kind string, seat *string) (*api.ClientPackPlan, error) {
+func (m *Machines) Plan(ctx context.Context, p *store.Person, client int64, kind string, seat *string) (*api.ClientPackPlan, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -51,7 +51,7 @@ func (c *Machines) Plan(ctx context.Context, p *store.Person, client int64, kind
 	if err != nil {
 		return nil, err
 	}
-	found, err := everythingOf(ctx, c.packs, client, kind, who)
+	found, err := everythingOf(ctx, m.packs, client, kind, who)
 	if err != nil {
 		return nil, err
 	}
@@ -70,7 +70,7 @@ func (c *Machines) Plan(ctx context.Context, p *store.Person, client int64, kind
 
 // Build builds a pack of everything of a client that may go out for a builder, and
 // gives whom it is for a seat of each license that counts them.
-func (c *Machines) Build(ctx context.Context, p *store.Person, client int64, in api.NewClientPack) (r io.ReadCloser, size int64, name string, err error) {
+func (m *Machines) Build(ctx context.Context, p *store.Person, client int64, in api.NewClientPack) (r io.ReadCloser, size int64, name string, err error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err
 	}
@@ -78,7 +78,7 @@ func (c *Machines) Build(ctx context.Context, p *store.Person, client int64, in 
 	if err != nil {
 		return nil, 0, "", err
 	}
-	found, err := everythingOf(ctx, c.packs, client, in.Builder, who)
+	found, err := everythingOf(ctx, m.packs, client, in.Builder, who)
 	if err != nil {
 		return nil, 0, "", err
 	}
@@ -86,7 +86,7 @@ func (c *Machines) Build(ctx context.Context, p *store.Person, client int64, in 
 		return nil, 0, "", err
 	}
 	d := found.site
-	l, err := c.packs.layOut(ctx, d, "", c.packs.conversion.Made)
+	l, err := m.packs.layOut(ctx, d, "", m.packs.conversion.Made)
 	if err != nil {
 		return nil, 0, "", err
 	}
@@ -95,7 +95,7 @@ func (c *Machines) Build(ctx context.Context, p *store.Person, client int64, in 
 	if err := l.Render(); err != nil {
 		return nil, 0, "", err
 	}
-	staged, err := c.packs.bucket.StageFrom(ctx, maxPack, func(w io.Writer) error { return pack.Zip(w, l.Entries) })
+	staged, err := m.packs.bucket.StageFrom(ctx, maxPack, func(w io.Writer) error { return pack.Zip(w, l.Entries) })
 	if err != nil {
 		return nil, 0, "", err
 	}
@@ -103,7 +103,7 @@ func (c *Machines) Build(ctx context.Context, p *store.Person, client int64, in 
 	if who != "" {
 		said += ", for " + who
 	}
-	err = c.packs.store.Tx(ctx, func(tx *store.Store) error {
+	err = m.packs.store.Tx(ctx, func(tx *store.Store) error {
 		for _, s := range found.seats {
 			if who == "" || s.taken {
 				continue
@@ -116,18 +116,18 @@ func (c *Machines) Build(ctx context.Context, p *store.Person, client int64, in 
 			if n >= *s.license.Seats {
 				return s.noneLeft()
 			}
-			err = licensedb.In(tx).AddPlace(ctx, &store.Place{LicenseID: s.license.ID, Measure: string(license.Seats), Name: who, Since: c.packs.now(), Person: p.Name})
+			err = licensedb.In(tx).AddPlace(ctx, &store.Place{LicenseID: s.license.ID, Measure: string(license.Seats), Name: who, Since: m.packs.now(), Person: p.Name})
 			if errors.Is(err, store.ErrTaken) {
 				continue // for the same person, at the same time
 			}
 			if err != nil {
 				return err
 			}
-			if err := c.packs.note(ctx, tx, p, "gave seat", usage.LicenseName(*s.license), who); err != nil {
+			if err := m.packs.note(ctx, tx, p, "gave seat", usage.LicenseName(*s.license), who); err != nil {
 				return err
 			}
 		}
-		return c.packs.note(ctx, tx, p, "built pack", d.Client.Name, said+", SHA-256 "+string(staged.Hash))
+		return m.packs.note(ctx, tx, p, "built pack", d.Client.Name, said+", SHA-256 "+string(staged.Hash))
 	})
 	if err != nil {
 		staged.Close()

@@ -27,7 +27,7 @@ const (
 // Due returns what needs somebody: what ends within some days, what is over or near a
 // limit, families in use without a license, unknown origins in use, sign-offs that
 // end, sites that carry a barred font. The heaviest comes first, then the soonest.
-func (c *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams) (*api.DueList, error) {
+func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams) (*api.DueList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -39,27 +39,27 @@ func (c *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 	}
 	var client int64
 	if q.Client != nil {
-		found, err := app.ClientOf(ctx, c.store, "client", *q.Client)
+		found, err := app.ClientOf(ctx, r.store, "client", *q.Client)
 		if err != nil {
 			return nil, err
 		}
 		client = found.ID
 	}
-	s, err := c.usage.Everywhere(ctx)
+	s, err := r.usage.Everywhere(ctx)
 	if err != nil {
 		return nil, err
 	}
 	d := &dueList{Everywhere: s, within: within, client: client, today: s.Day.UTC().Truncate(24 * time.Hour)}
 	d.sitesAndFamilies()
-	if err := c.leftBehind(ctx, d); err != nil {
+	if err := r.leftBehind(ctx, d); err != nil {
 		return nil, err
 	}
-	if err := c.inspected(ctx, d); err != nil {
+	if err := r.inspected(ctx, d); err != nil {
 		return nil, err
 	}
 	d.licenses()
 	d.signOffs()
-	views, err := c.reached(ctx, s)
+	views, err := r.reached(ctx, s)
 	if err != nil {
 		return nil, err
 	}
@@ -258,7 +258,7 @@ func (d *dueList) signOffs() {
 }
 
 // reached returns the month in which each license's page views pass their limit.
-func (c *Reports) reached(ctx context.Context, s *usage.Everywhere) (map[int64]*time.Time, error) {
+func (r *Reports) reached(ctx context.Context, s *usage.Everywhere) (map[int64]*time.Time, error) {
 	out := map[int64]*time.Time{}
 	var views *usage.PageViews
 	for id, l := range s.LicenseByID {
@@ -267,7 +267,7 @@ func (c *Reports) reached(ctx context.Context, s *usage.Everywhere) (map[int64]*
 		}
 		if views == nil {
 			var err error
-			if views, err = c.usage.ReadPageViews(ctx); err != nil {
+			if views, err = r.usage.ReadPageViews(ctx); err != nil {
 				return nil, err
 			}
 		}
@@ -314,7 +314,7 @@ func (d *dueList) limits(reached map[int64]*time.Time) {
 
 // leftBehind puts on the due list the packs that their sites have left behind, and
 // retired families that sites still carry.
-func (c *Reports) leftBehind(ctx context.Context, d *dueList) error {
+func (r *Reports) leftBehind(ctx context.Context, d *dueList) error {
 	retired := map[int64][]usage.Use{}
 	for _, u := range d.Uses {
 		if u.Family.Shelf == store.Retired {
@@ -328,7 +328,7 @@ func (c *Reports) leftBehind(ctx context.Context, d *dueList) error {
 				Message: fmt.Sprintf("%s is retired and still on %s. Place another family there, then take it off.", u.Family.Name, u.Site.Name)}, u.Site.Client, nil)
 		}
 	}
-	packs, err := basis.SupersededPacks(ctx, c.store, c.usage, d.Everywhere)
+	packs, err := basis.SupersededPacks(ctx, r.store, r.usage, d.Everywhere)
 	for _, s := range packs {
 		where, more := "", ""
 		if s.Pack.Environment != "" {

@@ -23,12 +23,12 @@ import (
 
 // AddFeed makes a secret address under which a calendar program reads the due list
 // with the rights of the person.
-func (c *Reports) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, error) {
+func (r *Reports) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, error) {
 	const most = 20
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	had, err := reportdb.In(c.store).Feeds(ctx, p.ID)
+	had, err := reportdb.In(r.store).Feeds(ctx, p.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -36,13 +36,13 @@ func (c *Reports) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, e
 		return nil, app.Problem(app.Conflict, "too-many-feeds", "You have %d secret addresses. Withdraw one that is not used any more.", most)
 	}
 	secret := strings.ToLower(rand.Text())
-	f := store.Feed{PersonID: p.ID, Hash: auth.SecretHash(secret), CreatedAt: c.now()}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	f := store.Feed{PersonID: p.ID, Hash: auth.SecretHash(secret), CreatedAt: r.now()}
+	err = r.store.Tx(ctx, func(tx *store.Store) error {
 		f.ID = 0
 		if err := reportdb.In(tx).AddFeed(ctx, &f); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "made calendar address", p.Name, "")
+		return r.note(ctx, tx, p, "made calendar address", p.Name, "")
 	})
 	if err != nil {
 		return nil, err
@@ -55,11 +55,11 @@ func feedView(f store.Feed) api.Feed {
 }
 
 // Feeds returns a person's own secret addresses; the secrets themselves are not kept.
-func (c *Reports) Feeds(ctx context.Context, p *store.Person) (*api.FeedList, error) {
+func (r *Reports) Feeds(ctx context.Context, p *store.Person) (*api.FeedList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	found, err := reportdb.In(c.store).Feeds(ctx, p.ID)
+	found, err := reportdb.In(r.store).Feeds(ctx, p.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -67,30 +67,30 @@ func (c *Reports) Feeds(ctx context.Context, p *store.Person) (*api.FeedList, er
 }
 
 // WithdrawFeed ends one of a person's own secret addresses.
-func (c *Reports) WithdrawFeed(ctx context.Context, p *store.Person, id int64) error {
+func (r *Reports) WithdrawFeed(ctx context.Context, p *store.Person, id int64) error {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
-	return c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := reportdb.In(tx).WithdrawFeed(ctx, p.ID, id, c.now()); err != nil {
+	return r.store.Tx(ctx, func(tx *store.Store) error {
+		if err := reportdb.In(tx).WithdrawFeed(ctx, p.ID, id, r.now()); err != nil {
 			return app.Explain(err, "calendar address")
 		}
-		return c.note(ctx, tx, p, "withdrew calendar address", p.Name, "")
+		return r.note(ctx, tx, p, "withdrew calendar address", p.Name, "")
 	})
 }
 
 // Calendar returns the days of the due list as iCalendar (RFC 5545): an entry a day
 // for what ends on it.
-func (c *Reports) Calendar(ctx context.Context, secret string) (string, error) {
+func (r *Reports) Calendar(ctx context.Context, secret string) (string, error) {
 	none := app.Problem(app.Missing, "no-such-calendar", "There is no such calendar, or it was withdrawn.")
-	f, err := reportdb.In(c.store).FeedByHash(ctx, auth.SecretHash(secret))
+	f, err := reportdb.In(r.store).FeedByHash(ctx, auth.SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		return "", none
 	}
 	if err != nil {
 		return "", err
 	}
-	p, err := accountdb.In(c.store).Person(ctx, f.PersonID)
+	p, err := accountdb.In(r.store).Person(ctx, f.PersonID)
 	if errors.Is(err, store.ErrNotFound) {
 		return "", none
 	}
@@ -98,7 +98,7 @@ func (c *Reports) Calendar(ctx context.Context, secret string) (string, error) {
 		return "", err
 	}
 	within := maxWithin
-	due, err := c.Due(ctx, p, api.ListDueParams{Within: &within})
+	due, err := r.Due(ctx, p, api.ListDueParams{Within: &within})
 	if err != nil {
 		return "", err
 	}
@@ -119,19 +119,19 @@ func (c *Reports) Calendar(ctx context.Context, secret string) (string, error) {
 			id += fmt.Sprintf("-sign-off-%d", *i.SignOff)
 		}
 		e := cal.AddEvent(id + "@sparecrate")
-		e.SetDtStampTime(c.now())
+		e.SetDtStampTime(r.now())
 		e.SetAllDayStartAt(i.Day.Time)
 		e.SetAllDayEndAt(i.Day.AddDate(0, 0, 1))
 		e.SetSummary(facts.Printable(dueTitle(i)))
 		e.SetDescription(facts.Printable(i.Message))
-		e.SetURL(c.limits.Address + "/due")
+		e.SetURL(r.limits.Address + "/due")
 		e.SetTimeTransparency(ics.TransparencyTransparent)
 		alarm := e.AddAlarm()
 		alarm.SetAction(ics.ActionDisplay)
 		alarm.SetProperty(ics.ComponentPropertyDescription, facts.Printable(dueTitle(i)))
 		alarm.SetTrigger("-P14D")
 	}
-	if err := reportdb.In(c.store).FeedRead(ctx, f.ID, c.now()); err != nil {
+	if err := reportdb.In(r.store).FeedRead(ctx, f.ID, r.now()); err != nil {
 		return "", err
 	}
 	return cal.Serialize(ics.WithNewLineWindows), nil
@@ -154,14 +154,14 @@ func dueTitle(i api.DueItem) string {
 }
 
 // SetWeekly says whether a person gets the due list by e-mail each week.
-func (c *Reports) SetWeekly(ctx context.Context, p *store.Person, weekly bool) (*store.Person, error) {
+func (r *Reports) SetWeekly(ctx context.Context, p *store.Person, weekly bool) (*store.Person, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	if weekly && c.limits.Mail.Server == "" {
+	if weekly && r.limits.Mail.Server == "" {
 		return nil, app.Problem(app.Conflict, "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Ask whoever runs it to set --mail-server.")
 	}
-	err := c.store.Tx(ctx, func(tx *store.Store) error {
+	err := r.store.Tx(ctx, func(tx *store.Store) error {
 		if err := reportdb.In(tx).SetWeekly(ctx, p.ID, weekly); err != nil {
 			return err
 		}
@@ -169,7 +169,7 @@ func (c *Reports) SetWeekly(ctx context.Context, p *store.Person, weekly bool) (
 		if !weekly {
 			what = "stopped the weekly e-mail"
 		}
-		return c.note(ctx, tx, p, what, p.Email, "")
+		return r.note(ctx, tx, p, what, p.Email, "")
 	})
 	if err != nil {
 		return nil, err
@@ -180,25 +180,25 @@ func (c *Reports) SetWeekly(ctx context.Context, p *store.Person, weekly bool) (
 }
 
 // SendDue sends a person the due list by e-mail, now.
-func (c *Reports) SendDue(ctx context.Context, p *store.Person) error {
+func (r *Reports) SendDue(ctx context.Context, p *store.Person) error {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
-	if c.limits.Mail.Server == "" {
+	if r.limits.Mail.Server == "" {
 		return app.Problem(app.Conflict, "no-mail-server", "This service knows no mail server, so no e-mail leaves it. Ask whoever runs it to set --mail-server.")
 	}
-	if err := c.mailDue(ctx, p); err != nil {
+	if err := r.mailDue(ctx, p); err != nil {
 		return app.Problem(app.Conflict, "mail-refused", "The e-mail could not be sent: %s", sentence.Of(err))
 	}
 	return nil
 }
 
-func (c *Reports) mailDue(ctx context.Context, p *store.Person) error {
-	due, err := c.Due(ctx, p, api.ListDueParams{})
+func (r *Reports) mailDue(ctx context.Context, p *store.Person) error {
+	due, err := r.Due(ctx, p, api.ListDueParams{})
 	if err != nil {
 		return err
 	}
-	return c.limits.Mail.Send(ctx, mail.Letter{To: p.Email, Subject: dueSubject(due), Text: dueLetter(p.Name, due, c.limits.Address)})
+	return r.limits.Mail.Send(ctx, mail.Letter{To: p.Email, Subject: dueSubject(due), Text: dueLetter(p.Name, due, r.limits.Address)})
 }
 
 func dueSubject(due *api.DueList) string {
@@ -248,15 +248,15 @@ func dueLetter(name string, due *api.DueList, address string) string {
 
 // MailWeekly sends the due list to everybody who asked for it and did not get it
 // this week, from Monday on. Of several processes one sends it.
-func (c *Reports) MailWeekly(ctx context.Context) error {
-	if c.limits.Mail.Server == "" {
+func (r *Reports) MailWeekly(ctx context.Context) error {
+	if r.limits.Mail.Server == "" {
 		return nil
 	}
-	people, err := accountdb.In(c.store).People(ctx)
+	people, err := accountdb.In(r.store).People(ctx)
 	if err != nil {
 		return err
 	}
-	year, week := c.now().UTC().ISOWeek()
+	year, week := r.now().UTC().ISOWeek()
 	name := fmt.Sprintf("%d-W%02d", year, week)
 	var failed []error
 	for i := range people {
@@ -264,16 +264,16 @@ func (c *Reports) MailWeekly(ctx context.Context) error {
 		if !p.Weekly || p.MustChangePassword {
 			continue
 		}
-		ours, err := reportdb.In(c.store).ClaimMailing(ctx, p.ID, name, c.now())
+		ours, err := reportdb.In(r.store).ClaimMailing(ctx, p.ID, name, r.now())
 		if err != nil {
 			return err
 		}
 		if !ours {
 			continue
 		}
-		if err := c.mailDue(ctx, p); err != nil {
+		if err := r.mailDue(ctx, p); err != nil {
 			failed = append(failed, fmt.Errorf("to %s: %w", p.Email, err))
-			if err := reportdb.In(c.store).ReleaseMailing(context.WithoutCancel(ctx), p.ID, name); err != nil {
+			if err := reportdb.In(r.store).ReleaseMailing(context.WithoutCancel(ctx), p.ID, name); err != nil {
 				failed = append(failed, err)
 			}
 		}
@@ -283,12 +283,12 @@ func (c *Reports) MailWeekly(ctx context.Context) error {
 
 // Mailing sends what is to be sent, now and then, until ctx ends. What fails is
 // tried again the next time.
-func (c *Reports) Mailing(ctx context.Context) {
+func (r *Reports) Mailing(ctx context.Context) {
 	tick := time.NewTicker(10 * time.Minute)
 	defer tick.Stop()
 	for {
-		if err := c.MailWeekly(ctx); err != nil && ctx.Err() == nil {
-			c.log.Warn("the weekly e-mail was not sent; it is tried again", "error", err)
+		if err := r.MailWeekly(ctx); err != nil && ctx.Err() == nil {
+			r.log.Warn("the weekly e-mail was not sent; it is tried again", "error", err)
 		}
 		select {
 		case <-ctx.Done():

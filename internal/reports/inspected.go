@@ -15,18 +15,18 @@ import (
 
 // inspected says what the newest inspection of each site found that nobody accepted, the new
 // first.
-func (c *Reports) inspected(ctx context.Context, d *dueList) error {
-	open, err := inspectiondb.In(c.store).OpenFindings(ctx)
+func (r *Reports) inspected(ctx context.Context, d *dueList) error {
+	open, err := inspectiondb.In(r.store).OpenFindings(ctx)
 	if err != nil || len(open) == 0 {
 		return err
 	}
-	newest, err := inspectiondb.In(c.store).Newest(ctx)
+	newest, err := inspectiondb.In(r.store).Newest(ctx)
 	if err != nil {
 		return err
 	}
 	bySite := map[int64][]store.Finding{}
 	for i := range open {
-		if !open[i].AcceptedOn(c.now()) {
+		if !open[i].AcceptedOn(r.now()) {
 			bySite[open[i].SiteID] = append(bySite[open[i].SiteID], open[i])
 		}
 	}

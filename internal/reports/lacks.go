@@ -23,7 +23,7 @@ const (
 )
 
 // Lacks returns a page of the families that lack something, by name.
-func (c *Reports) Lacks(ctx context.Context, p *store.Person, q api.ListLacksParams) (*api.LackPage, error) {
+func (r *Reports) Lacks(ctx context.Context, p *store.Person, q api.ListLacksParams) (*api.LackPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -51,11 +51,11 @@ func (c *Reports) Lacks(ctx context.Context, p *store.Person, q api.ListLacksPar
 	step := at
 	step.Limit = lookedAtOnce
 	for looked := 0; len(out) < at.Limit && looked < mostLooked; looked += lookedAtOnce {
-		families, err := reportdb.In(c.store).FamiliesToLookAt(ctx, delivery, client, step)
+		families, err := reportdb.In(r.store).FamiliesToLookAt(ctx, delivery, client, step)
 		if err != nil {
 			return nil, err
 		}
-		found, err := c.lacksOf(ctx, families)
+		found, err := r.lacksOf(ctx, families)
 		if err != nil {
 			return nil, err
 		}
@@ -75,13 +75,13 @@ func (c *Reports) Lacks(ctx context.Context, p *store.Person, q api.ListLacksPar
 }
 
 // lacksOf says what some families lack; those that lack nothing are left out.
-func (c *Reports) lacksOf(ctx context.Context, families []store.Family) ([]api.FamilyLacks, error) {
+func (r *Reports) lacksOf(ctx context.Context, families []store.Family) ([]api.FamilyLacks, error) {
 	ids := app.Each(families, func(f store.Family) int64 { return f.ID })
-	weighed, err := c.usage.Weigh(ctx, ids)
+	weighed, err := r.usage.Weigh(ctx, ids)
 	if err != nil {
 		return nil, err
 	}
-	unsettled, err := reportdb.In(c.store).UnsettledFiles(ctx, ids)
+	unsettled, err := reportdb.In(r.store).UnsettledFiles(ctx, ids)
 	if err != nil {
 		return nil, err
 	}

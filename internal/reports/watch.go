@@ -33,7 +33,7 @@ func (t Topic) delivery() (int64, bool) {
 
 // Watchable returns the topics that somebody asks to watch, each once. Every topic has
 // one spelling.
-func (c *Reports) Watchable(ctx context.Context, p *store.Person, names []string) ([]Topic, error) {
+func (r *Reports) Watchable(ctx context.Context, p *store.Person, names []string) ([]Topic, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -46,7 +46,7 @@ func (c *Reports) Watchable(ctx context.Context, p *store.Person, names []string
 		id, is := topic.delivery()
 		switch {
 		case is:
-			if _, err := deliverydb.In(c.store).Delivery(ctx, id, false); err != nil {
+			if _, err := deliverydb.In(r.store).Delivery(ctx, id, false); err != nil {
 				return nil, app.Explain(err, "delivery")
 			}
 		case topic != TopicJobs && topic != TopicActivity:
@@ -60,7 +60,7 @@ func (c *Reports) Watchable(ctx context.Context, p *store.Person, names []string
 // Stand says how topics stand. As long as the answer for one is the same, so is what
 // people see of it; one that is gone has an empty answer. It takes three statements at
 // most, whatever is watched.
-func (c *Reports) Stand(ctx context.Context, topics []Topic) (map[Topic]string, error) {
+func (r *Reports) Stand(ctx context.Context, topics []Topic) (map[Topic]string, error) {
 	out := map[Topic]string{}
 	var deliveries []int64
 	for _, t := range topics {
@@ -70,7 +70,7 @@ func (c *Reports) Stand(ctx context.Context, topics []Topic) (map[Topic]string, 
 		}
 	}
 	if len(deliveries) > 0 {
-		moved, err := reportdb.In(c.store).DeliveriesMoved(ctx, deliveries)
+		moved, err := reportdb.In(r.store).DeliveriesMoved(ctx, deliveries)
 		if err != nil {
 			return nil, err
 		}
@@ -79,14 +79,14 @@ func (c *Reports) Stand(ctx context.Context, topics []Topic) (map[Topic]string, 
 		}
 	}
 	if slices.Contains(topics, TopicJobs) {
-		stood, err := reportdb.In(c.store).JobsMoved(ctx)
+		stood, err := reportdb.In(r.store).JobsMoved(ctx)
 		if err != nil {
 			return nil, err
 		}
 		out[TopicJobs] = stood
 	}
 	if slices.Contains(topics, TopicActivity) {
-		last, err := c.store.LastActivity(ctx)
+		last, err := r.store.LastActivity(ctx)
 		if err != nil {
 			return nil, err
 		}
@@ -97,14 +97,14 @@ func (c *Reports) Stand(ctx context.Context, topics []Topic) (map[Topic]string, 
 
 // Stamp is the same as long as nothing changes that people see, of the catalog's records,
 // the jobs and the day.
-func (c *Reports) Stamp(ctx context.Context) (string, error) {
-	stamp, err := c.store.Stamp(ctx)
-	return c.now().Format("2006-01-02 ") + stamp, err
+func (r *Reports) Stamp(ctx context.Context) (string, error) {
+	stamp, err := r.store.Stamp(ctx)
+	return r.now().Format("2006-01-02 ") + stamp, err
 }
 
 // StillIn returns those of some people who are still let in as they were: their accounts
 // are open, their passwords the same, and the tokens that they come by not over.
-func (c *Reports) StillIn(ctx context.Context, people []*store.Person) (map[*store.Person]bool, error) {
+func (r *Reports) StillIn(ctx context.Context, people []*store.Person) (map[*store.Person]bool, error) {
 	var ids, tokens []int64
 	for _, p := range people {
 		ids = append(ids, p.ID)
@@ -112,7 +112,7 @@ func (c *Reports) StillIn(ctx context.Context, people []*store.Person) (map[*sto
 			tokens = append(tokens, p.Token.ID)
 		}
 	}
-	turns, live, err := accountdb.In(c.store).StillIn(ctx, ids, tokens, c.now())
+	turns, live, err := accountdb.In(r.store).StillIn(ctx, ids, tokens, r.now())
 	if err != nil {
 		return nil, err
 	}

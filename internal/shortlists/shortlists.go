@@ -23,7 +23,7 @@ import (
 )
 
 // Shortlists returns a page of shortlists by name.
-func (c *Service) Shortlists(ctx context.Context, p *store.Person, q api.ListShortlistsParams) (*api.ShortlistPage, error) {
+func (s *Service) Shortlists(ctx context.Context, p *store.Person, q api.ListShortlistsParams) (*api.ShortlistPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -33,20 +33,20 @@ func (c *Service) Shortlists(ctx context.Context, p *store.Person, q api.ListSho
 	}
 	var client int64
 	if text := app.Filled(q.Client); text != "" {
-		found, err := app.FindClient(ctx, c.store, text)
+		found, err := app.FindClient(ctx, s.store, text)
 		if err != nil {
 			return nil, err
 		}
 		client = found.ID
 	}
-	found, err := shortlistdb.In(c.store).Shortlists(ctx, client, at)
+	found, err := shortlistdb.In(s.store).Shortlists(ctx, client, at)
 	if err != nil {
 		return nil, err
 	}
 	found, next := app.CutPage(found, at, func(l store.Shortlist) (string, int64) { return l.Name, l.ID })
 	out := &api.ShortlistPage{Items: []api.Shortlist{}, Next: next}
 	for i := range found {
-		v, err := c.shortlistView(ctx, &found[i])
+		v, err := s.shortlistView(ctx, &found[i])
 		if err != nil {
 			return nil, err
 		}
@@ -56,37 +56,37 @@ func (c *Service) Shortlists(ctx context.Context, p *store.Person, q api.ListSho
 }
 
 // Shortlist returns a shortlist with its families in order.
-func (c *Service) Shortlist(ctx context.Context, p *store.Person, id int64) (*api.Shortlist, error) {
+func (s *Service) Shortlist(ctx context.Context, p *store.Person, id int64) (*api.Shortlist, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	l, err := shortlistdb.In(c.store).Shortlist(ctx, id)
+	l, err := shortlistdb.In(s.store).Shortlist(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "shortlist")
 	}
-	return c.shortlistView(ctx, l)
+	return s.shortlistView(ctx, l)
 }
 
-func (c *Service) shortlistView(ctx context.Context, l *store.Shortlist) (*api.Shortlist, error) {
-	families, err := c.onShortlist(ctx, l)
+func (s *Service) shortlistView(ctx context.Context, l *store.Shortlist) (*api.Shortlist, error) {
+	families, err := s.onShortlist(ctx, l)
 	if err != nil {
 		return nil, err
 	}
 	v := &api.Shortlist{
 		Id: l.ID, Name: l.Name, Client: app.ClientRef(l.Client), Note: l.Note, CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, Etag: app.ETag(l.Version),
-		Shares: app.Each(l.Shares, func(h store.Share) api.Share { return c.shareView(&h) }),
+		Shares: app.Each(l.Shares, func(h store.Share) api.Share { return s.shareView(&h) }),
 	}
-	v.Families, err = c.finding.Summaries(ctx, families)
+	v.Families, err = s.finding.Summaries(ctx, families)
 	return v, err
 }
 
 // onShortlist returns the families of a shortlist that are not deleted, in order.
-func (c *Service) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.Found, error) {
+func (s *Service) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.Found, error) {
 	const most = 500
 	ids := app.Each(l.Families, func(f store.ShortlistFamily) int64 { return f.FamilyID })
 	var all []store.Found
 	for _, shelf := range []store.Shelf{store.InCatalog, store.Retired} {
-		found, err := finddb.In(c.store).Search(ctx, &finddb.Query{Only: ids, Shelf: shelf, Sort: finddb.SortName}, store.Page{Limit: most})
+		found, err := finddb.In(s.store).Search(ctx, &finddb.Query{Only: ids, Shelf: shelf, Sort: finddb.SortName}, store.Page{Limit: most})
 		if err != nil {
 			return nil, err
 		}
@@ -96,19 +96,19 @@ func (c *Service) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.
 	return all, nil
 }
 
-func (c *Service) shareView(h *store.Share) api.Share {
+func (s *Service) shareView(h *store.Share) api.Share {
 	v := api.Share{Id: h.ID, Words: h.Words, EndsAt: h.EndsAt, State: api.ShareOpen, Views: h.Views, ViewedAt: h.ViewedAt, CreatedAt: h.CreatedAt, CreatedBy: h.CreatedBy}
 	switch {
 	case h.WithdrawnAt != nil:
 		v.State = api.ShareWithdrawn
-	case !h.EndsAt.After(c.now()):
+	case !h.EndsAt.After(s.now()):
 		v.State = api.ShareEnded
 	}
 	return v
 }
 
 // picked checks the families of a shortlist: each once, and there.
-func (c *Service) picked(ctx context.Context, families *[]int64) ([]int64, error) {
+func (s *Service) picked(ctx context.Context, families *[]int64) ([]int64, error) {
 	if families == nil {
 		return nil, nil
 	}
@@ -117,7 +117,7 @@ func (c *Service) picked(ctx context.Context, families *[]int64) ([]int64, error
 		if slices.Contains(out, id) {
 			continue
 		}
-		f, err := familydb.In(c.store).Family(ctx, id)
+		f, err := familydb.In(s.store).Family(ctx, id)
 		if errors.Is(err, store.ErrNotFound) {
 			return nil, app.InvalidField("families", "no-such-family", "There is no family with the number %d.", id)
 		}
@@ -133,7 +133,7 @@ func (c *Service) picked(ctx context.Context, families *[]int64) ([]int64, error
 }
 
 // AddShortlist adds a shortlist.
-func (c *Service) AddShortlist(ctx context.Context, p *store.Person, n api.NewShortlist) (*api.Shortlist, error) {
+func (s *Service) AddShortlist(ctx context.Context, p *store.Person, n api.NewShortlist) (*api.Shortlist, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -141,22 +141,22 @@ func (c *Service) AddShortlist(ctx context.Context, p *store.Person, n api.NewSh
 	if err != nil {
 		return nil, err
 	}
-	client, err := app.OpenClient(ctx, c.store, app.Filled(n.Client))
+	client, err := app.OpenClient(ctx, s.store, app.Filled(n.Client))
 	if err != nil {
 		return nil, err
 	}
-	families, err := c.picked(ctx, n.Families)
+	families, err := s.picked(ctx, n.Families)
 	if err != nil {
 		return nil, err
 	}
-	l := store.Shortlist{ClientID: client.ID, Name: name, Version: 1, CreatedAt: c.now(), CreatedBy: p.Name}
+	l := store.Shortlist{ClientID: client.ID, Name: name, Version: 1, CreatedAt: s.now(), CreatedBy: p.Name}
 	app.SetText(&l.Note, n.Note, 5000)
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	err = s.store.Tx(ctx, func(tx *store.Store) error {
 		l.ID = 0
 		if err := shortlistdb.In(tx).AddShortlist(ctx, &l, families); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "added shortlist", name, client.Name)
+		return s.note(ctx, tx, p, "added shortlist", name, client.Name)
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.InvalidField("name", "name-taken", "%s has a shortlist of the name %q already.", client.Name, name)
@@ -164,11 +164,11 @@ func (c *Service) AddShortlist(ctx context.Context, p *store.Person, n api.NewSh
 	if err != nil {
 		return nil, err
 	}
-	return c.Shortlist(ctx, p, l.ID)
+	return s.Shortlist(ctx, p, l.ID)
 }
 
 // ChangeShortlist changes a shortlist's name, note, or families and their order.
-func (c *Service) ChangeShortlist(ctx context.Context, p *store.Person, id int64, ifMatch string, ch api.ShortlistChange) (*api.Shortlist, error) {
+func (s *Service) ChangeShortlist(ctx context.Context, p *store.Person, id int64, ifMatch string, ch api.ShortlistChange) (*api.Shortlist, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -176,7 +176,7 @@ func (c *Service) ChangeShortlist(ctx context.Context, p *store.Person, id int64
 	if err != nil {
 		return nil, err
 	}
-	families, err := c.picked(ctx, ch.Families)
+	families, err := s.picked(ctx, ch.Families)
 	if err != nil {
 		return nil, err
 	}
@@ -185,7 +185,7 @@ func (c *Service) ChangeShortlist(ctx context.Context, p *store.Person, id int64
 			return nil, err
 		}
 	}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	err = s.store.Tx(ctx, func(tx *store.Store) error {
 		l, err := shortlistdb.In(tx).Shortlist(ctx, id)
 		if err != nil {
 			return err
@@ -196,7 +196,7 @@ func (c *Service) ChangeShortlist(ctx context.Context, p *store.Person, id int64
 		if err := shortlistdb.In(tx).ChangeShortlist(ctx, l, families); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "changed shortlist", l.Name, l.Client.Name)
+		return s.note(ctx, tx, p, "changed shortlist", l.Name, l.Client.Name)
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.InvalidField("name", "name-taken", "The client has a shortlist of this name already.")
@@ -204,15 +204,15 @@ func (c *Service) ChangeShortlist(ctx context.Context, p *store.Person, id int64
 	if err != nil {
 		return nil, app.Explain(err, "shortlist")
 	}
-	return c.Shortlist(ctx, p, id)
+	return s.Shortlist(ctx, p, id)
 }
 
 // DropShortlist ends a shortlist and the links to it.
-func (c *Service) DropShortlist(ctx context.Context, p *store.Person, id int64) error {
+func (s *Service) DropShortlist(ctx context.Context, p *store.Person, id int64) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
-	return app.Explain(c.store.Tx(ctx, func(tx *store.Store) error {
+	return app.Explain(s.store.Tx(ctx, func(tx *store.Store) error {
 		l, err := shortlistdb.In(tx).Shortlist(ctx, id)
 		if err != nil {
 			return err
@@ -220,7 +220,7 @@ func (c *Service) DropShortlist(ctx context.Context, p *store.Person, id int64) 
 		if err := shortlistdb.In(tx).DropShortlist(ctx, id); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "dropped shortlist", l.Name, l.Client.Name)
+		return s.note(ctx, tx, p, "dropped shortlist", l.Name, l.Client.Name)
 	}), "shortlist")
 }
 
@@ -229,7 +229,7 @@ const lookPath = "/look/"
 
 // ShareShortlist makes a link by which somebody without an account sees a
 // shortlist. The secret in it is given this once.
-func (c *Service) ShareShortlist(ctx context.Context, p *store.Person, id int64, n api.NewShare) (*api.AddedShare, error) {
+func (s *Service) ShareShortlist(ctx context.Context, p *store.Person, id int64, n api.NewShare) (*api.AddedShare, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -239,9 +239,9 @@ func (c *Service) ShareShortlist(ctx context.Context, p *store.Person, id int64,
 		return nil, app.InvalidField("days", "bad-days", "A link works from 1 to 365 days.")
 	}
 	secret := strings.ToLower(rand.Text() + rand.Text()[:6])
-	h := store.Share{ShortlistID: id, Hash: auth.SecretHash(secret), EndsAt: c.now().AddDate(0, 0, days), CreatedAt: c.now(), CreatedBy: p.Name}
+	h := store.Share{ShortlistID: id, Hash: auth.SecretHash(secret), EndsAt: s.now().AddDate(0, 0, days), CreatedAt: s.now(), CreatedBy: p.Name}
 	app.SetText(&h.Words, n.Words, 400)
-	err := c.store.Tx(ctx, func(tx *store.Store) error {
+	err := s.store.Tx(ctx, func(tx *store.Store) error {
 		l, err := shortlistdb.In(tx).Shortlist(ctx, id)
 		if err != nil {
 			return app.Explain(err, "shortlist")
@@ -250,28 +250,28 @@ func (c *Service) ShareShortlist(ctx context.Context, p *store.Person, id int64,
 		if err := shortlistdb.In(tx).AddShare(ctx, &h); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "shared shortlist", l.Name, "until "+h.EndsAt.Format(time.DateOnly))
+		return s.note(ctx, tx, p, "shared shortlist", l.Name, "until "+h.EndsAt.Format(time.DateOnly))
 	})
 	if err != nil {
 		return nil, err
 	}
-	return &api.AddedShare{Share: c.shareView(&h), Path: lookPath + secret}, nil
+	return &api.AddedShare{Share: s.shareView(&h), Path: lookPath + secret}, nil
 }
 
 // WithdrawShare ends a link before its time.
-func (c *Service) WithdrawShare(ctx context.Context, p *store.Person, list, id int64) error {
+func (s *Service) WithdrawShare(ctx context.Context, p *store.Person, list, id int64) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
-	return app.Explain(c.store.Tx(ctx, func(tx *store.Store) error {
+	return app.Explain(s.store.Tx(ctx, func(tx *store.Store) error {
 		l, err := shortlistdb.In(tx).Shortlist(ctx, list)
 		if err != nil {
 			return err
 		}
-		if err := shortlistdb.In(tx).WithdrawShare(ctx, list, id, c.now()); err != nil {
+		if err := shortlistdb.In(tx).WithdrawShare(ctx, list, id, s.now()); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "withdrew link", l.Name, "")
+		return s.note(ctx, tx, p, "withdrew link", l.Name, "")
 	}), "link that works")
 }
 
@@ -304,26 +304,26 @@ const lookFaces = 24 // of one family; more would be a wall
 
 // Look returns what a link shows. The error is Missing where no link has this
 // secret, or it no longer works.
-func (c *Service) Look(ctx context.Context, secret string) (*Look, error) {
-	h, err := shortlistdb.In(c.store).ShareByHash(ctx, auth.SecretHash(secret))
+func (s *Service) Look(ctx context.Context, secret string) (*Look, error) {
+	h, err := shortlistdb.In(s.store).ShareByHash(ctx, auth.SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, app.Problem(app.Missing, "no-such-link", "There is no such link; look whether the address is whole.")
 	}
 	if err != nil {
 		return nil, err
 	}
-	if c.shareView(h).State != api.ShareOpen {
+	if s.shareView(h).State != api.ShareOpen {
 		return nil, app.Problem(app.Missing, "link-ended", "This link no longer works. Ask the studio for another one.")
 	}
-	l, err := shortlistdb.In(c.store).Shortlist(ctx, h.ShortlistID)
+	l, err := shortlistdb.In(s.store).Shortlist(ctx, h.ShortlistID)
 	if err != nil {
 		return nil, err
 	}
-	found, err := c.onShortlist(ctx, l)
+	found, err := s.onShortlist(ctx, l)
 	if err != nil {
 		return nil, err
 	}
-	weighed, err := c.usage.Weigh(ctx, app.Each(found, func(f store.Found) int64 { return f.ID }))
+	weighed, err := s.usage.Weigh(ctx, app.Each(found, func(f store.Found) int64 { return f.ID }))
 	if err != nil {
 		return nil, err
 	}
@@ -346,8 +346,8 @@ func (c *Service) Look(ctx context.Context, secret string) (*Look, error) {
 }
 
 // Viewed counts that somebody opened a link.
-func (c *Service) Viewed(ctx context.Context, l *Look) error {
-	return shortlistdb.In(c.store).ShareViewed(ctx, l.share.ID, c.now())
+func (s *Service) Viewed(ctx context.Context, l *Look) error {
+	return shortlistdb.In(s.store).ShareViewed(ctx, l.share.ID, s.now())
 }
 
 // face finds a face among those a link shows.
@@ -365,8 +365,8 @@ func (l *Look) face(id int64) (*LookFamily, *LookFace) {
 var errNotShown = app.Problem(app.Missing, "not-shown", "This is not on the page of the link.")
 
 // LookPicture draws the words of a link in one of its faces, size in pixels.
-func (c *Service) LookPicture(ctx context.Context, secret string, face int64, size float32, width int) ([]byte, error) {
-	l, err := c.Look(ctx, secret)
+func (s *Service) LookPicture(ctx context.Context, secret string, face int64, size float32, width int) ([]byte, error) {
+	l, err := s.Look(ctx, secret)
 	if err != nil {
 		return nil, err
 	}
@@ -375,7 +375,7 @@ func (c *Service) LookPicture(ctx context.Context, secret string, face int64, si
 		return nil, errNotShown
 	}
 	text := l.WordsOf(family)
-	return c.conversion.Draw(ctx, f.FileID, api.DrawSpecimenParams{Place: &f.Place, Text: &text, Size: &size, Width: &width})
+	return s.conversion.Draw(ctx, f.FileID, api.DrawSpecimenParams{Place: &f.Place, Text: &text, Size: &size, Width: &width})
 }
 
 // WordsOf returns what a family is set in.
@@ -389,8 +389,8 @@ func (l *Look) WordsOf(f *LookFamily) string {
 }
 
 // LookFont opens one of a link's faces as WOFF2, where the license lets it be sent.
-func (c *Service) LookFont(ctx context.Context, secret string, face int64) (io.ReadCloser, int64, error) {
-	l, err := c.Look(ctx, secret)
+func (s *Service) LookFont(ctx context.Context, secret string, face int64) (io.ReadCloser, int64, error) {
+	l, err := s.Look(ctx, secret)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -398,9 +398,9 @@ func (c *Service) LookFont(ctx context.Context, secret string, face int64) (io.R
 	if f == nil || !family.AsFont {
 		return nil, 0, errNotShown
 	}
-	file, err := familydb.In(c.store).File(ctx, f.FileID)
+	file, err := familydb.In(s.store).File(ctx, f.FileID)
 	if err != nil {
 		return nil, 0, err
 	}
-	return c.conversion.OpenSound(ctx, func() (bucket.Hash, error) { return c.conversion.Derive(ctx, file, f.Place, font.WOFF2) })
+	return s.conversion.OpenSound(ctx, func() (bucket.Hash, error) { return s.conversion.Derive(ctx, file, f.Place, font.WOFF2) })
 }

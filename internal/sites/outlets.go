@@ -113,12 +113,12 @@ func asOutlet(s, before *store.Site, name string) error {
 
 // outletsBeside returns the outlets of some sites and of the sites that some are outlets of,
 // by the number of the site whose they are.
-func (c *Directory) outletsBeside(ctx context.Context, sites []*store.Site) (map[int64][]store.Site, error) {
+func (dir *Directory) outletsBeside(ctx context.Context, sites []*store.Site) (map[int64][]store.Site, error) {
 	var of []int64
 	for _, s := range sites {
 		of = append(of, parentOf(s))
 	}
-	return sitedb.In(c.store).Outlets(ctx, of)
+	return sitedb.In(dir.store).Outlets(ctx, of)
 }
 
 // parentOf returns the number of the site that a record is or is an outlet of.

@@ -18,23 +18,23 @@ import (
 )
 
 // SitePages returns the pages of a site, with who did which and when.
-func (c *Directory) SitePages(ctx context.Context, p *store.Person, site int64) (*api.SitePageList, error) {
+func (dir *Directory) SitePages(ctx context.Context, p *store.Person, site int64) (*api.SitePageList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	d, err := c.usage.LoadSite(ctx, site)
+	d, err := dir.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
-	return c.sitePages(ctx, d)
+	return dir.sitePages(ctx, d)
 }
 
-func (c *Directory) sitePages(ctx context.Context, d *usage.Site) (*api.SitePageList, error) {
-	pages, err := sitedb.In(c.store).SitePages(ctx, d.ID)
+func (dir *Directory) sitePages(ctx context.Context, d *usage.Site) (*api.SitePageList, error) {
+	pages, err := sitedb.In(dir.store).SitePages(ctx, d.ID)
 	if err != nil {
 		return nil, err
 	}
-	packs, err := packdb.In(c.store).LatestPacks(ctx, []int64{d.ID})
+	packs, err := packdb.In(dir.store).LatestPacks(ctx, []int64{d.ID})
 	if err != nil {
 		return nil, err
 	}
@@ -58,11 +58,11 @@ func (c *Directory) sitePages(ctx context.Context, d *usage.Site) (*api.SitePage
 }
 
 // AddSitePages names pages of a site; those that are there stay as they are.
-func (c *Directory) AddSitePages(ctx context.Context, p *store.Person, site int64, in api.NewSitePages) (*api.SitePageList, error) {
+func (dir *Directory) AddSitePages(ctx context.Context, p *store.Person, site int64, in api.NewSitePages) (*api.SitePageList, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	d, err := c.usage.LoadSite(ctx, site)
+	d, err := dir.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
@@ -81,7 +81,7 @@ func (c *Directory) AddSitePages(ctx context.Context, p *store.Person, site int6
 		}
 		fresh = append(fresh, page)
 	}
-	there, err := sitedb.In(c.store).SitePages(ctx, site)
+	there, err := sitedb.In(dir.store).SitePages(ctx, site)
 	if err != nil {
 		return nil, err
 	}
@@ -89,7 +89,7 @@ func (c *Directory) AddSitePages(ctx context.Context, p *store.Person, site int6
 	for _, one := range there {
 		known[one.Address] = true
 	}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	err = dir.store.Tx(ctx, func(tx *store.Store) error {
 		added := 0
 		had := map[string]bool{}
 		for _, one := range fresh {
@@ -105,7 +105,7 @@ func (c *Directory) AddSitePages(ctx context.Context, p *store.Person, site int6
 		if added == 0 {
 			return nil
 		}
-		return c.note(ctx, tx, p, "named pages", d.Name, fmt.Sprintf("%d, among them %s", added, fresh[0].Address))
+		return dir.note(ctx, tx, p, "named pages", d.Name, fmt.Sprintf("%d, among them %s", added, fresh[0].Address))
 	})
 	if errors.Is(err, store.ErrTaken) {
 		return nil, app.Problem(app.Conflict, "page-there", "Somebody named one of these pages at the same time. Try again.")
@@ -113,7 +113,7 @@ func (c *Directory) AddSitePages(ctx context.Context, p *store.Person, site int6
 	if err != nil {
 		return nil, err
 	}
-	return c.sitePages(ctx, d)
+	return dir.sitePages(ctx, d)
 }
 
 // PageAddress reads the address of a page: whole, or from the root of the site.
@@ -136,15 +136,15 @@ func PageAddress(text string) (string, error) {
 }
 
 // TickSitePage says that a page is done, or not.
-func (c *Directory) TickSitePage(ctx context.Context, p *store.Person, site, page int64, done bool) (*api.SitePageList, error) {
+func (dir *Directory) TickSitePage(ctx context.Context, p *store.Person, site, page int64, done bool) (*api.SitePageList, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	d, err := c.usage.LoadSite(ctx, site)
+	d, err := dir.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
-	packs, err := packdb.In(c.store).LatestPacks(ctx, []int64{site})
+	packs, err := packdb.In(dir.store).LatestPacks(ctx, []int64{site})
 	if err != nil {
 		return nil, err
 	}
@@ -152,7 +152,7 @@ func (c *Directory) TickSitePage(ctx context.Context, p *store.Person, site, pag
 	var by string
 	var pack *int64
 	if done {
-		now := c.now()
+		now := dir.now()
 		at, by = &now, p.Name
 		for i := range packs {
 			if pack == nil || packs[i].ID > *pack {
@@ -160,35 +160,35 @@ func (c *Directory) TickSitePage(ctx context.Context, p *store.Person, site, pag
 			}
 		}
 	}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	err = dir.store.Tx(ctx, func(tx *store.Store) error {
 		if err := sitedb.In(tx).TickSitePage(ctx, site, page, at, by, pack); err != nil {
 			return app.Explain(err, "page of this site")
 		}
-		return c.note(ctx, tx, p, map[bool]string{true: "did page", false: "undid page"}[done], d.Name, fmt.Sprintf("page %d", page))
+		return dir.note(ctx, tx, p, map[bool]string{true: "did page", false: "undid page"}[done], d.Name, fmt.Sprintf("page %d", page))
 	})
 	if err != nil {
 		return nil, err
 	}
-	return c.sitePages(ctx, d)
+	return dir.sitePages(ctx, d)
 }
 
 // DropSitePage takes a page off a site's list.
-func (c *Directory) DropSitePage(ctx context.Context, p *store.Person, site, page int64) (*api.SitePageList, error) {
+func (dir *Directory) DropSitePage(ctx context.Context, p *store.Person, site, page int64) (*api.SitePageList, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	d, err := c.usage.LoadSite(ctx, site)
+	d, err := dir.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	err = dir.store.Tx(ctx, func(tx *store.Store) error {
 		if err := sitedb.In(tx).DropSitePage(ctx, site, page); err != nil {
 			return app.Explain(err, "page of this site")
 		}
-		return c.note(ctx, tx, p, "took page off", d.Name, fmt.Sprintf("page %d", page))
+		return dir.note(ctx, tx, p, "took page off", d.Name, fmt.Sprintf("page %d", page))
 	})
 	if err != nil {
 		return nil, err
 	}
-	return c.sitePages(ctx, d)
+	return dir.sitePages(ctx, d)
 }

@@ -153,7 +153,7 @@ var roleName = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
 
 // SetPlacements says which family does which role on a site, and which names are
 // swapped, in place of what was said before.
-func (c *Directory) SetPlacements(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.SitePlacements) (*api.Site, error) {
+func (dir *Directory) SetPlacements(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.SitePlacements) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -178,10 +178,10 @@ func (c *Directory) SetPlacements(ctx context.Context, p *store.Person, site int
 	}
 	slices.Sort(families)
 	families = slices.Compact(families)
-	if err := c.nameFaces(ctx, placements); err != nil {
+	if err := dir.nameFaces(ctx, placements); err != nil {
 		return nil, err
 	}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	err = dir.store.Tx(ctx, func(tx *store.Store) error {
 		s, err := sitedb.In(tx).Site(ctx, site)
 		if err != nil {
 			return app.Explain(err, "site")
@@ -213,23 +213,23 @@ func (c *Directory) SetPlacements(ctx context.Context, p *store.Person, site int
 		if err := sitedb.In(tx).Follow(ctx, site); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "placed fonts on site", s.Name, app.Shorten(saidOf(in), 2000))
+		return dir.note(ctx, tx, p, "placed fonts on site", s.Name, app.Shorten(saidOf(in), 2000))
 	})
 	if err != nil {
 		return nil, err
 	}
-	return c.Site(ctx, p, site)
+	return dir.Site(ctx, p, site)
 }
 
 // nameFaces gives placements that name a face its weight and style; of a variable
 // one its style alone.
-func (c *Directory) nameFaces(ctx context.Context, placements []store.Placement) error {
+func (dir *Directory) nameFaces(ctx context.Context, placements []store.Placement) error {
 	for i := range placements {
 		p := &placements[i]
 		if p.FaceID == 0 {
 			continue
 		}
-		f, err := familydb.In(c.store).Family(ctx, p.FamilyID)
+		f, err := familydb.In(dir.store).Family(ctx, p.FamilyID)
 		if err != nil {
 			return app.Explain(err, "family")
 		}
@@ -368,7 +368,7 @@ func standInsIn(given []api.StandIn) ([]store.StandIn, error) {
 }
 
 // SetChoices decides about the packs of a site.
-func (c *Directory) SetChoices(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.PackChoices) (*api.Site, error) {
+func (dir *Directory) SetChoices(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.PackChoices) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -409,7 +409,7 @@ func (c *Directory) SetChoices(ctx context.Context, p *store.Person, site int64,
 			return nil, app.InvalidField("leave", "both", "The face %d cannot be sent and left at home.", id)
 		}
 	}
-	s, err := sitedb.In(c.store).Site(ctx, site)
+	s, err := sitedb.In(dir.store).Site(ctx, site)
 	if err != nil {
 		return nil, app.Explain(err, "site")
 	}
@@ -419,7 +419,7 @@ func (c *Directory) SetChoices(ctx context.Context, p *store.Person, site int64,
 	on := map[int64]bool{}
 	files := map[store.Stay]bool{}
 	for _, f := range s.Families {
-		family, err := familydb.In(c.store).Family(ctx, f.ID)
+		family, err := familydb.In(dir.store).Family(ctx, f.ID)
 		if err != nil {
 			return nil, app.Explain(err, "family")
 		}
@@ -440,14 +440,14 @@ func (c *Directory) SetChoices(ctx context.Context, p *store.Person, site int64,
 			return nil, app.InvalidField("send", "unknown-face", "No family on the site %s has a face with the number %d.", s.Name, id)
 		}
 	}
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	err = dir.store.Tx(ctx, func(tx *store.Store) error {
 		if err := sitedb.In(tx).SetChoices(ctx, site, version, choices); err != nil {
 			return app.Explain(err, "site")
 		}
-		return c.note(ctx, tx, p, "decided about packs", s.Name, fmt.Sprintf("%d faces more, %d left at home, %d stay on a file", len(choices.Send), len(choices.Leave), len(choices.Stay)))
+		return dir.note(ctx, tx, p, "decided about packs", s.Name, fmt.Sprintf("%d faces more, %d left at home, %d stay on a file", len(choices.Send), len(choices.Leave), len(choices.Stay)))
 	})
 	if err != nil {
 		return nil, err
 	}
-	return c.Site(ctx, p, site)
+	return dir.Site(ctx, p, site)
 }

@@ -12,11 +12,11 @@ import (
 )
 
 // Plan says what a pack for a site would hold.
-func (c *Directory) Plan(ctx context.Context, p *store.Person, site int64, environment *string) (*api.Plan, error) {
+func (dir *Directory) Plan(ctx context.Context, p *store.Person, site int64, environment *string) (*api.Plan, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	d, err := c.usage.LoadSite(ctx, site)
+	d, err := dir.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
@@ -24,11 +24,11 @@ func (c *Directory) Plan(ctx context.Context, p *store.Person, site int64, envir
 	if err != nil {
 		return nil, err
 	}
-	l, err := c.packaging.LayOut(ctx, d, where)
+	l, err := dir.packaging.LayOut(ctx, d, where)
 	if err != nil {
 		return nil, err
 	}
-	view, err := c.siteView(ctx, d)
+	view, err := dir.siteView(ctx, d)
 	if err != nil {
 		return nil, err
 	}
@@ -48,6 +48,6 @@ func (c *Directory) Plan(ctx context.Context, p *store.Person, site int64, envir
 	if l.Rules.Styles.Form == builder.StylesSheet || l.Rules.Styles.Form == builder.StylesCalled {
 		plan.Stylesheet = plan.Styles
 	}
-	plan.Faces, err = c.packaging.PlanFaces(ctx, d, l)
+	plan.Faces, err = dir.packaging.PlanFaces(ctx, d, l)
 	return plan, err
 }

@@ -58,12 +58,12 @@ func CheckReplacements(ctx context.Context, c *Directory, p *store.Person, site 
 }
 
 // lookAt reads pages and adds what they set in the names.
-func (c pageReader) lookAt(ctx context.Context, addresses []string, out *api.ReplacementCheck) error {
+func (p pageReader) lookAt(ctx context.Context, addresses []string, out *api.ReplacementCheck) error {
 	all, cancel := context.WithTimeout(ctx, checkTime)
 	defer cancel()
 	read := map[string]map[string][]string{} // stylesheets that several pages load
 	for _, address := range addresses {
-		set, err := c.setOnPage(all, address, read)
+		set, err := p.setOnPage(all, address, read)
 		var told *fetch.Error
 		switch {
 		case ctx.Err() != nil:
@@ -164,10 +164,10 @@ func PublishedPages(ctx context.Context, c *Directory, d *usage.Site, ids []int6
 
 // setOnPage returns the families that a page and its stylesheets set text in, by name in small
 // letters, with selectors.
-func (c pageReader) setOnPage(ctx context.Context, address string, read map[string]map[string][]string) (map[string][]string, error) {
+func (p pageReader) setOnPage(ctx context.Context, address string, read map[string]map[string][]string) (map[string][]string, error) {
 	ctx, cancel := context.WithTimeout(ctx, timeOfPage)
 	defer cancel()
-	text, base, err := c.textAt(ctx, address)
+	text, base, err := p.textAt(ctx, address)
 	if err != nil {
 		return nil, err
 	}
@@ -189,7 +189,7 @@ func (c pageReader) setOnPage(ctx context.Context, address string, read map[stri
 			}
 			had[sheet] = true
 			if read[sheet] == nil {
-				text, at, err := c.textAt(ctx, sheet)
+				text, at, err := p.textAt(ctx, sheet)
 				if err != nil {
 					read[sheet] = map[string][]string{} // a page without one of its stylesheets is read all the same
 					continue
@@ -205,8 +205,8 @@ func (c pageReader) setOnPage(ctx context.Context, address string, read map[stri
 }
 
 // textAt reads a text from outside, with its URL after redirects.
-func (c pageReader) textAt(ctx context.Context, address string) (text, at string, err error) {
-	got, err := c.outside.Get(ctx, address, bytesOfPage)
+func (p pageReader) textAt(ctx context.Context, address string) (text, at string, err error) {
+	got, err := p.outside.Get(ctx, address, bytesOfPage)
 	if err != nil {
 		return "", "", err
 	}

@@ -20,56 +20,56 @@ import (
 // SignOff takes responsibility for a family on a site: an editor for a query,
 // an admin for a bar. It holds for the reasons that stand at this moment, and to the
 // end of a day where one is given.
-func (c *Directory) SignOff(ctx context.Context, p *store.Person, site int64, n api.NewSignOff) (*api.Site, error) {
+func (dir *Directory) SignOff(ctx context.Context, p *store.Person, site int64, n api.NewSignOff) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	d, err := c.usage.LoadSite(ctx, site)
+	d, err := dir.usage.LoadSite(ctx, site)
 	if err != nil {
 		return nil, err
 	}
 	if !slices.ContainsFunc(d.Uses, func(u usage.SiteFamily) bool { return u.Family.ID == n.Family }) {
 		return nil, app.InvalidField("family", "not-on-site", "The site %s does not use this family.", d.Name)
 	}
-	if _, err := c.signOff(ctx, p, d, n, d.Name); err != nil {
+	if _, err := dir.signOff(ctx, p, d, n, d.Name); err != nil {
 		return nil, err
 	}
-	return c.Site(ctx, p, site)
+	return dir.Site(ctx, p, site)
 }
 
 // SignOffFamily takes responsibility for a family in packs for a builder that are for no site.
-func (c *Directory) SignOffFamily(ctx context.Context, p *store.Person, family int64, n api.NewFamilySignOff) (*api.SignOff, error) {
+func (dir *Directory) SignOffFamily(ctx context.Context, p *store.Person, family int64, n api.NewFamilySignOff) (*api.SignOff, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	f, err := familydb.In(c.store).Family(ctx, family)
+	f, err := familydb.In(dir.store).Family(ctx, family)
 	if err != nil {
 		return nil, app.Explain(err, "family")
 	}
-	rules, err := c.usage.RulesOf(ctx, n.Builder)
+	rules, err := dir.usage.RulesOf(ctx, n.Builder)
 	if err != nil {
 		return nil, err
 	}
-	d, err := c.usage.WithoutSite(ctx, f.Name, f.Client, *rules, family)
+	d, err := dir.usage.WithoutSite(ctx, f.Name, f.Client, *rules, family)
 	if err != nil {
 		return nil, err
 	}
-	o, err := c.signOff(ctx, p, d, api.NewSignOff{Family: family, Reason: n.Reason, Until: n.Until}, "packs for "+rules.Name)
+	o, err := dir.signOff(ctx, p, d, api.NewSignOff{Family: family, Reason: n.Reason, Until: n.Until}, "packs for "+rules.Name)
 	if err != nil {
 		return nil, err
 	}
-	v := c.usage.SignOffView(*o, nil, f, api.SignOffHolds)
+	v := dir.usage.SignOffView(*o, nil, f, api.SignOffHolds)
 	return &v, nil
 }
 
 // signOff keeps a sign-off of one of the families that a pack holds; where says for what.
-func (c *Directory) signOff(ctx context.Context, p *store.Person, d *usage.Site, n api.NewSignOff, where string) (*store.SignOff, error) {
+func (dir *Directory) signOff(ctx context.Context, p *store.Person, d *usage.Site, n api.NewSignOff, where string) (*store.SignOff, error) {
 	reason := app.Shorten(strings.TrimSpace(n.Reason), 2000)
 	if reason == "" {
 		return nil, app.InvalidField("reason", "missing-value", "Write down why this may go out; the reason is kept with your name.")
 	}
 	until := app.DateOf(n.Until)
-	if until != nil && until.Before(c.now().UTC().Truncate(24*time.Hour)) {
+	if until != nil && until.Before(dir.now().UTC().Truncate(24*time.Hour)) {
 		return nil, app.InvalidField("until", "day-past", "The sign-off would end on %s, which is past. Choose a day to come, or none.", until.Format(time.DateOnly))
 	}
 	u := d.Uses[slices.IndexFunc(d.Uses, func(u usage.SiteFamily) bool { return u.Family.ID == n.Family })]
@@ -81,11 +81,11 @@ func (c *Directory) signOff(ctx context.Context, p *store.Person, d *usage.Site,
 			return nil, err
 		}
 	}
-	o := store.SignOff{SiteID: d.ID, FamilyID: n.Family, State: string(u.Verdict.State), Grounds: u.Verdict.Grounds(), Reason: reason, Person: p.Name, Role: p.Role, At: c.now(), Ends: until}
+	o := store.SignOff{SiteID: d.ID, FamilyID: n.Family, State: string(u.Verdict.State), Grounds: u.Verdict.Grounds(), Reason: reason, Person: p.Name, Role: p.Role, At: dir.now(), Ends: until}
 	if d.ID == 0 {
 		o.Builder = d.Builder
 	}
-	err := c.store.Tx(ctx, func(tx *store.Store) error {
+	err := dir.store.Tx(ctx, func(tx *store.Store) error {
 		o.ID = 0
 		if err := sitedb.In(tx).AddSignOff(ctx, &o); err != nil {
 			return err
@@ -94,17 +94,17 @@ func (c *Directory) signOff(ctx context.Context, p *store.Person, d *usage.Site,
 		if until != nil {
 			said += " until " + until.Format(time.DateOnly)
 		}
-		return c.note(ctx, tx, p, "signed off", where, said+": "+reason)
+		return dir.note(ctx, tx, p, "signed off", where, said+": "+reason)
 	})
 	return &o, err
 }
 
 // WithdrawSignOff withdraws a sign-off. It takes the role of the one who gave it.
-func (c *Directory) WithdrawSignOff(ctx context.Context, p *store.Person, id int64) (*api.SignOff, error) {
+func (dir *Directory) WithdrawSignOff(ctx context.Context, p *store.Person, id int64) (*api.SignOff, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	o, err := sitedb.In(c.store).SignOff(ctx, id)
+	o, err := sitedb.In(dir.store).SignOff(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "sign-off")
 	}
@@ -114,21 +114,21 @@ func (c *Directory) WithdrawSignOff(ctx context.Context, p *store.Person, id int
 	var s *store.Site
 	where := "packs for " + o.Builder
 	if o.SiteID != 0 {
-		if s, err = sitedb.In(c.store).Site(ctx, o.SiteID); err != nil {
+		if s, err = sitedb.In(dir.store).Site(ctx, o.SiteID); err != nil {
 			return nil, app.Explain(err, "site")
 		}
 		where = s.Name
 	}
-	f, err := familydb.In(c.store).Family(ctx, o.FamilyID)
+	f, err := familydb.In(dir.store).Family(ctx, o.FamilyID)
 	if err != nil {
 		return nil, app.Explain(err, "family")
 	}
-	now := c.now()
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	now := dir.now()
+	err = dir.store.Tx(ctx, func(tx *store.Store) error {
 		if err := sitedb.In(tx).WithdrawSignOff(ctx, id, now, p.Name); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "withdrew sign-off", where, fmt.Sprintf("%s, by %s: %s", f.Name, o.Person, o.Reason))
+		return dir.note(ctx, tx, p, "withdrew sign-off", where, fmt.Sprintf("%s, by %s: %s", f.Name, o.Person, o.Reason))
 	})
 	if errors.Is(err, store.ErrStale) {
 		return nil, app.Problem(app.Conflict, "withdrawn-already", "This sign-off was withdrawn already.")
@@ -137,19 +137,19 @@ func (c *Directory) WithdrawSignOff(ctx context.Context, p *store.Person, id int
 		return nil, err
 	}
 	o.WithdrawnAt, o.WithdrawnBy = &now, p.Name
-	v := c.usage.SignOffView(*o, s, f, api.SignOffWithdrawn)
+	v := dir.usage.SignOffView(*o, s, f, api.SignOffWithdrawn)
 	return &v, nil
 }
 
 // SignOffs returns the sign-offs of a site, or of all, newest first.
-func (c *Directory) SignOffs(ctx context.Context, p *store.Person, q api.ListSignOffsParams) (*api.SignOffList, error) {
+func (dir *Directory) SignOffs(ctx context.Context, p *store.Person, q api.ListSignOffsParams) (*api.SignOffList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	if q.State != nil && !q.State.Valid() {
 		return nil, app.InvalidField("state", "bad-state", "%q is no state of a sign-off; choose holds, ended, withdrawn or overtaken.", *q.State)
 	}
-	standing, err := c.usage.Everywhere(ctx)
+	standing, err := dir.usage.Everywhere(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -160,13 +160,13 @@ func (c *Directory) SignOffs(ctx context.Context, p *store.Person, q api.ListSig
 			continue
 		}
 		if f == nil {
-			if f, err = familydb.In(c.store).Family(ctx, o.FamilyID); err != nil {
+			if f, err = familydb.In(dir.store).Family(ctx, o.FamilyID); err != nil {
 				f = &store.Family{ID: o.FamilyID, Name: "a family that is gone"}
 			}
 		}
 		state := standing.Of(o)
 		if s == nil {
-			if state, err = c.standsWithoutSite(ctx, o, f); err != nil {
+			if state, err = dir.standsWithoutSite(ctx, o, f); err != nil {
 				return nil, err
 			}
 		}
@@ -174,27 +174,27 @@ func (c *Directory) SignOffs(ctx context.Context, p *store.Person, q api.ListSig
 			out.Holding++
 		}
 		if q.State == nil || *q.State == state {
-			out.Items = append(out.Items, c.usage.SignOffView(o, s, f, state))
+			out.Items = append(out.Items, dir.usage.SignOffView(o, s, f, state))
 		}
 	}
 	return out, nil
 }
 
 // standsWithoutSite says how a sign-off for packs without a site stands.
-func (c *Directory) standsWithoutSite(ctx context.Context, o store.SignOff, f *store.Family) (api.SignOffState, error) {
+func (dir *Directory) standsWithoutSite(ctx context.Context, o store.SignOff, f *store.Family) (api.SignOffState, error) {
 	switch {
 	case o.WithdrawnAt != nil:
 		return api.SignOffWithdrawn, nil
-	case !o.Holds(c.now()):
+	case !o.Holds(dir.now()):
 		return api.SignOffEnded, nil
 	case f.ClientID == 0: // gone
 		return api.SignOffOvertaken, nil
 	}
-	rules, err := c.usage.RulesOf(ctx, o.Builder)
+	rules, err := dir.usage.RulesOf(ctx, o.Builder)
 	if err != nil {
 		return api.SignOffOvertaken, nil //nolint:nilerr // the builder is gone
 	}
-	d, err := c.usage.WithoutSite(ctx, f.Name, f.Client, *rules, f.ID)
+	d, err := dir.usage.WithoutSite(ctx, f.Name, f.Client, *rules, f.ID)
 	if err != nil {
 		return "", err
 	}

@@ -22,7 +22,7 @@ import (
 )
 
 // Sites returns a page of sites by name.
-func (c *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, limit *int, closed bool) (*api.SitePage, error) {
+func (dir *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, limit *int, closed bool) (*api.SitePage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -30,12 +30,12 @@ func (c *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, 
 	if err != nil {
 		return nil, err
 	}
-	items, err := sitedb.In(c.store).Sites(ctx, at, closed)
+	items, err := sitedb.In(dir.store).Sites(ctx, at, closed)
 	if err != nil {
 		return nil, err
 	}
 	items, next := app.CutPage(items, at, func(s store.Site) (string, int64) { return s.Name, s.ID })
-	book, err := c.usage.Rules(ctx)
+	book, err := dir.usage.Rules(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -43,52 +43,52 @@ func (c *Directory) Sites(ctx context.Context, p *store.Person, cursor *string, 
 	for i := range items {
 		sites[i] = &usage.Site{Site: &items[i], Rules: book.Of(&items[i])}
 	}
-	if sites, err = c.usage.WeighSites(ctx, sites, nil); err != nil {
+	if sites, err = dir.usage.WeighSites(ctx, sites, nil); err != nil {
 		return nil, err
 	}
-	views, err := c.siteViews(ctx, sites)
+	views, err := dir.siteViews(ctx, sites)
 	return &api.SitePage{Items: views, Next: next}, err
 }
 
 // Site returns a site with the verdict on each of its families.
-func (c *Directory) Site(ctx context.Context, p *store.Person, id int64) (*api.Site, error) {
+func (dir *Directory) Site(ctx context.Context, p *store.Person, id int64) (*api.Site, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	d, err := c.usage.LoadSite(ctx, id)
+	d, err := dir.usage.LoadSite(ctx, id)
 	if err != nil {
 		return nil, err
 	}
-	return c.siteView(ctx, d)
+	return dir.siteView(ctx, d)
 }
 
 func builderView(b usage.BuilderRules) api.Builder {
 	return api.Builder{Kind: b.Kind, Name: b.Name, Takes: b.About}
 }
 
-func (c *Directory) siteView(ctx context.Context, d *usage.Site) (*api.Site, error) {
-	v, err := c.siteViews(ctx, []*usage.Site{d})
+func (dir *Directory) siteView(ctx context.Context, d *usage.Site) (*api.Site, error) {
+	v, err := dir.siteViews(ctx, []*usage.Site{d})
 	if err != nil {
 		return nil, err
 	}
 	return &v[0], nil
 }
 
-func (c *Directory) siteViews(ctx context.Context, sites []*usage.Site) ([]api.Site, error) {
-	outdated, err := basis.Outdated(ctx, c.store, sites)
+func (dir *Directory) siteViews(ctx context.Context, sites []*usage.Site) ([]api.Site, error) {
+	outdated, err := basis.Outdated(ctx, dir.store, sites)
 	if err != nil {
 		return nil, err
 	}
-	outlets, err := c.outletsBeside(ctx, app.Each(sites, func(d *usage.Site) *store.Site { return d.Site }))
+	outlets, err := dir.outletsBeside(ctx, app.Each(sites, func(d *usage.Site) *store.Site { return d.Site }))
 	if err != nil {
 		return nil, err
 	}
-	book, err := c.usage.Rules(ctx)
+	book, err := dir.usage.Rules(ctx)
 	if err != nil {
 		return nil, err
 	}
 	return app.Each(sites, func(d *usage.Site) api.Site {
-		v := c.viewOf(d, outdated[d.ID])
+		v := dir.viewOf(d, outdated[d.ID])
 		v.Outlets = app.Each(outlets[parentOf(d.Site)], func(o store.Site) api.Outlet {
 			return api.Outlet{Id: o.ID, Name: o.Outlet, Builder: builderView(book.Of(&o))}
 		})
@@ -96,7 +96,7 @@ func (c *Directory) siteViews(ctx context.Context, sites []*usage.Site) ([]api.S
 	}), nil
 }
 
-func (c *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Site {
+func (dir *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Site {
 	s := d.Site
 	v := api.Site{
 		Id: s.ID, Name: s.Name, Client: app.ClientRef(s.Client), Domains: append([]string{}, s.Domains...), Builder: builderView(d.Rules),
@@ -119,7 +119,7 @@ func (c *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Site 
 				v.Recipe, v.Reshaped = u.Recipe, &words
 			}
 			if o := u.SignOff; o != nil {
-				view := c.usage.SignOffView(*o, s, u.Family, api.SignOffHolds)
+				view := dir.usage.SignOffView(*o, s, u.Family, api.SignOffHolds)
 				v.SignOff = &view
 			}
 			return v
@@ -136,30 +136,30 @@ func (c *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Site 
 }
 
 // AddSite adds a site.
-func (c *Directory) AddSite(ctx context.Context, p *store.Person, t api.SiteTerms) (*api.Site, error) {
+func (dir *Directory) AddSite(ctx context.Context, p *store.Person, t api.SiteTerms) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	s, err := c.siteTerms(ctx, t)
+	s, err := dir.siteTerms(ctx, t)
 	if err != nil {
 		return nil, err
 	}
 	s.Version = 1
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	err = dir.store.Tx(ctx, func(tx *store.Store) error {
 		s.ID = 0
 		if err := sitedb.In(tx).AddSite(ctx, s); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "added site", s.Name, s.Builder+" "+strings.Join(s.Domains, ", "))
+		return dir.note(ctx, tx, p, "added site", s.Name, s.Builder+" "+strings.Join(s.Domains, ", "))
 	})
 	if err != nil {
 		return nil, siteTaken(err, s)
 	}
-	return c.Site(ctx, p, s.ID)
+	return dir.Site(ctx, p, s.ID)
 }
 
 // ChangeSite replaces a site's terms.
-func (c *Directory) ChangeSite(ctx context.Context, p *store.Person, id int64, ifMatch string, t api.SiteTerms) (*api.Site, error) {
+func (dir *Directory) ChangeSite(ctx context.Context, p *store.Person, id int64, ifMatch string, t api.SiteTerms) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -167,12 +167,12 @@ func (c *Directory) ChangeSite(ctx context.Context, p *store.Person, id int64, i
 	if err != nil {
 		return nil, err
 	}
-	s, err := c.siteTerms(ctx, t)
+	s, err := dir.siteTerms(ctx, t)
 	if err != nil {
 		return nil, err
 	}
 	s.ID, s.Version = id, version
-	err = c.store.Tx(ctx, func(tx *store.Store) error {
+	err = dir.store.Tx(ctx, func(tx *store.Store) error {
 		before, err := sitedb.In(tx).Site(ctx, id)
 		if err != nil {
 			return err
@@ -194,12 +194,12 @@ func (c *Directory) ChangeSite(ctx context.Context, p *store.Person, id int64, i
 		if err := sitedb.In(tx).Follow(ctx, id); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "changed site", s.Name, "was: "+before.Name+" "+before.Builder+" "+strings.Join(before.Domains, ", "))
+		return dir.note(ctx, tx, p, "changed site", s.Name, "was: "+before.Name+" "+before.Builder+" "+strings.Join(before.Domains, ", "))
 	})
 	if err != nil {
 		return nil, siteTaken(app.Explain(err, "site"), s)
 	}
-	return c.Site(ctx, p, id)
+	return dir.Site(ctx, p, id)
 }
 
 func siteTaken(err error, s *store.Site) error {
@@ -209,16 +209,16 @@ func siteTaken(err error, s *store.Site) error {
 	return err
 }
 
-func (c *Directory) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, error) {
+func (dir *Directory) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site, error) {
 	name, err := app.RequiredText("name", t.Name)
 	if err != nil {
 		return nil, err
 	}
-	client, err := app.OpenClientOf(ctx, c.store, "client", t.Client)
+	client, err := app.OpenClientOf(ctx, dir.store, "client", t.Client)
 	if err != nil {
 		return nil, err
 	}
-	if err := c.knownBuilder(ctx, t.Builder); err != nil {
+	if err := dir.knownBuilder(ctx, t.Builder); err != nil {
 		return nil, err
 	}
 	s := &store.Site{Name: name, ClientID: client.ID, Client: *client, Builder: t.Builder, Domains: []string{}}
@@ -237,8 +237,8 @@ func (c *Directory) siteTerms(ctx context.Context, t api.SiteTerms) (*store.Site
 }
 
 // knownBuilder reports as an error that there are no rules for a kind of builder.
-func (c *Directory) knownBuilder(ctx context.Context, kind string) error {
-	book, err := c.usage.Rules(ctx)
+func (dir *Directory) knownBuilder(ctx context.Context, kind string) error {
+	book, err := dir.usage.Rules(ctx)
 	if err != nil {
 		return err
 	}
@@ -250,7 +250,7 @@ func (c *Directory) knownBuilder(ctx context.Context, kind string) error {
 
 // UseFamily says that a site uses a family, and how its packs reshape it; nil or
 // an empty recipe for not at all.
-func (c *Directory) UseFamily(ctx context.Context, p *store.Person, site, family int64, recipe *reshape.Recipe) (*api.Site, error) {
+func (dir *Directory) UseFamily(ctx context.Context, p *store.Person, site, family int64, recipe *reshape.Recipe) (*api.Site, error) {
 	text, action := "", "put on site"
 	if !recipe.Empty() {
 		if err := conversion.Checked(recipe); err != nil {
@@ -258,7 +258,7 @@ func (c *Directory) UseFamily(ctx context.Context, p *store.Person, site, family
 		}
 		text, action = recipe.Key(), "reshapes on site"
 	}
-	return c.setUse(ctx, p, site, family, action, func(s sitedb.Queries, ctx context.Context, site, family int64) (bool, error) {
+	return dir.setUse(ctx, p, site, family, action, func(s sitedb.Queries, ctx context.Context, site, family int64) (bool, error) {
 		return s.UseFamily(ctx, site, family, text)
 	})
 }
@@ -266,16 +266,16 @@ func (c *Directory) UseFamily(ctx context.Context, p *store.Person, site, family
 const actionDrop = "took off site"
 
 // DropFamily says that a site no longer uses a family.
-func (c *Directory) DropFamily(ctx context.Context, p *store.Person, site, family int64) (*api.Site, error) {
-	return c.setUse(ctx, p, site, family, actionDrop, sitedb.Queries.DropFamily)
+func (dir *Directory) DropFamily(ctx context.Context, p *store.Person, site, family int64) (*api.Site, error) {
+	return dir.setUse(ctx, p, site, family, actionDrop, sitedb.Queries.DropFamily)
 }
 
-func (c *Directory) setUse(ctx context.Context, p *store.Person, site, family int64, action string,
+func (dir *Directory) setUse(ctx context.Context, p *store.Person, site, family int64, action string,
 	set func(sitedb.Queries, context.Context, int64, int64) (bool, error)) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	err := c.store.Tx(ctx, func(tx *store.Store) error {
+	err := dir.store.Tx(ctx, func(tx *store.Store) error {
 		s, err := sitedb.In(tx).Site(ctx, site)
 		if err != nil {
 			return app.Explain(err, "site")
@@ -302,10 +302,10 @@ func (c *Directory) setUse(ctx context.Context, p *store.Person, site, family in
 		if err := sitedb.In(tx).Follow(ctx, site); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, action, s.Name, f.Name)
+		return dir.note(ctx, tx, p, action, s.Name, f.Name)
 	})
 	if err != nil {
 		return nil, err
 	}
-	return c.Site(ctx, p, site)
+	return dir.Site(ctx, p, site)
 }

@@ -136,8 +136,9 @@ const build = change(
         </li>
       </ul>
       <p class="small">
-        Once it is up, <RouterLink :to="`/sites/${id}/inspections`">have the published pages inspected</RouterLink>: which
-        text is really set in what.
+        Once it is up,
+        <RouterLink :to="`/sites/${id}/inspections`">have the published pages inspected</RouterLink>: which text is
+        really set in what.
       </p>
     </template>
   </template>
