@@ -8,7 +8,6 @@ import (
 	"errors"
 	"fmt"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -22,6 +21,8 @@ import (
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
+
+	"sparecrate/internal/inspect/browse"
 )
 
 // How long a test in the browser may take, and a group of its steps.
@@ -56,7 +57,7 @@ func Run(run func() int) int {
 
 // start returns a context whose first use starts a browser, with a profile that end removes.
 func start(ctx context.Context) (_ context.Context, end func(), err error) {
-	path, err := exec.LookPath("chromium")
+	path, err := browse.Program()
 	if err != nil {
 		return nil, nil, errors.New("Chromium is not installed; run make setup") //nolint:staticcheck // a name
 	}

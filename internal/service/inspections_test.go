@@ -408,8 +408,9 @@ func TestAnInspectionThatCannotBe(t *testing.T) {
 func TestFontsOnPagesAreRecognized(t *testing.T) {
 	s := open(t)
 	signage := foundry.Signage()
+	client := s.client("Holmvik Ferries")
 	family := s.family(signage[1], "client", "Holmvik Ferries", "origin", "commissioned")
-	site := s.site("Timetable", s.client("Holmvik Ferries"), family)
+	site := s.site("Timetable", client, family)
 	opened, err := font.Open(drawn(t, signage[1], font.TTF))
 	require.NoError(t, err)
 	face := opened.Faces[0]

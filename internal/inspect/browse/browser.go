@@ -51,6 +51,17 @@ type Options struct {
 // ErrNoBrowser says that Chromium is not installed.
 var ErrNoBrowser = errors.New("Chromium is not installed; install the package chromium to inspect pages") //nolint:staticcheck // a name
 
+// Program returns the path of the browser: the headless shell of Chromium, which is the same
+// without the windows and takes two thirds of the time and memory, or else Chromium itself.
+func Program() (string, error) {
+	for _, name := range []string{"chromium-headless-shell", "chromium"} {
+		if path, err := exec.LookPath(name); err == nil {
+			return path, nil
+		}
+	}
+	return "", ErrNoBrowser
+}
+
 // Browser is a running browser. Its methods may be called from several goroutines.
 type Browser struct {
 	options Options
@@ -64,9 +75,9 @@ type Browser struct {
 
 // Start starts a browser. Close it.
 func Start(ctx context.Context, options Options) (*Browser, error) {
-	path, err := exec.LookPath("chromium")
+	path, err := Program()
 	if err != nil {
-		return nil, ErrNoBrowser
+		return nil, err
 	}
 	if options.Patience == 0 {
 		options.Patience = 45 * time.Second

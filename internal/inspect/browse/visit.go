@@ -54,7 +54,7 @@ const (
 // loading is how long a page may take to load, and answering how long it may take to
 // answer a question.
 func (b *Browser) loading() time.Duration   { return b.options.Patience / 3 }
-func (b *Browser) answering() time.Duration { return b.options.Patience / 8 }
+func (b *Browser) answering() time.Duration { return b.options.Patience / 4 }
 
 // visiting is a visit while it goes on.
 type visiting struct {
