@@ -88,31 +88,31 @@ func (v *Visit) make(r *Request) {
 	f.Trimmed = subset(f.Face, text.String())
 }
 
-// StandIn is a family of a page, and what stands in for it until it comes.
-type StandIn struct {
+// Fallback is a family of a page, and its fallback until it comes.
+type Fallback struct {
 	Family   string `json:"family"`
-	Adjusted string `json:"adjusted"` // name of the stand-in that is made to its measure
+	Adjusted string `json:"adjusted"` // name of the fallback that is made to its measure
 	Without  string `json:"without"`  // the list of families without it
 	Rule     string `json:"rule"`
-	Name     string `json:"-"` // of the font that stands in
+	Name     string `json:"-"` // of the font that it is
 	Has      bool   `json:"-"` // the page has one made to measure already
 }
 
-// standIns are the fonts that stand in, by the general family that a list ends with.
-var standIns = map[string][2]string{"serif": {"times-new-roman", "Times New Roman"}, "monospace": {"courier-new", "Courier New"}}
+// fallbacks are the fonts that systems fall back to, by the general family that a list ends with.
+var fallbacks = map[string][2]string{"serif": {"times-new-roman", "Times New Roman"}, "monospace": {"courier-new", "Courier New"}}
 
-// StandIns returns what to lay the text of a page out in, to see how much it moves.
-func (v *Visit) StandIns() []StandIn {
+// Fallbacks returns what to lay the text of a page out in, to see how much it moves.
+func (v *Visit) Fallbacks() []Fallback {
 	j := &judge{Visit: v}
 	for i := range v.Sheets {
 		for _, r := range css.FontRules(v.Sheets[i].Text, v.Sheets[i].URL) {
 			j.rules = append(j.rules, rule{r, &v.Sheets[i]})
 		}
 	}
-	var out []StandIn
+	var out []Fallback
 	for i := range v.Runs {
 		r := &v.Runs[i]
-		if len(r.Asked) == 0 || slices.ContainsFunc(out, func(s StandIn) bool { return sameName(s.Family, r.Asked[0]) }) {
+		if len(r.Asked) == 0 || slices.ContainsFunc(out, func(s Fallback) bool { return sameName(s.Family, r.Asked[0]) }) {
 			continue
 		}
 		files := j.files(r.Asked[0])
@@ -123,9 +123,9 @@ func (v *Visit) StandIns() []StandIn {
 		if err != nil {
 			continue
 		}
-		s := StandIn{Family: r.Asked[0], Adjusted: "sparecrate measure " + fmt.Sprint(len(out)), Name: "Arial"}
+		s := Fallback{Family: r.Asked[0], Adjusted: "sparecrate measure " + fmt.Sprint(len(out)), Name: "Arial"}
 		system := "arial"
-		if other, has := standIns[strings.ToLower(r.Asked[len(r.Asked)-1])]; has {
+		if other, has := fallbacks[strings.ToLower(r.Asked[len(r.Asked)-1])]; has {
 			system, s.Name = other[0], other[1]
 		}
 		stand, err := fallback.System(system, r.Weight >= boldFrom)

@@ -226,7 +226,7 @@ func (v *Visit) declares(p *Page) {
 		p.Roles = append(p.Roles, one)
 	}
 	for _, s := range v.Swaps {
-		p.Swaps = append(p.Swaps, FontSwap{Family: s.Family, Fallback: s.StandIn, Moves: s.Before, Adjusted: s.After})
+		p.Swaps = append(p.Swaps, FontSwap{Family: s.Family, Fallback: s.Fallback, Moves: s.Before, Adjusted: s.After})
 	}
 }
 

@@ -314,7 +314,7 @@ func (j reading) moves() {
 			continue
 		}
 		found = true
-		f := Finding{Code: "fallback-shift", Message: fmt.Sprintf("When %s comes in place of %s, text changes its height by %.0f pixels in all; with a fallback adjusted to its metrics it would be %.0f.", s.Family, s.StandIn, s.Before, s.After), Fix: s.Rule,
+		f := Finding{Code: "fallback-shift", Message: fmt.Sprintf("When %s comes in place of %s, text changes its height by %.0f pixels in all; with a fallback adjusted to its metrics it would be %.0f.", s.Family, s.Fallback, s.Before, s.After), Fix: s.Rule,
 			Evidence: fmt.Sprintf("layout shift by fonts while it was looked at: %.3f", score)}
 		for i := range j.rules {
 			if sameName(j.rules[i].Family, s.Family) {

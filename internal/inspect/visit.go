@@ -222,12 +222,12 @@ type Shift struct {
 // text out in both.
 type Swap struct {
 	Family   string
-	StandIn  string
+	Fallback string
 	Before   float64 // sum of the changes of height, CSS pixels
-	After    float64 // the same where the stand-in is made as wide and high as the family
+	After    float64 // the same where the fallback is made as wide and high as the family
 	Height   float64 // of the text that was measured
-	Adjusted bool    // the page has such a stand-in already
-	Rule     string  // of the stand-in
+	Adjusted bool    // the page has such a fallback already
+	Rule     string  // of the fallback
 }
 
 // OtherServer reports whether a URL is of somebody else's server than the page: of another

@@ -95,9 +95,9 @@ func (v *visiting) finish(out *inspect.Visit) *inspect.Visit {
 	return out
 }
 
-// swaps lays the text out in what stands in for its fonts, to see how much it moves.
+// swaps lays the text out in the fallbacks of its fonts, to see how much it moves.
 func (v *visiting) swaps(out *inspect.Visit) {
-	stand := out.StandIns()
+	stand := out.Fallbacks()
 	if len(stand) == 0 || v.ctx.Err() != nil {
 		return
 	}
@@ -110,7 +110,7 @@ func (v *visiting) swaps(out *inspect.Visit) {
 		return
 	}
 	for i, m := range measured {
-		out.Swaps = append(out.Swaps, inspect.Swap{Family: stand[i].Family, StandIn: stand[i].Name, Before: m.Before, After: m.After, Height: m.Height, Adjusted: stand[i].Has,
+		out.Swaps = append(out.Swaps, inspect.Swap{Family: stand[i].Family, Fallback: stand[i].Name, Before: m.Before, After: m.After, Height: m.Height, Adjusted: stand[i].Has,
 			Rule: strings.Replace(stand[i].Rule, stand[i].Adjusted, stand[i].Family+" Fallback", 1)})
 	}
 }

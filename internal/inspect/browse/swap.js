@@ -1,4 +1,4 @@
-// Lays the text of the page out again in the stand-in, and in the stand-in made to the
+// Lays the text of the page out again in the fallback, and in the fallback made to the
 // family's measure, and tells by how much each block's height differs.
 ((families) => {
 	const blocks = [...document.querySelectorAll("h1,h2,h3,h4,h5,h6,p,li,blockquote,figcaption,dt,dd,td,th,label,button,a,div,span")]
