@@ -218,6 +218,9 @@ func addresses(d *usage.Site, given []string) ([]string, error) {
 		if err != nil {
 			return nil, app.InvalidField(field, "bad-address", "%q is no URL of a page.", app.Shorten(text, 100))
 		}
+		if u.User != nil {
+			return nil, app.InvalidField(field, "bad-address", "Leave the name and password out of the URL: it is kept, and everybody here reads it.")
+		}
 		if u.Host == "" {
 			if len(d.Domains) == 0 {
 				return nil, app.InvalidField(field, "no-domain", "%s has no domain. Enter it, or name the page by its whole URL.", d.Name)
