@@ -52,7 +52,7 @@ PURE := ./font/... ./internal/builder ./internal/css ./internal/delivery ./inter
 # (packing, hashing, drawing) is built without it.
 RACE := -race $(foreach p,compress/... hash/... image/... golang.org/x/image/... github.com/andybalholm/brotli/...,-gcflags=$(p)=-race=false)
 SHARED := app bucket fetch mail server store work
-TOGETHER := Storm|ManyAtOnce|ContainersAreMadeAhead|WhatIsWatchedIsToldOfEverywhere|StopFinishesWhatItHolds|ADelivery|TwoPeopleEditTheSame|FromFontToPackOverTheAPI|InspectionsAreKept|NewerCoreReadsFilesAgain
+TOGETHER := Storm|ManyAtOnce|ContainersAreMadeAhead|WhatIsWatchedIsToldOfEverywhere|StopFinishesWhatItHolds|ADelivery|TwoPeopleEditTheSame
 
 # The packages whose tests start a database or a browser, those that take longest first.
 SLOW := internal/service internal/cli internal/browsertest internal/inspect/browse internal/demo internal/store internal/work internal/server internal/mariadb

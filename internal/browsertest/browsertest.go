@@ -69,7 +69,7 @@ func start(ctx context.Context) (_ context.Context, end func(), err error) {
 		chromedp.ExecPath(path), chromedp.UserDataDir(profile), chromedp.WindowSize(1280, 800), chromedp.Headless, chromedp.NoSandbox,
 		chromedp.DisableGPU, chromedp.NoFirstRun, chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true),
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.Flag("hide-scrollbars", true),
-		chromedp.Flag("disable-dev-shm-usage", true),
+		chromedp.Flag("disable-dev-shm-usage", true), chromedp.Flag("font-render-hinting", "none"),
 		// Tabs of tests beside each other are all as if looked at.
 		chromedp.Flag("disable-background-timer-throttling", true), chromedp.Flag("disable-backgrounding-occluded-windows", true),
 		chromedp.Flag("disable-renderer-backgrounding", true),

@@ -96,8 +96,8 @@ var Codes = []Code{
 	{"file-url-changed", Warning, "Another file answers at a file URL of the site"},
 }
 
-// severityOf returns the severity of a code, a note for one that is not in the list.
-func severityOf(code string) Severity {
+// SeverityOf returns the severity of a code, a note for one that is not in the list.
+func SeverityOf(code string) Severity {
 	for _, c := range Codes {
 		if c.Code == code {
 			return c.Severity

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"sparecrate/internal/css"
+	"sparecrate/internal/inspect/origin"
 )
 
 // keep is how long browsers should be let keep a font: fonts change their name when they
@@ -30,7 +31,7 @@ func (j *judge) delivery() {
 	var servers []string
 	for i := range j.Requests {
 		r := &j.Requests[i]
-		if OtherServer(j.Final, r.URL) && (r.Kind == FontKind || j.fontSheet(r)) {
+		if origin.OtherServer(j.Final, r.URL) && (r.Kind == FontKind || j.fontSheet(r)) {
 			host := hostOf(r.URL)
 			if others[host] == nil {
 				servers = append(servers, host)

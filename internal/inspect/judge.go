@@ -71,12 +71,13 @@ func Judge(v *Visit) []Finding {
 	j.permissions()
 	j.plan()
 	j.packed()
-	j.elsewhere()
-	slices.SortStableFunc(j.findings, func(a, b Finding) int { return cmp.Compare(rank(a.Severity), rank(b.Severity)) })
+	reading{j}.elsewhere()
+	slices.SortStableFunc(j.findings, func(a, b Finding) int { return cmp.Compare(Rank(a.Severity), Rank(b.Severity)) })
 	return j.findings
 }
 
-func rank(s Severity) int { return slices.Index([]Severity{Error, Warning, Note}, s) }
+// Rank orders severities, the worst first.
+func Rank(s Severity) int { return slices.Index([]Severity{Error, Warning, Note}, s) }
 
 // troubleFix says what to do about what ended a visit.
 var troubleFix = map[string]string{
@@ -88,9 +89,12 @@ var troubleFix = map[string]string{
 	"page-too-long":    "Inspect pages that are shorter, or the parts of this one.",
 }
 
+// IsTrouble reports whether findings of a code keep a page from being seen whole.
+func IsTrouble(code string) bool { return troubleFix[code] != "" }
+
 // add keeps a finding, once for each place.
 func (j *judge) add(f Finding) {
-	f.Severity = cmp.Or(f.Severity, severityOf(f.Code))
+	f.Severity = cmp.Or(f.Severity, SeverityOf(f.Code))
 	for _, have := range j.findings {
 		if have.Code == f.Code && have.URL == f.URL && have.Line == f.Line && (have.Selector == f.Selector || f.Selector == "") && (have.Message == f.Message || f.Line > 0 && f.Selector != "") {
 			return

@@ -12,25 +12,6 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func TestOtherServer(t *testing.T) {
-	for _, c := range []struct {
-		page, other string
-		is          bool
-	}{
-		{"https://www.harbour.example/", "https://fonts.harbour.example/a.woff2", false},
-		{"https://www.harbour.example/", "https://type.example/a.woff2", true},
-		{"https://harbour.co.uk/", "https://quay.co.uk/a.woff2", true},
-		{"https://harbour.co.uk/", "https://cdn.harbour.co.uk/a.woff2", false},
-		{"http://127.0.0.1:8000/", "http://127.0.0.1:8000/a.woff2", false},
-		{"http://127.0.0.1:8000/", "http://127.0.0.1:9000/a.woff2", true},
-		{"http://localhost:8000/", "http://127.0.0.1:8000/a.woff2", true},
-		{"https://www.harbour.example/", "data:font/woff2;base64,AAAA", false},
-		{"https://www.harbour.example/", "/a.woff2", false},
-	} {
-		assert.Equal(t, c.is, OtherServer(c.page, c.other), c.page+" "+c.other)
-	}
-}
-
 func TestNamesThatAreNearlyTheSame(t *testing.T) {
 	for _, c := range []struct {
 		a, b string
@@ -126,17 +107,6 @@ func TestCodesAreNamedOnce(t *testing.T) {
 	for _, code := range []string{"font-404", "font-is-html", "font-wrong-type", "font-cors", "mixed-content", "rule-dropped", "rule-overridden", "family-not-declared", "weight-mislabeled", "declared-unused", "loaded-unused", "local-only", "faux-bold", "faux-italic", "missing-characters", "third-party", "uncompressed", "subset-would-save", "no-font-display", "fallback-shift", "several-versions", "preload-unused", "short-cache", "license-blocked", "embedding-restricted", "unknown-font", "pack-outdated"} {
 		assert.True(t, slices.ContainsFunc(Codes, func(c Code) bool { return c.Code == code }), code)
 	}
-}
-
-// TestAFindingIsTheWorst orders findings and severities.
-func TestAFindingIsTheWorst(t *testing.T) {
-	pages := []*Page{{Findings: []Finding{{Severity: Note}}}, {Findings: []Finding{{Severity: Warning}, {Severity: Note}}}}
-	assert.Equal(t, Warning, Worst(pages))
-	assert.Empty(t, Worst(nil))
-	assert.True(t, AtLeast(Warning, Note))
-	assert.True(t, AtLeast(Warning, Warning))
-	assert.False(t, AtLeast(Warning, Error))
-	assert.False(t, AtLeast("", Note))
 }
 
 // TestThePageOfFindingsListsAllCodes holds docs/INSPECTION.md to the codes that are found.

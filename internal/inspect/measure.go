@@ -85,7 +85,7 @@ func (v *Visit) make(r *Request) {
 	if len(r.Body) < leastShrunk || text.Len() == 0 {
 		return
 	}
-	f.Trimmed = subset(f.Face, text.String())
+	f.Trimmed = Subset(f.Face, text.String())
 }
 
 // Fallback is a family of a page, and its fallback until it comes.

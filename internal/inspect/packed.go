@@ -3,7 +3,6 @@ package inspect
 import (
 	"cmp"
 	"fmt"
-	"maps"
 	"net"
 	"net/url"
 	"path"
@@ -37,7 +36,7 @@ func fileName(address string) string {
 
 // elsewhere finds pages on domains that the site does not have: licenses are weighed for those
 // that it has. Addresses without a name are of this machine or of a network of one's own.
-func (j *judge) elsewhere() {
+func (j reading) elsewhere() {
 	u, err := url.Parse(j.Final)
 	if err != nil || len(j.Domains) == 0 || net.ParseIP(u.Hostname()) != nil || j.Status >= 400 {
 		return
@@ -99,48 +98,4 @@ func (j *judge) ofName(name string) string {
 		}
 	}
 	return ""
-}
-
-// Absent finds the families of the newest packs that none of some pages loads. Pages that
-// could not be seen whole tell nothing.
-func Absent(pages []*Page, packs []Pack) []Finding {
-	loaded := map[int64]bool{}
-	looked := 0
-	for _, p := range pages {
-		whole := !slices.ContainsFunc(p.Findings, func(f Finding) bool { return troubleFix[f.Code] != "" || f.Code == "page-error" })
-		if !whole {
-			return nil
-		}
-		looked++
-		for _, f := range p.Fonts {
-			for i := range packs {
-				if packs[i].Files[f.SHA256] != "" {
-					for id := range packs[i].Families {
-						if f.Known == nil || f.Known.Family == 0 || f.Known.Family == id {
-							loaded[id] = true
-						}
-					}
-				}
-			}
-			if f.Known != nil {
-				loaded[f.Known.Family] = true
-			}
-		}
-	}
-	var out []Finding
-	said := map[int64]bool{}
-	for _, p := range packs {
-		if !p.Newest || looked == 0 {
-			continue
-		}
-		for _, id := range slices.Sorted(maps.Keys(p.Families)) {
-			if loaded[id] || said[id] {
-				continue
-			}
-			said[id] = true
-			out = append(out, Finding{Code: "pack-missing", Severity: severityOf("pack-missing"), Message: fmt.Sprintf("%s is in the pack of %s, and none of the inspected pages loads it.", p.Families[id], p.day()), Evidence: p.Name,
-				Fix: "Put up the files of the pack and its styles; or take the family off the site."})
-		}
-	}
-	return out
 }

@@ -86,8 +86,8 @@ func (j scale) container(r *Request) {
 // trimmable judges how much of a font is shown.
 func (j scale) trimmable(r *Request) {
 	now := cmp.Or(min(int64(len(r.Body)), r.Font.Compressed), int64(len(r.Body)))
-	if worthwhile(now, r.Font.Trimmed) {
-		j.add(saving(r.URL, now, r.Font.Trimmed, "this page does not show", r.Font.Facts.Embedding.NoSubsetting))
+	if Worthwhile(now, r.Font.Trimmed) {
+		j.add(Saving(r.URL, now, r.Font.Trimmed, "this page does not show", r.Font.Facts.Embedding.NoSubsetting))
 	}
 }
 

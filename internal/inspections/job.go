@@ -170,7 +170,7 @@ func (r *run) look(ctx context.Context) (err error) {
 	if err != nil {
 		return err
 	}
-	r.said.Findings = append(r.said.Findings, inspect.Absent(r.pages, r.packs)...)
+	r.said.Findings = append(r.said.Findings, survey.Absent(r.pages, r.packs)...)
 	gone, err := r.fileURLs(ctx, b, ids)
 	r.said.Findings = append(r.said.Findings, gone...)
 	return err
@@ -188,7 +188,7 @@ func (r *run) family(id int64) string {
 
 // each looks at the pages that are named.
 func (r *run) each(ctx context.Context, open func(context.Context, string) (*inspect.Page, error)) error {
-	var together inspect.Together
+	var together survey.Together
 	for n, address := range r.i.Addresses {
 		r.progress(n, len(r.i.Addresses))
 		p, err := open(ctx, address)

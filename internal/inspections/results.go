@@ -14,6 +14,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/inspect"
+	"sparecrate/internal/inspect/export"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/inspectiondb"
 	"sparecrate/internal/store/sitedb"
@@ -280,11 +281,11 @@ func (c *Inspections) File(ctx context.Context, p *store.Person, id int64, forma
 		e := json.NewEncoder(w)
 		e.SetEscapeHTML(false)
 		e.SetIndent("", "  ")
-		return base + ".json", e.Encode(inspect.Result{Pages: pages})
+		return base + ".json", e.Encode(export.Result{Pages: pages})
 	case "sarif":
-		return base + ".sarif", inspect.SARIF(w, pages, version.String())
+		return base + ".sarif", export.SARIF(w, pages, version.String())
 	case "junit":
-		return base + ".xml", inspect.JUnit(w, pages, inspect.Warning)
+		return base + ".xml", export.JUnit(w, pages, inspect.Warning)
 	}
 	return "", app.InvalidField("format", "bad-format", "%q is no format of an inspection; choose json, sarif or junit.", app.Shorten(format, 20))
 }

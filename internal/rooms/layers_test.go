@@ -19,8 +19,9 @@ import (
 // layers are the packages of the service from the lowest up. A package may import those
 // of layers below its own.
 var layers = [][]string{
-	{"bucket", "store", "fetch", "mail", "password", "inspect"},
-	{"inspect/browse", "inspect/recognize", "inspect/survey"},
+	{"bucket", "store", "fetch", "mail", "password", "inspect/origin"},
+	{"inspect"},
+	{"inspect/browse", "inspect/export", "inspect/recognize", "inspect/survey"},
 	{"store/accountdb", "store/deliverydb", "store/facedb", "store/familydb", "store/finddb", "store/inspectiondb", "store/jobdb", "store/licensedb", "store/packdb", "store/reportdb", "store/shortlistdb", "store/sitedb", "store/usagedb"},
 	{"store/librarydb"},
 	{"work"},

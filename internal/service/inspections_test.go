@@ -26,7 +26,7 @@ import (
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/fakes/sites"
-	"sparecrate/internal/inspect"
+	"sparecrate/internal/inspect/export"
 	"sparecrate/internal/service/servicetest"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/inspectiondb"
@@ -227,7 +227,7 @@ func TestInspectionsAreKept(t *testing.T) {
 	picture, err = viewer.GetInspectedPictureWithResponse(ctx, first.Inspection.Id, 0)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNotFound, picture.StatusCode(), "pictures of older inspections are not kept")
-	var whole inspect.Result
+	var whole export.Result
 	for format, begins := range map[api.GetInspectionFileParamsFormat]string{api.InspectionJSON: `{`, api.InspectionSARIF: `{`, api.InspectionJUnit: `<?xml`} {
 		file, err := viewer.GetInspectionFileWithResponse(ctx, first.Inspection.Id, &api.GetInspectionFileParams{Format: format})
 		require.NoError(t, err)

@@ -17,6 +17,7 @@ import (
 	"sparecrate/internal/cli/terminal"
 	"sparecrate/internal/inspect"
 	"sparecrate/internal/inspect/browse"
+	"sparecrate/internal/inspect/export"
 	"sparecrate/internal/version"
 )
 
@@ -99,7 +100,7 @@ func inspectPages(ctx context.Context, c *cli.Command) error {
 	if err := files(c, pages, limit); err != nil {
 		return err
 	}
-	if err := terminal.Show(c, inspect.Result{Pages: pages}, func(w io.Writer) {
+	if err := terminal.Show(c, export.Result{Pages: pages}, func(w io.Writer) {
 		for i, p := range pages {
 			if i > 0 {
 				_, _ = fmt.Fprintln(w)
@@ -121,7 +122,7 @@ func outcome(pages []*inspect.Page, limit inspect.Severity) error {
 			}
 		}
 	}
-	if limit != "" && inspect.AtLeast(inspect.Worst(pages), limit) {
+	if limit != "" && export.AtLeast(export.Worst(pages), limit) {
 		return terminal.Answered(exitFound)
 	}
 	return nil
@@ -130,7 +131,7 @@ func outcome(pages []*inspect.Page, limit inspect.Severity) error {
 // files writes the files that were asked for.
 func files(c *cli.Command, pages []*inspect.Page, limit inspect.Severity) error {
 	if path := c.String("sarif"); path != "" {
-		if err := whole(path, func(w io.Writer) error { return inspect.SARIF(w, pages, version.String()) }); err != nil {
+		if err := whole(path, func(w io.Writer) error { return export.SARIF(w, pages, version.String()) }); err != nil {
 			return err
 		}
 	}
@@ -138,7 +139,7 @@ func files(c *cli.Command, pages []*inspect.Page, limit inspect.Severity) error 
 		limit = inspect.Warning
 	}
 	if path := c.String("junit"); path != "" {
-		if err := whole(path, func(w io.Writer) error { return inspect.JUnit(w, pages, limit) }); err != nil {
+		if err := whole(path, func(w io.Writer) error { return export.JUnit(w, pages, limit) }); err != nil {
 			return err
 		}
 	}

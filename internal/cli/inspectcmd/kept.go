@@ -12,6 +12,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/cli/terminal"
 	"sparecrate/internal/inspect"
+	"sparecrate/internal/inspect/export"
 )
 
 // KeptCommand is `inspections`: those that the service does and keeps.
@@ -92,7 +93,7 @@ func startCommand() *cli.Command {
 				return terminal.ErrReported
 			}
 			for _, f := range found.Findings {
-				if limit != "" && f.State == api.FindingOpen && inspect.AtLeast(inspect.Severity(f.Severity), limit) {
+				if limit != "" && f.State == api.FindingOpen && export.AtLeast(inspect.Severity(f.Severity), limit) {
 					return terminal.Answered(exitFound)
 				}
 			}

@@ -127,7 +127,7 @@ func Start(ctx context.Context, options Options) (*Browser, error) {
 		chromedp.Flag("disable-sync", true), chromedp.Flag("hide-scrollbars", true), chromedp.Flag("disable-dev-shm-usage", true),
 		chromedp.Flag("disable-background-timer-throttling", true), chromedp.Flag("disable-backgrounding-occluded-windows", true),
 		chromedp.Flag("disable-renderer-backgrounding", true), chromedp.Flag("disable-extensions", true), chromedp.Flag("mute-audio", true),
-		chromedp.Flag("disable-breakpad", true), chromedp.Flag("disable-notifications", true), chromedp.Flag("disable-client-side-phishing-detection", true),
+		chromedp.Flag("disable-breakpad", true), chromedp.Flag("font-render-hinting", "none"), chromedp.Flag("disable-notifications", true), chromedp.Flag("disable-client-side-phishing-detection", true),
 		chromedp.Flag("js-flags", "--max-old-space-size="+strconv.Itoa(mostScript)),
 		// Frames of other sites are drawn by the same process, where they can be asked.
 		chromedp.Flag("disable-features", "IsolateOrigins,site-per-process,Translate,MediaRouter,OptimizationHints,SpareRendererForSitePerProcess,AutofillServerCommunication"),

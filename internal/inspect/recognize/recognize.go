@@ -12,6 +12,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/inspect"
+	"sparecrate/internal/inspect/origin"
 )
 
 // Catalog is what is asked.
@@ -48,7 +49,7 @@ func (f *Fonts) Known(ctx context.Context, v *inspect.Visit) error {
 	for _, r := range v.Sent() {
 		if r.Font.Known == nil {
 			host := ""
-			if u, err := url.Parse(r.URL); err == nil && inspect.OtherServer(v.Final, r.URL) {
+			if u, err := url.Parse(r.URL); err == nil && origin.OtherServer(v.Final, r.URL) {
 				host = u.Host
 			}
 			k, err := f.one(ctx, r, host)
@@ -93,7 +94,7 @@ func (f *Fonts) hosted(ctx context.Context, r *inspect.Request, host string, k *
 	}
 	at := slices.IndexFunc(found, func(s api.FamilySummary) bool {
 		return strings.EqualFold(s.Name, name) && slices.ContainsFunc(s.Hosts, func(h string) bool {
-			return !inspect.OtherServer("https://"+h, "https://"+host)
+			return !origin.OtherServer("https://"+h, "https://"+host)
 		})
 	})
 	if at < 0 {

@@ -105,7 +105,7 @@ func Run(ctx context.Context, start string, o Options) (*Result, error) {
 	out := &Result{Start: u.String(), Pages: []*inspect.Page{}, Left: []Left{}}
 	c := &crawl{Options: o, rules: robots(ctx, u, o.Fetch), seen: map[string]bool{}}
 	c.add(u.String())
-	var together inspect.Together
+	var together Together
 	for len(c.queue) > 0 && len(out.Pages) < o.Pages {
 		address := c.queue[0]
 		c.queue = c.queue[1:]

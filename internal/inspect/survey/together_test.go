@@ -1,4 +1,4 @@
-package inspect_test
+package survey_test
 
 import (
 	"testing"
@@ -9,6 +9,7 @@ import (
 	"sparecrate/font"
 	"sparecrate/internal/fakes/sites"
 	"sparecrate/internal/inspect"
+	"sparecrate/internal/inspect/survey"
 )
 
 // TestPagesTogether weighs a subset by the characters of all pages, and tells versions of a
@@ -32,7 +33,7 @@ func TestPagesTogether(t *testing.T) {
 		}
 		return out
 	}
-	var little inspect.Together
+	var little survey.Together
 	pages := []*inspect.Page{page("abc", "1.0"), page("cde", "1.0")}
 	for _, p := range pages {
 		little.Add(p)
@@ -46,7 +47,7 @@ func TestPagesTogether(t *testing.T) {
 	}
 
 	// Most of the font is shown, on one page or another.
-	var much inspect.Together
+	var much survey.Together
 	first, second := "", ""
 	for c := rune(0x4E00); c < 0x4E00+4000; c++ {
 		if c%2 == 0 {
@@ -63,7 +64,7 @@ func TestPagesTogether(t *testing.T) {
 	assert.Equal(t, []string{"several-versions"}, codes(found))
 	assert.Contains(t, found[0].Message, "Skerrow Sans Bold in two versions: 1.0 and 2.0")
 
-	var alone inspect.Together
+	var alone survey.Together
 	one := page("abc", "1.0")
 	alone.Add(one)
 	assert.Empty(t, alone.Findings([]*inspect.Page{one}))
