@@ -198,3 +198,21 @@ func take(t *testing.T, r *builder.Rules, offers []builder.Offer) []builder.Answ
 	require.NoError(t, err)
 	return answers
 }
+
+// TestSizesAndEndingsAreTakenToTheByte tries the largest file that is taken and one byte more,
+// endings in capitals, and collections.
+func TestSizesAndEndingsAreTakenToTheByte(t *testing.T) {
+	woff2, err := foundry.Build(foundry.Signage()[1], font.WOFF2)
+	require.NoError(t, err)
+	opened, err := font.Open(woff2)
+	require.NoError(t, err)
+	name := facts.One(opened.Faces[0]).Names.Full + ".WOFF2"
+	for most, taken := range map[int64]bool{0: true, int64(len(woff2)): true, int64(len(woff2)) - 1: false, 1: false} {
+		r := *shipped(t, "self-hosted")
+		r.Files.MaxBytes = most
+		answer := take(t, &r, []builder.Offer{{Name: name, Data: woff2}})[0]
+		said := strings.Join(answer.Says, " ")
+		assert.Equal(t, !taken, strings.Contains(said, "bytes; at most"), "%d: %s", most, said)
+		assert.NotContains(t, said, "ends in", "capitals in an ending are the same ending")
+	}
+}
