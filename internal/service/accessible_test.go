@@ -2,6 +2,7 @@ package service_test
 
 import (
 	"fmt"
+	"net/http/httptest"
 	"os"
 	"testing"
 
@@ -12,6 +13,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/service/servicetest"
+	"sparecrate/internal/standin/published"
 )
 
 // TestPagesAreAccessible runs axe-core's rules over every page, in both
@@ -33,6 +35,11 @@ func TestPagesAreAccessible(t *testing.T) {
 			assert.Fail(t, page, f)
 		}
 	}
+	pages, err := published.New("")
+	require.NoError(t, err)
+	host := httptest.NewServer(pages)
+	t.Cleanup(host.Close)
+	inspected := fmt.Sprintf("/inspections/%d", (&studio{s, t, s.Client(t, api.RoleAdmin)}).inspected(1, api.NewInspection{Pages: &[]string{host.URL + published.Home}}).Inspection.Id)
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address), browsertest.Visible("#email"))
 	check("sign-in")
 	signIn(t, ctx, s, api.RoleAdmin)
@@ -42,6 +49,7 @@ func TestPagesAreAccessible(t *testing.T) {
 			"/due": ".item", "/register": "table.plain", "/licenses?show=1": ".place", "/sites/2": ".chart svg", "/families": ".strip", "/families/1": "section.face", "/intake": ".zone", "/intake/1": ".item", "/licenses": ".license", "/sites": ".site", "/sites/3/pack": "table.plain", "/sites/4/pack": ".one", "/sites/1/roles": ".role", "/sites/4/guide": ".guide", "/builders": ".one", "/builders/upload-form": ".example table",
 			"/families?language=pl&q=sans": ".filters", "/shortlists": ".line", "/shortlists/1": ".pick", "/compare?id=1&id=2": ".columns section",
 			"/activity": ".line", "/access": "table.plain", "/nowhere": "h1",
+			"/sites/1/inspections": "article.finding", inspected: ".picture .run",
 		} {
 			browsertest.Do(t, ctx, chromedp.Navigate(s.Address+path), browsertest.Visible(ready))
 			browsertest.Eval[bool](t, ctx, `document.querySelectorAll("details").forEach(d => { d.open = true }) ?? true`)

@@ -69,38 +69,40 @@ function point() {
       <p v-if="r.inspection.error" role="alert" class="trouble">{{ r.inspection.error }}</p>
       <section v-if="r.families.length" aria-label="Families">
         <h2>What text is set in</h2>
-        <table class="plain">
-          <thead>
-            <tr>
-              <th>Family</th>
-              <th>From</th>
-              <th>In the catalog</th>
-              <th class="number">Pages</th>
-              <th class="number">Characters</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="f in r.families" :key="f.name + f.sent">
-              <td>{{ f.name }}</td>
-              <td>
-                <template v-if="f.sent"
-                  >sent by the pages<template v-if="f.bytes">, {{ bytes(f.bytes) }}</template></template
-                ><template v-else>a font of the visitor’s system</template>
-              </td>
-              <td>
-                <template v-if="f.family"
-                  ><RouterLink :to="`/families/${f.family.id}`">{{ f.family.name }}</RouterLink
-                  >, {{ f.verdict }} <span v-if="f.why" class="soft small">{{ f.why }}</span></template
-                ><template v-else-if="f.sent && f.files?.length"
-                  >not known;
-                  <RouterLink :to="{ path: '/intake', query: { paste: ruleOf(f) } }">import it</RouterLink></template
-                >
-              </td>
-              <td class="number">{{ f.pages }}</td>
-              <td class="number">{{ f.characters }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <div class="wide">
+          <table class="plain">
+            <thead>
+              <tr>
+                <th>Family</th>
+                <th>From</th>
+                <th>In the catalog</th>
+                <th class="num">Pages</th>
+                <th class="num">Characters</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="f in r.families" :key="f.name + f.sent">
+                <td>{{ f.name }}</td>
+                <td>
+                  <template v-if="f.sent"
+                    >sent by the pages<template v-if="f.bytes">, {{ bytes(f.bytes) }}</template></template
+                  ><template v-else>a font of the visitor’s system</template>
+                </td>
+                <td>
+                  <template v-if="f.family"
+                    ><RouterLink :to="`/families/${f.family.id}`">{{ f.family.name }}</RouterLink
+                    >, {{ f.verdict }} <span v-if="f.why" class="soft small">{{ f.why }}</span></template
+                  ><template v-else-if="f.sent && f.files?.length"
+                    >not known;
+                    <RouterLink :to="{ path: '/intake', query: { paste: ruleOf(f) } }">import it</RouterLink></template
+                  >
+                </td>
+                <td class="num">{{ f.pages }}</td>
+                <td class="num">{{ f.characters }}</td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
       </section>
       <section v-if="ofSite.length" aria-label="The site as a whole">
         <h2>The site as a whole</h2>
@@ -164,9 +166,6 @@ function point() {
 }
 .trouble {
   color: var(--barred);
-}
-.number {
-  text-align: right;
 }
 .where {
   overflow-wrap: anywhere;

@@ -105,37 +105,39 @@ const spans = [
             ></span
           >
         </div>
-        <table v-if="known.items.length" class="plain">
-          <thead>
-            <tr>
-              <th>Inspection</th>
-              <th>State</th>
-              <th class="number">Pages</th>
-              <th class="number">Errors</th>
-              <th class="number">Warnings</th>
-              <th class="number">Notes</th>
-              <th class="number">New</th>
-              <th class="number">Gone</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="i in known.items" :key="i.id">
-              <td>
-                <RouterLink :to="`/inspections/${i.id}`">{{ when(i.askedAt) }}</RouterLink>
-                <span class="soft small"> {{ i.scheduled ? 'by its schedule' : i.askedBy }}</span>
-              </td>
-              <td :data-state="i.state">
-                {{ states[i.state] }}<span v-if="i.error" class="small trouble">: {{ i.error }}</span>
-              </td>
-              <td class="number">{{ i.pages }}</td>
-              <td class="number">{{ i.errors }}</td>
-              <td class="number">{{ i.warnings }}</td>
-              <td class="number">{{ i.notes }}</td>
-              <td class="number">{{ i.fresh }}</td>
-              <td class="number">{{ i.gone }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <div v-if="known.items.length" class="wide">
+          <table class="plain">
+            <thead>
+              <tr>
+                <th>Inspection</th>
+                <th>State</th>
+                <th class="num">Pages</th>
+                <th class="num">Errors</th>
+                <th class="num">Warnings</th>
+                <th class="num">Notes</th>
+                <th class="num">New</th>
+                <th class="num">Gone</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="i in known.items" :key="i.id">
+                <td>
+                  <RouterLink :to="`/inspections/${i.id}`">{{ when(i.askedAt) }}</RouterLink>
+                  <span class="soft small"> {{ i.scheduled ? 'by its schedule' : i.askedBy }}</span>
+                </td>
+                <td :data-state="i.state">
+                  {{ states[i.state] }}<span v-if="i.error" class="small trouble">: {{ i.error }}</span>
+                </td>
+                <td class="num">{{ i.pages }}</td>
+                <td class="num">{{ i.errors }}</td>
+                <td class="num">{{ i.warnings }}</td>
+                <td class="num">{{ i.notes }}</td>
+                <td class="num">{{ i.fresh }}</td>
+                <td class="num">{{ i.gone }}</td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
         <p v-else class="soft">Nothing has been inspected yet.</p>
         <section v-if="known.items.length" aria-label="Findings">
           <div class="row split">
@@ -175,8 +177,5 @@ const spans = [
 }
 .trouble {
   color: var(--barred);
-}
-.number {
-  text-align: right;
 }
 </style>

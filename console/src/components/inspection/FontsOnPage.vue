@@ -12,14 +12,14 @@ const runs = computed(() => props.page.runs.filter((r) => r.width === widths.val
 <template>
   <template v-if="page.fonts.length">
     <h3>Fonts that it asks for</h3>
-    <div class="scroll">
+    <div class="wide">
       <table class="plain small">
         <thead>
           <tr>
             <th>Font</th>
             <th>URL</th>
             <th>Answer</th>
-            <th class="number">Size</th>
+            <th class="num">Size</th>
             <th>Shown</th>
           </tr>
         </thead>
@@ -31,7 +31,7 @@ const runs = computed(() => props.page.runs.filter((r) => r.width === widths.val
             </td>
             <td class="where">{{ f.url.slice(0, 300) }}</td>
             <td>{{ f.status || f.failed }}</td>
-            <td class="number">{{ bytes(f.bytes) }}</td>
+            <td class="num">{{ bytes(f.bytes) }}</td>
             <td>
               {{ f.used ? some(f.characters, 'character') : 'not shown'
               }}<span v-if="f.known" class="soft"
@@ -46,14 +46,14 @@ const runs = computed(() => props.page.runs.filter((r) => r.width === widths.val
   </template>
   <details v-if="runs.length">
     <summary>{{ some(runs.length, 'text') }} by the font it is set in, {{ widths[0] }} pixels wide</summary>
-    <div class="scroll">
+    <div class="wide">
       <table class="plain small">
         <thead>
           <tr>
             <th>Where</th>
             <th>Asked for</th>
             <th>Set in</th>
-            <th class="number">Characters</th>
+            <th class="num">Characters</th>
           </tr>
         </thead>
         <tbody>
@@ -66,7 +66,7 @@ const runs = computed(() => props.page.runs.filter((r) => r.width === widths.val
               {{ r.used }}<span v-if="!r.sent" class="soft">, of the system</span
               ><strong v-if="r.faux" class="faux">, made up {{ r.faux }}</strong>
             </td>
-            <td class="number">{{ r.characters }}</td>
+            <td class="num">{{ r.characters }}</td>
           </tr>
         </tbody>
       </table>
@@ -82,15 +82,9 @@ h3 {
 details {
   margin-top: 1rem;
 }
-.scroll {
-  overflow-x: auto;
-}
 .where {
   overflow-wrap: anywhere;
   min-width: 12rem;
-}
-.number {
-  text-align: right;
 }
 .faux {
   color: var(--query);

@@ -57,31 +57,33 @@ const addRoles = change(
 <template>
   <section v-if="proposal.roles.length || proposal.pages.length" aria-label="The site as it is published">
     <h2>The site as it is published</h2>
-    <table v-if="proposal.roles.length" class="plain">
-      <thead>
-        <tr>
-          <th>Role</th>
-          <th>Selector</th>
-          <th>Family</th>
-          <th>Weight</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="r in proposal.roles" :key="r.role">
-          <td>{{ r.role }}</td>
-          <td>
-            <code>{{ r.selector }}</code>
-          </td>
-          <td>
-            <RouterLink v-if="r.family" :to="`/families/${r.family.id}`">{{ r.family.name }}</RouterLink><template
-              v-else
-              >{{ r.name }}, not in the catalog</template
-            >
-          </td>
-          <td>{{ r.weight }}{{ r.style === 'normal' ? '' : `, ${r.style}` }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <div v-if="proposal.roles.length" class="wide">
+      <table class="plain">
+        <thead>
+          <tr>
+            <th>Role</th>
+            <th>Selector</th>
+            <th>Family</th>
+            <th>Weight</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="r in proposal.roles" :key="r.role">
+            <td>{{ r.role }}</td>
+            <td>
+              <code>{{ r.selector }}</code>
+            </td>
+            <td>
+              <RouterLink v-if="r.family" :to="`/families/${r.family.id}`">{{ r.family.name }}</RouterLink><template
+                v-else
+                >{{ r.name }}, not in the catalog</template
+              >
+            </td>
+            <td>{{ r.weight }}{{ r.style === 'normal' ? '' : `, ${r.style}` }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
     <div v-if="mayEdit && s && !s.outletOf" class="row">
       <ElButton v-if="roles.length" @click="addRoles.mutate(undefined)"
         >Record {{ some(roles.length, 'role') }} that the site does not have</ElButton
