@@ -467,3 +467,57 @@ func TestFontsOnPagesAreRecognized(t *testing.T) {
 		}
 	}
 }
+
+// TestFileURLsAreAskedAgain brings file URLs back from a platform, which then loses a file,
+// converts another, and shows a page in the place of a third.
+func TestFileURLsAreAskedAgain(t *testing.T) {
+	s := open(t)
+	ctx := t.Context()
+	client := s.client("Holmvik Ferries")
+	var family int64
+	for _, d := range foundry.Signage() {
+		family = s.family(d, "client", "Holmvik Ferries", "origin", "commissioned")
+	}
+	site, err := s.admin.AddSiteWithResponse(ctx, api.SiteTerms{Name: "Members", Client: client, Builder: "style-box"})
+	require.NoError(t, err)
+	id := site.JSON201.Id
+	place := func(role string, weight int) api.Placement {
+		return api.Placement{Role: role, Family: family, Weight: weight, Slope: api.StyleNormal, Fallbacks: []string{"sans-serif"}}
+	}
+	require.NotNil(t, s.place(site.JSON201, place("body", 400), place("heading-1", 700)).JSON200)
+	s.document(s.license(client, nil, family).Id)
+	pack := s.built(id)
+	files := map[string]string{"/": `<!doctype html><html lang="en"><title>T</title><p>Words`}
+	var urls, fonts []string
+	for path, body := range pack {
+		if strings.HasSuffix(path, ".woff2") || strings.HasSuffix(path, ".woff") {
+			name := path[strings.LastIndexByte(path, '/'):]
+			files[name], urls, fonts = body, append(urls, name), append(fonts, name)
+		}
+	}
+	require.GreaterOrEqual(t, len(fonts), 3)
+	page := publish(t, files)
+	for i := range urls {
+		urls[i] = page.URL + urls[i]
+	}
+	given, err := s.admin.GiveLandedWithResponse(ctx, id, api.NewLanded{Text: strings.Join(urls, "\n")})
+	require.NoError(t, err)
+	require.NotNil(t, given.JSON200, "%s", given.Body)
+	require.Len(t, given.JSON200.Items, len(fonts))
+	in := api.NewInspection{Pages: &[]string{page.URL + "/"}}
+	about := func(r *api.InspectionResult) map[string]string {
+		out := map[string]string{}
+		for _, f := range r.Findings {
+			if strings.HasPrefix(f.Code, "file-url") {
+				out[*f.Url] = f.Code
+				assert.Empty(t, f.Page, "of the site, not of a page")
+			}
+		}
+		return out
+	}
+	assert.Empty(t, about(s.inspected(id, in)))
+	page.drop(fonts[0])
+	page.put(fonts[1], string(drawn(t, foundry.Poster(), font.WOFF2)))
+	page.put(fonts[2], "<!doctype html><title>Sign in</title>")
+	assert.Equal(t, map[string]string{page.URL + fonts[0]: "file-url-gone", page.URL + fonts[1]: "file-url-changed", page.URL + fonts[2]: "file-url-gone"}, about(s.inspected(id, in)))
+}
