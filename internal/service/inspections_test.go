@@ -28,6 +28,7 @@ import (
 	"sparecrate/internal/fakes/sites"
 	"sparecrate/internal/inspect/export"
 	"sparecrate/internal/service/servicetest"
+	"sparecrate/internal/standin/hosting"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/inspectiondb"
 )
@@ -520,4 +521,47 @@ func TestFileURLsAreAskedAgain(t *testing.T) {
 	page.put(fonts[1], string(drawn(t, foundry.Poster(), font.WOFF2)))
 	page.put(fonts[2], "<!doctype html><title>Sign in</title>")
 	assert.Equal(t, map[string]string{page.URL + fonts[0]: "file-url-gone", page.URL + fonts[1]: "file-url-changed", page.URL + fonts[2]: "file-url-gone"}, about(s.inspected(id, in)))
+}
+
+// TestHostedFontsAreWeighedByTheirTerms loads a family from a server that the catalog has it
+// hosted by, whose design the catalog has under another name as well.
+func TestHostedFontsAreWeighedByTheirTerms(t *testing.T) {
+	s := open(t)
+	ctx := t.Context()
+	hosts, err := hosting.New()
+	require.NoError(t, err)
+	elsewhere := httptest.NewServer(hosts)
+	t.Cleanup(elsewhere.Close)
+	client := s.client("Holmvik Ferries")
+	s.family(foundry.Signage()[1], "client", "Lanternjaw Studio")
+	owner := "Holmvik Ferries"
+	added, err := s.admin.AddHostedWithResponse(ctx, api.NewHosted{Client: &owner, Text: `<link rel="stylesheet" href="` + elsewhere.URL + hosting.SheetPath + `">`})
+	require.NoError(t, err)
+	require.NotNil(t, added.JSON201, "%s", added.Body)
+	family := added.JSON201.Families[0].Id
+	site := s.site("Timetable", client, family)
+	page := publish(t, map[string]string{"/": `<!doctype html><html lang="en"><meta charset="utf-8"><title>T</title><link rel="stylesheet" href="` + elsewhere.URL + hosting.SheetPath + `"><p style="font-family: '` + hosting.Family + `', sans-serif">Words`})
+	in := api.NewInspection{Pages: &[]string{page.URL + "/"}}
+	known := func(r *api.InspectionResult) api.FamilyOnPages {
+		for _, f := range r.Families {
+			if f.Name == hosting.Family {
+				return f
+			}
+		}
+		require.Fail(t, "nothing is set in it")
+		return api.FamilyOnPages{}
+	}
+	first := s.inspected(site, in)
+	assert.Equal(t, family, known(first).Family.Id, "not the family that has the same design")
+	assert.Contains(t, *known(first).Why, "hosted by")
+	assert.NotEqual(t, "cleared", *known(first).Verdict)
+	assert.Contains(t, codesOf(first.Findings), "third-party")
+
+	license, err := s.admin.AddLicenseWithResponse(ctx, api.LicenseTerms{Kind: api.KindBought, GrantedTo: client, Uses: []api.Use{api.UseWebHosted}, Families: []int64{family}})
+	require.NoError(t, err)
+	require.NotNil(t, license.JSON201, "%s", license.Body)
+	s.document(license.JSON201.Id)
+	second := s.inspected(site, in)
+	assert.Equal(t, "cleared", *known(second).Verdict, "%v", known(second).Reasons)
+	assert.Contains(t, codesOf(second.Gone), "license-review", "%v", codesOf(second.Gone))
 }
