@@ -6,7 +6,6 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -49,7 +48,7 @@ func TestPublishedPages(t *testing.T) {
 	all := chosen()
 	servers := sites.Start(all)
 	t.Cleanup(servers.Close)
-	b, err := Start(t.Context(), Options{Private: true, Elsewhere: servers.Elsewhere(), Anyone: true, Patience: 20 * time.Second})
+	b, err := Start(t.Context(), Options{Private: true, Elsewhere: servers.Elsewhere(), Anyone: true})
 	require.NoError(t, err)
 	t.Cleanup(b.Close)
 	for _, one := range all {
