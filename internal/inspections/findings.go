@@ -15,6 +15,7 @@ import (
 	"sparecrate/internal/inspect"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/inspectiondb"
+	"sparecrate/internal/store/sitedb"
 )
 
 // found is a finding with the page that it is on, empty for the site as a whole.
@@ -163,8 +164,8 @@ func (c *Inspections) Findings(ctx context.Context, p *store.Person, site int64,
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	if _, err := c.usage.LoadSite(ctx, site); err != nil {
-		return nil, err
+	if _, err := sitedb.In(c.store).Site(ctx, site); err != nil {
+		return nil, app.Explain(err, "site")
 	}
 	which := int64(0)
 	if state != nil && *state == api.FindingGone {
@@ -226,9 +227,9 @@ func (c *Inspections) change(ctx context.Context, p *store.Person, id int64, wha
 		if err != nil {
 			return app.Explain(err, "finding")
 		}
-		site, err := c.usage.LoadSite(ctx, f.SiteID)
+		site, err := sitedb.In(tx).Site(ctx, f.SiteID)
 		if err != nil {
-			return err
+			return app.Explain(err, "site")
 		}
 		if err := app.Open(&site.Client); err != nil {
 			return err

@@ -317,8 +317,8 @@ func (c *Inspections) Schedule(ctx context.Context, p *store.Person, site int64,
 	return c.list(ctx, d)
 }
 
-// nextNight returns the first night hour that is at least a day less half before so many
-// days have gone by: inspections are done when few visit.
+// nextNight returns three at night, UTC, so many days from now: pages are inspected when few
+// people visit them.
 func nextNight(now time.Time, days int) time.Time {
 	const hour = 3
 	day := now.UTC().Truncate(24*time.Hour).AddDate(0, 0, days)

@@ -69,9 +69,18 @@ func (c *Inspections) inspect(ctx context.Context, payload []byte, progress func
 	}
 	c.log.Warn("an inspection failed", "inspection", i.ID, "error", err)
 	now := c.now()
-	i.EndedAt, i.Error = &now, app.Shorten(sentence.Of(err), 900)
+	i.EndedAt, i.Error = &now, "It broke off. The log of the service says why."
+	var told *app.Error
+	if of := (forPeople{}); errors.As(err, &of) || errors.As(err, &told) {
+		i.Error = app.Shorten(sentence.Of(err), 900)
+	}
 	return inspectiondb.In(c.store).EndInspection(written, i)
 }
+
+// forPeople is an error that says what people can do about it; others are for the log.
+type forPeople struct{ error }
+
+func (e forPeople) Unwrap() error { return e.error }
 
 // run is an inspection under way.
 type run struct {
@@ -143,7 +152,7 @@ func (r *run) look(ctx context.Context) (err error) {
 	}
 	b, err := browse.Start(ctx, browse.Options{Private: r.private})
 	if err != nil {
-		return err
+		return forPeople{err}
 	}
 	defer b.Close()
 	plan := browse.Plan{Packs: r.packs, Domains: r.d.Domains,
@@ -216,7 +225,7 @@ func (r *run) follow(ctx context.Context, b *browse.Browser, open func(context.C
 		return failed
 	}
 	if err != nil {
-		return err
+		return forPeople{err}
 	}
 	r.said.Findings, r.said.Left, r.said.Site = found.Findings, found.Left, &found.Site
 	return nil

@@ -59,14 +59,11 @@ func (c *Inspections) read(ctx context.Context, p *store.Person, id int64) (*res
 		return nil, err
 	}
 	for n := range r.kept {
-		full, err := inspectiondb.In(c.store).Page(ctx, id, r.kept[n].Place)
-		if err != nil {
-			return nil, app.Explain(err, "page of this inspection")
-		}
-		one, err := unpacked(full.Report)
+		one, err := unpacked(r.kept[n].Report)
 		if err != nil {
 			return nil, fmt.Errorf("read the report of page %d of inspection %d: %w", n, id, err)
 		}
+		r.kept[n].Report = nil
 		r.reports = append(r.reports, *one)
 	}
 	return r, nil
@@ -81,7 +78,8 @@ func unpacked(b []byte) (*report, error) {
 	return &out, json.NewDecoder(io.LimitReader(z, mostReport)).Decode(&out)
 }
 
-// views shows what an inspection found as it was then, with what people say of it now.
+// found returns what an inspection found as it was then, with what people say of it now, and
+// what it did not find any more.
 func (c *Inspections) found(ctx context.Context, r *result) (here, gone []api.SiteFinding, err error) {
 	kept, err := inspectiondb.In(c.store).Findings(ctx, r.i.SiteID, -1)
 	if err != nil {

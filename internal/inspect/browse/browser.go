@@ -260,7 +260,11 @@ func makeHome(root bool) (string, error) {
 	}
 	left, _ := filepath.Glob(filepath.Join(in, homes+"*")) // the pattern is sound
 	for _, folder := range left {
-		if i, err := os.Lstat(folder); err == nil && i.IsDir() && time.Since(i.ModTime()) > old {
+		i, err := os.Lstat(folder)
+		if err != nil || !i.IsDir() || time.Since(i.ModTime()) < old {
+			continue
+		}
+		if of, is := i.Sys().(*syscall.Stat_t); is && (int(of.Uid) == os.Geteuid() || root && of.Uid == nobody) {
 			_ = os.RemoveAll(folder)
 		}
 	}
@@ -307,5 +311,7 @@ func (b *Browser) Inspect(ctx context.Context, address string, plan Plan) (*insp
 			return nil, err
 		}
 	}
-	return inspect.Report(v, at), nil
+	p := inspect.Report(v, at)
+	bound(p)
+	return p, nil
 }

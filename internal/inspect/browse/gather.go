@@ -118,6 +118,7 @@ func (v *visiting) swaps(out *inspect.Visit) {
 // Fetch reads what is at a URL as the pages are loaded, through the proxy: at most limit
 // bytes of an answer 200, and where it was at last.
 func (b *Browser) Fetch(ctx context.Context, address string, limit int64) (body []byte, final string, err error) {
+	b.proxy.Allow(max(limit, mostBytes)) // what pages before it loaded does not count
 	r, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
 	if err != nil {
 		return nil, "", err

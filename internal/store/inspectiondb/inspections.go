@@ -82,14 +82,9 @@ func (s Queries) DropPages(ctx context.Context, inspection int64) error {
 	return store.Told(s.On(ctx).Exec("DELETE FROM inspected_pages WHERE inspection_id = ?", inspection).Error)
 }
 
-// Pages returns the pages of an inspection without what was seen on them, in order.
+// Pages returns the pages of an inspection without their pictures, in order.
 func (s Queries) Pages(ctx context.Context, inspection int64) ([]store.InspectedPage, error) {
-	return store.List[store.InspectedPage](s.On(ctx).Omit("report", "picture").Where("inspection_id = ?", inspection).Order("place"))
-}
-
-// Page returns a page of an inspection without its picture.
-func (s Queries) Page(ctx context.Context, inspection int64, place int) (*store.InspectedPage, error) {
-	return store.First[store.InspectedPage](s.On(ctx).Omit("picture").Where("inspection_id = ? AND place = ?", inspection, place))
+	return store.List[store.InspectedPage](s.On(ctx).Omit("picture").Where("inspection_id = ?", inspection).Order("place"))
 }
 
 // Picture returns the picture of a page; ErrNotFound where it is not kept.
