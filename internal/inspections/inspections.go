@@ -9,7 +9,6 @@ import (
 	"log/slog"
 	"net/url"
 	"slices"
-	"strings"
 	"time"
 
 	"sparecrate/api"
@@ -18,6 +17,7 @@ import (
 	"sparecrate/internal/finding"
 	"sparecrate/internal/library"
 	"sparecrate/internal/licensing"
+	"sparecrate/internal/sentence"
 	"sparecrate/internal/sites"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/inspectiondb"
@@ -212,7 +212,7 @@ func addresses(d *usage.Site, given []string) ([]string, error) {
 		field := fmt.Sprintf("pages.%d", n)
 		address, err := sites.PageAddress(text)
 		if err != nil {
-			return nil, app.InvalidField(field, "bad-address", "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+			return nil, app.InvalidField(field, "bad-address", "%s", sentence.Of(err))
 		}
 		u, err := url.Parse(address)
 		if err != nil {
