@@ -237,7 +237,7 @@ func TestInspectionsOfTheService(t *testing.T) {
 
 	assert.Contains(t, s.ok("inspections", "list", site), "done")
 	assert.Contains(t, s.ok("inspections", "schedule", "--survey", "10", site, "day"), "Inspected each day")
-	assert.Contains(t, s.ok("inspections", "schedule", site, "never"), "not inspected by itself")
+	assert.Contains(t, s.ok("inspections", "schedule", site, "never"), "no longer inspected automatically")
 	assert.Contains(t, s.fails(2, "inspections", "schedule", site), "EVERY")
 	assert.Contains(t, s.fails(1, "inspections", "schedule", site, "hourly"), "day")
 	assert.Contains(t, s.fails(1, "inspections", "show", "999"), "There is no such inspection")

@@ -66,6 +66,43 @@ func state(t *testing.T, s *store.Store, key string) store.Job {
 	return *j
 }
 
+// TestJobsAsideKeepNobodyWaiting has more jobs of a kind that is done aside than go on at
+// once, while others are done; a stop puts those under way back.
+func TestJobsAsideKeepNobodyWaiting(t *testing.T) {
+	s := records(t)
+	var now, most atomic.Int32
+	q := work.New(s, "a", 1, slog.New(slog.DiscardHandler))
+	q.Handle("test", func(context.Context, []byte, func(int, int)) error { return nil })
+	q.HandleAside("slow", 2, func(ctx context.Context, _ []byte, _ func(int, int)) error {
+		most.Store(max(most.Load(), now.Add(1)))
+		defer now.Add(-1)
+		<-ctx.Done()
+		return ctx.Err()
+	})
+	ctx := context.Background()
+	for i := range 4 {
+		require.NoError(t, s.Tx(ctx, func(tx *store.Store) error {
+			return q.Add(ctx, tx, work.Job{Kind: "slow", Key: fmt.Sprint(i), Title: "Slow", Payload: i})
+		}))
+	}
+	running, stop := context.WithCancel(ctx)
+	ended := make(chan bool)
+	go func() { q.Run(running); close(ended) }()
+	require.Eventually(t, func() bool { return now.Load() == 2 }, time.Minute, 10*time.Millisecond)
+	add(t, s, q, "quick")
+	require.Eventually(t, func() bool { return state(t, s, "quick").State == jobdb.JobDone }, time.Minute, 20*time.Millisecond)
+	assert.Equal(t, int32(2), now.Load())
+	stop()
+	<-ended
+	assert.Equal(t, int32(2), most.Load(), "no more than two at once")
+	for i := range 4 {
+		j, err := jobdb.In(s).JobByKey(ctx, "slow", fmt.Sprint(i))
+		require.NoError(t, err)
+		assert.Equal(t, jobdb.JobWaiting, j.State)
+		assert.Zero(t, j.Attempts, "a stop counts for no try")
+	}
+}
+
 // TestEachJobIsDoneOnce has three processes work on a hundred jobs, asked for
 // in the background and by callers at the same time.
 func TestEachJobIsDoneOnce(t *testing.T) {

@@ -89,11 +89,11 @@ const spans = [
       <template v-if="known">
         <div class="row by">
           <label class="row"
-            ><span>Inspected by itself</span
+            ><span>Inspected automatically</span
             ><ElSelect
               :model-value="known.schedule.every"
               :disabled="!mayEdit"
-              aria-label="Inspected by itself"
+              aria-label="Inspected automatically"
               class="every"
               @change="schedule.mutate($event)"
               ><ElOption v-for="o in spans" :key="o.value" :value="o.value" :label="o.label" /></ElSelect

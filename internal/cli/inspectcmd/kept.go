@@ -284,7 +284,7 @@ func findingsCommand() *cli.Command {
 
 func acceptCommand() *cli.Command {
 	return &cli.Command{
-		Name: "accept", Usage: "accept a finding: it is due no more, as long as it is the same", ArgsUsage: "FINDING REASON",
+		Name: "accept", Usage: "accept a finding: it leaves the due list as long as it stays the same", ArgsUsage: "FINDING REASON",
 		Description: terminal.Example("FINDING is its number. With --until it is due again after that day.", "sparecrate inspections accept --until 2030-12-31 1 'The client wants it so'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "until", Usage: "last `DAY`, as 2027-03-31"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
@@ -348,7 +348,7 @@ func scheduleCommand() *cli.Command {
 			}
 			return terminal.Show(c, found, func(w io.Writer) {
 				if found.Schedule.Next == nil {
-					_, _ = fmt.Fprintln(w, "It is not inspected by itself any more.")
+					_, _ = fmt.Fprintln(w, "It is no longer inspected automatically.")
 					return
 				}
 				_, _ = fmt.Fprintf(w, "Inspected each %s; the next time is %s.\n", found.Schedule.Every, terminal.When(*found.Schedule.Next))

@@ -41,12 +41,12 @@ const accept = change(
     <form @submit.prevent="trouble.guard(() => accept.mutateAsync(undefined))">
       <p>{{ finding?.message }}</p>
       <p class="soft small">
-        It is no longer due as long as it is the same. Your name, the time and your reason are kept.
+        It leaves the due list for as long as it stays the same. Your name, the time and your reason are kept.
       </p>
       <label for="accept-why">Why is it accepted?</label>
       <ElInput id="accept-why" v-model="reason" type="textarea" :rows="3" maxlength="200" />
       <label class="until"
-        ><span>Until, last day (as long as it is the same, if empty)</span
+        ><span>Until, last day (for as long as it stays the same, if empty)</span
         ><ElDatePicker
           v-model="until"
           type="date"
