@@ -44,7 +44,7 @@ race: tools console/dist/index.html ## run all tests of what is shared with the 
 
 # What only computes, in the one goroutine that asks for it (internal/rooms tests that): the
 # race detector has nothing to watch there.
-PURE := ./font/... ./internal/builder ./internal/css ./internal/delivery ./internal/license ./internal/pack/... ./internal/stated ./internal/versions
+PURE := ./font/... ./internal/builder ./internal/css ./internal/classify ./internal/license ./internal/pack/... ./internal/stated ./internal/versions
 
 # Under the race detector a test takes two to ten times as long. So make test watches the
 # packages that hold what goroutines share, and the tests of the service in which many do

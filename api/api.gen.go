@@ -14,8 +14,8 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/font/changes"
-	"sparecrate/font/facts"
+	"sparecrate/font/diff"
+	"sparecrate/font/metadata"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/builder"
 
@@ -71,57 +71,6 @@ func (e Container) Valid() bool {
 	case WOFF:
 		return true
 	case WOFF2:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for DeliveryKind.
-const (
-	ItemArchive DeliveryKind = "archive"
-	ItemFont    DeliveryKind = "font"
-	ItemLeftOut DeliveryKind = "left-out"
-	ItemPaper   DeliveryKind = "paper"
-	ItemRefused DeliveryKind = "refused"
-)
-
-// Valid indicates whether the value is a known member of the DeliveryKind enum.
-func (e DeliveryKind) Valid() bool {
-	switch e {
-	case ItemArchive:
-		return true
-	case ItemFont:
-		return true
-	case ItemLeftOut:
-		return true
-	case ItemPaper:
-		return true
-	case ItemRefused:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for DeliveryState.
-const (
-	DeliveryAccepting  DeliveryState = "accepting"
-	DeliveryOpen       DeliveryState = "open"
-	DeliverySettled    DeliveryState = "settled"
-	DeliveryTurnedDown DeliveryState = "turned-down"
-)
-
-// Valid indicates whether the value is a known member of the DeliveryState enum.
-func (e DeliveryState) Valid() bool {
-	switch e {
-	case DeliveryAccepting:
-		return true
-	case DeliveryOpen:
-		return true
-	case DeliverySettled:
-		return true
-	case DeliveryTurnedDown:
 		return true
 	default:
 		return false
@@ -260,6 +209,57 @@ func (e FindingState) Valid() bool {
 	case FindingGone:
 		return true
 	case FindingOpen:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ImportKind.
+const (
+	ItemArchive  ImportKind = "archive"
+	ItemDocument ImportKind = "document"
+	ItemFont     ImportKind = "font"
+	ItemLeftOut  ImportKind = "left-out"
+	ItemRefused  ImportKind = "refused"
+)
+
+// Valid indicates whether the value is a known member of the ImportKind enum.
+func (e ImportKind) Valid() bool {
+	switch e {
+	case ItemArchive:
+		return true
+	case ItemDocument:
+		return true
+	case ItemFont:
+		return true
+	case ItemLeftOut:
+		return true
+	case ItemRefused:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ImportState.
+const (
+	ImportAccepting ImportState = "accepting"
+	ImportDiscarded ImportState = "discarded"
+	ImportFinished  ImportState = "finished"
+	ImportOpen      ImportState = "open"
+)
+
+// Valid indicates whether the value is a known member of the ImportState enum.
+func (e ImportState) Valid() bool {
+	switch e {
+	case ImportAccepting:
+		return true
+	case ImportDiscarded:
+		return true
+	case ImportFinished:
+		return true
+	case ImportOpen:
 		return true
 	default:
 		return false
@@ -562,22 +562,22 @@ func (e Outcome) Valid() bool {
 
 // Defines values for PackChoicesCall.
 const (
-	Address PackChoicesCall = "address"
-	Empty   PackChoicesCall = ""
-	Import  PackChoicesCall = "import"
-	Link    PackChoicesCall = "link"
+	PackChoicesCallAddress PackChoicesCall = "address"
+	PackChoicesCallEmpty   PackChoicesCall = ""
+	PackChoicesCallImport  PackChoicesCall = "import"
+	PackChoicesCallLink    PackChoicesCall = "link"
 )
 
 // Valid indicates whether the value is a known member of the PackChoicesCall enum.
 func (e PackChoicesCall) Valid() bool {
 	switch e {
-	case Address:
+	case PackChoicesCallAddress:
 		return true
-	case Empty:
+	case PackChoicesCallEmpty:
 		return true
-	case Import:
+	case PackChoicesCallImport:
 		return true
-	case Link:
+	case PackChoicesCallLink:
 		return true
 	default:
 		return false
@@ -1176,10 +1176,10 @@ type BuilderVersionList struct {
 }
 
 // ChangedCharacters defines model for ChangedCharacters.
-type ChangedCharacters = changes.Characters
+type ChangedCharacters = diff.Characters
 
 // Changes What changed between two versions of a face; lengths are thousandths of an em
-type Changes = changes.Changes
+type Changes = diff.Changes
 
 // Character defines model for Character.
 type Character struct {
@@ -1259,146 +1259,6 @@ type Consent string
 // Container defines model for Container.
 type Container string
 
-// Delivery defines model for Delivery.
-type Delivery struct {
-	// Bytes Of all things together
-	Bytes  int64 `json:"bytes"`
-	Client Ref   `json:"client"`
-	Counts struct {
-		Fonts   int `json:"fonts"`
-		LeftOut int `json:"leftOut"`
-
-		// Marked Fonts that accepting would take in
-		Marked  int `json:"marked"`
-		Papers  int `json:"papers"`
-		Refused int `json:"refused"`
-
-		// Taken Fonts that are in the catalog
-		Taken int `json:"taken"`
-	} `json:"counts"`
-	CreatedAt time.Time `json:"createdAt"`
-	CreatedBy string    `json:"createdBy"`
-
-	// Families The first page of them
-	Families []DeliveryFamily `json:"families"`
-	Id       int64            `json:"id"`
-
-	// NextFamilies Where the next page of families begins
-	NextFamilies *string `json:"nextFamilies,omitempty"`
-	Origin       Origin  `json:"origin"`
-
-	// State Open for things and decisions; accepting, while marked fonts are taken in; settled, when nothing is left to decide; turned down
-	State DeliveryState `json:"state"`
-	Title string        `json:"title"`
-
-	// Unpacking Archives that are still being unpacked
-	Unpacking int `json:"unpacking"`
-}
-
-// DeliveryChange defines model for DeliveryChange.
-type DeliveryChange struct {
-	// Client Name or number
-	Client *string `json:"client,omitempty"`
-
-	// Family The family they are to join or start, also when they come again; empty for the one they name
-	Family *string `json:"family,omitempty"`
-
-	// Items Numbers of fonts; all that are not taken in yet when left out
-	Items *[]int64 `json:"items,omitempty"`
-
-	// Mark Whether accepting takes them in
-	Mark   *bool   `json:"mark,omitempty"`
-	Origin *Origin `json:"origin,omitempty"`
-
-	// Settle Of a font that is in conflict with another, which of the two counts - this one, or the other
-	Settle *Settle `json:"settle,omitempty"`
-
-	// Tags Words that their families are found by from then on, besides those that they have
-	Tags *[]string `json:"tags,omitempty"`
-}
-
-// DeliveryFamily A family as it would be once what is marked is taken in
-type DeliveryFamily struct {
-	Client Ref    `json:"client"`
-	Family *Ref   `json:"family,omitempty"`
-	Name   string `json:"name"`
-
-	// Styles That arrived, in the order of width, weight and slope
-	Styles   []string `json:"styles"`
-	Warnings []string `json:"warnings"`
-}
-
-// DeliveryFamilyPage defines model for DeliveryFamilyPage.
-type DeliveryFamilyPage struct {
-	Items []DeliveryFamily `json:"items"`
-	Next  *string          `json:"next,omitempty"`
-}
-
-// DeliveryItem defines model for DeliveryItem.
-type DeliveryItem struct {
-	Bytes  int64 `json:"bytes"`
-	Client *Ref  `json:"client,omitempty"`
-
-	// Faces Styles
-	Faces []string `json:"faces"`
-
-	// Family The family it joins or starts
-	Family *string `json:"family,omitempty"`
-
-	// FamilyId That family, where it is in the catalog
-	FamilyId *int64       `json:"familyId,omitempty"`
-	Id       int64        `json:"id"`
-	Kind     DeliveryKind `json:"kind"`
-
-	// Marked Accepting takes it in
-	Marked bool `json:"marked"`
-
-	// Moved The family is not the one that the font names
-	Moved  *bool   `json:"moved,omitempty"`
-	Origin *Origin `json:"origin,omitempty"`
-
-	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more,
-	// `piece` is one of several parts that packs hold together, `conflict` has the version number of another with other content,
-	// `set-aside` is one of which a person said that the other counts, `mislabeled` draws another design under the same names.
-	Outcome *Outcome `json:"outcome,omitempty"`
-
-	// Path Archives count as folders
-	Path     string   `json:"path"`
-	Problems []string `json:"problems"`
-
-	// Settle Of a font that is in conflict with another, which of the two counts - this one, or the other
-	Settle *Settle   `json:"settle,omitempty"`
-	Tags   *[]string `json:"tags,omitempty"`
-
-	// Taken It is in the catalog
-	Taken bool `json:"taken"`
-
-	// Undecided A person has to settle it before accepting takes it in
-	Undecided *bool   `json:"undecided,omitempty"`
-	Version   *string `json:"version,omitempty"`
-
-	// Why What would become or became of it, or why it is left out or refused
-	Why string `json:"why"`
-}
-
-// DeliveryItemPage defines model for DeliveryItemPage.
-type DeliveryItemPage struct {
-	Items []DeliveryItem `json:"items"`
-	Next  *string        `json:"next,omitempty"`
-}
-
-// DeliveryKind defines model for DeliveryKind.
-type DeliveryKind string
-
-// DeliveryPage defines model for DeliveryPage.
-type DeliveryPage struct {
-	Items []Delivery `json:"items"`
-	Next  *string    `json:"next,omitempty"`
-}
-
-// DeliveryState Open for things and decisions; accepting, while marked fonts are taken in; settled, when nothing is left to decide; turned down
-type DeliveryState string
-
 // Document defines model for Document.
 type Document struct {
 	AddedAt time.Time `json:"addedAt"`
@@ -1413,7 +1273,7 @@ type Document struct {
 type DocumentHit struct {
 	Bytes int64 `json:"bytes"`
 
-	// Family For a paper that came with a family
+	// Family For a document that came with a family
 	Family  *int64 `json:"family,omitempty"`
 	Id      int64  `json:"id"`
 	License *int64 `json:"license,omitempty"`
@@ -1538,7 +1398,7 @@ type FaceMove struct {
 type FaceSlope string
 
 // Facts What a face says of itself; the same object as in `file read --json`
-type Facts = facts.Face
+type Facts = metadata.Face
 
 // Fallback defines model for Fallback.
 type Fallback struct {
@@ -1572,9 +1432,12 @@ type FamiliesChange struct {
 type Family struct {
 	Client   Ref    `json:"client"`
 	Designer string `json:"designer"`
-	Etag     string `json:"etag"`
-	Faces    []Face `json:"faces"`
-	Foundry  string `json:"foundry"`
+
+	// Documents That came with its files
+	Documents []FamilyDocument `json:"documents"`
+	Etag      string           `json:"etag"`
+	Faces     []Face           `json:"faces"`
+	Foundry   string           `json:"foundry"`
 
 	// GoneAt The day on which a deleted family can no longer be brought back
 	GoneAt *time.Time `json:"goneAt,omitempty"`
@@ -1586,9 +1449,6 @@ type Family struct {
 	Name     string         `json:"name"`
 	Note     string         `json:"note"`
 	Origin   Origin         `json:"origin"`
-
-	// Papers That came with its files
-	Papers []Paper `json:"papers"`
 
 	// Removed Faces that can be brought back
 	Removed []RemovedFace `json:"removed"`
@@ -1616,6 +1476,16 @@ type FamilyChange struct {
 	// Retired Hidden from lists and not lost; what uses it goes on using it
 	Retired *bool     `json:"retired,omitempty"`
 	Tags    *[]string `json:"tags,omitempty"`
+}
+
+// FamilyDocument defines model for FamilyDocument.
+type FamilyDocument struct {
+	AddedAt time.Time `json:"addedAt"`
+	AddedBy string    `json:"addedBy"`
+	Bytes   int64     `json:"bytes"`
+	Id      int64     `json:"id"`
+	Name    string    `json:"name"`
+	Sha256  string    `json:"sha256"`
 }
 
 // FamilyLacks defines model for FamilyLacks.
@@ -1793,11 +1663,11 @@ type FileInUse struct {
 
 // Finding defines model for Finding.
 type Finding struct {
-	// Paper The paper it stands in
-	Paper  *int64  `json:"paper,omitempty"`
-	Phrase *string `json:"phrase,omitempty"`
-	Quote  string  `json:"quote"`
-	Signal *string `json:"signal,omitempty"`
+	// FamilyDocument The document it stands in
+	FamilyDocument *int64  `json:"familyDocument,omitempty"`
+	Phrase         *string `json:"phrase,omitempty"`
+	Quote          string  `json:"quote"`
+	Signal         *string `json:"signal,omitempty"`
 
 	// Source Where it stands
 	Source string `json:"source"`
@@ -1893,6 +1763,160 @@ type HostedSource struct {
 	// Snippets The forms in which receivers want it
 	Snippets []Snippet `json:"snippets"`
 }
+
+// Import defines model for Import.
+type Import struct {
+	// Bytes Of all things together
+	Bytes  int64 `json:"bytes"`
+	Client Ref   `json:"client"`
+	Counts struct {
+		Documents int `json:"documents"`
+		Fonts     int `json:"fonts"`
+		LeftOut   int `json:"leftOut"`
+
+		// Marked Fonts that accepting would take in
+		Marked  int `json:"marked"`
+		Refused int `json:"refused"`
+
+		// Taken Fonts that are in the catalog
+		Taken int `json:"taken"`
+	} `json:"counts"`
+	CreatedAt time.Time `json:"createdAt"`
+	CreatedBy string    `json:"createdBy"`
+
+	// Families The first page of them
+	Families []ImportFamily `json:"families"`
+	Id       int64          `json:"id"`
+
+	// NextFamilies Where the next page of families begins
+	NextFamilies *string `json:"nextFamilies,omitempty"`
+	Origin       Origin  `json:"origin"`
+
+	// State Open for things and decisions; accepting, while marked fonts are taken in; finished, when nothing is left to decide; turned down
+	State ImportState `json:"state"`
+	Title string      `json:"title"`
+
+	// Unpacking Archives that are still being unpacked
+	Unpacking int `json:"unpacking"`
+}
+
+// ImportChange defines model for ImportChange.
+type ImportChange struct {
+	// Client Name or number
+	Client *string `json:"client,omitempty"`
+
+	// Family The family they are to join or start, also when they come again; empty for the one they name
+	Family *string `json:"family,omitempty"`
+
+	// Items Numbers of fonts; all that are not taken in yet when left out
+	Items *[]int64 `json:"items,omitempty"`
+
+	// Mark Whether accepting takes them in
+	Mark   *bool   `json:"mark,omitempty"`
+	Origin *Origin `json:"origin,omitempty"`
+
+	// Settle Of a font that is in conflict with another, which of the two counts - this one, or the other
+	Settle *Settle `json:"settle,omitempty"`
+
+	// Tags Words that their families are found by from then on, besides those that they have
+	Tags *[]string `json:"tags,omitempty"`
+}
+
+// ImportFamily A family as it would be once what is marked is taken in
+type ImportFamily struct {
+	Client Ref    `json:"client"`
+	Family *Ref   `json:"family,omitempty"`
+	Name   string `json:"name"`
+
+	// Styles That arrived, in the order of width, weight and slope
+	Styles   []string `json:"styles"`
+	Warnings []string `json:"warnings"`
+}
+
+// ImportFamilyPage defines model for ImportFamilyPage.
+type ImportFamilyPage struct {
+	Items []ImportFamily `json:"items"`
+	Next  *string        `json:"next,omitempty"`
+}
+
+// ImportItem defines model for ImportItem.
+type ImportItem struct {
+	Bytes  int64 `json:"bytes"`
+	Client *Ref  `json:"client,omitempty"`
+
+	// Faces Styles
+	Faces []string `json:"faces"`
+
+	// Family The family it joins or starts
+	Family *string `json:"family,omitempty"`
+
+	// FamilyId That family, where it is in the catalog
+	FamilyId *int64     `json:"familyId,omitempty"`
+	Id       int64      `json:"id"`
+	Kind     ImportKind `json:"kind"`
+
+	// Marked Accepting takes it in
+	Marked bool `json:"marked"`
+
+	// Moved The family is not the one that the font names
+	Moved  *bool   `json:"moved,omitempty"`
+	Origin *Origin `json:"origin,omitempty"`
+
+	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more,
+	// `piece` is one of several parts that packs hold together, `conflict` has the version number of another with other content,
+	// `set-aside` is one of which a person said that the other counts, `mislabeled` draws another design under the same names.
+	Outcome *Outcome `json:"outcome,omitempty"`
+
+	// Path Archives count as folders
+	Path     string   `json:"path"`
+	Problems []string `json:"problems"`
+
+	// Settle Of a font that is in conflict with another, which of the two counts - this one, or the other
+	Settle *Settle   `json:"settle,omitempty"`
+	Tags   *[]string `json:"tags,omitempty"`
+
+	// Taken It is in the catalog
+	Taken bool `json:"taken"`
+
+	// Undecided A person has to settle it before accepting takes it in
+	Undecided *bool   `json:"undecided,omitempty"`
+	Version   *string `json:"version,omitempty"`
+
+	// Why What would become or became of it, or why it is left out or refused
+	Why string `json:"why"`
+}
+
+// ImportItemPage defines model for ImportItemPage.
+type ImportItemPage struct {
+	Items []ImportItem `json:"items"`
+	Next  *string      `json:"next,omitempty"`
+}
+
+// ImportKind defines model for ImportKind.
+type ImportKind string
+
+// ImportPage defines model for ImportPage.
+type ImportPage struct {
+	Items []Import `json:"items"`
+	Next  *string  `json:"next,omitempty"`
+}
+
+// ImportResult defines model for ImportResult.
+type ImportResult struct {
+	Faces  []Facts `json:"faces"`
+	Family Ref     `json:"family"`
+
+	// Message The outcome in a sentence
+	Message string `json:"message"`
+
+	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more,
+	// `piece` is one of several parts that packs hold together, `conflict` has the version number of another with other content,
+	// `set-aside` is one of which a person said that the other counts, `mislabeled` draws another design under the same names.
+	Outcome Outcome `json:"outcome"`
+}
+
+// ImportState Open for things and decisions; accepting, while marked fonts are taken in; finished, when nothing is left to decide; turned down
+type ImportState string
 
 // InspectedPage defines model for InspectedPage.
 type InspectedPage struct {
@@ -1990,20 +2014,6 @@ type InspectionScheduleEvery string
 
 // InspectionState defines model for InspectionState.
 type InspectionState string
-
-// IntakeResult defines model for IntakeResult.
-type IntakeResult struct {
-	Faces  []Facts `json:"faces"`
-	Family Ref     `json:"family"`
-
-	// Message The outcome in a sentence
-	Message string `json:"message"`
-
-	// Outcome What a font file is beside what the catalog has of its face: `part` holds some of its characters, `whole` holds more,
-	// `piece` is one of several parts that packs hold together, `conflict` has the version number of another with other content,
-	// `set-aside` is one of which a person said that the other counts, `mislabeled` draws another design under the same names.
-	Outcome Outcome `json:"outcome"`
-}
 
 // Job A piece of work the service does in the background
 type Job struct {
@@ -2346,16 +2356,6 @@ type NewClientPack struct {
 	Seat *string `json:"seat,omitempty"`
 }
 
-// NewDelivery defines model for NewDelivery.
-type NewDelivery struct {
-	// Client Name or number of the client; the studio when left out
-	Client *string `json:"client,omitempty"`
-	Origin *Origin `json:"origin,omitempty"`
-
-	// Title What it is known by; the day when left out
-	Title *string `json:"title,omitempty"`
-}
-
 // NewFamilySignOff defines model for NewFamilySignOff.
 type NewFamilySignOff struct {
 	// Builder A kind from /builders
@@ -2382,6 +2382,16 @@ type NewHosted struct {
 	// Families Those to keep; all when left out
 	Families *[]string `json:"families,omitempty"`
 	Text     string    `json:"text"`
+}
+
+// NewImport defines model for NewImport.
+type NewImport struct {
+	// Client Name or number of the client; the studio when left out
+	Client *string `json:"client,omitempty"`
+	Origin *Origin `json:"origin,omitempty"`
+
+	// Title What it is known by; the day when left out
+	Title *string `json:"title,omitempty"`
 }
 
 // NewInspection defines model for NewInspection.
@@ -2627,16 +2637,6 @@ type PageOfSite struct {
 // PageTick defines model for PageTick.
 type PageTick struct {
 	Done bool `json:"done"`
-}
-
-// Paper defines model for Paper.
-type Paper struct {
-	AddedAt time.Time `json:"addedAt"`
-	AddedBy string    `json:"addedBy"`
-	Bytes   int64     `json:"bytes"`
-	Id      int64     `json:"id"`
-	Name    string    `json:"name"`
-	Sha256  string    `json:"sha256"`
 }
 
 // PartCount defines model for PartCount.
@@ -3657,37 +3657,6 @@ type PlanClientPackParams struct {
 	Seat *string `form:"seat,omitempty" json:"seat,omitempty"`
 }
 
-// ListDeliveriesParams defines parameters for ListDeliveries.
-type ListDeliveriesParams struct {
-	// Cursor The `next` of the page before
-	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
-	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
-}
-
-// ListDeliveryFamiliesParams defines parameters for ListDeliveryFamilies.
-type ListDeliveryFamiliesParams struct {
-	// Cursor The `next` of the page before
-	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
-	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
-}
-
-// ListDeliveryItemsParams defines parameters for ListDeliveryItems.
-type ListDeliveryItemsParams struct {
-	Kind *DeliveryKind `form:"kind,omitempty" json:"kind,omitempty"`
-
-	// Cursor The `next` of the page before
-	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
-	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
-}
-
-// AddDeliveryItemMultipartBody defines parameters for AddDeliveryItem.
-type AddDeliveryItemMultipartBody struct {
-	File openapi_types.File `json:"file"`
-
-	// Path With slashes; the name of the file when left out
-	Path *string `json:"path,omitempty"`
-}
-
 // FindDocumentsParams defines parameters for FindDocuments.
 type FindDocumentsParams struct {
 	Q string `form:"q" json:"q"`
@@ -3708,7 +3677,7 @@ type ListDueParams struct {
 
 // WatchEventsParams defines parameters for WatchEvents.
 type WatchEventsParams struct {
-	// Topic jobs, activity, or a delivery as delivery/12
+	// Topic jobs, activity, or a import as import/12
 	Topic []string `form:"topic" json:"topic"`
 }
 
@@ -3837,6 +3806,12 @@ type GetVerdictParams struct {
 // GetVerdictParamsChange defines parameters for GetVerdict.
 type GetVerdictParamsChange string
 
+// GetFamilyDocumentParams defines parameters for GetFamilyDocument.
+type GetFamilyDocumentParams struct {
+	// Inline To look at rather than to save; for what a browser shows safely
+	Inline *bool `form:"inline,omitempty" json:"inline,omitempty"`
+}
+
 // AddFileMultipartBody defines parameters for AddFile.
 type AddFileMultipartBody struct {
 	// Client Name or number of the client; the studio when left out
@@ -3904,6 +3879,37 @@ type DrawSpecimenParams struct {
 	Features *string `form:"features,omitempty" json:"features,omitempty"`
 }
 
+// ListImportsParams defines parameters for ListImports.
+type ListImportsParams struct {
+	// Cursor The `next` of the page before
+	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ListImportFamiliesParams defines parameters for ListImportFamilies.
+type ListImportFamiliesParams struct {
+	// Cursor The `next` of the page before
+	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// ListImportItemsParams defines parameters for ListImportItems.
+type ListImportItemsParams struct {
+	Kind *ImportKind `form:"kind,omitempty" json:"kind,omitempty"`
+
+	// Cursor The `next` of the page before
+	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// AddImportItemMultipartBody defines parameters for AddImportItem.
+type AddImportItemMultipartBody struct {
+	File openapi_types.File `json:"file"`
+
+	// Path With slashes; the name of the file when left out
+	Path *string `json:"path,omitempty"`
+}
+
 // GetInspectionFileParams defines parameters for GetInspectionFile.
 type GetInspectionFileParams struct {
 	Format GetInspectionFileParamsFormat `form:"format" json:"format"`
@@ -3923,8 +3929,8 @@ type ListJobsParams struct {
 
 // ListLacksParams defines parameters for ListLacks.
 type ListLacksParams struct {
-	// Delivery Only what came into the catalog with that delivery
-	Delivery *int64 `form:"delivery,omitempty" json:"delivery,omitempty"`
+	// Import Only what came into the catalog with that import
+	Import *int64 `form:"import,omitempty" json:"import,omitempty"`
 
 	// Client Only families of that client
 	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
@@ -3966,9 +3972,9 @@ type AddDocumentMultipartBody struct {
 	File openapi_types.File `json:"file"`
 }
 
-// KeepPaperJSONBody defines parameters for KeepPaper.
-type KeepPaperJSONBody struct {
-	Paper int64 `json:"paper"`
+// AttachFamilyDocumentJSONBody defines parameters for AttachFamilyDocument.
+type AttachFamilyDocumentJSONBody struct {
+	Document int64 `json:"document"`
 }
 
 // RenewLicenseMultipartBody defines parameters for RenewLicense.
@@ -3978,12 +3984,6 @@ type RenewLicenseMultipartBody struct {
 
 	// Terms The next term. What is left out is as it was; the price and the note are left empty, as they are of a term
 	Terms Renewing `json:"terms"`
-}
-
-// GetPaperContentParams defines parameters for GetPaperContent.
-type GetPaperContentParams struct {
-	// Inline To look at rather than to save; for what a browser shows safely
-	Inline *bool `form:"inline,omitempty" json:"inline,omitempty"`
 }
 
 // GetRegisterParams defines parameters for GetRegister.
@@ -4116,15 +4116,6 @@ type AddClientJSONRequestBody = NewStudioClient
 // BuildClientPackJSONRequestBody defines body for BuildClientPack for application/json ContentType.
 type BuildClientPackJSONRequestBody = NewClientPack
 
-// OpenDeliveryJSONRequestBody defines body for OpenDelivery for application/json ContentType.
-type OpenDeliveryJSONRequestBody = NewDelivery
-
-// ChangeDeliveryItemsJSONRequestBody defines body for ChangeDeliveryItems for application/json ContentType.
-type ChangeDeliveryItemsJSONRequestBody = DeliveryChange
-
-// AddDeliveryItemMultipartRequestBody defines body for AddDeliveryItem for multipart/form-data ContentType.
-type AddDeliveryItemMultipartRequestBody AddDeliveryItemMultipartBody
-
 // UseFileJSONRequestBody defines body for UseFile for application/json ContentType.
 type UseFileJSONRequestBody = FileInUse
 
@@ -4167,6 +4158,15 @@ type AddHostedJSONRequestBody = NewHosted
 // ReadHostedJSONRequestBody defines body for ReadHosted for application/json ContentType.
 type ReadHostedJSONRequestBody = PastedCode
 
+// StartImportJSONRequestBody defines body for StartImport for application/json ContentType.
+type StartImportJSONRequestBody = NewImport
+
+// ChangeImportItemsJSONRequestBody defines body for ChangeImportItems for application/json ContentType.
+type ChangeImportItemsJSONRequestBody = ImportChange
+
+// AddImportItemMultipartRequestBody defines body for AddImportItem for multipart/form-data ContentType.
+type AddImportItemMultipartRequestBody AddImportItemMultipartBody
+
 // ConfirmRecognizedJSONRequestBody defines body for ConfirmRecognized for application/json ContentType.
 type ConfirmRecognizedJSONRequestBody = SomeFamilies
 
@@ -4188,8 +4188,8 @@ type AddDocumentMultipartRequestBody AddDocumentMultipartBody
 // CoverFamiliesJSONRequestBody defines body for CoverFamilies for application/json ContentType.
 type CoverFamiliesJSONRequestBody = SomeFamilies
 
-// KeepPaperJSONRequestBody defines body for KeepPaper for application/json ContentType.
-type KeepPaperJSONRequestBody KeepPaperJSONBody
+// AttachFamilyDocumentJSONRequestBody defines body for AttachFamilyDocument for application/json ContentType.
+type AttachFamilyDocumentJSONRequestBody AttachFamilyDocumentJSONBody
 
 // AddPlaceJSONRequestBody defines body for AddPlace for application/json ContentType.
 type AddPlaceJSONRequestBody = NewPlace
@@ -4491,74 +4491,7 @@ type ClientInterface interface {
 	// Corresponds with POST /clients/{id}/pack (the `BuildClientPack` operationId).
 	BuildClientPack(ctx context.Context, id Id, body BuildClientPackJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListDeliveries What arrived together, newest first
-	//
-	// Corresponds with GET /deliveries (the `ListDeliveries` operationId).
-	ListDeliveries(ctx context.Context, params *ListDeliveriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// OpenDeliveryWithBody Open a delivery, to which things are added and then accepted
-	//
-	// Takes any type of body and a specified content type.
-	//
-	// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
-	OpenDeliveryWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// OpenDelivery Open a delivery, to which things are added and then accepted
-	//
-	// Takes a body of the `application/json` content type.
-	//
-	// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
-	OpenDelivery(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// TurnDownDelivery Turn down what is not accepted yet, and stop what is under way
-	//
-	// Corresponds with DELETE /deliveries/{id} (the `TurnDownDelivery` operationId).
-	TurnDownDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// GetDelivery A delivery, how far it is, and the families in it
-	//
-	// Corresponds with GET /deliveries/{id} (the `GetDelivery` operationId).
-	GetDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// AcceptDelivery Take the fonts that are marked into the catalog, with the papers beside them
-	//
-	// Corresponds with POST /deliveries/{id}/accept (the `AcceptDelivery` operationId).
-	AcceptDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// ListDeliveryFamilies The families that marked and taken fonts of a delivery make up, by name
-	//
-	// Corresponds with GET /deliveries/{id}/families (the `ListDeliveryFamilies` operationId).
-	ListDeliveryFamilies(ctx context.Context, id Id, params *ListDeliveryFamiliesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// ListDeliveryItems The things of a delivery, with what would become of each
-	//
-	// Corresponds with GET /deliveries/{id}/items (the `ListDeliveryItems` operationId).
-	ListDeliveryItems(ctx context.Context, id Id, params *ListDeliveryItemsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// ChangeDeliveryItemsWithBody Say of some things whether they are taken, for whom, where they came from, and into which family
-	//
-	// Takes any type of body and a specified content type.
-	//
-	// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
-	ChangeDeliveryItemsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// ChangeDeliveryItems Say of some things whether they are taken, for whom, where they came from, and into which family
-	//
-	// Takes a body of the `application/json` content type.
-	//
-	// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
-	ChangeDeliveryItems(ctx context.Context, id Id, body ChangeDeliveryItemsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// AddDeliveryItemWithBody Add a file to a delivery; a zip is unpacked there
-	//
-	// The field `path`, the file's place within the delivery, comes before the part `file`. The same path a second time replaces what is not accepted yet.
-	//
-	// Takes any type of body and a specified content type.
-	//
-	// Corresponds with POST /deliveries/{id}/items (the `AddDeliveryItem` operationId).
-	AddDeliveryItemWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// FindDocuments Documents and papers whose name or text holds words
+	// FindDocuments Documents and documents whose name or text holds words
 	//
 	// Corresponds with GET /documents (the `FindDocuments` operationId).
 	FindDocuments(ctx context.Context, params *FindDocumentsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -4716,14 +4649,14 @@ type ClientInterface interface {
 	// Corresponds with POST /families/{id}/bring-back (the `BringFamilyBack` operationId).
 	BringFamilyBack(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// BringFamilyInWithBody Fetch the font files behind a hosted family into a delivery, where they are looked through
+	// BringFamilyInWithBody Fetch the font files behind a hosted family into a import, where they are looked through
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
 	BringFamilyInWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// BringFamilyIn Fetch the font files behind a hosted family into a delivery, where they are looked through
+	// BringFamilyIn Fetch the font files behind a hosted family into a import, where they are looked through
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -4761,7 +4694,7 @@ type ClientInterface interface {
 	// Corresponds with GET /families/{id}/proof (the `GetFamilyProof` operationId).
 	GetFamilyProof(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListProposals What the files of a family and the papers beside them say of a license
+	// ListProposals What the files of a family and the documents beside them say of a license
 	//
 	// Corresponds with GET /families/{id}/proposals (the `ListProposals` operationId).
 	ListProposals(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -4814,6 +4747,16 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /families/{id}/verdict (the `GetVerdict` operationId).
 	GetVerdict(ctx context.Context, id Id, params *GetVerdictParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetFamilyDocument The bytes of a document that came with a family
+	//
+	// Corresponds with GET /family-documents/{id}/content (the `GetFamilyDocument` operationId).
+	GetFamilyDocument(ctx context.Context, id Id, params *GetFamilyDocumentParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ReadFamilyDocument Read the terms that a document which came with a family states
+	//
+	// Corresponds with GET /family-documents/{id}/terms (the `ReadFamilyDocument` operationId).
+	ReadFamilyDocument(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListFeeds The secret addresses of ones own for calendar programs
 	//
@@ -4928,6 +4871,73 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /hosted/read (the `ReadHosted` operationId).
 	ReadHosted(ctx context.Context, body ReadHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListImports What arrived together, newest first
+	//
+	// Corresponds with GET /imports (the `ListImports` operationId).
+	ListImports(ctx context.Context, params *ListImportsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StartImportWithBody Open a import, to which things are added and then accepted
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /imports (the `StartImport` operationId).
+	StartImportWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// StartImport Open a import, to which things are added and then accepted
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /imports (the `StartImport` operationId).
+	StartImport(ctx context.Context, body StartImportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DiscardImport Turn down what is not accepted yet, and stop what is under way
+	//
+	// Corresponds with DELETE /imports/{id} (the `DiscardImport` operationId).
+	DiscardImport(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetImport A import, how far it is, and the families in it
+	//
+	// Corresponds with GET /imports/{id} (the `GetImport` operationId).
+	GetImport(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AcceptImport Take the fonts that are marked into the catalog, with the documents beside them
+	//
+	// Corresponds with POST /imports/{id}/accept (the `AcceptImport` operationId).
+	AcceptImport(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListImportFamilies The families that marked and taken fonts of a import make up, by name
+	//
+	// Corresponds with GET /imports/{id}/families (the `ListImportFamilies` operationId).
+	ListImportFamilies(ctx context.Context, id Id, params *ListImportFamiliesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListImportItems The things of a import, with what would become of each
+	//
+	// Corresponds with GET /imports/{id}/items (the `ListImportItems` operationId).
+	ListImportItems(ctx context.Context, id Id, params *ListImportItemsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeImportItemsWithBody Say of some things whether they are taken, for whom, where they came from, and into which family
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PATCH /imports/{id}/items (the `ChangeImportItems` operationId).
+	ChangeImportItemsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ChangeImportItems Say of some things whether they are taken, for whom, where they came from, and into which family
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PATCH /imports/{id}/items (the `ChangeImportItems` operationId).
+	ChangeImportItems(ctx context.Context, id Id, body ChangeImportItemsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddImportItemWithBody Add a file to a import; a zip is unpacked there
+	//
+	// The field `path`, the file's place within the import, comes before the part `file`. The same path a second time replaces what is not accepted yet.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /imports/{id}/items (the `AddImportItem` operationId).
+	AddImportItemWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetInspection An inspection with its pages, what was found and what changed since the one before
 	//
@@ -5087,19 +5097,19 @@ type ClientInterface interface {
 	// Corresponds with POST /licenses/{id}/families (the `CoverFamilies` operationId).
 	CoverFamilies(ctx context.Context, id Id, body CoverFamiliesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// KeepPaperWithBody Keep a paper that came with a family as evidence of a license
+	// AttachFamilyDocumentWithBody Keep a document that came with a family as evidence of a license
 	//
 	// Takes any type of body and a specified content type.
 	//
-	// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
-	KeepPaperWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /licenses/{id}/family-documents (the `AttachFamilyDocument` operationId).
+	AttachFamilyDocumentWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// KeepPaper Keep a paper that came with a family as evidence of a license
+	// AttachFamilyDocument Keep a document that came with a family as evidence of a license
 	//
 	// Takes a body of the `application/json` content type.
 	//
-	// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
-	KeepPaper(ctx context.Context, id Id, body KeepPaperJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /licenses/{id}/family-documents (the `AttachFamilyDocument` operationId).
+	AttachFamilyDocument(ctx context.Context, id Id, body AttachFamilyDocumentJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AddPlaceWithBody Give a seat to a person, or count an app
 	//
@@ -5141,16 +5151,6 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /packs/{id}/content (the `GetPackContent` operationId).
 	GetPackContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// GetPaperContent The bytes of a paper that came with a family
-	//
-	// Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
-	GetPaperContent(ctx context.Context, id Id, params *GetPaperContentParams, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// GetPaperTerms Read the terms that a document which came with a family states
-	//
-	// Corresponds with GET /papers/{id}/terms (the `GetPaperTerms` operationId).
-	GetPaperTerms(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListPeople Everyone with an account (admin)
 	//
@@ -6067,184 +6067,7 @@ func (c *Client) BuildClientPack(ctx context.Context, id Id, body BuildClientPac
 	return c.Client.Do(req)
 }
 
-// ListDeliveries What arrived together, newest first
-//
-// Corresponds with GET /deliveries (the `ListDeliveries` operationId).
-func (c *Client) ListDeliveries(ctx context.Context, params *ListDeliveriesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewListDeliveriesRequest(c.Server, params)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// OpenDeliveryWithBody Open a delivery, to which things are added and then accepted
-//
-// Takes any type of body and a specified content type.
-//
-// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
-func (c *Client) OpenDeliveryWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewOpenDeliveryRequestWithBody(c.Server, contentType, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// OpenDelivery Open a delivery, to which things are added and then accepted
-//
-// Takes a body of the `application/json` content type.
-//
-// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
-func (c *Client) OpenDelivery(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewOpenDeliveryRequest(c.Server, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// TurnDownDelivery Turn down what is not accepted yet, and stop what is under way
-//
-// Corresponds with DELETE /deliveries/{id} (the `TurnDownDelivery` operationId).
-func (c *Client) TurnDownDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewTurnDownDeliveryRequest(c.Server, id)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// GetDelivery A delivery, how far it is, and the families in it
-//
-// Corresponds with GET /deliveries/{id} (the `GetDelivery` operationId).
-func (c *Client) GetDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewGetDeliveryRequest(c.Server, id)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// AcceptDelivery Take the fonts that are marked into the catalog, with the papers beside them
-//
-// Corresponds with POST /deliveries/{id}/accept (the `AcceptDelivery` operationId).
-func (c *Client) AcceptDelivery(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewAcceptDeliveryRequest(c.Server, id)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// ListDeliveryFamilies The families that marked and taken fonts of a delivery make up, by name
-//
-// Corresponds with GET /deliveries/{id}/families (the `ListDeliveryFamilies` operationId).
-func (c *Client) ListDeliveryFamilies(ctx context.Context, id Id, params *ListDeliveryFamiliesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewListDeliveryFamiliesRequest(c.Server, id, params)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// ListDeliveryItems The things of a delivery, with what would become of each
-//
-// Corresponds with GET /deliveries/{id}/items (the `ListDeliveryItems` operationId).
-func (c *Client) ListDeliveryItems(ctx context.Context, id Id, params *ListDeliveryItemsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewListDeliveryItemsRequest(c.Server, id, params)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// ChangeDeliveryItemsWithBody Say of some things whether they are taken, for whom, where they came from, and into which family
-//
-// Takes any type of body and a specified content type.
-//
-// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
-func (c *Client) ChangeDeliveryItemsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewChangeDeliveryItemsRequestWithBody(c.Server, id, contentType, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// ChangeDeliveryItems Say of some things whether they are taken, for whom, where they came from, and into which family
-//
-// Takes a body of the `application/json` content type.
-//
-// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
-func (c *Client) ChangeDeliveryItems(ctx context.Context, id Id, body ChangeDeliveryItemsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewChangeDeliveryItemsRequest(c.Server, id, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// AddDeliveryItemWithBody Add a file to a delivery; a zip is unpacked there
-//
-// The field `path`, the file's place within the delivery, comes before the part `file`. The same path a second time replaces what is not accepted yet.
-//
-// Takes any type of body and a specified content type.
-//
-// Corresponds with POST /deliveries/{id}/items (the `AddDeliveryItem` operationId).
-func (c *Client) AddDeliveryItemWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewAddDeliveryItemRequestWithBody(c.Server, id, contentType, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// FindDocuments Documents and papers whose name or text holds words
+// FindDocuments Documents and documents whose name or text holds words
 //
 // Corresponds with GET /documents (the `FindDocuments` operationId).
 func (c *Client) FindDocuments(ctx context.Context, params *FindDocumentsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -6642,7 +6465,7 @@ func (c *Client) BringFamilyBack(ctx context.Context, id Id, reqEditors ...Reque
 	return c.Client.Do(req)
 }
 
-// BringFamilyInWithBody Fetch the font files behind a hosted family into a delivery, where they are looked through
+// BringFamilyInWithBody Fetch the font files behind a hosted family into a import, where they are looked through
 //
 // Takes any type of body and a specified content type.
 //
@@ -6659,7 +6482,7 @@ func (c *Client) BringFamilyInWithBody(ctx context.Context, id Id, contentType s
 	return c.Client.Do(req)
 }
 
-// BringFamilyIn Fetch the font files behind a hosted family into a delivery, where they are looked through
+// BringFamilyIn Fetch the font files behind a hosted family into a import, where they are looked through
 //
 // Takes a body of the `application/json` content type.
 //
@@ -6757,7 +6580,7 @@ func (c *Client) GetFamilyProof(ctx context.Context, id Id, reqEditors ...Reques
 	return c.Client.Do(req)
 }
 
-// ListProposals What the files of a family and the papers beside them say of a license
+// ListProposals What the files of a family and the documents beside them say of a license
 //
 // Corresponds with GET /families/{id}/proposals (the `ListProposals` operationId).
 func (c *Client) ListProposals(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -6881,6 +6704,36 @@ func (c *Client) AddFamilySignOff(ctx context.Context, id Id, body AddFamilySign
 // Corresponds with GET /families/{id}/verdict (the `GetVerdict` operationId).
 func (c *Client) GetVerdict(ctx context.Context, id Id, params *GetVerdictParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetVerdictRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetFamilyDocument The bytes of a document that came with a family
+//
+// Corresponds with GET /family-documents/{id}/content (the `GetFamilyDocument` operationId).
+func (c *Client) GetFamilyDocument(ctx context.Context, id Id, params *GetFamilyDocumentParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetFamilyDocumentRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReadFamilyDocument Read the terms that a document which came with a family states
+//
+// Corresponds with GET /family-documents/{id}/terms (the `ReadFamilyDocument` operationId).
+func (c *Client) ReadFamilyDocument(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReadFamilyDocumentRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -7175,6 +7028,183 @@ func (c *Client) ReadHostedWithBody(ctx context.Context, contentType string, bod
 // Corresponds with POST /hosted/read (the `ReadHosted` operationId).
 func (c *Client) ReadHosted(ctx context.Context, body ReadHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewReadHostedRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListImports What arrived together, newest first
+//
+// Corresponds with GET /imports (the `ListImports` operationId).
+func (c *Client) ListImports(ctx context.Context, params *ListImportsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListImportsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StartImportWithBody Open a import, to which things are added and then accepted
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /imports (the `StartImport` operationId).
+func (c *Client) StartImportWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStartImportRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// StartImport Open a import, to which things are added and then accepted
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /imports (the `StartImport` operationId).
+func (c *Client) StartImport(ctx context.Context, body StartImportJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewStartImportRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DiscardImport Turn down what is not accepted yet, and stop what is under way
+//
+// Corresponds with DELETE /imports/{id} (the `DiscardImport` operationId).
+func (c *Client) DiscardImport(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDiscardImportRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetImport A import, how far it is, and the families in it
+//
+// Corresponds with GET /imports/{id} (the `GetImport` operationId).
+func (c *Client) GetImport(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetImportRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AcceptImport Take the fonts that are marked into the catalog, with the documents beside them
+//
+// Corresponds with POST /imports/{id}/accept (the `AcceptImport` operationId).
+func (c *Client) AcceptImport(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAcceptImportRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListImportFamilies The families that marked and taken fonts of a import make up, by name
+//
+// Corresponds with GET /imports/{id}/families (the `ListImportFamilies` operationId).
+func (c *Client) ListImportFamilies(ctx context.Context, id Id, params *ListImportFamiliesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListImportFamiliesRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListImportItems The things of a import, with what would become of each
+//
+// Corresponds with GET /imports/{id}/items (the `ListImportItems` operationId).
+func (c *Client) ListImportItems(ctx context.Context, id Id, params *ListImportItemsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListImportItemsRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeImportItemsWithBody Say of some things whether they are taken, for whom, where they came from, and into which family
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PATCH /imports/{id}/items (the `ChangeImportItems` operationId).
+func (c *Client) ChangeImportItemsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeImportItemsRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ChangeImportItems Say of some things whether they are taken, for whom, where they came from, and into which family
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PATCH /imports/{id}/items (the `ChangeImportItems` operationId).
+func (c *Client) ChangeImportItems(ctx context.Context, id Id, body ChangeImportItemsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewChangeImportItemsRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddImportItemWithBody Add a file to a import; a zip is unpacked there
+//
+// The field `path`, the file's place within the import, comes before the part `file`. The same path a second time replaces what is not accepted yet.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /imports/{id}/items (the `AddImportItem` operationId).
+func (c *Client) AddImportItemWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddImportItemRequestWithBody(c.Server, id, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7603,13 +7633,13 @@ func (c *Client) CoverFamilies(ctx context.Context, id Id, body CoverFamiliesJSO
 	return c.Client.Do(req)
 }
 
-// KeepPaperWithBody Keep a paper that came with a family as evidence of a license
+// AttachFamilyDocumentWithBody Keep a document that came with a family as evidence of a license
 //
 // Takes any type of body and a specified content type.
 //
-// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
-func (c *Client) KeepPaperWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewKeepPaperRequestWithBody(c.Server, id, contentType, body)
+// Corresponds with POST /licenses/{id}/family-documents (the `AttachFamilyDocument` operationId).
+func (c *Client) AttachFamilyDocumentWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAttachFamilyDocumentRequestWithBody(c.Server, id, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7620,13 +7650,13 @@ func (c *Client) KeepPaperWithBody(ctx context.Context, id Id, contentType strin
 	return c.Client.Do(req)
 }
 
-// KeepPaper Keep a paper that came with a family as evidence of a license
+// AttachFamilyDocument Keep a document that came with a family as evidence of a license
 //
 // Takes a body of the `application/json` content type.
 //
-// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
-func (c *Client) KeepPaper(ctx context.Context, id Id, body KeepPaperJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewKeepPaperRequest(c.Server, id, body)
+// Corresponds with POST /licenses/{id}/family-documents (the `AttachFamilyDocument` operationId).
+func (c *Client) AttachFamilyDocument(ctx context.Context, id Id, body AttachFamilyDocumentJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAttachFamilyDocumentRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7738,36 +7768,6 @@ func (c *Client) ListOpenLicenses(ctx context.Context, reqEditors ...RequestEdit
 // Corresponds with GET /packs/{id}/content (the `GetPackContent` operationId).
 func (c *Client) GetPackContent(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetPackContentRequest(c.Server, id)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// GetPaperContent The bytes of a paper that came with a family
-//
-// Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
-func (c *Client) GetPaperContent(ctx context.Context, id Id, params *GetPaperContentParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewGetPaperContentRequest(c.Server, id, params)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// GetPaperTerms Read the terms that a document which came with a family states
-//
-// Corresponds with GET /papers/{id}/terms (the `GetPaperTerms` operationId).
-func (c *Client) GetPaperTerms(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewGetPaperTermsRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -9877,455 +9877,6 @@ func NewBuildClientPackRequestWithBody(server string, id Id, contentType string,
 	return req, nil
 }
 
-// NewListDeliveriesRequest constructs an http.Request for the ListDeliveries method
-func NewListDeliveriesRequest(server string, params *ListDeliveriesParams) (*http.Request, error) {
-	var err error
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/deliveries")
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	if params != nil {
-		// queryValues collects non-styled parameters (passthrough, JSON)
-		// that are safe to round-trip through url.Values.Encode().
-		queryValues := queryURL.Query()
-		// rawQueryFragments collects pre-encoded query fragments from
-		// styled parameters, preserving literal commas as delimiters
-		// per the OpenAPI spec (e.g. "color=blue,black,brown").
-		var rawQueryFragments []string
-
-		if params.Cursor != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if params.Limit != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if encoded := queryValues.Encode(); encoded != "" {
-			rawQueryFragments = append(rawQueryFragments, encoded)
-		}
-		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
-	}
-
-	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewOpenDeliveryRequest calls the generic OpenDelivery builder with application/json body
-func NewOpenDeliveryRequest(server string, body OpenDeliveryJSONRequestBody) (*http.Request, error) {
-	var bodyReader io.Reader
-	buf, err := json.Marshal(body)
-	if err != nil {
-		return nil, err
-	}
-	bodyReader = bytes.NewReader(buf)
-	return NewOpenDeliveryRequestWithBody(server, "application/json", bodyReader)
-}
-
-// NewOpenDeliveryRequestWithBody constructs an http.Request for the OpenDelivery method, with any body, and a specified content type
-func NewOpenDeliveryRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
-	var err error
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/deliveries")
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
-	if err != nil {
-		return nil, err
-	}
-
-	req.Header.Add("Content-Type", contentType)
-
-	return req, nil
-}
-
-// NewTurnDownDeliveryRequest constructs an http.Request for the TurnDownDelivery method
-func NewTurnDownDeliveryRequest(server string, id Id) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/deliveries/%s", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewGetDeliveryRequest constructs an http.Request for the GetDelivery method
-func NewGetDeliveryRequest(server string, id Id) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/deliveries/%s", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewAcceptDeliveryRequest constructs an http.Request for the AcceptDelivery method
-func NewAcceptDeliveryRequest(server string, id Id) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/deliveries/%s/accept", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewListDeliveryFamiliesRequest constructs an http.Request for the ListDeliveryFamilies method
-func NewListDeliveryFamiliesRequest(server string, id Id, params *ListDeliveryFamiliesParams) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/deliveries/%s/families", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	if params != nil {
-		// queryValues collects non-styled parameters (passthrough, JSON)
-		// that are safe to round-trip through url.Values.Encode().
-		queryValues := queryURL.Query()
-		// rawQueryFragments collects pre-encoded query fragments from
-		// styled parameters, preserving literal commas as delimiters
-		// per the OpenAPI spec (e.g. "color=blue,black,brown").
-		var rawQueryFragments []string
-
-		if params.Cursor != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if params.Limit != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if encoded := queryValues.Encode(); encoded != "" {
-			rawQueryFragments = append(rawQueryFragments, encoded)
-		}
-		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
-	}
-
-	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewListDeliveryItemsRequest constructs an http.Request for the ListDeliveryItems method
-func NewListDeliveryItemsRequest(server string, id Id, params *ListDeliveryItemsParams) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/deliveries/%s/items", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	if params != nil {
-		// queryValues collects non-styled parameters (passthrough, JSON)
-		// that are safe to round-trip through url.Values.Encode().
-		queryValues := queryURL.Query()
-		// rawQueryFragments collects pre-encoded query fragments from
-		// styled parameters, preserving literal commas as delimiters
-		// per the OpenAPI spec (e.g. "color=blue,black,brown").
-		var rawQueryFragments []string
-
-		if params.Kind != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "kind", *params.Kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if params.Cursor != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if params.Limit != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if encoded := queryValues.Encode(); encoded != "" {
-			rawQueryFragments = append(rawQueryFragments, encoded)
-		}
-		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
-	}
-
-	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewChangeDeliveryItemsRequest calls the generic ChangeDeliveryItems builder with application/json body
-func NewChangeDeliveryItemsRequest(server string, id Id, body ChangeDeliveryItemsJSONRequestBody) (*http.Request, error) {
-	var bodyReader io.Reader
-	buf, err := json.Marshal(body)
-	if err != nil {
-		return nil, err
-	}
-	bodyReader = bytes.NewReader(buf)
-	return NewChangeDeliveryItemsRequestWithBody(server, id, "application/json", bodyReader)
-}
-
-// NewChangeDeliveryItemsRequestWithBody constructs an http.Request for the ChangeDeliveryItems method, with any body, and a specified content type
-func NewChangeDeliveryItemsRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/deliveries/%s/items", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
-	if err != nil {
-		return nil, err
-	}
-
-	req.Header.Add("Content-Type", contentType)
-
-	return req, nil
-}
-
-// NewAddDeliveryItemRequestWithBody constructs an http.Request for the AddDeliveryItem method, with any body, and a specified content type
-func NewAddDeliveryItemRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/deliveries/%s/items", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
-	if err != nil {
-		return nil, err
-	}
-
-	req.Header.Add("Content-Type", contentType)
-
-	return req, nil
-}
-
 // NewFindDocumentsRequest constructs an http.Request for the FindDocuments method
 func NewFindDocumentsRequest(server string, params *FindDocumentsParams) (*http.Request, error) {
 	var err error
@@ -12100,6 +11651,101 @@ func NewGetVerdictRequest(server string, id Id, params *GetVerdictParams) (*http
 	return req, nil
 }
 
+// NewGetFamilyDocumentRequest constructs an http.Request for the GetFamilyDocument method
+func NewGetFamilyDocumentRequest(server string, id Id, params *GetFamilyDocumentParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/family-documents/%s/content", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Inline != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "inline", *params.Inline, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewReadFamilyDocumentRequest constructs an http.Request for the ReadFamilyDocument method
+func NewReadFamilyDocumentRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/family-documents/%s/terms", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListFeedsRequest constructs an http.Request for the ListFeeds method
 func NewListFeedsRequest(server string) (*http.Request, error) {
 	var err error
@@ -12878,6 +12524,455 @@ func NewReadHostedRequestWithBody(server string, contentType string, body io.Rea
 	return req, nil
 }
 
+// NewListImportsRequest constructs an http.Request for the ListImports method
+func NewListImportsRequest(server string, params *ListImportsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/imports")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewStartImportRequest calls the generic StartImport builder with application/json body
+func NewStartImportRequest(server string, body StartImportJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewStartImportRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewStartImportRequestWithBody constructs an http.Request for the StartImport method, with any body, and a specified content type
+func NewStartImportRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/imports")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDiscardImportRequest constructs an http.Request for the DiscardImport method
+func NewDiscardImportRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/imports/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetImportRequest constructs an http.Request for the GetImport method
+func NewGetImportRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/imports/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAcceptImportRequest constructs an http.Request for the AcceptImport method
+func NewAcceptImportRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/imports/%s/accept", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListImportFamiliesRequest constructs an http.Request for the ListImportFamilies method
+func NewListImportFamiliesRequest(server string, id Id, params *ListImportFamiliesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/imports/%s/families", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListImportItemsRequest constructs an http.Request for the ListImportItems method
+func NewListImportItemsRequest(server string, id Id, params *ListImportItemsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/imports/%s/items", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Kind != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "kind", *params.Kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewChangeImportItemsRequest calls the generic ChangeImportItems builder with application/json body
+func NewChangeImportItemsRequest(server string, id Id, body ChangeImportItemsJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewChangeImportItemsRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewChangeImportItemsRequestWithBody constructs an http.Request for the ChangeImportItems method, with any body, and a specified content type
+func NewChangeImportItemsRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/imports/%s/items", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPatch, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewAddImportItemRequestWithBody constructs an http.Request for the AddImportItem method, with any body, and a specified content type
+func NewAddImportItemRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/imports/%s/items", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewGetInspectionRequest constructs an http.Request for the GetInspection method
 func NewGetInspectionRequest(server string, id Id) (*http.Request, error) {
 	var err error
@@ -13191,9 +13286,9 @@ func NewListLacksRequest(server string, params *ListLacksParams) (*http.Request,
 		// per the OpenAPI spec (e.g. "color=blue,black,brown").
 		var rawQueryFragments []string
 
-		if params.Delivery != nil {
+		if params.Import != nil {
 
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "delivery", *params.Delivery, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "import", *params.Import, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -13826,19 +13921,19 @@ func NewCoverFamiliesRequestWithBody(server string, id Id, contentType string, b
 	return req, nil
 }
 
-// NewKeepPaperRequest calls the generic KeepPaper builder with application/json body
-func NewKeepPaperRequest(server string, id Id, body KeepPaperJSONRequestBody) (*http.Request, error) {
+// NewAttachFamilyDocumentRequest calls the generic AttachFamilyDocument builder with application/json body
+func NewAttachFamilyDocumentRequest(server string, id Id, body AttachFamilyDocumentJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
 	buf, err := json.Marshal(body)
 	if err != nil {
 		return nil, err
 	}
 	bodyReader = bytes.NewReader(buf)
-	return NewKeepPaperRequestWithBody(server, id, "application/json", bodyReader)
+	return NewAttachFamilyDocumentRequestWithBody(server, id, "application/json", bodyReader)
 }
 
-// NewKeepPaperRequestWithBody constructs an http.Request for the KeepPaper method, with any body, and a specified content type
-func NewKeepPaperRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+// NewAttachFamilyDocumentRequestWithBody constructs an http.Request for the AttachFamilyDocument method, with any body, and a specified content type
+func NewAttachFamilyDocumentRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -13853,7 +13948,7 @@ func NewKeepPaperRequestWithBody(server string, id Id, contentType string, body 
 		return nil, err
 	}
 
-	operationPath := fmt.Sprintf("/licenses/%s/papers", pathParam0)
+	operationPath := fmt.Sprintf("/licenses/%s/family-documents", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -14075,101 +14170,6 @@ func NewGetPackContentRequest(server string, id Id) (*http.Request, error) {
 	}
 
 	operationPath := fmt.Sprintf("/packs/%s/content", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewGetPaperContentRequest constructs an http.Request for the GetPaperContent method
-func NewGetPaperContentRequest(server string, id Id, params *GetPaperContentParams) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/papers/%s/content", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	if params != nil {
-		// queryValues collects non-styled parameters (passthrough, JSON)
-		// that are safe to round-trip through url.Values.Encode().
-		queryValues := queryURL.Query()
-		// rawQueryFragments collects pre-encoded query fragments from
-		// styled parameters, preserving literal commas as delimiters
-		// per the OpenAPI spec (e.g. "color=blue,black,brown").
-		var rawQueryFragments []string
-
-		if params.Inline != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "inline", *params.Inline, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if encoded := queryValues.Encode(); encoded != "" {
-			rawQueryFragments = append(rawQueryFragments, encoded)
-		}
-		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
-	}
-
-	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewGetPaperTermsRequest constructs an http.Request for the GetPaperTerms method
-func NewGetPaperTermsRequest(server string, id Id) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/papers/%s/terms", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -17140,86 +17140,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /clients/{id}/pack (the `BuildClientPack` operationId).
 	BuildClientPackWithResponse(ctx context.Context, id Id, body BuildClientPackJSONRequestBody, reqEditors ...RequestEditorFn) (*BuildClientPackResponse, error)
 
-	// ListDeliveriesWithResponse What arrived together, newest first
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with GET /deliveries (the `ListDeliveries` operationId).
-	ListDeliveriesWithResponse(ctx context.Context, params *ListDeliveriesParams, reqEditors ...RequestEditorFn) (*ListDeliveriesResponse, error)
-
-	// OpenDeliveryWithBodyWithResponse Open a delivery, to which things are added and then accepted
-	//
-	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
-	OpenDeliveryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenDeliveryResponse, error)
-
-	// OpenDeliveryWithResponse Open a delivery, to which things are added and then accepted
-	//
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
-	OpenDeliveryWithResponse(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenDeliveryResponse, error)
-
-	// TurnDownDeliveryWithResponse Turn down what is not accepted yet, and stop what is under way
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with DELETE /deliveries/{id} (the `TurnDownDelivery` operationId).
-	TurnDownDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*TurnDownDeliveryResponse, error)
-
-	// GetDeliveryWithResponse A delivery, how far it is, and the families in it
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with GET /deliveries/{id} (the `GetDelivery` operationId).
-	GetDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetDeliveryResponse, error)
-
-	// AcceptDeliveryWithResponse Take the fonts that are marked into the catalog, with the papers beside them
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /deliveries/{id}/accept (the `AcceptDelivery` operationId).
-	AcceptDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AcceptDeliveryResponse, error)
-
-	// ListDeliveryFamiliesWithResponse The families that marked and taken fonts of a delivery make up, by name
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with GET /deliveries/{id}/families (the `ListDeliveryFamilies` operationId).
-	ListDeliveryFamiliesWithResponse(ctx context.Context, id Id, params *ListDeliveryFamiliesParams, reqEditors ...RequestEditorFn) (*ListDeliveryFamiliesResponse, error)
-
-	// ListDeliveryItemsWithResponse The things of a delivery, with what would become of each
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with GET /deliveries/{id}/items (the `ListDeliveryItems` operationId).
-	ListDeliveryItemsWithResponse(ctx context.Context, id Id, params *ListDeliveryItemsParams, reqEditors ...RequestEditorFn) (*ListDeliveryItemsResponse, error)
-
-	// ChangeDeliveryItemsWithBodyWithResponse Say of some things whether they are taken, for whom, where they came from, and into which family
-	//
-	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
-	ChangeDeliveryItemsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeDeliveryItemsResponse, error)
-
-	// ChangeDeliveryItemsWithResponse Say of some things whether they are taken, for whom, where they came from, and into which family
-	//
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
-	ChangeDeliveryItemsWithResponse(ctx context.Context, id Id, body ChangeDeliveryItemsJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeDeliveryItemsResponse, error)
-
-	// AddDeliveryItemWithBodyWithResponse Add a file to a delivery; a zip is unpacked there
-	//
-	// The field `path`, the file's place within the delivery, comes before the part `file`. The same path a second time replaces what is not accepted yet.
-	//
-	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /deliveries/{id}/items (the `AddDeliveryItem` operationId).
-	AddDeliveryItemWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddDeliveryItemResponse, error)
-
-	// FindDocumentsWithResponse Documents and papers whose name or text holds words
+	// FindDocumentsWithResponse Documents and documents whose name or text holds words
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -17407,14 +17328,14 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /families/{id}/bring-back (the `BringFamilyBack` operationId).
 	BringFamilyBackWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*BringFamilyBackResponse, error)
 
-	// BringFamilyInWithBodyWithResponse Fetch the font files behind a hosted family into a delivery, where they are looked through
+	// BringFamilyInWithBodyWithResponse Fetch the font files behind a hosted family into a import, where they are looked through
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
 	BringFamilyInWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*BringFamilyInResponse, error)
 
-	// BringFamilyInWithResponse Fetch the font files behind a hosted family into a delivery, where they are looked through
+	// BringFamilyInWithResponse Fetch the font files behind a hosted family into a import, where they are looked through
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -17458,7 +17379,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /families/{id}/proof (the `GetFamilyProof` operationId).
 	GetFamilyProofWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetFamilyProofResponse, error)
 
-	// ListProposalsWithResponse What the files of a family and the papers beside them say of a license
+	// ListProposalsWithResponse What the files of a family and the documents beside them say of a license
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -17519,6 +17440,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /families/{id}/verdict (the `GetVerdict` operationId).
 	GetVerdictWithResponse(ctx context.Context, id Id, params *GetVerdictParams, reqEditors ...RequestEditorFn) (*GetVerdictResponse, error)
+
+	// GetFamilyDocumentWithResponse The bytes of a document that came with a family
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /family-documents/{id}/content (the `GetFamilyDocument` operationId).
+	GetFamilyDocumentWithResponse(ctx context.Context, id Id, params *GetFamilyDocumentParams, reqEditors ...RequestEditorFn) (*GetFamilyDocumentResponse, error)
+
+	// ReadFamilyDocumentWithResponse Read the terms that a document which came with a family states
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /family-documents/{id}/terms (the `ReadFamilyDocument` operationId).
+	ReadFamilyDocumentWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ReadFamilyDocumentResponse, error)
 
 	// ListFeedsWithResponse The secret addresses of ones own for calendar programs
 	//
@@ -17651,6 +17586,85 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /hosted/read (the `ReadHosted` operationId).
 	ReadHostedWithResponse(ctx context.Context, body ReadHostedJSONRequestBody, reqEditors ...RequestEditorFn) (*ReadHostedResponse, error)
+
+	// ListImportsWithResponse What arrived together, newest first
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /imports (the `ListImports` operationId).
+	ListImportsWithResponse(ctx context.Context, params *ListImportsParams, reqEditors ...RequestEditorFn) (*ListImportsResponse, error)
+
+	// StartImportWithBodyWithResponse Open a import, to which things are added and then accepted
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /imports (the `StartImport` operationId).
+	StartImportWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*StartImportResponse, error)
+
+	// StartImportWithResponse Open a import, to which things are added and then accepted
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /imports (the `StartImport` operationId).
+	StartImportWithResponse(ctx context.Context, body StartImportJSONRequestBody, reqEditors ...RequestEditorFn) (*StartImportResponse, error)
+
+	// DiscardImportWithResponse Turn down what is not accepted yet, and stop what is under way
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /imports/{id} (the `DiscardImport` operationId).
+	DiscardImportWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DiscardImportResponse, error)
+
+	// GetImportWithResponse A import, how far it is, and the families in it
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /imports/{id} (the `GetImport` operationId).
+	GetImportWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetImportResponse, error)
+
+	// AcceptImportWithResponse Take the fonts that are marked into the catalog, with the documents beside them
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /imports/{id}/accept (the `AcceptImport` operationId).
+	AcceptImportWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AcceptImportResponse, error)
+
+	// ListImportFamiliesWithResponse The families that marked and taken fonts of a import make up, by name
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /imports/{id}/families (the `ListImportFamilies` operationId).
+	ListImportFamiliesWithResponse(ctx context.Context, id Id, params *ListImportFamiliesParams, reqEditors ...RequestEditorFn) (*ListImportFamiliesResponse, error)
+
+	// ListImportItemsWithResponse The things of a import, with what would become of each
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /imports/{id}/items (the `ListImportItems` operationId).
+	ListImportItemsWithResponse(ctx context.Context, id Id, params *ListImportItemsParams, reqEditors ...RequestEditorFn) (*ListImportItemsResponse, error)
+
+	// ChangeImportItemsWithBodyWithResponse Say of some things whether they are taken, for whom, where they came from, and into which family
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /imports/{id}/items (the `ChangeImportItems` operationId).
+	ChangeImportItemsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeImportItemsResponse, error)
+
+	// ChangeImportItemsWithResponse Say of some things whether they are taken, for whom, where they came from, and into which family
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PATCH /imports/{id}/items (the `ChangeImportItems` operationId).
+	ChangeImportItemsWithResponse(ctx context.Context, id Id, body ChangeImportItemsJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeImportItemsResponse, error)
+
+	// AddImportItemWithBodyWithResponse Add a file to a import; a zip is unpacked there
+	//
+	// The field `path`, the file's place within the import, comes before the part `file`. The same path a second time replaces what is not accepted yet.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /imports/{id}/items (the `AddImportItem` operationId).
+	AddImportItemWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddImportItemResponse, error)
 
 	// GetInspectionWithResponse An inspection with its pages, what was found and what changed since the one before
 	//
@@ -17838,19 +17852,19 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /licenses/{id}/families (the `CoverFamilies` operationId).
 	CoverFamiliesWithResponse(ctx context.Context, id Id, body CoverFamiliesJSONRequestBody, reqEditors ...RequestEditorFn) (*CoverFamiliesResponse, error)
 
-	// KeepPaperWithBodyWithResponse Keep a paper that came with a family as evidence of a license
+	// AttachFamilyDocumentWithBodyWithResponse Keep a document that came with a family as evidence of a license
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
-	KeepPaperWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*KeepPaperResponse, error)
+	// Corresponds with POST /licenses/{id}/family-documents (the `AttachFamilyDocument` operationId).
+	AttachFamilyDocumentWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AttachFamilyDocumentResponse, error)
 
-	// KeepPaperWithResponse Keep a paper that came with a family as evidence of a license
+	// AttachFamilyDocumentWithResponse Keep a document that came with a family as evidence of a license
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
-	KeepPaperWithResponse(ctx context.Context, id Id, body KeepPaperJSONRequestBody, reqEditors ...RequestEditorFn) (*KeepPaperResponse, error)
+	// Corresponds with POST /licenses/{id}/family-documents (the `AttachFamilyDocument` operationId).
+	AttachFamilyDocumentWithResponse(ctx context.Context, id Id, body AttachFamilyDocumentJSONRequestBody, reqEditors ...RequestEditorFn) (*AttachFamilyDocumentResponse, error)
 
 	// AddPlaceWithBodyWithResponse Give a seat to a person, or count an app
 	//
@@ -17900,20 +17914,6 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /packs/{id}/content (the `GetPackContent` operationId).
 	GetPackContentWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetPackContentResponse, error)
-
-	// GetPaperContentWithResponse The bytes of a paper that came with a family
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
-	GetPaperContentWithResponse(ctx context.Context, id Id, params *GetPaperContentParams, reqEditors ...RequestEditorFn) (*GetPaperContentResponse, error)
-
-	// GetPaperTermsWithResponse Read the terms that a document which came with a family states
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with GET /papers/{id}/terms (the `GetPaperTerms` operationId).
-	GetPaperTermsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetPaperTermsResponse, error)
 
 	// ListPeopleWithResponse Everyone with an account (admin)
 	//
@@ -19405,438 +19405,6 @@ func (r BuildClientPackResponse) ContentType() string {
 	return ""
 }
 
-type ListDeliveriesResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *DeliveryPage
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListDeliveriesResponse) GetJSON200() *DeliveryPage {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListDeliveriesResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r ListDeliveriesResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r ListDeliveriesResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r ListDeliveriesResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListDeliveriesResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type OpenDeliveryResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON201 the response for an HTTP 201 `application/json` response
-	JSON201 *Delivery
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r OpenDeliveryResponse) GetJSON201() *Delivery {
-	return r.JSON201
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r OpenDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r OpenDeliveryResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r OpenDeliveryResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r OpenDeliveryResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r OpenDeliveryResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type TurnDownDeliveryResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *Delivery
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r TurnDownDeliveryResponse) GetJSON200() *Delivery {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r TurnDownDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r TurnDownDeliveryResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r TurnDownDeliveryResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r TurnDownDeliveryResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r TurnDownDeliveryResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type GetDeliveryResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *Delivery
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetDeliveryResponse) GetJSON200() *Delivery {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r GetDeliveryResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r GetDeliveryResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r GetDeliveryResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetDeliveryResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type AcceptDeliveryResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON202 the response for an HTTP 202 `application/json` response
-	JSON202 *Delivery
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON202 returns the response for an HTTP 202 `application/json` response
-func (r AcceptDeliveryResponse) GetJSON202() *Delivery {
-	return r.JSON202
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r AcceptDeliveryResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r AcceptDeliveryResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r AcceptDeliveryResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r AcceptDeliveryResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r AcceptDeliveryResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type ListDeliveryFamiliesResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *DeliveryFamilyPage
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListDeliveryFamiliesResponse) GetJSON200() *DeliveryFamilyPage {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListDeliveryFamiliesResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r ListDeliveryFamiliesResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r ListDeliveryFamiliesResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r ListDeliveryFamiliesResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListDeliveryFamiliesResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type ListDeliveryItemsResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *DeliveryItemPage
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListDeliveryItemsResponse) GetJSON200() *DeliveryItemPage {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListDeliveryItemsResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r ListDeliveryItemsResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r ListDeliveryItemsResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r ListDeliveryItemsResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListDeliveryItemsResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type ChangeDeliveryItemsResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *Delivery
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ChangeDeliveryItemsResponse) GetJSON200() *Delivery {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ChangeDeliveryItemsResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r ChangeDeliveryItemsResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r ChangeDeliveryItemsResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r ChangeDeliveryItemsResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ChangeDeliveryItemsResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type AddDeliveryItemResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *DeliveryItem
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r AddDeliveryItemResponse) GetJSON200() *DeliveryItem {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r AddDeliveryItemResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r AddDeliveryItemResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r AddDeliveryItemResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r AddDeliveryItemResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r AddDeliveryItemResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
 type FindDocumentsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -20817,13 +20385,13 @@ type BringFamilyInResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON202 the response for an HTTP 202 `application/json` response
-	JSON202 *Delivery
+	JSON202 *Import
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 }
 
 // GetJSON202 returns the response for an HTTP 202 `application/json` response
-func (r BringFamilyInResponse) GetJSON202() *Delivery {
+func (r BringFamilyInResponse) GetJSON202() *Import {
 	return r.JSON202
 }
 
@@ -21355,6 +20923,104 @@ func (r GetVerdictResponse) ContentType() string {
 	return ""
 }
 
+// GetFamilyDocumentResponse200Headers the declared response headers of an HTTP 200 response for GetFamilyDocument
+type GetFamilyDocumentResponse200Headers struct {
+	CacheControl       *string
+	ContentDisposition *string
+	ContentType        *string
+}
+
+type GetFamilyDocumentResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *GetFamilyDocumentResponse200Headers
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetFamilyDocumentResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetFamilyDocumentResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetFamilyDocumentResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetFamilyDocumentResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetFamilyDocumentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReadFamilyDocumentResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *StatedTerms
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ReadFamilyDocumentResponse) GetJSON200() *StatedTerms {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReadFamilyDocumentResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReadFamilyDocumentResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReadFamilyDocumentResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReadFamilyDocumentResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReadFamilyDocumentResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListFeedsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -21496,13 +21162,13 @@ type AddFileResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *IntakeResult
+	JSON200 *ImportResult
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r AddFileResponse) GetJSON200() *IntakeResult {
+func (r AddFileResponse) GetJSON200() *ImportResult {
 	return r.JSON200
 }
 
@@ -22016,6 +21682,438 @@ func (r ReadHostedResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ReadHostedResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListImportsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ImportPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListImportsResponse) GetJSON200() *ImportPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListImportsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListImportsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListImportsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListImportsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListImportsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type StartImportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *Import
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r StartImportResponse) GetJSON201() *Import {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r StartImportResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r StartImportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r StartImportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r StartImportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r StartImportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DiscardImportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Import
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r DiscardImportResponse) GetJSON200() *Import {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DiscardImportResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DiscardImportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DiscardImportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DiscardImportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DiscardImportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetImportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Import
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetImportResponse) GetJSON200() *Import {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetImportResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetImportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetImportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetImportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetImportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AcceptImportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON202 the response for an HTTP 202 `application/json` response
+	JSON202 *Import
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON202 returns the response for an HTTP 202 `application/json` response
+func (r AcceptImportResponse) GetJSON202() *Import {
+	return r.JSON202
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AcceptImportResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AcceptImportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AcceptImportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AcceptImportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AcceptImportResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListImportFamiliesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ImportFamilyPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListImportFamiliesResponse) GetJSON200() *ImportFamilyPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListImportFamiliesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListImportFamiliesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListImportFamiliesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListImportFamiliesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListImportFamiliesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListImportItemsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ImportItemPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListImportItemsResponse) GetJSON200() *ImportItemPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListImportItemsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListImportItemsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListImportItemsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListImportItemsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListImportItemsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ChangeImportItemsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Import
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ChangeImportItemsResponse) GetJSON200() *Import {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ChangeImportItemsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ChangeImportItemsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ChangeImportItemsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ChangeImportItemsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ChangeImportItemsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddImportItemResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ImportItem
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AddImportItemResponse) GetJSON200() *ImportItem {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddImportItemResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddImportItemResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddImportItemResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddImportItemResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddImportItemResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -23051,7 +23149,7 @@ func (r CoverFamiliesResponse) ContentType() string {
 	return ""
 }
 
-type KeepPaperResponse struct {
+type AttachFamilyDocumentResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON201 the response for an HTTP 201 `application/json` response
@@ -23061,22 +23159,22 @@ type KeepPaperResponse struct {
 }
 
 // GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r KeepPaperResponse) GetJSON201() *Document {
+func (r AttachFamilyDocumentResponse) GetJSON201() *Document {
 	return r.JSON201
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r KeepPaperResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r AttachFamilyDocumentResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r KeepPaperResponse) GetBody() []byte {
+func (r AttachFamilyDocumentResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r KeepPaperResponse) Status() string {
+func (r AttachFamilyDocumentResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -23084,7 +23182,7 @@ func (r KeepPaperResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r KeepPaperResponse) StatusCode() int {
+func (r AttachFamilyDocumentResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -23092,7 +23190,7 @@ func (r KeepPaperResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r KeepPaperResponse) ContentType() string {
+func (r AttachFamilyDocumentResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -23388,104 +23486,6 @@ func (r GetPackContentResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetPackContentResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-// GetPaperContentResponse200Headers the declared response headers of an HTTP 200 response for GetPaperContent
-type GetPaperContentResponse200Headers struct {
-	CacheControl       *string
-	ContentDisposition *string
-	ContentType        *string
-}
-
-type GetPaperContentResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *GetPaperContentResponse200Headers
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetPaperContentResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r GetPaperContentResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r GetPaperContentResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r GetPaperContentResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetPaperContentResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type GetPaperTermsResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *StatedTerms
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetPaperTermsResponse) GetJSON200() *StatedTerms {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GetPaperTermsResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r GetPaperTermsResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r GetPaperTermsResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r GetPaperTermsResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GetPaperTermsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -26727,152 +26727,7 @@ func (c *ClientWithResponses) BuildClientPackWithResponse(ctx context.Context, i
 	return ParseBuildClientPackResponse(rsp)
 }
 
-// ListDeliveriesWithResponse What arrived together, newest first
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with GET /deliveries (the `ListDeliveries` operationId).
-func (c *ClientWithResponses) ListDeliveriesWithResponse(ctx context.Context, params *ListDeliveriesParams, reqEditors ...RequestEditorFn) (*ListDeliveriesResponse, error) {
-	rsp, err := c.ListDeliveries(ctx, params, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseListDeliveriesResponse(rsp)
-}
-
-// OpenDeliveryWithBodyWithResponse Open a delivery, to which things are added and then accepted
-//
-// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
-func (c *ClientWithResponses) OpenDeliveryWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*OpenDeliveryResponse, error) {
-	rsp, err := c.OpenDeliveryWithBody(ctx, contentType, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseOpenDeliveryResponse(rsp)
-}
-
-// OpenDeliveryWithResponse Open a delivery, to which things are added and then accepted
-//
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /deliveries (the `OpenDelivery` operationId).
-func (c *ClientWithResponses) OpenDeliveryWithResponse(ctx context.Context, body OpenDeliveryJSONRequestBody, reqEditors ...RequestEditorFn) (*OpenDeliveryResponse, error) {
-	rsp, err := c.OpenDelivery(ctx, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseOpenDeliveryResponse(rsp)
-}
-
-// TurnDownDeliveryWithResponse Turn down what is not accepted yet, and stop what is under way
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with DELETE /deliveries/{id} (the `TurnDownDelivery` operationId).
-func (c *ClientWithResponses) TurnDownDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*TurnDownDeliveryResponse, error) {
-	rsp, err := c.TurnDownDelivery(ctx, id, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseTurnDownDeliveryResponse(rsp)
-}
-
-// GetDeliveryWithResponse A delivery, how far it is, and the families in it
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with GET /deliveries/{id} (the `GetDelivery` operationId).
-func (c *ClientWithResponses) GetDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetDeliveryResponse, error) {
-	rsp, err := c.GetDelivery(ctx, id, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseGetDeliveryResponse(rsp)
-}
-
-// AcceptDeliveryWithResponse Take the fonts that are marked into the catalog, with the papers beside them
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /deliveries/{id}/accept (the `AcceptDelivery` operationId).
-func (c *ClientWithResponses) AcceptDeliveryWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AcceptDeliveryResponse, error) {
-	rsp, err := c.AcceptDelivery(ctx, id, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseAcceptDeliveryResponse(rsp)
-}
-
-// ListDeliveryFamiliesWithResponse The families that marked and taken fonts of a delivery make up, by name
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with GET /deliveries/{id}/families (the `ListDeliveryFamilies` operationId).
-func (c *ClientWithResponses) ListDeliveryFamiliesWithResponse(ctx context.Context, id Id, params *ListDeliveryFamiliesParams, reqEditors ...RequestEditorFn) (*ListDeliveryFamiliesResponse, error) {
-	rsp, err := c.ListDeliveryFamilies(ctx, id, params, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseListDeliveryFamiliesResponse(rsp)
-}
-
-// ListDeliveryItemsWithResponse The things of a delivery, with what would become of each
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with GET /deliveries/{id}/items (the `ListDeliveryItems` operationId).
-func (c *ClientWithResponses) ListDeliveryItemsWithResponse(ctx context.Context, id Id, params *ListDeliveryItemsParams, reqEditors ...RequestEditorFn) (*ListDeliveryItemsResponse, error) {
-	rsp, err := c.ListDeliveryItems(ctx, id, params, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseListDeliveryItemsResponse(rsp)
-}
-
-// ChangeDeliveryItemsWithBodyWithResponse Say of some things whether they are taken, for whom, where they came from, and into which family
-//
-// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
-func (c *ClientWithResponses) ChangeDeliveryItemsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeDeliveryItemsResponse, error) {
-	rsp, err := c.ChangeDeliveryItemsWithBody(ctx, id, contentType, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseChangeDeliveryItemsResponse(rsp)
-}
-
-// ChangeDeliveryItemsWithResponse Say of some things whether they are taken, for whom, where they came from, and into which family
-//
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with PATCH /deliveries/{id}/items (the `ChangeDeliveryItems` operationId).
-func (c *ClientWithResponses) ChangeDeliveryItemsWithResponse(ctx context.Context, id Id, body ChangeDeliveryItemsJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeDeliveryItemsResponse, error) {
-	rsp, err := c.ChangeDeliveryItems(ctx, id, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseChangeDeliveryItemsResponse(rsp)
-}
-
-// AddDeliveryItemWithBodyWithResponse Add a file to a delivery; a zip is unpacked there
-//
-// The field `path`, the file's place within the delivery, comes before the part `file`. The same path a second time replaces what is not accepted yet.
-//
-// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /deliveries/{id}/items (the `AddDeliveryItem` operationId).
-func (c *ClientWithResponses) AddDeliveryItemWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddDeliveryItemResponse, error) {
-	rsp, err := c.AddDeliveryItemWithBody(ctx, id, contentType, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseAddDeliveryItemResponse(rsp)
-}
-
-// FindDocumentsWithResponse Documents and papers whose name or text holds words
+// FindDocumentsWithResponse Documents and documents whose name or text holds words
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -27204,7 +27059,7 @@ func (c *ClientWithResponses) BringFamilyBackWithResponse(ctx context.Context, i
 	return ParseBringFamilyBackResponse(rsp)
 }
 
-// BringFamilyInWithBodyWithResponse Fetch the font files behind a hosted family into a delivery, where they are looked through
+// BringFamilyInWithBodyWithResponse Fetch the font files behind a hosted family into a import, where they are looked through
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -27217,7 +27072,7 @@ func (c *ClientWithResponses) BringFamilyInWithBodyWithResponse(ctx context.Cont
 	return ParseBringFamilyInResponse(rsp)
 }
 
-// BringFamilyInWithResponse Fetch the font files behind a hosted family into a delivery, where they are looked through
+// BringFamilyInWithResponse Fetch the font files behind a hosted family into a import, where they are looked through
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -27297,7 +27152,7 @@ func (c *ClientWithResponses) GetFamilyProofWithResponse(ctx context.Context, id
 	return ParseGetFamilyProofResponse(rsp)
 }
 
-// ListProposalsWithResponse What the files of a family and the papers beside them say of a license
+// ListProposalsWithResponse What the files of a family and the documents beside them say of a license
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -27405,6 +27260,32 @@ func (c *ClientWithResponses) GetVerdictWithResponse(ctx context.Context, id Id,
 		return nil, err
 	}
 	return ParseGetVerdictResponse(rsp)
+}
+
+// GetFamilyDocumentWithResponse The bytes of a document that came with a family
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /family-documents/{id}/content (the `GetFamilyDocument` operationId).
+func (c *ClientWithResponses) GetFamilyDocumentWithResponse(ctx context.Context, id Id, params *GetFamilyDocumentParams, reqEditors ...RequestEditorFn) (*GetFamilyDocumentResponse, error) {
+	rsp, err := c.GetFamilyDocument(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetFamilyDocumentResponse(rsp)
+}
+
+// ReadFamilyDocumentWithResponse Read the terms that a document which came with a family states
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /family-documents/{id}/terms (the `ReadFamilyDocument` operationId).
+func (c *ClientWithResponses) ReadFamilyDocumentWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ReadFamilyDocumentResponse, error) {
+	rsp, err := c.ReadFamilyDocument(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReadFamilyDocumentResponse(rsp)
 }
 
 // ListFeedsWithResponse The secret addresses of ones own for calendar programs
@@ -27645,6 +27526,151 @@ func (c *ClientWithResponses) ReadHostedWithResponse(ctx context.Context, body R
 		return nil, err
 	}
 	return ParseReadHostedResponse(rsp)
+}
+
+// ListImportsWithResponse What arrived together, newest first
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /imports (the `ListImports` operationId).
+func (c *ClientWithResponses) ListImportsWithResponse(ctx context.Context, params *ListImportsParams, reqEditors ...RequestEditorFn) (*ListImportsResponse, error) {
+	rsp, err := c.ListImports(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListImportsResponse(rsp)
+}
+
+// StartImportWithBodyWithResponse Open a import, to which things are added and then accepted
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /imports (the `StartImport` operationId).
+func (c *ClientWithResponses) StartImportWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*StartImportResponse, error) {
+	rsp, err := c.StartImportWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStartImportResponse(rsp)
+}
+
+// StartImportWithResponse Open a import, to which things are added and then accepted
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /imports (the `StartImport` operationId).
+func (c *ClientWithResponses) StartImportWithResponse(ctx context.Context, body StartImportJSONRequestBody, reqEditors ...RequestEditorFn) (*StartImportResponse, error) {
+	rsp, err := c.StartImport(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseStartImportResponse(rsp)
+}
+
+// DiscardImportWithResponse Turn down what is not accepted yet, and stop what is under way
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /imports/{id} (the `DiscardImport` operationId).
+func (c *ClientWithResponses) DiscardImportWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DiscardImportResponse, error) {
+	rsp, err := c.DiscardImport(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDiscardImportResponse(rsp)
+}
+
+// GetImportWithResponse A import, how far it is, and the families in it
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /imports/{id} (the `GetImport` operationId).
+func (c *ClientWithResponses) GetImportWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetImportResponse, error) {
+	rsp, err := c.GetImport(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetImportResponse(rsp)
+}
+
+// AcceptImportWithResponse Take the fonts that are marked into the catalog, with the documents beside them
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /imports/{id}/accept (the `AcceptImport` operationId).
+func (c *ClientWithResponses) AcceptImportWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AcceptImportResponse, error) {
+	rsp, err := c.AcceptImport(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAcceptImportResponse(rsp)
+}
+
+// ListImportFamiliesWithResponse The families that marked and taken fonts of a import make up, by name
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /imports/{id}/families (the `ListImportFamilies` operationId).
+func (c *ClientWithResponses) ListImportFamiliesWithResponse(ctx context.Context, id Id, params *ListImportFamiliesParams, reqEditors ...RequestEditorFn) (*ListImportFamiliesResponse, error) {
+	rsp, err := c.ListImportFamilies(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListImportFamiliesResponse(rsp)
+}
+
+// ListImportItemsWithResponse The things of a import, with what would become of each
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /imports/{id}/items (the `ListImportItems` operationId).
+func (c *ClientWithResponses) ListImportItemsWithResponse(ctx context.Context, id Id, params *ListImportItemsParams, reqEditors ...RequestEditorFn) (*ListImportItemsResponse, error) {
+	rsp, err := c.ListImportItems(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListImportItemsResponse(rsp)
+}
+
+// ChangeImportItemsWithBodyWithResponse Say of some things whether they are taken, for whom, where they came from, and into which family
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /imports/{id}/items (the `ChangeImportItems` operationId).
+func (c *ClientWithResponses) ChangeImportItemsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ChangeImportItemsResponse, error) {
+	rsp, err := c.ChangeImportItemsWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeImportItemsResponse(rsp)
+}
+
+// ChangeImportItemsWithResponse Say of some things whether they are taken, for whom, where they came from, and into which family
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PATCH /imports/{id}/items (the `ChangeImportItems` operationId).
+func (c *ClientWithResponses) ChangeImportItemsWithResponse(ctx context.Context, id Id, body ChangeImportItemsJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeImportItemsResponse, error) {
+	rsp, err := c.ChangeImportItems(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseChangeImportItemsResponse(rsp)
+}
+
+// AddImportItemWithBodyWithResponse Add a file to a import; a zip is unpacked there
+//
+// The field `path`, the file's place within the import, comes before the part `file`. The same path a second time replaces what is not accepted yet.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /imports/{id}/items (the `AddImportItem` operationId).
+func (c *ClientWithResponses) AddImportItemWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddImportItemResponse, error) {
+	rsp, err := c.AddImportItemWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddImportItemResponse(rsp)
 }
 
 // GetInspectionWithResponse An inspection with its pages, what was found and what changed since the one before
@@ -27989,30 +28015,30 @@ func (c *ClientWithResponses) CoverFamiliesWithResponse(ctx context.Context, id 
 	return ParseCoverFamiliesResponse(rsp)
 }
 
-// KeepPaperWithBodyWithResponse Keep a paper that came with a family as evidence of a license
+// AttachFamilyDocumentWithBodyWithResponse Keep a document that came with a family as evidence of a license
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
-func (c *ClientWithResponses) KeepPaperWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*KeepPaperResponse, error) {
-	rsp, err := c.KeepPaperWithBody(ctx, id, contentType, body, reqEditors...)
+// Corresponds with POST /licenses/{id}/family-documents (the `AttachFamilyDocument` operationId).
+func (c *ClientWithResponses) AttachFamilyDocumentWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AttachFamilyDocumentResponse, error) {
+	rsp, err := c.AttachFamilyDocumentWithBody(ctx, id, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseKeepPaperResponse(rsp)
+	return ParseAttachFamilyDocumentResponse(rsp)
 }
 
-// KeepPaperWithResponse Keep a paper that came with a family as evidence of a license
+// AttachFamilyDocumentWithResponse Keep a document that came with a family as evidence of a license
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /licenses/{id}/papers (the `KeepPaper` operationId).
-func (c *ClientWithResponses) KeepPaperWithResponse(ctx context.Context, id Id, body KeepPaperJSONRequestBody, reqEditors ...RequestEditorFn) (*KeepPaperResponse, error) {
-	rsp, err := c.KeepPaper(ctx, id, body, reqEditors...)
+// Corresponds with POST /licenses/{id}/family-documents (the `AttachFamilyDocument` operationId).
+func (c *ClientWithResponses) AttachFamilyDocumentWithResponse(ctx context.Context, id Id, body AttachFamilyDocumentJSONRequestBody, reqEditors ...RequestEditorFn) (*AttachFamilyDocumentResponse, error) {
+	rsp, err := c.AttachFamilyDocument(ctx, id, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseKeepPaperResponse(rsp)
+	return ParseAttachFamilyDocumentResponse(rsp)
 }
 
 // AddPlaceWithBodyWithResponse Give a seat to a person, or count an app
@@ -28104,32 +28130,6 @@ func (c *ClientWithResponses) GetPackContentWithResponse(ctx context.Context, id
 		return nil, err
 	}
 	return ParseGetPackContentResponse(rsp)
-}
-
-// GetPaperContentWithResponse The bytes of a paper that came with a family
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with GET /papers/{id}/content (the `GetPaperContent` operationId).
-func (c *ClientWithResponses) GetPaperContentWithResponse(ctx context.Context, id Id, params *GetPaperContentParams, reqEditors ...RequestEditorFn) (*GetPaperContentResponse, error) {
-	rsp, err := c.GetPaperContent(ctx, id, params, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseGetPaperContentResponse(rsp)
-}
-
-// GetPaperTermsWithResponse Read the terms that a document which came with a family states
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with GET /papers/{id}/terms (the `GetPaperTerms` operationId).
-func (c *ClientWithResponses) GetPaperTermsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*GetPaperTermsResponse, error) {
-	rsp, err := c.GetPaperTerms(ctx, id, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseGetPaperTermsResponse(rsp)
 }
 
 // ListPeopleWithResponse Everyone with an account (admin)
@@ -29894,303 +29894,6 @@ func ParseBuildClientPackResponse(rsp *http.Response) (*BuildClientPackResponse,
 	return response, nil
 }
 
-// ParseListDeliveriesResponse parses an HTTP response from a ListDeliveriesWithResponse call
-func ParseListDeliveriesResponse(rsp *http.Response) (*ListDeliveriesResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &ListDeliveriesResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest DeliveryPage
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseOpenDeliveryResponse parses an HTTP response from a OpenDeliveryWithResponse call
-func ParseOpenDeliveryResponse(rsp *http.Response) (*OpenDeliveryResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &OpenDeliveryResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
-		var dest Delivery
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON201 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseTurnDownDeliveryResponse parses an HTTP response from a TurnDownDeliveryWithResponse call
-func ParseTurnDownDeliveryResponse(rsp *http.Response) (*TurnDownDeliveryResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &TurnDownDeliveryResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest Delivery
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseGetDeliveryResponse parses an HTTP response from a GetDeliveryWithResponse call
-func ParseGetDeliveryResponse(rsp *http.Response) (*GetDeliveryResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &GetDeliveryResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest Delivery
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseAcceptDeliveryResponse parses an HTTP response from a AcceptDeliveryWithResponse call
-func ParseAcceptDeliveryResponse(rsp *http.Response) (*AcceptDeliveryResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &AcceptDeliveryResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 202:
-		var dest Delivery
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON202 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseListDeliveryFamiliesResponse parses an HTTP response from a ListDeliveryFamiliesWithResponse call
-func ParseListDeliveryFamiliesResponse(rsp *http.Response) (*ListDeliveryFamiliesResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &ListDeliveryFamiliesResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest DeliveryFamilyPage
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseListDeliveryItemsResponse parses an HTTP response from a ListDeliveryItemsWithResponse call
-func ParseListDeliveryItemsResponse(rsp *http.Response) (*ListDeliveryItemsResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &ListDeliveryItemsResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest DeliveryItemPage
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseChangeDeliveryItemsResponse parses an HTTP response from a ChangeDeliveryItemsWithResponse call
-func ParseChangeDeliveryItemsResponse(rsp *http.Response) (*ChangeDeliveryItemsResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &ChangeDeliveryItemsResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest Delivery
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseAddDeliveryItemResponse parses an HTTP response from a AddDeliveryItemWithResponse call
-func ParseAddDeliveryItemResponse(rsp *http.Response) (*AddDeliveryItemResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &AddDeliveryItemResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest DeliveryItem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
 // ParseFindDocumentsResponse parses an HTTP response from a FindDocumentsWithResponse call
 func ParseFindDocumentsResponse(rsp *http.Response) (*FindDocumentsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -30927,7 +30630,7 @@ func ParseBringFamilyInResponse(rsp *http.Response) (*BringFamilyInResponse, err
 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 202:
-		var dest Delivery
+		var dest Import
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -31319,6 +31022,92 @@ func ParseGetVerdictResponse(rsp *http.Response) (*GetVerdictResponse, error) {
 	return response, nil
 }
 
+// ParseGetFamilyDocumentResponse parses an HTTP response from a GetFamilyDocumentWithResponse call
+func ParseGetFamilyDocumentResponse(rsp *http.Response) (*GetFamilyDocumentResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetFamilyDocumentResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers GetFamilyDocumentResponse200Headers
+		if values := rsp.Header.Values("Cache-Control"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Cache-Control", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.CacheControl = &value
+		}
+		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentDisposition = &value
+		}
+		if values := rsp.Header.Values("Content-Type"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Type", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ContentType = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseReadFamilyDocumentResponse parses an HTTP response from a ReadFamilyDocumentWithResponse call
+func ParseReadFamilyDocumentResponse(rsp *http.Response) (*ReadFamilyDocumentResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReadFamilyDocumentResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest StatedTerms
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListFeedsResponse parses an HTTP response from a ListFeedsWithResponse call
 func ParseListFeedsResponse(rsp *http.Response) (*ListFeedsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -31429,7 +31218,7 @@ func ParseAddFileResponse(rsp *http.Response) (*AddFileResponse, error) {
 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest IntakeResult
+		var dest ImportResult
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -31792,6 +31581,303 @@ func ParseReadHostedResponse(rsp *http.Response) (*ReadHostedResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest HostedReading
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListImportsResponse parses an HTTP response from a ListImportsWithResponse call
+func ParseListImportsResponse(rsp *http.Response) (*ListImportsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListImportsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ImportPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseStartImportResponse parses an HTTP response from a StartImportWithResponse call
+func ParseStartImportResponse(rsp *http.Response) (*StartImportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &StartImportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest Import
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDiscardImportResponse parses an HTTP response from a DiscardImportWithResponse call
+func ParseDiscardImportResponse(rsp *http.Response) (*DiscardImportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DiscardImportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Import
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetImportResponse parses an HTTP response from a GetImportWithResponse call
+func ParseGetImportResponse(rsp *http.Response) (*GetImportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetImportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Import
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAcceptImportResponse parses an HTTP response from a AcceptImportWithResponse call
+func ParseAcceptImportResponse(rsp *http.Response) (*AcceptImportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AcceptImportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 202:
+		var dest Import
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON202 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListImportFamiliesResponse parses an HTTP response from a ListImportFamiliesWithResponse call
+func ParseListImportFamiliesResponse(rsp *http.Response) (*ListImportFamiliesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListImportFamiliesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ImportFamilyPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListImportItemsResponse parses an HTTP response from a ListImportItemsWithResponse call
+func ParseListImportItemsResponse(rsp *http.Response) (*ListImportItemsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListImportItemsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ImportItemPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseChangeImportItemsResponse parses an HTTP response from a ChangeImportItemsWithResponse call
+func ParseChangeImportItemsResponse(rsp *http.Response) (*ChangeImportItemsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ChangeImportItemsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Import
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddImportItemResponse parses an HTTP response from a AddImportItemWithResponse call
+func ParseAddImportItemResponse(rsp *http.Response) (*AddImportItemResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddImportItemResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ImportItem
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -32562,15 +32648,15 @@ func ParseCoverFamiliesResponse(rsp *http.Response) (*CoverFamiliesResponse, err
 	return response, nil
 }
 
-// ParseKeepPaperResponse parses an HTTP response from a KeepPaperWithResponse call
-func ParseKeepPaperResponse(rsp *http.Response) (*KeepPaperResponse, error) {
+// ParseAttachFamilyDocumentResponse parses an HTTP response from a AttachFamilyDocumentWithResponse call
+func ParseAttachFamilyDocumentResponse(rsp *http.Response) (*AttachFamilyDocumentResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &KeepPaperResponse{
+	response := &AttachFamilyDocumentResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -32807,92 +32893,6 @@ func ParseGetPackContentResponse(rsp *http.Response) (*GetPackContentResponse, e
 			headers.ContentDisposition = &value
 		}
 		response.Headers200 = &headers
-	}
-
-	return response, nil
-}
-
-// ParseGetPaperContentResponse parses an HTTP response from a GetPaperContentWithResponse call
-func ParseGetPaperContentResponse(rsp *http.Response) (*GetPaperContentResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &GetPaperContentResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	switch {
-	case rsp.StatusCode == 200:
-		var headers GetPaperContentResponse200Headers
-		if values := rsp.Header.Values("Cache-Control"); len(values) > 0 {
-			var value string
-			if err := runtime.BindStyledParameterWithOptions("simple", "Cache-Control", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			}
-			headers.CacheControl = &value
-		}
-		if values := rsp.Header.Values("Content-Disposition"); len(values) > 0 {
-			var value string
-			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Disposition", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			}
-			headers.ContentDisposition = &value
-		}
-		if values := rsp.Header.Values("Content-Type"); len(values) > 0 {
-			var value string
-			if err := runtime.BindStyledParameterWithOptions("simple", "Content-Type", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			}
-			headers.ContentType = &value
-		}
-		response.Headers200 = &headers
-	}
-
-	return response, nil
-}
-
-// ParseGetPaperTermsResponse parses an HTTP response from a GetPaperTermsWithResponse call
-func ParseGetPaperTermsResponse(rsp *http.Response) (*GetPaperTermsResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &GetPaperTermsResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest StatedTerms
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
 	}
 
 	return response, nil

@@ -14,8 +14,8 @@ import (
 	xsfnt "golang.org/x/image/font/sfnt"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
-	"sparecrate/font/peaktest"
+	"sparecrate/font/memorytest"
+	"sparecrate/font/metadata"
 	"sparecrate/font/sfnt"
 )
 
@@ -44,7 +44,7 @@ func BenchmarkFacts(b *testing.B) {
 		for _, f := range files {
 			opened, err := font.Open(f)
 			require.NoError(b, err)
-			facts.Of(opened)
+			metadata.Of(opened)
 		}
 	}, func() {
 		for _, f := range files {
@@ -59,7 +59,7 @@ func BenchmarkFacts(b *testing.B) {
 }
 
 // BenchmarkChecksums compares checking the sums of all tables with hashing the
-// same bytes, which intake does anyway.
+// same bytes, which import does anyway.
 func BenchmarkChecksums(b *testing.B) {
 	files := plainFonts(b)
 	ratio(b, func() {
@@ -173,13 +173,13 @@ func BenchmarkWOFF2Memory(b *testing.B) {
 	require.NoError(b, err)
 	_, plain := stream(b, made)
 	for b.Loop() {
-		b.ReportMetric(float64(peaktest.Heap(func() { _, err = font.Make(opened.Faces[0], font.WOFF2) }))/float64(size), "write/font")
-		b.ReportMetric(float64(peaktest.Heap(func() {
+		b.ReportMetric(float64(memorytest.Heap(func() { _, err = font.Make(opened.Faces[0], font.WOFF2) }))/float64(size), "write/font")
+		b.ReportMetric(float64(memorytest.Heap(func() {
 			w := brotli.NewWriterLevel(io.Discard, brotli.BestCompression)
 			_, _ = w.Write(plain)
 			_ = w.Close()
 		}))/float64(size), "brotli/font")
-		b.ReportMetric(float64(peaktest.Heap(func() { _, err = font.Open(made) }))/float64(size), "read/font")
+		b.ReportMetric(float64(memorytest.Heap(func() { _, err = font.Open(made) }))/float64(size), "read/font")
 		require.NoError(b, err)
 	}
 }

@@ -13,7 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/svgfont"
 	"sparecrate/font/table"
@@ -133,7 +133,7 @@ func TestRepetitionIsBounded(t *testing.T) {
 	}
 	names = append(names, make([]byte, 0x4400)...)
 	b := sfnt.Write(with(table.TagName, names))
-	took := allocated(func() { _, _ = facts.Read(b) })
+	took := allocated(func() { _, _ = metadata.Read(b) })
 	assert.Less(t, took, uint64(60*len(b)), "70 MB of names out of 66 kB")
 
 	everything := []byte{0, 0, 0, 1, 0, 3, 0, 10, 0, 0, 0, 12, 0, 12, 0, 0, 0, 0, 0, 28, 0, 0, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0x20, 0, 0, 0xFF, 0xFF, 0, 0, 0, 1}

@@ -15,7 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 // corpus lists the files of a folder that end in one of the endings, for
@@ -84,7 +84,7 @@ func TestCorpusIsReadOrRefusedWithAReason(t *testing.T) {
 			packages[top]++
 			return
 		}
-		all := facts.Of(opened)
+		all := metadata.Of(opened)
 		for i := range opened.Faces {
 			for _, to := range []font.Container{font.TTF, font.OTF, font.WOFF, font.EOT} {
 				made, err := opened.Make(i, to)

@@ -4,7 +4,7 @@ import (
 	"fmt"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/demo/foundry"
 )
 
@@ -32,7 +32,7 @@ func Example() {
 		return
 	}
 	fmt.Println(file.Container, again.Container, len(woff2) < len(ttf)/2)
-	fmt.Println(facts.One(again.Faces[0]).Names.Full)
+	fmt.Println(metadata.One(again.Faces[0]).Names.Full)
 	// Output:
 	// ttf woff2 true
 	// Skerrow Sans Regular

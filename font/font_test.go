@@ -12,8 +12,8 @@ import (
 	"golang.org/x/image/math/fixed"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
 	"sparecrate/font/glyf"
+	"sparecrate/font/metadata"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 	"sparecrate/internal/demo/foundry"
@@ -43,8 +43,8 @@ func demoFont(t testing.TB) *font.File {
 
 // knownProblems are what is really the matter with the fonts read here.
 var knownProblems = map[string][]string{
-	"DejaVuMathTeXGyre.ttf":     {facts.ProblemUsageBits, facts.ProblemNoKerning}, // fsType 0x000C: preview-and-print and editable at once
-	"DejaVuSans-ExtraLight.ttf": {facts.ProblemNoSigns},
+	"DejaVuMathTeXGyre.ttf":     {metadata.ProblemUsageBits, metadata.ProblemNoKerning}, // fsType 0x000C: preview-and-print and editable at once
+	"DejaVuSans-ExtraLight.ttf": {metadata.ProblemNoSigns},
 }
 
 // TestFactsOfRealFonts compares what we read with what another font library reads.
@@ -53,7 +53,7 @@ func TestFactsOfRealFonts(t *testing.T) {
 		t.Run(filepath.Base(path), func(t *testing.T) {
 			b, err := os.ReadFile(path)
 			require.NoError(t, err)
-			faces, err := facts.Read(b)
+			faces, err := metadata.Read(b)
 			require.NoError(t, err)
 			require.Len(t, faces, 1)
 			f := faces[0]

@@ -17,12 +17,12 @@ export const router = createRouter({
       meta: { title: 'Family' },
     },
     { path: '/compare', component: () => import('./pages/Compare.vue'), meta: { title: 'Side by side' } },
-    { path: '/intake', component: () => import('./pages/Intake.vue'), meta: { title: 'Intake' } },
+    { path: '/imports', component: () => import('./pages/Import.vue'), meta: { title: 'Import' } },
     {
-      path: '/intake/:id(\\d+)',
-      component: () => import('./pages/Delivery.vue'),
+      path: '/imports/:id(\\d+)',
+      component: () => import('./pages/Import.vue'),
       props: (r) => ({ id: number(r.params.id) }),
-      meta: { title: 'Delivery' },
+      meta: { title: 'Import' },
     },
     { path: '/shortlists', component: () => import('./pages/Shortlists.vue'), meta: { title: 'Shortlists' } },
     {

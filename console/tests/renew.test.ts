@@ -6,11 +6,11 @@ test('what is being read for the first time is read once more', async () => {
   const client = new QueryClient()
   const answers: ((count: number) => void)[] = []
   const first = client.fetchQuery({
-    queryKey: ['deliveries', 1],
+    queryKey: ['imports', 1],
     queryFn: () => new Promise<number>((tell) => answers.push(tell)),
   })
   const query = client.getQueryCache().findAll()[0]
-  const renewed = renew(client, ['deliveries'])
+  const renewed = renew(client, ['imports'])
   answers[0](1)
   expect(await first).toBe(1)
   await renewed

@@ -3,7 +3,7 @@ package identity
 import (
 	"strings"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/font/sfnt"
 )
 
@@ -36,7 +36,7 @@ type Difference struct {
 type Face struct {
 	Font  *sfnt.Font
 	Print *Print
-	Facts *facts.Face
+	Facts *metadata.Face
 }
 
 // Read measures a face and reads what it says of itself. The error is that of Measure.
@@ -45,7 +45,7 @@ func Read(f *sfnt.Font) (*Face, error) {
 	if err != nil {
 		return nil, err
 	}
-	said := facts.One(f)
+	said := metadata.One(f)
 	return &Face{f, p, &said}, nil
 }
 
@@ -77,7 +77,7 @@ func (d *Difference) instance(static, varies *Face, of int) {
 
 // otherNames reports whether two faces call themselves differently: another family, or
 // another style. One that does not say has no other name.
-func otherNames(a, b *facts.Names) bool {
+func otherNames(a, b *metadata.Names) bool {
 	other := func(x, y string) bool {
 		x, y = plain(x), plain(y)
 		return x != "" && y != "" && x != y

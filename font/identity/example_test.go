@@ -6,7 +6,7 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/coverage"
 	"sparecrate/font/identity"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 	"sparecrate/internal/demo/foundry"
 )
 
@@ -20,7 +20,7 @@ func ExampleBetween() {
 	if err != nil {
 		panic(err)
 	}
-	small, _, err := trim.Face(opened.Faces[0], trim.Options{Characters: coverage.OfText("Harbour")})
+	small, _, err := subset.Face(opened.Faces[0], subset.Options{Characters: coverage.OfText("Harbour")})
 	if err != nil {
 		panic(err)
 	}

@@ -11,15 +11,15 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/coverage"
 	"sparecrate/font/glyf"
-	"sparecrate/font/grid"
 	"sparecrate/font/identity"
+	"sparecrate/font/instance"
 	"sparecrate/font/outline"
-	"sparecrate/font/pin"
 	"sparecrate/font/rename"
-	"sparecrate/font/retype"
 	"sparecrate/font/sfnt"
+	"sparecrate/font/subset"
 	"sparecrate/font/table"
-	"sparecrate/font/trim"
+	"sparecrate/font/totruetype"
+	"sparecrate/font/unitscale"
 	"sparecrate/font/variation"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
@@ -49,7 +49,7 @@ func between(t testing.TB, a, b *sfnt.Font) *identity.Difference {
 
 func trimmed(t testing.TB, f *sfnt.Font, text string) *sfnt.Font {
 	t.Helper()
-	out, _, err := trim.Face(f, trim.Options{Characters: coverage.OfText(text)})
+	out, _, err := subset.Face(f, subset.Options{Characters: coverage.OfText(text)})
 	require.NoError(t, err)
 	return out
 }
@@ -92,15 +92,15 @@ func TestOneDesignHoweverItIsStored(t *testing.T) {
 			assert.Equal(t, "U+0061-0064", d.Evidence.OnlyA.String())
 			assert.Equal(t, "U+006B, U+006D-006F", d.Evidence.OnlyB.String())
 
-			finer, err := grid.Finer(f, 2)
+			finer, err := unitscale.Finer(f, 2)
 			if f.Has(table.TagCFF) {
-				finer, err = retype.Finer(f, 2)
+				finer, err = totruetype.Finer(f, 2)
 			}
 			require.NoError(t, err)
 			assert.Equal(t, identity.Same, between(t, f, finer).Relation, "on another grid")
 			assert.Equal(t, identity.Same, between(t, f, without(f, "fpgm", "prep", "cvt ", "hdmx", "gasp", "GSUB", "GPOS")).Relation, "without hints and rules")
 			if f.Has(table.TagCFF) {
-				quadratic, err := retype.Face(f)
+				quadratic, err := totruetype.Face(f)
 				require.NoError(t, err)
 				assert.Equal(t, identity.Same, between(t, f, quadratic).Relation, "in quadratics")
 				assert.Equal(t, identity.Part, between(t, trimmed(t, quadratic, text), f).Relation)
@@ -189,7 +189,7 @@ func TestInstancesAreFound(t *testing.T) {
 		require.Len(t, of.Print.Axes, 1)
 		require.NotEmpty(t, of.Print.Named)
 		for _, at := range []float64{300, 333, 400, 512, 650, 700} {
-			static, _, err := pin.Face(variable, pin.Options{At: map[string]pin.Range{"wght": {Min: at, Max: at}}})
+			static, _, err := instance.Face(variable, instance.Options{At: map[string]instance.Range{"wght": {Min: at, Max: at}}})
 			require.NoError(t, err)
 			static = renamed(t, trimmed(t, static, text), "Elsewhere")
 			d := identity.Between(read(t, static), of)
@@ -272,14 +272,14 @@ func TestInstancesOfTwoAxesAreFound(t *testing.T) {
 	of := read(t, f)
 	require.Len(t, of.Print.Axes, 2)
 	for _, at := range [][2]float64{{400, 100}, {300, 75}, {700, 125}, {520, 90}, {650, 111}, {400, 120}} {
-		static, _, err := pin.Face(f, pin.Options{At: map[string]pin.Range{"wght": {Min: at[0], Max: at[0]}, "wdth": {Min: at[1], Max: at[1]}}})
+		static, _, err := instance.Face(f, instance.Options{At: map[string]instance.Range{"wght": {Min: at[0], Max: at[0]}, "wdth": {Min: at[1], Max: at[1]}}})
 		require.NoError(t, err)
 		d := identity.Between(read(t, static), of)
 		require.Equal(t, identity.InstanceOf, d.Relation, "%v", at)
 		assert.InDelta(t, at[0], d.Place.At["wght"], 1)
 		assert.InDelta(t, at[1], d.Place.At["wdth"], 0.2)
 	}
-	bolder, _, err := pin.Face(f, pin.Options{At: map[string]pin.Range{"wght": {Min: 700, Max: 700}, "wdth": {Min: 100, Max: 100}}})
+	bolder, _, err := instance.Face(f, instance.Options{At: map[string]instance.Range{"wght": {Min: 700, Max: 700}, "wdth": {Min: 100, Max: 100}}})
 	require.NoError(t, err)
 	poster := read(t, foundrytest.Face(t, foundry.Poster(), font.TTF))
 	assert.Equal(t, identity.Different, identity.Between(poster, of).Relation)

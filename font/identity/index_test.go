@@ -16,13 +16,13 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/coverage"
 	"sparecrate/font/fonttest"
-	"sparecrate/font/grid"
 	"sparecrate/font/identity"
-	"sparecrate/font/pin"
-	"sparecrate/font/retype"
+	"sparecrate/font/instance"
 	"sparecrate/font/sfnt"
+	"sparecrate/font/subset"
 	"sparecrate/font/table"
-	"sparecrate/font/trim"
+	"sparecrate/font/totruetype"
+	"sparecrate/font/unitscale"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
@@ -88,7 +88,7 @@ func (l *library) lookUp(characters int, say func(format string, args ...any)) r
 			continue
 		}
 		r.Shuffle(len(drawn), func(a, b int) { drawn[a], drawn[b] = drawn[b], drawn[a] })
-		small, _, err := trim.Face(f, trim.Options{Characters: coverage.OfText(string(drawn[:characters]))})
+		small, _, err := subset.Face(f, subset.Options{Characters: coverage.OfText(string(drawn[:characters]))})
 		if err != nil {
 			continue
 		}
@@ -123,13 +123,13 @@ func (l *library) lookUp(characters int, say func(format string, args ...any)) r
 // outlines in quadratics, quadratics on a finer grid, without hints.
 func stored(f *sfnt.Font) *sfnt.Font {
 	if f.Has(table.TagFvar) {
-		if static, _, err := pin.Face(f, pin.Options{Rest: true}); err == nil {
+		if static, _, err := instance.Face(f, instance.Options{Rest: true}); err == nil {
 			f = static
 		}
 	}
-	change := func(f *sfnt.Font) (*sfnt.Font, error) { return grid.Finer(f, 2) }
+	change := func(f *sfnt.Font) (*sfnt.Font, error) { return unitscale.Finer(f, 2) }
 	if f.Has(table.TagCFF) {
-		change = retype.Face
+		change = totruetype.Face
 	}
 	if made, err := change(f); err == nil {
 		f = made

@@ -9,8 +9,8 @@ import (
 	"sparecrate/font/coverage"
 	"sparecrate/font/reshape"
 	"sparecrate/font/sfnt"
+	"sparecrate/font/subset"
 	"sparecrate/font/table"
-	"sparecrate/font/trim"
 )
 
 // Measure measures a face as Of does, and a variable one in each of its named styles, for
@@ -88,7 +88,7 @@ func probes(shapes []Shape, most int) []rune {
 
 // reduced returns a face with some characters only.
 func reduced(f *sfnt.Font, text []rune) (*sfnt.Font, error) {
-	small, _, err := trim.Face(f, trim.Options{Characters: coverage.OfText(string(text)), Features: []string{}})
+	small, _, err := subset.Face(f, subset.Options{Characters: coverage.OfText(string(text)), Features: []string{}})
 	return small, err
 }
 

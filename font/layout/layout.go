@@ -4,7 +4,7 @@
 //
 // It does three things with them. Close finds every glyph that rules can make
 // of a set of glyphs. Rewrite writes a table again for fewer or renumbered
-// glyphs, fewer features, or with its variations settled or changed. A Setter
+// glyphs, fewer features, or with its variations finished or changed. A Setter
 // applies rules to a line of glyphs.
 //
 // Reading is checked everywhere. Lists that a table names over and over are

@@ -8,9 +8,9 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/cff"
-	"sparecrate/font/facts"
+	"sparecrate/font/lint"
+	"sparecrate/font/metadata"
 	"sparecrate/font/rename"
-	"sparecrate/font/rules"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 	"sparecrate/internal/demo/foundry"
@@ -54,7 +54,7 @@ func TestRecordsAreInStep(t *testing.T) {
 			for _, id := range []table.NameID{0, 5, 8, 9, 13, 14} {
 				assert.Equal(t, before.Best(id), n.Best(id), "name ID %d says whose work it is", id)
 			}
-			report, err := rules.Check(sfnt.Write(out))
+			report, err := lint.Check(sfnt.Write(out))
 			require.NoError(t, err)
 			assert.Empty(t, report.Findings)
 		})
@@ -78,7 +78,7 @@ func TestInstancesFollow(t *testing.T) {
 	require.NoError(t, err)
 	out, _, err := rename.Face(foundrytest.Parsed(t, b), rename.Options{Family: "Pier Sans"})
 	require.NoError(t, err)
-	now := facts.One(out)
+	now := metadata.One(out)
 	assert.Equal(t, "PierSans", now.Names.VariationsPrefix)
 	assert.Equal(t, "PierSans-Bold", now.Instances[2].PostScript)
 }

@@ -10,11 +10,11 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/coverage"
-	"sparecrate/font/peaktest"
-	"sparecrate/font/pin"
-	"sparecrate/font/retype"
+	"sparecrate/font/instance"
+	"sparecrate/font/memorytest"
 	"sparecrate/font/sfnt"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
+	"sparecrate/font/totruetype"
 	"sparecrate/internal/demo/foundry"
 )
 
@@ -61,7 +61,7 @@ func BenchmarkTrim(b *testing.B) {
 	var alone, both float64
 	for b.Loop() {
 		var out *sfnt.Font
-		alone += took(b, func() (err error) { out, _, err = trim.Face(f, trim.Options{Characters: latin}); return err })
+		alone += took(b, func() (err error) { out, _, err = subset.Face(f, subset.Options{Characters: latin}); return err })
 		both += took(b, woff2(out))
 	}
 	b.ReportMetric(alone/float64(b.N)/whole, "trim/woff2")
@@ -80,7 +80,7 @@ func BenchmarkTrimLatin(b *testing.B) {
 	for b.Loop() {
 		whole += took(b, woff2(f))
 		both += took(b, func() error {
-			out, _, err := trim.Face(f, trim.Options{Characters: latin})
+			out, _, err := subset.Face(f, subset.Options{Characters: latin})
 			require.NoError(b, err)
 			return woff2(out)()
 		})
@@ -101,7 +101,7 @@ func BenchmarkPin(b *testing.B) {
 	for b.Loop() {
 		var out *sfnt.Font
 		alone += took(b, func() (err error) {
-			out, _, err = pin.Face(f, pin.Options{At: map[string]pin.Range{"wght": {Min: 550, Max: 550}}, Rest: true})
+			out, _, err = instance.Face(f, instance.Options{At: map[string]instance.Range{"wght": {Min: 550, Max: 550}}, Rest: true})
 			return err
 		})
 		whole += took(b, woff2(out))
@@ -120,7 +120,7 @@ func BenchmarkRetype(b *testing.B) {
 	}
 	var whole, alone float64
 	for b.Loop() {
-		alone += took(b, func() error { _, err := retype.Face(f); return err })
+		alone += took(b, func() error { _, err := totruetype.Face(f); return err })
 		whole += took(b, woff2(f))
 	}
 	b.ReportMetric(alone/whole, "retype/woff2")
@@ -152,25 +152,25 @@ func BenchmarkMemory(b *testing.B) {
 			size += len(t.Data)
 		}
 		var failed error
-		most := peaktest.Heap(func() { failed = do() })
+		most := memorytest.Heap(func() { failed = do() })
 		require.NoError(b, failed)
 		return float64(most) / float64(size)
 	}
 	verbs := map[string]func() float64{
 		"trim": func() float64 {
-			return times(large, func() error { _, _, err := trim.Face(large, trim.Options{Characters: latin}); return err })
+			return times(large, func() error { _, _, err := subset.Face(large, subset.Options{Characters: latin}); return err })
 		},
 		"pin": func() float64 {
-			return times(varies, func() error { _, _, err := pin.Face(varies, pin.Options{Rest: true}); return err })
+			return times(varies, func() error { _, _, err := instance.Face(varies, instance.Options{Rest: true}); return err })
 		},
 		"pin-in-part": func() float64 {
 			return times(varies, func() error {
-				_, _, err := pin.Face(varies, pin.Options{At: map[string]pin.Range{"wght": {Min: 400, Max: 600}}})
+				_, _, err := instance.Face(varies, instance.Options{At: map[string]instance.Range{"wght": {Min: 400, Max: 600}}})
 				return err
 			})
 		},
 		"retype": func() float64 {
-			return times(drawn, func() error { _, err := retype.Face(drawn); return err })
+			return times(drawn, func() error { _, err := totruetype.Face(drawn); return err })
 		},
 	}
 	measured := map[string][]float64{}

@@ -4,7 +4,7 @@ import (
 	"fmt"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/demo/foundry"
 )
@@ -31,7 +31,7 @@ func ExampleRecipe() {
 		fmt.Println(err)
 		return
 	}
-	face := facts.One(made)
+	face := metadata.One(made)
 	fmt.Println(face.Names.Full, face.Style.Weight, len(face.Axes), face.Coverage.Codepoints)
 	// Output:
 	// Skerrow Timetable SemiBold 600 0 19

@@ -9,15 +9,15 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/coverage"
 	"sparecrate/font/fallback"
+	"sparecrate/font/instance"
 	"sparecrate/font/outline"
-	"sparecrate/font/pin"
 	"sparecrate/font/rename"
-	"sparecrate/font/retype"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/shape"
 	"sparecrate/font/specimen"
+	"sparecrate/font/subset"
 	"sparecrate/font/table"
-	"sparecrate/font/trim"
+	"sparecrate/font/totruetype"
 	"sparecrate/internal/demo/foundry"
 )
 
@@ -31,7 +31,7 @@ func seeds(f *testing.F) {
 		require.NoError(f, err)
 		opened, err := font.Open(b)
 		require.NoError(f, err)
-		small, _, err := trim.Face(opened.Faces[0], trim.Options{Characters: coverage.OfText("AVfié%")})
+		small, _, err := subset.Face(opened.Faces[0], subset.Options{Characters: coverage.OfText("AVfié%")})
 		require.NoError(f, err)
 		f.Add(sfnt.Write(small))
 	}
@@ -43,7 +43,7 @@ func seeds(f *testing.F) {
 	require.NoError(f, err)
 	opened, err := font.Open(b)
 	require.NoError(f, err)
-	small, _, err := trim.Face(opened.Faces[0], trim.Options{Characters: coverage.OfText("fiلاẍשָ")})
+	small, _, err := subset.Face(opened.Faces[0], subset.Options{Characters: coverage.OfText("fiلاẍשָ")})
 	require.NoError(f, err)
 	f.Add(sfnt.Write(small))
 }
@@ -72,11 +72,11 @@ func fuzz(f *testing.F, verb func(t *testing.T, face *sfnt.Font) *sfnt.Font) {
 func FuzzTrim(f *testing.F) {
 	set := coverage.OfText("AVfi é")
 	fuzz(f, func(t *testing.T, face *sfnt.Font) *sfnt.Font {
-		out, _, err := trim.Face(face, trim.Options{Characters: set})
+		out, _, err := subset.Face(face, subset.Options{Characters: set})
 		if err != nil {
 			return nil
 		}
-		if _, _, err := trim.Face(out, trim.Options{Characters: set}); err != nil {
+		if _, _, err := subset.Face(out, subset.Options{Characters: set}); err != nil {
 			t.Fatalf("what was trimmed cannot be trimmed: %v", err)
 		}
 		return out
@@ -85,18 +85,18 @@ func FuzzTrim(f *testing.F) {
 
 func FuzzPin(f *testing.F) {
 	fuzz(f, func(_ *testing.T, face *sfnt.Font) *sfnt.Font {
-		out, _, err := pin.Face(face, pin.Options{Rest: true})
+		out, _, err := instance.Face(face, instance.Options{Rest: true})
 		if err != nil {
 			return nil
 		}
-		_, _, _ = pin.Face(face, pin.Options{At: map[string]pin.Range{"wght": {Min: 450, Max: 600}}})
+		_, _, _ = instance.Face(face, instance.Options{At: map[string]instance.Range{"wght": {Min: 450, Max: 600}}})
 		return out
 	})
 }
 
 func FuzzRetype(f *testing.F) {
 	fuzz(f, func(t *testing.T, face *sfnt.Font) *sfnt.Font {
-		out, err := retype.Face(face)
+		out, err := totruetype.Face(face)
 		if err != nil {
 			return nil
 		}

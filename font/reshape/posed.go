@@ -7,10 +7,10 @@ import (
 	"strings"
 
 	"sparecrate/font/coverage"
-	"sparecrate/font/pin"
+	"sparecrate/font/instance"
 	"sparecrate/font/sfnt"
+	"sparecrate/font/subset"
 	"sparecrate/font/table"
-	"sparecrate/font/trim"
 )
 
 // Places reads places on axes as they are typed, "wght=700,wdth=80". The error
@@ -43,12 +43,12 @@ func Posed(f *sfnt.Font, at map[string]float64, text string) (*sfnt.Font, error)
 	if err != nil {
 		return nil, fmt.Errorf("%w: its axes cannot be read: %w", sfnt.ErrDamaged, err)
 	}
-	o, moved := pin.Options{At: map[string]pin.Range{}, Rest: true}, false
+	o, moved := instance.Options{At: map[string]instance.Range{}, Rest: true}, false
 	for _, a := range fvar.Axes {
 		tag := strings.TrimSpace(a.Tag.String())
 		if x, given := at[tag]; given {
 			x = max(a.Min.Float(), min(x, a.Max.Float()))
-			o.At[tag] = pin.Range{Min: x, Max: x}
+			o.At[tag] = instance.Range{Min: x, Max: x}
 			moved = moved || x != a.Default.Float()
 		}
 	}
@@ -57,14 +57,14 @@ func Posed(f *sfnt.Font, at map[string]float64, text string) (*sfnt.Font, error)
 	}
 	if text != "" {
 		// Few characters are pinned in a moment.
-		small, _, err := trim.Face(f, trim.Options{Characters: coverage.OfText(text)})
+		small, _, err := subset.Face(f, subset.Options{Characters: coverage.OfText(text)})
 		switch {
 		case err == nil:
 			f = small
-		case !errors.Is(err, trim.ErrNothing): // of which a blank is drawn
+		case !errors.Is(err, subset.ErrNothing): // of which a blank is drawn
 			return nil, err
 		}
 	}
-	out, _, err := pin.Face(f, o)
+	out, _, err := instance.Face(f, o)
 	return out, err
 }

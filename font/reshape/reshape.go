@@ -13,13 +13,13 @@ import (
 	"strings"
 
 	"sparecrate/font/coverage"
-	"sparecrate/font/grid"
-	"sparecrate/font/pin"
+	"sparecrate/font/instance"
 	"sparecrate/font/rename"
-	"sparecrate/font/retype"
 	"sparecrate/font/sfnt"
+	"sparecrate/font/subset"
 	"sparecrate/font/table"
-	"sparecrate/font/trim"
+	"sparecrate/font/totruetype"
+	"sparecrate/font/unitscale"
 )
 
 // ErrRecipe says that a recipe cannot be read; the message says why.
@@ -80,9 +80,9 @@ type Rename struct {
 
 // Outcome says what became of the face.
 type Outcome struct {
-	Trim  *trim.Result  `json:"trim,omitempty"`
-	Pin   *pin.Result   `json:"pin,omitempty"`
-	Names *rename.Names `json:"names,omitempty"`
+	Trim  *subset.Result   `json:"trim,omitempty"`
+	Pin   *instance.Result `json:"pin,omitempty"`
+	Names *rename.Names    `json:"names,omitempty"`
 	// Missing are characters of the text that the font lacks.
 	Missing []rune `json:"-"`
 }
@@ -207,14 +207,14 @@ func (t *Trim) Characters() (coverage.Characters, error) {
 }
 
 // options returns what package trim takes.
-func (t *Trim) options() (trim.Options, error) {
+func (t *Trim) options() (subset.Options, error) {
 	c, err := t.Characters()
-	o := trim.Options{Characters: c}
+	o := subset.Options{Characters: c}
 	for _, f := range t.Features {
 		switch {
 		case f == "keep" && len(t.Features) == 1:
 		case f == "basic":
-			o.Features = append(o.Features, trim.Basic...)
+			o.Features = append(o.Features, subset.Basic...)
 		case len(f) != 4:
 			return o, fmt.Errorf("%w: %q is no layout feature; they have four letters, like liga", ErrRecipe, f)
 		default:
@@ -225,8 +225,8 @@ func (t *Trim) options() (trim.Options, error) {
 }
 
 // options returns what package pin takes.
-func (p *Pin) options() (pin.Options, error) {
-	o := pin.Options{Instance: p.Instance, Rest: p.Rest, At: map[string]pin.Range{}}
+func (p *Pin) options() (instance.Options, error) {
+	o := instance.Options{Instance: p.Instance, Rest: p.Rest, At: map[string]instance.Range{}}
 	for tag, value := range p.At {
 		low, high, ranged := strings.Cut(value, ":")
 		if !ranged {
@@ -237,7 +237,7 @@ func (p *Pin) options() (pin.Options, error) {
 		if err != nil || err2 != nil {
 			return o, fmt.Errorf("%w: %q is no place on the axis `%s`; write a number, or two with a colon between", ErrRecipe, value, tag)
 		}
-		o.At[tag] = pin.Range{Min: a, Max: b}
+		o.At[tag] = instance.Range{Min: a, Max: b}
 	}
 	return o, nil
 }
@@ -257,14 +257,14 @@ func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 		if o.Fine && f.Has(table.TagGlyf) {
 			pinned := f
 			f, o.Step, err = finer(f)
-			if errors.Is(err, grid.ErrUnits) && !r.Fine {
+			if errors.Is(err, unitscale.ErrUnits) && !r.Fine {
 				f, err = pinned, nil // it is as true as this font can be
 			}
 			if err != nil {
 				return nil, nil, err
 			}
 		}
-		if f, out.Pin, err = pin.Face(f, o); err != nil {
+		if f, out.Pin, err = instance.Face(f, o); err != nil {
 			return nil, nil, err
 		}
 	}
@@ -273,7 +273,7 @@ func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 		if err != nil {
 			return nil, nil, err
 		}
-		missing, err := trim.Missing(f, coverage.OfText(r.Trim.Text).Without(coverage.OfText(" \u00a0\u200c\u200d\ufe0e\ufe0f")))
+		missing, err := subset.Missing(f, coverage.OfText(r.Trim.Text).Without(coverage.OfText(" \u00a0\u200c\u200d\ufe0e\ufe0f")))
 		if err != nil {
 			return nil, nil, err
 		}
@@ -282,7 +282,7 @@ func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 				out.Missing = append(out.Missing, run.First+rune(i))
 			}
 		}
-		if f, out.Trim, err = trim.Face(f, o); err != nil {
+		if f, out.Trim, err = subset.Face(f, o); err != nil {
 			return nil, nil, err
 		}
 	}
@@ -297,10 +297,10 @@ func (r *Recipe) Apply(f *sfnt.Font) (*sfnt.Font, *Outcome, error) {
 		if r.Fine {
 			times = factor(f) // 1 where it is fine already
 		}
-		retyped, err := retype.Finer(f, times)
-		for errors.Is(err, grid.ErrSize) && times > 1 {
+		retyped, err := totruetype.Finer(f, times)
+		for errors.Is(err, unitscale.ErrSize) && times > 1 {
 			times /= 2
-			retyped, err = retype.Finer(f, times)
+			retyped, err = totruetype.Finer(f, times)
 		}
 		if err != nil {
 			return nil, nil, err
@@ -322,7 +322,7 @@ func factor(f *sfnt.Font) int {
 	if err != nil {
 		return 1 // what needs the header says so
 	}
-	return grid.Factor(int(head.UnitsPerEm))
+	return unitscale.Factor(int(head.UnitsPerEm))
 }
 
 // coarse is the number of units in an em from which on rounding to whole units is
@@ -331,16 +331,16 @@ const coarse = 2500
 
 // rounds reports whether pinning would round outlines so that it is seen: those
 // that end between whole units, on a coarse grid.
-func rounds(f *sfnt.Font, o pin.Options) bool {
+func rounds(f *sfnt.Font, o instance.Options) bool {
 	head, err := table.ParseHead(f.Table(table.TagHead))
-	return err == nil && head.UnitsPerEm < coarse && !pin.Exact(f, o)
+	return err == nil && head.UnitsPerEm < coarse && !instance.Exact(f, o)
 }
 
 // finer puts a face on a grid as fine as it takes, and says how many times finer.
 func finer(f *sfnt.Font) (*sfnt.Font, int, error) {
 	for times := factor(f); times > 1; times /= 2 {
-		out, err := grid.Finer(f, times)
-		if !errors.Is(err, grid.ErrSize) {
+		out, err := unitscale.Finer(f, times)
+		if !errors.Is(err, unitscale.ErrSize) {
 			return out, times, err
 		}
 	}

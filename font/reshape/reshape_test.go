@@ -8,11 +8,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/font/reshape"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/specimen"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
@@ -27,8 +27,8 @@ func TestAllAtOnce(t *testing.T) {
 	}
 	out, outcome, err := r.Apply(foundrytest.Parsed(t, b))
 	require.NoError(t, err)
-	now := facts.One(out)
-	assert.Equal(t, facts.TrueType, now.Outlines)
+	now := metadata.One(out)
+	assert.Equal(t, metadata.TrueType, now.Outlines)
 	assert.Equal(t, "Pier Sans Bold", now.Names.Full)
 	assert.Equal(t, 700, now.Style.Weight)
 	assert.Equal(t, "жук", string([]rune{outcome.Missing[0], outcome.Missing[2], outcome.Missing[1]}))
@@ -46,17 +46,17 @@ func TestSplit(t *testing.T) {
 	parts, err := reshape.Split(f, []string{"latin", "cyrillic", "rest"}, nil)
 	require.NoError(t, err)
 	require.Len(t, parts, 2, "there is nothing of Cyrillic in it")
-	all, err := trim.Has(f)
+	all, err := subset.Has(f)
 	require.NoError(t, err)
 	total := 0
 	for _, p := range parts {
-		have, err := trim.Has(p.Font)
+		have, err := subset.Has(p.Font)
 		require.NoError(t, err)
 		total += have.And(p.Characters).Len()
 	}
 	assert.Equal(t, all.Len(), total)
 	_, err = reshape.Split(f, []string{"cyrillic"}, nil)
-	assert.ErrorIs(t, err, trim.ErrNothing)
+	assert.ErrorIs(t, err, subset.ErrNothing)
 }
 
 // TestParts makes the same files one by one, as packs do.
@@ -86,11 +86,11 @@ func TestPinnedAsFineAsItTakes(t *testing.T) {
 			r := reshape.Recipe{Pin: &reshape.Pin{At: map[string]string{"wght": at}}}
 			out, _, err := r.Apply(f)
 			require.NoError(t, err)
-			assert.Equal(t, want, facts.One(out).UnitsPerEm, "%s %s", as, r.Words())
+			assert.Equal(t, want, metadata.One(out).UnitsPerEm, "%s %s", as, r.Words())
 			r.Whole = true
 			out, _, err = r.Apply(f)
 			require.NoError(t, err)
-			assert.Equal(t, 1000, facts.One(out).UnitsPerEm, "%s %s", as, r.Words())
+			assert.Equal(t, 1000, metadata.One(out).UnitsPerEm, "%s %s", as, r.Words())
 			r.Fine = true
 			require.ErrorIs(t, r.Check(), reshape.ErrRecipe)
 		}
@@ -142,7 +142,7 @@ func TestFine(t *testing.T) {
 		} {
 			out, _, err := r.Apply(f)
 			require.NoError(t, err)
-			assert.Equal(t, want, facts.One(out).UnitsPerEm, r.Words())
+			assert.Equal(t, want, metadata.One(out).UnitsPerEm, r.Words())
 		}
 	}
 }

@@ -6,7 +6,7 @@ import (
 
 	"sparecrate/font/coverage"
 	"sparecrate/font/sfnt"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 )
 
 // Part is one of the files a face is split into.
@@ -24,7 +24,7 @@ const rest = "rest"
 // what is in none. Sets of which the font has nothing are left out. The error
 // wraps ErrRecipe or is trim's.
 func Parts(f *sfnt.Font, sets []string) ([]Part, error) {
-	have, err := trim.Has(f)
+	have, err := subset.Has(f)
 	if err != nil {
 		return nil, err
 	}
@@ -50,7 +50,7 @@ func Parts(f *sfnt.Font, sets []string) ([]Part, error) {
 		parts = append(parts, Part{name, said, own})
 	}
 	if len(parts) == 0 {
-		return nil, fmt.Errorf("%w: %s", trim.ErrNothing, strings.Join(sets, ", "))
+		return nil, fmt.Errorf("%w: %s", subset.ErrNothing, strings.Join(sets, ", "))
 	}
 	return parts, nil
 }
@@ -69,7 +69,7 @@ func checkSplit(sets []string) error {
 }
 
 // part trims a face to the part that is asked for.
-func (r *Recipe) part(f *sfnt.Font) (*sfnt.Font, *trim.Result, error) {
+func (r *Recipe) part(f *sfnt.Font) (*sfnt.Font, *subset.Result, error) {
 	if r.Part == "" {
 		return nil, nil, fmt.Errorf("%w: say which part of %s", ErrRecipe, strings.Join(r.Split, ", "))
 	}
@@ -90,20 +90,20 @@ func (r *Recipe) part(f *sfnt.Font) (*sfnt.Font, *trim.Result, error) {
 }
 
 // face makes the file of a part.
-func (p *Part) face(f *sfnt.Font, features []string) (*sfnt.Font, *trim.Result, error) {
+func (p *Part) face(f *sfnt.Font, features []string) (*sfnt.Font, *subset.Result, error) {
 	o, err := (&Trim{Ranges: []string{"U+20"}, Features: features}).options()
 	if err != nil {
 		return nil, nil, err
 	}
 	o.Characters = p.own
-	return trim.Face(f, o)
+	return subset.Face(f, o)
 }
 
 // SplitFace is a part with its face.
 type SplitFace struct {
 	Part
 	Font   *sfnt.Font
-	Result *trim.Result
+	Result *subset.Result
 }
 
 // Split makes the faces of all parts. The error wraps ErrRecipe or is trim's.

@@ -77,7 +77,7 @@ func Settle(f *Font) *Font {
 	return out
 }
 
-// directory writes the header and the records of tables that are settled.
+// directory writes the header and the records of tables that are finished.
 func (f *Font) directory() []byte {
 	out := AppendHeader(make([]byte, 0, headerSize+recordSize*len(f.Tables)), f.Flavor, len(f.Tables))
 	for _, t := range f.Tables {

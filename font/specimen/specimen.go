@@ -75,7 +75,7 @@ type Picture struct {
 	Width, Height int
 	Missing       []rune // characters the face has no glyph for
 	shapes        []filled
-	ink, paper    color.NRGBA
+	ink, doc      color.NRGBA
 	stop          func() error // returns an error once nobody wants the picture
 }
 
@@ -108,9 +108,9 @@ func DrawContext(ctx context.Context, f *sfnt.Font, o Options) (*Picture, error)
 		return nil, fmt.Errorf("%w: it has %d lines; %d are drawn at most", ErrTooLarge, len(o.Lines), maxLines)
 	}
 	d := &drawer{face: face, reader: reader, options: o, colors: layersOf(f), budget: maxSegments}
-	d.picture = &Picture{ink: black, paper: white, stop: ctx.Err}
+	d.picture = &Picture{ink: black, doc: white, stop: ctx.Err}
 	if o.Dark {
-		d.picture.ink, d.picture.paper = white, black
+		d.picture.ink, d.picture.doc = white, black
 	}
 	return d.draw()
 }
@@ -317,7 +317,7 @@ func (d *drawer) shape(g table.GlyphID, x, y, size float64, ink color.NRGBA) err
 func (p *Picture) PNG() ([]byte, error) {
 	left := min(maxCover*p.Width*p.Height, maxInk)
 	img := image.NewNRGBA(image.Rect(0, 0, p.Width, p.Height))
-	draw.Draw(img, img.Bounds(), image.NewUniform(p.paper), image.Point{}, draw.Src)
+	draw.Draw(img, img.Bounds(), image.NewUniform(p.doc), image.Point{}, draw.Src)
 	for _, s := range p.shapes {
 		if err := p.stop(); err != nil {
 			return nil, err
@@ -386,7 +386,7 @@ func boxOf(contours []curve.Contour) image.Rectangle {
 func (p *Picture) SVG() []byte {
 	var s bytes.Buffer
 	fmt.Fprintf(&s, `<svg xmlns="http://www.w3.org/2000/svg" width="%d" height="%d" viewBox="0 0 %d %d"><rect width="100%%" height="100%%" fill="%s"/>`,
-		p.Width, p.Height, p.Width, p.Height, hex(p.paper))
+		p.Width, p.Height, p.Width, p.Height, hex(p.doc))
 	last := color.NRGBA{}
 	open := false
 	for _, f := range p.shapes {

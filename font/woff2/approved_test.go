@@ -8,7 +8,7 @@ import (
 	"sparecrate/font/coverage"
 	"sparecrate/font/fonttest"
 	"sparecrate/font/sfnt"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 	"sparecrate/font/woff"
 	"sparecrate/font/woff2"
 	"sparecrate/internal/demo/foundry"
@@ -20,7 +20,7 @@ import (
 func TestFilesAsApproved(t *testing.T) {
 	t.Parallel()
 	small := func(d *foundry.Design, as font.Container, text string) *sfnt.Font {
-		face, _, err := trim.Face(foundrytest.Face(t, d, as), trim.Options{Characters: coverage.OfText(text)})
+		face, _, err := subset.Face(foundrytest.Face(t, d, as), subset.Options{Characters: coverage.OfText(text)})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -50,5 +50,5 @@ type Limits struct {
 	Address string
 }
 
-// DefaultLimits take every real font and paper known to us.
+// DefaultLimits take every real font and document known to us.
 var DefaultLimits = Limits{FontBytes: 64 << 20, DocumentBytes: 32 << 20, ArchiveBytes: 4 << 30}

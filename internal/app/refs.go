@@ -10,7 +10,7 @@ import (
 	openapi "github.com/oapi-codegen/runtime/types"
 
 	"sparecrate/api"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/store"
 )
 
@@ -105,7 +105,7 @@ var domain = regexp.MustCompile(`^[\pL\pN]([\pL\pN-]*[\pL\pN])?(\.[\pL\pN]([\pL\
 // Visible returns a path with slashes and without the characters that are not seen.
 func Visible(name string) string {
 	return strings.Map(func(r rune) rune {
-		if facts.Hidden(r) || strings.ContainsRune("\n\r\t\u2028\u2029", r) {
+		if metadata.Hidden(r) || strings.ContainsRune("\n\r\t\u2028\u2029", r) {
 			return -1
 		}
 		return r

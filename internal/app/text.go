@@ -4,7 +4,7 @@ import (
 	"fmt"
 	"strings"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 // Shorten shortens text to n characters.
@@ -25,7 +25,7 @@ func Number(n int, what string) string {
 
 // RequiredText trims a text that may not be empty.
 func RequiredText(field, value string) (string, error) {
-	value = strings.TrimSpace(facts.Printable(value))
+	value = strings.TrimSpace(metadata.Printable(value))
 	if value == "" {
 		return "", InvalidField(field, "missing-value", "The field %s is empty; fill it in.", field)
 	}

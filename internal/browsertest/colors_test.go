@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font"
-	"sparecrate/font/pin"
+	"sparecrate/font/instance"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/shape"
 	"sparecrate/font/variation"
@@ -128,13 +128,13 @@ func TestPinnedColorsLookTheSame(t *testing.T) {
 		_, differs := inkShare(want, usual)
 		require.Greater(t, differs, 0.05, "the browser varies the colors")
 		require.Greater(t, hues(want), 3000, "the letters are in colors")
-		pinned, _, err := pin.Face(f, pin.Options{At: ranges(at)})
+		pinned, _, err := instance.Face(f, instance.Options{At: ranges(at)})
 		require.NoError(t, err)
 		got, _ := s.shot(t, ctx, sfnt.Write(pinned), "normal", "HoA", false)
 		_, share := inkShare(want, got)
 		assert.LessOrEqual(t, share, 0.01, "pinned: %.3f %% of the ink differs", 100*share)
 		assert.Less(t, len(pinned.Table(sfnt.MakeTag("COLR"))), len(f.Table(sfnt.MakeTag("COLR"))), "what varied is gone")
-		part, _, err := pin.Face(f, pin.Options{At: map[string]pin.Range{"wght": {Min: 400, Max: 650}}})
+		part, _, err := instance.Face(f, instance.Options{At: map[string]instance.Range{"wght": {Min: 400, Max: 650}}})
 		require.NoError(t, err)
 		got, _ = s.shot(t, ctx, sfnt.Write(part), settings(at), "HoA", false)
 		_, share = inkShare(want, got)

@@ -19,7 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font"
-	"sparecrate/font/rules"
+	"sparecrate/font/lint"
 	"sparecrate/font/table"
 	"sparecrate/internal/browsertest"
 )
@@ -203,7 +203,7 @@ func sample(cmap []byte) []string {
 }
 
 func said(b []byte) string {
-	r, err := rules.Check(b)
+	r, err := lint.Check(b)
 	if err != nil {
 		return err.Error()
 	}

@@ -10,8 +10,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"sparecrate/font/facts"
 	"sparecrate/font/fallback"
+	"sparecrate/font/metadata"
 	"sparecrate/font/sfnt"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/css"
@@ -54,7 +54,7 @@ func TestTextStaysWhileTheFontArrives(t *testing.T) {
 			if f == nil {
 				continue
 			}
-			face := facts.One(f)
+			face := metadata.One(f)
 			web, err := fallback.Face(f)
 			require.NoError(t, err)
 			local, err := fallback.System("liberation-sans", false)

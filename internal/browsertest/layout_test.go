@@ -16,11 +16,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
-	"sparecrate/font/retype"
+	"sparecrate/font/metadata"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/shape"
 	"sparecrate/font/table"
+	"sparecrate/font/totruetype"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/css"
 	"sparecrate/internal/demo"
@@ -81,7 +81,7 @@ func TestTheOldKerningTableInTheBrowser(t *testing.T) {
 	rules := trueType.Table(table.TagGPOS)
 	others := bytes.Replace(bytes.Replace(rules, []byte("DFLT"), []byte("armn"), 1), []byte("latn"), []byte("cyrl"), 1)
 	require.NotEqual(t, rules, others)
-	retyped, err := retype.Face(with(postScript, nil))
+	retyped, err := totruetype.Face(with(postScript, nil))
 	require.NoError(t, err)
 	for _, test := range []struct {
 		name   string
@@ -125,7 +125,7 @@ func TestAWidthThatVariesFollowsTheStylesheet(t *testing.T) {
 		axes.Axes[0].Tag, axes.Axes[0].Min, axes.Axes[0].Default, axes.Axes[0].Max = sfnt.MakeTag("wdth"), table.MakeFixed(100), table.MakeFixed(100), table.MakeFixed(125)
 		f.Tables[i].Data = axes.Encode()
 	}
-	rule := css.Of(facts.One(f))
+	rule := css.Of(metadata.One(f))
 	assert.Equal(t, "100% 125%", rule.Stretch)
 	rule.Family, rule.Sources = "f", []css.Source{{URL: "/wide.ttf", Format: "truetype"}}
 	s.served.Store("/wide.ttf", sfnt.Write(f))

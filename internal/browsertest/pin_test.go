@@ -13,11 +13,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"sparecrate/font/pin"
+	"sparecrate/font/instance"
 	"sparecrate/font/reshape"
 	"sparecrate/font/sfnt"
+	"sparecrate/font/subset"
 	"sparecrate/font/table"
-	"sparecrate/font/trim"
 	"sparecrate/internal/browsertest"
 )
 
@@ -124,7 +124,7 @@ func TestPinnedTextLooksTheSame(t *testing.T) {
 	// a hundred units is one part in a hundred, and letters behind others by what
 	// their advances add up to.
 	most := map[string]float64{"pinned": 0.002, "in part": 0.002, "whole": 0.01, "whole in part": 0.02, "trimmed": 0}
-	byRecipe := func(at map[string]pin.Range, p proof, face *sfnt.Font) []byte {
+	byRecipe := func(at map[string]instance.Range, p proof, face *sfnt.Font) []byte {
 		recipe := reshape.Recipe{Pin: &reshape.Pin{At: map[string]string{}}}
 		for tag, r := range at {
 			recipe.Pin.At[tag] = r.String()
@@ -167,7 +167,7 @@ func TestPinnedTextLooksTheSame(t *testing.T) {
 					}
 				}
 				for _, at := range places(fvar) {
-					pinned, _, err := pin.Face(face, pin.Options{At: ranges(at)})
+					pinned, _, err := instance.Face(face, instance.Options{At: ranges(at)})
 					require.NoError(t, err, p.name)
 					require.False(t, pinned.Has(table.TagFvar))
 					compare("whole", sfnt.Write(pinned), at, nil)
@@ -175,12 +175,12 @@ func TestPinnedTextLooksTheSame(t *testing.T) {
 				}
 				some := partial(fvar)
 				for _, part := range some {
-					out, _, err := pin.Face(face, pin.Options{At: part.at})
+					out, _, err := instance.Face(face, instance.Options{At: part.at})
 					require.NoError(t, err, p.name)
 					compare("whole in part", sfnt.Write(out), part.whole, part.left)
 					compare("in part", byRecipe(part.at, p, face), part.whole, part.left)
 				}
-				small, _, err := trim.Face(face, trim.Options{Characters: textSet(lines)})
+				small, _, err := subset.Face(face, subset.Options{Characters: textSet(lines)})
 				require.NoError(t, err)
 				at := places(fvar)[len(places(fvar))-1]
 				compare("trimmed", sfnt.Write(small), at, at)
@@ -202,7 +202,7 @@ type inkShares struct {
 }
 
 type partPinned struct {
-	at          map[string]pin.Range
+	at          map[string]instance.Range
 	whole, left map[string]float64
 }
 
@@ -217,7 +217,7 @@ func partial(f *table.Fvar) []partPinned {
 		for _, b := range f.Axes {
 			whole[strings.TrimSpace(b.Tag.String())] = b.Min.Float()*0.3 + b.Max.Float()*0.7
 		}
-		out = append(out, partPinned{map[string]pin.Range{tag: {Min: low, Max: high}}, whole, whole})
+		out = append(out, partPinned{map[string]instance.Range{tag: {Min: low, Max: high}}, whole, whole})
 		if len(f.Axes) > 1 && i == 0 {
 			left := map[string]float64{}
 			for k, v := range whole {
@@ -225,16 +225,16 @@ func partial(f *table.Fvar) []partPinned {
 					left[k] = v
 				}
 			}
-			out = append(out, partPinned{map[string]pin.Range{tag: {Min: whole[tag], Max: whole[tag]}}, whole, left})
+			out = append(out, partPinned{map[string]instance.Range{tag: {Min: whole[tag], Max: whole[tag]}}, whole, left})
 		}
 	}
 	return out
 }
 
-func ranges(at map[string]float64) map[string]pin.Range {
-	out := map[string]pin.Range{}
+func ranges(at map[string]float64) map[string]instance.Range {
+	out := map[string]instance.Range{}
 	for tag, x := range at {
-		out[tag] = pin.Range{Min: x, Max: x}
+		out[tag] = instance.Range{Min: x, Max: x}
 	}
 	return out
 }

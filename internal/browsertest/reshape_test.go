@@ -22,9 +22,9 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/coverage"
 	"sparecrate/font/reshape"
-	"sparecrate/font/retype"
 	"sparecrate/font/sfnt"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
+	"sparecrate/font/totruetype"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo"
 	"sparecrate/internal/demo/foundry"
@@ -87,7 +87,7 @@ var words = []string{
 // linesFor are the lines a font has at least three characters of, with what it
 // lacks left out; where there are none, characters from all over it.
 func linesFor(t testing.TB, f *sfnt.Font) []string {
-	have, err := trim.Has(f)
+	have, err := subset.Has(f)
 	require.NoError(t, err)
 	var out []string
 	for _, line := range words {
@@ -243,9 +243,9 @@ func TestTrimmedTextLooksTheSame(t *testing.T) {
 		faces++
 		before := sfnt.Write(face)
 		for what, set := range map[string]coverage.Characters{"text": textSet(lines), "latin": latin} {
-			out, _, err := trim.Face(face, trim.Options{Characters: set})
+			out, _, err := subset.Face(face, subset.Options{Characters: set})
 			if err != nil {
-				assert.ErrorIs(t, err, trim.ErrNothing, p.name)
+				assert.ErrorIs(t, err, subset.ErrNothing, p.name)
 				continue
 			}
 			shown := lines
@@ -275,9 +275,9 @@ func TestRetypedTextLooksTheSame(t *testing.T) {
 	const dense, most = 3, 0.01
 	shares := map[string]inkShares{}
 	judged(t, func(t *testing.T, p proof, face *sfnt.Font, lines []string, compare comparer) {
-		plain, err := retype.Face(face)
+		plain, err := totruetype.Face(face)
 		if err != nil {
-			if !errors.Is(err, retype.ErrTrueType) && !errors.Is(err, retype.ErrVariable) {
+			if !errors.Is(err, totruetype.ErrTrueType) && !errors.Is(err, totruetype.ErrVariable) {
 				t.Logf("%s: %v", p.name, err)
 			}
 			return

@@ -13,7 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/license"
@@ -21,19 +21,19 @@ import (
 )
 
 // TestSlipsPrintOnTwoPages prints the upload slip of twelve faces for every kind of
-// receiver: two sheets of paper at most.
+// receiver: two sheets of document at most.
 func TestSlipsPrintOnTwoPages(t *testing.T) {
 	ctx := browsertest.New(t, "")
 	for _, rules := range builder.Shipped() {
 		in := pack.Input{Site: "Holmvik timetable", Client: "Holmvik Ferries", Rules: &rules, Families: []pack.Family{{Name: "Skerrow Sans", Verdict: license.Verdict{State: license.Clear}}}}
 		f := &in.Families[0]
 		for i, weight := range []int{200, 300, 400, 600, 700, 900} {
-			for k, slope := range []facts.Slope{facts.Upright, facts.Italic} {
+			for k, slope := range []metadata.Slope{metadata.Upright, metadata.Italic} {
 				style := builder.WeightWord(weight)
-				if slope == facts.Italic {
+				if slope == metadata.Italic {
 					style += " Italic"
 				}
-				face := pack.Face{Style: style, Facts: facts.Face{Names: facts.Names{Full: "Skerrow Sans " + style, PostScript: fmt.Sprintf("SkerrowSans-%d%d", i, k)}, Style: facts.Style{Weight: weight, WidthPercent: 100, Slope: slope}}}
+				face := pack.Face{Style: style, Facts: metadata.Face{Names: metadata.Names{Full: "Skerrow Sans " + style, PostScript: fmt.Sprintf("SkerrowSans-%d%d", i, k)}, Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: slope}}}
 				for _, c := range rules.Containers() {
 					face.Files = append(face.Files, pack.File{Container: c, Blob: pack.BlobOf([]byte(style))})
 				}

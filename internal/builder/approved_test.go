@@ -9,8 +9,8 @@ import (
 	"testing"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
 	"sparecrate/font/fonttest"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 )
 
@@ -19,14 +19,14 @@ import (
 func TestRulesAsApproved(t *testing.T) {
 	t.Parallel()
 	var lines []string
-	faces := []*facts.Face{
-		{Names: facts.Names{Full: "Skerrow Sans Bold Italic", PostScript: "SkerrowSans-BoldItalic", Family: "Skerrow Sans", Subfamily: "Bold Italic"}, Style: facts.Style{Weight: 700, WidthPercent: 100, Slope: facts.Italic}},
-		{Names: facts.Names{Full: "3 Tage/Nächte", PostScript: "Tage-3"}, Style: facts.Style{Weight: 350, WidthPercent: 75}},
+	faces := []*metadata.Face{
+		{Names: metadata.Names{Full: "Skerrow Sans Bold Italic", PostScript: "SkerrowSans-BoldItalic", Family: "Skerrow Sans", Subfamily: "Bold Italic"}, Style: metadata.Style{Weight: 700, WidthPercent: 100, Slope: metadata.Italic}},
+		{Names: metadata.Names{Full: "3 Tage/Nächte", PostScript: "Tage-3"}, Style: metadata.Style{Weight: 350, WidthPercent: 75}},
 		{},
 	}
 	for _, r := range builder.Shipped() {
 		lines = append(lines, fmt.Sprintf("%s: %v", r.Kind, r.Containers()))
-		for _, outlines := range []facts.Outlines{facts.TrueType, facts.CFF, facts.CFF2} {
+		for _, outlines := range []metadata.Outlines{metadata.TrueType, metadata.CFF, metadata.CFF2} {
 			all, retype, err := r.ContainersOf(outlines)
 			lines = append(lines, fmt.Sprintf("  %s: %v %v %v", outlines, all, retype, err))
 		}

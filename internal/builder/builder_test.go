@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/demo/foundry"
 )
@@ -97,7 +97,7 @@ func TestTake(t *testing.T) {
 	require.NoError(t, err)
 	variable, err := foundry.BuildVariable(foundry.Signage(), font.WOFF2)
 	require.NoError(t, err)
-	full := facts.One(opened.Faces[0]).Names.Full
+	full := metadata.One(opened.Faces[0]).Names.Full
 	typed := func(name, weight, style string) map[string]string {
 		return map[string]string{"Font name": name, "Weight": weight, "Style": style, "Fallback": "serif"}
 	}
@@ -142,16 +142,16 @@ func TestTake(t *testing.T) {
 func TestContainersOf(t *testing.T) {
 	for _, one := range []struct {
 		kind     string
-		outlines facts.Outlines
+		outlines metadata.Outlines
 		want     []font.Container
 		retype   bool
 	}{
-		{"self-hosted", facts.CFF, []font.Container{font.WOFF2, font.WOFF}, false},
-		{"desktop", facts.CFF, []font.Container{font.OTF}, false},
-		{"desktop", facts.TrueType, []font.Container{font.TTF}, false},
-		{"app-form", facts.CFF, []font.Container{font.TTF}, true},
-		{"upload-form-several", facts.CFF2, []font.Container{font.WOFF2, font.WOFF, font.TTF}, true},
-		{"fields-only", facts.CFF, []font.Container{font.WOFF}, false},
+		{"self-hosted", metadata.CFF, []font.Container{font.WOFF2, font.WOFF}, false},
+		{"desktop", metadata.CFF, []font.Container{font.OTF}, false},
+		{"desktop", metadata.TrueType, []font.Container{font.TTF}, false},
+		{"app-form", metadata.CFF, []font.Container{font.TTF}, true},
+		{"upload-form-several", metadata.CFF2, []font.Container{font.WOFF2, font.WOFF, font.TTF}, true},
+		{"fields-only", metadata.CFF, []font.Container{font.WOFF}, false},
 	} {
 		got, retype, err := shipped(t, one.kind).ContainersOf(one.outlines)
 		require.NoError(t, err)
@@ -160,7 +160,7 @@ func TestContainersOf(t *testing.T) {
 	}
 	only := shipped(t, "desktop")
 	only.Files.Containers = []font.Container{font.OTF}
-	_, _, err := only.ContainersOf(facts.TrueType)
+	_, _, err := only.ContainersOf(metadata.TrueType)
 	require.ErrorContains(t, err, "takes OTF")
 	old := shipped(t, "self-hosted").WithOld()
 	assert.Equal(t, []font.Container{font.WOFF2, font.WOFF, font.TTF, font.EOT, font.SVG}, old.Files.Containers)
@@ -173,8 +173,8 @@ func TestPlainNames(t *testing.T) {
 	} {
 		assert.Equal(t, want, builder.Plain(in))
 	}
-	full := facts.Face{Names: facts.Names{Full: `A/B\ C`, PostScript: "AB-C"}}
-	none := &facts.Face{}
+	full := metadata.Face{Names: metadata.Names{Full: `A/B\ C`, PostScript: "AB-C"}}
+	none := &metadata.Face{}
 	assert.Equal(t, "AB C", shipped(t, "upload-form").FileBase("x", "y", "", &full), "no name leads out of its folder")
 	assert.Equal(t, "x-y", shipped(t, "upload-form").FileBase("x", "y", "", none))
 	assert.Equal(t, "AB-C", shipped(t, "apple-app").FileBase("x", "y", "", &full))
@@ -206,7 +206,7 @@ func TestSizesAndEndingsAreTakenToTheByte(t *testing.T) {
 	require.NoError(t, err)
 	opened, err := font.Open(woff2)
 	require.NoError(t, err)
-	name := facts.One(opened.Faces[0]).Names.Full + ".WOFF2"
+	name := metadata.One(opened.Faces[0]).Names.Full + ".WOFF2"
 	for most, taken := range map[int64]bool{0: true, int64(len(woff2)): true, int64(len(woff2)) - 1: false, 1: false} {
 		r := *shipped(t, "self-hosted")
 		r.Files.MaxBytes = most

@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 var kindShape = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
@@ -109,8 +109,8 @@ func (r *Rules) WithOld() *Rules {
 // ContainersOf returns the containers a face goes up in, best first, and whether its
 // outlines have to become TrueType ones for that. Among TTF and OTF it is the one
 // its outlines belong into, where both are accepted.
-func (r *Rules) ContainersOf(outlines facts.Outlines) (out []font.Container, retype bool, err error) {
-	postScript := outlines == facts.CFF || outlines == facts.CFF2
+func (r *Rules) ContainersOf(outlines metadata.Outlines) (out []font.Container, retype bool, err error) {
+	postScript := outlines == metadata.CFF || outlines == metadata.CFF2
 	both := slices.Contains(r.Files.Containers, font.TTF) && slices.Contains(r.Files.Containers, font.OTF)
 	for _, c := range r.Files.Containers {
 		switch {
@@ -135,7 +135,7 @@ func (r *Rules) ContainersOf(outlines facts.Outlines) (out []font.Container, ret
 // SuppliedOf narrows the containers a face goes up in to those that its supplier delivered,
 // where a web font is among these: nothing is made beside it then. A form that wants several
 // together gets them all.
-func (r *Rules) SuppliedOf(outlines facts.Outlines, supplied []string) (out []font.Container, retype bool, err error) {
+func (r *Rules) SuppliedOf(outlines metadata.Outlines, supplied []string) (out []font.Container, retype bool, err error) {
 	if r.Files.Send == SendBest || r.Form == nil {
 		any := *r
 		any.Files.Send = SendAll

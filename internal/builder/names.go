@@ -8,12 +8,12 @@ import (
 
 	"golang.org/x/text/unicode/norm"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 // FileBase returns a face's file name without its ending; came is the name it
 // came under, style that of the face in its family.
-func (r *Rules) FileBase(family, style, came string, f *facts.Face) string {
+func (r *Rules) FileBase(family, style, came string, f *metadata.Face) string {
 	switch r.Files.Named {
 	case NamedFull:
 		if f.Names.Full != "" {
@@ -99,7 +99,7 @@ func WeightWord(weight int) string {
 
 // Typed returns what is typed or chosen for a field. The family and the fallback
 // are those of the stylesheet.
-func (f Field) Typed(family, fallback string, face *facts.Face) string {
+func (f Field) Typed(family, fallback string, face *metadata.Face) string {
 	switch f.Value {
 	case ValueFamily:
 		return family
@@ -110,7 +110,7 @@ func (f Field) Typed(family, fallback string, face *facts.Face) string {
 	case ValueWeightWord:
 		return WeightWord(face.Style.Weight)
 	case ValueSlope:
-		if face.Style.Slope == facts.Upright {
+		if face.Style.Slope == metadata.Upright {
 			return "normal"
 		}
 		return string(face.Style.Slope)

@@ -9,7 +9,7 @@ import (
 	"unicode/utf8"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/font/table"
 	"sparecrate/internal/sentence"
 )
@@ -61,7 +61,7 @@ func (r *Rules) Take(ctx context.Context, offers []Offer) ([]Answer, error) {
 			continue
 		}
 		r.takeFile(o, opened, refuse)
-		f := facts.One(opened.Faces[0])
+		f := metadata.One(opened.Faces[0])
 		if perFace != nil {
 			key := f.Names.PostScript + "/" + string(opened.Container)
 			if perFace[key]++; perFace[key] > 1 {
@@ -103,7 +103,7 @@ func (r *Rules) takeFile(o Offer, opened *font.File, refuse func(string, ...any)
 }
 
 // takeName weighs a file's name.
-func (r *Rules) takeName(o Offer, f *facts.Face, refuse func(string, ...any)) {
+func (r *Rules) takeName(o Offer, f *metadata.Face, refuse func(string, ...any)) {
 	base := strings.TrimSuffix(o.Name, path.Ext(o.Name))
 	switch r.Files.Named {
 	case NamedFull, NamedPostScript:
@@ -127,7 +127,7 @@ func (r *Rules) takeName(o Offer, f *facts.Face, refuse func(string, ...any)) {
 }
 
 // takeFields weighs what was typed into the form.
-func (r *Rules) takeFields(o Offer, f *facts.Face, refuse func(string, ...any)) {
+func (r *Rules) takeFields(o Offer, f *metadata.Face, refuse func(string, ...any)) {
 	for label := range o.Fields {
 		if !slices.ContainsFunc(r.Form.Fields, func(field Field) bool { return field.Label == label }) {
 			refuse("The form has no field “%s”.", label)

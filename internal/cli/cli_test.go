@@ -158,8 +158,8 @@ func TestFromFontToPackOnTheCommandLine(t *testing.T) {
 		assert.Contains(t, shown, want)
 	}
 
-	paper := s.write("order.pdf", []byte("%PDF-1.4 order"))
-	assert.Contains(t, s.ok("license", "add", "--client", "Holmvik Ferries", "--use", "web,app", "--until", "2099-12-31", "--reference", "A-7", "--document", paper, "Skerrow Sans"), "1 document")
+	doc := s.write("order.pdf", []byte("%PDF-1.4 order"))
+	assert.Contains(t, s.ok("license", "add", "--client", "Holmvik Ferries", "--use", "web,app", "--until", "2099-12-31", "--reference", "A-7", "--document", doc, "Skerrow Sans"), "1 document")
 	assert.Contains(t, s.ok("license", "list"), "until 2099-12-31")
 	s.ok("site", "add", "--client", "Holmvik Ferries", "--domain", "holmvik.example", "Timetable")
 	_, errs, code = s.run("pack", "build", "Timetable")
@@ -381,7 +381,7 @@ func TestExamplesWorkAsTheyStand(t *testing.T) {
 	s.write("views.csv", []byte("Day,Views\n2026-09-01,600\n2026-09-02,640\n"))
 	s.env = append(s.env, "PATH="+filepath.Dir(binary)+":"+os.Getenv("PATH"))
 	// These start a service, ask for a password, end what the others need, or need something that failed.
-	skip := regexp.MustCompile(`^sparecrate (serve|demo|admin|sign-in|sign-out|jobs retry|deliveries turn-down|people password|family remove-face)\b`)
+	skip := regexp.MustCompile(`^sparecrate (serve|demo|admin|sign-in|sign-out|jobs retry|imports turn-down|people password|family remove-face)\b`)
 	ran := 0
 	var look func(args []string)
 	look = func(args []string) {
@@ -443,7 +443,7 @@ func TestThingsAreNamedByNumberOrWholeName(t *testing.T) {
 	assert.Contains(t, errs, "there are several of the name")
 	assert.Contains(t, errs, "(Orrery Hall)")
 	assert.Contains(t, s.ok("family", "3"), "Saltmarsh Seed Exchange")
-	for _, missing := range [][]string{{"family", "Nothing"}, {"family", "999"}, {"site", "show", "Nothing"}, {"license", "add", "--client", "Nobody", "--use", "web", "1"}, {"license", "attach", "999", password}, {"add", "missing.ttf"}, {"deliveries", "show", "999"}} {
+	for _, missing := range [][]string{{"family", "Nothing"}, {"family", "999"}, {"site", "show", "Nothing"}, {"license", "add", "--client", "Nobody", "--use", "web", "1"}, {"license", "attach", "999", password}, {"add", "missing.ttf"}, {"imports", "show", "999"}} {
 		_, errs, code := s.run(missing...)
 		assert.Equal(t, 1, code, "%v", missing)
 		assert.Regexp(t, `^sparecrate: .*([Tt]here is no|no such file)`, errs, "%v", missing)
@@ -465,7 +465,7 @@ func TestThingsAreNamedByNumberOrWholeName(t *testing.T) {
 	assert.False(t, plan.Ready)
 }
 
-// TestADeliveryIsPlayed runs the script that plays a delivery from end to end.
+// TestADeliveryIsPlayed runs the script that plays a import from end to end.
 func TestADeliveryIsPlayed(t *testing.T) {
 	script, err := filepath.Abs("../../scripts/play")
 	require.NoError(t, err)

@@ -46,10 +46,10 @@ func blobs(folder string) (paths []string) {
 	return paths
 }
 
-// TestAnIntakeGoesOnAfterACrash kills the service, then the database with it, in
-// the middle of a delivery of loose files and a zip. Gone on with, everything is
+// TestAnImportGoesOnAfterACrash kills the service, then the database with it, in
+// the middle of a import of loose files and a zip. Gone on with, everything is
 // there once, and every blob is what its name says.
-func TestAnIntakeGoesOnAfterACrash(t *testing.T) {
+func TestAnImportGoesOnAfterACrash(t *testing.T) {
 	const loose, packed = 24, 24
 	s := newShell(t)
 	lines, process := s.serve("serve", "--studio", "Lanternjaw Studio", "--admin-email", "ines@lanternjaw.example")
@@ -83,7 +83,7 @@ func TestAnIntakeGoesOnAfterACrash(t *testing.T) {
 	require.NoError(t, z.Close())
 	bundle := s.write("shop.zip", shop.Bytes())
 
-	// until sends the delivery and strikes when so many blobs are there.
+	// until sends the import and strikes when so many blobs are there.
 	until := func(count int, strike func(), args ...string) {
 		c := s.command(append([]string{"add", "--yes"}, args...)...)
 		require.NoError(t, c.Start())
@@ -122,14 +122,14 @@ func TestAnIntakeGoesOnAfterACrash(t *testing.T) {
 			Taken      bool
 		}
 	}
-	s.json(&d, 2, "deliveries", "show", "1")
+	s.json(&d, 2, "imports", "show", "1")
 	seen := map[string]int{}
 	for _, it := range d.Items {
 		seen[it.Path]++
 		assert.Equal(t, it.Kind == "font", it.Taken, it.Path)
 	}
 	assert.Len(t, seen, loose+packed+1, "and the zip")
-	assert.Equal(t, "settled", d.State)
+	assert.Equal(t, "finished", d.State)
 	var family struct {
 		Faces []struct {
 			Files []struct{ Name string }

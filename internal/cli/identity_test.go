@@ -11,7 +11,7 @@ import (
 	"sparecrate/font/coverage"
 	"sparecrate/font/rename"
 	"sparecrate/font/sfnt"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 	"sparecrate/font/woff2"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
@@ -22,7 +22,7 @@ import (
 func TestDesignsOnTheCommandLine(t *testing.T) {
 	s := demoShell(t)
 	regular := foundrytest.Face(t, foundry.Signage()[1], font.TTF)
-	small, _, err := trim.Face(regular, trim.Options{Characters: coverage.OfText("The ferry leaves at 16:35")})
+	small, _, err := subset.Face(regular, subset.Options{Characters: coverage.OfText("The ferry leaves at 16:35")})
 	require.NoError(t, err)
 	ghost, _, err := rename.Face(small, rename.Options{Family: "Ghost"})
 	require.NoError(t, err)
@@ -53,7 +53,7 @@ func TestDesignsOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, s.ok("family", "versions", "--face", "Regular", "Skerrow Sans"), "SkerrowSans-Regular.ttf, packs use this one")
 }
 
-// TestFilesOnTheCommandLine settles a conflict in a delivery and on the family, goes back
+// TestFilesOnTheCommandLine settles a conflict in a import and on the family, goes back
 // to an older version and on again, records a mislabeled bold, removes files and brings them
 // back, and mends what families lack.
 func TestFilesOnTheCommandLine(t *testing.T) {
@@ -66,10 +66,10 @@ func TestFilesOnTheCommandLine(t *testing.T) {
 	out := s.ok("add", "--client", "Holmvik Ferries", "--yes", s.write("other.ttf", sfnt.Write(other)), s.write("bold.ttf", sfnt.Write(foundrytest.Face(t, &bold, font.TTF))))
 	assert.Contains(t, out, "which looks like Bold")
 	assert.Contains(t, out, "Somebody has to say of 1 font which file counts")
-	settle := regexp.MustCompile("deliveries mark --settle use ([0-9]+) ([0-9]+)").FindStringSubmatch(out)
+	settle := regexp.MustCompile("imports mark --settle use ([0-9]+) ([0-9]+)").FindStringSubmatch(out)
 	require.NotNil(t, settle, out)
-	assert.Contains(t, s.ok("deliveries", "mark", "--settle", "use", settle[1], settle[2]), "as was decided")
-	s.ok("deliveries", "accept", settle[1])
+	assert.Contains(t, s.ok("imports", "mark", "--settle", "use", settle[1], settle[2]), "as was decided")
+	s.ok("imports", "accept", settle[1])
 	assert.Contains(t, s.ok("family", "versions", "--face", "Regular", "Skerrow Sans"), "other.ttf, packs use this one")
 	assert.Contains(t, s.ok("families", "skerrow"), "(1 file to settle)")
 	assert.Contains(t, s.ok("lacks", "--what", "conflict"), "Somebody has to say of 1 file which one counts.")

@@ -13,7 +13,7 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/coverage"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo"
 )
@@ -32,7 +32,7 @@ func TestAKitFromFilesAlone(t *testing.T) {
 	opened, err := font.Open(fonts[2].Data)
 	require.NoError(t, err)
 	for _, cut := range [][2]string{{"others", "abcdefghijklmnopqrstuvwxyz 0123456789,:"}, {"capitals", "ABCDEFGHIJKLMNOPQRSTUVWXYZ"}} {
-		part, _, err := trim.Face(opened.Faces[0], trim.Options{Characters: coverage.OfText(cut[1])})
+		part, _, err := subset.Face(opened.Faces[0], subset.Options{Characters: coverage.OfText(cut[1])})
 		require.NoError(t, err)
 		data, err := font.Make(part, font.WOFF)
 		require.NoError(t, err)

@@ -98,7 +98,7 @@ func TestVerdictsStopABuild(t *testing.T) {
 
 func TestTheRegisterOnTheCommandLine(t *testing.T) {
 	s := demoShell(t)
-	assert.Regexp(t, `(?s)Barred.*Tidegarth Poster is on Growers' almanac and barred.*To be settled.*in 18 days`, s.ok("due"))
+	assert.Regexp(t, `(?s)Barred.*Tidegarth Poster is on Growers' almanac and barred.*To be finished.*in 18 days`, s.ok("due"))
 	assert.NotContains(t, s.ok("due", "--client", "Holmvik Ferries"), "Tidegarth")
 	assert.Contains(t, s.ok("due", "--client", "Holmvik Ferries"), "Nothing is due within 90 days.")
 	_, errs, code := s.run("due", "soon")

@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/demo"
 )
 
@@ -27,10 +27,10 @@ func TestReshapeFiles(t *testing.T) {
 	}
 	regular, variable, otf := paths["SkerrowSans-Regular.ttf"], paths["SkerrowSans-Variable.ttf"], paths["umbrisk_display_v2_FINAL.otf"]
 	folder := filepath.Dir(regular)
-	read := func(name string) facts.Face {
+	read := func(name string) metadata.Face {
 		b, err := os.ReadFile(filepath.Join(folder, name)) //nolint:gosec // written a moment ago
 		require.NoError(t, err)
-		faces, err := facts.Read(b)
+		faces, err := metadata.Read(b)
 		require.NoError(t, err)
 		return faces[0]
 	}
@@ -55,7 +55,7 @@ func TestReshapeFiles(t *testing.T) {
 	assert.Equal(t, 4000, read("fine.ttf").UnitsPerEm)
 	assert.Equal(t, 8, strings.Count(s.ok("file", "fallback", "--groups", "6", regular), "size-adjust"))
 	s.ok("file", "make", "--to", "ttf", "--out", out("ttf"), otf)
-	assert.Equal(t, facts.TrueType, read("ttf/umbrisk_display_v2_FINAL.ttf").Outlines)
+	assert.Equal(t, metadata.TrueType, read("ttf/umbrisk_display_v2_FINAL.ttf").Outlines)
 
 	assert.Contains(t, s.ok("file", "fallback", "--against", "arial,"+paths["tidegarth.ttf"], regular), `local("Tidegarth Poster Regular")`)
 	s.ok("file", "show", "--text", `Quay 4\nSkerry`, "--size", "40,20", "--glyphs", "10", "--features", "-kern", "--out", out("quay.png"), regular)

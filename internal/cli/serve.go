@@ -19,12 +19,12 @@ import (
 
 	"sparecrate/internal/cli/terminal"
 	"sparecrate/internal/demo"
+	sheets "sparecrate/internal/fakes/hosting"
+	"sparecrate/internal/fakes/platform"
+	"sparecrate/internal/fakes/published"
 	"sparecrate/internal/mail"
 	"sparecrate/internal/rooms"
 	"sparecrate/internal/service"
-	sheets "sparecrate/internal/standin/hosting"
-	"sparecrate/internal/standin/published"
-	"sparecrate/internal/standin/receiver"
 )
 
 func dataFolder(name string) string {
@@ -56,7 +56,7 @@ func serveFlags(data string) []cli.Flag {
 }
 
 // memoryGoal is what the collector of memory works harder to stay under while large
-// deliveries are taken in; GOMEMLIMIT sets another. It is no bound: what is needed is had.
+// imports are taken in; GOMEMLIMIT sets another. It is no bound: what is needed is had.
 const memoryGoal = 140 << 20
 
 // serveOptions reads the flags of a command that runs the service.
@@ -113,9 +113,9 @@ type started struct {
 	Email           string `json:"email,omitempty"`
 	OneTimePassword string `json:"oneTimePassword,omitempty"`
 	Password        string `json:"password,omitempty"`
-	Hosting         string `json:"hosting,omitempty"`  // the demo's server of hosted fonts
-	Site            string `json:"site,omitempty"`     // the demo's published site of a client
-	Platform        string `json:"platform,omitempty"` // the demo's receiver of fonts
+	Hosting         string `json:"hosting,omitempty"` // the demo's server of hosted fonts
+	Site            string `json:"site,omitempty"`    // the demo's published site of a client
+	Platform        string `json:"desk,omitempty"`    // the demo's receiver of fonts
 }
 
 func serveCommand() *cli.Command {
@@ -178,11 +178,11 @@ func demoCommand() *cli.Command {
 				return err
 			}
 			defer stop()
-			members, err := receiver.New("page-block")
+			members, err := platform.New("page-block")
 			if err != nil {
 				return err
 			}
-			platform, stop, err := actAside(ctx, o.Listen, 2, "membership platform", receiver.Desk(members))
+			desk, stop, err := actAside(ctx, o.Listen, 2, "membership platform", platform.Desk(members))
 			if err != nil {
 				return err
 			}
@@ -209,8 +209,8 @@ func demoCommand() *cli.Command {
 				return demo.Published(ctx, crate, in, site)
 			}
 			o.Ready = func(address string) {
-				_ = terminal.Show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting, Platform: platform, Site: site}, func(w io.Writer) {
-					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A stand-in that hosts fonts:        %s\n  A stand-in that receives them:      %s\n  A client's published site:          %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, platform+receiver.DeskPath, site+published.Home, in.Email, in.Password)
+				_ = terminal.Show(c, started{Address: address, Email: in.Email, Password: in.Password, Hosting: hosting, Platform: desk, Site: site}, func(w io.Writer) {
+					_, _ = fmt.Fprintf(w, "\n  Spare Crate, with the demo studio:  %s\n  A stand-in that hosts fonts:        %s\n  A stand-in that receives them:      %s\n  A client's published site:          %s\n  Sign in as                          %s\n  with the password                   %s\n\n", address, hosting+sheets.SheetPath, desk+platform.DeskPath, site+published.Home, in.Email, in.Password)
 				})
 			}
 			service.LogDriver(o.Log)

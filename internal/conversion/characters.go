@@ -14,7 +14,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/font/coverage"
 	"sparecrate/font/sfnt"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 	"sparecrate/internal/app"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
@@ -34,7 +34,7 @@ func (c *Conversion) Characters(ctx context.Context, p *store.Person, id int64, 
 	}
 	var all coverage.Characters
 	err := c.Face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
-		if all, err = trim.Has(f); err != nil {
+		if all, err = subset.Has(f); err != nil {
 			return app.InvalidField("", "unreadable", "%s", sentence.Of(err))
 		}
 		return nil

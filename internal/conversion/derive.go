@@ -12,7 +12,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
@@ -318,6 +318,6 @@ func (c *Conversion) Containers(ctx context.Context, current []store.FaceFile, m
 
 // fits reports whether a face's outlines belong into TTF or OTF.
 func fits(f store.FaceFile, to font.Container) bool {
-	postScript := f.Facts.Outlines == facts.CFF || f.Facts.Outlines == facts.CFF2
+	postScript := f.Facts.Outlines == metadata.CFF || f.Facts.Outlines == metadata.CFF2
 	return postScript == (to == font.OTF)
 }

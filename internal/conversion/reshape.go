@@ -12,8 +12,8 @@ import (
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/coverage"
-	"sparecrate/font/facts"
 	"sparecrate/font/fallback"
+	"sparecrate/font/metadata"
 	"sparecrate/font/reshape"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/shape"
@@ -48,12 +48,12 @@ func reshaped(f *font.File, m Making) (*font.File, string, error) {
 	if m.To == font.TTF {
 		recipe.Retype = true // a TTF is asked for, whatever the outlines
 	}
-	before := facts.One(f.Faces[m.Place])
+	before := metadata.One(f.Faces[m.Place])
 	face, outcome, err := recipe.Apply(f.Faces[m.Place])
 	if err != nil {
 		return nil, "", err
 	}
-	now := facts.One(face)
+	now := metadata.One(face)
 	t := Report{Glyphs: now.Glyphs, GlyphsBefore: before.Glyphs, Missing: string(outcome.Missing), Family: now.Names.FamilyName(), Full: now.Names.Full, PostScript: now.Names.PostScript}
 	if outcome.Trim != nil {
 		t.Dropped = outcome.Trim.Dropped
@@ -301,7 +301,7 @@ func drawing(ctx context.Context, f *sfnt.Font, q api.DrawSpecimenParams) (_ []b
 		o.Glyphs = max(0, min(*q.Glyphs, 2000))
 	}
 	if text == "" && o.Glyphs == 0 {
-		text = facts.One(f).Names.Full
+		text = metadata.One(f).Names.Full
 	}
 	if q.Features != nil && *q.Features != "" {
 		if o.Features, err = shape.Switches(strings.Split(*q.Features, ",")); err != nil {
@@ -356,10 +356,10 @@ func (c *Conversion) Fallback(ctx context.Context, p *store.Person, id int64, q 
 	if err := (&reshape.Recipe{Fallback: &wanted}).Check(); err != nil {
 		return nil, app.InvalidField("against", "unknown-font", "%s", sentence.Of(err))
 	}
-	var face facts.Face
+	var face metadata.Face
 	var found []reshape.StandIn
 	err := c.Face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
-		face = facts.One(f)
+		face = metadata.One(f)
 		if found, err = wanted.StandIns(f, face.Style.Weight >= BoldFrom); err != nil {
 			return app.InvalidField("language", "cannot-compare", "%s", sentence.Of(err))
 		}

@@ -8,8 +8,8 @@ import (
 	"strconv"
 	"strings"
 
-	"sparecrate/font/facts"
 	"sparecrate/font/fallback"
+	"sparecrate/font/metadata"
 )
 
 const eot = "embedded-opentype"
@@ -39,9 +39,9 @@ type Face struct {
 // Of returns the rule of a face, without its sources: the family's name, and
 // weight, style and width as they are or vary. Of a slant that varies nothing is
 // said: browsers add a slant of their own to a range that ends before theirs.
-func Of(f facts.Face) Face {
+func Of(f metadata.Face) Face {
 	rule := Face{Family: f.Names.FamilyName(), Weight: strconv.Itoa(f.Style.Weight), Style: string(f.Style.Slope), Display: "swap"}
-	if f.Style.Slope == facts.Upright {
+	if f.Style.Slope == metadata.Upright {
 		rule.Style = "normal"
 	}
 	if f.Style.WidthPercent != 100 {
@@ -63,7 +63,7 @@ func Of(f facts.Face) Face {
 
 // Fallbacks returns the rules of a local font that stands in for a face, one for
 // each group of characters; of rules that cover the same, the last one counts.
-func Fallbacks(f facts.Face, local []string, groups []fallback.Group) []Face {
+func Fallbacks(f metadata.Face, local []string, groups []fallback.Group) []Face {
 	rules := make([]Face, len(groups))
 	for i, g := range groups {
 		rules[i] = Fallback(f, local[0], g.Overrides)
@@ -75,7 +75,7 @@ func Fallbacks(f facts.Face, local []string, groups []fallback.Group) []Face {
 
 // Fallback returns the rule of a local font that stands in for a face until it
 // has arrived, under the family's name with the word Fallback.
-func Fallback(f facts.Face, local string, o fallback.Overrides) Face {
+func Fallback(f metadata.Face, local string, o fallback.Overrides) Face {
 	rule := Of(f)
 	rule.Family += " Fallback"
 	rule.Display = ""

@@ -7,14 +7,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font/coverage"
-	"sparecrate/font/facts"
 	"sparecrate/font/fallback"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/css"
 )
 
 // face is a face with a style and axes.
-func face(style facts.Style, axes ...facts.Axis) facts.Face {
-	f := facts.Face{Style: style, Axes: axes}
+func face(style metadata.Style, axes ...metadata.Axis) metadata.Face {
+	f := metadata.Face{Style: style, Axes: axes}
 	f.Names.Family, f.Names.Full = "Zenithar", "Zenithar Text"
 	return f
 }
@@ -22,18 +22,18 @@ func face(style facts.Style, axes ...facts.Axis) facts.Face {
 // TestRulesSayWhatVaries writes rules of static faces and of such as vary in weight,
 // width and slant (CSS Fonts 4, section 4.4: ranges).
 func TestRulesSayWhatVaries(t *testing.T) {
-	upright := facts.Style{Weight: 400, WidthPercent: 100, Slope: facts.Upright}
-	axis := func(tag string, low, high float64) facts.Axis { return facts.Axis{Tag: tag, Min: low, Max: high} }
+	upright := metadata.Style{Weight: 400, WidthPercent: 100, Slope: metadata.Upright}
+	axis := func(tag string, low, high float64) metadata.Axis { return metadata.Axis{Tag: tag, Min: low, Max: high} }
 	for name, test := range map[string]struct {
-		face                   facts.Face
+		face                   metadata.Face
 		weight, style, stretch string
 	}{
 		"static":             {face(upright), "400", "normal", ""},
-		"a narrow italic":    {face(facts.Style{Weight: 700, WidthPercent: 87.5, Slope: facts.Italic}), "700", "italic", "87.5%"},
+		"a narrow italic":    {face(metadata.Style{Weight: 700, WidthPercent: 87.5, Slope: metadata.Italic}), "700", "italic", "87.5%"},
 		"weight":             {face(upright, axis("wght", 100, 900)), "100 900", "normal", ""},
 		"weight and width":   {face(upright, axis("wght", 100, 900), axis("wdth", 62.5, 125)), "100 900", "normal", "62.5% 125%"},
 		"slant":              {face(upright, axis("slnt", -12, 0)), "400", "normal", ""},
-		"a slant of a face":  {face(facts.Style{Weight: 400, WidthPercent: 100, Slope: facts.Oblique}), "400", "oblique", ""},
+		"a slant of a face":  {face(metadata.Style{Weight: 400, WidthPercent: 100, Slope: metadata.Oblique}), "400", "oblique", ""},
 		"others":             {face(upright, axis("opsz", 8, 72), axis("GRAD", -1, 1)), "400", "normal", ""},
 		"an axis of nothing": {face(upright, axis("wdth", 100, 100), axis("slnt", 0, 0)), "400", "normal", ""},
 	} {
@@ -46,7 +46,7 @@ func TestRulesSayWhatVaries(t *testing.T) {
 // TestRulesOfStandIns names the local font and its measures for each group, and
 // nothing of what the face varies in besides weight.
 func TestRulesOfStandIns(t *testing.T) {
-	f := face(facts.Style{Weight: 400, WidthPercent: 75, Slope: facts.Upright}, facts.Axis{Tag: "slnt", Min: -10, Max: 0})
+	f := face(metadata.Style{Weight: 400, WidthPercent: 75, Slope: metadata.Upright}, metadata.Axis{Tag: "slnt", Min: -10, Max: 0})
 	groups := []fallback.Group{
 		{Overrides: fallback.Overrides{SizeAdjust: 97.25, Ascent: 95, Descent: 25}},
 		{Characters: coverage.OfText("abc"), Overrides: fallback.Overrides{SizeAdjust: 101, Ascent: 91.5, Descent: 24}},

@@ -183,7 +183,7 @@ func (f *filler) fill(ctx context.Context) error {
 	if err := f.picks(ctx); err != nil {
 		return err
 	}
-	return f.delivery(ctx)
+	return f.imp(ctx)
 }
 
 // picks are what people have said of families: tags, a search, a shortlist with a link.

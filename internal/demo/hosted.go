@@ -4,8 +4,8 @@ import (
 	"context"
 
 	"sparecrate/api"
+	"sparecrate/internal/fakes/hosting"
 	"sparecrate/internal/rooms"
-	"sparecrate/internal/standin/hosting"
 )
 
 // Hosted adds what the demo studio has from a server of hosted fonts at an

@@ -4,8 +4,8 @@ import (
 	"context"
 
 	"sparecrate/api"
+	"sparecrate/internal/fakes/published"
 	"sparecrate/internal/rooms"
-	"sparecrate/internal/standin/published"
 )
 
 // Published says where a client's site of the demo studio is published, and has it inspected

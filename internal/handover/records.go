@@ -160,11 +160,11 @@ func (b *bundle) familyOf(ctx context.Context, f *store.Family, sheets []store.H
 			out.Files = append(out.Files, one)
 		}
 	}
-	papers, err := licensedb.In(b.h.store).Papers(ctx, f.ID)
+	docs, err := licensedb.In(b.h.store).FamilyDocuments(ctx, f.ID)
 	if err != nil {
 		return out, err
 	}
-	for _, p := range papers {
+	for _, p := range docs {
 		out.Documents = append(out.Documents, keptFile{Path: b.keep(ctx, folder+"/documents", p.Name, p.SHA256, p.Bytes), Name: p.Name, SHA256: p.SHA256, Bytes: p.Bytes})
 	}
 	for _, s := range sheets {

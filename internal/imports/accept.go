@@ -12,75 +12,75 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
-	"sparecrate/internal/delivery"
+	"sparecrate/internal/classify"
 	"sparecrate/internal/licensing"
 	"sparecrate/internal/search"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/deliverydb"
 	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/importdb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/store/licensedb"
 	"sparecrate/internal/work"
 )
 
-// jobAccept is the kind of job that takes the marked fonts of a delivery in.
+// jobAccept is the kind of job that takes the marked fonts of a import in.
 const jobAccept = "accept"
 
 // accepting is what such a job is told.
 type accepting struct {
-	Delivery int64  `json:"delivery"`
-	By       string `json:"by"`
+	Import int64  `json:"import"`
+	By     string `json:"by"`
 	// Before is how many fonts were taken in before, so that the count for the activity
 	// is right whoever finishes the job.
 	Before int `json:"before"`
 }
 
-// takenIn counts the fonts of a delivery that are in the catalog.
-func takenIn(counts []store.DeliveryCount) (n int) {
+// takenIn counts the fonts of a import that are in the catalog.
+func takenIn(counts []store.ImportCount) (n int) {
 	for _, one := range counts {
-		if one.Kind == deliverydb.ItemFont {
+		if one.Kind == importdb.ItemFont {
 			n = one.Taken
 		}
 	}
 	return n
 }
 
-// Accept has the marked fonts of a delivery taken into the catalog, with the
-// papers beside them, by a job.
-func (c *Imports) Accept(ctx context.Context, p *store.Person, id int64) (*api.Delivery, error) {
+// Accept has the marked fonts of a import taken into the catalog, with the
+// documents beside them, by a job.
+func (c *Imports) Accept(ctx context.Context, p *store.Person, id int64) (*api.Import, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	defer c.queue.Wake()
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
-		d, err := openDelivery(ctx, tx, id)
+		d, err := openImport(ctx, tx, id)
 		if err != nil {
 			return err
 		}
-		packed, err := deliverydb.In(tx).Unpacking(ctx, id)
+		packed, err := importdb.In(tx).Unpacking(ctx, id)
 		if err != nil {
 			return err
 		}
 		if len(packed) > 0 {
 			return app.Problem(app.Conflict, "unpacking", "%s is still being unpacked; wait until everything has been read.", packed[0].Path)
 		}
-		counts, err := deliverydb.In(tx).CountDeliveryItems(ctx, id)
+		counts, err := importdb.In(tx).CountImportItems(ctx, id)
 		if err != nil {
 			return err
 		}
-		if !slices.ContainsFunc(counts, func(n store.DeliveryCount) bool { return n.Kind == deliverydb.ItemFont && n.Marked > 0 }) {
-			// With nothing new it is closed, and the papers beside fonts are kept.
-			left, err := deliverydb.In(tx).NewAndLeft(ctx, id)
+		if !slices.ContainsFunc(counts, func(n store.ImportCount) bool { return n.Kind == importdb.ItemFont && n.Marked > 0 }) {
+			// With nothing new it is closed, and the documents beside fonts are kept.
+			left, err := importdb.In(tx).NewAndLeft(ctx, id)
 			if err != nil {
 				return err
 			}
-			fonts := slices.ContainsFunc(counts, func(n store.DeliveryCount) bool { return n.Kind == deliverydb.ItemFont && n.Count > 0 })
+			fonts := slices.ContainsFunc(counts, func(n store.ImportCount) bool { return n.Kind == importdb.ItemFont && n.Count > 0 })
 			if left > 0 || !fonts {
-				return app.Problem(app.Conflict, "nothing-marked", "No font of this delivery is marked to be taken in. Mark what is wanted, or turn the delivery down.")
+				return app.Problem(app.Conflict, "nothing-marked", "No font of this import is marked to be taken in. Mark what is wanted, or turn the import down.")
 			}
 		}
-		if err := deliverydb.In(tx).SetDeliveryState(ctx, id, deliverydb.DeliveryAccepting); err != nil {
+		if err := importdb.In(tx).SetImportState(ctx, id, importdb.ImportAccepting); err != nil {
 			return err
 		}
 		return c.queue.Add(ctx, tx, work.Job{Kind: jobAccept, Key: strconv.FormatInt(id, 10), Title: app.Shorten("Take in "+d.Title, 290), Payload: accepting{id, p.Name, takenIn(counts)}})
@@ -88,7 +88,7 @@ func (c *Imports) Accept(ctx context.Context, p *store.Person, id int64) (*api.D
 	if err != nil {
 		return nil, err
 	}
-	return c.Delivery(ctx, p, id)
+	return c.Import(ctx, p, id)
 }
 
 // takeIn does a job of the kind accept. Some fonts at a time are one transaction, so
@@ -98,32 +98,32 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 	if err != nil {
 		return err
 	}
-	d, err := deliverydb.In(c.store).Delivery(ctx, a.Delivery, false)
+	d, err := importdb.In(c.store).Import(ctx, a.Import, false)
 	if err != nil {
 		return err
 	}
-	papers, err := c.papersOf(ctx, a.Delivery)
+	docs, err := c.familyDocumentsOf(ctx, a.Import)
 	if err != nil {
 		return err
 	}
 	total := 0
-	counts, err := deliverydb.In(c.store).CountDeliveryItems(ctx, a.Delivery)
+	counts, err := importdb.In(c.store).CountImportItems(ctx, a.Import)
 	if err != nil {
 		return err
 	}
 	for _, n := range counts {
-		if n.Kind == deliverydb.ItemFont {
+		if n.Kind == importdb.ItemFont {
 			total = n.Marked
 		}
 	}
-	t := &taking{c: c, delivery: d, papers: papers, by: a.By}
-	done, left := 0, []store.DeliveryItem(nil)
+	t := &taking{c: c, imp: d, docs: docs, by: a.By}
+	done, left := 0, []store.ImportItem(nil)
 	for at := (store.Page{Limit: 200}); ; {
-		items, err := deliverydb.In(c.store).DeliveryItems(ctx, a.Delivery, deliverydb.ItemFont, at)
+		items, err := importdb.In(c.store).ImportItems(ctx, a.Import, importdb.ItemFont, at)
 		if err != nil {
 			return err
 		}
-		var marked []*store.DeliveryItem
+		var marked []*store.ImportItem
 		for i := range items {
 			it := &items[i]
 			at.AfterID = it.ID
@@ -141,11 +141,11 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 			return err
 		}
 		for _, group := range groups(marked) {
-			now, err := deliverydb.In(c.store).Delivery(ctx, a.Delivery, false)
+			now, err := importdb.In(c.store).Import(ctx, a.Import, false)
 			if err != nil {
 				return err
 			}
-			if now.State != deliverydb.DeliveryAccepting { // turned down meanwhile
+			if now.State != importdb.ImportAccepting { // turned down meanwhile
 				return nil
 			}
 			if err := t.group(ctx, group); err != nil {
@@ -164,68 +164,68 @@ func (c *Imports) takeIn(ctx context.Context, payload []byte, progress func(done
 		return err
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
-		now, err := deliverydb.In(tx).Delivery(ctx, a.Delivery, true)
-		if err != nil || now.State != deliverydb.DeliveryAccepting {
+		now, err := importdb.In(tx).Import(ctx, a.Import, true)
+		if err != nil || now.State != importdb.ImportAccepting {
 			return err
 		}
-		state := deliverydb.DeliverySettled
+		state := importdb.ImportFinished
 		if undecided+t.waiting > 0 {
-			state = deliverydb.DeliveryOpen
+			state = importdb.ImportOpen
 		}
-		if err := deliverydb.In(tx).SetDeliveryState(ctx, a.Delivery, state); err != nil {
+		if err := importdb.In(tx).SetImportState(ctx, a.Import, state); err != nil {
 			return err
 		}
-		counts, err := deliverydb.In(tx).CountDeliveryItems(ctx, a.Delivery)
+		counts, err := importdb.In(tx).CountImportItems(ctx, a.Import)
 		if err != nil {
 			return err
 		}
-		return c.note(ctx, tx, &store.Person{Name: a.By}, "took in delivery", d.Title, app.Number(takenIn(counts)-a.Before, "font"))
+		return c.note(ctx, tx, &store.Person{Name: a.By}, "took in import", d.Title, app.Number(takenIn(counts)-a.Before, "font"))
 	})
 }
 
-// papersOf returns the papers of a delivery by path, their texts read.
-func (c *Imports) papersOf(ctx context.Context, id int64) (map[string]store.DeliveryItem, error) {
-	papers := map[string]store.DeliveryItem{}
+// familyDocumentsOf returns the documents of a import by path, their texts read.
+func (c *Imports) familyDocumentsOf(ctx context.Context, id int64) (map[string]store.ImportItem, error) {
+	docs := map[string]store.ImportItem{}
 	for at := (store.Page{Limit: 500}); ; {
-		items, err := deliverydb.In(c.store).DeliveryItems(ctx, id, deliverydb.ItemPaper, at)
+		items, err := importdb.In(c.store).ImportItems(ctx, id, importdb.ItemDocument, at)
 		if err != nil {
 			return nil, err
 		}
 		for _, it := range items {
 			at.AfterID = it.ID
-			papers[it.Path] = it
-			if err := c.licensing.Papers.ReadText(ctx, it.Path, it.SHA256); err != nil {
+			docs[it.Path] = it
+			if err := c.licensing.Documents.ReadText(ctx, it.Path, it.SHA256); err != nil {
 				return nil, err
 			}
 		}
 		if len(items) < at.Limit {
-			return papers, nil
+			return docs, nil
 		}
 	}
 }
 
-// taking carries what is the same for all fonts of a delivery that is taken in.
+// taking carries what is the same for all fonts of a import that is taken in.
 type taking struct {
-	c        *Imports
-	delivery *store.Delivery
-	papers   map[string]store.DeliveryItem
-	by       string
-	waiting  int // fonts that a person has to decide on first
+	c       *Imports
+	imp     *store.Import
+	docs    map[string]store.ImportItem
+	by      string
+	waiting int // fonts that a person has to decide on first
 }
 
 // decided returns the fonts of some that can be taken in, without those that a person has
 // to decide on first.
-func (t *taking) decided(ctx context.Context, items []*store.DeliveryItem) ([]*store.DeliveryItem, error) {
-	values := make([]store.DeliveryItem, len(items))
+func (t *taking) decided(ctx context.Context, items []*store.ImportItem) ([]*store.ImportItem, error) {
+	values := make([]store.ImportItem, len(items))
 	for i, it := range items {
 		values[i] = *it
 	}
-	r, err := t.c.newReview(ctx, t.delivery, values)
+	r, err := t.c.newReview(ctx, t.imp, values)
 	if err != nil {
 		return nil, err
 	}
 	r.thorough = true
-	var out []*store.DeliveryItem
+	var out []*store.ImportItem
 	for _, it := range items {
 		name, family, err := r.family(ctx, it, it.Summary.Faces[0])
 		if err != nil {
@@ -244,36 +244,36 @@ func (t *taking) decided(ctx context.Context, items []*store.DeliveryItem) ([]*s
 	return out, nil
 }
 
-// leftOut keeps the papers beside fonts that were in the catalog already, and counts the
+// leftOut keeps the documents beside fonts that were in the catalog already, and counts the
 // fonts that are left to decide on.
-func (t *taking) leftOut(ctx context.Context, items []store.DeliveryItem) (undecided int, err error) {
+func (t *taking) leftOut(ctx context.Context, items []store.ImportItem) (undecided int, err error) {
 	for chunk := range slices.Chunk(items, 500) {
-		r, err := t.c.newReview(ctx, t.delivery, chunk)
+		r, err := t.c.newReview(ctx, t.imp, chunk)
 		if err != nil {
 			return 0, err
 		}
-		var papers []store.Paper
+		var docs []store.FamilyDocument
 		for i := range chunk {
 			h := r.holder(&chunk[i])
 			if h == nil {
 				undecided++
 				continue
 			}
-			papers = append(papers, t.beside(&chunk[i], h.FamilyID)...)
+			docs = append(docs, t.beside(&chunk[i], h.FamilyID)...)
 		}
-		if err := t.c.store.Tx(ctx, func(tx *store.Store) error { return licensedb.In(tx).AddPapers(ctx, papers) }); err != nil {
+		if err := t.c.store.Tx(ctx, func(tx *store.Store) error { return licensedb.In(tx).AddFamilyDocuments(ctx, docs) }); err != nil {
 			return 0, err
 		}
 	}
 	return undecided, nil
 }
 
-// beside returns the papers beside a font, for its family.
-func (t *taking) beside(it *store.DeliveryItem, family int64) []store.Paper {
-	var out []store.Paper
-	for _, p := range delivery.Beside(it.Path, slices.Sorted(maps.Keys(t.papers))) {
-		paper := t.papers[p]
-		out = append(out, store.Paper{FamilyID: family, Name: app.FileName(p), SHA256: paper.SHA256, Bytes: paper.Bytes, AddedAt: t.c.now(), AddedBy: t.by})
+// beside returns the documents beside a font, for its family.
+func (t *taking) beside(it *store.ImportItem, family int64) []store.FamilyDocument {
+	var out []store.FamilyDocument
+	for _, p := range classify.Beside(it.Path, slices.Sorted(maps.Keys(t.docs))) {
+		doc := t.docs[p]
+		out = append(out, store.FamilyDocument{FamilyID: family, Name: app.FileName(p), SHA256: doc.SHA256, Bytes: doc.Bytes, AddedAt: t.c.now(), AddedBy: t.by})
 	}
 	return out
 }
@@ -284,8 +284,8 @@ const together = 16
 
 // groups parts fonts into what is taken in together. A font that somebody gave a
 // family goes by itself: where fonts of its name go is known only after it.
-func groups(items []*store.DeliveryItem) [][]*store.DeliveryItem {
-	var out [][]*store.DeliveryItem
+func groups(items []*store.ImportItem) [][]*store.ImportItem {
+	var out [][]*store.ImportItem
 	open := false
 	for _, it := range items {
 		if !open || it.Family != "" || len(out[len(out)-1]) == together {
@@ -299,8 +299,8 @@ func groups(items []*store.DeliveryItem) [][]*store.DeliveryItem {
 
 // group takes some fonts in, in one transaction; where that fails for one of them,
 // each in its own.
-func (t *taking) group(ctx context.Context, items []*store.DeliveryItem) error {
-	ready := make([]*intake, len(items))
+func (t *taking) group(ctx context.Context, items []*store.ImportItem) error {
+	ready := make([]*imp, len(items))
 	errs := make([]error, len(items))
 	var reading sync.WaitGroup
 	slots := make(chan struct{}, runtime.NumCPU())
@@ -329,7 +329,7 @@ func (t *taking) group(ctx context.Context, items []*store.DeliveryItem) error {
 				return err
 			}
 		}
-		return deliverydb.In(tx).ForgetArrived(ctx, app.Each(items, func(it *store.DeliveryItem) string { return it.SHA256 }))
+		return importdb.In(tx).ForgetArrived(ctx, app.Each(items, func(it *store.ImportItem) string { return it.SHA256 }))
 	})
 	if !errors.Is(err, store.ErrTaken) {
 		return err
@@ -347,32 +347,32 @@ func (t *taking) group(ctx context.Context, items []*store.DeliveryItem) error {
 
 // read gathers what is known of a font and keeps what can be kept before the
 // transaction; nil for one that is refused after all.
-func (t *taking) read(ctx context.Context, it *store.DeliveryItem) (*intake, error) {
+func (t *taking) read(ctx context.Context, it *store.ImportItem) (*imp, error) {
 	faces, bad, err := t.c.readings.of(ctx, it)
 	if err != nil {
 		return nil, err
 	}
 	if bad != nil { // another version read it
-		return nil, deliverydb.In(t.c.store).RefuseDeliveryItem(ctx, it.ID, sentence.Of(bad))
+		return nil, importdb.In(t.c.store).RefuseImportItem(ctx, it.ID, sentence.Of(bad))
 	}
-	client := t.delivery.Client
+	client := t.imp.Client
 	if it.Client != nil {
 		client = *it.Client
 	}
 	if _, err := t.c.library.Prints.Of(ctx, it.SHA256, 0); err != nil { // a large one that nobody measured yet
 		return nil, err
 	}
-	in := &intake{
+	in := &imp{
 		c: t.c, person: &store.Person{Name: t.by}, client: &client, faces: faces, hash: it.SHA256, size: it.Bytes, explicit: true,
-		arrival: Arrival{Name: app.FileName(it.Path), Origin: api.Origin(cmp.Or(it.Origin, t.delivery.Origin)), Family: it.Family, Range: it.Summary.Range, Settle: it.Settle},
+		arrival: Arrival{Name: app.FileName(it.Path), Origin: api.Origin(cmp.Or(it.Origin, t.imp.Origin)), Family: it.Family, Range: it.Summary.Range, Settle: it.Settle},
 	}
 
 	return in, in.prepare(ctx)
 }
 
-// taken keeps the papers beside a font with its family, and marks it as taken.
-func (t *taking) taken(ctx context.Context, tx *store.Store, it *store.DeliveryItem, r *api.IntakeResult) error {
-	if err := licensedb.In(tx).AddPapers(ctx, t.beside(it, r.Family.Id)); err != nil {
+// taken keeps the documents beside a font with its family, and marks it as taken.
+func (t *taking) taken(ctx context.Context, tx *store.Store, it *store.ImportItem, r *api.ImportResult) error {
+	if err := licensedb.In(tx).AddFamilyDocuments(ctx, t.beside(it, r.Family.Id)); err != nil {
 		return err
 	}
 	if err := t.tagged(ctx, tx, r.Family.Id, it.Tags); err != nil {
@@ -380,7 +380,7 @@ func (t *taking) taken(ctx context.Context, tx *store.Store, it *store.DeliveryI
 	}
 	now := *it
 	now.Outcome, now.FamilyID, now.Why = string(r.Outcome), &r.Family.Id, r.Message
-	return deliverydb.In(tx).TakeDeliveryItem(ctx, &now)
+	return importdb.In(tx).TakeImportItem(ctx, &now)
 }
 
 // tagged has a family found by tags.
@@ -394,13 +394,13 @@ func (t *taking) tagged(ctx context.Context, tx *store.Store, family int64, tags
 
 // one takes a font in by itself. Bytes that the catalog has are marked as taken;
 // what cannot be is refused, and says why.
-func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) error {
+func (t *taking) one(ctx context.Context, it *store.ImportItem, in *imp) error {
 	take := func(tx *store.Store) error {
 		r, err := in.record(ctx, tx)
 		if err != nil {
 			return err
 		}
-		return errors.Join(t.taken(ctx, tx, it, r), deliverydb.In(tx).ForgetArrived(ctx, []string{it.SHA256}))
+		return errors.Join(t.taken(ctx, tx, it, r), importdb.In(tx).ForgetArrived(ctx, []string{it.SHA256}))
 	}
 	err := t.c.store.Tx(ctx, take)
 	if !errors.Is(err, store.ErrTaken) {
@@ -409,7 +409,7 @@ func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) er
 	same, err := t.c.sameBytes(ctx, in)
 	var told *app.Error
 	if errors.As(err, &told) { // in a family that was deleted
-		return deliverydb.In(t.c.store).RefuseDeliveryItem(ctx, it.ID, told.Message)
+		return importdb.In(t.c.store).RefuseImportItem(ctx, it.ID, told.Message)
 	}
 	if err != nil {
 		return err
@@ -420,14 +420,14 @@ func (t *taking) one(ctx context.Context, it *store.DeliveryItem, in *intake) er
 	return t.c.store.Tx(ctx, func(tx *store.Store) error { return t.taken(ctx, tx, it, same) })
 }
 
-// PaperContent opens a document that came with a family.
-func (c *Imports) PaperContent(ctx context.Context, p *store.Person, id int64) (*licensing.Content, error) {
+// FamilyDocumentContent opens a document that came with a family.
+func (c *Imports) FamilyDocumentContent(ctx context.Context, p *store.Person, id int64) (*licensing.Content, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	paper, err := licensedb.In(c.store).Paper(ctx, id)
+	doc, err := licensedb.In(c.store).FamilyDocument(ctx, id)
 	if err != nil {
-		return nil, app.Explain(err, "paper")
+		return nil, app.Explain(err, "document")
 	}
-	return c.licensing.Papers.ReadContent(ctx, paper.Name, paper.SHA256)
+	return c.licensing.Documents.ReadContent(ctx, doc.Name, doc.SHA256)
 }

@@ -10,11 +10,11 @@ import (
 	"path"
 	"time"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/library"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/importdb"
 )
 
 // readings keep what is read of arrived fonts until they are taken in.
@@ -25,7 +25,7 @@ type readings struct {
 }
 
 // keep keeps what was read of an arrived font for when it is taken in.
-func (r readings) keep(ctx context.Context, hash string, faces []facts.Face) error {
+func (r readings) keep(ctx context.Context, hash string, faces []metadata.Face) error {
 	var out bytes.Buffer
 	w, err := flate.NewWriter(&out, flate.BestSpeed)
 	if err != nil {
@@ -34,17 +34,17 @@ func (r readings) keep(ctx context.Context, hash string, faces []facts.Face) err
 	if err := errors.Join(json.NewEncoder(w).Encode(faces), w.Close()); err != nil {
 		return fmt.Errorf("keep what was read of %s: %w", hash, err)
 	}
-	kept := store.Arrived{SHA256: hash, Reader: facts.Version, Facts: out.Bytes(), At: r.now()}
-	return r.store.Tx(ctx, func(tx *store.Store) error { return deliverydb.In(tx).KeepArrived(ctx, &kept) })
+	kept := store.Arrived{SHA256: hash, Reader: metadata.Version, Facts: out.Bytes(), At: r.now()}
+	return r.store.Tx(ctx, func(tx *store.Store) error { return importdb.In(tx).KeepArrived(ctx, &kept) })
 }
 
 // of returns what is known of an arrived font: what was read when it arrived, or by
 // reading it again where that is no longer kept or another version read it. The second
 // error says why it is no font.
-func (r readings) of(ctx context.Context, it *store.DeliveryItem) (faces []facts.Face, bad, err error) {
-	kept, err := deliverydb.In(r.store).Arrived(ctx, it.SHA256)
+func (r readings) of(ctx context.Context, it *store.ImportItem) (faces []metadata.Face, bad, err error) {
+	kept, err := importdb.In(r.store).Arrived(ctx, it.SHA256)
 	switch {
-	case errors.Is(err, store.ErrNotFound) || err == nil && kept.Reader != facts.Version:
+	case errors.Is(err, store.ErrNotFound) || err == nil && kept.Reader != metadata.Version:
 		data, err := r.bucket.Read(ctx, bucket.Hash(it.SHA256))
 		if err != nil {
 			return nil, nil, err

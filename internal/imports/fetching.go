@@ -15,8 +15,8 @@ import (
 	"sparecrate/internal/css"
 	"sparecrate/internal/fetch"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/deliverydb"
 	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/importdb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/work"
 )
@@ -25,12 +25,12 @@ import (
 const jobFetch = "fetch"
 
 type fetching struct {
-	Item  int64 `json:"item"`  // of the delivery, that stands for the sheet
+	Item  int64 `json:"item"`  // of the import, that stands for the sheet
 	Sheet int64 `json:"sheet"` // to fetch from
 }
 
-// BringIn fetches the font files behind a hosted family into a delivery.
-func (c *Imports) BringIn(ctx context.Context, p *store.Person, family int64, b api.BringIn) (*api.Delivery, error) {
+// BringIn fetches the font files behind a hosted family into a import.
+func (c *Imports) BringIn(ctx context.Context, p *store.Person, family int64, b api.BringIn) (*api.Import, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -55,17 +55,17 @@ func (c *Imports) BringIn(ctx context.Context, p *store.Person, family int64, b 
 	if err != nil {
 		return nil, err
 	}
-	d := &store.Delivery{ClientID: f.ClientID, Client: f.Client, Origin: string(origin), State: deliverydb.DeliveryOpen, CreatedAt: c.now(), CreatedBy: p.Name,
+	d := &store.Import{ClientID: f.ClientID, Client: f.Client, Origin: string(origin), State: importdb.ImportOpen, CreatedAt: c.now(), CreatedBy: p.Name,
 		Title: app.Shorten(f.Name+" from "+sheets[0].Host, 200)}
 	defer c.queue.Wake()
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		d.ID = 0
-		if err := deliverydb.In(tx).AddDelivery(ctx, d); err != nil {
+		if err := importdb.In(tx).AddImport(ctx, d); err != nil {
 			return err
 		}
 		for _, h := range sheets {
-			it := store.DeliveryItem{DeliveryID: d.ID, Path: app.Shorten(cmp.Or(h.Address, h.Host), 1000), Kind: deliverydb.ItemArchive, Why: "Its fonts are being fetched."}
-			if err := deliverydb.In(tx).PutDeliveryItem(ctx, &it, false); err != nil {
+			it := store.ImportItem{ImportID: d.ID, Path: app.Shorten(cmp.Or(h.Address, h.Host), 1000), Kind: importdb.ItemArchive, Why: "Its fonts are being fetched."}
+			if err := importdb.In(tx).PutImportItem(ctx, &it, false); err != nil {
 				return err
 			}
 			job := work.Job{Kind: jobFetch, Key: strconv.FormatInt(it.ID, 10), Title: app.Shorten("Fetch "+f.Name+" from "+h.Host, 290), Payload: fetching{it.ID, h.ID}}
@@ -78,7 +78,7 @@ func (c *Imports) BringIn(ctx context.Context, p *store.Person, family int64, b 
 	if err != nil {
 		return nil, err
 	}
-	return c.deliveryView(ctx, d, true)
+	return c.importView(ctx, d, true)
 }
 
 // fetchFonts does a job of the kind fetch. Files that are there already are
@@ -88,20 +88,20 @@ func (c *Imports) fetchFonts(ctx context.Context, payload []byte, progress func(
 	if err != nil {
 		return err
 	}
-	it, err := deliverydb.In(c.store).DeliveryItem(ctx, job.Item)
+	it, err := importdb.In(c.store).ImportItem(ctx, job.Item)
 	if errors.Is(err, store.ErrNotFound) || err == nil && it.Unpacked {
 		return nil
 	}
 	if err != nil {
 		return err
 	}
-	d, err := deliverydb.In(c.store).Delivery(ctx, it.DeliveryID, false)
-	if err != nil || d.State == deliverydb.DeliveryDown {
+	d, err := importdb.In(c.store).Import(ctx, it.ImportID, false)
+	if err != nil || d.State == importdb.ImportDiscarded {
 		return err
 	}
 	h, err := librarydb.In(c.store).HostedSheet(ctx, job.Sheet)
 	if errors.Is(err, store.ErrNotFound) {
-		return deliverydb.In(c.store).SetUnpacked(ctx, it.ID, deliverydb.ItemRefused, "The source was dropped before its fonts were fetched.")
+		return importdb.In(c.store).SetUnpacked(ctx, it.ID, importdb.ItemRefused, "The source was dropped before its fonts were fetched.")
 	}
 	if err != nil {
 		return err
@@ -113,10 +113,10 @@ func (c *Imports) fetchFonts(ctx context.Context, payload []byte, progress func(
 		}
 		progress(i+1, len(files))
 	}
-	return deliverydb.In(c.store).SetUnpacked(ctx, it.ID, deliverydb.ItemArchive, fmt.Sprintf("%d fonts of it were fetched.", len(files)))
+	return importdb.In(c.store).SetUnpacked(ctx, it.ID, importdb.ItemArchive, fmt.Sprintf("%d fonts of it were fetched.", len(files)))
 }
 
-// fontFile is a file to fetch: its address, its place in the delivery, and the
+// fontFile is a file to fetch: its address, its place in the import, and the
 // characters it is for where it is a part of a face, in short and as a unicode-range.
 type fontFile struct{ address, path, part, characters string }
 
@@ -154,25 +154,25 @@ func fontFiles(h *store.HostedSheet) []fontFile {
 	return out
 }
 
-// fetchFont fetches one file into a delivery. What cannot be had is listed there
+// fetchFont fetches one file into a import. What cannot be had is listed there
 // with the reason.
-func (c *Imports) fetchFont(ctx context.Context, d *store.Delivery, f fontFile) error {
+func (c *Imports) fetchFont(ctx context.Context, d *store.Import, f fontFile) error {
 	it, staged, err := c.fetched(ctx, d, f)
 	var told *fetch.Error
 	if errors.As(err, &told) {
-		it, err = &store.DeliveryItem{DeliveryID: d.ID, Path: f.path, Kind: deliverydb.ItemRefused, Why: told.Message}, nil
+		it, err = &store.ImportItem{ImportID: d.ID, Path: f.path, Kind: importdb.ItemRefused, Why: told.Message}, nil
 	}
 	if err != nil {
 		return err
 	}
 	defer staged.Close()
-	if it.Kind == deliverydb.ItemFont && f.part != "" {
+	if it.Kind == importdb.ItemFont && f.part != "" {
 		it.Summary.Part, it.Summary.Range = f.part, f.characters
 	}
-	return deliverydb.In(c.store).PutDeliveryItem(ctx, it, false)
+	return importdb.In(c.store).PutImportItem(ctx, it, false)
 }
 
-func (c *Imports) fetched(ctx context.Context, d *store.Delivery, f fontFile) (*store.DeliveryItem, stagedFile, error) {
+func (c *Imports) fetched(ctx context.Context, d *store.Import, f fontFile) (*store.ImportItem, stagedFile, error) {
 	got, err := c.outside.Get(ctx, f.address, c.limits.FontBytes)
 	if err != nil {
 		return nil, nothing, err

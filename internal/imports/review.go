@@ -11,35 +11,35 @@ import (
 	"sparecrate/font/identity"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/deliverydb"
 	"sparecrate/internal/store/facedb"
 	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/importdb"
 )
 
-// review knows the catalog as far as a delivery's things ask for it.
+// review knows the catalog as far as a import's things ask for it.
 type review struct {
 	c        *Imports
-	delivery *store.Delivery
-	holders  map[string][]store.Holder       // by hash
-	families map[string]*store.FamilyHead    // by client and name, nil for none
-	joins    map[string]string               // the family that a name of a client leads to
-	twice    map[string]*store.DeliveryItem  // the first thing with some bytes, by client and hash
-	links    map[int64][]store.FaceFile      // the catalog's files by face
-	crowded  *deliverydb.Crowded             // faces that several fonts may be for
-	marked   map[string][]store.DeliveryItem // marked fonts by client, family and face
-	groups   map[string]*weighing            // the same, weighed
-	prints   map[string]*identity.Print      // of fonts of the delivery, by hash
-	thorough bool                            // it may take long: what is not measured yet is measured
+	imp      *store.Import
+	holders  map[string][]store.Holder     // by hash
+	families map[string]*store.FamilyHead  // by client and name, nil for none
+	joins    map[string]string             // the family that a name of a client leads to
+	twice    map[string]*store.ImportItem  // the first thing with some bytes, by client and hash
+	links    map[int64][]store.FaceFile    // the catalog's files by face
+	crowded  *importdb.Crowded             // faces that several fonts may be for
+	marked   map[string][]store.ImportItem // marked fonts by client, family and face
+	groups   map[string]*weighing          // the same, weighed
+	prints   map[string]*identity.Print    // of fonts of the import, by hash
+	thorough bool                          // it may take long: what is not measured yet is measured
 }
 
-func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) (*review, error) {
+func (c *Imports) newReview(ctx context.Context, d *store.Import, items []store.ImportItem) (*review, error) {
 	var hashes []string
 	for _, it := range items {
-		if it.Kind == deliverydb.ItemFont && (it.Meets == nil || it.Meets.InCatalog) {
+		if it.Kind == importdb.ItemFont && (it.Meets == nil || it.Meets.InCatalog) {
 			hashes = append(hashes, it.SHA256)
 		}
 	}
-	r := &review{c: c, delivery: d, families: map[string]*store.FamilyHead{}, joins: map[string]string{}, twice: map[string]*store.DeliveryItem{}, holders: map[string][]store.Holder{}, links: map[int64][]store.FaceFile{}, marked: map[string][]store.DeliveryItem{}, groups: map[string]*weighing{}, prints: map[string]*identity.Print{}}
+	r := &review{c: c, imp: d, families: map[string]*store.FamilyHead{}, joins: map[string]string{}, twice: map[string]*store.ImportItem{}, holders: map[string][]store.Holder{}, links: map[int64][]store.FaceFile{}, marked: map[string][]store.ImportItem{}, groups: map[string]*weighing{}, prints: map[string]*identity.Print{}}
 	found, err := facedb.In(c.store).Holders(ctx, hashes)
 	for _, h := range found {
 		r.holders[h.SHA256] = append(r.holders[h.SHA256], h)
@@ -49,7 +49,7 @@ func (c *Imports) newReview(ctx context.Context, d *store.Delivery, items []stor
 
 // holder returns who has a font's bytes: its client, else another one; nil where none
 // has. What was removed or deleted counts for nobody.
-func (r *review) holder(it *store.DeliveryItem) *store.Holder {
+func (r *review) holder(it *store.ImportItem) *store.Holder {
 	var other *store.Holder
 	all := r.holders[it.SHA256]
 	for i := range all {
@@ -66,16 +66,16 @@ func (r *review) holder(it *store.DeliveryItem) *store.Holder {
 }
 
 // client returns whom a font is for.
-func (r *review) client(it *store.DeliveryItem) store.Client {
+func (r *review) client(it *store.ImportItem) store.Client {
 	if it.Client != nil {
 		return *it.Client
 	}
-	return r.delivery.Client
+	return r.imp.Client
 }
 
 // family returns the name of the family that a face goes into, and that family
 // where it is there.
-func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.ItemFace) (string, *store.FamilyHead, error) {
+func (r *review) family(ctx context.Context, it *store.ImportItem, f store.ItemFace) (string, *store.FamilyHead, error) {
 	client := r.client(it)
 	name := it.Family
 	if it.Meets != nil && !it.Meets.Named {
@@ -98,7 +98,7 @@ func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.Ite
 	found, known := r.families[key]
 	if !known {
 		var err error
-		if found, err = deliverydb.In(r.c.store).HeadsByName(ctx, client.ID, name); err != nil && !errors.Is(err, store.ErrNotFound) {
+		if found, err = importdb.In(r.c.store).HeadsByName(ctx, client.ID, name); err != nil && !errors.Is(err, store.ErrNotFound) {
 			return "", nil, err
 		}
 		r.families[key] = found
@@ -106,19 +106,19 @@ func (r *review) family(ctx context.Context, it *store.DeliveryItem, f store.Ite
 	return name, found, nil
 }
 
-func (c *Imports) itemViews(ctx context.Context, d *store.Delivery, items []store.DeliveryItem) ([]api.DeliveryItem, error) {
+func (c *Imports) itemViews(ctx context.Context, d *store.Import, items []store.ImportItem) ([]api.ImportItem, error) {
 	r, err := c.newReview(ctx, d, items)
 	if err != nil {
 		return nil, err
 	}
-	out := []api.DeliveryItem{}
+	out := []api.ImportItem{}
 	for i := range items {
 		it := &items[i]
-		v := api.DeliveryItem{
-			Id: it.ID, Path: it.Path, Kind: api.DeliveryKind(it.Kind), Bytes: it.Bytes, Why: it.Why, Marked: it.Marked, Taken: it.Taken,
+		v := api.ImportItem{
+			Id: it.ID, Path: it.Path, Kind: api.ImportKind(it.Kind), Bytes: it.Bytes, Why: it.Why, Marked: it.Marked, Taken: it.Taken,
 			Faces: []string{}, Problems: append([]string{}, it.Summary.Problems...),
 		}
-		if it.Kind == deliverydb.ItemFont {
+		if it.Kind == importdb.ItemFont {
 			if err := r.font(ctx, it, &v); err != nil {
 				return nil, err
 			}
@@ -129,8 +129,8 @@ func (c *Imports) itemViews(ctx context.Context, d *store.Delivery, items []stor
 }
 
 // font says what would become of a font, or what became of it.
-func (r *review) font(ctx context.Context, it *store.DeliveryItem, v *api.DeliveryItem) error {
-	client, origin := app.ClientRef(r.client(it)), api.Origin(cmp.Or(it.Origin, r.delivery.Origin))
+func (r *review) font(ctx context.Context, it *store.ImportItem, v *api.ImportItem) error {
+	client, origin := app.ClientRef(r.client(it)), api.Origin(cmp.Or(it.Origin, r.imp.Origin))
 	v.Client, v.Origin = &client, &origin
 	first := it.Summary.Faces[0]
 	for _, f := range it.Summary.Faces {
@@ -180,9 +180,9 @@ func (r *review) font(ctx context.Context, it *store.DeliveryItem, v *api.Delive
 	return nil
 }
 
-// outcome weighs a font against the catalog and the rest of the delivery: what it is, that
+// outcome weighs a font against the catalog and the rest of the import: what it is, that
 // in a sentence, and whether a person has to decide before it can be taken in.
-func (r *review) outcome(ctx context.Context, it *store.DeliveryItem, name string, family *store.FamilyHead) (api.Outcome, string, bool, error) {
+func (r *review) outcome(ctx context.Context, it *store.ImportItem, name string, family *store.FamilyHead) (api.Outcome, string, bool, error) {
 	first, client := it.Summary.Faces[0], r.client(it)
 	owners := ""
 	if h := r.holder(it); h != nil {

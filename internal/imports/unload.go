@@ -12,31 +12,31 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
-	"sparecrate/font/facts"
 	"sparecrate/font/identity"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
-	"sparecrate/internal/delivery"
+	"sparecrate/internal/classify"
 	"sparecrate/internal/library"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/importdb"
 	"sparecrate/internal/work"
 )
 
-// jobUnpack is the kind of job that unpacks an archive into its delivery.
+// jobUnpack is the kind of job that unpacks an archive into its import.
 const jobUnpack = "unpack"
 
-// AddDeliveryItem puts a file into a delivery: a font is read, a paper kept, an
+// AddImportItem puts a file into a import: a font is read, a document kept, an
 // archive unpacked by a job, and the rest only listed. name is its path within the
-// delivery.
-func (c *Imports) AddDeliveryItem(ctx context.Context, p *store.Person, id int64, name string, r io.Reader) (*api.DeliveryItem, error) {
+// import.
+func (c *Imports) AddImportItem(ctx context.Context, p *store.Person, id int64, name string, r io.Reader) (*api.ImportItem, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	d, err := deliverydb.In(c.store).Delivery(ctx, id, false)
+	d, err := importdb.In(c.store).Import(ctx, id, false)
 	if err != nil {
-		return nil, app.Explain(err, "delivery")
+		return nil, app.Explain(err, "import")
 	}
 	if err := takesThings(d); err != nil {
 		return nil, err
@@ -53,24 +53,24 @@ func (c *Imports) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 	}
 	defer c.queue.Wake()
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		now, err := deliverydb.In(tx).SharedDelivery(ctx, id, d.State == deliverydb.DeliverySettled)
+		now, err := importdb.In(tx).SharedImport(ctx, id, d.State == importdb.ImportFinished)
 		if err != nil {
-			return app.Explain(err, "delivery")
+			return app.Explain(err, "import")
 		}
 		if err := takesThings(now); err != nil {
 			return err
 		}
-		if now.State == deliverydb.DeliverySettled { // something more came
-			if err := deliverydb.In(tx).SetDeliveryState(ctx, id, deliverydb.DeliveryOpen); err != nil {
+		if now.State == importdb.ImportFinished { // something more came
+			if err := importdb.In(tx).SetImportState(ctx, id, importdb.ImportOpen); err != nil {
 				return err
 			}
 		}
 		put := *it
-		if err := deliverydb.In(tx).PutDeliveryItem(ctx, &put, isNew(it)); err != nil {
+		if err := importdb.In(tx).PutImportItem(ctx, &put, isNew(it)); err != nil {
 			return err
 		}
 		*it = put
-		if it.Kind != deliverydb.ItemArchive || it.Unpacked {
+		if it.Kind != importdb.ItemArchive || it.Unpacked {
 			return nil
 		}
 		return c.queue.Add(ctx, tx, work.Job{Kind: jobUnpack, Key: strconv.FormatInt(it.ID, 10), Title: app.Shorten("Unpack "+it.Path, 290), Payload: unpacking{it.ID}, Anew: true})
@@ -81,35 +81,35 @@ func (c *Imports) AddDeliveryItem(ctx context.Context, p *store.Person, id int64
 	return c.putView(ctx, d, it)
 }
 
-// putView shows a thing that was put into a delivery.
-func (c *Imports) putView(ctx context.Context, d *store.Delivery, it *store.DeliveryItem) (*api.DeliveryItem, error) {
-	if err := deliverydb.UnmarkCopies(ctx, c.store, it); err != nil {
+// putView shows a thing that was put into a import.
+func (c *Imports) putView(ctx context.Context, d *store.Import, it *store.ImportItem) (*api.ImportItem, error) {
+	if err := importdb.UnmarkCopies(ctx, c.store, it); err != nil {
 		return nil, err
 	}
 	return c.itemView(ctx, d, it)
 }
 
 // isNew reports whether a thing is known to be the first at its path.
-func isNew(it *store.DeliveryItem) bool { return it.Meets != nil && !it.Meets.There }
+func isNew(it *store.ImportItem) bool { return it.Meets != nil && !it.Meets.There }
 
-// putAlone puts a font at a new path into an open delivery, which is what most
+// putAlone puts a font at a new path into an open import, which is what most
 // things are and needs no transaction; false where it has to be done otherwise.
-func putAlone(ctx context.Context, in *store.Store, it *store.DeliveryItem) (bool, error) {
-	if it.Kind != deliverydb.ItemFont || !isNew(it) {
+func putAlone(ctx context.Context, in *store.Store, it *store.ImportItem) (bool, error) {
+	if it.Kind != importdb.ItemFont || !isNew(it) {
 		return false, nil
 	}
-	return deliverydb.In(in).PutInOpen(ctx, it)
+	return importdb.In(in).PutInOpen(ctx, it)
 }
 
-func (c *Imports) itemView(ctx context.Context, d *store.Delivery, it *store.DeliveryItem) (*api.DeliveryItem, error) {
-	views, err := c.itemViews(ctx, d, []store.DeliveryItem{*it})
+func (c *Imports) itemView(ctx context.Context, d *store.Import, it *store.ImportItem) (*api.ImportItem, error) {
+	views, err := c.itemViews(ctx, d, []store.ImportItem{*it})
 	if err != nil {
 		return nil, err
 	}
 	return &views[0], nil
 }
 
-// pathOf cleans a path of a delivery: with slashes, from its root, without what no
+// pathOf cleans a path of a import: with slashes, from its root, without what no
 // path holds.
 func pathOf(name string) string {
 	name = app.Visible(name)
@@ -135,25 +135,25 @@ func (s stagedFile) Close() {
 
 // unload sorts one thing and keeps its bytes where they are wanted. The record is
 // not written yet.
-func (c *Imports) unload(ctx context.Context, d *store.Delivery, name string, r io.Reader) (*store.DeliveryItem, stagedFile, error) {
-	head := make([]byte, delivery.HeadSize)
+func (c *Imports) unload(ctx context.Context, d *store.Import, name string, r io.Reader) (*store.ImportItem, stagedFile, error) {
+	head := make([]byte, classify.HeadSize)
 	n, err := io.ReadFull(r, head)
 	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) && !errors.Is(err, io.EOF) {
 		return nil, nothing, err
 	}
 	head = head[:n]
 	r = io.MultiReader(bytes.NewReader(head), r)
-	kind, why := delivery.Sort(name, head, int64(n))
-	it := &store.DeliveryItem{DeliveryID: d.ID, Path: name, Kind: string(kind)}
-	limit := map[delivery.Kind]int64{delivery.Font: c.limits.FontBytes, delivery.Paper: c.limits.DocumentBytes, delivery.Archive: c.limits.ArchiveBytes}[kind]
-	if kind == delivery.LeftOut {
+	kind, why := classify.Sort(name, head, int64(n))
+	it := &store.ImportItem{ImportID: d.ID, Path: name, Kind: string(kind)}
+	limit := map[classify.Kind]int64{classify.Font: c.limits.FontBytes, classify.FamilyDocument: c.limits.DocumentBytes, classify.Archive: c.limits.ArchiveBytes}[kind]
+	if kind == classify.LeftOut {
 		it.Why = strings.ToUpper(why[:1]) + why[1:] + "."
 		it.Bytes, err = io.Copy(io.Discard, io.LimitReader(r, c.limits.ArchiveBytes))
 		return it, nothing, err
 	}
 	s, err := c.bucket.Stage(r, limit)
 	if errors.Is(err, bucket.ErrTooLarge) {
-		it.Kind, it.Why, it.Bytes = deliverydb.ItemRefused, fmt.Sprintf("It is too large: at most %d MB are taken for %ss.", limit>>20, kind), limit
+		it.Kind, it.Why, it.Bytes = importdb.ItemRefused, fmt.Sprintf("It is too large: at most %d MB are taken for %ss.", limit>>20, kind), limit
 		return it, nothing, nil
 	}
 	if err != nil {
@@ -161,13 +161,13 @@ func (c *Imports) unload(ctx context.Context, d *store.Delivery, name string, r 
 	}
 	staged := stagedFile{s}
 	it.SHA256, it.Bytes = string(s.Hash), s.Size
-	if kind == delivery.Font {
+	if kind == classify.Font {
 		if err := c.summarize(ctx, d, it, staged); err != nil {
 			staged.Close()
 			return nil, nothing, err
 		}
 	}
-	if it.Kind != deliverydb.ItemRefused {
+	if it.Kind != importdb.ItemRefused {
 		if err := c.bucket.Put(ctx, s); err != nil {
 			staged.Close()
 			return nil, nothing, err
@@ -176,9 +176,9 @@ func (c *Imports) unload(ctx context.Context, d *store.Delivery, name string, r 
 	return it, staged, nil
 }
 
-// summarize reads a font of a delivery; what is none is refused with the reason.
-func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.DeliveryItem, s stagedFile) error {
-	var faces []facts.Face
+// summarize reads a font of a import; what is none is refused with the reason.
+func (c *Imports) summarize(ctx context.Context, d *store.Import, it *store.ImportItem, s stagedFile) error {
+	var faces []metadata.Face
 	var prints []*identity.Print
 	var bad error
 	err := c.reading(ctx, s.Staged, func(data []byte) error {
@@ -190,14 +190,14 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 	}
 	switch err = bad; {
 	case err != nil:
-		it.Kind, it.Why = deliverydb.ItemRefused, sentence.Of(err)
+		it.Kind, it.Why = importdb.ItemRefused, sentence.Of(err)
 		return nil
 	case faces[0].Names.FamilyName() == "":
-		it.Kind, it.Why = deliverydb.ItemRefused, noFamily
+		it.Kind, it.Why = importdb.ItemRefused, noFamily
 		return nil
 	}
 	it.Summary = store.ItemSummary{Container: string(faces[0].Container)}
-	m, err := deliverydb.In(c.store).Meets(ctx, it, d.ClientID, library.SaidFamily(&faces[0], &faces[0]))
+	m, err := importdb.In(c.store).Meets(ctx, it, d.ClientID, library.SaidFamily(&faces[0], &faces[0]))
 	if err != nil {
 		return err
 	}
@@ -218,7 +218,7 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 		f := &faces[i]
 		it.Summary.Faces = append(it.Summary.Faces, store.ItemFace{
 			Family: library.SaidFamily(f, &faces[0]), Key: library.KeyOf(f.Names.StyleName(), f), Style: app.Shorten(f.Names.StyleName(), 200), Version: app.Shorten(f.Names.Version, 250),
-			Weight: f.Style.Weight, Width: f.Style.WidthPercent, Italic: f.Style.Slope != facts.Upright, Variable: len(f.Axes) > 0,
+			Weight: f.Style.Weight, Width: f.Style.WidthPercent, Italic: f.Style.Slope != metadata.Upright, Variable: len(f.Axes) > 0,
 		})
 		for _, p := range f.Problems {
 			if !seen[p.Message] {
@@ -231,7 +231,7 @@ func (c *Imports) summarize(ctx context.Context, d *store.Delivery, it *store.De
 }
 
 // keepPrints keeps the measures of an arrived font, or has it measured in the background.
-func (c *Imports) keepPrints(ctx context.Context, it *store.DeliveryItem, faces []facts.Face, prints []*identity.Print) error {
+func (c *Imports) keepPrints(ctx context.Context, it *store.ImportItem, faces []metadata.Face, prints []*identity.Print) error {
 	if !library.Large(faces) {
 		return c.library.Prints.Keep(ctx, it.SHA256, prints)
 	}
@@ -240,12 +240,12 @@ func (c *Imports) keepPrints(ctx context.Context, it *store.DeliveryItem, faces 
 }
 
 // read reads a font and measures it, unless it is large. The error says why it is no font.
-func read(data []byte) ([]facts.Face, []*identity.Print, error) {
+func read(data []byte) ([]metadata.Face, []*identity.Print, error) {
 	f, err := font.Open(data)
 	if err != nil {
 		return nil, nil, err
 	}
-	faces := facts.Checked(f)
+	faces := metadata.Checked(f)
 	if library.Large(faces) {
 		return faces, nil, nil
 	}
@@ -277,21 +277,21 @@ type unpacking struct {
 	Item int64 `json:"item"`
 }
 
-// unpack does a job of the kind unpack. What it has put into the delivery stays
+// unpack does a job of the kind unpack. What it has put into the import stays
 // when it is interrupted, and is put there again when it is done again.
 func (c *Imports) unpack(ctx context.Context, payload []byte, progress func(done, total int)) error {
 	u, err := work.Payload[unpacking](payload)
 	if err != nil {
 		return err
 	}
-	it, err := deliverydb.In(c.store).DeliveryItem(ctx, u.Item)
+	it, err := importdb.In(c.store).ImportItem(ctx, u.Item)
 	if errors.Is(err, store.ErrNotFound) || err == nil && it.Unpacked {
 		return nil
 	}
 	if err != nil {
 		return err
 	}
-	d, err := deliverydb.In(c.store).Delivery(ctx, it.DeliveryID, false)
+	d, err := importdb.In(c.store).Import(ctx, it.ImportID, false)
 	if err != nil {
 		return err
 	}
@@ -300,68 +300,68 @@ func (c *Imports) unpack(ctx context.Context, payload []byte, progress func(done
 		return err
 	}
 	defer s.Close()
-	things, bytes, err := deliverydb.In(c.store).Unpacked(ctx, d.ID, it.Path+"/")
+	things, bytes, err := importdb.In(c.store).Unpacked(ctx, d.ID, it.Path+"/")
 	if err != nil {
 		return err
 	}
-	x := &unpacker{c: c, delivery: d, progress: progress, budget: delivery.NewBudget(delivery.DefaultLimits, things, bytes)}
-	kind, why := deliverydb.ItemArchive, "Unpacked."
+	x := &unpacker{c: c, imp: d, progress: progress, budget: classify.NewBudget(classify.DefaultLimits, things, bytes)}
+	kind, why := importdb.ItemArchive, "Unpacked."
 	err = x.archive(ctx, it.Path, s, 1)
 	switch {
 	case errors.Is(err, errTurnedDown):
 		return nil
-	case errors.Is(err, delivery.ErrArchive):
-		kind, why = deliverydb.ItemRefused, sentence.Of(err)
+	case errors.Is(err, classify.ErrArchive):
+		kind, why = importdb.ItemRefused, sentence.Of(err)
 		if x.done > 0 {
 			why += fmt.Sprintf(" What was read of it up to there, %d things, is listed.", x.done)
 		}
 	case err != nil:
 		return err
 	}
-	return deliverydb.In(c.store).SetUnpacked(ctx, it.ID, kind, why)
+	return importdb.In(c.store).SetUnpacked(ctx, it.ID, kind, why)
 }
 
-// errTurnedDown ends the unpacking for a delivery that nobody wants any more.
-var errTurnedDown = errors.New("the delivery was turned down")
+// errTurnedDown ends the unpacking for a import that nobody wants any more.
+var errTurnedDown = errors.New("the import was turned down")
 
-// unpacker puts what archives hold into a delivery.
+// unpacker puts what archives hold into a import.
 type unpacker struct {
 	c        *Imports
-	delivery *store.Delivery
+	imp      *store.Import
 	progress func(done, total int)
-	budget   *delivery.Budget
+	budget   *classify.Budget
 	done     int
 }
 
 // archive unpacks one archive, as deep as the budget allows.
 func (x *unpacker) archive(ctx context.Context, name string, s *bucket.Staged, depth int) error {
-	return delivery.Unzip(s, s.Size, x.budget, depth, func(m delivery.Member) error {
+	return classify.Unzip(s, s.Size, x.budget, depth, func(m classify.Member) error {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
 		const glance = 20 // things between looks at whether it is still wanted
 		if x.done%glance == 0 {
-			now, err := deliverydb.In(x.c.store).Delivery(ctx, x.delivery.ID, false)
+			now, err := importdb.In(x.c.store).Import(ctx, x.imp.ID, false)
 			if err != nil {
 				return err
 			}
-			if now.State == deliverydb.DeliveryDown {
+			if now.State == importdb.ImportDiscarded {
 				return errTurnedDown
 			}
 		}
 		at := pathOf(name + "/" + m.Name)
 		if m.Link {
-			return x.put(ctx, &store.DeliveryItem{DeliveryID: x.delivery.ID, Path: at, Kind: deliverydb.ItemLeftOut, Why: "A symbolic link; links are skipped. Add the file it leads to."})
+			return x.put(ctx, &store.ImportItem{ImportID: x.imp.ID, Path: at, Kind: importdb.ItemLeftOut, Why: "A symbolic link; links are skipped. Add the file it leads to."})
 		}
-		it, staged, err := x.c.unload(ctx, x.delivery, at, &untilDoneReader{ctx, m})
+		it, staged, err := x.c.unload(ctx, x.imp, at, &untilDoneReader{ctx, m})
 		if err != nil {
 			return err
 		}
 		defer staged.Close()
-		if it.Kind == deliverydb.ItemArchive {
+		if it.Kind == importdb.ItemArchive {
 			it.Unpacked = true
-			if err := x.archive(ctx, it.Path, staged.Staged, depth+1); errors.Is(err, delivery.ErrArchive) {
-				it.Kind, it.Why = deliverydb.ItemRefused, sentence.Of(err)
+			if err := x.archive(ctx, it.Path, staged.Staged, depth+1); errors.Is(err, classify.ErrArchive) {
+				it.Kind, it.Why = importdb.ItemRefused, sentence.Of(err)
 			} else if err != nil {
 				return err
 			}
@@ -370,14 +370,14 @@ func (x *unpacker) archive(ctx context.Context, name string, s *bucket.Staged, d
 	})
 }
 
-func (x *unpacker) put(ctx context.Context, it *store.DeliveryItem) error {
+func (x *unpacker) put(ctx context.Context, it *store.ImportItem) error {
 	x.done++
 	x.progress(x.done, 0)
 	it.Packed = true
-	if err := deliverydb.In(x.c.store).PutDeliveryItem(ctx, it, false); err != nil {
+	if err := importdb.In(x.c.store).PutImportItem(ctx, it, false); err != nil {
 		return err
 	}
-	return deliverydb.UnmarkCopies(ctx, x.c.store, it)
+	return importdb.UnmarkCopies(ctx, x.c.store, it)
 }
 
 // untilDoneReader reads until its context ends.

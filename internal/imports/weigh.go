@@ -11,29 +11,29 @@ import (
 	"sparecrate/font/identity"
 	"sparecrate/internal/library"
 	"sparecrate/internal/store"
-	"sparecrate/internal/store/deliverydb"
 	"sparecrate/internal/store/facedb"
+	"sparecrate/internal/store/importdb"
 	"sparecrate/internal/versions"
 )
 
 // weighing is a font of a face among all of that face: the catalog's, and the others that
-// are marked in the delivery.
+// are marked in the import.
 type weighing struct {
 	files  []versions.File
 	choice *versions.Choice
 	at     int           // the font's own place
-	places map[int64]int // of the fonts of the delivery, by number
+	places map[int64]int // of the fonts of the import, by number
 	there  bool          // the catalog has the face
 	face   string        // the face's name
 }
 
-// settled are the words for what a person said of a font that is in conflict.
+// finished are the words for what a person said of a font that is in conflict.
 const (
 	settledUse  = "use"  // it counts
 	settledKeep = "keep" // the other one counts
 )
 
-// preference is what a settled font has over those that nobody spoke of.
+// preference is what a finished font has over those that nobody spoke of.
 func preference(settle string) int64 {
 	switch settle {
 	case settledUse:
@@ -45,9 +45,9 @@ func preference(settle string) int64 {
 }
 
 // weighed weighs a font against the catalog's files of its face and against the fonts of
-// its delivery that are marked. Fonts that have just come are weighed against the catalog
+// its import that are marked. Fonts that have just come are weighed against the catalog
 // alone: nobody is shown what becomes of them.
-func (r *review) weighed(ctx context.Context, it *store.DeliveryItem, name string, family *store.FamilyHead) (*weighing, error) {
+func (r *review) weighed(ctx context.Context, it *store.ImportItem, name string, family *store.FamilyHead) (*weighing, error) {
 	first := it.Summary.Faces[0]
 	w := &weighing{face: library.FaceName(name, first.Style)}
 	var links []store.FaceFile
@@ -64,7 +64,7 @@ func (r *review) weighed(ctx context.Context, it *store.DeliveryItem, name strin
 		}
 	}
 	w.there = len(links) > 0
-	var others []store.DeliveryItem
+	var others []store.ImportItem
 	key := ""
 	if it.Meets == nil {
 		key = fmt.Sprintf("%d %s %s", r.client(it).ID, strings.ToLower(name), it.FaceKey)
@@ -81,8 +81,8 @@ func (r *review) weighed(ctx context.Context, it *store.DeliveryItem, name strin
 		}
 		// Of very many fonts for one face the first are weighed together, and each later one
 		// against what was found to be in use among those.
-		if known := r.groups[key]; known != nil && len(others) >= deliverydb.MostOfFace {
-			others = slices.DeleteFunc(others, func(o store.DeliveryItem) bool {
+		if known := r.groups[key]; known != nil && len(others) >= importdb.MostOfFace {
+			others = slices.DeleteFunc(others, func(o store.ImportItem) bool {
 				at, is := known.places[o.ID]
 				return !is || !slices.Contains(known.choice.Used, at)
 			})
@@ -127,7 +127,7 @@ func (r *review) weighed(ctx context.Context, it *store.DeliveryItem, name strin
 	return w, nil
 }
 
-// print returns the measures of a font of the delivery, read once.
+// print returns the measures of a font of the import, read once.
 func (r *review) print(ctx context.Context, hash string) (*identity.Print, error) {
 	if p, known := r.prints[hash]; known {
 		return p, nil
@@ -143,9 +143,9 @@ func (r *review) print(ctx context.Context, hash string) (*identity.Print, error
 	return p, err
 }
 
-// versionOf returns a font of a delivery as package versions takes it, not measured. Its
+// versionOf returns a font of a import as package versions takes it, not measured. Its
 // number comes behind those of the catalog.
-func versionOf(it *store.DeliveryItem) versions.File {
+func versionOf(it *store.ImportItem) versions.File {
 	return versions.File{ID: 1<<40 + it.ID, Name: path.Base(it.Path), Version: it.Summary.Faces[0].Version, Container: it.Summary.Container, Range: it.Summary.Range, Preferred: preference(it.Settle)}
 }
 
@@ -161,12 +161,12 @@ func (r *review) linksOf(ctx context.Context, face int64) ([]store.FaceFile, err
 	return links, err
 }
 
-// othersOf returns the other fonts of the delivery that are marked and go into the same
+// othersOf returns the other fonts of the import that are marked and go into the same
 // face. Most have none, which is found out for many at once.
-func (r *review) othersOf(ctx context.Context, it *store.DeliveryItem, name string) ([]store.DeliveryItem, error) {
+func (r *review) othersOf(ctx context.Context, it *store.ImportItem, name string) ([]store.ImportItem, error) {
 	if r.crowded == nil {
 		var err error
-		if r.crowded, err = deliverydb.In(r.c.store).CrowdedFaces(ctx, r.delivery.ID); err != nil {
+		if r.crowded, err = importdb.In(r.c.store).CrowdedFaces(ctx, r.imp.ID); err != nil {
 			return nil, err
 		}
 	}
@@ -176,7 +176,7 @@ func (r *review) othersOf(ctx context.Context, it *store.DeliveryItem, name stri
 	key := fmt.Sprintf("%d %s %s", r.client(it).ID, strings.ToLower(name), it.FaceKey)
 	all, known := r.marked[key]
 	if !known {
-		found, err := deliverydb.In(r.c.store).MarkedOfFace(ctx, r.delivery.ID, it.FaceKey, []string{it.Said, name})
+		found, err := importdb.In(r.c.store).MarkedOfFace(ctx, r.imp.ID, it.FaceKey, []string{it.Said, name})
 		if err != nil {
 			return nil, err
 		}
@@ -191,7 +191,7 @@ func (r *review) othersOf(ctx context.Context, it *store.DeliveryItem, name stri
 		}
 		r.marked[key] = all
 	}
-	return slices.DeleteFunc(slices.Clone(all), func(o store.DeliveryItem) bool { return o.ID == it.ID }), nil
+	return slices.DeleteFunc(slices.Clone(all), func(o store.ImportItem) bool { return o.ID == it.ID }), nil
 }
 
 // inUse returns the place of the catalog's file that is in use, -1 for none.

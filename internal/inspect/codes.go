@@ -28,7 +28,7 @@ var Codes = []Code{
 	{"page-hangs", Error, "A script of the page runs without end"},
 	{"page-too-heavy", Error, "The page takes too much memory or loads too much"},
 	{"page-too-long", Note, "The page is too long to be looked at whole"},
-	// Delivery.
+	// Import.
 	{"font-404", Error, "A font is not where the stylesheet looks for it"},
 	{"font-error", Error, "A font's server answers with an error, or not at all"},
 	{"font-is-html", Error, "A web page comes in place of a font"},
@@ -81,7 +81,7 @@ var Codes = []Code{
 	{"trial-font", Error, "The font file says that it is a trial, or for personal use"},
 	{"subset-forbidden", Note, "A font that says it may not be subset is one"},
 	{"license-blocked", Error, "The font may not be on this page"},
-	{"license-review", Warning, "Nobody has settled whether the font may be on this page"},
+	{"license-review", Warning, "Nobody has finished whether the font may be on this page"},
 	{"unknown-font", Warning, "The catalog does not know a font of the page"},
 	{"other-client", Error, "The font was bought for another client"},
 	// Of several pages.

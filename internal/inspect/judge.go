@@ -63,7 +63,7 @@ func Judge(v *Visit) []Finding {
 	for _, f := range v.Faces {
 		j.families[strings.ToLower(f.Family)] = true
 	}
-	j.delivery()
+	j.imp()
 	j.sheets()
 	j.declarations()
 	j.shown()

@@ -9,8 +9,8 @@ import (
 	"sync"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
 	"sparecrate/font/fallback"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/css"
 )
 
@@ -35,7 +35,7 @@ func (v *Visit) Read() {
 			if err != nil || len(opened.Faces) == 0 || r.Status >= 400 {
 				continue
 			}
-			known[hash] = &Font{SHA256: hash, Face: opened.Faces[0], Facts: facts.Of(opened)[0], Container: string(opened.Container)}
+			known[hash] = &Font{SHA256: hash, Face: opened.Faces[0], Facts: metadata.Of(opened)[0], Container: string(opened.Container)}
 		}
 		r.Font = known[hash]
 	}

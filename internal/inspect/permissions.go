@@ -5,8 +5,8 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/font/facts"
-	"sparecrate/font/trim"
+	"sparecrate/font/metadata"
+	"sparecrate/font/subset"
 	"sparecrate/internal/license"
 )
 
@@ -25,7 +25,7 @@ func (j *judge) permissions() {
 			name = lastPart(r.URL)
 		}
 		settled := r.Font.Known != nil && r.Font.Known.Verdict == "cleared"
-		if level := f.Embedding.Level; (level == facts.Restricted || level == facts.PreviewPrint) && !settled {
+		if level := f.Embedding.Level; (level == metadata.Restricted || level == metadata.PreviewPrint) && !settled {
 			j.add(Finding{Code: "embedding-restricted", URL: r.URL, Message: fmt.Sprintf("The file of %s says: %s.", name, strings.TrimRight(f.Embedding.Words(), ".")), Evidence: fmt.Sprintf("OS/2 fsType %d", f.Embedding.FsType),
 				Fix: "Look whether a license allows it on the web, and record it; else take the font off the page."})
 		}
@@ -42,7 +42,7 @@ func (j *judge) permissions() {
 
 // partial reports whether a font lacks letters that a whole one has.
 func (j *judge) partial(r *Request) bool {
-	has, err := trim.Has(r.Font.Face)
+	has, err := subset.Has(r.Font.Face)
 	if err != nil {
 		return false
 	}
@@ -90,12 +90,12 @@ func (j *judge) known(r *Request, name string) {
 	case k.Verdict == "blocked":
 		j.add(Finding{Code: "license-blocked", URL: r.URL, Message: fmt.Sprintf("%s may not be on this page. %s", k.FamilyName, strings.Join(k.Reasons, " ")), Fix: "Record the license that allows it, or take the font off the page."})
 	case k.Verdict == "review":
-		j.add(Finding{Code: "license-review", URL: r.URL, Message: fmt.Sprintf("Nobody has settled whether %s may be on this page. %s", k.FamilyName, strings.Join(k.Reasons, " ")), Fix: "Record its license with the document, or sign it off with a reason."})
+		j.add(Finding{Code: "license-review", URL: r.URL, Message: fmt.Sprintf("Nobody has finished whether %s may be on this page. %s", k.FamilyName, strings.Join(k.Reasons, " ")), Fix: "Record its license with the document, or sign it off with a reason."})
 	}
 }
 
 // says puts together what a file says of itself.
-func says(f *facts.Face) string {
+func says(f *metadata.Face) string {
 	var out []string
 	for _, p := range [][2]string{{"name", f.Names.Full}, {"PostScript name", f.Names.PostScript}, {"version", f.Names.Version}, {"designer", f.Names.Designer}, {"maker", f.Names.Manufacturer}, {"license", short(f.Names.License)}} {
 		if p[1] != "" {

@@ -9,8 +9,8 @@ import (
 	"unicode"
 
 	"sparecrate/font/coverage"
-	"sparecrate/font/facts"
-	"sparecrate/font/trim"
+	"sparecrate/font/metadata"
+	"sparecrate/font/subset"
 	"sparecrate/internal/css"
 )
 
@@ -247,7 +247,7 @@ func (j *judge) labels(r *Request) {
 			j.add(rule.place(Finding{Code: "weight-mislabeled", Message: fmt.Sprintf("The rule of %s says weight %d, and its file is %s, weight %d.", rule.Family, rule.WeightMin, f.Names.Full, weight),
 				Evidence: r.URL, Fix: fmt.Sprintf("font-weight: %d;", weight)}))
 		}
-		italic := f.Style.Slope != facts.Upright
+		italic := f.Style.Slope != metadata.Upright
 		if said := rule.Style != "normal"; said != italic {
 			style := map[bool]string{true: "italic", false: "normal"}[italic]
 			j.add(rule.place(Finding{Code: "style-mislabeled", Message: fmt.Sprintf("The rule of %s says %s, and its file is %s.", rule.Family, rule.Style, f.Names.Full), Evidence: r.URL, Fix: "font-style: " + style + ";"}))
@@ -260,7 +260,7 @@ func (j *judge) labels(r *Request) {
 	if err != nil {
 		return
 	}
-	has, err := trim.Has(r.Font.Face)
+	has, err := subset.Has(r.Font.Face)
 	if err != nil || len(promised) == 0 {
 		return
 	}

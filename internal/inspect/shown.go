@@ -8,7 +8,7 @@ import (
 	"unicode"
 
 	"sparecrate/font/coverage"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 	"sparecrate/internal/css"
 	"sparecrate/internal/pack"
 )
@@ -164,7 +164,7 @@ func (j reading) missing(r *Run) {
 	var has coverage.Characters
 	for _, family := range r.Asked {
 		for _, f := range j.files(family) {
-			if c, err := trim.Has(f.Font.Face); err == nil {
+			if c, err := subset.Has(f.Font.Face); err == nil {
 				has = has.Plus(c)
 			}
 		}

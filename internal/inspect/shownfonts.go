@@ -9,7 +9,7 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/coverage"
 	"sparecrate/font/sfnt"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 )
 
 // Shown is a font of a page with the characters that the page shows in it.
@@ -40,7 +40,7 @@ func Subset(face *sfnt.Font, text string) int64 {
 	if face == nil || text == "" {
 		return 0
 	}
-	small, _, err := trim.Face(face, trim.Options{Characters: coverage.OfText(text + " ")})
+	small, _, err := subset.Face(face, subset.Options{Characters: coverage.OfText(text + " ")})
 	if err != nil {
 		return 0
 	}

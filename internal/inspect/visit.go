@@ -8,7 +8,7 @@ import (
 	"slices"
 	"time"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/font/sfnt"
 )
 
@@ -94,7 +94,7 @@ const (
 type Font struct {
 	SHA256 string
 	Face   *sfnt.Font
-	Facts  facts.Face
+	Facts  metadata.Face
 	// Container is what it came in.
 	Container string
 	// Compressed is the size of the same font as WOFF2, bytes; 0 where that was not made.

@@ -6,7 +6,7 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 // The bounds of what fonts may weigh.
@@ -93,7 +93,7 @@ func (j scale) trimmable(r *Request) {
 
 // lonely finds variable fonts that are sent for one weight.
 func (j scale) lonely(r *Request) {
-	if !slices.ContainsFunc(r.Font.Facts.Axes, func(a facts.Axis) bool { return a.Tag == "wght" }) {
+	if !slices.ContainsFunc(r.Font.Facts.Axes, func(a metadata.Axis) bool { return a.Tag == "wght" }) {
 		return
 	}
 	if len(r.Font.Facts.Axes) > 1 {

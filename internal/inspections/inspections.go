@@ -14,7 +14,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
-	"sparecrate/internal/finding"
+	"sparecrate/internal/catalogsearch"
 	"sparecrate/internal/library"
 	"sparecrate/internal/licensing"
 	"sparecrate/internal/sentence"
@@ -49,7 +49,7 @@ type Inspections struct {
 	sites    *sites.Directory
 	designs  *library.Designs
 	licenses *licensing.Licensing
-	search   *finding.Finding
+	search   *catalogsearch.Finding
 	private  bool
 	now      func() time.Time
 	log      *slog.Logger
@@ -57,7 +57,7 @@ type Inspections struct {
 }
 
 // New returns the inspections of a database's sites, and has the queue do them.
-func New(c *app.Core, u *usage.Usage, s *sites.Directory, designs *library.Designs, licenses *licensing.Licensing, search *finding.Finding) *Inspections {
+func New(c *app.Core, u *usage.Usage, s *sites.Directory, designs *library.Designs, licenses *licensing.Licensing, search *catalogsearch.Finding) *Inspections {
 	i := &Inspections{store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, sites: s, designs: designs, licenses: licenses, search: search, private: c.Limits.Private, now: c.Now, log: c.Log, note: app.Notes(c.Now)}
 	c.Queue.HandleAside(jobInspect, atOnce, i.inspect)
 	return i

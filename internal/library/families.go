@@ -38,9 +38,9 @@ func (lib *Library) familyView(ctx context.Context, page *store.FamilyPage) (*ap
 	}
 	question := usage.Question{Family: f, Client: f.Client.Name, Use: weighed.Usual(f.ID)}
 	v := &api.Family{
-		Hosted: hostedViews(page.Sheets),
-		Papers: app.Each(page.Papers, paperView),
-		Id:     f.ID, Name: f.Name, Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: app.ETag(f.Version),
+		Hosted:    hostedViews(page.Sheets),
+		Documents: app.Each(page.FamilyDocuments, familyDocumentView),
+		Id:        f.ID, Name: f.Name, Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Note: f.Note, Etag: app.ETag(f.Version),
 		Designer: f.Designer, Foundry: f.Foundry, Tags: app.Each(f.Tags, func(t store.FamilyTag) string { return t.Tag }),
 		Shelf: api.Shelf(f.Shelf), ShelfAt: f.ShelfAt,
 		Licenses: lib.licensing.LicensesWith(weighed.Counts, weighed.LicensesOf(f.ID)), Verdict: *usage.VerdictView(f, f.Client, question, weighed.Judge(question), weighed.Day), Sites: app.Each(page.Sites, func(s store.Site) api.FamilySite {
@@ -275,6 +275,6 @@ func Tags(given []string) ([]string, error) {
 	return all, nil
 }
 
-func paperView(p store.Paper) api.Paper {
-	return api.Paper{Id: p.ID, Name: p.Name, Bytes: p.Bytes, Sha256: p.SHA256, AddedAt: p.AddedAt, AddedBy: p.AddedBy}
+func familyDocumentView(p store.FamilyDocument) api.FamilyDocument {
+	return api.FamilyDocument{Id: p.ID, Name: p.Name, Bytes: p.Bytes, Sha256: p.SHA256, AddedAt: p.AddedAt, AddedBy: p.AddedBy}
 }

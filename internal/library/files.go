@@ -12,8 +12,8 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
-	"sparecrate/font/facts"
 	"sparecrate/font/identity"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/conversion"
@@ -134,7 +134,7 @@ func (c *Files) Decide(ctx context.Context, tx *store.Store, face *store.Face, f
 	if had := face.Together != nil; len(choice.Used) > 1 || had {
 		face.Together = nil
 		if len(choice.Used) > 1 {
-			all := facts.Writes(choice.Union)
+			all := metadata.Writes(choice.Union)
 			face.Together = &all
 		}
 		if err := facedb.In(tx).SetTogether(ctx, face); err != nil {
@@ -183,7 +183,7 @@ func (c *Files) looksLike(ctx context.Context, tx *store.Store, face *store.Face
 		return "", nil
 	}
 	style := builder.WeightWord(weight)
-	if face.Slope == string(facts.Italic) || face.Slope == string(facts.Oblique) {
+	if face.Slope == string(metadata.Italic) || face.Slope == string(metadata.Oblique) {
 		style += " Italic"
 	}
 	return style, nil
@@ -348,7 +348,7 @@ func (c *Files) UseNewest(ctx context.Context, p *store.Person, face int64) (*ap
 
 // Settle says which of several files of one version number counts.
 func (c *Files) Settle(ctx context.Context, p *store.Person, face, file int64) (*api.Family, error) {
-	return c.change(ctx, p, face, "settled conflict", func(tx *store.Store, f *store.Face, _ *store.Family) (string, error) {
+	return c.change(ctx, p, face, "finished conflict", func(tx *store.Store, f *store.Face, _ *store.Family) (string, error) {
 		l, err := link(f, file)
 		if err != nil {
 			return "", err
@@ -475,7 +475,7 @@ func (c *Files) RecordAs(ctx context.Context, p *store.Person, face, file int64,
 	if err != nil {
 		return nil, err
 	}
-	weight, said := facts.WeightOf(style)
+	weight, said := metadata.WeightOf(style)
 	if n, err := strconv.Atoi(style); err == nil && n >= 1 && n <= 1000 {
 		weight, said = n, true
 	}
@@ -510,7 +510,7 @@ func (c *Files) RecordAs(ctx context.Context, p *store.Person, face, file int64,
 
 // KeyOf is what makes a face the same when it comes again: its style's name and numbers,
 // and whether it is variable.
-func KeyOf(style string, f *facts.Face) string {
+func KeyOf(style string, f *metadata.Face) string {
 	kind := "static"
 	if len(f.Axes) > 0 {
 		kind = "variable"

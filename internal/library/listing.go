@@ -8,7 +8,7 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/search"
@@ -36,7 +36,7 @@ const (
 func Trait(kind, value string) string { return app.Shorten(kind+":"+strings.TrimSpace(value), 80) }
 
 // Traits returns all that a face is found by besides its words and numbers.
-func Traits(f *facts.Face) []string {
+func Traits(f *metadata.Face) []string {
 	var out []string
 	for _, l := range f.Coverage.Languages {
 		out = append(out, Trait(TraitLanguage, l))
@@ -60,7 +60,7 @@ func Traits(f *facts.Face) []string {
 
 // Listing returns what lists know of a face, from the file in use and all its files; set is the number
 // of its set of traits, bearing that of what verdicts need of it.
-func Listing(f *facts.Face, file *store.File, place int, files []store.FaceFile, set, bearing int64) store.Listing {
+func Listing(f *metadata.Face, file *store.File, place int, files []store.FaceFile, set, bearing int64) store.Listing {
 	l := store.Listing{
 		FileID: file.ID, Place: place, Container: file.Container, Containers: containersOf(files), Supplied: store.SuppliedOf(files),
 		WeightMin: f.Style.Weight, WeightMax: f.Style.Weight, WidthMin: f.Style.WidthPercent, WidthMax: f.Style.WidthPercent,
@@ -88,7 +88,7 @@ func containersOf(files []store.FaceFile) []string {
 }
 
 // FaceWords are the words by which a face's family is found.
-func FaceWords(f *facts.Face, style, fileName string) []string {
+func FaceWords(f *metadata.Face, style, fileName string) []string {
 	n := &f.Names
 	names := []string{style, n.Family, n.TypographicFamily, n.Full, n.PostScript, n.Designer, n.Manufacturer, fileName}
 	for _, i := range f.Instances {
@@ -145,7 +145,7 @@ func (lib *Library) index(ctx context.Context, tx *store.Store, id int64) error 
 }
 
 // Bearing returns the number of what verdicts need of a face.
-func Bearing(ctx context.Context, tx *store.Store, f *facts.Face) (int64, error) {
+func Bearing(ctx context.Context, tx *store.Store, f *metadata.Face) (int64, error) {
 	b, err := json.Marshal(license.FaceOf(f))
 	if err != nil {
 		return 0, err
@@ -165,7 +165,7 @@ func makers(ctx context.Context, tx *store.Store, f *store.Family) error {
 }
 
 // MakersOf returns what a face says of its designer and foundry.
-func MakersOf(f *facts.Face) (designer, foundry string) {
+func MakersOf(f *metadata.Face) (designer, foundry string) {
 	return app.Shorten(strings.TrimSpace(f.Names.Designer), 200), app.Shorten(strings.TrimSpace(f.Names.Manufacturer), 200)
 }
 

@@ -5,7 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/store/facedb"
 	"strconv"
 	"time"
@@ -95,8 +95,8 @@ const large = 5000
 
 // Large reports whether a file is measured in the background, because one of its faces has
 // so many glyphs.
-func Large(faces []facts.Face) bool {
-	return slices.ContainsFunc(faces, func(f facts.Face) bool { return f.Glyphs > large })
+func Large(faces []metadata.Face) bool {
+	return slices.ContainsFunc(faces, func(f metadata.Face) bool { return f.Glyphs > large })
 }
 
 // Soon returns the measures of a face of a file without taking long: of a large one those

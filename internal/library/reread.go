@@ -6,7 +6,7 @@ import (
 	"fmt"
 	"strconv"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/familydb"
@@ -24,12 +24,12 @@ type reading struct {
 
 // AskToReadAgain asks for all files whose facts an older version read.
 func (lib *Library) AskToReadAgain(ctx context.Context) error {
-	files, err := librarydb.In(lib.store).FilesReadBefore(ctx, facts.Version)
+	files, err := librarydb.In(lib.store).FilesReadBefore(ctx, metadata.Version)
 	if err != nil {
 		return fmt.Errorf("find files to read again: %w", err)
 	}
 	for _, f := range files {
-		job := work.Job{Kind: jobRead, Key: strconv.FormatInt(f.ID, 10) + " v" + strconv.Itoa(facts.Version), Title: "Facts of " + f.Name, Payload: reading{f.ID}}
+		job := work.Job{Kind: jobRead, Key: strconv.FormatInt(f.ID, 10) + " v" + strconv.Itoa(metadata.Version), Title: "Facts of " + f.Name, Payload: reading{f.ID}}
 		if err := lib.store.Tx(ctx, func(tx *store.Store) error { return lib.queue.Add(ctx, tx, job) }); err != nil {
 			return err
 		}
@@ -79,14 +79,14 @@ func (lib *Library) readAgain(ctx context.Context, payload []byte, _ func(done, 
 
 // ReadFacts reads the faces of a file, and holds the names in it against the
 // file's own.
-func ReadFacts(data []byte, name string) ([]facts.Face, error) {
-	faces, err := facts.Read(data)
+func ReadFacts(data []byte, name string) ([]metadata.Face, error) {
+	faces, err := metadata.Read(data)
 	HoldAgainst(faces, name)
 	return faces, err
 }
 
 // HoldAgainst holds the names in the faces of a file against the file's own.
-func HoldAgainst(faces []facts.Face, name string) {
+func HoldAgainst(faces []metadata.Face, name string) {
 	for i := range faces {
 		if p, differs := faces[i].NameDiffers(name); differs {
 			faces[i].Problems = append(faces[i].Problems, p)

@@ -11,8 +11,8 @@ import (
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/accountdb"
-	"sparecrate/internal/store/deliverydb"
 	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/importdb"
 	"sparecrate/internal/store/librarydb"
 	"sparecrate/internal/store/packdb"
 )
@@ -110,7 +110,7 @@ func (lib *Library) KeepSwept(ctx context.Context) {
 		// What fails is tried again the next time.
 		err := errors.Join(
 			lib.Sweep(ctx), lib.SweepFiles(ctx, keepUnnamed), accountdb.In(lib.store).SweepAttempts(ctx, auth.AttemptsKept, auth.PlacesKept),
-			packdb.In(lib.store).ForgetVisitors(ctx, lib.now().Add(-48*time.Hour)), deliverydb.In(lib.store).ForgetArrivedBefore(ctx, lib.now().Add(-keepDeleted)), librarydb.In(lib.store).ForgetPrints(ctx),
+			packdb.In(lib.store).ForgetVisitors(ctx, lib.now().Add(-48*time.Hour)), importdb.In(lib.store).ForgetArrivedBefore(ctx, lib.now().Add(-keepDeleted)), librarydb.In(lib.store).ForgetPrints(ctx),
 		)
 		if err != nil && ctx.Err() == nil {
 			lib.log.Warn("the sweep was not finished; it is tried again in an hour", "error", err)

@@ -7,8 +7,8 @@ import (
 	"strings"
 
 	"sparecrate/api"
-	"sparecrate/font/changes"
-	"sparecrate/font/facts"
+	"sparecrate/font/diff"
+	"sparecrate/font/metadata"
 	"sparecrate/font/sfnt"
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
@@ -16,7 +16,7 @@ import (
 )
 
 // Changes says what a file changed of a face since another file of the same face.
-func (lib *Library) Changes(ctx context.Context, p *store.Person, face, from, to int64) (*changes.Changes, error) {
+func (lib *Library) Changes(ctx context.Context, p *store.Person, face, from, to int64) (*diff.Changes, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -43,15 +43,15 @@ func (lib *Library) Changes(ctx context.Context, p *store.Person, face, from, to
 	if err := lib.conversion.Face(ctx, from, at, 0, func(f *sfnt.Font) error { was = f; return nil }); err != nil {
 		return nil, err
 	}
-	var out *changes.Changes
+	var out *diff.Changes
 	err = lib.conversion.Face(ctx, to, then, 0, func(is *sfnt.Font) error {
-		out = changes.Between(was, is)
+		out = diff.Between(was, is)
 		return nil
 	})
 	return out, err
 }
 
 // SaidFamily is the family that a face names, as records keep it.
-func SaidFamily(f, first *facts.Face) string {
+func SaidFamily(f, first *metadata.Face) string {
 	return app.Shorten(cmp.Or(strings.TrimSpace(f.Names.FamilyName()), first.Names.FamilyName()), 250)
 }

@@ -6,7 +6,7 @@ import (
 	"strings"
 	"time"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 // Judge answers a question.
@@ -165,7 +165,7 @@ var changeWords = map[Change]string{Subset: "fewer characters", Outlines: "other
 // reserved returns a reserved name that a face bears, and where that is said.
 func (q Question) reserved() (name, at string, ok bool) {
 	for _, f := range q.Faces {
-		for _, said := range slices.Concat(f.Says(), q.Papers) {
+		for _, said := range slices.Concat(f.Says(), q.Documents) {
 			for _, r := range said.Reserved {
 				if strings.Contains(strings.ToLower(f.Name), strings.ToLower(r)) || f.Name == "" {
 					return r, said.At(), true
@@ -352,14 +352,14 @@ func (v *Verdict) unlicensed(q Question) {
 			v.add(Query, code, "The license recorded covers other faces of the family.", t.Name, t.ID)
 		}
 	}
-	if f, ok := q.narrowest(); ok && (f.Level == facts.Restricted || f.Level == facts.PreviewPrint) {
+	if f, ok := q.narrowest(); ok && (f.Level == metadata.Restricted || f.Level == metadata.PreviewPrint) {
 		state := Query
 		if q.Use.goesOut() {
 			state = Barred
 		}
 		v.add(state, "permission-"+string(f.Level), "No license covers this use, and the font forbids it: "+f.Permission+" Buy a license and record it.", evidence(f, "OS/2.fsType"), 0)
 	}
-	said := slices.Clone(q.Papers)
+	said := slices.Clone(q.Documents)
 	for _, f := range q.Faces {
 		said = append(said, f.Says()...)
 	}
@@ -388,7 +388,7 @@ func (v *Verdict) unlicensed(q Question) {
 
 // narrowest returns the face with the narrowest permission, where that is not installable.
 func (q Question) narrowest() (Face, bool) {
-	order := []facts.Level{facts.Installable, facts.NotStated, facts.Editable, facts.PreviewPrint, facts.Restricted}
+	order := []metadata.Level{metadata.Installable, metadata.NotStated, metadata.Editable, metadata.PreviewPrint, metadata.Restricted}
 	worst, rank := Face{}, 0
 	for _, f := range q.Faces {
 		if r := slices.Index(order, f.Level); r > rank {

@@ -33,7 +33,7 @@ import (
 	"slices"
 	"time"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 const (
@@ -201,23 +201,23 @@ func (t Terms) says(c Change) Consent {
 
 // Face is what the verdict needs of a face.
 type Face struct {
-	ID           int64       `json:"-"`
-	Name         string      `json:"-"` // full
-	Level        facts.Level `json:"level"`
-	Permission   string      `json:"permission"` // in words
-	NoSubsetting bool        `json:"noSubsetting,omitempty"`
-	BitmapOnly   bool        `json:"bitmapOnly,omitempty"`
-	Strikes      bool        `json:"strikes,omitempty"`    // it holds bitmaps
-	PostScript   bool        `json:"postScript,omitempty"` // its outlines are
-	Webfont      bool        `json:"-"`                    // its supplier delivered a web font
-	Findings     []Finding   `json:"findings,omitempty"`   // in its name records
+	ID           int64          `json:"-"`
+	Name         string         `json:"-"` // full
+	Level        metadata.Level `json:"level"`
+	Permission   string         `json:"permission"` // in words
+	NoSubsetting bool           `json:"noSubsetting,omitempty"`
+	BitmapOnly   bool           `json:"bitmapOnly,omitempty"`
+	Strikes      bool           `json:"strikes,omitempty"`    // it holds bitmaps
+	PostScript   bool           `json:"postScript,omitempty"` // its outlines are
+	Webfont      bool           `json:"-"`                    // its supplier delivered a web font
+	Findings     []Finding      `json:"findings,omitempty"`   // in its name records
 }
 
 // FaceOf takes what the verdict needs out of a face's facts.
-func FaceOf(f *facts.Face) Face {
+func FaceOf(f *metadata.Face) Face {
 	out := Face{Name: f.Names.Full, Level: f.Embedding.Level, Permission: f.Embedding.Words(), NoSubsetting: f.Embedding.NoSubsetting, BitmapOnly: f.Embedding.BitmapOnly}
-	out.Strikes = slices.ContainsFunc(f.Tables, func(t facts.Table) bool { return slices.Contains([]string{"EBDT", "CBDT", "sbix", "bdat"}, t.Tag) })
-	out.PostScript = f.Outlines == facts.CFF || f.Outlines == facts.CFF2
+	out.Strikes = slices.ContainsFunc(f.Tables, func(t metadata.Table) bool { return slices.Contains([]string{"EBDT", "CBDT", "sbix", "bdat"}, t.Tag) })
+	out.PostScript = f.Outlines == metadata.CFF || f.Outlines == metadata.CFF2
 	out.Findings = inNames(f)
 	return out
 }
@@ -233,11 +233,11 @@ func (f Face) Says() []Finding {
 
 // Question is one family, one use, one client or site, one day.
 type Question struct {
-	Family string
-	Faces  []Face
-	Papers []Finding // in the documents that came with the family
-	Client string
-	Site   string // empty where the question is not about one
+	Family    string
+	Faces     []Face
+	Documents []Finding // in the documents that came with the family
+	Client    string
+	Site      string // empty where the question is not about one
 	// Domains are the site's.
 	Domains []string
 	Use     Use

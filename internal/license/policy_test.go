@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/license"
 )
 
@@ -30,7 +30,7 @@ var today = *on("2026-11-24")
 
 // What a row says of the font.
 
-func font(level facts.Level, change ...func(*license.Face)) license.Face {
+func font(level metadata.Level, change ...func(*license.Face)) license.Face {
 	f := license.Face{ID: 1, Name: "Example Regular", Level: level, Permission: "Said in words."}
 	for _, c := range change {
 		c(&f)
@@ -50,7 +50,7 @@ func speaks(text string) func(*license.Face) {
 }
 
 var (
-	plain = font(facts.Installable)
+	plain = font(metadata.Installable)
 	ofl   = "This Font Software is licensed under the SIL Open Font License, Version 1.1."
 	kept  = speaks("Copyright 2026 Ines Halloran, with Reserved Font Name Example.")
 )
@@ -128,11 +128,11 @@ var policy = map[string][]row{
 		{"a short one and a perpetual one", plain, of(grant(until("2026-11-30")), grant()), nil, clear, "licensed"},
 		{"a short one with its document and a perpetual one without", plain, of(grant(until("2026-11-30")), grant(bare)), nil, clear, "licensed ends-soon"},
 		{"two terms, the later counts", plain, of(grant(until("2026-11-30")), grant(until("2027-11-30"))), nil, clear, "licensed"},
-		{"the font says restricted", font(facts.Restricted), of(grant()), nil, clear, "licensed permission-note"},
-		{"the font says preview and print", font(facts.PreviewPrint), of(grant()), nil, clear, "licensed permission-note"},
-		{"the font says editable", font(facts.Editable), of(grant()), nil, clear, "licensed permission-note"},
-		{"the font states nothing", font(facts.NotStated), of(grant()), nil, clear, "licensed"},
-		{"the font says personal use", font(facts.Installable, speaks("Free for personal use only")), of(grant()), nil, clear, "licensed"},
+		{"the font says restricted", font(metadata.Restricted), of(grant()), nil, clear, "licensed permission-note"},
+		{"the font says preview and print", font(metadata.PreviewPrint), of(grant()), nil, clear, "licensed permission-note"},
+		{"the font says editable", font(metadata.Editable), of(grant()), nil, clear, "licensed permission-note"},
+		{"the font states nothing", font(metadata.NotStated), of(grant()), nil, clear, "licensed"},
+		{"the font says personal use", font(metadata.Installable, speaks("Free for personal use only")), of(grant()), nil, clear, "licensed"},
 		{"for the web, asked for an app", plain, of(grant()), use(license.App), query, "other-use"},
 		{"for apps", plain, of(grant(uses(license.App))), use(license.App), clear, "licensed"},
 		{"for the desktop", plain, of(grant(uses(license.Desktop))), use(license.Desktop), clear, "licensed"},
@@ -147,7 +147,7 @@ var policy = map[string][]row{
 	},
 	"1. Whom and what it covers": {
 		{"another client", plain, of(grant(to(others))), nil, query, "other-client"},
-		{"another client, restricted", font(facts.Restricted), of(grant(to(others))), nil, barred, "other-client permission-restricted"},
+		{"another client, restricted", font(metadata.Restricted), of(grant(to(others))), nil, barred, "other-client permission-restricted"},
 		{"another client's, and ours", plain, of(grant(to(others)), grant()), nil, clear, "licensed"},
 		{"another client's use, and ours without a document", plain, of(grant(to(others)), grant(bare)), nil, query, "no-evidence"},
 		{"its domain", plain, of(grant(domains("holmvik.example"))), site("holmvik.example"), clear, "licensed"},
@@ -165,60 +165,62 @@ var policy = map[string][]row{
 		{"this face", plain, of(grant(faces(1))), nil, clear, "licensed"},
 		{"this face and others", plain, of(grant(faces(2, 1))), nil, clear, "licensed"},
 		{"another face", plain, of(grant(faces(2))), nil, query, "other-faces"},
-		{"another face, restricted", font(facts.Restricted), of(grant(faces(2))), nil, barred, "other-faces permission-restricted"},
+		{"another face, restricted", font(metadata.Restricted), of(grant(faces(2))), nil, barred, "other-faces permission-restricted"},
 		{"another face, and another license for all", plain, of(grant(faces(2)), grant()), nil, clear, "licensed"},
 	},
 	"2. No license in force": {
 		{"installable", plain, nil, nil, query, "no-license"},
-		{"editable", font(facts.Editable), nil, nil, query, "no-license"},
-		{"nothing stated", font(facts.NotStated), nil, nil, query, "no-license"},
-		{"restricted", font(facts.Restricted), nil, nil, barred, "permission-restricted"},
-		{"preview and print", font(facts.PreviewPrint), nil, nil, barred, "permission-preview-print"},
-		{"restricted, in an app", font(facts.Restricted), nil, use(license.App), barred, "permission-restricted"},
-		{"preview and print, in an app", font(facts.PreviewPrint), nil, use(license.App), barred, "permission-preview-print"},
-		{"restricted, hosted", font(facts.Restricted), nil, use(license.WebHosted), barred, "permission-restricted"},
-		{"restricted, on the desktop", font(facts.Restricted), nil, use(license.Desktop), query, "permission-restricted no-license"},
-		{"restricted, in documents", font(facts.Restricted), nil, use(license.Document), query, "permission-restricted no-license"},
-		{"preview and print, in documents", font(facts.PreviewPrint), nil, use(license.Document), query, "permission-preview-print no-license"},
-		{"restricted, on a server", font(facts.Restricted), nil, use(license.Server), query, "permission-restricted no-license"},
+		{"editable", font(metadata.Editable), nil, nil, query, "no-license"},
+		{"nothing stated", font(metadata.NotStated), nil, nil, query, "no-license"},
+		{"restricted", font(metadata.Restricted), nil, nil, barred, "permission-restricted"},
+		{"preview and print", font(metadata.PreviewPrint), nil, nil, barred, "permission-preview-print"},
+		{"restricted, in an app", font(metadata.Restricted), nil, use(license.App), barred, "permission-restricted"},
+		{"preview and print, in an app", font(metadata.PreviewPrint), nil, use(license.App), barred, "permission-preview-print"},
+		{"restricted, hosted", font(metadata.Restricted), nil, use(license.WebHosted), barred, "permission-restricted"},
+		{"restricted, on the desktop", font(metadata.Restricted), nil, use(license.Desktop), query, "permission-restricted no-license"},
+		{"restricted, in documents", font(metadata.Restricted), nil, use(license.Document), query, "permission-restricted no-license"},
+		{"preview and print, in documents", font(metadata.PreviewPrint), nil, use(license.Document), query, "permission-preview-print no-license"},
+		{"restricted, on a server", font(metadata.Restricted), nil, use(license.Server), query, "permission-restricted no-license"},
 		{"installable, on the desktop", plain, nil, use(license.Desktop), query, "no-license"},
 		{"installable, in an app", plain, nil, use(license.App), query, "no-license"},
-		{"editable, in documents", font(facts.Editable), nil, use(license.Document), query, "no-license"},
-		{"speaks of personal use", font(facts.Installable, speaks("This font is FOR PERSONAL USE only.")), nil, nil, barred, "personal-use"},
-		{"speaks of it in German", font(facts.Installable, speaks("Nur für den privaten Gebrauch.")), nil, nil, barred, "personal-use"},
-		{"speaks of it in French", font(facts.Installable, speaks("Police réservée à un usage personnel.")), nil, nil, barred, "personal-use"},
-		{"speaks of it in Spanish", font(facts.Installable, speaks("Solo para uso personal")), nil, nil, barred, "personal-use"},
-		{"speaks of it in Polish", font(facts.Installable, speaks("Tylko do użytku prywatnego")), nil, nil, barred, "personal-use"},
-		{"speaks of it in Japanese", font(facts.Installable, speaks("個人利用のみ")), nil, nil, barred, "personal-use"},
-		{"non-commercial", font(facts.Installable, speaks("free for non-commercial use")), nil, nil, barred, "personal-use"},
-		{"commercial use needs a license", font(facts.Installable, speaks("Commercial use requires a license.")), nil, nil, barred, "personal-use"},
-		{"a demo", font(facts.Installable, speaks("Demo version, buy the full one")), nil, nil, barred, "personal-use"},
-		{"a trial", font(facts.Installable, speaks("This trial font is for evaluation only")), nil, nil, barred, "personal-use"},
-		{"personal use, on the desktop", font(facts.Installable, speaks("for personal use only")), nil, use(license.Desktop), query, "personal-use no-license"},
-		{"personal use, in an app", font(facts.Installable, speaks("for personal use only")), nil, use(license.App), barred, "personal-use"},
-		{"personal and commercial use", font(facts.Installable, speaks("Free for personal and commercial use.")), nil, nil, query, "no-license"},
-		{"a donation is asked for", font(facts.Installable, speaks("Donationware. Thank you!")), nil, nil, query, "terms-unclear no-license"},
+		{"editable, in documents", font(metadata.Editable), nil, use(license.Document), query, "no-license"},
+		{"speaks of personal use", font(metadata.Installable, speaks("This font is FOR PERSONAL USE only.")), nil, nil, barred, "personal-use"},
+		{"speaks of it in German", font(metadata.Installable, speaks("Nur für den privaten Gebrauch.")), nil, nil, barred, "personal-use"},
+		{"speaks of it in French", font(metadata.Installable, speaks("Police réservée à un usage personnel.")), nil, nil, barred, "personal-use"},
+		{"speaks of it in Spanish", font(metadata.Installable, speaks("Solo para uso personal")), nil, nil, barred, "personal-use"},
+		{"speaks of it in Polish", font(metadata.Installable, speaks("Tylko do użytku prywatnego")), nil, nil, barred, "personal-use"},
+		{"speaks of it in Japanese", font(metadata.Installable, speaks("個人利用のみ")), nil, nil, barred, "personal-use"},
+		{"non-commercial", font(metadata.Installable, speaks("free for non-commercial use")), nil, nil, barred, "personal-use"},
+		{"commercial use needs a license", font(metadata.Installable, speaks("Commercial use requires a license.")), nil, nil, barred, "personal-use"},
+		{"a demo", font(metadata.Installable, speaks("Demo version, buy the full one")), nil, nil, barred, "personal-use"},
+		{"a trial", font(metadata.Installable, speaks("This trial font is for evaluation only")), nil, nil, barred, "personal-use"},
+		{"personal use, on the desktop", font(metadata.Installable, speaks("for personal use only")), nil, use(license.Desktop), query, "personal-use no-license"},
+		{"personal use, in an app", font(metadata.Installable, speaks("for personal use only")), nil, use(license.App), barred, "personal-use"},
+		{"personal and commercial use", font(metadata.Installable, speaks("Free for personal and commercial use.")), nil, nil, query, "no-license"},
+		{"a donation is asked for", font(metadata.Installable, speaks("Donationware. Thank you!")), nil, nil, query, "terms-unclear no-license"},
 		{"found somewhere", plain, nil, func(q *license.Question) {
-			q.Papers = license.Read(license.Text{Source: "readme.txt", Body: "Found on the internet, assume it is free."})
+			q.Documents = license.Read(license.Text{Source: "readme.txt", Body: "Found on the internet, assume it is free."})
 		}, query, "terms-unclear no-license"},
-		{"its maker wants to be asked", font(facts.Installable, speaks("Ask me before you use it.")), nil, nil, query, "terms-unclear no-license"},
+		{"its maker wants to be asked", font(metadata.Installable, speaks("Ask me before you use it.")), nil, nil, query, "terms-unclear no-license"},
 		{"questions and answers about a license are not it", plain, nil, func(q *license.Question) {
-			q.Papers = license.Read(license.Text{Source: "OFL-FAQ.txt", Body: "OFL FAQ\nIs this freeware? No. The SIL Open Font License is more than that.\nMay I donate? Yes, a donation is welcome."})
+			q.Documents = license.Read(license.Text{Source: "OFL-FAQ.txt", Body: "OFL FAQ\nIs this freeware? No. The SIL Open Font License is more than that.\nMay I donate? Yes, a donation is welcome."})
 		}, query, "open-unconfirmed"},
-		{"free, without terms", font(facts.Installable, speaks("100% free")), nil, nil, query, "terms-unclear no-license"},
-		{"free for personal use weighs more than free", font(facts.Installable, speaks("100% free, free for personal use")), nil, nil, barred, "personal-use"},
-		{"restricted and personal use", font(facts.Restricted, speaks("personal use only")), nil, nil, barred, "permission-restricted personal-use"},
-		{"personal use, bought for another client", font(facts.Installable, speaks("personal use only")), of(grant(to(others))), nil, barred, "other-client personal-use"},
-		{"open, not confirmed", font(facts.Installable, speaks(ofl)), nil, nil, query, "open-unconfirmed"},
-		{"open, not confirmed, restricted", font(facts.Restricted, speaks(ofl)), nil, nil, barred, "permission-restricted open-unconfirmed"},
-		{"open, not confirmed, personal use", font(facts.Installable, speaks(ofl+" Demo version.")), nil, nil, barred, "personal-use open-unconfirmed"},
-		{"open, not confirmed, in an app", font(facts.Installable, speaks(ofl)), nil, use(license.App), query, "open-unconfirmed"},
-		{"open, confirmed", font(facts.Installable, speaks(ofl)), of(grant(anyone)), nil, clear, "licensed"},
-		{"open, confirmed for one of the client's uses", font(facts.Installable, speaks(ofl)), of(grant(anyone, uses(license.Desktop))), nil, query, "other-use open-unconfirmed"},
-		{"said by a paper beside it", plain, nil, func(q *license.Question) {
-			q.Papers = license.Read(license.Text{Source: "readme.txt", Body: "Hello\nFor personal use only"})
+		{"free, without terms", font(metadata.Installable, speaks("100% free")), nil, nil, query, "terms-unclear no-license"},
+		{"free for personal use weighs more than free", font(metadata.Installable, speaks("100% free, free for personal use")), nil, nil, barred, "personal-use"},
+		{"restricted and personal use", font(metadata.Restricted, speaks("personal use only")), nil, nil, barred, "permission-restricted personal-use"},
+		{"personal use, bought for another client", font(metadata.Installable, speaks("personal use only")), of(grant(to(others))), nil, barred, "other-client personal-use"},
+		{"open, not confirmed", font(metadata.Installable, speaks(ofl)), nil, nil, query, "open-unconfirmed"},
+		{"open, not confirmed, restricted", font(metadata.Restricted, speaks(ofl)), nil, nil, barred, "permission-restricted open-unconfirmed"},
+		{"open, not confirmed, personal use", font(metadata.Installable, speaks(ofl+" Demo version.")), nil, nil, barred, "personal-use open-unconfirmed"},
+		{"open, not confirmed, in an app", font(metadata.Installable, speaks(ofl)), nil, use(license.App), query, "open-unconfirmed"},
+		{"open, confirmed", font(metadata.Installable, speaks(ofl)), of(grant(anyone)), nil, clear, "licensed"},
+		{"open, confirmed for one of the client's uses", font(metadata.Installable, speaks(ofl)), of(grant(anyone, uses(license.Desktop))), nil, query, "other-use open-unconfirmed"},
+		{"said by a document beside it", plain, nil, func(q *license.Question) {
+			q.Documents = license.Read(license.Text{Source: "readme.txt", Body: "Hello\nFor personal use only"})
 		}, barred, "personal-use"},
-		{"an open license beside it", plain, nil, func(q *license.Question) { q.Papers = license.Read(license.Text{Source: "OFL.txt", Body: ofl}) }, query, "open-unconfirmed"},
+		{"an open license beside it", plain, nil, func(q *license.Question) {
+			q.Documents = license.Read(license.Text{Source: "OFL.txt", Body: ofl})
+		}, query, "open-unconfirmed"},
 	},
 	"3. Out of term or over a limit": {
 		{"ended yesterday", plain, of(grant(until("2026-11-23"))), nil, barred, "expired"},
@@ -227,7 +229,7 @@ var policy = map[string][]row{
 		{"ended, but another is in force", plain, of(grant(until("2026-11-23")), grant()), nil, clear, "licensed"},
 		{"ended, and the next has no document", plain, of(grant(until("2026-11-23")), grant(bare)), nil, query, "no-evidence"},
 		{"ended, and the next begins tomorrow", plain, of(grant(until("2026-11-23")), grant(from("2026-11-25"))), nil, barred, "expired not-begun"},
-		{"ended, and open", font(facts.Installable, speaks(ofl)), of(grant(until("2026-11-23"))), nil, barred, "expired"},
+		{"ended, and open", font(metadata.Installable, speaks(ofl)), of(grant(until("2026-11-23"))), nil, barred, "expired"},
 		{"another client's ended", plain, of(grant(to(others), until("2026-11-23"))), nil, query, "other-client"},
 		{"ended, without a document", plain, of(grant(bare, until("2026-11-23"))), nil, barred, "expired"},
 		{"another use's ended", plain, of(grant(uses(license.Desktop), until("2026-11-23"))), nil, query, "other-use"},
@@ -236,7 +238,7 @@ var policy = map[string][]row{
 		{"page views above 80 %", plain, of(grant(counted(license.PageViews, 80_001, 100_000))), nil, clear, "licensed near-limit"},
 		{"page views at the limit", plain, of(grant(counted(license.PageViews, 100_000, 100_000))), nil, clear, "licensed near-limit"},
 		{"page views over", plain, of(grant(counted(license.PageViews, 100_001, 100_000))), nil, barred, "over-limit"},
-		{"page views over, restricted", font(facts.Restricted), of(grant(counted(license.PageViews, 100_001, 100_000))), nil, barred, "over-limit"},
+		{"page views over, restricted", font(metadata.Restricted), of(grant(counted(license.PageViews, 100_001, 100_000))), nil, barred, "over-limit"},
 		{"page views over, hosted", plain, of(grant(uses(license.WebHosted), counted(license.PageViews, 9, 8))), use(license.WebHosted), barred, "over-limit"},
 		{"page views over do not count in an app", plain, of(grant(uses(license.App), counted(license.PageViews, 9, 8))), use(license.App), clear, "licensed"},
 		{"page views over, another license within", plain, of(grant(counted(license.PageViews, 9, 8)), grant(counted(license.PageViews, 9, 100))), nil, clear, "licensed"},
@@ -253,7 +255,7 @@ var policy = map[string][]row{
 		{"ends soon and near a limit", plain, of(grant(until("2026-12-01"), counted(license.PageViews, 99, 100))), nil, clear, "licensed ends-soon near-limit"},
 	},
 	"4. Changes": {
-		{"nothing changed", font(facts.Installable, whole), of(grant(says(license.Subset, license.No))), nil, clear, "licensed"},
+		{"nothing changed", font(metadata.Installable, whole), of(grant(says(license.Subset, license.No))), nil, clear, "licensed"},
 		{"a subset, allowed", plain, of(grant(says(license.Subset, license.Yes))), change(license.Subset), clear, "licensed"},
 		{"a subset, forbidden", plain, of(grant(says(license.Subset, license.No))), change(license.Subset), barred, "licensed change-forbidden"},
 		{"a subset, not spoken of", plain, of(grant()), change(license.Subset), query, "licensed change-not-said"},
@@ -265,24 +267,24 @@ var policy = map[string][]row{
 		{"two licenses, one allows", plain, of(grant(says(license.Subset, license.No)), grant(says(license.Subset, license.Yes))), change(license.Subset), clear, "licensed"},
 		{"two licenses, one forbids and one is silent", plain, of(grant(), grant(says(license.Subset, license.No))), change(license.Subset), barred, "licensed change-forbidden"},
 		{"allowed by one that has ended", plain, of(grant(), grant(until("2026-11-23"), says(license.Subset, license.Yes))), change(license.Subset), query, "licensed change-not-said"},
-		{"the font forbids a subset", font(facts.Installable, whole), of(grant()), change(license.Subset), barred, "licensed no-subsetting"},
-		{"the font forbids a subset, the license allows it", font(facts.Installable, whole), of(grant(says(license.Subset, license.Yes))), change(license.Subset), clear, "licensed"},
-		{"the font and the license forbid a subset", font(facts.Installable, whole), of(grant(says(license.Subset, license.No))), change(license.Subset), barred, "licensed no-subsetting"},
-		{"the font forbids a subset, nothing recorded", font(facts.Installable, whole), nil, change(license.Subset), barred, "no-license no-subsetting"},
-		{"the font forbids a subset, outlines change", font(facts.Installable, whole), of(grant(says(license.Outlines, license.Yes))), change(license.Outlines), clear, "licensed"},
-		{"a reserved name, the font whole", font(facts.Installable, kept), of(grant()), nil, clear, "licensed"},
-		{"a reserved name kept on a subset", font(facts.Installable, kept), of(grant(says(license.Subset, license.Yes))), change(license.Subset), query, "licensed reserved-name"},
-		{"a reserved name kept on other outlines", font(facts.Installable, kept), of(grant(says(license.Outlines, license.Yes))), change(license.Outlines), query, "licensed reserved-name"},
-		{"a reserved name, renamed", font(facts.Installable, kept), of(grant(says(license.Subset, license.Yes), says(license.Name, license.Yes))), change(license.Subset, license.Name), clear, "licensed"},
-		{"a reserved name that the font does not bear", font(facts.Installable, speaks("with Reserved Font Name Tidegarth.")), of(grant(says(license.Subset, license.Yes))), change(license.Subset), clear, "licensed"},
+		{"the font forbids a subset", font(metadata.Installable, whole), of(grant()), change(license.Subset), barred, "licensed no-subsetting"},
+		{"the font forbids a subset, the license allows it", font(metadata.Installable, whole), of(grant(says(license.Subset, license.Yes))), change(license.Subset), clear, "licensed"},
+		{"the font and the license forbid a subset", font(metadata.Installable, whole), of(grant(says(license.Subset, license.No))), change(license.Subset), barred, "licensed no-subsetting"},
+		{"the font forbids a subset, nothing recorded", font(metadata.Installable, whole), nil, change(license.Subset), barred, "no-license no-subsetting"},
+		{"the font forbids a subset, outlines change", font(metadata.Installable, whole), of(grant(says(license.Outlines, license.Yes))), change(license.Outlines), clear, "licensed"},
+		{"a reserved name, the font whole", font(metadata.Installable, kept), of(grant()), nil, clear, "licensed"},
+		{"a reserved name kept on a subset", font(metadata.Installable, kept), of(grant(says(license.Subset, license.Yes))), change(license.Subset), query, "licensed reserved-name"},
+		{"a reserved name kept on other outlines", font(metadata.Installable, kept), of(grant(says(license.Outlines, license.Yes))), change(license.Outlines), query, "licensed reserved-name"},
+		{"a reserved name, renamed", font(metadata.Installable, kept), of(grant(says(license.Subset, license.Yes), says(license.Name, license.Yes))), change(license.Subset, license.Name), clear, "licensed"},
+		{"a reserved name that the font does not bear", font(metadata.Installable, speaks("with Reserved Font Name Tidegarth.")), of(grant(says(license.Subset, license.Yes))), change(license.Subset), clear, "licensed"},
 		{"a change, and the license has ended", plain, of(grant(until("2026-11-23"), says(license.Subset, license.Yes))), change(license.Subset), barred, "expired"},
 		{"a change, nothing recorded", plain, nil, change(license.Outlines), query, "no-license"},
 	},
 	"5. Bitmaps only": {
-		{"and none in it", font(facts.Installable, bitmaps), of(grant()), nil, barred, "licensed bitmap-only"},
-		{"and some in it", font(facts.Installable, bitmaps, strikes), of(grant()), nil, clear, "licensed"},
-		{"and none in it, nothing recorded", font(facts.Installable, bitmaps), nil, nil, barred, "no-license bitmap-only"},
-		{"and none in it, on the desktop", font(facts.Installable, bitmaps), of(grant(uses(license.Desktop))), use(license.Desktop), barred, "licensed bitmap-only"},
+		{"and none in it", font(metadata.Installable, bitmaps), of(grant()), nil, barred, "licensed bitmap-only"},
+		{"and some in it", font(metadata.Installable, bitmaps, strikes), of(grant()), nil, clear, "licensed"},
+		{"and none in it, nothing recorded", font(metadata.Installable, bitmaps), nil, nil, barred, "no-license bitmap-only"},
+		{"and none in it, on the desktop", font(metadata.Installable, bitmaps), of(grant(uses(license.Desktop))), use(license.Desktop), barred, "licensed bitmap-only"},
 	},
 }
 
@@ -344,7 +346,7 @@ func TestALicenseNeverHurts(t *testing.T) {
 }
 
 func TestFacesAreJudgedByTheirOwnLicenses(t *testing.T) {
-	bold := license.Face{ID: 2, Name: "Example Bold", Level: facts.Restricted, Permission: "Said in words."}
+	bold := license.Face{ID: 2, Name: "Example Bold", Level: metadata.Restricted, Permission: "Said in words."}
 	q := license.Question{Family: "Example", Faces: []license.Face{plain, bold}, Client: us, Use: license.Web, Day: today, Terms: of(grant(faces(1)))}
 	v := license.Judge(q)
 	assert.Equal(t, barred, v.State)
@@ -359,14 +361,14 @@ func TestGroundsChangeWithTheReasons(t *testing.T) {
 	}
 	none := judge(plain).Grounds()
 	assert.Equal(t, none, judge(plain).Grounds(), "the same reasons are the same grounds")
-	assert.NotEqual(t, none, judge(font(facts.Restricted)).Grounds(), "a bar is not what a query was signed for")
+	assert.NotEqual(t, none, judge(font(metadata.Restricted)).Grounds(), "a bar is not what a query was signed for")
 	assert.NotEqual(t, none, judge(plain, grant(bare)).Grounds())
 	over := func(n int64) string { return judge(plain, grant(counted(license.PageViews, n, 8))).Grounds() }
 	assert.Equal(t, over(9), over(10), "a count that goes on is the same reason")
 }
 
 func TestPhraseIsQuotedAsItStands(t *testing.T) {
-	v := license.Judge(license.Question{Faces: []license.Face{font(facts.Installable, speaks("Personal Use ONLY!"))}, Client: us, Use: license.Web, Day: today})
+	v := license.Judge(license.Question{Faces: []license.Face{font(metadata.Installable, speaks("Personal Use ONLY!"))}, Client: us, Use: license.Web, Day: today})
 	assert.Contains(t, v.Reasons[0].Message, "“Personal Use ONLY”")
 	assert.Equal(t, "Example Regular, name record 13, license", v.Reasons[0].Evidence)
 	found := license.Read(license.Text{Source: "read me.txt", Body: "Thank you!\r\n\r\nThis font is\r\nfor PERSONAL\r\n use only.\r\n"})
@@ -428,10 +430,10 @@ func TestReservedNames(t *testing.T) {
 }
 
 func TestFactsCarryWhatTheVerdictNeeds(t *testing.T) {
-	f := license.FaceOf(&facts.Face{Names: facts.Names{Full: "Brackmoor Demo", License: ofl, Copyright: "with Reserved Font Name Brackmoor"},
-		Embedding: facts.Embedding{Level: facts.Editable, BitmapOnly: true}, Tables: []facts.Table{{Tag: "EBDT"}}})
+	f := license.FaceOf(&metadata.Face{Names: metadata.Names{Full: "Brackmoor Demo", License: ofl, Copyright: "with Reserved Font Name Brackmoor"},
+		Embedding: metadata.Embedding{Level: metadata.Editable, BitmapOnly: true}, Tables: []metadata.Table{{Tag: "EBDT"}}})
 	assert.True(t, f.Strikes)
-	assert.Equal(t, facts.Editable, f.Level)
+	assert.Equal(t, metadata.Editable, f.Level)
 	var said []string
 	for _, one := range f.Says() {
 		said = append(said, fmt.Sprintf("%s%s%v at %s", one.License, one.Signal, one.Reserved, one.At()))

@@ -7,7 +7,7 @@ import (
 	"strings"
 	"unicode"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 // Signal is what a phrase warns of.
@@ -342,7 +342,7 @@ func (t *text) gnu() (string, span, bool) {
 
 // inNames reads the name records of a face that may speak of a license. The
 // sources do not name the face: most faces of a family say the same.
-func inNames(f *facts.Face) []Finding {
+func inNames(f *metadata.Face) []Finding {
 	var out []Finding
 	seen := map[string]bool{}
 	read := func(body, record string) {

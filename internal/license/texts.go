@@ -8,7 +8,7 @@ import (
 
 	"github.com/github/go-spdx/v2/spdxexp"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 //go:embed texts/*.txt
@@ -117,7 +117,7 @@ type Notices struct {
 }
 
 // NoticesOf returns the notices of some faces, each once, in their order.
-func NoticesOf(faces []*facts.Face) Notices {
+func NoticesOf(faces []*metadata.Face) Notices {
 	var n Notices
 	add := func(to *[]string, text string) {
 		if text = strings.TrimSpace(text); text != "" && !slices.Contains(*to, text) {

@@ -50,7 +50,7 @@ func (t *text) takenBack(span []int) bool {
 	return commerce.MatchString(harmless) && !strings.HasSuffix(harmless, "contributor") && taken.MatchString(t.plain[span[1]:min(len(t.plain), span[1]+120)])
 }
 
-// settled reports whether a license that is named so surely answers what a signal asks.
+// finished reports whether a license that is named so surely answers what a signal asks.
 func (s Signal) settled(sure float64) bool {
 	switch s {
 	case FreeWithout:

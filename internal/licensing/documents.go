@@ -12,8 +12,8 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/documents"
 	"sparecrate/internal/license"
-	"sparecrate/internal/papers"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/licensedb"
 	"sparecrate/internal/work"
@@ -23,8 +23,8 @@ import (
 // are read again.
 const textsVersion = 1
 
-// Papers are the documents of licenses and families as texts that can be read.
-type Papers struct {
+// Documents are the documents of licenses and families as texts that can be read.
+type Documents struct {
 	store  *store.Store
 	bucket *bucket.Bucket
 	queue  *work.Queue
@@ -41,7 +41,7 @@ type Content struct {
 }
 
 // ReadContent returns the bytes of a document, safe to show where its kind is.
-func (d *Papers) ReadContent(ctx context.Context, name, hash string) (*Content, error) {
+func (d *Documents) ReadContent(ctx context.Context, name, hash string) (*Content, error) {
 	r, size, err := d.bucket.Open(ctx, bucket.Hash(hash))
 	if err != nil {
 		return nil, err
@@ -56,17 +56,17 @@ func (d *Papers) ReadContent(ctx context.Context, name, hash string) (*Content, 
 		io.Reader
 		io.Closer
 	}{io.MultiReader(bytes.NewReader(head[:n]), r), r}
-	return &Content{body, size, name, papers.Kind(name, head[:n])}, nil
+	return &Content{body, size, name, documents.Kind(name, head[:n])}, nil
 }
 
 // ReadText keeps the text of a document, whose bytes are in the bucket, and what it
 // says of a license. One that cannot be read has none.
-func (d *Papers) ReadText(ctx context.Context, name, hash string) error {
+func (d *Documents) ReadText(ctx context.Context, name, hash string) error {
 	data, err := d.bucket.Read(ctx, bucket.Hash(hash))
 	if err != nil {
 		return err
 	}
-	text, err := papers.Text(ctx, name, data)
+	text, err := documents.Text(ctx, name, data)
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}
@@ -86,7 +86,7 @@ func (d *Papers) ReadText(ctx context.Context, name, hash string) error {
 const jobTexts = "texts"
 
 // AskToReadTexts asks for documents to be read that this version did not read yet.
-func (d *Papers) AskToReadTexts(ctx context.Context) error {
+func (d *Documents) AskToReadTexts(ctx context.Context) error {
 	left, err := licensedb.In(d.store).UnreadTexts(ctx, textsVersion, 1)
 	if err != nil || len(left) == 0 {
 		return err
@@ -96,7 +96,7 @@ func (d *Papers) AskToReadTexts(ctx context.Context) error {
 	})
 }
 
-func (d *Papers) readTexts(ctx context.Context, _ []byte, _ func(done, total int)) error {
+func (d *Documents) readTexts(ctx context.Context, _ []byte, _ func(done, total int)) error {
 	for {
 		left, err := licensedb.In(d.store).UnreadTexts(ctx, textsVersion, 100)
 		if err != nil || len(left) == 0 {
@@ -112,8 +112,8 @@ func (d *Papers) readTexts(ctx context.Context, _ []byte, _ func(done, total int
 
 const maxHits = 100
 
-// Find finds documents of licenses and papers of families by what is in them.
-func (d *Papers) Find(ctx context.Context, p *store.Person, q string) (*api.DocumentHits, error) {
+// Find finds documents of licenses and documents of families by what is in them.
+func (d *Documents) Find(ctx context.Context, p *store.Person, q string) (*api.DocumentHits, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -175,18 +175,18 @@ func around(text, q string) string {
 	return s
 }
 
-// KeepPaper keeps a document that came with a family as evidence of a license.
-func (c *Licensing) KeepPaper(ctx context.Context, p *store.Person, licenseID, paperID int64) (*api.Document, error) {
+// AttachFamilyDocument keeps a document that came with a family as evidence of a license.
+func (c *Licensing) AttachFamilyDocument(ctx context.Context, p *store.Person, licenseID, familyDocumentID int64) (*api.Document, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
-	paper, err := licensedb.In(c.store).Paper(ctx, paperID)
+	doc, err := licensedb.In(c.store).FamilyDocument(ctx, familyDocumentID)
 	if err != nil {
-		return nil, app.Explain(err, "paper")
+		return nil, app.Explain(err, "document")
 	}
 	l, err := licensedb.In(c.store).License(ctx, licenseID)
 	if err != nil {
 		return nil, app.Explain(err, "license")
 	}
-	return c.keepDocument(ctx, p, l, store.Document{Name: paper.Name, SHA256: paper.SHA256, Bytes: paper.Bytes})
+	return c.keepDocument(ctx, p, l, store.Document{Name: doc.Name, SHA256: doc.SHA256, Bytes: doc.Bytes})
 }

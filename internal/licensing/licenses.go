@@ -289,7 +289,7 @@ func (c *Licensing) AddDocument(ctx context.Context, p *store.Person, id int64, 
 // keepDocument records a document, whose bytes are in the bucket, with a license.
 func (c *Licensing) keepDocument(ctx context.Context, p *store.Person, l *store.License, d store.Document) (*api.Document, error) {
 	d.LicenseID, d.AddedAt, d.AddedBy = l.ID, c.now(), p.Name
-	if err := c.Papers.ReadText(ctx, d.Name, d.SHA256); err != nil {
+	if err := c.Documents.ReadText(ctx, d.Name, d.SHA256); err != nil {
 		return nil, err
 	}
 	err := c.store.Tx(ctx, func(tx *store.Store) error {
@@ -318,7 +318,7 @@ func (c *Licensing) DocumentContent(ctx context.Context, p *store.Person, id int
 	if err != nil {
 		return nil, app.Explain(err, "document")
 	}
-	return c.Papers.ReadContent(ctx, d.Name, d.SHA256)
+	return c.Documents.ReadContent(ctx, d.Name, d.SHA256)
 }
 
 func changesView(changes map[string]string) api.LicensedChanges {

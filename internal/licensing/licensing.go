@@ -23,15 +23,15 @@ type Licensing struct {
 	now    func() time.Time
 	note   app.Noter
 
-	Papers    *Papers
+	Documents *Documents
 	PageViews *PageViews
 }
 
 // New returns the licenses of a database, and has the queue read documents.
 func New(c *app.Core, u *usage.Usage) *Licensing {
 	l := &Licensing{store: c.Store, bucket: c.Bucket, queue: c.Queue, usage: u, limits: c.Limits, now: c.Now, note: app.Notes(c.Now)}
-	l.Papers = &Papers{c.Store, c.Bucket, c.Queue}
+	l.Documents = &Documents{c.Store, c.Bucket, c.Queue}
 	l.PageViews = &PageViews{c.Store, u, c.Now, l.note}
-	c.Queue.Handle(jobTexts, l.Papers.readTexts)
+	c.Queue.Handle(jobTexts, l.Documents.readTexts)
 	return l
 }

@@ -26,7 +26,7 @@ func (c *Licensing) OpenLicenses(p *store.Person) (*api.OpenLicenseList, error) 
 	})}, nil
 }
 
-// said returns what the files of a family and the papers beside them say of a license.
+// said returns what the files of a family and the documents beside them say of a license.
 func (c *Licensing) said(ctx context.Context, id int64) (found []license.Finding, covered []store.License, err error) {
 	s, err := c.usage.Weigh(ctx, []int64{id})
 	if err != nil {
@@ -47,7 +47,7 @@ func (c *Licensing) Proposals(ctx context.Context, p *store.Person, id int64) (*
 	if err != nil {
 		return nil, err
 	}
-	beside, err := licensedb.In(c.store).Papers(ctx, id)
+	beside, err := licensedb.In(c.store).FamilyDocuments(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -57,8 +57,8 @@ func (c *Licensing) Proposals(ctx context.Context, p *store.Person, id int64) (*
 			signal := string(f.Signal)
 			v.Signal, v.Phrase = &signal, &f.Phrase
 		}
-		if i := slices.IndexFunc(beside, func(p store.Paper) bool { return p.Name == f.Source }); i >= 0 {
-			v.Paper = &beside[i].ID
+		if i := slices.IndexFunc(beside, func(p store.FamilyDocument) bool { return p.Name == f.Source }); i >= 0 {
+			v.FamilyDocument = &beside[i].ID
 		}
 		return v
 	}
@@ -74,7 +74,7 @@ func (c *Licensing) Proposals(ctx context.Context, p *store.Person, id int64) (*
 }
 
 // Confirm records an open license that a person has looked at. Its evidence is the
-// paper that says so where there is one, else the words of the font itself.
+// document that says so where there is one, else the words of the font itself.
 func (c *Licensing) Confirm(ctx context.Context, p *store.Person, id int64, n api.Confirmation) (*api.License, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
@@ -116,16 +116,16 @@ func (c *Licensing) Confirm(ctx context.Context, p *store.Person, id int64, n ap
 	if err != nil {
 		return nil, err
 	}
-	beside, err := licensedb.In(c.store).Papers(ctx, id)
+	beside, err := licensedb.In(c.store).FamilyDocuments(ctx, id)
 	if err != nil {
 		return nil, err
 	}
 	kept := map[string]bool{}
 	for _, says := range one.Findings {
-		for _, paper := range beside {
-			if paper.Name == says.Source && !kept[paper.SHA256] {
-				kept[paper.SHA256] = true
-				if _, err := c.KeepPaper(ctx, p, added.Id, paper.ID); err != nil {
+		for _, doc := range beside {
+			if doc.Name == says.Source && !kept[doc.SHA256] {
+				kept[doc.SHA256] = true
+				if _, err := c.AttachFamilyDocument(ctx, p, added.Id, doc.ID); err != nil {
 					return nil, err
 				}
 			}

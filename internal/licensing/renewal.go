@@ -47,7 +47,7 @@ func Renew(ctx context.Context, c *Licensing, p *store.Person, id int64, in api.
 			return nil, err
 		}
 		document = &store.Document{Name: app.FileName(proof.Name), SHA256: string(staged.Hash), Bytes: staged.Size, AddedAt: c.now(), AddedBy: p.Name}
-		if err := c.Papers.ReadText(ctx, document.Name, document.SHA256); err != nil {
+		if err := c.Documents.ReadText(ctx, document.Name, document.SHA256); err != nil {
 			return nil, err
 		}
 	}

@@ -9,8 +9,8 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/documents"
 	"sparecrate/internal/license"
-	"sparecrate/internal/papers"
 	"sparecrate/internal/stated"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/licensedb"
@@ -31,25 +31,25 @@ func ReadDocument(ctx context.Context, c *Licensing, p *store.Person, sent Evide
 	return termsIn(ctx, c, app.FileName(sent.Name), data)
 }
 
-// PaperTerms reads the terms that a document which came with a family states.
-func PaperTerms(ctx context.Context, c *Licensing, p *store.Person, id int64) (*api.StatedTerms, error) {
+// FamilyDocumentTerms reads the terms that a document which came with a family states.
+func FamilyDocumentTerms(ctx context.Context, c *Licensing, p *store.Person, id int64) (*api.StatedTerms, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
-	paper, err := licensedb.In(c.store).Paper(ctx, id)
+	doc, err := licensedb.In(c.store).FamilyDocument(ctx, id)
 	if err != nil {
 		return nil, app.Explain(err, "document")
 	}
-	data, err := c.bucket.Read(ctx, bucket.Hash(paper.SHA256))
+	data, err := c.bucket.Read(ctx, bucket.Hash(doc.SHA256))
 	if err != nil {
 		return nil, err
 	}
-	return termsIn(ctx, c, paper.Name, data)
+	return termsIn(ctx, c, doc.Name, data)
 }
 
 // termsIn reads what a document states, and which client and families of the catalog it names.
 func termsIn(ctx context.Context, c *Licensing, name string, data []byte) (*api.StatedTerms, error) {
-	body, err := papers.Text(ctx, name, data)
+	body, err := documents.Text(ctx, name, data)
 	if ctx.Err() != nil {
 		return nil, ctx.Err()
 	}

@@ -10,7 +10,7 @@ import (
 
 	gomail "github.com/wneessen/go-mail"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 // Config says how mail leaves. Without Host none does.
@@ -45,8 +45,8 @@ func (c Config) Send(ctx context.Context, l Letter) error {
 	if err := m.To(l.To); err != nil {
 		return fmt.Errorf("the address %q: %w", l.To, err)
 	}
-	m.Subject(facts.Printable(l.Subject))
-	m.SetBodyString(gomail.TypeTextPlain, facts.PrintableText(l.Text))
+	m.Subject(metadata.Printable(l.Subject))
+	m.SetBodyString(gomail.TypeTextPlain, metadata.PrintableText(l.Text))
 	options := []gomail.Option{gomail.WithPort(n), gomail.WithTimeout(timeout), gomail.WithTLSPolicy(gomail.TLSMandatory)}
 	switch {
 	case c.Plain:

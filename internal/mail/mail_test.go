@@ -6,8 +6,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"sparecrate/internal/fakes/mailbox"
 	"sparecrate/internal/mail"
-	"sparecrate/internal/standin/mailbox"
 )
 
 func TestALetterArrives(t *testing.T) {

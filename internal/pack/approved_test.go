@@ -6,8 +6,8 @@ import (
 	"slices"
 	"testing"
 
-	"sparecrate/font/facts"
 	"sparecrate/font/fonttest"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/pack"
 )
@@ -23,14 +23,14 @@ func TestPacksAsApproved(t *testing.T) {
 		roles.Placements = []pack.Placement{
 			{Role: builder.Heading1, Family: roles.Families[0].Name, Weight: 700, Stack: []string{"Georgia", "serif"}},
 			{Role: builder.Body, Family: roles.Families[0].Name, Weight: 400, Override: true},
-			{Role: "timetable", Name: "Timetable */ cells", Selector: ".timetable td", Family: roles.Families[0].Name, Weight: 400, Slope: facts.Italic},
+			{Role: "timetable", Name: "Timetable */ cells", Selector: ".timetable td", Family: roles.Families[0].Name, Weight: 400, Slope: metadata.Italic},
 		}
 		beside := input(t, r.Kind)
 		beside.Families = append(beside.Families, away())
 		many := input(t, r.Kind)
 		for i := range 9 {
 			f := many.Families[0].Faces[0]
-			f.ID, f.Style, f.Facts.Style = int64(10+i), fmt.Sprint("Weight ", i), facts.Style{Weight: 100 * (i + 1), WidthPercent: 75 + float64(i), Slope: facts.Upright}
+			f.ID, f.Style, f.Facts.Style = int64(10+i), fmt.Sprint("Weight ", i), metadata.Style{Weight: 100 * (i + 1), WidthPercent: 75 + float64(i), Slope: metadata.Upright}
 			many.Families[0].Faces = append(many.Families[0].Faces, f)
 		}
 		for name, in := range map[string]pack.Input{"plain": plain, "with roles": roles, "beside one from elsewhere": beside, "of many faces": many} {
@@ -59,17 +59,17 @@ func TestFaceSelectionAsApproved(t *testing.T) {
 	t.Parallel()
 	var lines []string
 	for _, weights := range [][]int{{400}, {400, 700}, {100, 300, 500, 900}, {350, 450, 600, 800}, {500, 400}} {
-		var faces []*facts.Face
+		var faces []*metadata.Face
 		for i, w := range weights {
-			slope := facts.Upright
+			slope := metadata.Upright
 			if i%2 == 1 {
-				slope = facts.Italic
+				slope = metadata.Italic
 			}
-			faces = append(faces, &facts.Face{Style: facts.Style{Weight: w, WidthPercent: 100}}, &facts.Face{Style: facts.Style{Weight: w, WidthPercent: 100, Slope: slope}})
+			faces = append(faces, &metadata.Face{Style: metadata.Style{Weight: w, WidthPercent: 100}}, &metadata.Face{Style: metadata.Style{Weight: w, WidthPercent: 100, Slope: slope}})
 		}
 		line := fmt.Sprint(weights, ":")
 		for w := 50; w <= 1000; w += 50 {
-			line += fmt.Sprint(" ", pack.Match(faces, w, facts.Upright), "/", pack.Match(faces, w, facts.Italic))
+			line += fmt.Sprint(" ", pack.Match(faces, w, metadata.Upright), "/", pack.Match(faces, w, metadata.Italic))
 		}
 		lines = append(lines, line)
 	}

@@ -6,7 +6,7 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 )
 
@@ -50,7 +50,7 @@ func (l *layout) android() []textFile {
 		for _, f := range l.fonts {
 			if f.family == family {
 				slope := "normal"
-				if f.face.Facts.Style.Slope != facts.Upright {
+				if f.face.Facts.Style.Slope != metadata.Upright {
 					slope = "italic"
 				}
 				fmt.Fprintf(&s, "    <font android:fontStyle=\"%s\" android:fontWeight=\"%d\" android:font=\"@font/%s\" />\n", slope, f.face.Facts.Style.Weight, resource(f.name()))

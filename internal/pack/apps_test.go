@@ -16,7 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/pack"
 )
 
@@ -28,9 +28,9 @@ func trickyFamilies(kind string, t *testing.T) []pack.Family {
 	for n, name := range []string{"Pier Sans", "Pier-Sans", "PIER  SANS", "2nd Quay", "Über Möwe", "class", "default", "Int", "Pier Sans Bold", "海風", "Q&A <Sans>", "_", "Inter\u00adQuay"} {
 		f := pack.Family{Name: name}
 		for k, style := range []string{"Regular", "Bold", "Bold Italic", ""} {
-			face := pack.Face{ID: int64(10*n + k), Style: style, Facts: facts.Face{Names: facts.Names{Full: strings.TrimSpace(name + " " + style), PostScript: fmt.Sprintf("F%d-%d", n, k)}, Style: facts.Style{Weight: 400 + 300*min(k, 1), WidthPercent: 100, Slope: facts.Upright}}}
+			face := pack.Face{ID: int64(10*n + k), Style: style, Facts: metadata.Face{Names: metadata.Names{Full: strings.TrimSpace(name + " " + style), PostScript: fmt.Sprintf("F%d-%d", n, k)}, Style: metadata.Style{Weight: 400 + 300*min(k, 1), WidthPercent: 100, Slope: metadata.Upright}}}
 			if k == 2 {
-				face.Facts.Style.Slope = facts.Italic
+				face.Facts.Style.Slope = metadata.Italic
 			}
 			for _, c := range r.Containers() {
 				if c == font.OTF {

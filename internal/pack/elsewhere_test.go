@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/css"
 	"sparecrate/internal/pack"
@@ -18,7 +18,7 @@ import (
 // somebody pasted.
 func away() pack.Family {
 	face := func(style string, weight int) pack.Face {
-		return pack.Face{Style: style, Facts: facts.Face{Names: facts.Names{Full: "Kraka " + style}, Style: facts.Style{Weight: weight, WidthPercent: 100, Slope: facts.Upright}}}
+		return pack.Face{Style: style, Facts: metadata.Face{Names: metadata.Names{Full: "Kraka " + style}, Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: metadata.Upright}}}
 	}
 	return pack.Family{
 		Name: "Kraka", Faces: []pack.Face{face("Bold", 700), face("Regular", 400)},
@@ -44,8 +44,8 @@ func TestServedFromElsewhere(t *testing.T) {
 			in := input(t, kind)
 			before, _ := assemble(t, input(t, kind))
 			in.Families = append(in.Families, away())
-			in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: facts.Upright}}
-			in.StandIns = []pack.StandIn{{Name: "Meridian", Family: "Kraka", Weight: 700, Slope: facts.Upright}}
+			in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
+			in.StandIns = []pack.StandIn{{Name: "Meridian", Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
 			if in.Rules.Addresses.After { // they are known, so that styles are finished
 				_, packed := assemble(t, in)
 				in.Landed = map[string]pack.Landed{}
@@ -97,7 +97,7 @@ func TestOnlyFromElsewhere(t *testing.T) {
 	for kind, says := range map[string]string{"self-hosted": "<strong>Upload</strong> the file <kbd>fonts.css</kbd>", "bundler": "<strong>Copy</strong> the file <kbd>fonts.css</kbd> into the source tree", "style-box": "<strong>Paste</strong> all of"} {
 		in := input(t, kind)
 		in.Families = []pack.Family{away()}
-		in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: facts.Upright}}
+		in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
 		files, _ := assemble(t, in)
 		slip := string(files["upload-slip.html"])
 		assert.Contains(t, slip, says, kind)
@@ -121,8 +121,8 @@ func TestReplacementsByHostedFonts(t *testing.T) {
 		in := input(t, kind)
 		in.Families = append(in.Families, hosted)
 		in.Pages = []pack.Page{{Title: "Prices", Address: "/prices"}}
-		in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: facts.Upright, Stack: []string{"Meridian", "serif"}}}
-		in.StandIns = []pack.StandIn{{Name: "Meridian", Family: "Kraka", Weight: 400, Slope: facts.Upright}, {Name: "Meridian", Family: "Kraka", Weight: 700, Slope: facts.Upright}}
+		in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: metadata.Upright, Stack: []string{"Meridian", "serif"}}}
+		in.StandIns = []pack.StandIn{{Name: "Meridian", Family: "Kraka", Weight: 400, Slope: metadata.Upright}, {Name: "Meridian", Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
 		return in
 	}
 	files, packed := assemble(t, with("self-hosted"))

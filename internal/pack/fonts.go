@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/css"
 )
@@ -226,7 +226,7 @@ func urlPath(path string) string {
 const bold = 600
 
 // weights returns the weights a face has: one, or those its axis reaches.
-func weights(f *facts.Face) (low, high int) {
+func weights(f *metadata.Face) (low, high int) {
 	for _, a := range f.Axes {
 		if a.Tag == "wght" {
 			return int(a.Min), int(a.Max)
@@ -238,12 +238,12 @@ func weights(f *facts.Face) (low, high int) {
 // Match finds the face a browser takes for a weight and a slope (CSS Fonts
 // Level 4, section 5.2), of faces of any width the one nearest to normal; -1
 // where there is none.
-func Match(faces []*facts.Face, weight int, slope facts.Slope) int {
+func Match(faces []*metadata.Face, weight int, slope metadata.Slope) int {
 	best, least := -1, [3]int{}
 	for i, f := range faces {
 		width := int(10 * max(f.Style.WidthPercent-100, 100-f.Style.WidthPercent))
 		lean := 0
-		if (f.Style.Slope == facts.Upright) != (slope == facts.Upright || slope == "") {
+		if (f.Style.Slope == metadata.Upright) != (slope == metadata.Upright || slope == "") {
 			lean = 2
 		} else if f.Style.Slope != slope && slope != "" {
 			lean = 1

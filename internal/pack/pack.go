@@ -17,7 +17,7 @@ import (
 	"github.com/dustin/go-humanize"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/css"
 	"sparecrate/internal/license"
@@ -77,7 +77,7 @@ func (l *License) open() bool { return l.SPDX != "" }
 // Face is one face with its files.
 type Face struct {
 	ID    int64 // a number of who asks, handed on to entries
-	Facts facts.Face
+	Facts metadata.Face
 	Style string
 	Came  string // the file's name as it came in
 	// Files are those of the containers that are sent, in the order of the rules.

@@ -19,8 +19,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font/coverage"
-	"sparecrate/font/facts"
 	"sparecrate/font/fallback"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/css"
 	"sparecrate/internal/license"
@@ -37,10 +37,10 @@ func rules(t testing.TB, kind string) *builder.Rules {
 func input(t testing.TB, kind string) pack.Input {
 	t.Helper()
 	r := rules(t, kind)
-	face := func(style, full string, weight int, slope facts.Slope) pack.Face {
+	face := func(style, full string, weight int, slope metadata.Slope) pack.Face {
 		f := pack.Face{
 			Style: style,
-			Facts: facts.Face{Names: facts.Names{Full: full, PostScript: "PS" + style, Copyright: "© the maker"}, Style: facts.Style{Weight: weight, WidthPercent: 100, Slope: slope}},
+			Facts: metadata.Face{Names: metadata.Names{Full: full, PostScript: "PS" + style, Copyright: "© the maker"}, Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: slope}},
 		}
 		for _, c := range r.Containers() {
 			f.Files = append(f.Files, pack.File{Container: c, Blob: pack.BlobOf([]byte(string(c) + " of " + style))})
@@ -51,7 +51,7 @@ func input(t testing.TB, kind string) pack.Input {
 		Site: "Fähre & Co.", Client: "Holmvik </style> Ferries", Domains: []string{"holmvik.example"}, Rules: r,
 		Families: []pack.Family{{
 			Name:     `Example "Sans"`,
-			Faces:    []pack.Face{face("Bold", "Example Bold", 700, facts.Upright), face("Regular", "Example Regular", 400, facts.Upright), face("Regular ", "Example Regular", 400, facts.Italic)},
+			Faces:    []pack.Face{face("Bold", "Example Bold", 700, metadata.Upright), face("Regular", "Example Regular", 400, metadata.Upright), face("Regular ", "Example Regular", 400, metadata.Italic)},
 			Verdict:  license.Verdict{State: license.Query, Reasons: []license.Reason{{State: license.Query, Code: "no-evidence", Message: "No document.", Evidence: "license 1"}}},
 			Licenses: []pack.License{{Name: "license 1"}}, SignOff: &pack.SignOff{By: "Ines", At: "2026-11-24T10:00:00Z", Reason: "Order is on its way"},
 		}},
@@ -154,7 +154,7 @@ func TestRoles(t *testing.T) {
 	in.Placements = []pack.Placement{
 		{Role: builder.Heading1, Family: name, Weight: 700, Stack: []string{"Georgia", "serif"}},
 		{Role: builder.Body, Family: name, Weight: 400, Override: true},
-		{Role: "timetable", Name: "Timetable */ cells", Selector: ".timetable td", Family: name, Weight: 400, Slope: facts.Italic},
+		{Role: "timetable", Name: "Timetable */ cells", Selector: ".timetable td", Family: name, Weight: 400, Slope: metadata.Italic},
 	}
 	files, packed := assemble(t, in)
 	sheet := string(files["fonts.css"])
@@ -188,7 +188,7 @@ func TestWarnings(t *testing.T) {
 	}{
 		"nothing to say":        {place(pack.Placement{Role: builder.Heading1, Weight: 400}), nil, ""},
 		"bold is smeared":       {place(pack.Placement{Role: builder.Heading1, Weight: 700}), []string{"fake-bold"}, "the heaviest face"},
-		"slanted":               {place(pack.Placement{Role: builder.Heading1, Weight: 400, Slope: facts.Italic}), []string{"fake-italic"}, "slant the upright letters"},
+		"slanted":               {place(pack.Placement{Role: builder.Heading1, Weight: 400, Slope: metadata.Italic}), []string{"fake-italic"}, "slant the upright letters"},
 		"other weight":          {place(pack.Placement{Role: builder.Heading1, Weight: 500}), []string{"other-weight"}, "nearest face"},
 		"mates in running text": {place(pack.Placement{Role: builder.Body, Weight: 400}), []string{"mate-missing", "mate-missing"}, "it has none"},
 		"lists and navigation":  {place(pack.Placement{Role: builder.Lists, Weight: 400}), []string{"mate-missing", "mate-missing", "also-catches"}, "navigation that is built of lists"},
@@ -235,10 +235,10 @@ func TestWarnings(t *testing.T) {
 }
 
 func TestNeeded(t *testing.T) {
-	var faces []*facts.Face
+	var faces []*metadata.Face
 	for _, w := range []int{300, 400, 500, 700, 900} {
-		for _, s := range []facts.Slope{facts.Upright, facts.Italic} {
-			faces = append(faces, &facts.Face{Style: facts.Style{Weight: w, WidthPercent: 100, Slope: s}})
+		for _, s := range []metadata.Slope{metadata.Upright, metadata.Italic} {
+			faces = append(faces, &metadata.Face{Style: metadata.Style{Weight: w, WidthPercent: 100, Slope: s}})
 		}
 	}
 	names := func(placements ...pack.Placement) (out []string) {
@@ -434,11 +434,11 @@ func TestZipIsTheSameEachTime(t *testing.T) {
 
 // TestMatch has the rules of CSS Fonts Level 4, section 5.2.
 func TestMatch(t *testing.T) {
-	face := func(weight int, slope facts.Slope) *facts.Face {
-		return &facts.Face{Style: facts.Style{Weight: weight, WidthPercent: 100, Slope: slope}}
+	face := func(weight int, slope metadata.Slope) *metadata.Face {
+		return &metadata.Face{Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: slope}}
 	}
-	variable := face(400, facts.Upright)
-	variable.Axes = []facts.Axis{{Tag: "wght", Min: 300, Max: 800}}
+	variable := face(400, metadata.Upright)
+	variable.Axes = []metadata.Axis{{Tag: "wght", Min: 300, Max: 800}}
 	for _, one := range []struct {
 		have   []int
 		want   int
@@ -447,15 +447,15 @@ func TestMatch(t *testing.T) {
 		{[]int{300, 500, 700}, 400, 500}, {[]int{300, 600, 700}, 400, 300}, {[]int{300, 400, 700}, 500, 400}, {[]int{300, 600}, 500, 300},
 		{[]int{300, 400, 700}, 600, 700}, {[]int{300, 400}, 700, 400}, {[]int{100, 300, 400}, 200, 100}, {[]int{300, 400}, 200, 300},
 	} {
-		var faces []*facts.Face
+		var faces []*metadata.Face
 		for _, w := range one.have {
-			faces = append(faces, face(w, facts.Upright))
+			faces = append(faces, face(w, metadata.Upright))
 		}
 		assert.Equal(t, one.chosen, faces[pack.Match(faces, one.want, "")].Style.Weight, "%v for %d", one.have, one.want)
 	}
 	assert.Equal(t, -1, pack.Match(nil, 400, ""))
-	assert.Equal(t, 1, pack.Match([]*facts.Face{face(400, facts.Upright), face(900, facts.Italic)}, 400, facts.Italic), "slope before weight")
-	assert.Equal(t, 1, pack.Match([]*facts.Face{face(900, facts.Upright), variable}, 800, ""), "a variable font reaches it")
+	assert.Equal(t, 1, pack.Match([]*metadata.Face{face(400, metadata.Upright), face(900, metadata.Italic)}, 400, metadata.Italic), "slope before weight")
+	assert.Equal(t, 1, pack.Match([]*metadata.Face{face(900, metadata.Upright), variable}, 800, ""), "a variable font reaches it")
 }
 
 // zeros is content of a size that nothing holds.

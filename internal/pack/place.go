@@ -5,7 +5,7 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/css"
 )
@@ -16,9 +16,9 @@ type Placement struct {
 	Name     string // of a role of the team's own, for people
 	Selector string // of a role of the team's own, or in place of the usual one
 	Family   string
-	Face     int64       // one of its faces, by its ID; 0 for what weight and slope find
-	Weight   int         // 1 to 1000
-	Slope    facts.Slope // upright when empty
+	Face     int64          // one of its faces, by its ID; 0 for what weight and slope find
+	Weight   int            // 1 to 1000
+	Slope    metadata.Slope // upright when empty
 	// Stack are the fonts behind it, as names or generic families; the family's
 	// generic one when empty.
 	Stack    []string
@@ -39,7 +39,7 @@ type StandIn struct {
 	Name   string // as the design has it
 	Family string
 	Weight int
-	Slope  facts.Slope
+	Slope  metadata.Slope
 }
 
 // placed is a placement with the face that does it.
@@ -68,13 +68,13 @@ func (l *layout) place() {
 }
 
 // faceOf finds the face a browser takes of a family of the pack.
-func (in *Input) faceOf(family string, weight int, slope facts.Slope) (*Family, *Face) {
+func (in *Input) faceOf(family string, weight int, slope metadata.Slope) (*Family, *Face) {
 	for i := range in.Families {
 		f := &in.Families[i]
 		if f.Name != family {
 			continue
 		}
-		at := Match(each(f.Faces, func(one *Face) *facts.Face { return &one.Facts }), weight, slope)
+		at := Match(each(f.Faces, func(one *Face) *metadata.Face { return &one.Facts }), weight, slope)
 		if at < 0 {
 			return f, nil
 		}
@@ -165,8 +165,8 @@ func (l *layout) declarations(p *placed) [][2]string {
 	return out
 }
 
-func slopeWord(s facts.Slope) string {
-	if s == facts.Upright || s == "" {
+func slopeWord(s metadata.Slope) string {
+	if s == metadata.Upright || s == "" {
 		return "normal"
 	}
 	return string(s)
@@ -205,7 +205,7 @@ func (l *layout) mateRules(p *placed, selector, important string) string {
 		return ""
 	}
 	var s strings.Builder
-	sent := each(p.family.Faces, func(f *Face) *facts.Face { return &f.Facts })
+	sent := each(p.family.Faces, func(f *Face) *metadata.Face { return &f.Facts })
 	for _, m := range mates(p.Placement) {
 		at := Match(sent, m.weight, m.slope)
 		if at < 0 || !m.fits(sent[at]) {
@@ -236,7 +236,7 @@ type Need struct {
 // the bold and italic that people write in running text. Where no placement is
 // given, all are needed. ids are the IDs of the faces, nil where no placement names
 // one.
-func Needed(ids []int64, faces []*facts.Face, placements []Placement) []Need {
+func Needed(ids []int64, faces []*metadata.Face, placements []Placement) []Need {
 	if len(placements) == 0 {
 		out := make([]Need, len(faces))
 		for i := range faces {
@@ -281,7 +281,7 @@ func Needed(ids []int64, faces []*facts.Face, placements []Placement) []Need {
 type mate struct {
 	word   string
 	weight int
-	slope  facts.Slope
+	slope  metadata.Slope
 	of     int // the weight of the text around it
 }
 
@@ -299,7 +299,7 @@ func mates(p *Placement) []mate {
 		out = append(out, mate{"bold", b, p.Slope, p.Weight})
 	}
 	if slopeWord(p.Slope) == "normal" {
-		out = append(out, mate{"italic", p.Weight, facts.Italic, p.Weight})
+		out = append(out, mate{"italic", p.Weight, metadata.Italic, p.Weight})
 	}
 	return out
 }
@@ -318,21 +318,21 @@ func Bolder(weight int) int {
 
 // fits reports whether a face is what is meant, and not the nearest to it: for bold words
 // a heavier one than that of the text around them.
-func (m mate) fits(f *facts.Face) bool {
+func (m mate) fits(f *metadata.Face) bool {
 	low, high := weights(f)
 	if m.word == "bold" {
 		heavier := low <= m.weight && m.weight <= high || low > m.of && (m.weight < bold || high >= bold)
 		return heavier && slopeWord(f.Style.Slope) == slopeWord(m.slope)
 	}
-	return f.Style.Slope != facts.Upright
+	return f.Style.Slope != metadata.Upright
 }
 
 // faked reports whether browsers make the style up of the face that they find: they smear
 // what is below bold for a weight from there on, and slant upright letters.
-func (m mate) faked(f *facts.Face) bool {
+func (m mate) faked(f *metadata.Face) bool {
 	if m.word == "bold" {
 		_, high := weights(f)
 		return m.weight >= bold && high < bold
 	}
-	return f.Style.Slope == facts.Upright
+	return f.Style.Slope == metadata.Upright
 }

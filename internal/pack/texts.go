@@ -5,7 +5,7 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/license"
 )
@@ -57,7 +57,7 @@ func (l terms) textFolder() string {
 func (l terms) licenseText(f *Family) string {
 	var s strings.Builder
 	fmt.Fprintf(&s, "%s\n", f.Name)
-	notices := license.NoticesOf(each(f.Faces, func(one *Face) *facts.Face { return &one.Facts }))
+	notices := license.NoticesOf(each(f.Faces, func(one *Face) *metadata.Face { return &one.Facts }))
 	for _, text := range notices.Copyright {
 		fmt.Fprintf(&s, "%s\n", text)
 	}
@@ -124,7 +124,7 @@ func (l terms) where(texts []textFile) string {
 	case l.Rules.For == "app":
 		return "Open licenses ask for their text with every copy of the font: show these texts where the app lists what it is made of."
 	case l.textFolder() == "licenses/":
-		return "Open licenses ask for their text with every copy of the font. A form takes fonts alone: keep these texts with the papers of the site, and give them along with the fonts."
+		return "Open licenses ask for their text with every copy of the font. A form takes fonts alone: keep these texts with the documents of the site, and give them along with the fonts."
 	}
 	return "Open licenses ask for their text with every copy of the font: these lie beside the fonts and stay there."
 }

@@ -5,7 +5,7 @@ import (
 	"slices"
 	"strings"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/pack/catches"
 )
@@ -81,7 +81,7 @@ func (l *layout) limits(warn func(code, about, format string, args ...any)) {
 func (l *layout) faked(p *placed, warn func(code, about, format string, args ...any)) {
 	title, name := p.Title(), p.family.Name
 	low, high := weights(&p.face.Facts)
-	slanted := p.face.Facts.Style.Slope != facts.Upright
+	slanted := p.face.Facts.Style.Slope != metadata.Upright
 	switch {
 	case slopeWord(p.Slope) != "normal" && !slanted:
 		warn("fake-italic", title, "%s is to be italic, and no italic of %s is sent: browsers slant the upright letters. Send the italic, or set the role upright.", title, name)
@@ -99,7 +99,7 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 		}
 		return
 	}
-	sent := each(p.family.Faces, func(f *Face) *facts.Face { return &f.Facts })
+	sent := each(p.family.Faces, func(f *Face) *metadata.Face { return &f.Facts })
 	for _, m := range mates(p.Placement) {
 		if at := Match(sent, m.weight, m.slope); at >= 0 && (m.fits(sent[at]) || !m.faked(sent[at])) {
 			continue

@@ -9,7 +9,7 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
-	"sparecrate/internal/landing"
+	"sparecrate/internal/fileurls"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/packdb"
@@ -115,25 +115,25 @@ func (c *Packaging) GiveLanded(ctx context.Context, p *store.Person, site int64,
 	if d.Rules.Styles.Form == builder.StylesCalled && !d.Rules.Styles.PerFace && len(l.Awaits) > 0 {
 		paths[sheetFile] = sheetFile
 	}
-	var found []landing.Found
+	var found []fileurls.Found
 	var notes []string
 	if in.File != nil && *in.File != "" {
 		name := (*in.File)[strings.LastIndexByte(*in.File, '/')+1:]
 		if _, ok := paths[name]; !ok {
 			return nil, app.InvalidField("file", "unknown-file", "The pack has no file %q.", *in.File)
 		}
-		addresses := landing.Addresses(in.Text)
+		addresses := fileurls.Addresses(in.Text)
 		if len(addresses) != 1 {
 			return nil, app.InvalidField("text", "one-address", "Paste the one address of %s; there are %d.", name, len(addresses))
 		}
-		if err := landing.Check(addresses[0]); err != nil {
+		if err := fileurls.Check(addresses[0]); err != nil {
 			return nil, app.InvalidField("text", "bad-address", "%s", sentence.Of(err))
 		}
-		found = []landing.Found{{File: name, Address: addresses[0]}}
+		found = []fileurls.Found{{File: name, Address: addresses[0]}}
 	} else {
-		o := landing.Read(in.Text, slices.Concat(awaited, others), false)
+		o := fileurls.Read(in.Text, slices.Concat(awaited, others), false)
 		if in.InOrder != nil && *in.InOrder {
-			o = landing.Read(in.Text, awaited, true)
+			o = fileurls.Read(in.Text, awaited, true)
 		}
 		found, notes = o.Found, o.Notes
 		if len(found) == 0 {
@@ -147,7 +147,7 @@ func (c *Packaging) GiveLanded(ctx context.Context, p *store.Person, site int64,
 				return err
 			}
 		}
-		return c.note(ctx, tx, p, "brought addresses", d.Name, app.Shorten(strings.Join(app.Each(found, func(f landing.Found) string { return f.File + " at " + f.Address }), "; "), 2000))
+		return c.note(ctx, tx, p, "brought addresses", d.Name, app.Shorten(strings.Join(app.Each(found, func(f fileurls.Found) string { return f.File + " at " + f.Address }), "; "), 2000))
 	})
 	if err != nil {
 		return nil, err

@@ -14,9 +14,9 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/app"
 	"sparecrate/internal/auth"
-	"sparecrate/internal/basis"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/builder"
+	"sparecrate/internal/fingerprint"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/packdb"
 	"sparecrate/internal/store/sitedb"
@@ -196,7 +196,7 @@ func (c *Live) behind(ctx context.Context, hash, stamp string) (*liveKnown, erro
 	if err := mayBuild(s); err != nil {
 		return nil, err
 	}
-	madeOf, err := json.Marshal(basis.For(s, ""))
+	madeOf, err := json.Marshal(fingerprint.For(s, ""))
 	if err != nil {
 		return nil, err
 	}

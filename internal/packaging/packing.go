@@ -10,7 +10,7 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/coverage"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
@@ -143,7 +143,7 @@ func InputFor(d *usage.Site, environment string) *packing {
 		p.Families[i].Generic = p.genericOf(p.Families[i].Name)
 	}
 	for _, one := range d.StandIns {
-		p.StandIns = append(p.StandIns, pack.StandIn{Name: one.Name, Family: names[one.FamilyID], Weight: one.Weight, Slope: facts.Slope(one.Slope)})
+		p.StandIns = append(p.StandIns, pack.StandIn{Name: one.Name, Family: names[one.FamilyID], Weight: one.Weight, Slope: metadata.Slope(one.Slope)})
 	}
 	return p
 }
@@ -210,7 +210,7 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 			recipe = *u.Recipe
 		}
 		recipe.Pin = &reshape.Pin{Rest: true}
-		if slices.ContainsFunc(cur.Facts.Axes, func(a facts.Axis) bool { return a.Tag == "wght" }) {
+		if slices.ContainsFunc(cur.Facts.Axes, func(a metadata.Axis) bool { return a.Tag == "wght" }) {
 			recipe.Pin.At = map[string]string{"wght": fmt.Sprint(weight)}
 		}
 		one.Facts.Axes, one.Facts.Instances = nil, nil

@@ -13,8 +13,8 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
 	"sparecrate/font/fallback"
+	"sparecrate/font/metadata"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
@@ -30,7 +30,7 @@ import (
 // retyped reports whether the outlines of a face have to become TrueType ones for a
 // container: TTF and EOT hold no others.
 func (f *packedFace) retyped(to font.Container, base *reshape.Recipe) bool {
-	postScript := f.cur.Facts.Outlines == facts.CFF || f.cur.Facts.Outlines == facts.CFF2
+	postScript := f.cur.Facts.Outlines == metadata.CFF || f.cur.Facts.Outlines == metadata.CFF2
 	return postScript && (to == font.TTF || to == font.EOT) && (base == nil || !base.Retype)
 }
 
@@ -169,7 +169,7 @@ func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, kno
 		}
 		// What is said of the face is what is true of it now.
 		all := one.Facts.Coverage
-		one.Facts = facts.One(opened.Faces[0])
+		one.Facts = metadata.One(opened.Faces[0])
 		if len(f.parts) > 0 {
 			one.Facts.Coverage = all // of all its parts
 		}

@@ -11,9 +11,9 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
-	"sparecrate/internal/basis"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/conversion"
+	"sparecrate/internal/fingerprint"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/sentence"
 	"sparecrate/internal/store"
@@ -204,7 +204,7 @@ func build(ctx context.Context, c *Packaging, p *store.Person, d *usage.Site, wh
 	if err := mayBuild(d); err != nil {
 		return nil, err
 	}
-	madeOf, err := json.Marshal(basis.For(d, where))
+	madeOf, err := json.Marshal(fingerprint.For(d, where))
 	if err != nil {
 		return nil, err
 	}
@@ -373,12 +373,12 @@ func (c *Packaging) weighPack(ctx context.Context, s *store.Site, p *store.Pack)
 	}
 	rules := book.Of(s)
 	if p.Basis != "" {
-		var was basis.Basis
+		var was fingerprint.Basis
 		if err := json.Unmarshal([]byte(p.Basis), &was); err != nil {
 			return fmt.Errorf("read what pack %d was made of: %w", p.ID, err)
 		}
 		h.Changes = was.Changes
-		h.Away = app.Each(was.Elsewhere, func(s basis.Sheet) int64 { return s.Family })
+		h.Away = app.Each(was.Elsewhere, func(s fingerprint.Sheet) int64 { return s.Family })
 		if as, ok := book[was.Builder]; ok {
 			rules = as
 		}

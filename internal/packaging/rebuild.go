@@ -13,8 +13,8 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
-	"sparecrate/internal/basis"
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/fingerprint"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/familydb"
@@ -84,11 +84,11 @@ func (c *Rebuilds) behind(ctx context.Context, family int64) (*store.Family, []b
 			}
 			loaded[p.SiteID] = d
 		}
-		changes, err := basis.Changes(d, &p)
+		changes, err := fingerprint.Changes(d, &p)
 		if err != nil {
 			return nil, nil, err
 		}
-		if len(changes) == 0 || !basis.CarriesOld(d, &p, f) {
+		if len(changes) == 0 || !fingerprint.CarriesOld(d, &p, f) {
 			continue
 		}
 		b := behindPack{site: d, pack: p, changes: changes}

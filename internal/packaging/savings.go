@@ -6,7 +6,7 @@ import (
 	"strings"
 
 	"sparecrate/api"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/app"
 	"sparecrate/internal/conversion"
@@ -99,7 +99,7 @@ func wouldTrim(face *store.Face) bool {
 
 // othersThanLatin reports whether a face writes Latin, and at least a tenth of its
 // characters belong to other scripts.
-func othersThanLatin(f *facts.Face) bool {
+func othersThanLatin(f *metadata.Face) bool {
 	latin, others := 0, 0
 	for _, s := range f.Coverage.Scripts {
 		switch s.Name {

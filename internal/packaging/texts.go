@@ -32,7 +32,7 @@ func licensesOf(u *usage.SiteFamily) []pack.License {
 }
 
 // licenseTexts gives the licenses of a packing their texts: the documents kept of them, the
-// papers that came with the families and what the fonts hold of them, else the standard text.
+// documents that came with the families and what the fonts hold of them, else the standard text.
 func (c *Packaging) licenseTexts(ctx context.Context, p *packing, d *usage.Site) error {
 	var families, licenses []int64
 	for i := range d.Uses {

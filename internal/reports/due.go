@@ -13,7 +13,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/app"
-	"sparecrate/internal/basis"
+	"sparecrate/internal/fingerprint"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
 	"sparecrate/internal/usage"
@@ -328,7 +328,7 @@ func (r *Reports) leftBehind(ctx context.Context, d *dueList) error {
 				Message: fmt.Sprintf("%s is retired and still on %s. Place another family there, then take it off.", u.Family.Name, u.Site.Name)}, u.Site.Client, nil)
 		}
 	}
-	packs, err := basis.SupersededPacks(ctx, r.store, r.usage, d.Everywhere)
+	packs, err := fingerprint.SupersededPacks(ctx, r.store, r.usage, d.Everywhere)
 	for _, s := range packs {
 		where, more := "", ""
 		if s.Pack.Environment != "" {

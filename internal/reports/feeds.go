@@ -11,7 +11,7 @@ import (
 	ics "github.com/arran4/golang-ical"
 
 	"sparecrate/api"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/app"
 	"sparecrate/internal/auth"
 	"sparecrate/internal/mail"
@@ -122,13 +122,13 @@ func (r *Reports) Calendar(ctx context.Context, secret string) (string, error) {
 		e.SetDtStampTime(r.now())
 		e.SetAllDayStartAt(i.Day.Time)
 		e.SetAllDayEndAt(i.Day.AddDate(0, 0, 1))
-		e.SetSummary(facts.Printable(dueTitle(i)))
-		e.SetDescription(facts.Printable(i.Message))
+		e.SetSummary(metadata.Printable(dueTitle(i)))
+		e.SetDescription(metadata.Printable(i.Message))
 		e.SetURL(r.limits.Address + "/due")
 		e.SetTimeTransparency(ics.TransparencyTransparent)
 		alarm := e.AddAlarm()
 		alarm.SetAction(ics.ActionDisplay)
-		alarm.SetProperty(ics.ComponentPropertyDescription, facts.Printable(dueTitle(i)))
+		alarm.SetProperty(ics.ComponentPropertyDescription, metadata.Printable(dueTitle(i)))
 		alarm.SetTrigger("-P14D")
 	}
 	if err := reportdb.In(r.store).FeedRead(ctx, f.ID, r.now()); err != nil {

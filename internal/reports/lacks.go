@@ -7,9 +7,9 @@ import (
 	"strings"
 
 	"sparecrate/api"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/app"
-	"sparecrate/internal/delivery"
+	"sparecrate/internal/classify"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/reportdb"
@@ -40,9 +40,9 @@ func (r *Reports) Lacks(ctx context.Context, p *store.Person, q api.ListLacksPar
 			wanted = append(wanted, code)
 		}
 	}
-	delivery, client := int64(0), int64(0)
-	if q.Delivery != nil {
-		delivery = *q.Delivery
+	imp, client := int64(0), int64(0)
+	if q.Import != nil {
+		imp = *q.Import
 	}
 	if q.Client != nil {
 		client = *q.Client
@@ -51,7 +51,7 @@ func (r *Reports) Lacks(ctx context.Context, p *store.Person, q api.ListLacksPar
 	step := at
 	step.Limit = lookedAtOnce
 	for looked := 0; len(out) < at.Limit && looked < mostLooked; looked += lookedAtOnce {
-		families, err := reportdb.In(r.store).FamiliesToLookAt(ctx, delivery, client, step)
+		families, err := reportdb.In(r.store).FamiliesToLookAt(ctx, imp, client, step)
 		if err != nil {
 			return nil, err
 		}
@@ -106,7 +106,7 @@ func (r *Reports) lacksOf(ctx context.Context, families []store.Family) ([]api.F
 		if f.Origin == string(api.OriginUnknown) {
 			lacks(api.LackOrigin, "Nobody knows where it came from.")
 		}
-		for _, w := range delivery.Mates(app.Each(weighed.Styles[f.ID], styleOf)) {
+		for _, w := range classify.Mates(app.Each(weighed.Styles[f.ID], styleOf)) {
 			lacks(api.LackMates, "%s", w)
 		}
 		if len(v.Lacks) > 0 {
@@ -123,7 +123,7 @@ func recognized(s *usage.Evidence, family int64) []string {
 		said = append(said, f.Says()...)
 	}
 	out := []string{}
-	for _, one := range license.Propose(append(said, s.Papers[family]...)) {
+	for _, one := range license.Propose(append(said, s.Documents[family]...)) {
 		if !slices.ContainsFunc(s.LicensesOf(family), func(l store.License) bool { return l.SPDX == one.License }) {
 			out = append(out, one.License)
 		}
@@ -135,6 +135,6 @@ func recognized(s *usage.Evidence, family int64) []string {
 }
 
 // styleOf is a face as its mates are looked for.
-func styleOf(f usage.FaceStyle) delivery.Style {
-	return delivery.Style{Name: f.Style, Weight: f.Facts.Style.Weight, Italic: f.Facts.Style.Slope != facts.Upright, Variable: f.Variable}
+func styleOf(f usage.FaceStyle) classify.Style {
+	return classify.Style{Name: f.Style, Weight: f.Facts.Style.Weight, Italic: f.Facts.Style.Slope != metadata.Upright, Variable: f.Variable}
 }

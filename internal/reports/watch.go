@@ -10,23 +10,23 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/accountdb"
-	"sparecrate/internal/store/deliverydb"
+	"sparecrate/internal/store/importdb"
 	"sparecrate/internal/store/reportdb"
 )
 
 // Topic is something that people watch.
 type Topic string
 
-// The topics that are one thing; a delivery has one of its own.
+// The topics that are one thing; a import has one of its own.
 const (
 	TopicJobs     Topic = "jobs"
 	TopicActivity Topic = "activity"
-	ofDelivery          = "delivery/"
+	ofImport            = "import/"
 )
 
-// delivery returns the number of the delivery that a topic is about.
-func (t Topic) delivery() (int64, bool) {
-	number, is := strings.CutPrefix(string(t), ofDelivery)
+// import returns the number of the import that a topic is about.
+func (t Topic) imp() (int64, bool) {
+	number, is := strings.CutPrefix(string(t), ofImport)
 	id, err := strconv.ParseInt(number, 10, 64)
 	return id, is && err == nil && id > 0 && strconv.FormatInt(id, 10) == number
 }
@@ -43,14 +43,14 @@ func (r *Reports) Watchable(ctx context.Context, p *store.Person, names []string
 		if slices.Contains(out, topic) {
 			continue
 		}
-		id, is := topic.delivery()
+		id, is := topic.imp()
 		switch {
 		case is:
-			if _, err := deliverydb.In(r.store).Delivery(ctx, id, false); err != nil {
-				return nil, app.Explain(err, "delivery")
+			if _, err := importdb.In(r.store).Import(ctx, id, false); err != nil {
+				return nil, app.Explain(err, "import")
 			}
 		case topic != TopicJobs && topic != TopicActivity:
-			return nil, app.InvalidField("topic", "unknown-topic", "%q cannot be watched; jobs, activity and delivery/NUMBER can.", app.Shorten(name, 60))
+			return nil, app.InvalidField("topic", "unknown-topic", "%q cannot be watched; jobs, activity and import/NUMBER can.", app.Shorten(name, 60))
 		}
 		out = append(out, topic)
 	}
@@ -62,20 +62,20 @@ func (r *Reports) Watchable(ctx context.Context, p *store.Person, names []string
 // most, whatever is watched.
 func (r *Reports) Stand(ctx context.Context, topics []Topic) (map[Topic]string, error) {
 	out := map[Topic]string{}
-	var deliveries []int64
+	var imports []int64
 	for _, t := range topics {
-		if id, is := t.delivery(); is {
-			deliveries = append(deliveries, id)
+		if id, is := t.imp(); is {
+			imports = append(imports, id)
 			out[t] = ""
 		}
 	}
-	if len(deliveries) > 0 {
-		moved, err := reportdb.In(r.store).DeliveriesMoved(ctx, deliveries)
+	if len(imports) > 0 {
+		moved, err := reportdb.In(r.store).ImportsMoved(ctx, imports)
 		if err != nil {
 			return nil, err
 		}
 		for id, stood := range moved {
-			out[Topic(ofDelivery+strconv.FormatInt(id, 10))] = stood
+			out[Topic(ofImport+strconv.FormatInt(id, 10))] = stood
 		}
 	}
 	if slices.Contains(topics, TopicJobs) {

@@ -22,7 +22,7 @@ var layers = [][]string{
 	{"bucket", "store", "fetch", "mail", "password", "inspect/origin"},
 	{"inspect"},
 	{"inspect/browse", "inspect/export", "inspect/recognize", "inspect/survey"},
-	{"store/accountdb", "store/deliverydb", "store/facedb", "store/familydb", "store/finddb", "store/inspectiondb", "store/jobdb", "store/licensedb", "store/packdb", "store/reportdb", "store/shortlistdb", "store/sitedb", "store/usagedb"},
+	{"store/accountdb", "store/importdb", "store/facedb", "store/familydb", "store/finddb", "store/inspectiondb", "store/jobdb", "store/licensedb", "store/packdb", "store/reportdb", "store/shortlistdb", "store/sitedb", "store/usagedb"},
 	{"store/librarydb"},
 	{"work"},
 	{"app"},
@@ -70,12 +70,12 @@ var statements = map[string][]string{
 	"conversion":  {"familydb", "jobdb"},
 	"finding":     {"finddb", "librarydb", "shortlistdb"},
 	"handover":    {"familydb", "librarydb", "licensedb", "packdb", "sitedb", "usagedb"},
-	"imports":     {"deliverydb", "facedb", "familydb", "librarydb", "licensedb"},
+	"imports":     {"importdb", "facedb", "familydb", "librarydb", "licensedb"},
 	"inspections": {"familydb", "inspectiondb", "jobdb", "packdb", "sitedb"},
-	"library":     {"accountdb", "deliverydb", "facedb", "familydb", "jobdb", "librarydb", "licensedb", "packdb", "usagedb"},
+	"library":     {"accountdb", "importdb", "facedb", "familydb", "jobdb", "librarydb", "licensedb", "packdb", "usagedb"},
 	"licensing":   {"familydb", "licensedb", "packdb", "sitedb", "usagedb"},
 	"packaging":   {"familydb", "licensedb", "packdb", "sitedb"},
-	"reports":     {"accountdb", "deliverydb", "inspectiondb", "reportdb"},
+	"reports":     {"accountdb", "importdb", "inspectiondb", "reportdb"},
 	"server/edge": {"accountdb"},
 	"shortlists":  {"familydb", "finddb", "shortlistdb"},
 	"sites":       {"familydb", "packdb", "sitedb"},
@@ -131,7 +131,7 @@ func importsOf(t *testing.T, file string) []string {
 func TestTheCoreKnowsNoService(t *testing.T) {
 	files, err := filepath.Glob("../../font/*/*.go")
 	require.NoError(t, err)
-	for _, pure := range []string{"../../font/*.go", "../license/*.go", "../stated/*.go", "../css/*.go", "../pack/*.go", "../builder/*.go", "../delivery/*.go", "../versions/*.go", "../password/*.go"} {
+	for _, pure := range []string{"../../font/*.go", "../license/*.go", "../stated/*.go", "../css/*.go", "../pack/*.go", "../builder/*.go", "../import/*.go", "../versions/*.go", "../password/*.go"} {
 		more, err := filepath.Glob(pure)
 		require.NoError(t, err)
 		require.NotEmpty(t, more, pure)

@@ -14,8 +14,8 @@ import (
 	"sparecrate/internal/app"
 	"sparecrate/internal/auth"
 	"sparecrate/internal/bucket"
+	"sparecrate/internal/catalogsearch"
 	"sparecrate/internal/conversion"
-	"sparecrate/internal/finding"
 	"sparecrate/internal/handover"
 	"sparecrate/internal/imports"
 	"sparecrate/internal/inspections"
@@ -38,7 +38,7 @@ type Rooms struct {
 	Licensing  *licensing.Licensing
 	Library    *library.Library
 	Designs    *library.Designs
-	Finding    *finding.Finding
+	Finding    *catalogsearch.Finding
 	Shortlists *shortlists.Service
 	Imports    *imports.Imports
 	Packaging  *packaging.Packaging
@@ -57,7 +57,7 @@ type Rooms struct {
 func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limits, log *slog.Logger) *Rooms {
 	core := app.NewCore(s, b, now, limits, log)
 	uses := usage.New(s, now)
-	r := &Rooms{core: core, Auth: auth.New(s, now), Finding: finding.New(core)}
+	r := &Rooms{core: core, Auth: auth.New(s, now), Finding: catalogsearch.New(core)}
 	r.Conversion = conversion.New(core, uses)
 	r.Licensing = licensing.New(core, uses)
 	r.Library = library.New(core, uses, r.Conversion, r.Licensing)
@@ -80,7 +80,7 @@ func New(s *store.Store, b *bucket.Bucket, now func() time.Time, limits app.Limi
 // asking for files that an older version read to be read again, and for families
 // that it listed to be listed anew.
 func (r *Rooms) Work(ctx context.Context) error {
-	for _, ask := range []func(context.Context) error{r.Library.AskToReadAgain, r.Library.AskToIndex, r.Designs.AskToMeasure, r.Licensing.Papers.AskToReadTexts} {
+	for _, ask := range []func(context.Context) error{r.Library.AskToReadAgain, r.Library.AskToIndex, r.Designs.AskToMeasure, r.Licensing.Documents.AskToReadTexts} {
 		if err := ask(ctx); err != nil {
 			return err
 		}

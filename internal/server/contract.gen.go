@@ -75,34 +75,7 @@ type ServerInterface interface {
 	// BuildClientPack Build that pack, and give whom it is for a seat of each license that counts them
 	// (POST /clients/{id}/pack)
 	BuildClientPack(ctx *echo.Context, id Id) error
-	// ListDeliveries What arrived together, newest first
-	// (GET /deliveries)
-	ListDeliveries(ctx *echo.Context, params ListDeliveriesParams) error
-	// OpenDelivery Open a delivery, to which things are added and then accepted
-	// (POST /deliveries)
-	OpenDelivery(ctx *echo.Context) error
-	// TurnDownDelivery Turn down what is not accepted yet, and stop what is under way
-	// (DELETE /deliveries/{id})
-	TurnDownDelivery(ctx *echo.Context, id Id) error
-	// GetDelivery A delivery, how far it is, and the families in it
-	// (GET /deliveries/{id})
-	GetDelivery(ctx *echo.Context, id Id) error
-	// AcceptDelivery Take the fonts that are marked into the catalog, with the papers beside them
-	// (POST /deliveries/{id}/accept)
-	AcceptDelivery(ctx *echo.Context, id Id) error
-	// ListDeliveryFamilies The families that marked and taken fonts of a delivery make up, by name
-	// (GET /deliveries/{id}/families)
-	ListDeliveryFamilies(ctx *echo.Context, id Id, params ListDeliveryFamiliesParams) error
-	// ListDeliveryItems The things of a delivery, with what would become of each
-	// (GET /deliveries/{id}/items)
-	ListDeliveryItems(ctx *echo.Context, id Id, params ListDeliveryItemsParams) error
-	// ChangeDeliveryItems Say of some things whether they are taken, for whom, where they came from, and into which family
-	// (PATCH /deliveries/{id}/items)
-	ChangeDeliveryItems(ctx *echo.Context, id Id) error
-	// AddDeliveryItem Add a file to a delivery; a zip is unpacked there
-	// (POST /deliveries/{id}/items)
-	AddDeliveryItem(ctx *echo.Context, id Id) error
-	// FindDocuments Documents and papers whose name or text holds words
+	// FindDocuments Documents and documents whose name or text holds words
 	// (GET /documents)
 	FindDocuments(ctx *echo.Context, params FindDocumentsParams) error
 	// GetDocumentContent The bytes of a document
@@ -159,7 +132,7 @@ type ServerInterface interface {
 	// BringFamilyBack Bring a deleted family back, with all that was its own
 	// (POST /families/{id}/bring-back)
 	BringFamilyBack(ctx *echo.Context, id Id) error
-	// BringFamilyIn Fetch the font files behind a hosted family into a delivery, where they are looked through
+	// BringFamilyIn Fetch the font files behind a hosted family into a import, where they are looked through
 	// (POST /families/{id}/bring-in)
 	BringFamilyIn(ctx *echo.Context, id Id) error
 	// DropHostedSheet Say that a family is no longer served from a stylesheet
@@ -174,7 +147,7 @@ type ServerInterface interface {
 	// GetFamilyProof Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
 	// (GET /families/{id}/proof)
 	GetFamilyProof(ctx *echo.Context, id Id) error
-	// ListProposals What the files of a family and the papers beside them say of a license
+	// ListProposals What the files of a family and the documents beside them say of a license
 	// (GET /families/{id}/proposals)
 	ListProposals(ctx *echo.Context, id Id) error
 	// ConfirmProposal Confirm an open license, with what says so as its evidence
@@ -192,6 +165,12 @@ type ServerInterface interface {
 	// GetVerdict Whether a family may be used, and why
 	// (GET /families/{id}/verdict)
 	GetVerdict(ctx *echo.Context, id Id, params GetVerdictParams) error
+	// GetFamilyDocument The bytes of a document that came with a family
+	// (GET /family-documents/{id}/content)
+	GetFamilyDocument(ctx *echo.Context, id Id, params GetFamilyDocumentParams) error
+	// ReadFamilyDocument Read the terms that a document which came with a family states
+	// (GET /family-documents/{id}/terms)
+	ReadFamilyDocument(ctx *echo.Context, id Id) error
 	// ListFeeds The secret addresses of ones own for calendar programs
 	// (GET /feeds)
 	ListFeeds(ctx *echo.Context) error
@@ -234,6 +213,33 @@ type ServerInterface interface {
 	// ReadHosted Read the stylesheets in what somebody pasted, and list the families in them
 	// (POST /hosted/read)
 	ReadHosted(ctx *echo.Context) error
+	// ListImports What arrived together, newest first
+	// (GET /imports)
+	ListImports(ctx *echo.Context, params ListImportsParams) error
+	// StartImport Open a import, to which things are added and then accepted
+	// (POST /imports)
+	StartImport(ctx *echo.Context) error
+	// DiscardImport Turn down what is not accepted yet, and stop what is under way
+	// (DELETE /imports/{id})
+	DiscardImport(ctx *echo.Context, id Id) error
+	// GetImport A import, how far it is, and the families in it
+	// (GET /imports/{id})
+	GetImport(ctx *echo.Context, id Id) error
+	// AcceptImport Take the fonts that are marked into the catalog, with the documents beside them
+	// (POST /imports/{id}/accept)
+	AcceptImport(ctx *echo.Context, id Id) error
+	// ListImportFamilies The families that marked and taken fonts of a import make up, by name
+	// (GET /imports/{id}/families)
+	ListImportFamilies(ctx *echo.Context, id Id, params ListImportFamiliesParams) error
+	// ListImportItems The things of a import, with what would become of each
+	// (GET /imports/{id}/items)
+	ListImportItems(ctx *echo.Context, id Id, params ListImportItemsParams) error
+	// ChangeImportItems Say of some things whether they are taken, for whom, where they came from, and into which family
+	// (PATCH /imports/{id}/items)
+	ChangeImportItems(ctx *echo.Context, id Id) error
+	// AddImportItem Add a file to a import; a zip is unpacked there
+	// (POST /imports/{id}/items)
+	AddImportItem(ctx *echo.Context, id Id) error
 	// GetInspection An inspection with its pages, what was found and what changed since the one before
 	// (GET /inspections/{id})
 	GetInspection(ctx *echo.Context, id Id) error
@@ -297,9 +303,9 @@ type ServerInterface interface {
 	// CoverFamilies Have a license cover more families
 	// (POST /licenses/{id}/families)
 	CoverFamilies(ctx *echo.Context, id Id) error
-	// KeepPaper Keep a paper that came with a family as evidence of a license
-	// (POST /licenses/{id}/papers)
-	KeepPaper(ctx *echo.Context, id Id) error
+	// AttachFamilyDocument Keep a document that came with a family as evidence of a license
+	// (POST /licenses/{id}/family-documents)
+	AttachFamilyDocument(ctx *echo.Context, id Id) error
 	// AddPlace Give a seat to a person, or count an app
 	// (POST /licenses/{id}/places)
 	AddPlace(ctx *echo.Context, id Id) error
@@ -318,12 +324,6 @@ type ServerInterface interface {
 	// GetPackContent The zip
 	// (GET /packs/{id}/content)
 	GetPackContent(ctx *echo.Context, id Id) error
-	// GetPaperContent The bytes of a paper that came with a family
-	// (GET /papers/{id}/content)
-	GetPaperContent(ctx *echo.Context, id Id, params GetPaperContentParams) error
-	// GetPaperTerms Read the terms that a document which came with a family states
-	// (GET /papers/{id}/terms)
-	GetPaperTerms(ctx *echo.Context, id Id) error
 	// ListPeople Everyone with an account (admin)
 	// (GET /people)
 	ListPeople(ctx *echo.Context) error
@@ -797,191 +797,6 @@ func (w *ServerInterfaceWrapper) BuildClientPack(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.BuildClientPack(ctx, id)
-	return err
-}
-
-// ListDeliveries converts echo context to params.
-func (w *ServerInterfaceWrapper) ListDeliveries(ctx *echo.Context) error {
-	var err error
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListDeliveriesParams
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
-	}
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ListDeliveries(ctx, params)
-	return err
-}
-
-// OpenDelivery converts echo context to params.
-func (w *ServerInterfaceWrapper) OpenDelivery(ctx *echo.Context) error {
-	var err error
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.OpenDelivery(ctx)
-	return err
-}
-
-// TurnDownDelivery converts echo context to params.
-func (w *ServerInterfaceWrapper) TurnDownDelivery(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.TurnDownDelivery(ctx, id)
-	return err
-}
-
-// GetDelivery converts echo context to params.
-func (w *ServerInterfaceWrapper) GetDelivery(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GetDelivery(ctx, id)
-	return err
-}
-
-// AcceptDelivery converts echo context to params.
-func (w *ServerInterfaceWrapper) AcceptDelivery(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.AcceptDelivery(ctx, id)
-	return err
-}
-
-// ListDeliveryFamilies converts echo context to params.
-func (w *ServerInterfaceWrapper) ListDeliveryFamilies(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListDeliveryFamiliesParams
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
-	}
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ListDeliveryFamilies(ctx, id, params)
-	return err
-}
-
-// ListDeliveryItems converts echo context to params.
-func (w *ServerInterfaceWrapper) ListDeliveryItems(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListDeliveryItemsParams
-	// ------------- Optional query parameter "kind" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "kind", ctx.QueryParams(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
-	}
-
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
-	}
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ListDeliveryItems(ctx, id, params)
-	return err
-}
-
-// ChangeDeliveryItems converts echo context to params.
-func (w *ServerInterfaceWrapper) ChangeDeliveryItems(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ChangeDeliveryItems(ctx, id)
-	return err
-}
-
-// AddDeliveryItem converts echo context to params.
-func (w *ServerInterfaceWrapper) AddDeliveryItem(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.AddDeliveryItem(ctx, id)
 	return err
 }
 
@@ -1791,6 +1606,47 @@ func (w *ServerInterfaceWrapper) GetVerdict(ctx *echo.Context) error {
 	return err
 }
 
+// GetFamilyDocument converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFamilyDocument(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetFamilyDocumentParams
+	// ------------- Optional query parameter "inline" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "inline", ctx.QueryParams(), &params.Inline, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter inline: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFamilyDocument(ctx, id, params)
+	return err
+}
+
+// ReadFamilyDocument converts echo context to params.
+func (w *ServerInterfaceWrapper) ReadFamilyDocument(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReadFamilyDocument(ctx, id)
+	return err
+}
+
 // ListFeeds converts echo context to params.
 func (w *ServerInterfaceWrapper) ListFeeds(ctx *echo.Context) error {
 	var err error
@@ -2122,6 +1978,191 @@ func (w *ServerInterfaceWrapper) ReadHosted(ctx *echo.Context) error {
 	return err
 }
 
+// ListImports converts echo context to params.
+func (w *ServerInterfaceWrapper) ListImports(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListImportsParams
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListImports(ctx, params)
+	return err
+}
+
+// StartImport converts echo context to params.
+func (w *ServerInterfaceWrapper) StartImport(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.StartImport(ctx)
+	return err
+}
+
+// DiscardImport converts echo context to params.
+func (w *ServerInterfaceWrapper) DiscardImport(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DiscardImport(ctx, id)
+	return err
+}
+
+// GetImport converts echo context to params.
+func (w *ServerInterfaceWrapper) GetImport(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetImport(ctx, id)
+	return err
+}
+
+// AcceptImport converts echo context to params.
+func (w *ServerInterfaceWrapper) AcceptImport(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AcceptImport(ctx, id)
+	return err
+}
+
+// ListImportFamilies converts echo context to params.
+func (w *ServerInterfaceWrapper) ListImportFamilies(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListImportFamiliesParams
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListImportFamilies(ctx, id, params)
+	return err
+}
+
+// ListImportItems converts echo context to params.
+func (w *ServerInterfaceWrapper) ListImportItems(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListImportItemsParams
+	// ------------- Optional query parameter "kind" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "kind", ctx.QueryParams(), &params.Kind, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListImportItems(ctx, id, params)
+	return err
+}
+
+// ChangeImportItems converts echo context to params.
+func (w *ServerInterfaceWrapper) ChangeImportItems(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ChangeImportItems(ctx, id)
+	return err
+}
+
+// AddImportItem converts echo context to params.
+func (w *ServerInterfaceWrapper) AddImportItem(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddImportItem(ctx, id)
+	return err
+}
+
 // GetInspection converts echo context to params.
 func (w *ServerInterfaceWrapper) GetInspection(ctx *echo.Context) error {
 	var err error
@@ -2265,11 +2306,11 @@ func (w *ServerInterfaceWrapper) ListLacks(ctx *echo.Context) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params ListLacksParams
-	// ------------- Optional query parameter "delivery" -------------
+	// ------------- Optional query parameter "import" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "delivery", ctx.QueryParams(), &params.Delivery, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "import", ctx.QueryParams(), &params.Import, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
 	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter delivery: %s", err))
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter import: %s", err))
 	}
 
 	// ------------- Optional query parameter "client" -------------
@@ -2540,8 +2581,8 @@ func (w *ServerInterfaceWrapper) CoverFamilies(ctx *echo.Context) error {
 	return err
 }
 
-// KeepPaper converts echo context to params.
-func (w *ServerInterfaceWrapper) KeepPaper(ctx *echo.Context) error {
+// AttachFamilyDocument converts echo context to params.
+func (w *ServerInterfaceWrapper) AttachFamilyDocument(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -2552,7 +2593,7 @@ func (w *ServerInterfaceWrapper) KeepPaper(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.KeepPaper(ctx, id)
+	err = w.Handler.AttachFamilyDocument(ctx, id)
 	return err
 }
 
@@ -2650,47 +2691,6 @@ func (w *ServerInterfaceWrapper) GetPackContent(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetPackContent(ctx, id)
-	return err
-}
-
-// GetPaperContent converts echo context to params.
-func (w *ServerInterfaceWrapper) GetPaperContent(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params GetPaperContentParams
-	// ------------- Optional query parameter "inline" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "inline", ctx.QueryParams(), &params.Inline, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter inline: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GetPaperContent(ctx, id, params)
-	return err
-}
-
-// GetPaperTerms converts echo context to params.
-func (w *ServerInterfaceWrapper) GetPaperTerms(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GetPaperTerms(ctx, id)
 	return err
 }
 
@@ -3904,17 +3904,17 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/clients/:id/pack", wrapper.PlanClientPack, options.OperationMiddlewares["planClientPack"]...)
 	router.POST(options.BaseURL+"/clients/:id/pack", wrapper.BuildClientPack, options.OperationMiddlewares["buildClientPack"]...)
 	router.POST(options.BaseURL+"/files", wrapper.AddFile, options.OperationMiddlewares["addFile"]...)
-	router.GET(options.BaseURL+"/deliveries", wrapper.ListDeliveries, options.OperationMiddlewares["listDeliveries"]...)
-	router.POST(options.BaseURL+"/deliveries", wrapper.OpenDelivery, options.OperationMiddlewares["openDelivery"]...)
-	router.DELETE(options.BaseURL+"/deliveries/:id", wrapper.TurnDownDelivery, options.OperationMiddlewares["turnDownDelivery"]...)
-	router.GET(options.BaseURL+"/deliveries/:id", wrapper.GetDelivery, options.OperationMiddlewares["getDelivery"]...)
-	router.GET(options.BaseURL+"/deliveries/:id/families", wrapper.ListDeliveryFamilies, options.OperationMiddlewares["listDeliveryFamilies"]...)
-	router.GET(options.BaseURL+"/deliveries/:id/items", wrapper.ListDeliveryItems, options.OperationMiddlewares["listDeliveryItems"]...)
-	router.PATCH(options.BaseURL+"/deliveries/:id/items", wrapper.ChangeDeliveryItems, options.OperationMiddlewares["changeDeliveryItems"]...)
-	router.POST(options.BaseURL+"/deliveries/:id/items", wrapper.AddDeliveryItem, options.OperationMiddlewares["addDeliveryItem"]...)
-	router.POST(options.BaseURL+"/deliveries/:id/accept", wrapper.AcceptDelivery, options.OperationMiddlewares["acceptDelivery"]...)
-	router.GET(options.BaseURL+"/papers/:id/content", wrapper.GetPaperContent, options.OperationMiddlewares["getPaperContent"]...)
-	router.POST(options.BaseURL+"/licenses/:id/papers", wrapper.KeepPaper, options.OperationMiddlewares["keepPaper"]...)
+	router.GET(options.BaseURL+"/imports", wrapper.ListImports, options.OperationMiddlewares["listImports"]...)
+	router.POST(options.BaseURL+"/imports", wrapper.StartImport, options.OperationMiddlewares["startImport"]...)
+	router.DELETE(options.BaseURL+"/imports/:id", wrapper.DiscardImport, options.OperationMiddlewares["discardImport"]...)
+	router.GET(options.BaseURL+"/imports/:id", wrapper.GetImport, options.OperationMiddlewares["getImport"]...)
+	router.GET(options.BaseURL+"/imports/:id/families", wrapper.ListImportFamilies, options.OperationMiddlewares["listImportFamilies"]...)
+	router.GET(options.BaseURL+"/imports/:id/items", wrapper.ListImportItems, options.OperationMiddlewares["listImportItems"]...)
+	router.PATCH(options.BaseURL+"/imports/:id/items", wrapper.ChangeImportItems, options.OperationMiddlewares["changeImportItems"]...)
+	router.POST(options.BaseURL+"/imports/:id/items", wrapper.AddImportItem, options.OperationMiddlewares["addImportItem"]...)
+	router.POST(options.BaseURL+"/imports/:id/accept", wrapper.AcceptImport, options.OperationMiddlewares["acceptImport"]...)
+	router.GET(options.BaseURL+"/family-documents/:id/content", wrapper.GetFamilyDocument, options.OperationMiddlewares["getFamilyDocument"]...)
+	router.POST(options.BaseURL+"/licenses/:id/family-documents", wrapper.AttachFamilyDocument, options.OperationMiddlewares["attachFamilyDocument"]...)
 	router.GET(options.BaseURL+"/files/:id/content", wrapper.GetFileContent, options.OperationMiddlewares["getFileContent"]...)
 	router.POST(options.BaseURL+"/files/:id/reshape", wrapper.ReshapeFile, options.OperationMiddlewares["reshapeFile"]...)
 	router.GET(options.BaseURL+"/files/:id/reshaped/:hash", wrapper.GetReshapedContent, options.OperationMiddlewares["getReshapedContent"]...)
@@ -3963,7 +3963,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/licenses/:id/approval", wrapper.ApproveLicense, options.OperationMiddlewares["approveLicense"]...)
 	router.POST(options.BaseURL+"/licenses/:id/renewal", wrapper.RenewLicense, options.OperationMiddlewares["renewLicense"]...)
 	router.POST(options.BaseURL+"/license-documents/read", wrapper.ReadLicenseDocument, options.OperationMiddlewares["readLicenseDocument"]...)
-	router.GET(options.BaseURL+"/papers/:id/terms", wrapper.GetPaperTerms, options.OperationMiddlewares["getPaperTerms"]...)
+	router.GET(options.BaseURL+"/family-documents/:id/terms", wrapper.ReadFamilyDocument, options.OperationMiddlewares["readFamilyDocument"]...)
 	router.POST(options.BaseURL+"/licenses/:id/documents", wrapper.AddDocument, options.OperationMiddlewares["addDocument"]...)
 	router.GET(options.BaseURL+"/documents/:id/content", wrapper.GetDocumentContent, options.OperationMiddlewares["getDocumentContent"]...)
 	router.GET(options.BaseURL+"/licenses/:id/versions", wrapper.ListLicenseVersions, options.OperationMiddlewares["listLicenseVersions"]...)
@@ -4806,361 +4806,6 @@ func (response BuildClientPackdefaultApplicationProblemPlusJSONResponse) VisitBu
 	return err
 }
 
-type ListDeliveriesRequestObject struct {
-	Params ListDeliveriesParams
-}
-
-type ListDeliveriesResponseObject interface {
-	VisitListDeliveriesResponse(w http.ResponseWriter) error
-}
-
-type ListDeliveries200JSONResponse DeliveryPage
-
-func (response ListDeliveries200JSONResponse) VisitListDeliveriesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListDeliveriesdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListDeliveriesdefaultApplicationProblemPlusJSONResponse) VisitListDeliveriesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type OpenDeliveryRequestObject struct {
-	Body *OpenDeliveryJSONRequestBody
-}
-
-type OpenDeliveryResponseObject interface {
-	VisitOpenDeliveryResponse(w http.ResponseWriter) error
-}
-
-type OpenDelivery201JSONResponse Delivery
-
-func (response OpenDelivery201JSONResponse) VisitOpenDeliveryResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type OpenDeliverydefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response OpenDeliverydefaultApplicationProblemPlusJSONResponse) VisitOpenDeliveryResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type TurnDownDeliveryRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type TurnDownDeliveryResponseObject interface {
-	VisitTurnDownDeliveryResponse(w http.ResponseWriter) error
-}
-
-type TurnDownDelivery200JSONResponse Delivery
-
-func (response TurnDownDelivery200JSONResponse) VisitTurnDownDeliveryResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type TurnDownDeliverydefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response TurnDownDeliverydefaultApplicationProblemPlusJSONResponse) VisitTurnDownDeliveryResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type GetDeliveryRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type GetDeliveryResponseObject interface {
-	VisitGetDeliveryResponse(w http.ResponseWriter) error
-}
-
-type GetDelivery200JSONResponse Delivery
-
-func (response GetDelivery200JSONResponse) VisitGetDeliveryResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type GetDeliverydefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response GetDeliverydefaultApplicationProblemPlusJSONResponse) VisitGetDeliveryResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AcceptDeliveryRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type AcceptDeliveryResponseObject interface {
-	VisitAcceptDeliveryResponse(w http.ResponseWriter) error
-}
-
-type AcceptDelivery202JSONResponse Delivery
-
-func (response AcceptDelivery202JSONResponse) VisitAcceptDeliveryResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(202)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AcceptDeliverydefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AcceptDeliverydefaultApplicationProblemPlusJSONResponse) VisitAcceptDeliveryResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListDeliveryFamiliesRequestObject struct {
-	Id     Id `json:"id"`
-	Params ListDeliveryFamiliesParams
-}
-
-type ListDeliveryFamiliesResponseObject interface {
-	VisitListDeliveryFamiliesResponse(w http.ResponseWriter) error
-}
-
-type ListDeliveryFamilies200JSONResponse DeliveryFamilyPage
-
-func (response ListDeliveryFamilies200JSONResponse) VisitListDeliveryFamiliesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListDeliveryFamiliesdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListDeliveryFamiliesdefaultApplicationProblemPlusJSONResponse) VisitListDeliveryFamiliesResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListDeliveryItemsRequestObject struct {
-	Id     Id `json:"id"`
-	Params ListDeliveryItemsParams
-}
-
-type ListDeliveryItemsResponseObject interface {
-	VisitListDeliveryItemsResponse(w http.ResponseWriter) error
-}
-
-type ListDeliveryItems200JSONResponse DeliveryItemPage
-
-func (response ListDeliveryItems200JSONResponse) VisitListDeliveryItemsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListDeliveryItemsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListDeliveryItemsdefaultApplicationProblemPlusJSONResponse) VisitListDeliveryItemsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ChangeDeliveryItemsRequestObject struct {
-	Id   Id `json:"id"`
-	Body *ChangeDeliveryItemsJSONRequestBody
-}
-
-type ChangeDeliveryItemsResponseObject interface {
-	VisitChangeDeliveryItemsResponse(w http.ResponseWriter) error
-}
-
-type ChangeDeliveryItems200JSONResponse Delivery
-
-func (response ChangeDeliveryItems200JSONResponse) VisitChangeDeliveryItemsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ChangeDeliveryItemsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ChangeDeliveryItemsdefaultApplicationProblemPlusJSONResponse) VisitChangeDeliveryItemsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddDeliveryItemRequestObject struct {
-	Id   Id `json:"id"`
-	Body *multipart.Reader
-}
-
-type AddDeliveryItemResponseObject interface {
-	VisitAddDeliveryItemResponse(w http.ResponseWriter) error
-}
-
-type AddDeliveryItem200JSONResponse DeliveryItem
-
-func (response AddDeliveryItem200JSONResponse) VisitAddDeliveryItemResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddDeliveryItemdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddDeliveryItemdefaultApplicationProblemPlusJSONResponse) VisitAddDeliveryItemResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
 type FindDocumentsRequestObject struct {
 	Params FindDocumentsParams
 }
@@ -5979,7 +5624,7 @@ type BringFamilyInResponseObject interface {
 	VisitBringFamilyInResponse(w http.ResponseWriter) error
 }
 
-type BringFamilyIn202JSONResponse Delivery
+type BringFamilyIn202JSONResponse Import
 
 func (response BringFamilyIn202JSONResponse) VisitBringFamilyInResponse(w http.ResponseWriter) error {
 
@@ -6468,6 +6113,107 @@ func (response GetVerdictdefaultApplicationProblemPlusJSONResponse) VisitGetVerd
 	return err
 }
 
+type GetFamilyDocumentRequestObject struct {
+	Id     Id `json:"id"`
+	Params GetFamilyDocumentParams
+}
+
+type GetFamilyDocumentResponseObject interface {
+	VisitGetFamilyDocumentResponse(w http.ResponseWriter) error
+}
+
+type GetFamilyDocument200ResponseHeaders struct {
+	CacheControl       *string
+	ContentDisposition *string
+	ContentType        *string
+}
+
+type GetFamilyDocument200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       GetFamilyDocument200ResponseHeaders
+	ContentLength int64
+}
+
+func (response GetFamilyDocument200ApplicationoctetStreamResponse) VisitGetFamilyDocumentResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	if response.Headers.CacheControl != nil {
+		w.Header().Set("Cache-Control", fmt.Sprint(*response.Headers.CacheControl))
+	}
+	if response.Headers.ContentDisposition != nil {
+		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ContentType != nil {
+		w.Header().Set("Content-Type", fmt.Sprint(*response.Headers.ContentType))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetFamilyDocumentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetFamilyDocumentdefaultApplicationProblemPlusJSONResponse) VisitGetFamilyDocumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadFamilyDocumentRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ReadFamilyDocumentResponseObject interface {
+	VisitReadFamilyDocumentResponse(w http.ResponseWriter) error
+}
+
+type ReadFamilyDocument200JSONResponse StatedTerms
+
+func (response ReadFamilyDocument200JSONResponse) VisitReadFamilyDocumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadFamilyDocumentdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadFamilyDocumentdefaultApplicationProblemPlusJSONResponse) VisitReadFamilyDocumentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListFeedsRequestObject struct {
 }
 
@@ -6585,7 +6331,7 @@ type AddFileResponseObject interface {
 	VisitAddFileResponse(w http.ResponseWriter) error
 }
 
-type AddFile200JSONResponse IntakeResult
+type AddFile200JSONResponse ImportResult
 
 func (response AddFile200JSONResponse) VisitAddFileResponse(w http.ResponseWriter) error {
 
@@ -7052,6 +6798,361 @@ type ReadHosteddefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ReadHosteddefaultApplicationProblemPlusJSONResponse) VisitReadHostedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListImportsRequestObject struct {
+	Params ListImportsParams
+}
+
+type ListImportsResponseObject interface {
+	VisitListImportsResponse(w http.ResponseWriter) error
+}
+
+type ListImports200JSONResponse ImportPage
+
+func (response ListImports200JSONResponse) VisitListImportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListImportsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListImportsdefaultApplicationProblemPlusJSONResponse) VisitListImportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartImportRequestObject struct {
+	Body *StartImportJSONRequestBody
+}
+
+type StartImportResponseObject interface {
+	VisitStartImportResponse(w http.ResponseWriter) error
+}
+
+type StartImport201JSONResponse Import
+
+func (response StartImport201JSONResponse) VisitStartImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StartImportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StartImportdefaultApplicationProblemPlusJSONResponse) VisitStartImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DiscardImportRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type DiscardImportResponseObject interface {
+	VisitDiscardImportResponse(w http.ResponseWriter) error
+}
+
+type DiscardImport200JSONResponse Import
+
+func (response DiscardImport200JSONResponse) VisitDiscardImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DiscardImportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DiscardImportdefaultApplicationProblemPlusJSONResponse) VisitDiscardImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetImportRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetImportResponseObject interface {
+	VisitGetImportResponse(w http.ResponseWriter) error
+}
+
+type GetImport200JSONResponse Import
+
+func (response GetImport200JSONResponse) VisitGetImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetImportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetImportdefaultApplicationProblemPlusJSONResponse) VisitGetImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AcceptImportRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type AcceptImportResponseObject interface {
+	VisitAcceptImportResponse(w http.ResponseWriter) error
+}
+
+type AcceptImport202JSONResponse Import
+
+func (response AcceptImport202JSONResponse) VisitAcceptImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AcceptImportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AcceptImportdefaultApplicationProblemPlusJSONResponse) VisitAcceptImportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListImportFamiliesRequestObject struct {
+	Id     Id `json:"id"`
+	Params ListImportFamiliesParams
+}
+
+type ListImportFamiliesResponseObject interface {
+	VisitListImportFamiliesResponse(w http.ResponseWriter) error
+}
+
+type ListImportFamilies200JSONResponse ImportFamilyPage
+
+func (response ListImportFamilies200JSONResponse) VisitListImportFamiliesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListImportFamiliesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListImportFamiliesdefaultApplicationProblemPlusJSONResponse) VisitListImportFamiliesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListImportItemsRequestObject struct {
+	Id     Id `json:"id"`
+	Params ListImportItemsParams
+}
+
+type ListImportItemsResponseObject interface {
+	VisitListImportItemsResponse(w http.ResponseWriter) error
+}
+
+type ListImportItems200JSONResponse ImportItemPage
+
+func (response ListImportItems200JSONResponse) VisitListImportItemsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListImportItemsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListImportItemsdefaultApplicationProblemPlusJSONResponse) VisitListImportItemsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeImportItemsRequestObject struct {
+	Id   Id `json:"id"`
+	Body *ChangeImportItemsJSONRequestBody
+}
+
+type ChangeImportItemsResponseObject interface {
+	VisitChangeImportItemsResponse(w http.ResponseWriter) error
+}
+
+type ChangeImportItems200JSONResponse Import
+
+func (response ChangeImportItems200JSONResponse) VisitChangeImportItemsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChangeImportItemsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeImportItemsdefaultApplicationProblemPlusJSONResponse) VisitChangeImportItemsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddImportItemRequestObject struct {
+	Id   Id `json:"id"`
+	Body *multipart.Reader
+}
+
+type AddImportItemResponseObject interface {
+	VisitAddImportItemResponse(w http.ResponseWriter) error
+}
+
+type AddImportItem200JSONResponse ImportItem
+
+func (response AddImportItem200JSONResponse) VisitAddImportItemResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddImportItemdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddImportItemdefaultApplicationProblemPlusJSONResponse) VisitAddImportItemResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7950,18 +8051,18 @@ func (response CoverFamiliesdefaultApplicationProblemPlusJSONResponse) VisitCove
 	return err
 }
 
-type KeepPaperRequestObject struct {
+type AttachFamilyDocumentRequestObject struct {
 	Id   Id `json:"id"`
-	Body *KeepPaperJSONRequestBody
+	Body *AttachFamilyDocumentJSONRequestBody
 }
 
-type KeepPaperResponseObject interface {
-	VisitKeepPaperResponse(w http.ResponseWriter) error
+type AttachFamilyDocumentResponseObject interface {
+	VisitAttachFamilyDocumentResponse(w http.ResponseWriter) error
 }
 
-type KeepPaper201JSONResponse Document
+type AttachFamilyDocument201JSONResponse Document
 
-func (response KeepPaper201JSONResponse) VisitKeepPaperResponse(w http.ResponseWriter) error {
+func (response AttachFamilyDocument201JSONResponse) VisitAttachFamilyDocumentResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -7973,12 +8074,12 @@ func (response KeepPaper201JSONResponse) VisitKeepPaperResponse(w http.ResponseW
 	return err
 }
 
-type KeepPaperdefaultApplicationProblemPlusJSONResponse struct {
+type AttachFamilyDocumentdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response KeepPaperdefaultApplicationProblemPlusJSONResponse) VisitKeepPaperResponse(w http.ResponseWriter) error {
+func (response AttachFamilyDocumentdefaultApplicationProblemPlusJSONResponse) VisitAttachFamilyDocumentResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8239,107 +8340,6 @@ type GetPackContentdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetPackContentdefaultApplicationProblemPlusJSONResponse) VisitGetPackContentResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type GetPaperContentRequestObject struct {
-	Id     Id `json:"id"`
-	Params GetPaperContentParams
-}
-
-type GetPaperContentResponseObject interface {
-	VisitGetPaperContentResponse(w http.ResponseWriter) error
-}
-
-type GetPaperContent200ResponseHeaders struct {
-	CacheControl       *string
-	ContentDisposition *string
-	ContentType        *string
-}
-
-type GetPaperContent200ApplicationoctetStreamResponse struct {
-	Body          io.Reader
-	Headers       GetPaperContent200ResponseHeaders
-	ContentLength int64
-}
-
-func (response GetPaperContent200ApplicationoctetStreamResponse) VisitGetPaperContentResponse(w http.ResponseWriter) error {
-
-	w.Header().Set("Content-Type", "application/octet-stream")
-	if response.ContentLength != 0 {
-		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
-	}
-	if response.Headers.CacheControl != nil {
-		w.Header().Set("Cache-Control", fmt.Sprint(*response.Headers.CacheControl))
-	}
-	if response.Headers.ContentDisposition != nil {
-		w.Header().Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
-	}
-	if response.Headers.ContentType != nil {
-		w.Header().Set("Content-Type", fmt.Sprint(*response.Headers.ContentType))
-	}
-	w.WriteHeader(200)
-
-	if closer, ok := response.Body.(io.ReadCloser); ok {
-		defer closer.Close()
-	}
-	_, err := io.Copy(w, response.Body)
-	return err
-}
-
-type GetPaperContentdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response GetPaperContentdefaultApplicationProblemPlusJSONResponse) VisitGetPaperContentResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type GetPaperTermsRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type GetPaperTermsResponseObject interface {
-	VisitGetPaperTermsResponse(w http.ResponseWriter) error
-}
-
-type GetPaperTerms200JSONResponse StatedTerms
-
-func (response GetPaperTerms200JSONResponse) VisitGetPaperTermsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type GetPaperTermsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response GetPaperTermsdefaultApplicationProblemPlusJSONResponse) VisitGetPaperTermsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10861,34 +10861,7 @@ type StrictServerInterface interface {
 	// BuildClientPack Build that pack, and give whom it is for a seat of each license that counts them
 	// (POST /clients/{id}/pack)
 	BuildClientPack(ctx context.Context, request BuildClientPackRequestObject) (BuildClientPackResponseObject, error)
-	// ListDeliveries What arrived together, newest first
-	// (GET /deliveries)
-	ListDeliveries(ctx context.Context, request ListDeliveriesRequestObject) (ListDeliveriesResponseObject, error)
-	// OpenDelivery Open a delivery, to which things are added and then accepted
-	// (POST /deliveries)
-	OpenDelivery(ctx context.Context, request OpenDeliveryRequestObject) (OpenDeliveryResponseObject, error)
-	// TurnDownDelivery Turn down what is not accepted yet, and stop what is under way
-	// (DELETE /deliveries/{id})
-	TurnDownDelivery(ctx context.Context, request TurnDownDeliveryRequestObject) (TurnDownDeliveryResponseObject, error)
-	// GetDelivery A delivery, how far it is, and the families in it
-	// (GET /deliveries/{id})
-	GetDelivery(ctx context.Context, request GetDeliveryRequestObject) (GetDeliveryResponseObject, error)
-	// AcceptDelivery Take the fonts that are marked into the catalog, with the papers beside them
-	// (POST /deliveries/{id}/accept)
-	AcceptDelivery(ctx context.Context, request AcceptDeliveryRequestObject) (AcceptDeliveryResponseObject, error)
-	// ListDeliveryFamilies The families that marked and taken fonts of a delivery make up, by name
-	// (GET /deliveries/{id}/families)
-	ListDeliveryFamilies(ctx context.Context, request ListDeliveryFamiliesRequestObject) (ListDeliveryFamiliesResponseObject, error)
-	// ListDeliveryItems The things of a delivery, with what would become of each
-	// (GET /deliveries/{id}/items)
-	ListDeliveryItems(ctx context.Context, request ListDeliveryItemsRequestObject) (ListDeliveryItemsResponseObject, error)
-	// ChangeDeliveryItems Say of some things whether they are taken, for whom, where they came from, and into which family
-	// (PATCH /deliveries/{id}/items)
-	ChangeDeliveryItems(ctx context.Context, request ChangeDeliveryItemsRequestObject) (ChangeDeliveryItemsResponseObject, error)
-	// AddDeliveryItem Add a file to a delivery; a zip is unpacked there
-	// (POST /deliveries/{id}/items)
-	AddDeliveryItem(ctx context.Context, request AddDeliveryItemRequestObject) (AddDeliveryItemResponseObject, error)
-	// FindDocuments Documents and papers whose name or text holds words
+	// FindDocuments Documents and documents whose name or text holds words
 	// (GET /documents)
 	FindDocuments(ctx context.Context, request FindDocumentsRequestObject) (FindDocumentsResponseObject, error)
 	// GetDocumentContent The bytes of a document
@@ -10945,7 +10918,7 @@ type StrictServerInterface interface {
 	// BringFamilyBack Bring a deleted family back, with all that was its own
 	// (POST /families/{id}/bring-back)
 	BringFamilyBack(ctx context.Context, request BringFamilyBackRequestObject) (BringFamilyBackResponseObject, error)
-	// BringFamilyIn Fetch the font files behind a hosted family into a delivery, where they are looked through
+	// BringFamilyIn Fetch the font files behind a hosted family into a import, where they are looked through
 	// (POST /families/{id}/bring-in)
 	BringFamilyIn(ctx context.Context, request BringFamilyInRequestObject) (BringFamilyInResponseObject, error)
 	// DropHostedSheet Say that a family is no longer served from a stylesheet
@@ -10960,7 +10933,7 @@ type StrictServerInterface interface {
 	// GetFamilyProof Proof of what a family may be used for as a zip: a page to print, licenses, documents, where it is used since when, counts and sign-offs
 	// (GET /families/{id}/proof)
 	GetFamilyProof(ctx context.Context, request GetFamilyProofRequestObject) (GetFamilyProofResponseObject, error)
-	// ListProposals What the files of a family and the papers beside them say of a license
+	// ListProposals What the files of a family and the documents beside them say of a license
 	// (GET /families/{id}/proposals)
 	ListProposals(ctx context.Context, request ListProposalsRequestObject) (ListProposalsResponseObject, error)
 	// ConfirmProposal Confirm an open license, with what says so as its evidence
@@ -10978,6 +10951,12 @@ type StrictServerInterface interface {
 	// GetVerdict Whether a family may be used, and why
 	// (GET /families/{id}/verdict)
 	GetVerdict(ctx context.Context, request GetVerdictRequestObject) (GetVerdictResponseObject, error)
+	// GetFamilyDocument The bytes of a document that came with a family
+	// (GET /family-documents/{id}/content)
+	GetFamilyDocument(ctx context.Context, request GetFamilyDocumentRequestObject) (GetFamilyDocumentResponseObject, error)
+	// ReadFamilyDocument Read the terms that a document which came with a family states
+	// (GET /family-documents/{id}/terms)
+	ReadFamilyDocument(ctx context.Context, request ReadFamilyDocumentRequestObject) (ReadFamilyDocumentResponseObject, error)
 	// ListFeeds The secret addresses of ones own for calendar programs
 	// (GET /feeds)
 	ListFeeds(ctx context.Context, request ListFeedsRequestObject) (ListFeedsResponseObject, error)
@@ -11020,6 +10999,33 @@ type StrictServerInterface interface {
 	// ReadHosted Read the stylesheets in what somebody pasted, and list the families in them
 	// (POST /hosted/read)
 	ReadHosted(ctx context.Context, request ReadHostedRequestObject) (ReadHostedResponseObject, error)
+	// ListImports What arrived together, newest first
+	// (GET /imports)
+	ListImports(ctx context.Context, request ListImportsRequestObject) (ListImportsResponseObject, error)
+	// StartImport Open a import, to which things are added and then accepted
+	// (POST /imports)
+	StartImport(ctx context.Context, request StartImportRequestObject) (StartImportResponseObject, error)
+	// DiscardImport Turn down what is not accepted yet, and stop what is under way
+	// (DELETE /imports/{id})
+	DiscardImport(ctx context.Context, request DiscardImportRequestObject) (DiscardImportResponseObject, error)
+	// GetImport A import, how far it is, and the families in it
+	// (GET /imports/{id})
+	GetImport(ctx context.Context, request GetImportRequestObject) (GetImportResponseObject, error)
+	// AcceptImport Take the fonts that are marked into the catalog, with the documents beside them
+	// (POST /imports/{id}/accept)
+	AcceptImport(ctx context.Context, request AcceptImportRequestObject) (AcceptImportResponseObject, error)
+	// ListImportFamilies The families that marked and taken fonts of a import make up, by name
+	// (GET /imports/{id}/families)
+	ListImportFamilies(ctx context.Context, request ListImportFamiliesRequestObject) (ListImportFamiliesResponseObject, error)
+	// ListImportItems The things of a import, with what would become of each
+	// (GET /imports/{id}/items)
+	ListImportItems(ctx context.Context, request ListImportItemsRequestObject) (ListImportItemsResponseObject, error)
+	// ChangeImportItems Say of some things whether they are taken, for whom, where they came from, and into which family
+	// (PATCH /imports/{id}/items)
+	ChangeImportItems(ctx context.Context, request ChangeImportItemsRequestObject) (ChangeImportItemsResponseObject, error)
+	// AddImportItem Add a file to a import; a zip is unpacked there
+	// (POST /imports/{id}/items)
+	AddImportItem(ctx context.Context, request AddImportItemRequestObject) (AddImportItemResponseObject, error)
 	// GetInspection An inspection with its pages, what was found and what changed since the one before
 	// (GET /inspections/{id})
 	GetInspection(ctx context.Context, request GetInspectionRequestObject) (GetInspectionResponseObject, error)
@@ -11083,9 +11089,9 @@ type StrictServerInterface interface {
 	// CoverFamilies Have a license cover more families
 	// (POST /licenses/{id}/families)
 	CoverFamilies(ctx context.Context, request CoverFamiliesRequestObject) (CoverFamiliesResponseObject, error)
-	// KeepPaper Keep a paper that came with a family as evidence of a license
-	// (POST /licenses/{id}/papers)
-	KeepPaper(ctx context.Context, request KeepPaperRequestObject) (KeepPaperResponseObject, error)
+	// AttachFamilyDocument Keep a document that came with a family as evidence of a license
+	// (POST /licenses/{id}/family-documents)
+	AttachFamilyDocument(ctx context.Context, request AttachFamilyDocumentRequestObject) (AttachFamilyDocumentResponseObject, error)
 	// AddPlace Give a seat to a person, or count an app
 	// (POST /licenses/{id}/places)
 	AddPlace(ctx context.Context, request AddPlaceRequestObject) (AddPlaceResponseObject, error)
@@ -11104,12 +11110,6 @@ type StrictServerInterface interface {
 	// GetPackContent The zip
 	// (GET /packs/{id}/content)
 	GetPackContent(ctx context.Context, request GetPackContentRequestObject) (GetPackContentResponseObject, error)
-	// GetPaperContent The bytes of a paper that came with a family
-	// (GET /papers/{id}/content)
-	GetPaperContent(ctx context.Context, request GetPaperContentRequestObject) (GetPaperContentResponseObject, error)
-	// GetPaperTerms Read the terms that a document which came with a family states
-	// (GET /papers/{id}/terms)
-	GetPaperTerms(ctx context.Context, request GetPaperTermsRequestObject) (GetPaperTermsResponseObject, error)
 	// ListPeople Everyone with an account (admin)
 	// (GET /people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
@@ -11860,283 +11860,6 @@ func (sh *strictHandler) BuildClientPack(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(BuildClientPackResponseObject); ok {
 		return validResponse.VisitBuildClientPackResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// ListDeliveries operation middleware
-func (sh *strictHandler) ListDeliveries(ctx *echo.Context, params ListDeliveriesParams) error {
-	var request ListDeliveriesRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListDeliveries(ctx.Request().Context(), request.(ListDeliveriesRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListDeliveries")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(ListDeliveriesResponseObject); ok {
-		return validResponse.VisitListDeliveriesResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// OpenDelivery operation middleware
-func (sh *strictHandler) OpenDelivery(ctx *echo.Context) error {
-	var request OpenDeliveryRequestObject
-
-	var body OpenDeliveryJSONRequestBody
-	var err error
-	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
-		// A request validator built on kin-openapi's openapi3filter with
-		// KeepValidatedValue leaves the value it validated on the body. Bind
-		// that value, matching member names exactly, so the handler receives
-		// what was validated instead of a second, case-insensitive decode.
-		// Otherwise bind only the request body, so that path and query
-		// parameters are not also bound into the body struct.
-		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-			err = echo.BindBody(ctx, &body)
-		}
-	} else {
-		// A custom binder is installed on the Echo instance; defer to it
-		// entirely, since echo.Binder does not expose body-only binding and
-		// the binder may do more than decode (for example call ctx.Validate).
-		err = ctx.Bind(&body)
-	}
-	if err != nil {
-		return err
-	}
-	request.Body = &body
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.OpenDelivery(ctx.Request().Context(), request.(OpenDeliveryRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "OpenDelivery")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(OpenDeliveryResponseObject); ok {
-		return validResponse.VisitOpenDeliveryResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// TurnDownDelivery operation middleware
-func (sh *strictHandler) TurnDownDelivery(ctx *echo.Context, id Id) error {
-	var request TurnDownDeliveryRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.TurnDownDelivery(ctx.Request().Context(), request.(TurnDownDeliveryRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "TurnDownDelivery")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(TurnDownDeliveryResponseObject); ok {
-		return validResponse.VisitTurnDownDeliveryResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// GetDelivery operation middleware
-func (sh *strictHandler) GetDelivery(ctx *echo.Context, id Id) error {
-	var request GetDeliveryRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetDelivery(ctx.Request().Context(), request.(GetDeliveryRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GetDelivery")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(GetDeliveryResponseObject); ok {
-		return validResponse.VisitGetDeliveryResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// AcceptDelivery operation middleware
-func (sh *strictHandler) AcceptDelivery(ctx *echo.Context, id Id) error {
-	var request AcceptDeliveryRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AcceptDelivery(ctx.Request().Context(), request.(AcceptDeliveryRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AcceptDelivery")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(AcceptDeliveryResponseObject); ok {
-		return validResponse.VisitAcceptDeliveryResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// ListDeliveryFamilies operation middleware
-func (sh *strictHandler) ListDeliveryFamilies(ctx *echo.Context, id Id, params ListDeliveryFamiliesParams) error {
-	var request ListDeliveryFamiliesRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListDeliveryFamilies(ctx.Request().Context(), request.(ListDeliveryFamiliesRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListDeliveryFamilies")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(ListDeliveryFamiliesResponseObject); ok {
-		return validResponse.VisitListDeliveryFamiliesResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// ListDeliveryItems operation middleware
-func (sh *strictHandler) ListDeliveryItems(ctx *echo.Context, id Id, params ListDeliveryItemsParams) error {
-	var request ListDeliveryItemsRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListDeliveryItems(ctx.Request().Context(), request.(ListDeliveryItemsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListDeliveryItems")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(ListDeliveryItemsResponseObject); ok {
-		return validResponse.VisitListDeliveryItemsResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// ChangeDeliveryItems operation middleware
-func (sh *strictHandler) ChangeDeliveryItems(ctx *echo.Context, id Id) error {
-	var request ChangeDeliveryItemsRequestObject
-
-	request.Id = id
-
-	var body ChangeDeliveryItemsJSONRequestBody
-	var err error
-	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
-		// A request validator built on kin-openapi's openapi3filter with
-		// KeepValidatedValue leaves the value it validated on the body. Bind
-		// that value, matching member names exactly, so the handler receives
-		// what was validated instead of a second, case-insensitive decode.
-		// Otherwise bind only the request body, so that path and query
-		// parameters are not also bound into the body struct.
-		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-			err = echo.BindBody(ctx, &body)
-		}
-	} else {
-		// A custom binder is installed on the Echo instance; defer to it
-		// entirely, since echo.Binder does not expose body-only binding and
-		// the binder may do more than decode (for example call ctx.Validate).
-		err = ctx.Bind(&body)
-	}
-	if err != nil {
-		return err
-	}
-	request.Body = &body
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ChangeDeliveryItems(ctx.Request().Context(), request.(ChangeDeliveryItemsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ChangeDeliveryItems")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(ChangeDeliveryItemsResponseObject); ok {
-		return validResponse.VisitChangeDeliveryItemsResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// AddDeliveryItem operation middleware
-func (sh *strictHandler) AddDeliveryItem(ctx *echo.Context, id Id) error {
-	var request AddDeliveryItemRequestObject
-
-	request.Id = id
-
-	if reader, err := ctx.Request().MultipartReader(); err != nil {
-		return err
-	} else {
-		request.Body = reader
-	}
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddDeliveryItem(ctx.Request().Context(), request.(AddDeliveryItemRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddDeliveryItem")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(AddDeliveryItemResponseObject); ok {
-		return validResponse.VisitAddDeliveryItemResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -13090,6 +12813,57 @@ func (sh *strictHandler) GetVerdict(ctx *echo.Context, id Id, params GetVerdictP
 	return nil
 }
 
+// GetFamilyDocument operation middleware
+func (sh *strictHandler) GetFamilyDocument(ctx *echo.Context, id Id, params GetFamilyDocumentParams) error {
+	var request GetFamilyDocumentRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetFamilyDocument(ctx.Request().Context(), request.(GetFamilyDocumentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetFamilyDocument")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetFamilyDocumentResponseObject); ok {
+		return validResponse.VisitGetFamilyDocumentResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ReadFamilyDocument operation middleware
+func (sh *strictHandler) ReadFamilyDocument(ctx *echo.Context, id Id) error {
+	var request ReadFamilyDocumentRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadFamilyDocument(ctx.Request().Context(), request.(ReadFamilyDocumentRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadFamilyDocument")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReadFamilyDocumentResponseObject); ok {
+		return validResponse.VisitReadFamilyDocumentResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListFeeds operation middleware
 func (sh *strictHandler) ListFeeds(ctx *echo.Context) error {
 	var request ListFeedsRequestObject
@@ -13527,6 +13301,283 @@ func (sh *strictHandler) ReadHosted(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ReadHostedResponseObject); ok {
 		return validResponse.VisitReadHostedResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListImports operation middleware
+func (sh *strictHandler) ListImports(ctx *echo.Context, params ListImportsParams) error {
+	var request ListImportsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListImports(ctx.Request().Context(), request.(ListImportsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListImports")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListImportsResponseObject); ok {
+		return validResponse.VisitListImportsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// StartImport operation middleware
+func (sh *strictHandler) StartImport(ctx *echo.Context) error {
+	var request StartImportRequestObject
+
+	var body StartImportJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StartImport(ctx.Request().Context(), request.(StartImportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StartImport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(StartImportResponseObject); ok {
+		return validResponse.VisitStartImportResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DiscardImport operation middleware
+func (sh *strictHandler) DiscardImport(ctx *echo.Context, id Id) error {
+	var request DiscardImportRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DiscardImport(ctx.Request().Context(), request.(DiscardImportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DiscardImport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DiscardImportResponseObject); ok {
+		return validResponse.VisitDiscardImportResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetImport operation middleware
+func (sh *strictHandler) GetImport(ctx *echo.Context, id Id) error {
+	var request GetImportRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetImport(ctx.Request().Context(), request.(GetImportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetImport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetImportResponseObject); ok {
+		return validResponse.VisitGetImportResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AcceptImport operation middleware
+func (sh *strictHandler) AcceptImport(ctx *echo.Context, id Id) error {
+	var request AcceptImportRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AcceptImport(ctx.Request().Context(), request.(AcceptImportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AcceptImport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AcceptImportResponseObject); ok {
+		return validResponse.VisitAcceptImportResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListImportFamilies operation middleware
+func (sh *strictHandler) ListImportFamilies(ctx *echo.Context, id Id, params ListImportFamiliesParams) error {
+	var request ListImportFamiliesRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListImportFamilies(ctx.Request().Context(), request.(ListImportFamiliesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListImportFamilies")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListImportFamiliesResponseObject); ok {
+		return validResponse.VisitListImportFamiliesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListImportItems operation middleware
+func (sh *strictHandler) ListImportItems(ctx *echo.Context, id Id, params ListImportItemsParams) error {
+	var request ListImportItemsRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListImportItems(ctx.Request().Context(), request.(ListImportItemsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListImportItems")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListImportItemsResponseObject); ok {
+		return validResponse.VisitListImportItemsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangeImportItems operation middleware
+func (sh *strictHandler) ChangeImportItems(ctx *echo.Context, id Id) error {
+	var request ChangeImportItemsRequestObject
+
+	request.Id = id
+
+	var body ChangeImportItemsJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeImportItems(ctx.Request().Context(), request.(ChangeImportItemsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeImportItems")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeImportItemsResponseObject); ok {
+		return validResponse.VisitChangeImportItemsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddImportItem operation middleware
+func (sh *strictHandler) AddImportItem(ctx *echo.Context, id Id) error {
+	var request AddImportItemRequestObject
+
+	request.Id = id
+
+	if reader, err := ctx.Request().MultipartReader(); err != nil {
+		return err
+	} else {
+		request.Body = reader
+	}
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddImportItem(ctx.Request().Context(), request.(AddImportItemRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddImportItem")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddImportItemResponseObject); ok {
+		return validResponse.VisitAddImportItemResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -14178,13 +14229,13 @@ func (sh *strictHandler) CoverFamilies(ctx *echo.Context, id Id) error {
 	return nil
 }
 
-// KeepPaper operation middleware
-func (sh *strictHandler) KeepPaper(ctx *echo.Context, id Id) error {
-	var request KeepPaperRequestObject
+// AttachFamilyDocument operation middleware
+func (sh *strictHandler) AttachFamilyDocument(ctx *echo.Context, id Id) error {
+	var request AttachFamilyDocumentRequestObject
 
 	request.Id = id
 
-	var body KeepPaperJSONRequestBody
+	var body AttachFamilyDocumentJSONRequestBody
 	var err error
 	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
 		// A request validator built on kin-openapi's openapi3filter with
@@ -14208,18 +14259,18 @@ func (sh *strictHandler) KeepPaper(ctx *echo.Context, id Id) error {
 	request.Body = &body
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.KeepPaper(ctx.Request().Context(), request.(KeepPaperRequestObject))
+		return sh.ssi.AttachFamilyDocument(ctx.Request().Context(), request.(AttachFamilyDocumentRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "KeepPaper")
+		handler = middleware(handler, "AttachFamilyDocument")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(KeepPaperResponseObject); ok {
-		return validResponse.VisitKeepPaperResponse(ctx.Response())
+	} else if validResponse, ok := response.(AttachFamilyDocumentResponseObject); ok {
+		return validResponse.VisitAttachFamilyDocumentResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -14398,57 +14449,6 @@ func (sh *strictHandler) GetPackContent(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(GetPackContentResponseObject); ok {
 		return validResponse.VisitGetPackContentResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// GetPaperContent operation middleware
-func (sh *strictHandler) GetPaperContent(ctx *echo.Context, id Id, params GetPaperContentParams) error {
-	var request GetPaperContentRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetPaperContent(ctx.Request().Context(), request.(GetPaperContentRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GetPaperContent")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(GetPaperContentResponseObject); ok {
-		return validResponse.VisitGetPaperContentResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// GetPaperTerms operation middleware
-func (sh *strictHandler) GetPaperTerms(ctx *echo.Context, id Id) error {
-	var request GetPaperTermsRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetPaperTerms(ctx.Request().Context(), request.(GetPaperTermsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GetPaperTerms")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(GetPaperTermsResponseObject); ok {
-		return validResponse.VisitGetPaperTermsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -28,8 +28,8 @@ func shown(c *licensing.Content, inline *bool) (kind, disposition *string) {
 	return &c.Shown, &s
 }
 
-// paperwork answers what people print and what calendar programs read.
-func paperwork(e *echo.Echo, c *rooms.Rooms, identified echo.MiddlewareFunc) {
+// documents answers what people print and what calendar programs read.
+func documents(e *echo.Echo, c *rooms.Rooms, identified echo.MiddlewareFunc) {
 	e.GET("/register/print", func(ctx *echo.Context) error {
 		var client *int64
 		if text := ctx.QueryParam("client"); text != "" {
@@ -247,7 +247,7 @@ func (h *handlers) GetRegisterFile(ctx context.Context, r GetRegisterFileRequest
 }
 
 func (h *handlers) FindDocuments(ctx context.Context, r FindDocumentsRequestObject) (FindDocumentsResponseObject, error) {
-	found, err := h.rooms.Licensing.Papers.Find(ctx, edge.Who(ctx), r.Params.Q)
+	found, err := h.rooms.Licensing.Documents.Find(ctx, edge.Who(ctx), r.Params.Q)
 	if err != nil {
 		return nil, err
 	}
@@ -286,10 +286,10 @@ func (h *handlers) ReadLicenseDocument(ctx context.Context, r ReadLicenseDocumen
 	return ReadLicenseDocument200JSONResponse(*found), nil
 }
 
-func (h *handlers) GetPaperTerms(ctx context.Context, r GetPaperTermsRequestObject) (GetPaperTermsResponseObject, error) {
-	found, err := licensing.PaperTerms(ctx, h.rooms.Licensing, edge.Who(ctx), r.Id)
+func (h *handlers) ReadFamilyDocument(ctx context.Context, r ReadFamilyDocumentRequestObject) (ReadFamilyDocumentResponseObject, error) {
+	found, err := licensing.FamilyDocumentTerms(ctx, h.rooms.Licensing, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
-	return GetPaperTerms200JSONResponse(*found), nil
+	return ReadFamilyDocument200JSONResponse(*found), nil
 }

@@ -64,7 +64,7 @@ func Handler(c Config) http.Handler {
 	api.Any("/*", func(*echo.Context) error { return echo.ErrNotFound })
 	look(e, c.Catalog)
 	live(e, c.Catalog)
-	paperwork(e, c.Catalog, edge.Identified(c.Catalog, sessions))
+	documents(e, c.Catalog, edge.Identified(c.Catalog, sessions))
 	printedInspection(e, c.Catalog, edge.Identified(c.Catalog, sessions))
 	proofPages(e, c.Catalog, edge.Identified(c.Catalog, sessions))
 	e.GET("/*", console(c.Console))

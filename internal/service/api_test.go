@@ -19,7 +19,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/service/servicetest"
 )
@@ -409,7 +409,7 @@ func TestCollection(t *testing.T) {
 		got, err := s.admin.GetFileContentWithResponse(t.Context(), faces[i].FileId, &api.GetFileContentParams{Container: &to, Place: &faces[i].Place})
 		require.NoError(t, err)
 		require.Equal(t, http.StatusOK, got.StatusCode(), "%s", got.Body)
-		read, err := facts.Read(got.Body)
+		read, err := metadata.Read(got.Body)
 		require.NoError(t, err)
 		assert.Equal(t, want, read[0].Names.PostScript)
 	}

@@ -25,7 +25,7 @@ import (
 	"sparecrate/internal/service/servicetest"
 )
 
-// BenchmarkAdding sends fonts into a delivery over HTTP, as the command line does, and
+// BenchmarkAdding sends fonts into a import over HTTP, as the command line does, and
 // compares with hashing the same bytes, writing them with fsync, and one insert each. To reach:
 // 2, for both together. It also says how long taking them in takes, in the same measure; that writes
 // file, face, family and activity for each, and asks for its containers.
@@ -57,7 +57,7 @@ func BenchmarkAdding(b *testing.B) {
 	}
 	var ours, taking, theirs time.Duration
 	for b.Loop() {
-		opened, err := admin.OpenDeliveryWithResponse(b.Context(), api.NewDelivery{})
+		opened, err := admin.StartImportWithResponse(b.Context(), api.NewImport{})
 		require.NoError(b, err)
 		id := opened.JSON201.Id
 		batch := make([][]byte, files)
@@ -70,7 +70,7 @@ func BenchmarkAdding(b *testing.B) {
 		for i, data := range batch {
 			g.Go(func() error {
 				kind, body := upload(b, "x", data, "path", fmt.Sprintf("%d.ttf", i))
-				r, err := admin.AddDeliveryItemWithBodyWithResponse(ctx, id, kind, body)
+				r, err := admin.AddImportItemWithBodyWithResponse(ctx, id, kind, body)
 				if err == nil && r.JSON200 == nil {
 					err = errors.New(string(r.Body))
 				}
@@ -85,12 +85,12 @@ func BenchmarkAdding(b *testing.B) {
 		}
 		theirs += time.Since(begin)
 		start := time.Now()
-		_, err = admin.AcceptDeliveryWithResponse(b.Context(), id)
+		_, err = admin.AcceptImportWithResponse(b.Context(), id)
 		require.NoError(b, err)
 		for {
-			d, err := admin.ListDeliveriesWithResponse(b.Context(), &api.ListDeliveriesParams{Limit: new(1)})
+			d, err := admin.ListImportsWithResponse(b.Context(), &api.ListImportsParams{Limit: new(1)})
 			require.NoError(b, err)
-			if d.JSON200.Items[0].State == api.DeliverySettled {
+			if d.JSON200.Items[0].State == api.ImportFinished {
 				break
 			}
 			time.Sleep(20 * time.Millisecond)

@@ -95,11 +95,11 @@ func TestPageViewsComeInByFile(t *testing.T) {
 func TestAnOpenLicenseIsConfirmedInTheConsole(t *testing.T) {
 	s := open(t)
 	family := s.family(foundry.Signage()[0])
-	opened, err := s.admin.OpenDeliveryWithResponse(t.Context(), api.NewDelivery{})
+	opened, err := s.admin.StartImportWithResponse(t.Context(), api.NewImport{})
 	require.NoError(t, err)
 	for name, data := range map[string][]byte{"SkerrowSans-Bold.ttf": drawn(t, foundry.Signage()[2], font.TTF), "OFL.txt": []byte(openText)} {
 		kind, body := upload(t, name, data)
-		r, err := s.admin.AddDeliveryItemWithBodyWithResponse(t.Context(), opened.JSON201.Id, kind, body)
+		r, err := s.admin.AddImportItemWithBodyWithResponse(t.Context(), opened.JSON201.Id, kind, body)
 		require.NoError(t, err)
 		require.NotNil(t, r.JSON200, "%s", r.Body)
 	}

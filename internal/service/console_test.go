@@ -19,9 +19,9 @@ import (
 	"sparecrate/api"
 	"sparecrate/console"
 	"sparecrate/internal/browsertest"
+	"sparecrate/internal/fakes/published"
 	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/service/servicetest"
-	"sparecrate/internal/standin/published"
 )
 
 func TestMain(m *testing.M) {
@@ -94,7 +94,7 @@ func TestScreens(t *testing.T) {
 	shot("register", chromedp.Navigate(s.Address+"/register/print"))
 	shot("page-views", chromedp.Navigate(s.Address+"/sites/2"), browsertest.Visible(".chart svg"), scrollTo(".chart"), browsertest.Until(`(scrollBy(0, -150), true)`))
 	shot("family", chromedp.Navigate(s.Address+"/families/1"), browsertest.Visible("section.face"), allSet(), browsertest.Click("section.face details summary"))
-	shot("intake", chromedp.Navigate(s.Address+"/intake/1"), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 1 && document.querySelectorAll('[data-outcome="new"]').length >= 2`))
+	shot("import", chromedp.Navigate(s.Address+"/import/1"), browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length >= 1 && document.querySelectorAll('[data-outcome="new"]').length >= 2`))
 	shot("shortlist", chromedp.Navigate(s.Address+"/shortlists/1"), browsertest.Visible(".pick"), allSet())
 	shot("compare", chromedp.Navigate(s.Address+"/compare?id=1&id=2&id=3"), browsertest.Visible(".columns section"), allSet())
 	shot("licenses", chromedp.Navigate(s.Address+"/licenses?show=2"), browsertest.Visible(".license"), says("comes off"))

@@ -20,7 +20,7 @@ import (
 	"sparecrate/internal/service/servicetest"
 )
 
-// TestWhatIsWatchedIsToldOfEverywhere watches a delivery at one process while it is
+// TestWhatIsWatchedIsToldOfEverywhere watches a import at one process while it is
 // filled at another, over the same records.
 func TestWhatIsWatchedIsToldOfEverywhere(t *testing.T) {
 	var options service.Options
@@ -36,9 +36,9 @@ func TestWhatIsWatchedIsToldOfEverywhere(t *testing.T) {
 		t.Fatalf("the second process did not start: %v", err)
 	}
 	here, there := s.Client(t, api.RoleEditor), second.Client(t, api.RoleViewer)
-	opened, err := here.OpenDeliveryWithResponse(t.Context(), api.NewDelivery{})
+	opened, err := here.StartImportWithResponse(t.Context(), api.NewImport{})
 	require.NoError(t, err)
-	topic := fmt.Sprintf("delivery/%d", opened.JSON201.Id)
+	topic := fmt.Sprintf("import/%d", opened.JSON201.Id)
 	r, err := there.ClientInterface.(*api.Client).WatchEvents(t.Context(), &api.WatchEventsParams{Topic: []string{topic, "activity", topic}}) //nolint:errcheck // what it is
 	require.NoError(t, err)
 	defer func() { _ = r.Body.Close() }()
@@ -55,15 +55,15 @@ func TestWhatIsWatchedIsToldOfEverywhere(t *testing.T) {
 	}()
 	assert.ElementsMatch(t, []string{topic, "activity"}, []string{<-said, <-said}, "each once at the beginning")
 	kind, body := upload(t, "x", drawn(t, foundry.Signage()[0], font.TTF), "path", "light.ttf")
-	added, err := here.AddDeliveryItemWithBodyWithResponse(t.Context(), opened.JSON201.Id, kind, body)
+	added, err := here.AddImportItemWithBodyWithResponse(t.Context(), opened.JSON201.Id, kind, body)
 	require.NoError(t, err)
 	require.NotNil(t, added.JSON200, "%s", added.Body)
 	assert.Equal(t, topic, <-said)
-	changed, err := here.ChangeDeliveryItemsWithResponse(t.Context(), opened.JSON201.Id, api.DeliveryChange{Origin: new(api.OriginBought)})
+	changed, err := here.ChangeImportItemsWithResponse(t.Context(), opened.JSON201.Id, api.ImportChange{Origin: new(api.OriginBought)})
 	require.NoError(t, err)
 	require.NotNil(t, changed.JSON200, "%s", changed.Body)
 	assert.Equal(t, topic, <-said, "where fonts came from is part of it")
-	accepted, err := here.AcceptDeliveryWithResponse(t.Context(), opened.JSON201.Id)
+	accepted, err := here.AcceptImportWithResponse(t.Context(), opened.JSON201.Id)
 	require.NoError(t, err)
 	require.NotNil(t, accepted.JSON202, "%s", accepted.Body)
 	for seen := map[string]bool{}; !seen[topic] || !seen["activity"]; {
@@ -94,8 +94,8 @@ func TestWhatCannotBeWatched(t *testing.T) {
 		{api.RoleViewer, nil, http.StatusUnprocessableEntity, "The parameter topic is missing"},
 		{api.RoleViewer, make([]string, 21), http.StatusUnprocessableEntity, "more than 20 entries"},
 		{api.RoleViewer, []string{"jobs", "secrets"}, http.StatusUnprocessableEntity, `"secrets" cannot be watched`},
-		{api.RoleViewer, []string{"delivery/x"}, http.StatusUnprocessableEntity, "cannot be watched"},
-		{api.RoleViewer, []string{"delivery/77"}, http.StatusNotFound, "There is no such delivery"},
+		{api.RoleViewer, []string{"import/x"}, http.StatusUnprocessableEntity, "cannot be watched"},
+		{api.RoleViewer, []string{"import/77"}, http.StatusNotFound, "There is no such import"},
 	} {
 		status, says := watch(test.role, test.topics...)
 		assert.Equal(t, test.status, status, "%v: %s", test.topics, says)
@@ -103,15 +103,15 @@ func TestWhatCannotBeWatched(t *testing.T) {
 	}
 }
 
-// TestAnOpenPageIsToldWhatOthersDo keeps a delivery and the activities open in two
+// TestAnOpenPageIsToldWhatOthersDo keeps a import and the activities open in two
 // tabs while somebody else works.
 func TestAnOpenPageIsToldWhatOthersDo(t *testing.T) {
 	s := open(t)
-	opened, err := s.admin.OpenDeliveryWithResponse(t.Context(), api.NewDelivery{})
+	opened, err := s.admin.StartImportWithResponse(t.Context(), api.NewImport{})
 	require.NoError(t, err)
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleViewer)
-	browsertest.Do(t, ctx, chromedp.Navigate(fmt.Sprintf("%s/intake/%d", s.Address, opened.JSON201.Id)), browsertest.Visible("main h1"))
+	browsertest.Do(t, ctx, chromedp.Navigate(fmt.Sprintf("%s/import/%d", s.Address, opened.JSON201.Id)), browsertest.Visible("main h1"))
 	before := browsertest.Eval[float64](t, ctx, `performance.getEntriesByType("resource").length`)
 	s.put(opened.JSON201.Id, "signs/light.ttf", drawn(t, foundry.Signage()[0], font.TTF))
 	browsertest.Do(t, ctx, says("Skerrow Sans"))

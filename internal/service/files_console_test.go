@@ -20,7 +20,7 @@ func labelled(label string) browsertest.Step {
 	return browsertest.Click(`//button[@aria-label="` + label + `"]`)
 }
 
-// TestFilesInTheConsole settles a conflict in a delivery, changes many fonts at once, chooses,
+// TestFilesInTheConsole settles a conflict in a import, changes many fonts at once, chooses,
 // removes and brings back files, records a mislabeled one, and mends what families lack.
 func TestFilesInTheConsole(t *testing.T) {
 	s := open(t)
@@ -35,7 +35,7 @@ func TestFilesInTheConsole(t *testing.T) {
 	s.put(id, "display.ttf", of(t, foundrytest.Face(t, foundry.Display(), font.TTF), font.TTF))
 	s.rested(id)
 	ctx := tab(t, "")
-	signIn(t, ctx, s.Service, api.RoleEditor, "/intake/"+itoa(id))
+	signIn(t, ctx, s.Service, api.RoleEditor, "/import/"+itoa(id))
 	waiting := `document.querySelector('[data-concern="decide"]')`
 	browsertest.Do(t, ctx, browsertest.Until(waiting+` === document.querySelector("[data-family]")`), says("Somebody has to say which of the two counts"),
 		labelled("Use other.ttf"), says("This one counts."), browsertest.Until(waiting+" === null"))
@@ -47,7 +47,7 @@ func TestFilesInTheConsole(t *testing.T) {
 		press("Take in 2 fonts"), browsertest.Until(`document.querySelectorAll('[data-taken="true"]').length === 2`))
 	assert.Equal(t, []string{"harbour"}, s.get(family).Tags)
 
-	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="What the families of it lack"]`), says("Families of the delivery"),
+	browsertest.Do(t, ctx, browsertest.Click(`//a[normalize-space()="What the families of it lack"]`), says("Families of the import"),
 		browsertest.Until(`document.querySelectorAll("tr[data-lacks]").length === 2`),
 		browsertest.Click(`//input[@aria-label="Choose all shown"]`), choose("Origin of what is chosen", "Commissioned"), press("They came from there"),
 		says("Done for 2 families."), browsertest.Until(`![...document.querySelectorAll("tr[data-lacks]")].some((r) => r.dataset.lacks.includes("origin"))`))

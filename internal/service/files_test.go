@@ -16,7 +16,7 @@ import (
 	"sparecrate/font/coverage"
 	"sparecrate/font/reshape"
 	"sparecrate/font/sfnt"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
@@ -168,7 +168,7 @@ func TestTwoClientsOwnOneFont(t *testing.T) {
 	s := open(t)
 	ferries, hall := s.client("Ferries"), s.client("Hall")
 	data := of(t, regularOf(t, "1.000"), font.TTF)
-	add := func(client string) *api.IntakeResult {
+	add := func(client string) *api.ImportResult {
 		r := s.add("regular.ttf", data, "client", client)
 		require.NotNil(t, r.JSON200, "%s", r.Body)
 		return r.JSON200
@@ -193,7 +193,7 @@ func TestTwoClientsOwnOneFont(t *testing.T) {
 	assert.Len(t, s.get(a.Id).Faces[0].Files[0].CarriedBy, 1)
 	assert.Empty(t, s.get(b.Id).Faces[0].Files[0].CarriedBy, "the site of another client")
 
-	// In a delivery for a third, it is offered; for the studio only where somebody asks.
+	// In a import for a third, it is offered; for the studio only where somebody asks.
 	s.client("Museum")
 	for client, marked := range map[string]bool{"Museum": true, "": false, "Hall": false} {
 		id := s.deliver(client)
@@ -213,13 +213,13 @@ func TestTwoClientsOwnOneFont(t *testing.T) {
 }
 
 // TestConflictsAreSettledByAPerson has fonts meet that have one version number and other
-// content: they wait in the delivery until somebody says which counts, and what was said
+// content: they wait in the import until somebody says which counts, and what was said
 // is remembered.
 func TestConflictsAreSettledByAPerson(t *testing.T) {
 	s := open(t)
 	was := regularOf(t, "1.000")
 	family := s.taken(t, "was.ttf", of(t, was, font.TTF)).Family.Id
-	deliver := func(files map[string][]byte) (int64, map[string]api.DeliveryItem) {
+	deliver := func(files map[string][]byte) (int64, map[string]api.ImportItem) {
 		id := s.deliver("")
 		for name, data := range files {
 			s.put(id, name, data)
@@ -228,7 +228,7 @@ func TestConflictsAreSettledByAPerson(t *testing.T) {
 		return id, items
 	}
 	settle := func(id, item int64, how api.Settle) {
-		r, err := s.admin.ChangeDeliveryItemsWithResponse(t.Context(), id, api.DeliveryChange{Items: &[]int64{item}, Settle: &how})
+		r, err := s.admin.ChangeImportItemsWithResponse(t.Context(), id, api.ImportChange{Items: &[]int64{item}, Settle: &how})
 		require.NoError(t, err)
 		require.NotNil(t, r.JSON200, "%s", r.Body)
 	}
@@ -239,16 +239,16 @@ func TestConflictsAreSettledByAPerson(t *testing.T) {
 	assert.Contains(t, items["other.ttf"].Why, "Somebody has to say which of the two counts")
 	assert.Nil(t, items["bold.ttf"].Undecided)
 	d, items := s.accept(id)
-	assert.Equal(t, api.DeliveryOpen, d.State, "one font waits")
+	assert.Equal(t, api.ImportOpen, d.State, "one font waits")
 	assert.True(t, items["bold.ttf"].Taken)
 	assert.False(t, items["other.ttf"].Taken)
 	assert.Equal(t, "was.ttf", s.inUse(t, family, "Regular"))
-	bad, err := s.admin.ChangeDeliveryItemsWithResponse(t.Context(), id, api.DeliveryChange{Settle: new(api.Settle("maybe"))})
+	bad, err := s.admin.ChangeImportItemsWithResponse(t.Context(), id, api.ImportChange{Settle: new(api.Settle("maybe"))})
 	require.NoError(t, err)
 	assert.Equal(t, "invalid-request", bad.ApplicationproblemJSONDefault.Code)
 	settle(id, items["other.ttf"].Id, api.SettleUse)
 	d, items = s.accept(id)
-	assert.Equal(t, api.DeliverySettled, d.State)
+	assert.Equal(t, api.ImportFinished, d.State)
 	assert.Contains(t, items["other.ttf"].Why, "as was decided")
 	assert.Equal(t, "other.ttf", s.inUse(t, family, "Regular"))
 	face := s.get(family).Faces[slices.IndexFunc(s.get(family).Faces, func(f api.Face) bool { return f.Style == "Regular" })]
@@ -258,14 +258,14 @@ func TestConflictsAreSettledByAPerson(t *testing.T) {
 	id, items = deliver(map[string][]byte{"third.ttf": of(t, otherwise(was, "third"), font.TTF)})
 	settle(id, items["third.ttf"].Id, api.SettleKeep)
 	d, _ = s.accept(id)
-	assert.Equal(t, api.DeliverySettled, d.State)
+	assert.Equal(t, api.ImportFinished, d.State)
 	assert.Equal(t, "other.ttf", s.inUse(t, family, "Regular"))
 	fourth := s.taken(t, "fourth.ttf", of(t, otherwise(was, "fourth"), font.TTF))
-	assert.Equal(t, api.OutcomeSetAside, fourth.Outcome, "it was settled for another one before")
-	lacks := func(delivery int64) []string {
+	assert.Equal(t, api.OutcomeSetAside, fourth.Outcome, "it was finished for another one before")
+	lacks := func(imp int64) []string {
 		q := api.ListLacksParams{}
-		if delivery != 0 {
-			q.Delivery = &delivery
+		if imp != 0 {
+			q.Import = &imp
 		}
 		r, err := s.admin.ListLacksWithResponse(t.Context(), &q)
 		require.NoError(t, err)
@@ -290,25 +290,25 @@ func TestConflictsAreSettledByAPerson(t *testing.T) {
 	require.NotNil(t, items["a.ttf"].Undecided, "%+v", items["a.ttf"])
 	require.NotNil(t, items["b.ttf"].Undecided, "%+v", items["b.ttf"])
 	d, items = s.accept(id)
-	assert.Equal(t, api.DeliveryOpen, d.State)
+	assert.Equal(t, api.ImportOpen, d.State)
 	assert.Zero(t, d.Counts.Taken)
 	settle(id, items["b.ttf"].Id, api.SettleUse)
 	_, items = s.rested(id)
 	assert.Nil(t, items["b.ttf"].Undecided)
 	assert.Equal(t, api.OutcomeSetAside, *items["a.ttf"].Outcome)
 	d, items = s.accept(id)
-	assert.Equal(t, api.DeliverySettled, d.State)
+	assert.Equal(t, api.ImportFinished, d.State)
 	assert.Equal(t, "b.ttf", s.inUse(t, *items["b.ttf"].FamilyId, other.Style))
 
-	// With nothing new a delivery is closed, and the papers beside the fonts are kept.
+	// With nothing new a import is closed, and the documents beside the fonts are kept.
 	id, _ = deliver(map[string][]byte{"bold.ttf": bold, "letter.txt": []byte("By letter of 3 May")})
 	d, _ = s.accept(id)
-	assert.Equal(t, api.DeliverySettled, d.State)
-	var papers []string
-	for _, p := range s.get(family).Papers {
-		papers = append(papers, p.Name)
+	assert.Equal(t, api.ImportFinished, d.State)
+	var docs []string
+	for _, p := range s.get(family).Documents {
+		docs = append(docs, p.Name)
 	}
-	assert.Equal(t, []string{"letter.txt", "license.txt"}, papers)
+	assert.Equal(t, []string{"letter.txt", "license.txt"}, docs)
 }
 
 // TestAMislabeledBoldIsRecordedAsOne is told what it looks like, and stands for it.
@@ -424,7 +424,7 @@ func TestConvertingIsWeighed(t *testing.T) {
 	assert.Equal(t, []string{"woff2", "woff"}, names())
 }
 
-// TestWhatLacksWhat lists what families of a delivery lack and mends many at once.
+// TestWhatLacksWhat lists what families of a import lack and mends many at once.
 func TestWhatLacksWhat(t *testing.T) {
 	s := open(t)
 	id := s.deliver("")
@@ -435,7 +435,7 @@ func TestWhatLacksWhat(t *testing.T) {
 	_, items := s.rested(id)
 	tags := []string{"Ferry", "signs"}
 	first := items[signage[0].PostScript+".ttf"].Id
-	r, err := s.admin.ChangeDeliveryItemsWithResponse(t.Context(), id, api.DeliveryChange{Items: &[]int64{first}, Tags: &tags})
+	r, err := s.admin.ChangeImportItemsWithResponse(t.Context(), id, api.ImportChange{Items: &[]int64{first}, Tags: &tags})
 	require.NoError(t, err)
 	require.NotNil(t, r.JSON200, "%s", r.Body)
 	s.accept(id)
@@ -451,7 +451,7 @@ func TestWhatLacksWhat(t *testing.T) {
 		}
 		return out
 	}
-	found := lacks(api.ListLacksParams{Delivery: &id})
+	found := lacks(api.ListLacksParams{Import: &id})
 	require.Len(t, found, 3, "%v", found)
 	assert.Contains(t, found[signage[0].Family], api.LackMates, "there is no bold")
 	assert.Contains(t, found[signage[0].Family], api.LackOrigin)
@@ -529,7 +529,7 @@ func TestLargeFontsAreMeasuredInTheBackground(t *testing.T) {
 	whole := manyScripts(t)
 	set, err := coverage.Named("cyrillic")
 	require.NoError(t, err)
-	part, _, err := trim.Face(whole, trim.Options{Characters: set})
+	part, _, err := subset.Face(whole, subset.Options{Characters: set})
 	require.NoError(t, err)
 	family := s.taken(t, "whole.ttf", of(t, whole, font.TTF)).Family.Id
 	s.taken(t, "part.woff2", of(t, part, font.WOFF2))

@@ -304,7 +304,7 @@ func TestStreamsOfAPersonAreLimited(t *testing.T) {
 		statuses[answer.StatusCode]++
 	}
 	assert.Equal(t, map[int]int{http.StatusOK: 20, http.StatusTooManyRequests: 10}, statuses)
-	for _, topic := range []string{"delivery/01", "delivery/1 ", "delivery/+1", "delivery/0", "jobs/1", "Jobs"} {
+	for _, topic := range []string{"import/01", "import/1 ", "import/+1", "import/0", "jobs/1", "Jobs"} {
 		status, _, body := s.as(api.RoleEditor, "GET", "/api/v1/events?topic="+url.QueryEscape(topic), "")
 		assert.Equal(t, http.StatusUnprocessableEntity, status, "%s: %s", topic, body)
 	}

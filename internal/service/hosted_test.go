@@ -17,8 +17,8 @@ import (
 	"sparecrate/api"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/fakes/hosting"
 	"sparecrate/internal/service/servicetest"
-	"sparecrate/internal/standin/hosting"
 )
 
 // hosted runs the stand-in for a server of hosted fonts.
@@ -31,15 +31,15 @@ func hosted(t testing.TB) (*hosting.Server, string) {
 	return fonts, server.URL
 }
 
-// settledDelivery waits until all of a delivery is read.
-func settledDelivery(t testing.TB, c *api.ClientWithResponses, id int64) *api.Delivery {
+// settledImport waits until all of a import is read.
+func settledImport(t testing.TB, c *api.ClientWithResponses, id int64) *api.Import {
 	t.Helper()
-	var d *api.Delivery
+	var d *api.Import
 	require.Eventually(t, func() bool {
-		r, err := c.GetDeliveryWithResponse(t.Context(), id)
+		r, err := c.GetImportWithResponse(t.Context(), id)
 		require.NoError(t, err)
 		d = r.JSON200
-		return d.Unpacking == 0 && d.State != api.DeliveryAccepting
+		return d.Unpacking == 0 && d.State != api.ImportAccepting
 	}, time.Minute, 50*time.Millisecond)
 	return d
 }
@@ -115,21 +115,21 @@ func TestHostedFamilies(t *testing.T) {
 		}
 	}
 
-	// In-house: fetched into a delivery, every part of every face.
+	// In-house: fetched into a import, every part of every face.
 	source, open := f.JSON200.Hosted[0].Id, api.OriginOpen
 	in, err := c.BringFamilyInWithResponse(t.Context(), id, api.BringIn{Source: &source, Origin: &open})
 	require.NoError(t, err)
 	require.NotNil(t, in.JSON202, "%s", in.Body)
-	d := settledDelivery(t, c, in.JSON202.Id)
+	d := settledImport(t, c, in.JSON202.Id)
 	assert.Equal(t, 4, d.Counts.Fonts)
 	assert.Equal(t, 4, d.Counts.Marked)
 	assert.Equal(t, 1, fonts.Calls("/files/brackmoor-700-latin.woff2"))
-	items, err := c.ListDeliveryItemsWithResponse(t.Context(), d.Id, &api.ListDeliveryItemsParams{Kind: new(api.ItemFont)})
+	items, err := c.ListImportItemsWithResponse(t.Context(), d.Id, &api.ListImportItemsParams{Kind: new(api.ItemFont)})
 	require.NoError(t, err)
 	assert.Contains(t, items.JSON200.Items[0].Why, "It was served for U+0000-00FF")
-	_, err = c.AcceptDeliveryWithResponse(t.Context(), d.Id)
+	_, err = c.AcceptImportWithResponse(t.Context(), d.Id)
 	require.NoError(t, err)
-	require.Equal(t, 4, settledDelivery(t, c, d.Id).Counts.Taken)
+	require.Equal(t, 4, settledImport(t, c, d.Id).Counts.Taken)
 	f, err = c.GetFamilyWithResponse(t.Context(), id)
 	require.NoError(t, err)
 	require.Len(t, f.JSON200.Faces, 2)
@@ -146,7 +146,7 @@ func TestHostedFamilies(t *testing.T) {
 	other := f.JSON200.Hosted[1].Id
 	in, err = c.BringFamilyInWithResponse(t.Context(), id, api.BringIn{Source: &other})
 	require.NoError(t, err)
-	d = settledDelivery(t, c, in.JSON202.Id)
+	d = settledImport(t, c, in.JSON202.Id)
 	assert.Equal(t, 1, d.Counts.Refused, "a server that is not there")
 }
 
@@ -155,7 +155,7 @@ func TestHostedInTheConsole(t *testing.T) {
 	_, at := hosted(t)
 	ctx := tab(t, "")
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), browsertest.Type(`//textarea[@aria-label="Code or address"]`, "<link rel=“stylesheet” href=“"+at+hosting.SheetPath+"”>"), press("Read it"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/import"), browsertest.Type(`//textarea[@aria-label="Code or address"]`, "<link rel=“stylesheet” href=“"+at+hosting.SheetPath+"”>"), press("Read it"),
 		browsertest.Until(`document.body.innerText.includes("Brackmoor Sans") && document.body.innerText.includes("Curly quotes")`),
 		press("Keep 1 family"), browsertest.Visible(`//h1[normalize-space()="Brackmoor Sans"]`),
 		browsertest.Until(`document.body.innerText.includes("Every page view") && document.body.innerText.includes("@import url(")`),

@@ -15,10 +15,10 @@ import (
 	"sparecrate/api"
 	"sparecrate/font"
 	"sparecrate/font/coverage"
-	"sparecrate/font/pin"
+	"sparecrate/font/instance"
 	"sparecrate/font/rename"
 	"sparecrate/font/sfnt"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/demo/foundry/foundrytest"
 )
@@ -33,13 +33,13 @@ func of(t *testing.T, f *sfnt.Font, as font.Container) []byte {
 
 func partOf(t *testing.T, f *sfnt.Font, text string) *sfnt.Font {
 	t.Helper()
-	out, _, err := trim.Face(f, trim.Options{Characters: coverage.OfText(text)})
+	out, _, err := subset.Face(f, subset.Options{Characters: coverage.OfText(text)})
 	require.NoError(t, err)
 	return out
 }
 
 // taken takes a font file in and returns what became of it.
-func (s *studio) taken(t *testing.T, name string, data []byte) *api.IntakeResult {
+func (s *studio) taken(t *testing.T, name string, data []byte) *api.ImportResult {
 	t.Helper()
 	r := s.add(name, data)
 	require.NotNil(t, r.JSON200, "%s", r.Body)
@@ -178,7 +178,7 @@ func TestFontsAreLookedUpByWhatTheyDraw(t *testing.T) {
 		assert.Equal(t, api.RelationDifferent, one.Relation)
 	}
 
-	static, _, err := pin.Face(foundrytest.Parsed(t, variable), pin.Options{At: map[string]pin.Range{"wght": {Min: 620, Max: 620}}})
+	static, _, err := instance.Face(foundrytest.Parsed(t, variable), instance.Options{At: map[string]instance.Range{"wght": {Min: 620, Max: 620}}})
 	require.NoError(t, err)
 	found = like(partOf(t, static, text))
 	require.NotEmpty(t, found)

@@ -20,15 +20,15 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/coverage"
 	"sparecrate/font/rename"
-	"sparecrate/font/retype"
 	"sparecrate/font/sfnt"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
+	"sparecrate/font/totruetype"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/fakes/hosting"
 	"sparecrate/internal/fakes/sites"
 	"sparecrate/internal/inspect/export"
 	"sparecrate/internal/service/servicetest"
-	"sparecrate/internal/standin/hosting"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/inspectiondb"
 )
@@ -421,7 +421,7 @@ func TestFontsOnPagesAreRecognized(t *testing.T) {
 	face := opened.Faces[0]
 	latin, err := coverage.Named("latin")
 	require.NoError(t, err)
-	part, _, err := trim.Face(face, trim.Options{Characters: latin})
+	part, _, err := subset.Face(face, subset.Options{Characters: latin})
 	require.NoError(t, err)
 	renamed, _, err := rename.Face(face, rename.Options{Family: "Quay Grotesk"})
 	require.NoError(t, err)
@@ -431,7 +431,7 @@ func TestFontsOnPagesAreRecognized(t *testing.T) {
 	require.NoError(t, err)
 	cubic, err := font.Open(otf)
 	require.NoError(t, err)
-	outlines, err := retype.Face(cubic.Faces[0])
+	outlines, err := totruetype.Face(cubic.Faces[0])
 	require.NoError(t, err)
 	later := *signage[1]
 	later.Version = "Version 3.000"

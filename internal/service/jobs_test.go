@@ -15,7 +15,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/table"
 	"sparecrate/internal/browsertest"
@@ -69,7 +69,7 @@ func TestContainersAreMadeAhead(t *testing.T) {
 		assert.Contains(t, got.HTTPResponse.Header.Get("Content-Disposition"), "SkerrowSans-Regular."+string(to))
 		assert.EqualValues(t, len(got.Body), *s.containers(family)[to].Bytes)
 		if to != api.SVG {
-			read, err := facts.Read(got.Body)
+			read, err := metadata.Read(got.Body)
 			require.NoError(t, err)
 			assert.EqualValues(t, to, read[0].Container)
 		}
@@ -173,7 +173,7 @@ func TestANewerCoreReadsFilesAgain(t *testing.T) {
 	}
 	run(demoWith(t), func() {})
 	version, languages := reader()
-	assert.Equal(t, facts.Version, version)
+	assert.Equal(t, metadata.Version, version)
 	assert.Greater(t, languages, 100)
 	_, err = db.ExecContext(t.Context(), `UPDATE face_files SET reader = 1, facts = JSON_SET(facts, '$.coverage.languages', JSON_ARRAY(), '$.coverage.scripts', JSON_ARRAY())`)
 	require.NoError(t, err)
@@ -193,7 +193,7 @@ func TestANewerCoreReadsFilesAgain(t *testing.T) {
 		require.Eventually(t, func() bool {
 			version, languages := reader()
 			now, found := measured()
-			return version == facts.Version && languages > 100 && now == prints && found == cells
+			return version == metadata.Version && languages > 100 && now == prints && found == cells
 		}, time.Minute, 50*time.Millisecond)
 	})
 }

@@ -49,12 +49,12 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 		require.NoError(t, os.WriteFile(path, drawn(t, d, font.TTF), 0o600))
 		fonts = append(fonts, path)
 	}
-	paper := filepath.Join(work, "order.txt")
-	require.NoError(t, os.WriteFile(paper, []byte("Order 12"), 0o600))
+	doc := filepath.Join(work, "order.txt")
+	require.NoError(t, os.WriteFile(doc, []byte("Order 12"), 0o600))
 
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Intake"]`), browsertest.Visible(".zone"),
+	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Import"]`), browsertest.Visible(".zone"),
 		choose("Where it came from", "Commissioned"),
 		browsertest.Upload(`.zone input[type="file"]`, fonts...),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3`), press("Take in 3 fonts"),
@@ -67,7 +67,7 @@ func TestFromSignInToDownloadedPack(t *testing.T) {
 	assert.Equal(t, 3.0, browsertest.Eval[float64](t, ctx, `[...document.fonts].filter(f => f.status === "loaded").length`), "each face is set in itself")
 
 	browsertest.Do(t, ctx, press("Record a license"), browsertest.Visible(".el-dialog"),
-		browsertest.Upload(`.el-dialog input[type="file"]`, paper),
+		browsertest.Upload(`.el-dialog input[type="file"]`, doc),
 		press("Record"), browsertest.Hidden(".el-dialog"), browsertest.Visible(`//a[contains(text(),"order.txt")]`))
 
 	browsertest.Do(t, ctx, browsertest.Click(`//nav/a[text()="Sites"]`), press("Add a site"), browsertest.Visible(".el-dialog"),

@@ -25,10 +25,10 @@ import (
 	"sparecrate/font"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/fakes/mailbox"
 	"sparecrate/internal/mail"
 	"sparecrate/internal/service"
 	"sparecrate/internal/service/servicetest"
-	"sparecrate/internal/standin/mailbox"
 )
 
 func inDays(n int) *openapi.Date {
@@ -235,7 +235,7 @@ func TestOpenLicensesAreConfirmed(t *testing.T) {
 		require.NoError(t, err)
 		return data
 	}
-	opened, err := s.admin.OpenDeliveryWithResponse(ctx, api.NewDelivery{})
+	opened, err := s.admin.StartImportWithResponse(ctx, api.NewImport{})
 	require.NoError(t, err)
 	id := opened.JSON201.Id
 	for name, data := range map[string][]byte{
@@ -243,7 +243,7 @@ func TestOpenLicensesAreConfirmed(t *testing.T) {
 		"poster.zip": pack(map[string][]byte{"b/tidegarth.ttf": build(foundry.Poster()), "b/read me.html": []byte("<!doctype html><p>Hello!</p><p>Nur für den privaten Gebrauch.</p>"), "b/license.txt": []byte("Hello!\nNur für den privaten Gebrauch.\n")}),
 	} {
 		kind, body := upload(t, name, data)
-		r, err := s.admin.AddDeliveryItemWithBodyWithResponse(ctx, id, kind, body)
+		r, err := s.admin.AddImportItemWithBodyWithResponse(ctx, id, kind, body)
 		require.NoError(t, err)
 		require.NotNil(t, r.JSON200, "%s", r.Body)
 	}
@@ -274,7 +274,7 @@ func TestOpenLicensesAreConfirmed(t *testing.T) {
 	confirmed, err := s.admin.ConfirmProposalWithResponse(ctx, sans, api.Confirmation{Spdx: "OFL-1.1"})
 	require.NoError(t, err)
 	require.NotNil(t, confirmed.JSON201, "%s", confirmed.Body)
-	assert.Equal(t, "OFL.txt", confirmed.JSON201.Documents[0].Name, "the paper that says so proves it")
+	assert.Equal(t, "OFL.txt", confirmed.JSON201.Documents[0].Name, "the document that says so proves it")
 	twice, err := s.admin.ConfirmProposalWithResponse(ctx, sans, api.Confirmation{Spdx: "OFL-1.1"})
 	require.NoError(t, err)
 	assert.Equal(t, "confirmed-already", twice.ApplicationproblemJSONDefault.Code)
@@ -294,20 +294,20 @@ func TestOpenLicensesAreConfirmed(t *testing.T) {
 	assert.Equal(t, "personal-use", codes(v))
 }
 
-// deliver takes in all of a delivery.
+// deliver takes in all of a import.
 func deliver(t *testing.T, s *studio, id int64) {
 	t.Helper()
-	wait := func(done func(d *api.Delivery) bool) {
+	wait := func(done func(d *api.Import) bool) {
 		require.Eventually(t, func() bool {
-			d, err := s.admin.GetDeliveryWithResponse(t.Context(), id)
+			d, err := s.admin.GetImportWithResponse(t.Context(), id)
 			return err == nil && d.JSON200 != nil && done(d.JSON200)
 		}, time.Minute, 50*time.Millisecond)
 	}
-	wait(func(d *api.Delivery) bool { return d.Unpacking == 0 })
-	r, err := s.admin.AcceptDeliveryWithResponse(t.Context(), id)
+	wait(func(d *api.Import) bool { return d.Unpacking == 0 })
+	r, err := s.admin.AcceptImportWithResponse(t.Context(), id)
 	require.NoError(t, err)
 	require.NotNil(t, r.JSON202, "%s", r.Body)
-	wait(func(d *api.Delivery) bool { return d.State == api.DeliverySettled })
+	wait(func(d *api.Import) bool { return d.State == api.ImportFinished })
 }
 
 // aPDF writes a PDF of one page with lines of text (ISO 32000-1, section 7.5).

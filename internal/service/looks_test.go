@@ -15,8 +15,8 @@ import (
 	"sparecrate/font"
 	"sparecrate/font/coverage"
 	"sparecrate/font/sfnt"
+	"sparecrate/font/subset"
 	"sparecrate/font/table"
-	"sparecrate/font/trim"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo"
 	"sparecrate/internal/demo/foundry"
@@ -112,7 +112,7 @@ func TestVersions(t *testing.T) {
 	require.NoError(t, err)
 	opened, err := font.Open(data)
 	require.NoError(t, err)
-	newer, _, err := trim.Face(opened.Faces[0], trim.Options{Characters: coverage.All.Without(coverage.OfText("Ā"))})
+	newer, _, err := subset.Face(opened.Faces[0], subset.Options{Characters: coverage.All.Without(coverage.OfText("Ā"))})
 	require.NoError(t, err)
 	r := addFile(t, c, "SkerrowSans-Regular.ttf", sfnt.Write(versioned(t, newer, "Version 9.0")), demo.Ferries, "commissioned")
 	require.NotNil(t, r.JSON200, "%s", r.Body)

@@ -84,14 +84,14 @@ func TestLicensesDoNotPassByMerging(t *testing.T) {
 	first := s.deliver("")
 	s.put(first, "a.ttf", drawn(t, foundry.Signage()[1], font.TTF))
 	name := "Skerrow Old"
-	_, err := s.admin.ChangeDeliveryItemsWithResponse(t.Context(), first, api.DeliveryChange{Family: &name})
+	_, err := s.admin.ChangeImportItemsWithResponse(t.Context(), first, api.ImportChange{Family: &name})
 	require.NoError(t, err)
 	_, items := s.accept(first)
 	old := *items["a.ttf"].FamilyId
 	second := s.deliver("")
 	s.put(second, "b.woff2", drawn(t, foundry.Signage()[1], font.WOFF2))
 	name = "Skerrow New"
-	_, err = s.admin.ChangeDeliveryItemsWithResponse(t.Context(), second, api.DeliveryChange{Family: &name})
+	_, err = s.admin.ChangeImportItemsWithResponse(t.Context(), second, api.ImportChange{Family: &name})
 	require.NoError(t, err)
 	_, items = s.accept(second)
 	fresh := *items["b.woff2"].FamilyId

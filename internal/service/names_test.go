@@ -10,7 +10,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/demo/foundry"
 )
 
@@ -94,7 +94,7 @@ func TestWhatWasChangedIsReadBackFromTheBytes(t *testing.T) {
 		}
 		f, err := font.Open([]byte(data))
 		require.NoError(t, err, at)
-		changed := facts.One(f.Faces[0]).Outlines == facts.TrueType
+		changed := metadata.One(f.Faces[0]).Outlines == metadata.TrueType
 		assert.Equal(t, changed, strings.Contains(said[at], "outlines"), "%s: %s", at, said[at])
 		converted[changed]++
 	}

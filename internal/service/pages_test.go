@@ -166,7 +166,7 @@ func TestWhatWasGivenUpIsTriedAgain(t *testing.T) {
 	browsertest.Do(t, ctx, press("Try again"), browsertest.Until(`document.body.innerText.includes("The editor tried again: Skerrow Sans.ttf as EOT")`))
 }
 
-func TestIntakeSaysWhatIsWrong(t *testing.T) {
+func TestImportSaysWhatIsWrong(t *testing.T) {
 	s := open(t)
 	folder := t.TempDir()
 	var paths []string
@@ -177,7 +177,7 @@ func TestIntakeSaysWhatIsWrong(t *testing.T) {
 	}
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), browsertest.Visible(".zone"), browsertest.Upload(`.zone input[type="file"]`, paths...),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/import"), browsertest.Visible(".zone"), browsertest.Upload(`.zone input[type="file"]`, paths...),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="refused"]').length === 3`))
 	page := text(t, ctx)
 	for _, want := range []string{"This is a web page saved as a font", "This is a zip archive, not a font; unpack it", "This file is empty", "3 refused"} {
@@ -189,7 +189,7 @@ func TestIntakeSaysWhatIsWrong(t *testing.T) {
 
 // TestADeliveryInTheConsole drops a folder's files and a zip, moves the fonts to
 // a client and a family of a better name, leaves one out, takes the others in, and
-// keeps the paper that came along as evidence.
+// keeps the document that came along as evidence.
 func TestADeliveryInTheConsole(t *testing.T) {
 	s := open(t)
 	_, err := s.admin.AddClientWithResponse(t.Context(), api.AddClientJSONRequestBody{Name: "Orrery Hall"})
@@ -199,10 +199,10 @@ func TestADeliveryInTheConsole(t *testing.T) {
 	require.NoError(t, os.WriteFile(path, shopZip(t), 0o600))
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/intake"), browsertest.Visible(".zone"), browsertest.Upload(`.zone input[type="file"]`, path),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/import"), browsertest.Visible(".zone"), browsertest.Upload(`.zone input[type="file"]`, path),
 		browsertest.Until(`document.querySelectorAll('[data-outcome="new"]').length === 3 && !document.body.innerText.includes("being unpacked")`))
 	page := text(t, ctx)
-	for _, want := range []string{"shop.zip", "3 fonts: 3 marked, 0 in the catalog. Besides, 1 paper, 2 left out, 1 refused.", "It belongs to a demo page.", "New: Skerrow Sans Bold.", "a new family"} {
+	for _, want := range []string{"shop.zip", "3 fonts: 3 marked, 0 in the catalog. Besides, 1 document, 2 left out, 1 refused.", "It belongs to a demo page.", "New: Skerrow Sans Bold.", "a new family"} {
 		assert.Contains(t, page, want)
 	}
 	browsertest.Do(t, ctx, press("Change"), choose("Client of these fonts", "Orrery Hall"), choose("Origin of these fonts", "Bought"),

@@ -18,7 +18,7 @@ import (
 	"sparecrate/font/rename"
 	"sparecrate/font/reshape"
 	"sparecrate/font/sfnt"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 	"sparecrate/internal/browsertest"
 )
 
@@ -47,7 +47,7 @@ func inParts(t *testing.T, whole *sfnt.Font) (files map[string][]byte, sheet str
 		require.NoError(t, err)
 		set = set.Without(taken)
 		taken = taken.Plus(set)
-		part, _, err := trim.Face(whole, trim.Options{Characters: set})
+		part, _, err := subset.Face(whole, subset.Options{Characters: set})
 		require.NoError(t, err)
 		files[name+".woff2"] = of(t, part, font.WOFF2)
 		sheet += fmt.Sprintf("/* %s */ @font-face { font-family: 'Quayside'; font-style: normal; font-weight: 400; src: url(%s.woff2) format('woff2'); unicode-range: %s; }\n", name, name, set)
@@ -81,7 +81,7 @@ func TestASheetInSevenRangesIsSelfHosted(t *testing.T) {
 	in, err := s.admin.BringFamilyInWithResponse(t.Context(), family, api.BringIn{})
 	require.NoError(t, err)
 	require.NotNil(t, in.JSON202, "%s", in.Body)
-	d := settledDelivery(t, s.admin, in.JSON202.Id)
+	d := settledImport(t, s.admin, in.JSON202.Id)
 	assert.Equal(t, len(sets), d.Counts.Marked, "every part is wanted")
 	d, items := s.accept(d.Id)
 	assert.Equal(t, len(sets), d.Counts.Taken)

@@ -34,7 +34,7 @@ func TestAProducersDay(t *testing.T) {
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address), says("Umbrisk Display is on Orrery Hall visitor site and barred"), says("4 days ago"),
 		browsertest.Click(`//li[contains(@class,"item")][contains(.,"and barred")]//a[.="Orrery Hall visitor site"]`), browsertest.Visible(".verdict.barred"),
 		browsertest.Click(`//ul[contains(@class,"reasons")]//a[contains(.,"license 2")]`), browsertest.Visible(".shown .ended"), says("comes off Orrery Hall visitor site"))
-	// What ended is renewed: the term, the order and its paper.
+	// What ended is renewed: the term, the order and its document.
 	browsertest.Do(t, ctx, browsertest.Click(`//li[@class="shown"]//button[.="Change"]`), browsertest.Visible(".el-dialog"),
 		browsertest.Until(`(document.querySelector('.el-dialog input[aria-label="Until"]').select(), true)`), fill("Until", inDays(365).String()+"\t"), browsertest.Upload(`.el-dialog input[type="file"]`, order),
 		press("Save"), browsertest.Hidden(".el-dialog"), browsertest.Gone(".shown .ended"), says("order N-90400.pdf"), says("until was"))
@@ -46,7 +46,7 @@ func TestAProducersDay(t *testing.T) {
 		return len(found) == 1
 	}, time.Minute, 100*time.Millisecond)
 
-	// The paper is found by what is in it.
+	// The document is found by what is in it.
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), fill("Find in documents", "90400"), says("Licensee: Orrery Hall"))
 }
 

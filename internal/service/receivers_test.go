@@ -26,16 +26,16 @@ import (
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/demo/foundry"
+	"sparecrate/internal/fakes/platform"
 	"sparecrate/internal/inspect"
 	"sparecrate/internal/inspect/browse"
-	"sparecrate/internal/standin/receiver"
 )
 
-// delivery is a site whose pack a person takes to a receiver.
+// import is a site whose pack a person takes to a receiver.
 type receiving struct {
 	*studio
 	site int64
-	r    *receiver.Receiver
+	r    *platform.Receiver
 	pack map[string][]byte
 	slip *html.Node
 }
@@ -91,15 +91,15 @@ func words(n *html.Node) string {
 }
 
 // file finds a file of the pack by the name the slip gives.
-func (d *receiving) file(name string) receiver.File {
+func (d *receiving) file(name string) platform.File {
 	d.t.Helper()
 	for at, data := range d.pack {
 		if path.Base(at) == name {
-			return receiver.File{Name: name, Data: data}
+			return platform.File{Name: name, Data: data}
 		}
 	}
 	d.t.Fatalf("the slip names %s, which is not in the pack", name)
-	return receiver.File{}
+	return platform.File{}
 }
 
 // step returns a step of the slip.
@@ -123,14 +123,14 @@ func (d *receiving) upload() []string {
 	if len(lines) == 0 { // a folder goes up as it is
 		for at, data := range d.pack {
 			if strings.HasPrefix(at, "fonts/") || at == "fonts.css" {
-				_, err := d.r.Upload([]receiver.File{{Name: at, Data: data}}, nil)
+				_, err := d.r.Upload([]platform.File{{Name: at, Data: data}}, nil)
 				require.NoError(d.t, err)
 			}
 		}
 		return nil
 	}
 	for _, line := range lines {
-		var files []receiver.File
+		var files []platform.File
 		for _, f := range all(line, "data-file") {
 			files = append(files, d.file(value(f, "data-file")))
 		}
@@ -266,7 +266,7 @@ func TestReceivers(t *testing.T) {
 		placed, err := s.admin.SetPlacementsWithResponse(t.Context(), site.JSON201.Id, &api.SetPlacementsParams{IfMatch: site.JSON201.Etag}, in)
 		require.NoError(t, err)
 		require.NotNil(t, placed.JSON200, "%s", placed.Body)
-		one, err := receiver.New(kind)
+		one, err := platform.New(kind)
 		if err != nil {
 			one = nil // a bundle or an install
 		}
@@ -298,7 +298,7 @@ func TestReceivers(t *testing.T) {
 		},
 		"page-block": func(d *receiving, base string) {
 			pages := api.NewSitePages{}
-			for _, address := range receiver.Pages {
+			for _, address := range platform.Pages {
 				pages.Pages = append(pages.Pages, api.NewSitePage{Address: address})
 			}
 			named, err := d.admin.AddSitePagesWithResponse(d.t.Context(), d.site, pages)
@@ -306,21 +306,21 @@ func TestReceivers(t *testing.T) {
 			require.NotNil(d.t, named.JSON200, "%s", named.Body)
 			d.bring(base, d.upload())
 			lines := all(d.step("pages"), "data-page")
-			require.Len(d.t, lines, len(receiver.Pages))
+			require.Len(d.t, lines, len(platform.Pages))
 			for _, line := range lines {
 				require.NoError(d.t, d.r.PageBox(value(line, "data-page"), d.paste()))
 			}
 		},
 		"called-sheet": func(d *receiving, base string) {
 			d.bring(base, d.upload())
-			got, err := d.r.Upload([]receiver.File{d.file("fonts.css")}, nil)
+			got, err := d.r.Upload([]platform.File{d.file("fonts.css")}, nil)
 			require.NoError(d.t, err)
 			d.bring(base, got)
 			require.NoError(d.t, d.r.SheetSetting(words(all(d.step("styles"), "data-paste")[0])))
 		},
 		"face-sheets": func(d *receiving, base string) {
 			d.bring(base, d.upload())
-			var up []receiver.File
+			var up []platform.File
 			for _, line := range all(d.step("styles"), "data-sheet") {
 				up = append(up, d.file(path.Base(value(line, "data-sheet"))))
 			}
@@ -369,7 +369,7 @@ func TestReceivers(t *testing.T) {
 			case "prototype":
 				want = map[string]string{".swapped": bold}
 			}
-			for _, page := range receiver.Pages {
+			for _, page := range platform.Pages {
 				browsertest.Do(t, browser, chromedp.Navigate(server.URL+page), browsertest.Until("document.fonts.status === 'loaded'"))
 				browsertest.Eval[bool](t, browser, "document.fonts.ready.then(() => true)")
 				for selector, font := range want {
@@ -382,9 +382,9 @@ func TestReceivers(t *testing.T) {
 				elsewhere := browsertest.Eval[[]string](t, browser, `performance.getEntriesByType("resource").filter((r) => !r.name.startsWith(location.origin + "/") || r.responseStatus >= 400).map((r) => r.name)`)
 				assert.Empty(t, elsewhere, "requests that failed or went elsewhere")
 			}
-			assert.ElementsMatch(t, ownFaults[kind], wrongWith(t, inspector, server.URL+receiver.Pages[0]), "an inspection of a good delivery")
+			assert.ElementsMatch(t, ownFaults[kind], wrongWith(t, inspector, server.URL+platform.Pages[0]), "an inspection of a good import")
 			botched.Store(true)
-			assert.Contains(t, wrongWith(t, inspector, server.URL+receiver.Pages[0]), "font-404", "an inspection of a botched one")
+			assert.Contains(t, wrongWith(t, inspector, server.URL+platform.Pages[0]), "font-404", "an inspection of a botched one")
 		})
 	}
 
@@ -396,7 +396,7 @@ func TestReceivers(t *testing.T) {
 				bundle[path.Base(name)] = data
 			}
 		}
-		names, err := receiver.AppleFonts(d.pack["Info-fonts.plist"], bundle)
+		names, err := platform.AppleFonts(d.pack["Info-fonts.plist"], bundle)
 		require.NoError(t, err)
 		assert.ElementsMatch(t, []string{regular, bold, headline}, names)
 		for _, name := range names {
@@ -411,9 +411,9 @@ func TestReceivers(t *testing.T) {
 				resources[path.Base(name)] = data
 			}
 		}
-		families, err := receiver.AndroidFonts(resources)
+		families, err := platform.AndroidFonts(resources)
 		require.NoError(t, err)
-		assert.ElementsMatch(t, []receiver.Resource{{PostScript: regular, Weight: 400, Style: "normal"}, {PostScript: bold, Weight: 700, Style: "normal"}}, families["skerrow_sans"])
+		assert.ElementsMatch(t, []platform.Resource{{PostScript: regular, Weight: 400, Style: "normal"}, {PostScript: bold, Weight: 700, Style: "normal"}}, families["skerrow_sans"])
 		assert.Len(t, families["umbrisk_display"], 1)
 	})
 	t.Run("desktop", func(t *testing.T) {

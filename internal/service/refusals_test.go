@@ -32,7 +32,7 @@ func TestSearchesThatCannotBeMade(t *testing.T) {
 		{"a search that is not one", "POST", "/searches", `{"name":"Odd","query":"%zz"}`, 422, "bad-query", "query"},
 		{"a search that cannot be made", "POST", "/searches", `{"name":"Odd","query":"sort=prettiest"}`, 422, "bad-sort", "query"},
 		{"a stream of nothing", "GET", "/events?topic=weather", "", 422, "unknown-topic", "topic"},
-		{"a stream of a delivery that is none", "GET", "/events?topic=delivery/soon", "", 422, "unknown-topic", "topic"},
+		{"a stream of a import that is none", "GET", "/events?topic=import/soon", "", 422, "unknown-topic", "topic"},
 	})
 }
 
@@ -98,7 +98,7 @@ func TestLicensesThatCannotBe(t *testing.T) {
 		{"a seat of no measure", "POST", fmt.Sprintf("/licenses/%d/places", l.Id), `{"measure":"chairs","name":"Ines"}`, 422, "bad-measure", "measure"},
 		{"an open license that is none", "POST", fmt.Sprintf("/families/%d/proposals", family), `{"spdx":"MIT-ish"}`, 422, "not-proposed", "spdx"},
 	})
-	kind, body := upload(t, "paper.pdf", nil)
+	kind, body := upload(t, "document.pdf", nil)
 	r, err := s.admin.AddDocumentWithBodyWithResponse(t.Context(), l.Id, kind, body)
 	require.NoError(t, err)
 	problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "empty-document")

@@ -13,7 +13,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/internal/browsertest"
-	"sparecrate/internal/standin/hosting"
+	"sparecrate/internal/fakes/hosting"
 )
 
 // TestReplacementsOfHostedFamilies replaces a name of a design by a family that somebody else

@@ -16,9 +16,9 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/font/reshape"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 	"sparecrate/internal/browsertest"
 	"sparecrate/internal/demo/foundry"
 	"sparecrate/internal/service/servicetest"
@@ -59,7 +59,7 @@ func TestAFaceIsReshapedInTheService(t *testing.T) {
 	require.NoError(t, err)
 	opened, err := font.Open(body.Body)
 	require.NoError(t, err)
-	have, err := trim.Has(opened.Faces[0])
+	have, err := subset.Has(opened.Faces[0])
 	require.NoError(t, err)
 	assert.True(t, have.Has('é'))
 	assert.False(t, have.Has('ł'))
@@ -71,7 +71,7 @@ func TestAFaceIsReshapedInTheService(t *testing.T) {
 	assert.Equal(t, "Pier Sans Bold", bold.JSON200.FullName)
 	body, err = s.admin.GetReshapedContentWithResponse(t.Context(), varies, bold.JSON200.Hash)
 	require.NoError(t, err)
-	faces, err := facts.Read(body.Body)
+	faces, err := metadata.Read(body.Body)
 	require.NoError(t, err)
 	assert.Equal(t, 700, faces[0].Style.Weight)
 	assert.Empty(t, faces[0].Axes)

@@ -6,8 +6,8 @@ import (
 	"time"
 
 	"sparecrate/internal/app"
+	"sparecrate/internal/catalogsearch"
 	"sparecrate/internal/conversion"
-	"sparecrate/internal/finding"
 	"sparecrate/internal/store"
 	"sparecrate/internal/usage"
 )
@@ -17,12 +17,12 @@ type Service struct {
 	store      *store.Store
 	usage      *usage.Usage
 	conversion *conversion.Conversion
-	finding    *finding.Finding
+	finding    *catalogsearch.Finding
 	now        func() time.Time
 	note       app.Noter
 }
 
 // New returns the shortlists of a database.
-func New(c *app.Core, u *usage.Usage, made *conversion.Conversion, f *finding.Finding) *Service {
+func New(c *app.Core, u *usage.Usage, made *conversion.Conversion, f *catalogsearch.Finding) *Service {
 	return &Service{store: c.Store, usage: u, conversion: made, finding: f, now: c.Now, note: app.Notes(c.Now)}
 }

@@ -13,7 +13,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/app"
 	"sparecrate/internal/bucket"
 	"sparecrate/internal/builder"
@@ -331,13 +331,13 @@ func exampleOf(r *builder.Rules) pack.Input {
 	for _, one := range []struct {
 		style  string
 		weight int
-		slope  facts.Slope
-	}{{"Regular", 400, facts.Upright}, {"Italic", 400, facts.Italic}, {"Bold", 700, facts.Upright}} {
-		f := pack.Face{Style: one.style, Came: "Brackmoor_" + one.style + "_v2.ttf", Facts: facts.Face{
-			Names: facts.Names{Full: "Brackmoor Sans " + one.style, PostScript: "BrackmoorSans-" + one.style, Version: "Version 2.0"},
-			Style: facts.Style{Weight: one.weight, WidthPercent: 100, Slope: one.slope},
+		slope  metadata.Slope
+	}{{"Regular", 400, metadata.Upright}, {"Italic", 400, metadata.Italic}, {"Bold", 700, metadata.Upright}} {
+		f := pack.Face{Style: one.style, Came: "Brackmoor_" + one.style + "_v2.ttf", Facts: metadata.Face{
+			Names: metadata.Names{Full: "Brackmoor Sans " + one.style, PostScript: "BrackmoorSans-" + one.style, Version: "Version 2.0"},
+			Style: metadata.Style{Weight: one.weight, WidthPercent: 100, Slope: one.slope},
 		}}
-		containers, _, _ := r.ContainersOf(facts.TrueType)
+		containers, _, _ := r.ContainersOf(metadata.TrueType)
 		for _, c := range containers {
 			blob := pack.BlobOf([]byte("an example of " + string(c) + " " + one.style))
 			if blob.Bytes = exampleSizes[c]; r.Files.MaxBytes > 0 {

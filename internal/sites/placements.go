@@ -8,7 +8,7 @@ import (
 	"strings"
 
 	"sparecrate/api"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/library"
@@ -82,7 +82,7 @@ func choicesView(c store.Choices) api.PackChoices {
 }
 
 func slopeView(s string) api.FaceSlope {
-	if s == string(facts.Upright) || s == "" {
+	if s == string(metadata.Upright) || s == "" {
 		return api.StyleNormal
 	}
 	return api.FaceSlope(s)
@@ -90,7 +90,7 @@ func slopeView(s string) api.FaceSlope {
 
 func slopeOf(s api.FaceSlope) string {
 	if s == api.StyleNormal || s == "" {
-		return string(facts.Upright)
+		return string(metadata.Upright)
 	}
 	return string(s)
 }
@@ -119,7 +119,7 @@ func roleViews(d *usage.Site) []api.PlacedRole {
 		} else {
 			v.Selector = d.Rules.Selector(one.Role)
 		}
-		var faces []*facts.Face
+		var faces []*metadata.Face
 		var of []*store.Face
 		for i := range u.Family.Faces {
 			if cur := u.Family.Faces[i].Current(); cur != nil {
@@ -128,7 +128,7 @@ func roleViews(d *usage.Site) []api.PlacedRole {
 		}
 		k := slices.IndexFunc(of, func(f *store.Face) bool { return f.ID == p.FaceID })
 		if k < 0 {
-			k = pack.Match(faces, p.Weight, facts.Slope(p.Slope))
+			k = pack.Match(faces, p.Weight, metadata.Slope(p.Slope))
 		}
 		if p.FaceID != 0 {
 			v.Placement.Face = &p.FaceID
@@ -137,7 +137,7 @@ func roleViews(d *usage.Site) []api.PlacedRole {
 			cur := of[k].Current()
 			v.Face, v.File, v.Place = of[k].Style, &cur.FileID, &cur.Place
 		} else if _, there := usage.Elsewhere(u.Family.Name, u.Sheets); len(there) > 0 {
-			if k := pack.Match(app.Each(there, func(f pack.Face) *facts.Face { return &f.Facts }), p.Weight, facts.Slope(p.Slope)); k >= 0 {
+			if k := pack.Match(app.Each(there, func(f pack.Face) *metadata.Face { return &f.Facts }), p.Weight, metadata.Slope(p.Slope)); k >= 0 {
 				v.Face = there[k].Style
 			}
 		}

@@ -10,8 +10,8 @@ import (
 	"sparecrate/api"
 	"sparecrate/font/reshape"
 	"sparecrate/internal/app"
-	"sparecrate/internal/basis"
 	"sparecrate/internal/conversion"
+	"sparecrate/internal/fingerprint"
 	"sparecrate/internal/library"
 	"sparecrate/internal/pack"
 	"sparecrate/internal/packaging"
@@ -75,7 +75,7 @@ func (dir *Directory) siteView(ctx context.Context, d *usage.Site) (*api.Site, e
 }
 
 func (dir *Directory) siteViews(ctx context.Context, sites []*usage.Site) ([]api.Site, error) {
-	outdated, err := basis.Outdated(ctx, dir.store, sites)
+	outdated, err := fingerprint.Outdated(ctx, dir.store, sites)
 	if err != nil {
 		return nil, err
 	}

@@ -4,7 +4,7 @@ import (
 	"slices"
 	"time"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 // Family is a font family of one client.
@@ -54,7 +54,7 @@ type Face struct {
 	Removed      []FaceFile `gorm:"-"` // that can be brought back, where they were asked for
 	Listing      Listing    `gorm:"embedded"`
 	// Together is what can be written with all files in use, where these are parts.
-	Together *facts.Coverage `gorm:"serializer:json"`
+	Together *metadata.Coverage `gorm:"serializer:json"`
 }
 
 // Current returns the file of a face that packs take, nil where there is none. Where they
@@ -122,13 +122,13 @@ type FaceFile struct {
 	Place          int
 	Version        string
 	Current        bool
-	Beside         bool       // packs take it as a part, beside the current one
-	Facts          facts.Face `gorm:"serializer:json"`
-	Reader         int        // facts.Version of the core that read them
-	Outcome, Why   string     // what it is beside the file in use, and that in a sentence
-	Served         string     // the unicode-range that it was served for
-	Sends          string     // of one of several parts in use, the unicode-range that packs send it for
-	Chosen         bool       // a person said that packs take it
+	Beside         bool          // packs take it as a part, beside the current one
+	Facts          metadata.Face `gorm:"serializer:json"`
+	Reader         int           // metadata.Version of the core that read them
+	Outcome, Why   string        // what it is beside the file in use, and that in a sentence
+	Served         string        // the unicode-range that it was served for
+	Sends          string        // of one of several parts in use, the unicode-range that packs send it for
+	Chosen         bool          // a person said that packs take it
 	ChosenBy       string
 	Preferred      int64 // a person said that it counts for its version: the highest wins
 	// AsStyle and AsWeight are what a person recorded it as, where it calls itself otherwise.
@@ -146,7 +146,7 @@ func (f *FaceFile) Record() {
 	if f.AsWeight == 0 || f.Facts.Style.Weight == f.AsWeight {
 		return
 	}
-	f.Facts.Problems = append(f.Facts.Problems, facts.Problem{Code: ProblemRecorded, Message: "It calls itself " + f.Facts.Names.StyleName() + " and was recorded as " + f.AsStyle + "."})
+	f.Facts.Problems = append(f.Facts.Problems, metadata.Problem{Code: ProblemRecorded, Message: "It calls itself " + f.Facts.Names.StyleName() + " and was recorded as " + f.AsStyle + "."})
 	f.Facts.Style.Weight = f.AsWeight
 }
 

@@ -84,7 +84,7 @@ type Document struct {
 	AddedBy       string
 }
 
-// FoundDocument is a document of a license or a paper of a family, with its text.
+// FoundDocument is a document of a license or a document of a family, with its text.
 type FoundDocument struct {
 	ID, LicenseID, FamilyID int64
 	Name                    string

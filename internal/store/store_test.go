@@ -12,12 +12,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/mariadb/mariadbtest"
 	"sparecrate/internal/store"
 	"sparecrate/internal/store/accountdb"
-	"sparecrate/internal/store/deliverydb"
 	"sparecrate/internal/store/familydb"
+	"sparecrate/internal/store/importdb"
 	"sparecrate/internal/store/librarydb"
 )
 
@@ -100,18 +100,18 @@ func TestDeadlockIsTriedAgain(t *testing.T) {
 	assert.Equal(t, 3, attempts[0]+attempts[1], "one of the two ran twice")
 }
 
-// TestThingsGoIntoOpenDeliveriesOnly puts fonts into a delivery in one statement,
+// TestThingsGoIntoOpenImportsOnly puts fonts into a import in one statement,
 // from many sides, and into one that is being taken in.
-func TestThingsGoIntoOpenDeliveriesOnly(t *testing.T) {
+func TestThingsGoIntoOpenImportsOnly(t *testing.T) {
 	s := open(t, mariadbtest.New(t))
 	ctx := t.Context()
 	client := store.Client{Name: "Holmvik Ferries"}
 	require.NoError(t, s.AddClient(ctx, &client))
-	d := store.Delivery{ClientID: client.ID, Title: "Signs", Origin: "client", State: deliverydb.DeliveryOpen, CreatedAt: time.Now()}
-	require.NoError(t, deliverydb.In(s).AddDelivery(ctx, &d))
-	thing := func(path, family string) *store.DeliveryItem {
-		return &store.DeliveryItem{
-			DeliveryID: d.ID, Path: path, Kind: deliverydb.ItemFont, SHA256: "ab", Bytes: 7, Marked: true,
+	d := store.Import{ClientID: client.ID, Title: "Signs", Origin: "client", State: importdb.ImportOpen, CreatedAt: time.Now()}
+	require.NoError(t, importdb.In(s).AddImport(ctx, &d))
+	thing := func(path, family string) *store.ImportItem {
+		return &store.ImportItem{
+			ImportID: d.ID, Path: path, Kind: importdb.ItemFont, SHA256: "ab", Bytes: 7, Marked: true,
 			Summary: store.ItemSummary{Container: "ttf", Faces: []store.ItemFace{{Family: family}}},
 		}
 	}
@@ -119,7 +119,7 @@ func TestThingsGoIntoOpenDeliveriesOnly(t *testing.T) {
 	var added atomic.Int32
 	for range 8 { // one of them is the first
 		all.Go(func() {
-			put, err := deliverydb.In(s).PutInOpen(context.Background(), thing("signs/bold.ttf", "Skerrow Sans"))
+			put, err := importdb.In(s).PutInOpen(context.Background(), thing("signs/bold.ttf", "Skerrow Sans"))
 			if assert.NoError(t, err) && put {
 				added.Add(1)
 			}
@@ -128,22 +128,22 @@ func TestThingsGoIntoOpenDeliveriesOnly(t *testing.T) {
 	all.Wait()
 	assert.EqualValues(t, 1, added.Load())
 	first := thing("signs/light.ttf", "Skerrow’s “Sans”\\")
-	put, err := deliverydb.In(s).PutInOpen(ctx, first)
+	put, err := importdb.In(s).PutInOpen(ctx, first)
 	require.NoError(t, err)
 	require.True(t, put)
-	kept, err := deliverydb.In(s).DeliveryItem(ctx, first.ID)
+	kept, err := importdb.In(s).ImportItem(ctx, first.ID)
 	require.NoError(t, err)
 	assert.Equal(t, first, kept)
 
-	require.NoError(t, deliverydb.In(s).SetDeliveryState(ctx, d.ID, deliverydb.DeliveryAccepting))
-	put, err = deliverydb.In(s).PutInOpen(ctx, thing("signs/late.ttf", "Skerrow Sans"))
+	require.NoError(t, importdb.In(s).SetImportState(ctx, d.ID, importdb.ImportAccepting))
+	put, err = importdb.In(s).PutInOpen(ctx, thing("signs/late.ttf", "Skerrow Sans"))
 	require.NoError(t, err)
 	assert.False(t, put)
-	m, err := deliverydb.In(s).Meets(ctx, thing("signs/late.ttf", "Skerrow Sans"), client.ID, "Skerrow Sans")
+	m, err := importdb.In(s).Meets(ctx, thing("signs/late.ttf", "Skerrow Sans"), client.ID, "Skerrow Sans")
 	require.NoError(t, err)
 	assert.Equal(t, store.Meeting{Twice: true}, m)
 	require.NoError(t, familydb.In(s).AddFamily(ctx, &store.Family{ClientID: client.ID, Name: "Skerrow Sans", Version: 1, CreatedAt: time.Now()}))
-	m, err = deliverydb.In(s).Meets(ctx, thing("signs/bold.ttf", "SKERROW SANS"), client.ID, "SKERROW SANS")
+	m, err = importdb.In(s).Meets(ctx, thing("signs/bold.ttf", "SKERROW SANS"), client.ID, "SKERROW SANS")
 	require.NoError(t, err)
 	assert.Equal(t, store.Meeting{There: true, Twice: true, Named: true}, m)
 }
@@ -173,7 +173,7 @@ func TestWhatIsKeptComesBack(t *testing.T) {
 	require.NoError(t, familydb.In(s).AddFace(ctx, &face))
 	file := store.File{SHA256: "0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef", Bytes: 7, Container: "otf", Name: "字 ß.otf", AddedAt: now, AddedBy: "Ines"}
 	require.NoError(t, familydb.In(s).AddFile(ctx, &file))
-	read := facts.Face{Names: facts.Names{Family: "Umbrisk", Designer: "Zoë 𝔘"}, Features: []string{"kern"}, Problems: []facts.Problem{}}
+	read := metadata.Face{Names: metadata.Names{Family: "Umbrisk", Designer: "Zoë 𝔘"}, Features: []string{"kern"}, Problems: []metadata.Problem{}}
 	require.NoError(t, familydb.In(s).AddFaceFile(ctx, &store.FaceFile{FaceID: face.ID, FileID: file.ID, Version: "1", Current: true, Facts: read}))
 	got, err := familydb.In(s).Family(ctx, family.ID)
 	require.NoError(t, err)
@@ -237,18 +237,18 @@ func TestManyFontsOfAFamilyArePassedOver(t *testing.T) {
 	s, ctx := open(t, dsn), t.Context()
 	client := &store.Client{Name: "Holmvik Ferries"}
 	require.NoError(t, s.AddClient(ctx, client))
-	d := &store.Delivery{ClientID: client.ID, Title: "all", State: deliverydb.DeliveryOpen, CreatedAt: time.Now()}
-	require.NoError(t, deliverydb.In(s).AddDelivery(ctx, d))
+	d := &store.Import{ClientID: client.ID, Title: "all", State: importdb.ImportOpen, CreatedAt: time.Now()}
+	require.NoError(t, importdb.In(s).AddImport(ctx, d))
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	defer func() { _ = db.Close() }()
-	_, err = db.ExecContext(ctx, `INSERT INTO delivery_items (delivery_id, path, path_hash, kind, why, sha256, bytes, summary, origin, family, marked, taken, outcome, unpacked, said, face_key, faces)
+	_, err = db.ExecContext(ctx, `INSERT INTO import_items (import_id, path, path_hash, kind, why, sha256, bytes, summary, origin, family, marked, taken, outcome, unpacked, said, face_key, faces)
 		SELECT ?, seq, SHA2(seq, 256), 'font', '', SHA2(seq, 256), 1, '{}', '', '', TRUE, FALSE, '', FALSE,
 		IF(seq < 2500, IF(seq % 2, 'Mora', 'MORA'), CONCAT('Family ', LPAD(seq DIV 3, 5, '0'))), seq % 7, 1 FROM seq_1_to_3100`, d.ID)
 	require.NoError(t, err)
 	var all []string
 	for page := (store.Page{Limit: 60}); ; {
-		names, err := deliverydb.In(s).ArrivedNames(ctx, d.ID, page)
+		names, err := importdb.In(s).ArrivedNames(ctx, d.ID, page)
 		require.NoError(t, err)
 		require.LessOrEqual(t, len(names), 60)
 		all = append(all, names...)
@@ -260,7 +260,7 @@ func TestManyFontsOfAFamilyArePassedOver(t *testing.T) {
 	assert.Len(t, all, 202)
 	assert.Equal(t, "Family 00833", all[0])
 	assert.Equal(t, "mora", strings.ToLower(all[201]))
-	faces, err := deliverydb.In(s).ArrivedFaces(ctx, d.ID, all[200:])
+	faces, err := importdb.In(s).ArrivedFaces(ctx, d.ID, all[200:])
 	require.NoError(t, err)
 	assert.Len(t, faces, 2+7, "one of each face")
 }

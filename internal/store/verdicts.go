@@ -36,7 +36,7 @@ func (f *Face) Standing() FaceStyle {
 		WeightMin: f.Listing.WeightMin, WeightMax: f.Listing.WeightMax}
 }
 
-// Kept is the text of a document or paper, and what was found in it.
+// Kept is the text of a document, and what was found in it.
 type Kept struct {
 	SHA256   string `gorm:"column:sha256;primaryKey"`
 	Body     string
@@ -47,17 +47,17 @@ type Kept struct {
 // TableName keeps GORM from guessing.
 func (Kept) TableName() string { return "texts" }
 
-// PaperFindings is what was found in a paper of a family.
-type PaperFindings struct {
+// DocumentFindings is what was found in a document of a family.
+type DocumentFindings struct {
 	FamilyID int64
 	Name     string
 	Findings string
 }
 
-// PapersFindings asks for what was found in papers.
-func PapersFindings(db *gorm.DB) *gorm.DB {
-	return db.Table("papers").Select("papers.id AS paper_id, papers.family_id, papers.name, texts.findings").
-		Joins("JOIN texts ON texts.sha256 = papers.sha256").Where("texts.findings <> '[]'")
+// FindingsInDocuments asks for what was found in documents of families.
+func FindingsInDocuments(db *gorm.DB) *gorm.DB {
+	return db.Table("family_documents d").Select("d.id AS document_id, d.family_id, d.name, texts.findings").
+		Joins("JOIN texts ON texts.sha256 = d.sha256").Where("texts.findings <> '[]'")
 }
 
 // Using is a family on a site.

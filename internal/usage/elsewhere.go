@@ -6,25 +6,25 @@ import (
 	"strconv"
 	"strings"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/css"
 )
 
 // factsOf are as much as is known of a face without its file.
-func factsOf(family string, h css.Hosted) facts.Face {
-	f := facts.Face{Style: facts.Style{Weight: h.WeightMin, WidthPercent: 100, Slope: facts.Upright}}
+func factsOf(family string, h css.Hosted) metadata.Face {
+	f := metadata.Face{Style: metadata.Style{Weight: h.WeightMin, WidthPercent: 100, Slope: metadata.Upright}}
 	switch h.Style {
 	case "italic":
-		f.Style.Slope = facts.Italic
+		f.Style.Slope = metadata.Italic
 	case "oblique":
-		f.Style.Slope = facts.Oblique
+		f.Style.Slope = metadata.Oblique
 	}
 	if w, err := strconv.ParseFloat(strings.TrimSuffix(h.Stretch, "%"), 64); err == nil && w > 0 {
 		f.Style.WidthPercent = w
 	}
 	if h.WeightMax > h.WeightMin {
-		f.Axes = []facts.Axis{{Tag: "wght", Min: float64(h.WeightMin), Default: float64(max(h.WeightMin, min(400, h.WeightMax))), Max: float64(h.WeightMax)}}
+		f.Axes = []metadata.Axis{{Tag: "wght", Min: float64(h.WeightMin), Default: float64(max(h.WeightMin, min(400, h.WeightMax))), Max: float64(h.WeightMax)}}
 	}
 	f.Names.Family, f.Names.Full = family, family+" "+styleOf(h)
 	return f

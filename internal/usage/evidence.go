@@ -12,7 +12,7 @@ import (
 
 	"sparecrate/api"
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/app"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
@@ -28,7 +28,7 @@ type Evidence struct {
 	Day         time.Time
 	Faces       map[int64][]license.Face    // by family
 	Styles      map[int64][]FaceStyle       // by family
-	Papers      map[int64][]license.Finding // by family
+	Documents   map[int64][]license.Finding // by family
 	Terms       map[int64][]license.Terms   // by family
 	LicenseByID map[int64]store.License     // the licenses by number
 	Counts      *Counts                     // against their limits
@@ -44,7 +44,7 @@ type weighing struct {
 	bearings map[int64]string // by number
 	places   map[int64]store.FaceStyle
 	sheets   map[int64][]store.HostedSheet
-	findings []store.PaperFindings
+	findings []store.DocumentFindings
 	licenses []store.License
 	whole    func(family int64) (*store.Family, error) // for what an older version listed
 	viewed   func() (*PageViews, error)                // for licenses with a limit of page views
@@ -82,7 +82,7 @@ func (c *Usage) Weigh(ctx context.Context, families []int64) (*Evidence, error) 
 	if w.sheets, err = librarydb.In(c.store).SheetsOf(ctx, families); err != nil {
 		return nil, err
 	}
-	if w.findings, err = usagedb.In(c.store).PaperFindings(ctx, families); err != nil {
+	if w.findings, err = usagedb.In(c.store).DocumentFindings(ctx, families); err != nil {
 		return nil, err
 	}
 	if families == nil {
@@ -122,7 +122,7 @@ func (c *Usage) WeighFamily(v *store.FamilyPage) (*Evidence, error) {
 
 // weighed works out what verdicts need.
 func (c *Usage) weighed(w *weighing) (*Evidence, error) {
-	s := &Evidence{Day: c.now(), Faces: map[int64][]license.Face{}, Styles: map[int64][]FaceStyle{}, Papers: map[int64][]license.Finding{},
+	s := &Evidence{Day: c.now(), Faces: map[int64][]license.Face{}, Styles: map[int64][]FaceStyle{}, Documents: map[int64][]license.Finding{},
 		Terms: map[int64][]license.Terms{}, LicenseByID: map[int64]store.License{}, Sheets: w.sheets}
 	if err := s.addFaces(w); err != nil {
 		return nil, err
@@ -136,7 +136,7 @@ func (c *Usage) weighed(w *weighing) (*Evidence, error) {
 		for i := range found {
 			found[i].Source = p.Name
 		}
-		s.Papers[p.FamilyID] = append(s.Papers[p.FamilyID], found...)
+		s.Documents[p.FamilyID] = append(s.Documents[p.FamilyID], found...)
 	}
 	var err error
 	if s.Counts, err = c.Counted(w.licenses, w.viewed); err != nil {
@@ -208,8 +208,8 @@ func StylesOf(f *store.Family) []FaceStyle {
 	var out []FaceStyle
 	for _, face := range f.Faces {
 		if cur := face.Current(); cur != nil {
-			postScript := cur.Facts.Outlines == facts.CFF || cur.Facts.Outlines == facts.CFF2
-			out = append(out, FaceStyle{ID: face.ID, Style: face.Style, Variable: len(cur.Facts.Axes) > 0, PostScript: postScript, Supplied: store.SuppliedOf(face.Files), Facts: facts.Face{Style: cur.Facts.Style, Axes: cur.Facts.Axes}})
+			postScript := cur.Facts.Outlines == metadata.CFF || cur.Facts.Outlines == metadata.CFF2
+			out = append(out, FaceStyle{ID: face.ID, Style: face.Style, Variable: len(cur.Facts.Axes) > 0, PostScript: postScript, Supplied: store.SuppliedOf(face.Files), Facts: metadata.Face{Style: cur.Facts.Style, Axes: cur.Facts.Axes}})
 		}
 	}
 	return out
@@ -245,7 +245,7 @@ type Question struct {
 }
 
 func (s *Evidence) question(a Question) license.Question {
-	q := license.Question{Family: a.Family.Name, Faces: s.Faces[a.Family.ID], Papers: s.Papers[a.Family.ID], Terms: s.Terms[a.Family.ID],
+	q := license.Question{Family: a.Family.Name, Faces: s.Faces[a.Family.ID], Documents: s.Documents[a.Family.ID], Terms: s.Terms[a.Family.ID],
 		Client: a.Client, Use: s.Usual(a.Family.ID), Day: s.Day, Changes: a.Changes}
 	if a.Site != nil {
 		q.Site, q.Domains = a.Site.Name, a.Site.Domains
@@ -324,7 +324,7 @@ func (s *Evidence) FamiliesInOrder() []int64 {
 	return out
 }
 
-// Said returns what the files of a family and the papers beside them say of a license. Of
+// Said returns what the files of a family and the documents beside them say of a license. Of
 // faces that say the same, one speaks.
 func (s *Evidence) Said(family int64) []license.Finding {
 	var found []license.Finding
@@ -338,7 +338,7 @@ func (s *Evidence) Said(family int64) []license.Finding {
 			}
 		}
 	}
-	return append(found, s.Papers[family]...)
+	return append(found, s.Documents[family]...)
 }
 
 // LicensesOf returns the licenses that cover a family.

@@ -9,7 +9,7 @@ import (
 	"strings"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/app"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/license"
@@ -79,13 +79,13 @@ type FaceStyle struct {
 	Variable   bool
 	PostScript bool
 	Supplied   store.Containers // that its supplier delivered
-	Facts      facts.Face       // its style and its weight axis alone
+	Facts      metadata.Face    // its style and its weight axis alone
 }
 
 // ContainersOn returns the containers that a face goes out in on a site, best first, and
 // whether its outlines have to become TrueType ones for that: as its supplier made them
 // where a web font is among these, unless the site wants others or the face is changed.
-func ContainersOn(site *store.Site, rules *builder.Rules, outlines facts.Outlines, supplied store.Containers, changed bool) (out []font.Container, retype bool, err error) {
+func ContainersOn(site *store.Site, rules *builder.Rules, outlines metadata.Outlines, supplied store.Containers, changed bool) (out []font.Container, retype bool, err error) {
 	taken := RulesFor(site, rules)
 	usual := site.Choices.Supply == "" || site.Choices.Supply == store.SupplySupplied
 	if usual && !changed && !site.Choices.OldBrowsers {
@@ -96,9 +96,9 @@ func ContainersOn(site *store.Site, rules *builder.Rules, outlines facts.Outline
 
 // ContainersOn returns the containers of a face on a site (see the function of that name).
 func (s *FaceStyle) ContainersOn(site *store.Site, rules *builder.Rules, changed bool) ([]font.Container, bool, error) {
-	outlines := facts.TrueType
+	outlines := metadata.TrueType
 	if s.PostScript {
-		outlines = facts.CFF
+		outlines = metadata.CFF
 	}
 	return ContainersOn(site, rules, outlines, s.Supplied, changed)
 }
@@ -114,9 +114,9 @@ func (s *FaceStyle) converts(site *store.Site, containers []font.Container) bool
 // place says where a face stands in its family.
 func (s *FaceStyle) place(f store.FaceStyle) {
 	s.Style = f.Style
-	s.Facts.Style = facts.Style{Weight: f.Weight, WidthPercent: f.Width, Slope: facts.Slope(f.Slope)}
+	s.Facts.Style = metadata.Style{Weight: f.Weight, WidthPercent: f.Width, Slope: metadata.Slope(f.Slope)}
 	if s.Variable && f.WeightMin < f.WeightMax {
-		s.Facts.Axes = []facts.Axis{{Tag: "wght", Min: float64(f.WeightMin), Max: float64(f.WeightMax)}}
+		s.Facts.Axes = []metadata.Axis{{Tag: "wght", Min: float64(f.WeightMin), Max: float64(f.WeightMax)}}
 	}
 }
 
@@ -159,7 +159,7 @@ func PlacementsOf(s *store.Site, family int64, name string) []pack.Placement {
 	}
 	for _, i := range s.StandIns {
 		if i.FamilyID == family {
-			out = append(out, pack.Placement{Role: "stand-in", Name: "the stand-in " + i.Name, Family: name, Weight: i.Weight, Slope: facts.Slope(i.Slope)})
+			out = append(out, pack.Placement{Role: "stand-in", Name: "the stand-in " + i.Name, Family: name, Weight: i.Weight, Slope: metadata.Slope(i.Slope)})
 		}
 	}
 	return out
@@ -167,7 +167,7 @@ func PlacementsOf(s *store.Site, family int64, name string) []pack.Placement {
 
 // PlacementOf returns a role on a site as packs need it.
 func PlacementOf(p store.Placement, family string) pack.Placement {
-	return pack.Placement{Role: builder.Role(p.Role), Name: p.Name, Selector: p.Selector, Family: family, Face: p.FaceID, Weight: p.Weight, Slope: facts.Slope(p.Slope), Stack: p.Stack, Override: p.Override}
+	return pack.Placement{Role: builder.Role(p.Role), Name: p.Name, Selector: p.Selector, Family: family, Face: p.FaceID, Weight: p.Weight, Slope: metadata.Slope(p.Slope), Stack: p.Stack, Override: p.Override}
 }
 
 // sends chooses the faces of a family that go to a receiver; changed says that they are
@@ -178,7 +178,7 @@ func (s *Evidence) sends(site *store.Site, family int64, name string, rules *bui
 	placements := PlacementsOf(site, family, name)
 	if len(placements) > 0 { // without them all are needed, for nothing in particular
 		out.Needs = map[int64]string{}
-		for _, n := range pack.Needed(app.Each(faces, func(f FaceStyle) int64 { return f.ID }), app.Each(faces, func(f FaceStyle) *facts.Face { return &f.Facts }), placements) {
+		for _, n := range pack.Needed(app.Each(faces, func(f FaceStyle) int64 { return f.ID }), app.Each(faces, func(f FaceStyle) *metadata.Face { return &f.Facts }), placements) {
 			out.Needs[faces[n.Index].ID] = n.Why
 		}
 	}
@@ -245,12 +245,12 @@ func (s *Evidence) SourcesOn(site *store.Site, sources map[int64]string) map[int
 
 // stayed is a face as a file of it has it that a site stays on.
 func stayed(out FaceStyle, l *store.FaceFile) FaceStyle {
-	out.Variable, out.PostScript = len(l.Facts.Axes) > 0, l.Facts.Outlines == facts.CFF || l.Facts.Outlines == facts.CFF2
+	out.Variable, out.PostScript = len(l.Facts.Axes) > 0, l.Facts.Outlines == metadata.CFF || l.Facts.Outlines == metadata.CFF2
 	out.Supplied = nil
 	if l.File.Faces == 1 {
 		out.Supplied = store.Containers{l.File.Container}
 	}
-	out.Facts = facts.Face{Style: l.Facts.Style, Axes: l.Facts.Axes}
+	out.Facts = metadata.Face{Style: l.Facts.Style, Axes: l.Facts.Axes}
 	return out
 }
 
@@ -359,7 +359,7 @@ func (s Selection) With(changes []license.Change) []license.Change {
 
 // PinsOf returns the weights that a variable face is pinned at for a receiver that
 // takes none: those its roles have, or the site's choice.
-func PinsOf(site *store.Site, f *facts.Face, placements []pack.Placement) []int {
+func PinsOf(site *store.Site, f *metadata.Face, placements []pack.Placement) []int {
 	low, high := f.Style.Weight, f.Style.Weight
 	for _, a := range f.Axes {
 		if a.Tag == "wght" {

@@ -39,7 +39,7 @@ func (c *Usage) LoadSite(ctx context.Context, id int64) (*Site, error) {
 type SiteFamily struct {
 	Family   *store.Family
 	Licenses []store.License
-	Open     []license.Proposal // open licenses that its files and papers point to
+	Open     []license.Proposal // open licenses that its files and documents point to
 	Verdict  license.Verdict
 	SignOff  *store.SignOff  // one that holds for the verdict's reasons as they stand
 	Recipe   *reshape.Recipe // what packs do to it, nil for nothing

@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/license"
 	"sparecrate/internal/store"
@@ -26,14 +26,14 @@ func shipped(t *testing.T, kind string) *builder.Rules {
 
 // sans is a family of four static faces and a variable one, with outlines of both kinds.
 func sans() *Evidence {
-	style := func(id int64, name string, weight int, slope facts.Slope) FaceStyle {
-		return FaceStyle{ID: id, Style: name, Facts: facts.Face{Style: facts.Style{Weight: weight, WidthPercent: 100, Slope: slope}}}
+	style := func(id int64, name string, weight int, slope metadata.Slope) FaceStyle {
+		return FaceStyle{ID: id, Style: name, Facts: metadata.Face{Style: metadata.Style{Weight: weight, WidthPercent: 100, Slope: slope}}}
 	}
 	s := &Evidence{
 		Day:   time.Date(2026, 11, 29, 0, 0, 0, 0, time.UTC),
-		Faces: map[int64][]license.Face{}, Papers: map[int64][]license.Finding{}, Terms: map[int64][]license.Terms{},
+		Faces: map[int64][]license.Face{}, Documents: map[int64][]license.Finding{}, Terms: map[int64][]license.Terms{},
 		Styles: map[int64][]FaceStyle{family: {
-			style(1, "Regular", 400, facts.Upright), style(2, "Italic", 400, facts.Italic), style(3, "Bold", 700, facts.Upright), style(4, "Thin", 100, facts.Upright),
+			style(1, "Regular", 400, metadata.Upright), style(2, "Italic", 400, metadata.Italic), style(3, "Bold", 700, metadata.Upright), style(4, "Thin", 100, metadata.Upright),
 		}},
 	}
 	for _, f := range s.Styles[family] {
@@ -142,14 +142,14 @@ func TestWhatIsConverted(t *testing.T) {
 
 // TestPins chooses the weights of a variable face for a receiver that takes none.
 func TestPins(t *testing.T) {
-	variable := &facts.Face{Style: facts.Style{Weight: 400}, Axes: []facts.Axis{{Tag: "wdth", Min: 50, Max: 75}, {Tag: "wght", Min: 200, Max: 800}}}
+	variable := &metadata.Face{Style: metadata.Style{Weight: 400}, Axes: []metadata.Axis{{Tag: "wdth", Min: 50, Max: 75}, {Tag: "wght", Min: 200, Max: 800}}}
 	at := func(role builder.Role, weight int) store.Placement {
 		return store.Placement{FamilyID: family, Role: string(role), Weight: weight, Slope: "upright"}
 	}
 	for _, c := range []struct {
 		why  string
 		site store.Site
-		face *facts.Face
+		face *metadata.Face
 		want []int
 	}{
 		{"no role", store.Site{}, variable, []int{400, 700}},
@@ -157,7 +157,7 @@ func TestPins(t *testing.T) {
 		{"text that is bold already", store.Site{Placements: []store.Placement{at("body", 600)}}, variable, []int{600, 800}},
 		{"beyond the axis", store.Site{Placements: []store.Placement{at("headings", 900)}}, variable, []int{800}},
 		{"by choice", store.Site{Choices: store.Choices{Weights: []int{500, 300, 500, 100}}, Placements: []store.Placement{at("body", 400)}}, variable, []int{200, 300, 500}},
-		{"no axis of weight", store.Site{}, &facts.Face{Style: facts.Style{Weight: 300}}, []int{300}},
+		{"no axis of weight", store.Site{}, &metadata.Face{Style: metadata.Style{Weight: 300}}, []int{300}},
 	} {
 		assert.Equal(t, c.want, PinsOf(&c.site, c.face, PlacementsOf(&c.site, family, "Skerrow Sans")), c.why)
 	}

@@ -41,7 +41,7 @@ const (
 	Older      State = "older"      // an older version
 	Newer      State = "newer"      // a newer version than the one that was chosen
 	Conflict   State = "conflict"   // the same version number with other content: a person settles it
-	SetAside   State = "set-aside"  // that was settled, for another file
+	SetAside   State = "set-aside"  // that was finished, for another file
 	Mislabeled State = "mislabeled" // another design under the same names
 )
 

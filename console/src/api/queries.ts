@@ -315,46 +315,46 @@ export const activity = () => {
     ...paged,
   })
 }
-export const deliveries = () =>
+export const imports = () =>
   useInfiniteQuery({
-    queryKey: ['deliveries', 'list'],
-    queryFn: ({ pageParam }) => data(api.GET('/deliveries', { params: { query: { cursor: pageParam } } })),
+    queryKey: ['imports', 'list'],
+    queryFn: ({ pageParam }) => data(api.GET('/imports', { params: { query: { cursor: pageParam } } })),
     ...paged,
   })
-/** A delivery; read again whenever something of it moves. */
-export const delivery = (id: Ref<number>) => {
+/** An import; read again whenever something of it moves. */
+export const fontImport = (id: Ref<number>) => {
   watching(
-    () => `delivery/${id.value}`,
-    () => ['deliveries', id.value],
+    () => `import/${id.value}`,
+    () => ['imports', id.value],
   )
   return useQuery({
-    queryKey: ['deliveries', id],
-    queryFn: () => data(api.GET('/deliveries/{id}', one(id))),
+    queryKey: ['imports', id],
+    queryFn: () => data(api.GET('/imports/{id}', one(id))),
     refetchInterval: (q) =>
       q.state.data && (q.state.data.unpacking > 0 || q.state.data.state === 'accepting') ? nowAndThen : false,
   })
 }
-/** The families of a delivery, a page after the other, from where its own first page ends. */
-export const deliveryFamilies = (id: Ref<number>, from: Ref<string | undefined>) =>
+/** The families of an import, a page after the other, from where its own first page ends. */
+export const importFamilies = (id: Ref<number>, from: Ref<string | undefined>) =>
   useInfiniteQuery({
-    queryKey: ['deliveries', id, 'families', from],
+    queryKey: ['imports', id, 'families', from],
     enabled: computed(() => !!from.value),
     queryFn: ({ pageParam }) =>
       data(
-        api.GET('/deliveries/{id}/families', {
+        api.GET('/imports/{id}/families', {
           params: { path: { id: id.value }, query: { cursor: pageParam ?? from.value, limit: 200 } },
         }),
       ),
     ...paged,
     placeholderData: (before) => before,
   })
-export const deliveryTitle = (id: Ref<number>) =>
+export const importTitle = (id: Ref<number>) =>
   useQuery({
-    queryKey: ['deliveries', id, 'title'],
+    queryKey: ['imports', id, 'title'],
     enabled: computed(() => id.value > 0),
-    queryFn: async () => (await data(api.GET('/deliveries/{id}', one(id)))).title,
+    queryFn: async () => (await data(api.GET('/imports/{id}', one(id)))).title,
   })
-export const lacks = (filter: Ref<{ delivery?: number; client?: number; what?: Schemas['LackCode'][] }>) =>
+export const lacks = (filter: Ref<{ import?: number; client?: number; what?: Schemas['LackCode'][] }>) =>
   useInfiniteQuery({
     queryKey: ['lacks', filter],
     queryFn: ({ pageParam }) =>
@@ -362,12 +362,12 @@ export const lacks = (filter: Ref<{ delivery?: number; client?: number; what?: S
     ...paged,
     placeholderData: (before) => before,
   })
-export const deliveryItems = (id: Ref<number>) =>
+export const importItems = (id: Ref<number>) =>
   useInfiniteQuery({
-    queryKey: ['deliveries', id, 'items'],
+    queryKey: ['imports', id, 'items'],
     queryFn: ({ pageParam }) =>
       data(
-        api.GET('/deliveries/{id}/items', {
+        api.GET('/imports/{id}/items', {
           params: { path: { id: id.value }, query: { cursor: pageParam, limit: 200 } },
         }),
       ),

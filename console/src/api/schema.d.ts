@@ -252,7 +252,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/deliveries": {
+    "/imports": {
         parameters: {
             query?: never;
             header?: never;
@@ -260,17 +260,17 @@ export interface paths {
             cookie?: never;
         };
         /** What arrived together, newest first */
-        get: operations["listDeliveries"];
+        get: operations["listImports"];
         put?: never;
-        /** Open a delivery, to which things are added and then accepted */
-        post: operations["openDelivery"];
+        /** Open an import, to which things are added and then accepted */
+        post: operations["startImport"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/deliveries/{id}": {
+    "/imports/{id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -279,18 +279,18 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A delivery, how far it is, and the families in it */
-        get: operations["getDelivery"];
+        /** An import, how far it is, and the families in it */
+        get: operations["getImport"];
         put?: never;
         post?: never;
         /** Turn down what is not accepted yet, and stop what is under way */
-        delete: operations["turnDownDelivery"];
+        delete: operations["discardImport"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/deliveries/{id}/families": {
+    "/imports/{id}/families": {
         parameters: {
             query?: never;
             header?: never;
@@ -299,8 +299,8 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** The families that marked and taken fonts of a delivery make up, by name */
-        get: operations["listDeliveryFamilies"];
+        /** The families that marked and taken fonts of an import make up, by name */
+        get: operations["listImportFamilies"];
         put?: never;
         post?: never;
         delete?: never;
@@ -309,7 +309,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/deliveries/{id}/items": {
+    "/imports/{id}/items": {
         parameters: {
             query?: never;
             header?: never;
@@ -318,22 +318,22 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** The things of a delivery, with what would become of each */
-        get: operations["listDeliveryItems"];
+        /** The things of an import, with what would become of each */
+        get: operations["listImportItems"];
         put?: never;
         /**
-         * Add a file to a delivery; a zip is unpacked there
-         * @description The field `path`, the file's place within the delivery, comes before the part `file`. The same path a second time replaces what is not accepted yet.
+         * Add a file to an import; a zip is unpacked there
+         * @description The field `path`, the file's place within the import, comes before the part `file`. The same path a second time replaces what is not accepted yet.
          */
-        post: operations["addDeliveryItem"];
+        post: operations["addImportItem"];
         delete?: never;
         options?: never;
         head?: never;
         /** Say of some things whether they are taken, for whom, where they came from, and into which family */
-        patch: operations["changeDeliveryItems"];
+        patch: operations["changeImportItems"];
         trace?: never;
     };
-    "/deliveries/{id}/accept": {
+    "/imports/{id}/accept": {
         parameters: {
             query?: never;
             header?: never;
@@ -344,15 +344,15 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take the fonts that are marked into the catalog, with the papers beside them */
-        post: operations["acceptDelivery"];
+        /** Take the fonts that are marked into the catalog, with the documents beside them */
+        post: operations["acceptImport"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/papers/{id}/content": {
+    "/family-documents/{id}/content": {
         parameters: {
             query?: never;
             header?: never;
@@ -361,8 +361,8 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** The bytes of a paper that came with a family */
-        get: operations["getPaperContent"];
+        /** The bytes of a document that came with a family */
+        get: operations["getFamilyDocument"];
         put?: never;
         post?: never;
         delete?: never;
@@ -371,7 +371,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/licenses/{id}/papers": {
+    "/licenses/{id}/family-documents": {
         parameters: {
             query?: never;
             header?: never;
@@ -382,8 +382,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a paper that came with a family as evidence of a license */
-        post: operations["keepPaper"];
+        /** Keep a document that came with a family as evidence of a license */
+        post: operations["attachFamilyDocument"];
         delete?: never;
         options?: never;
         head?: never;
@@ -869,7 +869,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Fetch the font files behind a hosted family into a delivery, where they are looked through */
+        /** Fetch the font files behind a hosted family into an import, where they are looked through */
         post: operations["bringFamilyIn"];
         delete?: never;
         options?: never;
@@ -1155,7 +1155,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/papers/{id}/terms": {
+    "/family-documents/{id}/terms": {
         parameters: {
             query?: never;
             header?: never;
@@ -1165,7 +1165,7 @@ export interface paths {
             cookie?: never;
         };
         /** Read the terms that a document which came with a family states */
-        get: operations["getPaperTerms"];
+        get: operations["readFamilyDocument"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1419,7 +1419,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** What the files of a family and the papers beside them say of a license */
+        /** What the files of a family and the documents beside them say of a license */
         get: operations["listProposals"];
         put?: never;
         /** Confirm an open license, with what says so as its evidence */
@@ -1675,7 +1675,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Documents and papers whose name or text holds words */
+        /** Documents and documents whose name or text holds words */
         get: operations["findDocuments"];
         put?: never;
         post?: never;
@@ -3069,7 +3069,7 @@ export interface components {
             /** @description That it stands on */
             shortlists: components["schemas"]["Ref"][];
             /** @description That came with its files */
-            papers: components["schemas"]["Paper"][];
+            documents: components["schemas"]["FamilyDocument"][];
             etag: string;
         };
         FamilyChange: {
@@ -3192,14 +3192,14 @@ export interface components {
          * @enum {string}
          */
         Settle: "use" | "keep";
-        IntakeResult: {
+        ImportResult: {
             outcome: components["schemas"]["Outcome"];
             /** @description The outcome in a sentence */
             message: string;
             family: components["schemas"]["Ref"];
             faces: components["schemas"]["Facts"][];
         };
-        NewDelivery: {
+        NewImport: {
             /** @description What it is known by; the day when left out */
             title?: string;
             /** @description Name or number of the client; the studio when left out */
@@ -3207,19 +3207,19 @@ export interface components {
             origin?: components["schemas"]["Origin"];
         };
         /**
-         * @description Open for things and decisions; accepting, while marked fonts are taken in; settled, when nothing is left to decide; turned down
+         * @description Open for things and decisions; accepting, while marked fonts are taken in; finished, when nothing is left to decide; turned down
          * @enum {string}
          */
-        DeliveryState: "open" | "accepting" | "settled" | "turned-down";
+        ImportState: "open" | "accepting" | "finished" | "discarded";
         /** @enum {string} */
-        DeliveryKind: "font" | "paper" | "archive" | "left-out" | "refused";
-        Delivery: {
+        ImportKind: "font" | "document" | "archive" | "left-out" | "refused";
+        Import: {
             /** Format: int64 */
             id: number;
             title: string;
             client: components["schemas"]["Ref"];
             origin: components["schemas"]["Origin"];
-            state: components["schemas"]["DeliveryState"];
+            state: components["schemas"]["ImportState"];
             /** Format: date-time */
             createdAt: string;
             createdBy: string;
@@ -3236,21 +3236,21 @@ export interface components {
                 marked: number;
                 /** @description Fonts that are in the catalog */
                 taken: number;
-                papers: number;
+                documents: number;
                 leftOut: number;
                 refused: number;
             };
             /** @description The first page of them */
-            families: components["schemas"]["DeliveryFamily"][];
+            families: components["schemas"]["ImportFamily"][];
             /** @description Where the next page of families begins */
             nextFamilies?: string;
         };
-        DeliveryFamilyPage: {
-            items: components["schemas"]["DeliveryFamily"][];
+        ImportFamilyPage: {
+            items: components["schemas"]["ImportFamily"][];
             next?: string;
         };
         /** @description A family as it would be once what is marked is taken in */
-        DeliveryFamily: {
+        ImportFamily: {
             name: string;
             client: components["schemas"]["Ref"];
             family?: components["schemas"]["Ref"];
@@ -3258,16 +3258,16 @@ export interface components {
             styles: string[];
             warnings: string[];
         };
-        DeliveryPage: {
-            items: components["schemas"]["Delivery"][];
+        ImportPage: {
+            items: components["schemas"]["Import"][];
             next?: string;
         };
-        DeliveryItem: {
+        ImportItem: {
             /** Format: int64 */
             id: number;
             /** @description Archives count as folders */
             path: string;
-            kind: components["schemas"]["DeliveryKind"];
+            kind: components["schemas"]["ImportKind"];
             /** Format: int64 */
             bytes: number;
             /** @description What would become or became of it, or why it is left out or refused */
@@ -3297,11 +3297,11 @@ export interface components {
             settle?: components["schemas"]["Settle"];
             tags?: string[];
         };
-        DeliveryItemPage: {
-            items: components["schemas"]["DeliveryItem"][];
+        ImportItemPage: {
+            items: components["schemas"]["ImportItem"][];
             next?: string;
         };
-        DeliveryChange: {
+        ImportChange: {
             /** @description Numbers of fonts; all that are not taken in yet when left out */
             items?: number[];
             /** @description Whether accepting takes them in */
@@ -3315,7 +3315,7 @@ export interface components {
             /** @description Words that their families are found by from then on, besides those that they have */
             tags?: string[];
         };
-        Paper: {
+        FamilyDocument: {
             /** Format: int64 */
             id: number;
             name: string;
@@ -3643,9 +3643,9 @@ export interface components {
             signal?: string;
             /**
              * Format: int64
-             * @description The paper it stands in
+             * @description The document it stands in
              */
-            paper?: number;
+            familyDocument?: number;
         };
         Proposal: {
             /** @description SPDX identifier */
@@ -3832,7 +3832,7 @@ export interface components {
             license?: number;
             /**
              * Format: int64
-             * @description For a paper that came with a family
+             * @description For a document that came with a family
              */
             family?: number;
         };
@@ -5295,13 +5295,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["IntakeResult"];
+                    "application/json": components["schemas"]["ImportResult"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    listDeliveries: {
+    listImports: {
         parameters: {
             query?: {
                 /** @description The `next` of the page before */
@@ -5314,19 +5314,19 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description A page of deliveries */
+            /** @description A page of imports */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryPage"];
+                    "application/json": components["schemas"]["ImportPage"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    openDelivery: {
+    startImport: {
         parameters: {
             query?: never;
             header?: never;
@@ -5335,7 +5335,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewDelivery"];
+                "application/json": components["schemas"]["NewImport"];
             };
         };
         responses: {
@@ -5345,13 +5345,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Delivery"];
+                    "application/json": components["schemas"]["Import"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    getDelivery: {
+    getImport: {
         parameters: {
             query?: never;
             header?: never;
@@ -5362,19 +5362,19 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The delivery */
+            /** @description The import */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Delivery"];
+                    "application/json": components["schemas"]["Import"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    turnDownDelivery: {
+    discardImport: {
         parameters: {
             query?: never;
             header?: never;
@@ -5385,19 +5385,19 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The delivery */
+            /** @description The import */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Delivery"];
+                    "application/json": components["schemas"]["Import"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    listDeliveryFamilies: {
+    listImportFamilies: {
         parameters: {
             query?: {
                 /** @description The `next` of the page before */
@@ -5418,16 +5418,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryFamilyPage"];
+                    "application/json": components["schemas"]["ImportFamilyPage"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    listDeliveryItems: {
+    listImportItems: {
         parameters: {
             query?: {
-                kind?: components["schemas"]["DeliveryKind"];
+                kind?: components["schemas"]["ImportKind"];
                 /** @description The `next` of the page before */
                 cursor?: components["parameters"]["Cursor"];
                 limit?: components["parameters"]["Limit"];
@@ -5446,13 +5446,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryItemPage"];
+                    "application/json": components["schemas"]["ImportItemPage"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    addDeliveryItem: {
+    addImportItem: {
         parameters: {
             query?: never;
             header?: never;
@@ -5478,13 +5478,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryItem"];
+                    "application/json": components["schemas"]["ImportItem"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    changeDeliveryItems: {
+    changeImportItems: {
         parameters: {
             query?: never;
             header?: never;
@@ -5495,23 +5495,23 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DeliveryChange"];
+                "application/json": components["schemas"]["ImportChange"];
             };
         };
         responses: {
-            /** @description The delivery */
+            /** @description The import */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Delivery"];
+                    "application/json": components["schemas"]["Import"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    acceptDelivery: {
+    acceptImport: {
         parameters: {
             query?: never;
             header?: never;
@@ -5528,13 +5528,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Delivery"];
+                    "application/json": components["schemas"]["Import"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    getPaperContent: {
+    getFamilyDocument: {
         parameters: {
             query?: {
                 /** @description To look at rather than to save; for what a browser shows safely */
@@ -5563,7 +5563,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    keepPaper: {
+    attachFamilyDocument: {
         parameters: {
             query?: never;
             header?: never;
@@ -5576,7 +5576,7 @@ export interface operations {
             content: {
                 "application/json": {
                     /** Format: int64 */
-                    paper: number;
+                    document: number;
                 };
             };
         };
@@ -5991,8 +5991,8 @@ export interface operations {
     listLacks: {
         parameters: {
             query?: {
-                /** @description Only what came into the catalog with that delivery */
-                delivery?: number;
+                /** @description Only what came into the catalog with that import */
+                import?: number;
                 /** @description Only families of that client */
                 client?: number;
                 /** @description Only families that lack one of these */
@@ -6356,7 +6356,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Delivery"];
+                    "application/json": components["schemas"]["Import"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -6901,7 +6901,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    getPaperTerms: {
+    readFamilyDocument: {
         parameters: {
             query?: never;
             header?: never;
@@ -7743,7 +7743,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Documents and papers whose name or text holds words */
+            /** @description Documents and documents whose name or text holds words */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7779,7 +7779,7 @@ export interface operations {
     watchEvents: {
         parameters: {
             query: {
-                /** @description jobs, activity, or a delivery as delivery/12 */
+                /** @description jobs, activity, or an import as import/12 */
                 topic: string[];
             };
             header?: never;

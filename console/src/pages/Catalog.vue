@@ -84,7 +84,7 @@ watch(shown, (items) => {
     <div class="head">
       <h1>Catalog</h1>
       <span class="row"
-        ><RouterLink to="/lacks">What lacks what</RouterLink><RouterLink to="/intake">Add fonts</RouterLink></span
+        ><RouterLink to="/lacks">What lacks what</RouterLink><RouterLink to="/imports">Add fonts</RouterLink></span
       >
     </div>
     <div class="tools sheet">
@@ -123,7 +123,7 @@ watch(shown, (items) => {
         No family matches. Try fewer letters, or fewer filters.
       </p>
       <div v-else-if="!found.length" class="sheet">
-        <p>The crate is empty. <RouterLink to="/intake">Add the first fonts</RouterLink>.</p>
+        <p>The crate is empty. <RouterLink to="/imports">Add the first fonts</RouterLink>.</p>
       </div>
     </template>
     <div

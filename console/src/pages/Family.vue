@@ -7,7 +7,7 @@ import FacePanel from '../components/face/FacePanel.vue'
 import FamilyAbout from '../components/family/FamilyAbout.vue'
 import FamilyEverywhere from '../components/family/FamilyEverywhere.vue'
 import FamilyPack from '../components/family/FamilyPack.vue'
-import FamilyPapers from '../components/family/FamilyPapers.vue'
+import FamilyDocuments from '../components/family/FamilyDocuments.vue'
 import FamilyHosted from '../components/family/FamilyHosted.vue'
 import FamilyMove from '../components/family/FamilyMove.vue'
 import FamilyRemoved from '../components/family/FamilyRemoved.vue'
@@ -73,9 +73,9 @@ const recording = ref(false)
       <ul class="list">
         <li v-for="l in f.licenses" :key="l.id"><LicenseLine :license="l" :may-edit="mayEdit" /></li>
       </ul>
-      <template v-if="f.papers.length"
-        ><h3>Papers that came with it</h3>
-        <FamilyPapers :family="f"
+      <template v-if="f.documents.length"
+        ><h3>FamilyDocuments that came with it</h3>
+        <FamilyDocuments :family="f"
       /></template>
       <h2>Sites</h2>
       <p v-if="!f.sites.length && !f.faces.length" class="soft">

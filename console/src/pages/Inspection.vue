@@ -94,7 +94,7 @@ function point() {
                     >, {{ f.verdict }} <span v-if="f.why" class="soft small">{{ f.why }}</span></template
                   ><template v-else-if="f.sent && f.files?.length"
                     >not known;
-                    <RouterLink :to="{ path: '/intake', query: { paste: ruleOf(f) } }">import it</RouterLink></template
+                    <RouterLink :to="{ path: '/imports', query: { paste: ruleOf(f) } }">import it</RouterLink></template
                   >
                 </td>
                 <td class="num">{{ f.pages }}</td>

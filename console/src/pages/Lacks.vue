@@ -3,14 +3,14 @@ import { ElButton, ElMessage, ElMessageBox, ElOption, ElSelect } from 'element-p
 import { computed, reactive, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
-import { change, deliveryTitle, lacks, licenses, me } from '../api/queries'
+import { change, importTitle, lacks, licenses, me } from '../api/queries'
 import Trouble from '../components/shared/Trouble.vue'
 import { label, origins, some } from '../state/show'
 
 /** Families that lack something, and what is done about many of them at once. */
 const route = useRoute()
-const id = computed(() => Number(route.query.delivery) || 0)
-const { data: from } = deliveryTitle(id)
+const id = computed(() => Number(route.query.import) || 0)
+const { data: from } = importTitle(id)
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
 const codes: { value: Schemas['LackCode']; label: string }[] = [
@@ -22,7 +22,7 @@ const codes: { value: Schemas['LackCode']; label: string }[] = [
   { value: 'mates', label: 'styles' },
 ]
 const what = ref<Schemas['LackCode'] | ''>('')
-const filter = computed(() => ({ delivery: id.value || undefined, what: what.value ? [what.value] : undefined }))
+const filter = computed(() => ({ import: id.value || undefined, what: what.value ? [what.value] : undefined }))
 const { data: pages, error, isFetching, hasNextPage, fetchNextPage } = lacks(filter)
 const found = computed(() => pages.value?.pages.flatMap((p) => p.items) ?? [])
 
@@ -73,7 +73,7 @@ async function retire() {
     <h1>What lacks what</h1>
     <p class="soft">
       <template v-if="id"
-        >Families of the delivery <RouterLink :to="`/intake/${id}`">{{ from ?? id }}</RouterLink> that lack something.
+        >Families of the import <RouterLink :to="`/imports/${id}`">{{ from ?? id }}</RouterLink> that lack something.
         <RouterLink to="/lacks">All families</RouterLink></template
       ><template v-else
         >Families of the catalog that lack something: a license, its document, an origin, styles.</template

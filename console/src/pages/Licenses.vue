@@ -49,7 +49,7 @@ const { data: hits } = documents(words)
       <p v-if="hits && !hits.length" class="soft">No document holds these words.</p>
       <ul v-else class="list">
         <li v-for="d in hits ?? []" :key="`${d.license ?? 0} ${d.id}`" class="hit">
-          <a :href="`${base}/${d.license ? 'documents' : 'papers'}/${d.id}/content?inline=true`" target="_blank">{{
+          <a :href="`${base}/${d.license ? 'documents' : 'documents'}/${d.id}/content?inline=true`" target="_blank">{{
             d.name
           }}</a>
           <span class="soft small">{{ bytes(d.bytes) }}</span>
@@ -63,7 +63,7 @@ const { data: hits } = documents(words)
     <Trouble v-if="error" :error="error" />
     <p v-else-if="isPending" class="soft">Reading the register …</p>
     <p v-else-if="!all.length" class="soft">
-      Nothing is recorded yet. A license says who may do what with which families, and keeps the paper that proves it.
+      Nothing is recorded yet. A license says who may do what with which families, and keeps the document that proves it.
     </p>
     <ul class="list">
       <li v-for="l in all" :key="l.id" :class="{ shown: l.id === shown }">

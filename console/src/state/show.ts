@@ -30,11 +30,11 @@ export const origins = [
   { value: 'unknown', label: 'Unknown' },
 ] as const
 
-export const deliveryStates = {
+export const importStates = {
   open: { label: 'To look through', tone: 'query' },
   accepting: { label: 'Being taken in', tone: 'query' },
-  settled: { label: 'Settled', tone: 'clear' },
-  'turned-down': { label: 'Turned down', tone: 'soft' },
+  finished: { label: 'Settled', tone: 'clear' },
+  'discarded': { label: 'Turned down', tone: 'soft' },
 } as const
 
 export const uses = [

@@ -56,7 +56,7 @@ export function useStated() {
       return ask(data(api.POST('/license-documents/read', { body: body as never })))
     },
     /** Reads a document that came with a family. */
-    readPaper: (id: number) => ask(data(api.GET('/papers/{id}/terms', { params: { path: { id } } }))),
+    readFamilyDocument: (id: number) => ask(data(api.GET('/family-documents/{id}/terms', { params: { path: { id } } }))),
   }
 }
 

@@ -1,7 +1,7 @@
 import { reactive } from 'vue'
 import { base, type Schemas } from '../api/client'
 
-/** A file on its way into a delivery. */
+/** A file on its way into an import. */
 export interface Upload {
   path: string
   file: File
@@ -10,44 +10,44 @@ export interface Upload {
   trouble: string
 }
 
-/** What is being sent, by delivery; it goes on while other pages are open. */
+/** What is being sent, by import; it goes on while other pages are open. */
 const under = reactive(new Map<number, { files: Upload[]; since: number; stopped: boolean }>())
 const atOnce = 3
 
-export function uploads(delivery: number) {
-  return under.get(delivery)
+export function uploads(importId: number) {
+  return under.get(importId)
 }
 
-/** Sends files into a delivery, a few at a time. */
-export async function sendAll(delivery: number, files: { file: File; path: string }[]) {
+/** Sends files into an import, a few at a time. */
+export async function sendAll(importId: number, files: { file: File; path: string }[]) {
   const list = files.map(({ file, path }) => ({ file, path, sent: 0, done: false, trouble: '' }))
-  const before = under.get(delivery)
+  const before = under.get(importId)
   if (before) before.files.push(...list)
-  else under.set(delivery, { files: list, since: Date.now(), stopped: false })
-  const all = under.get(delivery)!
+  else under.set(importId, { files: list, since: Date.now(), stopped: false })
+  const all = under.get(importId)!
   const waiting = all.files.slice(-list.length)
   const worker = async () => {
     for (let next; !all.stopped && (next = waiting.shift());) {
-      await send(delivery, next)
+      await send(importId, next)
     }
   }
   await Promise.all(Array.from({ length: atOnce }, worker))
 }
 
 /** Sends no further file. */
-export function stop(delivery: number) {
-  const all = under.get(delivery)
+export function stop(importId: number) {
+  const all = under.get(importId)
   if (all) all.stopped = true
 }
 
 /** One file in one request; the browser's older way to send tells how far it is. */
-function send(delivery: number, u: Upload): Promise<void> {
+function send(importId: number, u: Upload): Promise<void> {
   const body = new FormData()
   body.append('path', u.path)
   body.append('file', u.file)
   return new Promise((resolve) => {
     const x = new XMLHttpRequest()
-    x.open('POST', `${base}/deliveries/${delivery}/items`)
+    x.open('POST', `${base}/imports/${importId}/items`)
     x.responseType = 'json'
     x.upload.onprogress = (e) => (u.sent = Math.min(e.loaded, u.file.size))
     x.onload = () => {

@@ -6,7 +6,7 @@ import (
 	"fmt"
 	"io"
 	"slices"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"strings"
 	"time"
 
@@ -260,8 +260,8 @@ func showFamily(w io.Writer, f *api.Family) {
 	for _, l := range f.Licenses {
 		terminal.Pairs(w, [2]string{"license", licensecmd.LicenseLine(l)})
 	}
-	for _, p := range f.Papers {
-		terminal.Pairs(w, [2]string{"paper", fmt.Sprintf("%s (paper %d, %s)", p.Name, p.Id, terminal.Size(p.Bytes))})
+	for _, p := range f.Documents {
+		terminal.Pairs(w, [2]string{"document", fmt.Sprintf("%s (document %d, %s)", p.Name, p.Id, terminal.Size(p.Bytes))})
 	}
 	for _, s := range f.Sites {
 		does := ""
@@ -275,7 +275,7 @@ func showFamily(w io.Writer, f *api.Family) {
 // stylesheetLine is what a stylesheet says of text in a face.
 func stylesheetLine(family string, face *api.Face) string {
 	line := fmt.Sprintf("font-family: %q; font-weight: %d;", family, face.Facts.Style.Weight)
-	if slope := face.Facts.Style.Slope; slope != facts.Upright {
+	if slope := face.Facts.Style.Slope; slope != metadata.Upright {
 		line += fmt.Sprintf(" font-style: %s;", slope)
 	}
 	return line

@@ -199,7 +199,7 @@ func findFile(c *cli.Command, f *api.Family, text string) (*fileOf, error) {
 func standing(f *api.File) string {
 	switch {
 	case f.Unsettled != nil && f.Current:
-		return ", packs use this one until it is settled"
+		return ", packs use this one until it is finished"
 	case f.Beside != nil:
 		return ", packs use this part"
 	case f.Current && f.Range != nil:
@@ -209,7 +209,7 @@ func standing(f *api.File) string {
 	case f.Current:
 		return ", packs use this one"
 	case f.Unsettled != nil && f.Outcome != nil:
-		return ", " + string(*f.Outcome) + ", to be settled"
+		return ", " + string(*f.Outcome) + ", to be finished"
 	case f.Outcome != nil:
 		return ", " + string(*f.Outcome)
 	}

@@ -10,7 +10,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/api"
-	"sparecrate/font/changes"
+	"sparecrate/font/diff"
 	"sparecrate/internal/cli/filecmd"
 	"sparecrate/internal/cli/terminal"
 )
@@ -37,10 +37,10 @@ func versionsCommand() *cli.Command {
 
 // versionOf is a version of a face, newest first.
 type versionOf struct {
-	Style   string           `json:"style"`
-	Version string           `json:"version"`
-	File    api.File         `json:"file"`
-	Changes *changes.Changes `json:"changes,omitempty"` // since the one before; nil for the first
+	Style   string        `json:"style"`
+	Version string        `json:"version"`
+	File    api.File      `json:"file"`
+	Changes *diff.Changes `json:"changes,omitempty"` // since the one before; nil for the first
 }
 
 func versions(ctx context.Context, s *api.Client, f *api.Family, style string) ([]versionOf, error) {
@@ -62,7 +62,7 @@ func versions(ctx context.Context, s *api.Client, f *api.Family, style string) (
 				if before.Version == file.Version && before.Container != file.Container {
 					continue // a sibling
 				}
-				found, err := terminal.Call[changes.Changes](s.CompareVersions(ctx, face.Id, &api.CompareVersionsParams{From: before.Id, To: file.Id}))
+				found, err := terminal.Call[diff.Changes](s.CompareVersions(ctx, face.Id, &api.CompareVersionsParams{From: before.Id, To: file.Id}))
 				if err != nil {
 					return nil, err
 				}

@@ -16,7 +16,7 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/coverage"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/cli/terminal"
 )
 
@@ -25,7 +25,7 @@ type fileFace struct {
 	Path   string `json:"path"`
 	SHA256 string `json:"sha256"`
 	Bytes  int    `json:"bytes"`
-	facts.Face
+	metadata.Face
 }
 
 func readFiles(ctx context.Context, c *cli.Command) error {
@@ -41,7 +41,7 @@ func readFiles(ctx context.Context, c *cli.Command) error {
 		if err != nil {
 			return result{err: err}
 		}
-		faces, err := facts.Read(b)
+		faces, err := metadata.Read(b)
 		if err != nil {
 			return result{err: fmt.Errorf("%s: %w", path, err)}
 		}
@@ -108,7 +108,7 @@ type page struct {
 	w     io.Writer
 	wide  int
 	face  *fileFace
-	names facts.Names
+	names metadata.Names
 }
 
 const labelWide = 14
@@ -186,12 +186,12 @@ func joined(a, b string) string {
 // kind says what the file is, in one line.
 func (p *page) kind() string {
 	f := p.face
-	outlines := map[facts.Outlines]string{
-		facts.TrueType: "TrueType outlines", facts.CFF: "PostScript outlines", facts.CFF2: "PostScript outlines (CFF2)",
-		facts.Bitmap: "bitmaps", facts.None: "no outlines",
+	outlines := map[metadata.Outlines]string{
+		metadata.TrueType: "TrueType outlines", metadata.CFF: "PostScript outlines", metadata.CFF2: "PostScript outlines (CFF2)",
+		metadata.Bitmap: "bitmaps", metadata.None: "no outlines",
 	}[f.Outlines]
-	hinting := map[facts.Hinting]string{
-		facts.HintingNone: "not hinted", facts.HintingInstructions: "hinted by programs", facts.HintingZones: "hinted by zones",
+	hinting := map[metadata.Hinting]string{
+		metadata.HintingNone: "not hinted", metadata.HintingInstructions: "hinted by programs", metadata.HintingZones: "hinted by zones",
 	}[f.Hinting]
 	out := fmt.Sprintf("%s of %s, %s, %s", strings.ToUpper(string(f.Container)), terminal.Size(int64(f.Bytes)), outlines, hinting)
 	if f.Container == font.TTC || f.Index > 0 {
@@ -327,7 +327,7 @@ func (p *page) lines() {
 	}
 }
 
-var setName = map[facts.LineSet]string{facts.LinesHhea: "hhea", facts.LinesTypo: "OS/2 typographic", facts.LinesWin: "OS/2 Windows"}
+var setName = map[metadata.LineSet]string{metadata.LinesHhea: "hhea", metadata.LinesTypo: "OS/2 typographic", metadata.LinesWin: "OS/2 Windows"}
 
 func (p *page) records() {
 	p.section("Every name")

@@ -13,8 +13,8 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
 	"sparecrate/font/fallback"
+	"sparecrate/font/metadata"
 	"sparecrate/font/reshape"
 	"sparecrate/font/sfnt"
 	"sparecrate/font/shape"
@@ -225,9 +225,9 @@ func reshapeFile(c *cli.Command, recipe reshape.Recipe) error {
 	if p := outcome.Pin; p != nil {
 		r.Style = p.Style
 	}
-	now := facts.One(made)
+	now := metadata.One(made)
 	r.Family, r.Full, r.Post = now.Names.FamilyName(), now.Names.Full, now.Names.PostScript
-	if before := facts.One(f).UnitsPerEm; before != now.UnitsPerEm {
+	if before := metadata.One(f).UnitsPerEm; before != now.UnitsPerEm {
 		r.Units, r.Coarser = now.UnitsPerEm, before
 	}
 	return terminal.Show(c, r, func(w io.Writer) { r.print(w) })
@@ -291,7 +291,7 @@ func splitFile(c *cli.Command, t reshape.Trim) error {
 	if err != nil {
 		return fmt.Errorf("%s: %w", names[0], err)
 	}
-	face := facts.One(f)
+	face := metadata.One(f)
 	folder := c.String("out")
 	if err := os.MkdirAll(folder, 0o755); err != nil { //nolint:gosec // a folder of the user's, as any tool makes it
 		return err
@@ -363,7 +363,7 @@ func fallbackFile(_ context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	face := facts.One(f)
+	face := metadata.One(f)
 	web, err := fallback.Face(f)
 	if err != nil {
 		return fmt.Errorf("%s: %w", names[0], err)
@@ -411,7 +411,7 @@ func standInOf(against string, bold bool) (*fallback.Measure, []string, error) {
 	if m, err = fallback.Face(opened.Faces[0]); err != nil {
 		return nil, nil, fmt.Errorf("%s: %w", against, err)
 	}
-	names := facts.One(opened.Faces[0]).Names
+	names := metadata.One(opened.Faces[0]).Names
 	m.Source = "those of " + filepath.Base(against)
 	return m, []string{names.Full, names.PostScript}, nil
 }
@@ -439,7 +439,7 @@ func showFile(_ context.Context, c *cli.Command) error {
 	}
 	text := c.String("text")
 	if text == "" && o.Glyphs == 0 {
-		text = facts.One(f).Names.Full
+		text = metadata.One(f).Names.Full
 	}
 	if text != "" {
 		for _, size := range c.FloatSlice("size") {

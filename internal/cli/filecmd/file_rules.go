@@ -10,7 +10,7 @@ import (
 	"github.com/jedib0t/go-pretty/v6/text"
 	"github.com/urfave/cli/v3"
 
-	"sparecrate/font/rules"
+	"sparecrate/font/lint"
 	"sparecrate/internal/cli/terminal"
 )
 
@@ -18,7 +18,7 @@ import (
 type tested struct {
 	Path       string `json:"path"`
 	Unreadable string `json:"unreadable,omitempty"`
-	*rules.Report
+	*lint.Report
 }
 
 func testFiles(ctx context.Context, c *cli.Command) error {
@@ -30,12 +30,12 @@ func testFiles(ctx context.Context, c *cli.Command) error {
 		if err != nil {
 			return tested{Path: path, Unreadable: err.Error()}
 		}
-		r, err := rules.Check(b)
+		r, err := lint.Check(b)
 		if err != nil {
 			return tested{Path: path, Unreadable: err.Error()}
 		}
 		if c.Bool("errors") {
-			r.Findings = slices.DeleteFunc(r.Findings, func(f rules.Finding) bool { return f.Severity != rules.Error })
+			r.Findings = slices.DeleteFunc(r.Findings, func(f lint.Finding) bool { return f.Severity != lint.Error })
 		}
 		return tested{Path: path, Report: r}
 	})

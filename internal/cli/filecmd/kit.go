@@ -12,7 +12,7 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/coverage"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/font/table"
 	"sparecrate/internal/builder"
 	"sparecrate/internal/cli/terminal"
@@ -53,7 +53,7 @@ func (j *makeJob) writeKit(files []made, words string) ([]string, error) {
 			return nil, fmt.Errorf("%s: %w", first.Path, err)
 		}
 		face := opened.Faces[first.Face]
-		one.Facts = facts.One(face)
+		one.Facts = metadata.One(face)
 		one.Style = one.Facts.Names.StyleName()
 		if runs, err := table.ParseCmap(face.Table(table.TagCmap)); err == nil {
 			one.characters = coverage.NewCharacters(runs)
@@ -82,7 +82,7 @@ func kitFamily(name string, faces []kitFace) pack.Family {
 	type style struct {
 		weight, axes int
 		width        float64
-		slope        facts.Slope
+		slope        metadata.Slope
 	}
 	styleOf := func(f kitFace) style {
 		return style{f.Facts.Style.Weight, len(f.Facts.Axes), f.Facts.Style.WidthPercent, f.Facts.Style.Slope}

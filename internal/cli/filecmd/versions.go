@@ -9,7 +9,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/font"
-	"sparecrate/font/changes"
+	"sparecrate/font/diff"
 	"sparecrate/internal/cli/terminal"
 )
 
@@ -35,19 +35,19 @@ func changesCommand() *cli.Command {
 				}
 				opened = append(opened, f)
 			}
-			found := changes.Between(opened[0].Faces[0], opened[1].Faces[0])
+			found := diff.Between(opened[0].Faces[0], opened[1].Faces[0])
 			return terminal.Show(c, found, func(w io.Writer) { ShowChanges(w, found) })
 		},
 	}
 }
 
 // ShowChanges prints what one version of a font changed of another.
-func ShowChanges(w io.Writer, c *changes.Changes) {
+func ShowChanges(w io.Writer, c *diff.Changes) {
 	if c.None() {
 		_, _ = fmt.Fprintln(w, "Nothing changed.")
 		return
 	}
-	list := func(name string, k changes.Characters) {
+	list := func(name string, k diff.Characters) {
 		if k.Count > 0 {
 			terminal.Pairs(w, [2]string{name, fmt.Sprintf("%d characters: %s", k.Count, spaced(k.Text, 60))})
 		}

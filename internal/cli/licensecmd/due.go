@@ -147,7 +147,7 @@ func listDue(ctx context.Context, c *cli.Command) error {
 		for _, i := range found.Items {
 			if i.State != last {
 				last = i.State
-				_, _ = fmt.Fprintf(w, "%s\n", map[api.VerdictState]string{api.Barred: "Barred", api.Query: "To be settled", api.Clear: "To keep in mind"}[last])
+				_, _ = fmt.Fprintf(w, "%s\n", map[api.VerdictState]string{api.Barred: "Barred", api.Query: "To be finished", api.Clear: "To keep in mind"}[last])
 			}
 			when := "now"
 			switch {

@@ -188,7 +188,7 @@ func copyLicenseCommand() *cli.Command {
 func proposeCommand() *cli.Command {
 	return &cli.Command{
 		Name: "propose", Usage: "what the files of a family say of a license; confirm an open one", ArgsUsage: "FAMILY",
-		Description: terminal.Example("Reads name records and the papers that came along, quotes what they say and where, and\nproposes the open license they point to. --confirm records it, with what says so as evidence.", "sparecrate license propose 'Tidegarth Poster'"),
+		Description: terminal.Example("Reads name records and the documents that came along, quotes what they say and where, and\nproposes the open license they point to. --confirm records it, with what says so as evidence.", "sparecrate license propose 'Tidegarth Poster'"),
 		Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "confirm", Usage: "SPDX `IDENTIFIER` of the proposal that is right"}},
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, f, err := terminal.WithFamily(ctx, c)
@@ -219,7 +219,7 @@ func proposeCommand() *cli.Command {
 					}
 				}
 				if len(found.Items) == 0 {
-					_, _ = fmt.Fprintf(w, "Nothing in %s or in the papers beside it speaks of an open license.\n", f.Name)
+					_, _ = fmt.Fprintf(w, "Nothing in %s or in the documents beside it speaks of an open license.\n", f.Name)
 				}
 				for _, one := range found.Warnings {
 					terminal.Pairs(w, [2]string{"mind", one.Source + ": “" + one.Quote + "”"})
@@ -343,7 +343,7 @@ func endingCommand() *cli.Command {
 
 func findDocumentsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "find", Usage: "find documents of licenses and papers of families by what is in them", ArgsUsage: "WORDS", Flags: []cli.Flag{terminal.JSONFlag},
+		Name: "find", Usage: "find documents of licenses and documents of families by what is in them", ArgsUsage: "WORDS", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("Looks in the text of PDFs, web pages and text files, and in names.", "sparecrate license find Licensee"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			if !c.Args().Present() {

@@ -16,7 +16,7 @@ import (
 func LicenseCommand() *cli.Command {
 	return &cli.Command{
 		Name: "license", Usage: "the license register: record, change, copy and prove licenses, find documents, recognise open ones",
-		Description: terminal.Example("A license says what a client may do with which families, until when, and keeps\nthe paper that proves it.", "sparecrate license list"),
+		Description: terminal.Example("A license says what a client may do with which families, until when, and keeps\nthe document that proves it.", "sparecrate license list"),
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list licenses, newest first", Flags: []cli.Flag{terminal.JSONFlag},
@@ -32,10 +32,10 @@ func LicenseCommand() *cli.Command {
 			},
 			showLicenseCommand(), changeLicenseCommand(), approveLicenseCommand(), renewCommand(), readCommand(), proofCommand(), copyLicenseCommand(), proposeCommand(), giveCommand(), takeCommand(), licenseVersionsCommand(), endingCommand(), findDocumentsCommand(), templatesCommand(),
 			{
-				Name: "keep", Usage: "keep a paper that came with a family as evidence of a license", ArgsUsage: "NUMBER PAPER", Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "family", Usage: "the `FAMILY` it came with, where it is named and not numbered"}},
-				Description: terminal.Example("PAPER is the number that `sparecrate family` shows with it, or its name and --family.", "sparecrate license keep --family 'Zenithar Sans' 1 license.txt"),
+				Name: "keep", Usage: "keep a document that came with a family as evidence of a license", ArgsUsage: "NUMBER DOCUMENT", Flags: []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "family", Usage: "the `FAMILY` it came with, where it is named and not numbered"}},
+				Description: terminal.Example("DOCUMENT is the number that `sparecrate family` shows with it, or its name and --family.", "sparecrate license keep --family 'Zenithar Sans' 1 license.txt"),
 				Action: func(ctx context.Context, c *cli.Command) error {
-					s, args, err := terminal.Begin(c, "the NUMBER of the license", "a PAPER, by its number")
+					s, args, err := terminal.Begin(c, "the NUMBER of the license", "a DOCUMENT, by its number")
 					if err != nil {
 						return err
 					}
@@ -43,11 +43,11 @@ func LicenseCommand() *cli.Command {
 					if err != nil {
 						return err
 					}
-					paper, err := findPaper(ctx, s, args[1], c.String("family"))
+					doc, err := findFamilyDocument(ctx, s, args[1], c.String("family"))
 					if err != nil {
 						return err
 					}
-					d, err := terminal.Call[api.Document](s.KeepPaper(ctx, id, api.KeepPaperJSONRequestBody{Paper: paper}))
+					d, err := terminal.Call[api.Document](s.AttachFamilyDocument(ctx, id, api.AttachFamilyDocumentJSONRequestBody{Document: doc}))
 					if err != nil {
 						return err
 					}
@@ -165,10 +165,10 @@ func attach(ctx context.Context, s *api.Client, license int64, path string) (*ap
 	return terminal.Call[api.Document](s.AddDocumentWithBody(ctx, license, kind, body))
 }
 
-// findPaper returns the number of a paper that came with a family.
-func findPaper(ctx context.Context, s *api.Client, text, family string) (int64, error) {
+// findFamilyDocument returns the number of a document that came with a family.
+func findFamilyDocument(ctx context.Context, s *api.Client, text, family string) (int64, error) {
 	if family == "" {
-		return terminal.Number(text, "paper; name its family with --family to give its name")
+		return terminal.Number(text, "document; name its family with --family to give its name")
 	}
 	id, err := terminal.FindFamily(ctx, s, family)
 	if err != nil {
@@ -178,9 +178,9 @@ func findPaper(ctx context.Context, s *api.Client, text, family string) (int64, 
 	if err != nil {
 		return 0, err
 	}
-	all := make([]terminal.Named, len(f.Papers))
-	for i, p := range f.Papers {
+	all := make([]terminal.Named, len(f.Documents))
+	for i, p := range f.Documents {
 		all[i] = terminal.Named{ID: p.Id, Name: p.Name, More: terminal.Size(p.Bytes)}
 	}
-	return terminal.Choose(text, "paper", all)
+	return terminal.Choose(text, "document", all)
 }

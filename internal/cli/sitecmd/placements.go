@@ -11,7 +11,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"sparecrate/api"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/cli/terminal"
 )
 
@@ -210,7 +210,7 @@ func faceFor(ctx context.Context, s *api.Client, families map[string]*api.Family
 	for _, face := range f.Faces {
 		if face.Id == id {
 			p.Face, p.Weight = &id, face.Facts.Style.Weight
-			if face.Facts.Style.Slope != facts.Upright {
+			if face.Facts.Style.Slope != metadata.Upright {
 				p.Slope = api.FaceSlope(face.Facts.Style.Slope)
 			}
 		}

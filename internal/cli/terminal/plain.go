@@ -7,7 +7,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 // Shielded writes text to a terminal so that nothing in it acts on the terminal: names
@@ -31,7 +31,7 @@ func (w *Shielded) Write(p []byte) (int, error) {
 		switch {
 		case r == utf8.RuneError && n == 1:
 			out.WriteRune(utf8.RuneError)
-		case facts.Hidden(r), r == '\r', r == '\u2028', r == '\u2029':
+		case metadata.Hidden(r), r == '\r', r == '\u2028', r == '\u2029':
 			fmt.Fprintf(&out, `\u%04x`, r)
 		default:
 			out.Write(text[:n])

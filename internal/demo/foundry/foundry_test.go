@@ -9,7 +9,7 @@ import (
 	"golang.org/x/image/font/sfnt"
 
 	"sparecrate/font"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/demo/foundry"
 )
 
@@ -57,7 +57,7 @@ func TestFacesSayWhatTheDesignSays(t *testing.T) {
 	for d, as := range designs() {
 		b, err := foundry.Build(d, as)
 		require.NoError(t, err)
-		faces, err := facts.Read(b)
+		faces, err := metadata.Read(b)
 		require.NoError(t, err)
 		f := faces[0]
 		assert.Equal(t, d.Family, f.Names.FamilyName())

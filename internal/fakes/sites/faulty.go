@@ -22,7 +22,7 @@ func Faulty() []Site {
 	return []Site{
 		// What only a catalog knows.
 		{"redrawn", with(map[string]File{"fonts/regular.woff2": sent("redrawn.woff2")}), nil, false},
-		// Delivery.
+		// Import.
 		{"missing-file", with(map[string]File{"fonts/bold.woff2": gone}), []string{"font-404"}, false},
 		{"wrong-folder", with(map[string]File{"site.css": replace(all, "fonts/regular", "font/regular")}), []string{"font-404"}, false},
 		{"misspelt-file", with(map[string]File{"site.css": replace(all, "regular.woff2", "reguler.woff2")}), []string{"font-404"}, false},

@@ -15,10 +15,10 @@ import (
 
 	"sparecrate/font"
 	"sparecrate/font/coverage"
-	"sparecrate/font/facts"
 	"sparecrate/font/fallback"
+	"sparecrate/font/metadata"
 	"sparecrate/font/sfnt"
-	"sparecrate/font/trim"
+	"sparecrate/font/subset"
 	"sparecrate/internal/css"
 	"sparecrate/internal/demo/foundry"
 )
@@ -198,7 +198,7 @@ var fallbackRule = func() string {
 	if err != nil {
 		panic(err)
 	}
-	return css.Fallback(facts.One(f), "Arial", *o).String() + "\n"
+	return css.Fallback(metadata.One(f), "Arial", *o).String() + "\n"
 }()
 
 func opened(name string) *sfnt.Font {
@@ -222,7 +222,7 @@ func kept(b []byte, characters coverage.Characters) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	small, _, err := trim.Face(f.Faces[0], trim.Options{Characters: characters})
+	small, _, err := subset.Face(f.Faces[0], subset.Options{Characters: characters})
 	if err != nil {
 		return nil, err
 	}

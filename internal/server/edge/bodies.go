@@ -29,7 +29,7 @@ func UploadLimits(l app.Limits) map[string]int64 {
 	return map[string]int64{
 		"addFile":             l.FontBytes + uploadFrame,
 		"findAlike":           l.FontBytes + uploadFrame,
-		"addDeliveryItem":     l.ArchiveBytes + uploadFrame,
+		"addImportItem":       l.ArchiveBytes + uploadFrame,
 		"renewLicense":        l.DocumentBytes + uploadFrame,
 		"readLicenseDocument": l.DocumentBytes + uploadFrame,
 		"addDocument":         l.DocumentBytes + uploadFrame,

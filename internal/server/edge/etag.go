@@ -9,7 +9,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 )
 
 // tagged are the calls whose answer follows from their URL: what is drawn or measured of
@@ -26,7 +26,7 @@ func (k *Contract) Etagged(next echo.HandlerFunc) echo.HandlerFunc {
 		if o == nil || !tagged[o.route.Operation.OperationID] {
 			return next(c)
 		}
-		if Fresh(c, fmt.Appendf(nil, "%d %d %s", answersVersion, facts.Version, c.Request().URL.RequestURI())) {
+		if Fresh(c, fmt.Appendf(nil, "%d %d %s", answersVersion, metadata.Version, c.Request().URL.RequestURI())) {
 			return c.NoContent(http.StatusNotModified)
 		}
 		return next(c)

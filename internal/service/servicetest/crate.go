@@ -14,7 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"sparecrate/font/coverage"
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/license"
 	"sparecrate/internal/search"
 )
@@ -113,7 +113,7 @@ func (g *generator) traitSets(n int) {
 func (g *generator) bearings(n int) {
 	var rows [][]any
 	for i := range n {
-		f := facts.Face{Embedding: facts.Embedding{Level: []facts.Level{facts.Installable, facts.Editable, facts.Restricted}[i%3]}}
+		f := metadata.Face{Embedding: metadata.Embedding{Level: []metadata.Level{metadata.Installable, metadata.Editable, metadata.Restricted}[i%3]}}
 		f.Names.License = fmt.Sprintf("License of maker %d.", i)
 		if i%10 == 0 {
 			f.Names.License += " Free for personal use only."
@@ -128,7 +128,7 @@ func (g *generator) bearings(n int) {
 func (g *generator) families(n int) {
 	styles := []string{"Light", "Regular", "Medium", "Bold", "Light Italic", "Italic", "Medium Italic", "Bold Italic"}
 	weights := []int{300, 400, 500, 700, 300, 400, 500, 700}
-	blank, err := json.Marshal(facts.Face{})
+	blank, err := json.Marshal(metadata.Face{})
 	require.NoError(g.t, err)
 	g.bearings(200)
 	var families, faces, files, links, words, vocabulary, licensed, used [][]any

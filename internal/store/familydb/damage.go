@@ -19,7 +19,7 @@ func (s Queries) ForgetDerived(ctx context.Context, hash string) (int64, error) 
 func (s Queries) NameOfHash(ctx context.Context, hash string) (string, error) {
 	var names []string
 	err := s.On(ctx).Raw(`SELECT name FROM files WHERE sha256 = @h UNION ALL SELECT name FROM documents WHERE sha256 = @h
-		UNION ALL SELECT name FROM papers WHERE sha256 = @h UNION ALL SELECT name FROM packs WHERE sha256 = @h LIMIT 1`, map[string]any{"h": hash}).Scan(&names).Error
+		UNION ALL SELECT name FROM documents WHERE sha256 = @h UNION ALL SELECT name FROM packs WHERE sha256 = @h LIMIT 1`, map[string]any{"h": hash}).Scan(&names).Error
 	if err != nil || len(names) == 0 {
 		return "", store.Told(err)
 	}
@@ -33,7 +33,7 @@ func (s Queries) NamedHashes(ctx context.Context, hashes []string) (map[string]b
 		return out, nil
 	}
 	for _, from := range []string{"sha256 FROM files WHERE sha256", "hash FROM derived WHERE hash", "sha256 FROM documents WHERE sha256",
-		"sha256 FROM papers WHERE sha256", "sha256 FROM packs WHERE sha256", "sha256 FROM delivery_items WHERE sha256"} {
+		"sha256 FROM family_documents WHERE sha256", "sha256 FROM packs WHERE sha256", "sha256 FROM import_items WHERE sha256"} {
 		var found []string
 		if err := s.On(ctx).Raw("SELECT "+from+" IN ?", hashes).Scan(&found).Error; err != nil && !errors.Is(store.Told(err), store.ErrNotFound) {
 			return nil, store.Told(err)

@@ -6,7 +6,7 @@ import (
 
 	"gorm.io/gorm/clause"
 
-	"sparecrate/font/facts"
+	"sparecrate/font/metadata"
 	"sparecrate/internal/store"
 )
 
@@ -46,14 +46,14 @@ func (s Queries) FilesReadBefore(ctx context.Context, version int) ([]store.File
 }
 
 // SetFacts writes what the present core read of a face.
-func (s Queries) SetFacts(ctx context.Context, file int64, place int, f *facts.Face) error {
+func (s Queries) SetFacts(ctx context.Context, file int64, place int, f *metadata.Face) error {
 	links, err := store.List[store.FaceFile](s.On(ctx).Where("file_id = ? AND place = ?", file, place))
 	if err != nil {
 		return err
 	}
 	for i := range links {
 		l := &links[i]
-		l.Facts, l.Reader = *f, facts.Version
+		l.Facts, l.Reader = *f, metadata.Version
 		l.Record()
 		err := s.On(ctx).Model(&store.FaceFile{}).Where("face_id = ? AND file_id = ? AND place = ?", l.FaceID, file, place).
 			Select("Facts", "Reader").Updates(l).Error

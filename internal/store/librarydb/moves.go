@@ -29,14 +29,14 @@ func (s Queries) JoinFaces(ctx context.Context, from, to int64) error {
 }
 
 // ShareUses has what a family is used for hold of another too: the sites it is on,
-// the packs it is in, the papers that came with it, and, where licenses is set,
+// the packs it is in, the documents that came with it, and, where licenses is set,
 // what licenses allow.
 func (s Queries) ShareUses(ctx context.Context, from, to int64, licenses bool) error {
 	queries := []string{
 		"INSERT IGNORE INTO site_families (site_id, family_id, recipe) SELECT site_id, @to, recipe FROM site_families WHERE family_id = @from",
 		"INSERT IGNORE INTO pack_families (pack_id, family_id) SELECT pack_id, @to FROM pack_families WHERE family_id = @from",
-		`INSERT IGNORE INTO papers (family_id, name, sha256, bytes, added_at, added_by)
-			SELECT @to, name, sha256, bytes, added_at, added_by FROM papers WHERE family_id = @from`,
+		`INSERT IGNORE INTO family_documents (family_id, name, sha256, bytes, added_at, added_by)
+			SELECT @to, name, sha256, bytes, added_at, added_by FROM family_documents WHERE family_id = @from`,
 	}
 	if licenses {
 		queries = append(queries, "INSERT IGNORE INTO license_families (license_id, family_id) SELECT license_id, @to FROM license_families WHERE family_id = @from")
@@ -57,7 +57,7 @@ func (s Queries) EndFamily(ctx context.Context, id, now int64) error {
 		"DELETE FROM site_families WHERE family_id = @from",
 		"UPDATE placements SET family_id = @to WHERE family_id = @from",
 		"UPDATE stand_ins SET family_id = @to WHERE family_id = @from",
-		"DELETE FROM papers WHERE family_id = @from",
+		"DELETE FROM family_documents WHERE family_id = @from",
 		"DELETE FROM family_words WHERE family_id = @from",
 		"UPDATE IGNORE shortlist_families SET family_id = @to WHERE family_id = @from",
 		"DELETE FROM shortlist_families WHERE family_id = @from",
@@ -68,7 +68,7 @@ func (s Queries) EndFamily(ctx context.Context, id, now int64) error {
 		"DELETE FROM pack_families WHERE family_id = @from",
 		"UPDATE sign_offs SET family_id = @to WHERE family_id = @from",
 		"UPDATE family_names SET family_id = @to WHERE family_id = @from",
-		"UPDATE delivery_items SET family_id = @to WHERE family_id = @from",
+		"UPDATE import_items SET family_id = @to WHERE family_id = @from",
 	} {
 		if err := s.Exec(ctx, q, id, now); err != nil {
 			return err

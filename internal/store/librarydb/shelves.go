@@ -45,7 +45,7 @@ func (s Queries) PurgeFamily(ctx context.Context, id int64) (free []string, err 
 
 // forgetFamily takes the records away and gives the hashes they named.
 func (s Queries) forgetFamily(ctx context.Context, id int64, files []store.File) (hashes []string, err error) {
-	if err := s.On(ctx).Model(&store.Paper{}).Where("family_id = ?", id).Pluck("sha256", &hashes).Error; err != nil {
+	if err := s.On(ctx).Model(&store.FamilyDocument{}).Where("family_id = ?", id).Pluck("sha256", &hashes).Error; err != nil {
 		return nil, store.Told(err)
 	}
 	queries := []string{
@@ -56,13 +56,13 @@ func (s Queries) forgetFamily(ctx context.Context, id int64, files []store.File)
 		"DELETE FROM placements WHERE family_id = @from",
 		"DELETE FROM stand_ins WHERE family_id = @from",
 		"DELETE FROM sign_offs WHERE family_id = @from",
-		"DELETE FROM papers WHERE family_id = @from",
+		"DELETE FROM family_documents WHERE family_id = @from",
 		"DELETE FROM family_words WHERE family_id = @from",
 		"DELETE FROM family_tags WHERE family_id = @from",
 		"DELETE FROM hosted_sheets WHERE family_id = @from",
 		"DELETE FROM shortlist_families WHERE family_id = @from",
 		"DELETE FROM family_names WHERE family_id = @from",
-		"UPDATE delivery_items SET family_id = NULL WHERE family_id = @from",
+		"UPDATE import_items SET family_id = NULL WHERE family_id = @from",
 		"DELETE FROM families WHERE id = @from",
 	}
 	for _, q := range queries {
@@ -105,8 +105,8 @@ func (s Queries) unnamed(ctx context.Context, hashes []string) ([]string, error)
 	for _, h := range hashes {
 		var n int
 		err := s.On(ctx).Raw(`SELECT (SELECT COUNT(*) FROM files WHERE sha256 = @h) + (SELECT COUNT(*) FROM derived WHERE hash = @h)
-			+ (SELECT COUNT(*) FROM documents WHERE sha256 = @h) + (SELECT COUNT(*) FROM papers WHERE sha256 = @h)
-			+ (SELECT COUNT(*) FROM packs WHERE sha256 = @h) + (SELECT COUNT(*) FROM delivery_items WHERE sha256 = @h)`, map[string]any{"h": h}).Scan(&n).Error
+			+ (SELECT COUNT(*) FROM documents WHERE sha256 = @h) + (SELECT COUNT(*) FROM documents WHERE sha256 = @h)
+			+ (SELECT COUNT(*) FROM packs WHERE sha256 = @h) + (SELECT COUNT(*) FROM import_items WHERE sha256 = @h)`, map[string]any{"h": h}).Scan(&n).Error
 		if err != nil {
 			return nil, store.Told(err)
 		}

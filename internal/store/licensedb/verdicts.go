@@ -13,11 +13,11 @@ func (s Queries) KeepText(ctx context.Context, t *store.Kept) error {
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(t).Error)
 }
 
-// UnreadTexts returns the hashes and names of documents and papers that were not read
+// UnreadTexts returns the hashes and names of documents and documents that were not read
 // by a version, at most n.
 func (s Queries) UnreadTexts(ctx context.Context, reader, n int) ([]store.Document, error) {
 	var out []store.Document
-	err := s.On(ctx).Raw(`SELECT a.sha256, MIN(a.name) AS name FROM (SELECT sha256, name FROM documents UNION SELECT sha256, name FROM papers) a
+	err := s.On(ctx).Raw(`SELECT a.sha256, MIN(a.name) AS name FROM (SELECT sha256, name FROM documents UNION SELECT sha256, name FROM family_documents) a
 		LEFT JOIN texts t ON t.sha256 = a.sha256 WHERE t.sha256 IS NULL OR t.reader < ? GROUP BY a.sha256 ORDER BY a.sha256 LIMIT ?`, reader, n).Scan(&out).Error
 	return out, store.Told(err)
 }
@@ -41,7 +41,7 @@ func (s Queries) SetViews(ctx context.Context, v []store.Views) error {
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).CreateInBatches(v, 500).Error)
 }
 
-// TextsOf returns the texts of the documents of licenses and of the papers of families that
+// TextsOf returns the texts of the documents of licenses and of the documents of families that
 // have one, in the order they came in.
 func (s Queries) TextsOf(ctx context.Context, families, licenses []int64) ([]store.FoundDocument, error) {
 	var out []store.FoundDocument
@@ -50,7 +50,7 @@ func (s Queries) TextsOf(ctx context.Context, families, licenses []int64) ([]sto
 	}
 	err := s.On(ctx).Raw(`SELECT a.id, a.license_id, a.family_id, a.name, a.sha256, a.bytes, t.body FROM (
 		SELECT id, license_id, 0 AS family_id, name, sha256, bytes FROM documents WHERE license_id IN ?
-		UNION ALL SELECT id, 0, family_id, name, sha256, bytes FROM papers WHERE family_id IN ?) a
+		UNION ALL SELECT id, 0, family_id, name, sha256, bytes FROM documents WHERE family_id IN ?) a
 		JOIN texts t ON t.sha256 = a.sha256 WHERE t.body <> '' ORDER BY a.family_id, a.id`, append([]int64{0}, licenses...), append([]int64{0}, families...)).Scan(&out).Error
 	return out, store.Told(err)
 }

@@ -7,12 +7,12 @@ import (
 )
 
 // FamiliesToLookAt returns a page of the families of the catalog by name, with their
-// clients: those that fonts of a delivery went into, and those of a client, where these
+// clients: those that fonts of a import went into, and those of a client, where these
 // are not 0.
-func (s Queries) FamiliesToLookAt(ctx context.Context, delivery, client int64, p store.Page) ([]store.Family, error) {
+func (s Queries) FamiliesToLookAt(ctx context.Context, imp, client int64, p store.Page) ([]store.Family, error) {
 	q := s.On(ctx).Preload("Client").Where("shelf = ?", store.InCatalog)
-	if delivery != 0 {
-		q = q.Where("id IN (SELECT family_id FROM delivery_items WHERE delivery_id = ?)", delivery)
+	if imp != 0 {
+		q = q.Where("id IN (SELECT family_id FROM import_items WHERE import_id = ?)", imp)
 	}
 	if client != 0 {
 		q = q.Where("client_id = ?", client)

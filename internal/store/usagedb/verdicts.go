@@ -83,16 +83,16 @@ func (s Queries) Bearings(ctx context.Context, ids []int64) (map[int64]string, e
 	return out, store.Told(err)
 }
 
-// PaperFindings returns what was found in the papers of families; of all that sites
+// DocumentFindings returns what was found in the documents of families; of all that sites
 // use for none.
-func (s Queries) PaperFindings(ctx context.Context, families []int64) ([]store.PaperFindings, error) {
-	q := store.PapersFindings(s.On(ctx)).Order("papers.id")
+func (s Queries) DocumentFindings(ctx context.Context, families []int64) ([]store.DocumentFindings, error) {
+	q := store.FindingsInDocuments(s.On(ctx)).Order("d.id")
 	if families != nil {
-		q = q.Where("papers.family_id IN ?", families)
+		q = q.Where("d.family_id IN ?", families)
 	} else {
-		q = q.Where("papers.family_id IN (SELECT family_id FROM site_families)")
+		q = q.Where("d.family_id IN (SELECT family_id FROM site_families)")
 	}
-	var out []store.PaperFindings
+	var out []store.DocumentFindings
 	return out, store.Told(q.Scan(&out).Error)
 }
 

@@ -92,7 +92,7 @@ function instance(coordinates: Record<string, number>) {
 .named button {
   font: inherit;
   border: 1px solid var(--rule);
-  background: var(--paper);
+  background: var(--document);
   color: var(--ink);
   padding: 0.1rem 0.55rem;
   cursor: pointer;

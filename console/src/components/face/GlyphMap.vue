@@ -118,7 +118,7 @@ const picture = (code: number) => {
 .grid button:hover,
 .grid button:focus-visible {
   border-color: var(--sea);
-  background: var(--paper);
+  background: var(--document);
 }
 .grid img {
   max-width: 100%;

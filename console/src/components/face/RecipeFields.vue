@@ -7,7 +7,7 @@ import { choosing } from '../../state/form'
 import type { Draft } from '../../state/recipe'
 
 /** What is to become of a face, or of all faces of a family where no facts are given. */
-const props = defineProps<{ facts?: Schemas['Facts']; delivery?: boolean }>()
+const props = defineProps<{ facts?: Schemas['Facts']; forPack?: boolean }>()
 const draft = defineModel<Draft>({ required: true })
 const { data: sets } = characterSets()
 const { data: spoken } = languages()
@@ -79,7 +79,7 @@ const postScript = computed(() => !props.facts || props.facts.outlines !== 'true
         <ElOption value="whole" label="On the font's own grid: smaller" />
       </ElSelect>
     </ElFormItem>
-    <template v-if="delivery">
+    <template v-if="forPack">
       <ElFormItem label="Split into files by characters">
         <ElSelect
           v-model="draft.split"

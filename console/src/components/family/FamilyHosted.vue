@@ -12,8 +12,8 @@ const router = useRouter()
 const path = { id: props.family.id }
 const bring = change(
   (source: number) => data(api.POST('/families/{id}/bring-in', { params: { path }, body: { source } })),
-  ['deliveries'],
-  (d) => void router.push(`/intake/${d.id}`),
+  ['imports'],
+  (d) => void router.push(`/imports/${d.id}`),
 )
 const drop = change(
   (sheetId: number) => data(api.DELETE('/families/{id}/hosted/{sheetId}', { params: { path: { ...path, sheetId } } })),

@@ -4,7 +4,7 @@ import { toRef } from 'vue'
 import { api, base, data } from '../../api/client'
 import { change, proposals } from '../../api/queries'
 
-/** What a family's files and the papers beside them say of a license, to be confirmed with one press. */
+/** What a family's files and the documents beside them say of a license, to be confirmed with one press. */
 const props = defineProps<{ id: number; mayEdit: boolean }>()
 const { data: said } = proposals(toRef(props, 'id'))
 const confirm = change(
@@ -38,7 +38,7 @@ const confirm = change(
       <blockquote v-for="f in p.findings" :key="f.source + f.quote" class="small">
         “{{ f.quote }}”
         <cite
-          ><a v-if="f.paper" :href="`${base}/papers/${f.paper}/content?inline=true`" target="_blank">{{ f.source }}</a
+          ><a v-if="f.familyDocument" :href="`${base}/family-documents/${f.familyDocument}/content?inline=true`" target="_blank">{{ f.source }}</a
           ><template v-else>{{ f.source }}</template></cite
         >
       </blockquote>
@@ -47,7 +47,7 @@ const confirm = change(
       <blockquote class="small warn">
         “{{ f.quote }}”
         <cite
-          ><a v-if="f.paper" :href="`${base}/papers/${f.paper}/content?inline=true`" target="_blank">{{ f.source }}</a
+          ><a v-if="f.familyDocument" :href="`${base}/family-documents/${f.familyDocument}/content?inline=true`" target="_blank">{{ f.source }}</a
           ><template v-else>{{ f.source }}</template></cite
         >
       </blockquote>

@@ -30,7 +30,7 @@ const props = defineProps<{
   client?: number
   copy?: boolean
   /** One that came with the family: it is read, and kept as evidence. */
-  document?: Schemas['Paper']
+  document?: Schemas['FamilyDocument']
 }>()
 const open = defineModel<boolean>({ required: true })
 const { data: known } = clients()
@@ -64,7 +64,7 @@ const renewals = [
   { value: 'automatic', label: 'By itself' },
   { value: 'none', label: 'Not to be renewed' },
 ]
-const paper = ref<File[]>([])
+const document = ref<File[]>([])
 const like = ref<number>()
 const keepAs = ref('')
 const more = reactive({
@@ -100,7 +100,7 @@ watch(
     if (!now) return
     const l = props.license
     trouble.clear()
-    paper.value = []
+    document.value = []
     stated.clear()
     Object.assign(form, {
       kind: l?.kind ?? 'bought',
@@ -129,7 +129,7 @@ watch(
     form.spdx = l?.spdx
     like.value = undefined
     keepAs.value = ''
-    if (props.document) void stated.readPaper(props.document.id)
+    if (props.document) void stated.readFamilyDocument(props.document.id)
   },
   { immediate: true },
 )
@@ -189,8 +189,8 @@ function useFamilies(named: Schemas['Ref'][]) {
   for (const f of named) if (!form.families.includes(f.id)) form.families.push(f.id)
 }
 function picked(e: Event) {
-  paper.value = [...((e.target as HTMLInputElement).files ?? [])]
-  if (paper.value[0]) void stated.read(paper.value[0])
+  document.value = [...((e.target as HTMLInputElement).files ?? [])]
+  if (document.value[0]) void stated.read(document.value[0])
   else stated.clear()
 }
 
@@ -239,13 +239,13 @@ const save = change(
           )
         : await data(api.POST('/licenses', { body }))
     if (props.document) {
-      const kept = { params: { path: { id: l.id } }, body: { paper: props.document.id } }
-      await data(api.POST('/licenses/{id}/papers', kept))
+      const kept = { params: { path: { id: l.id } }, body: { document: props.document.id } }
+      await data(api.POST('/licenses/{id}/family-documents', kept))
     }
-    for (const file of paper.value) {
+    for (const file of document.value) {
       const parts = new FormData()
       parts.append('file', file)
-      // The license is recorded; that one of its papers is refused is said, and is no reason to record it again.
+      // The license is recorded; that one of its documents is refused is said, and is no reason to record it again.
       await data(api.POST('/licenses/{id}/documents', { params: { path: { id: l.id } }, body: parts as never })).catch(
         (e) =>
           ElMessage({

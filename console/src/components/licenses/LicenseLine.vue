@@ -202,7 +202,7 @@ function picked(e: Event) {
         </ul>
       </details>
     </div>
-    <div class="small papers">
+    <div class="small documents">
       <span v-if="!license.documents.length" class="alarm">No document kept</span>
       <span v-for="d in license.documents" :key="d.id"
         ><a :href="`${base}/documents/${d.id}/content?inline=true`" target="_blank">{{ d.name }}</a> ({{
@@ -238,7 +238,7 @@ function picked(e: Event) {
   gap: 0.3rem 1.5rem;
   padding: 0.8rem 0;
 }
-.papers {
+.documents {
   display: grid;
   justify-items: start;
   align-content: start;

@@ -39,7 +39,7 @@ const said = computed(() => {
   width: 8rem;
   height: 0.6rem;
   border: 1px solid var(--rule);
-  background: var(--paper);
+  background: var(--document);
 }
 .bar span {
   display: block;

@@ -13,7 +13,7 @@ const queries = useQueryClient()
 const pages = [
   { to: '/due', name: 'Due' },
   { to: '/families', name: 'Catalog' },
-  { to: '/intake', name: 'Intake' },
+  { to: '/imports', name: 'Import' },
   { to: '/shortlists', name: 'Shortlists' },
   { to: '/licenses', name: 'Licenses' },
   { to: '/sites', name: 'Sites' },

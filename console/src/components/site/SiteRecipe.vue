@@ -65,7 +65,7 @@ const save = change(
         Packs for this site hold the family reshaped like this. What the font or its license says against it shows in
         the verdict.
       </p>
-      <RecipeFields v-model="draft" delivery />
+      <RecipeFields v-model="draft" for-pack />
       <section aria-label="Sizes" aria-live="polite" class="small sizes">
         <p v-if="unmeasured" class="alarm">{{ message(unmeasured) }}</p>
         <table v-else-if="size" class="plain">

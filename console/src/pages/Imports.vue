@@ -1,0 +1,117 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { ElButton, ElOption, ElSelect } from 'element-plus'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, data, type Schemas } from '../api/client'
+import { clients, imports } from '../api/queries'
+import DropZone from '../components/imports/DropZone.vue'
+import PasteCode from '../components/imports/PasteCode.vue'
+import { useTrouble } from '../state/form'
+import { importStates, label, origins, some, when } from '../state/show'
+import { renew } from '../state/renew'
+import { sendAll } from '../state/uploads'
+
+/** Where things come in: each drop is an import, looked through on a page of its own. */
+const queries = useQueryClient()
+const router = useRouter()
+const { data: known } = clients()
+const { data: pages, fetchNextPage, hasNextPage } = imports()
+const list = computed(() => pages.value?.pages.flatMap((p) => p.items) ?? [])
+const client = ref('')
+const origin = ref<Schemas['Origin']>('unknown')
+const trouble = useTrouble()
+watch(known, (k) => (client.value ||= k?.items.find((c) => c.studio)?.name ?? ''), { immediate: true })
+
+/** What a drop is known by: its folder or zip, or its first file. */
+function titleOf(files: { path: string }[]) {
+  const tops = [...new Set(files.map((f) => f.path.split('/')[0]))]
+  return tops.length > 1 ? `${tops[0]} and ${tops.length - 1} more` : tops[0]
+}
+
+async function take(files: { file: File; path: string }[]) {
+  await trouble.guard(async () => {
+    const d = await data(
+      api.POST('/imports', { body: { title: titleOf(files), client: client.value, origin: origin.value } }),
+    )
+    void sendAll(d.id, files).then(() => renew(queries, ['imports']))
+    await router.push(`/imports/${d.id}`)
+  })
+}
+</script>
+
+<template>
+  <div class="page">
+    <div class="head"><h1>Import</h1></div>
+    <div class="row sheet">
+      <div class="field">
+        <span class="soft small">For the client</span
+        ><ElSelect v-model="client" aria-label="For the client"
+          ><ElOption v-for="c in known?.items ?? []" :key="c.id" :value="c.name" :label="c.name"
+        /></ElSelect>
+      </div>
+      <div class="field">
+        <span class="soft small">Where it came from</span
+        ><ElSelect v-model="origin" aria-label="Where it came from"
+          ><ElOption v-for="o in origins" :key="o.value" :value="o.value" :label="o.label"
+        /></ElSelect>
+      </div>
+    </div>
+    <DropZone @files="take" />
+    <PasteCode :client="client" />
+    <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
+    <template v-if="list.length">
+      <h2>Imports</h2>
+      <ul class="list">
+        <li v-for="d in list" :key="d.id" class="import">
+          <RouterLink :to="`/imports/${d.id}`"
+            ><strong>{{ d.title }}</strong></RouterLink
+          >
+          <span
+            ><span class="state" :class="importStates[d.state].tone">{{ importStates[d.state].label }}</span></span
+          >
+          <span
+            >{{ some(d.counts.fonts, 'font') }}, {{ d.counts.taken }} in the catalog<template v-if="d.counts.marked"
+              >, {{ d.counts.marked }} to decide on</template
+            ></span
+          >
+          <span class="soft small"
+            >{{ d.client.name }}, {{ label(origins, d.origin).toLowerCase() }}. {{ d.createdBy }},
+            {{ when(d.createdAt) }}</span
+          >
+        </li>
+      </ul>
+      <ElButton v-if="hasNextPage" @click="fetchNextPage()">Earlier ones</ElButton>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.field {
+  min-width: 14rem;
+}
+.field > span {
+  display: block;
+}
+.state.query {
+  color: var(--query);
+}
+.state.clear {
+  color: var(--clear);
+}
+.alarm {
+  color: var(--barred);
+}
+.import {
+  display: grid;
+  grid-template-columns: minmax(0, 18rem) 8rem minmax(0, 17rem) minmax(0, 1fr);
+  gap: 0.2rem 1rem;
+  padding: 0.55rem 0;
+  align-items: center;
+}
+@media (max-width: 46rem) {
+  .import {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

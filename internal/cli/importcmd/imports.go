@@ -1,0 +1,281 @@
+package importcmd
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+
+	wrapped "github.com/jedib0t/go-pretty/v6/text"
+	"github.com/urfave/cli/v3"
+
+	"sparecrate/api"
+	"sparecrate/internal/cli/terminal"
+)
+
+// ImportsCommand is `imports`.
+func ImportsCommand() *cli.Command {
+	return &cli.Command{
+		Name: "imports", Usage: "what arrived and is looked through: list, show, mark, accept, turn-down",
+		Description: terminal.Example("A import is what arrived together. Nothing of it is in the catalog until its\nmarked fonts are accepted.", "sparecrate imports list"),
+		Commands: []*cli.Command{
+			{
+				Name: "list", Usage: "list imports, newest first",
+				Description: terminal.Example("Shows how many fonts of each are marked and taken in.", "sparecrate imports list"),
+				Flags:       []cli.Flag{terminal.JSONFlag, &cli.IntFlag{Name: "limit", Usage: "how many", Value: 30}},
+				Action: func(ctx context.Context, c *cli.Command) error {
+					s, _, err := terminal.Begin(c)
+					if err != nil {
+						return err
+					}
+					limit := c.Int("limit")
+					found, err := terminal.Call[api.ImportPage](s.ListImports(ctx, &api.ListImportsParams{Limit: &limit}))
+					if err != nil {
+						return err
+					}
+					return terminal.Show(c, found, func(w io.Writer) {
+						var rows [][]any
+						for _, d := range found.Items {
+							rows = append(rows, []any{d.Id, d.Title, d.Client.Name, d.Origin, d.State, d.Counts.Fonts, d.Counts.Marked, d.Counts.Taken, d.CreatedBy})
+						}
+						terminal.Grid(w, []any{"No.", "Import", "Client", "Origin", "State", "Fonts", "Marked", "Taken", "By"}, []string{"No.", "Fonts", "Marked", "Taken"}, rows)
+					})
+				},
+			},
+			{
+				Name: "show", Usage: "show what would become of the things of a import", ArgsUsage: "DELIVERY",
+				Description: terminal.Example("DELIVERY is its number in the list.", "sparecrate imports show 1"),
+				Flags:       []cli.Flag{terminal.JSONFlag},
+				Action: importAction(func(ctx context.Context, _ *cli.Command, s *api.Client, id int64, _ []string) (*api.Import, error) {
+					return terminal.Call[api.Import](s.GetImport(ctx, id))
+				}),
+			},
+			{
+				Name: "mark", Usage: "say of fonts of a import whether they are taken, for whom, and into which family", ArgsUsage: "DELIVERY [FONT...]",
+				Description: terminal.Example("FONT is a number that `imports show` gives; without any, all that are not taken\nin are meant. A family that is named once is remembered for fonts that name the\nsame family when they come again.",
+					"sparecrate imports mark --origin client --take 1"),
+				Flags: []cli.Flag{
+					terminal.JSONFlag,
+					&cli.BoolFlag{Name: "leave", Usage: "leave them out when the import is accepted"},
+					&cli.BoolFlag{Name: "take", Usage: "take them in when it is accepted"},
+					&cli.StringFlag{Name: "client", Usage: "`NAME` or number of the client"},
+					&cli.StringFlag{Name: "origin", Usage: "bought, client, open, commissioned, hosted or unknown"},
+					&cli.StringFlag{Name: "family", Usage: "the family `NAME` that they join or start; an empty one for the one they name"},
+					&cli.StringSliceFlag{Name: "tag", Usage: "a `WORD` that their families are found by; may be repeated, '' for none"},
+					&cli.StringFlag{Name: "settle", Usage: "of fonts in conflict with others, which `COUNTS`: use for these, keep for the others"},
+				},
+				Action: importAction(markItems),
+			},
+			{
+				Name: "accept", Usage: "take the marked fonts of a import into the catalog", ArgsUsage: "DELIVERY",
+				Description: terminal.Example("Waits until everything is read and they are there. The documents beside them are kept with their families.", "sparecrate imports accept 1"),
+				Flags:       []cli.Flag{terminal.JSONFlag},
+				Action: importAction(func(ctx context.Context, c *cli.Command, s *api.Client, id int64, _ []string) (*api.Import, error) {
+					if _, err := settled(ctx, c, s, id, "reading"); err != nil {
+						return nil, err
+					}
+					if _, err := terminal.Call[api.Import](s.AcceptImport(ctx, id)); err != nil {
+						return nil, err
+					}
+					return settled(ctx, c, s, id, "taking in")
+				}),
+			},
+			{
+				Name: "turn-down", Usage: "end a import: what is not taken in stays out", ArgsUsage: "DELIVERY",
+				Description: terminal.Example("Stops what is under way, too. What is taken in stays in the catalog.", "sparecrate imports turn-down 1"),
+				Flags:       []cli.Flag{terminal.JSONFlag},
+				Action: importAction(func(ctx context.Context, _ *cli.Command, s *api.Client, id int64, _ []string) (*api.Import, error) {
+					return terminal.Call[api.Import](s.DiscardImport(ctx, id))
+				}),
+			},
+		},
+	}
+}
+
+// allFamilies adds the later pages of a import's families to it.
+func allFamilies(ctx context.Context, s *api.Client, d *api.Import) error {
+	for d.NextFamilies != nil {
+		page, err := terminal.Call[api.ImportFamilyPage](s.ListImportFamilies(ctx, d.Id, &api.ListImportFamiliesParams{Cursor: d.NextFamilies}))
+		if err != nil {
+			return err
+		}
+		d.Families, d.NextFamilies = append(d.Families, page.Items...), page.Next
+	}
+	return nil
+}
+
+// importAction runs a command on one import and shows what it is then.
+func importAction(do func(ctx context.Context, c *cli.Command, s *api.Client, id int64, more []string) (*api.Import, error)) cli.ActionFunc {
+	const what = "a DELIVERY, by its number"
+	return func(ctx context.Context, c *cli.Command) error {
+		args := c.Args().Slice()
+		if c.Name != "mark" {
+			var err error
+			if args, err = terminal.Arguments(c, what); err != nil {
+				return err
+			}
+		} else if len(args) == 0 {
+			return terminal.Misused("`%s` needs %s", c.FullName(), what)
+		}
+		id, err := strconv.ParseInt(args[0], 10, 64)
+		if err != nil {
+			return terminal.Misused("%q is no number of a import", args[0])
+		}
+		s, err := terminal.Connect()
+		if err != nil {
+			return err
+		}
+		d, err := do(ctx, c, s, id, args[1:])
+		if err != nil {
+			return err
+		}
+		if err := allFamilies(ctx, s, d); err != nil {
+			return err
+		}
+		items, err := importItems(ctx, s, id)
+		if err != nil {
+			return err
+		}
+		return terminal.Show(c, arrived{Import: d, Items: items}, func(w io.Writer) { showImport(w, d, items) })
+	}
+}
+
+func markItems(ctx context.Context, c *cli.Command, s *api.Client, id int64, more []string) (*api.Import, error) {
+	var change api.ImportChange
+	if len(more) > 0 {
+		items := make([]int64, len(more))
+		for i, text := range more {
+			n, err := strconv.ParseInt(text, 10, 64)
+			if err != nil {
+				return nil, terminal.Misused("%q is no number of a font in a import", text)
+			}
+			items[i] = n
+		}
+		change.Items = &items
+	}
+	leave, take := c.Bool("leave"), c.Bool("take")
+	if leave && take {
+		return nil, terminal.Misused("--leave and --take exclude each other")
+	}
+	if leave || take {
+		change.Mark = &take
+	}
+	if v := c.String("client"); v != "" {
+		change.Client = &v
+	}
+	if v := api.Origin(c.String("origin")); v != "" {
+		change.Origin = &v
+	}
+	if c.IsSet("family") {
+		v := c.String("family")
+		change.Family = &v
+	}
+	if c.IsSet("tag") {
+		tags := c.StringSlice("tag")
+		change.Tags = &tags
+	}
+	if c.IsSet("settle") {
+		v := api.Settle(c.String("settle"))
+		change.Settle = &v
+	}
+	return terminal.Call[api.Import](s.ChangeImportItems(ctx, id, change))
+}
+
+// importItems returns all things of a import.
+func importItems(ctx context.Context, s *api.Client, id int64) ([]api.ImportItem, error) {
+	return itemsOf(ctx, s, id, "")
+}
+
+// itemsOf returns the things of a import of one kind, or of all where it is empty.
+func itemsOf(ctx context.Context, s *api.Client, id int64, kind api.ImportKind) ([]api.ImportItem, error) {
+	limit := 200
+	q := api.ListImportItemsParams{Limit: &limit}
+	if kind != "" {
+		q.Kind = &kind
+	}
+	all := []api.ImportItem{}
+	for {
+		page, err := terminal.Call[api.ImportItemPage](s.ListImportItems(ctx, id, &q))
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, page.Items...)
+		if page.Next == nil {
+			return all, nil
+		}
+		q.Cursor = page.Next
+	}
+}
+
+// showImport prints a import: families, fonts, documents, and what is left out.
+func showImport(w io.Writer, d *api.Import, items []api.ImportItem) {
+	_, _ = fmt.Fprintf(w, "Import %d, %s, for %s (%s): %s\n\n", d.Id, d.Title, d.Client.Name, d.Origin, d.State)
+	var rest []string
+	const width, indent = 92, "               "
+	say := func(text string) {
+		for line := range strings.Lines(wrapped.WrapSoft(text, width-len(indent))) {
+			_, _ = fmt.Fprintf(w, "%s%s\n", indent, strings.TrimRight(line, " \n"))
+		}
+	}
+	for _, it := range items {
+		switch it.Kind {
+		case api.ItemFont:
+			mark := "left"
+			switch {
+			case it.Taken:
+				mark = "taken"
+			case it.Undecided != nil:
+				mark = "decide"
+			case it.Marked:
+				mark = "marked"
+			}
+			outcome := ""
+			if it.Outcome != nil {
+				outcome = string(*it.Outcome)
+			}
+			_, _ = fmt.Fprintf(w, "  %4d  %-6s  %-10s  %s (%s)\n", it.Id, mark, outcome, it.Path, strings.Join(it.Faces, ", "))
+			say(it.Why)
+			if it.Outcome != nil && *it.Outcome != api.OutcomeSame {
+				for _, p := range it.Problems {
+					say("Mind: " + p)
+				}
+			}
+		case api.ItemDocument:
+			rest = append(rest, fmt.Sprintf("  %-9s %s, %s", "document", it.Path, terminal.Size(it.Bytes)))
+		case api.ItemLeftOut, api.ItemRefused:
+			rest = append(rest, fmt.Sprintf("  %-9s %s: %s", it.Kind, it.Path, it.Why))
+		}
+	}
+	for i, f := range d.Families {
+		if i == 0 {
+			_, _ = fmt.Fprintln(w)
+		}
+		what := "a new family"
+		if f.Family != nil {
+			what = fmt.Sprintf("family %d", f.Family.Id)
+		}
+		_, _ = fmt.Fprintf(w, "%s for %s, %s: %s\n", f.Name, f.Client.Name, what, strings.Join(f.Styles, ", "))
+		for _, warning := range f.Warnings {
+			_, _ = fmt.Fprintf(w, "  %s\n", warning)
+		}
+	}
+	if len(rest) > 0 {
+		_, _ = fmt.Fprintf(w, "\n%s\n", strings.Join(rest, "\n"))
+	}
+	undecided(w, d, items)
+}
+
+// undecided says how fonts are finished that wait for that.
+func undecided(w io.Writer, d *api.Import, items []api.ImportItem) {
+	var waiting []string
+	for _, it := range items {
+		if it.Undecided != nil && it.Marked {
+			waiting = append(waiting, strconv.FormatInt(it.Id, 10))
+		}
+	}
+	if len(waiting) > 0 {
+		_, _ = fmt.Fprintf(w, "\nSomebody has to say of %s which file counts, with\n`sparecrate imports mark --settle use %d %s`, or with --settle keep for the others.\n",
+			terminal.Count(len(waiting), "font"), d.Id, strings.Join(waiting[:min(len(waiting), 6)], " "))
+	}
+}
