@@ -79,15 +79,15 @@ func (e Container) Valid() bool {
 
 // Defines values for DueKind.
 const (
-	DueBarred     DueKind = "barred"
+	DueBlocked    DueKind = "blocked"
 	DueEnded      DueKind = "license-ended"
 	DueEnds       DueKind = "license-ends"
 	DueFindings   DueKind = "new-findings"
 	DueNear       DueKind = "near-limit"
 	DueOutdated   DueKind = "pack-outdated"
 	DueOver       DueKind = "over-limit"
-	DueQuery      DueKind = "query"
 	DueRetired    DueKind = "retired-in-use"
+	DueReview     DueKind = "review"
 	DueSignOff    DueKind = "sign-off-ends"
 	DueUnknown    DueKind = "unknown-origin"
 	DueUnlicensed DueKind = "unlicensed"
@@ -96,7 +96,7 @@ const (
 // Valid indicates whether the value is a known member of the DueKind enum.
 func (e DueKind) Valid() bool {
 	switch e {
-	case DueBarred:
+	case DueBlocked:
 		return true
 	case DueEnded:
 		return true
@@ -110,9 +110,9 @@ func (e DueKind) Valid() bool {
 		return true
 	case DueOver:
 		return true
-	case DueQuery:
-		return true
 	case DueRetired:
+		return true
+	case DueReview:
 		return true
 	case DueSignOff:
 		return true
@@ -209,6 +209,36 @@ func (e FindingState) Valid() bool {
 	case FindingGone:
 		return true
 	case FindingOpen:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GapCode.
+const (
+	GapConflict    GapCode = "conflict"
+	GapDocument    GapCode = "document"
+	GapLicense     GapCode = "license"
+	GapMates       GapCode = "mates"
+	GapOrigin      GapCode = "origin"
+	GapUnconfirmed GapCode = "unconfirmed"
+)
+
+// Valid indicates whether the value is a known member of the GapCode enum.
+func (e GapCode) Valid() bool {
+	switch e {
+	case GapConflict:
+		return true
+	case GapDocument:
+		return true
+	case GapLicense:
+		return true
+	case GapMates:
+		return true
+	case GapOrigin:
+		return true
+	case GapUnconfirmed:
 		return true
 	default:
 		return false
@@ -329,36 +359,6 @@ func (e JobState) Valid() bool {
 	case JobRunning:
 		return true
 	case JobWaiting:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for LackCode.
-const (
-	LackConflict    LackCode = "conflict"
-	LackDocument    LackCode = "document"
-	LackLicense     LackCode = "license"
-	LackMates       LackCode = "mates"
-	LackOrigin      LackCode = "origin"
-	LackUnconfirmed LackCode = "unconfirmed"
-)
-
-// Valid indicates whether the value is a known member of the LackCode enum.
-func (e LackCode) Valid() bool {
-	switch e {
-	case LackConflict:
-		return true
-	case LackDocument:
-		return true
-	case LackLicense:
-		return true
-	case LackMates:
-		return true
-	case LackOrigin:
-		return true
-	case LackUnconfirmed:
 		return true
 	default:
 		return false
@@ -724,9 +724,9 @@ func (e Settle) Valid() bool {
 
 // Defines values for ShareState.
 const (
-	ShareEnded     ShareState = "ended"
-	ShareOpen      ShareState = "open"
-	ShareWithdrawn ShareState = "withdrawn"
+	ShareEnded   ShareState = "ended"
+	ShareOpen    ShareState = "open"
+	ShareRevoked ShareState = "revoked"
 )
 
 // Valid indicates whether the value is a known member of the ShareState enum.
@@ -736,7 +736,7 @@ func (e ShareState) Valid() bool {
 		return true
 	case ShareOpen:
 		return true
-	case ShareWithdrawn:
+	case ShareRevoked:
 		return true
 	default:
 		return false
@@ -769,7 +769,7 @@ const (
 	SignOffEnded     SignOffState = "ended"
 	SignOffHolds     SignOffState = "holds"
 	SignOffOvertaken SignOffState = "overtaken"
-	SignOffWithdrawn SignOffState = "withdrawn"
+	SignOffRevoked   SignOffState = "revoked"
 )
 
 // Valid indicates whether the value is a known member of the SignOffState enum.
@@ -781,7 +781,7 @@ func (e SignOffState) Valid() bool {
 		return true
 	case SignOffOvertaken:
 		return true
-	case SignOffWithdrawn:
+	case SignOffRevoked:
 		return true
 	default:
 		return false
@@ -910,19 +910,19 @@ func (e Use) Valid() bool {
 
 // Defines values for VerdictState.
 const (
-	Barred VerdictState = "barred"
-	Clear  VerdictState = "clear"
-	Query  VerdictState = "query"
+	Blocked VerdictState = "blocked"
+	Cleared VerdictState = "cleared"
+	Review  VerdictState = "review"
 )
 
 // Valid indicates whether the value is a known member of the VerdictState enum.
 func (e VerdictState) Valid() bool {
 	switch e {
-	case Barred:
+	case Blocked:
 		return true
-	case Clear:
+	case Cleared:
 		return true
-	case Query:
+	case Review:
 		return true
 	default:
 		return false
@@ -1096,20 +1096,38 @@ type AlikeList struct {
 	Items []Alike `json:"items"`
 }
 
+// Allocation defines model for Allocation.
+type Allocation struct {
+	By      string    `json:"by"`
+	Id      int64     `json:"id"`
+	Measure Measure   `json:"measure"`
+	Name    string    `json:"name"`
+	Since   time.Time `json:"since"`
+}
+
+// AssignedRole defines model for AssignedRole.
+type AssignedRole struct {
+	Assignment RoleAssignment `json:"assignment"`
+
+	// Face The style a browser takes, empty where the family has none
+	Face   string `json:"face"`
+	Family Ref    `json:"family"`
+
+	// File Number of the face's file
+	File *int64 `json:"file,omitempty"`
+
+	// Place Of the face in it
+	Place    *int   `json:"place,omitempty"`
+	Selector string `json:"selector"`
+	Title    string `json:"title"`
+}
+
 // BoxOnPage defines model for BoxOnPage.
 type BoxOnPage struct {
 	Height float32 `json:"height"`
 	Width  float32 `json:"width"`
 	X      float32 `json:"x"`
 	Y      float32 `json:"y"`
-}
-
-// BringIn defines model for BringIn.
-type BringIn struct {
-	Origin *Origin `json:"origin,omitempty"`
-
-	// Source The number of a source of the family; all of them when left out
-	Source *int64 `json:"source,omitempty"`
 }
 
 // Builder defines model for Builder.
@@ -1488,12 +1506,12 @@ type FamilyDocument struct {
 	Sha256  string    `json:"sha256"`
 }
 
-// FamilyLacks defines model for FamilyLacks.
-type FamilyLacks struct {
+// FamilyGaps defines model for FamilyGaps.
+type FamilyGaps struct {
 	Client Ref    `json:"client"`
 	Faces  int    `json:"faces"`
 	Family Ref    `json:"family"`
-	Lacks  []Lack `json:"lacks"`
+	Gaps   []Gap  `json:"gaps"`
 	Origin Origin `json:"origin"`
 
 	// Recognized SPDX identifiers of open licenses that its files speak of and that are not confirmed
@@ -1661,6 +1679,31 @@ type FileInUse struct {
 	File int64 `json:"file"`
 }
 
+// FileURL defines model for FileURL.
+type FileURL struct {
+	Address string    `json:"address"`
+	At      time.Time `json:"at"`
+	File    string    `json:"file"`
+	Person  string    `json:"person"`
+
+	// Replaced The pack has other bytes under this name by now
+	Replaced bool `json:"replaced"`
+}
+
+// FileURLList defines model for FileURLList.
+type FileURLList struct {
+	// Awaits Files whose address is not known yet, in the order of the slip
+	Awaits      []string  `json:"awaits"`
+	Environment string    `json:"environment"`
+	Items       []FileURL `json:"items"`
+
+	// Notes What could not be used of what was brought
+	Notes []string `json:"notes"`
+
+	// Pastes What is put into the receiver, once all addresses are known
+	Pastes []Paste `json:"pastes"`
+}
+
 // Finding defines model for Finding.
 type Finding struct {
 	// FamilyDocument The document it stands in
@@ -1704,6 +1747,26 @@ type FontOnPage struct {
 	Why        *string `json:"why,omitempty"`
 }
 
+// Gap defines model for Gap.
+type Gap struct {
+	// Code `license`: none is recorded; `unconfirmed`: an open license was recognized and nobody confirmed it; `document`: no document proves
+	// the license; `origin`: nobody knows where it came from; `mates`: styles that text asks for are missing; `conflict`: somebody has to
+	// say which of several files counts.
+	Code    GapCode `json:"code"`
+	Message string  `json:"message"`
+}
+
+// GapCode `license`: none is recorded; `unconfirmed`: an open license was recognized and nobody confirmed it; `document`: no document proves
+// the license; `origin`: nobody knows where it came from; `mates`: styles that text asks for are missing; `conflict`: somebody has to
+// say which of several files counts.
+type GapCode string
+
+// GapPage defines model for GapPage.
+type GapPage struct {
+	Items []FamilyGaps `json:"items"`
+	Next  *string      `json:"next,omitempty"`
+}
+
 // HostedFace defines model for HostedFace.
 type HostedFace struct {
 	Files []HostedFile `json:"files"`
@@ -1735,19 +1798,8 @@ type HostedFile struct {
 // HostedReading defines model for HostedReading.
 type HostedReading struct {
 	// Notes What was mended or passed over
-	Notes  []string      `json:"notes"`
-	Sheets []HostedSheet `json:"sheets"`
-}
-
-// HostedSheet defines model for HostedSheet.
-type HostedSheet struct {
-	// Address Empty for rules that were pasted themselves
-	Address  string         `json:"address"`
-	Families []HostedFamily `json:"families"`
-	Host     string         `json:"host"`
-
-	// Trouble Why it could not be read
-	Trouble *string `json:"trouble,omitempty"`
+	Notes  []string           `json:"notes"`
+	Sheets []HostedStylesheet `json:"sheets"`
 }
 
 // HostedSource defines model for HostedSource.
@@ -1762,6 +1814,17 @@ type HostedSource struct {
 
 	// Snippets The forms in which receivers want it
 	Snippets []Snippet `json:"snippets"`
+}
+
+// HostedStylesheet defines model for HostedStylesheet.
+type HostedStylesheet struct {
+	// Address Empty for rules that were pasted themselves
+	Address  string         `json:"address"`
+	Families []HostedFamily `json:"families"`
+	Host     string         `json:"host"`
+
+	// Trouble Why it could not be read
+	Trouble *string `json:"trouble,omitempty"`
 }
 
 // Import defines model for Import.
@@ -2049,51 +2112,6 @@ type JobPage struct {
 // JobState defines model for JobState.
 type JobState string
 
-// Lack defines model for Lack.
-type Lack struct {
-	// Code `license`: none is recorded; `unconfirmed`: an open license was recognized and nobody confirmed it; `document`: no document proves
-	// the license; `origin`: nobody knows where it came from; `mates`: styles that text asks for are missing; `conflict`: somebody has to
-	// say which of several files counts.
-	Code    LackCode `json:"code"`
-	Message string   `json:"message"`
-}
-
-// LackCode `license`: none is recorded; `unconfirmed`: an open license was recognized and nobody confirmed it; `document`: no document proves
-// the license; `origin`: nobody knows where it came from; `mates`: styles that text asks for are missing; `conflict`: somebody has to
-// say which of several files counts.
-type LackCode string
-
-// LackPage defines model for LackPage.
-type LackPage struct {
-	Items []FamilyLacks `json:"items"`
-	Next  *string       `json:"next,omitempty"`
-}
-
-// LandedFile defines model for LandedFile.
-type LandedFile struct {
-	Address string    `json:"address"`
-	At      time.Time `json:"at"`
-	File    string    `json:"file"`
-	Person  string    `json:"person"`
-
-	// Replaced The pack has other bytes under this name by now
-	Replaced bool `json:"replaced"`
-}
-
-// LandedList defines model for LandedList.
-type LandedList struct {
-	// Awaits Files whose address is not known yet, in the order of the slip
-	Awaits      []string     `json:"awaits"`
-	Environment string       `json:"environment"`
-	Items       []LandedFile `json:"items"`
-
-	// Notes What could not be used of what was brought
-	Notes []string `json:"notes"`
-
-	// Pastes What is put into the receiver, once all addresses are known
-	Pastes []Paste `json:"pastes"`
-}
-
 // Language defines model for Language.
 type Language struct {
 	Code string `json:"code"`
@@ -2118,6 +2136,9 @@ type LeftOutFamily struct {
 
 // License defines model for License.
 type License struct {
+	// Allocations Seats and apps it is used for
+	Allocations []Allocation `json:"allocations"`
+
 	// ApprovedAt When an admin recorded or approved it; nobody did when left out
 	ApprovedAt *time.Time `json:"approvedAt,omitempty"`
 	ApprovedBy *string    `json:"approvedBy,omitempty"`
@@ -2149,9 +2170,6 @@ type License struct {
 
 	// PageViews At most these a month
 	PageViews *int64 `json:"pageViews,omitempty"`
-
-	// Places Seats and apps it is used for
-	Places []Place `json:"places"`
 
 	// Price In hundredths of the currency
 	Price     *int64 `json:"price,omitempty"`
@@ -2280,8 +2298,8 @@ type LiveMonth struct {
 	Visitors int64 `json:"visitors"`
 }
 
-// LiveSheet defines model for LiveSheet.
-type LiveSheet struct {
+// LiveStylesheet defines model for LiveStylesheet.
+type LiveStylesheet struct {
 	CreatedAt time.Time `json:"createdAt"`
 	CreatedBy string    `json:"createdBy"`
 	Id        int64     `json:"id"`
@@ -2290,9 +2308,9 @@ type LiveSheet struct {
 	Path *string `json:"path,omitempty"`
 }
 
-// LiveSheetList defines model for LiveSheetList.
-type LiveSheetList struct {
-	Items []LiveSheet `json:"items"`
+// LiveStylesheetList defines model for LiveStylesheetList.
+type LiveStylesheetList struct {
+	Items []LiveStylesheet `json:"items"`
 }
 
 // MadeContainer A container of a face, and whether it is there
@@ -2342,6 +2360,14 @@ type NewAcceptance struct {
 	Until *openapi_types.Date `json:"until,omitempty"`
 }
 
+// NewAllocation defines model for NewAllocation.
+type NewAllocation struct {
+	Measure Measure `json:"measure"`
+
+	// Name Of the person or the app
+	Name string `json:"name"`
+}
+
 // NewStudioClient defines model for NewClient.
 type NewStudioClient struct {
 	Name string `json:"name"`
@@ -2374,6 +2400,20 @@ type NewFeed struct {
 	Path string `json:"path"`
 }
 
+// NewFileURLs defines model for NewFileURLs.
+type NewFileURLs struct {
+	Environment *string `json:"environment,omitempty"`
+
+	// File The one file whose address it is
+	File *string `json:"file,omitempty"`
+
+	// InOrder Addresses without names come in the order of the slip
+	InOrder *bool `json:"inOrder,omitempty"`
+
+	// Text Addresses, or whatever holds them
+	Text string `json:"text"`
+}
+
 // NewHosted defines model for NewHosted.
 type NewHosted struct {
 	// Client Name or number of the client; the studio when left out
@@ -2403,25 +2443,11 @@ type NewInspection struct {
 	Survey *int `json:"survey,omitempty"`
 }
 
-// NewLanded defines model for NewLanded.
-type NewLanded struct {
-	Environment *string `json:"environment,omitempty"`
-
-	// File The one file whose address it is
-	File *string `json:"file,omitempty"`
-
-	// InOrder Addresses without names come in the order of the slip
-	InOrder *bool `json:"inOrder,omitempty"`
-
-	// Text Addresses, or whatever holds them
-	Text string `json:"text"`
-}
-
-// NewLiveSheet defines model for NewLiveSheet.
-type NewLiveSheet struct {
+// NewLiveStylesheet defines model for NewLiveStylesheet.
+type NewLiveStylesheet struct {
 	// Path Of the stylesheet behind the address of the service
-	Path  string    `json:"path"`
-	Sheet LiveSheet `json:"sheet"`
+	Path  string         `json:"path"`
+	Sheet LiveStylesheet `json:"sheet"`
 }
 
 // NewOutlet defines model for NewOutlet.
@@ -2438,14 +2464,6 @@ type NewPerson struct {
 	Email string `json:"email"`
 	Name  string `json:"name"`
 	Role  Role   `json:"role"`
-}
-
-// NewPlace defines model for NewPlace.
-type NewPlace struct {
-	Measure Measure `json:"measure"`
-
-	// Name Of the person or the app
-	Name string `json:"name"`
 }
 
 // NewSavedSearch defines model for NewSavedSearch.
@@ -2621,6 +2639,11 @@ type PageInspected struct {
 	Warnings int    `json:"warnings"`
 }
 
+// PageMark defines model for PageMark.
+type PageMark struct {
+	Done bool `json:"done"`
+}
+
 // PageOfSite defines model for PageOfSite.
 type PageOfSite struct {
 	Address string `json:"address"`
@@ -2632,11 +2655,6 @@ type PageOfSite struct {
 	DoneBy *string    `json:"doneBy,omitempty"`
 	Id     int64      `json:"id"`
 	Title  string     `json:"title"`
-}
-
-// PageTick defines model for PageTick.
-type PageTick struct {
-	Done bool `json:"done"`
 }
 
 // PartCount defines model for PartCount.
@@ -2693,53 +2711,6 @@ type PersonChange struct {
 // PersonList defines model for PersonList.
 type PersonList struct {
 	Items []Person `json:"items"`
-}
-
-// Place defines model for Place.
-type Place struct {
-	By      string    `json:"by"`
-	Id      int64     `json:"id"`
-	Measure Measure   `json:"measure"`
-	Name    string    `json:"name"`
-	Since   time.Time `json:"since"`
-}
-
-// PlacedRole defines model for PlacedRole.
-type PlacedRole struct {
-	// Face The style a browser takes, empty where the family has none
-	Face   string `json:"face"`
-	Family Ref    `json:"family"`
-
-	// File Number of the face's file
-	File *int64 `json:"file,omitempty"`
-
-	// Place Of the face in it
-	Place     *int      `json:"place,omitempty"`
-	Placement Placement `json:"placement"`
-	Selector  string    `json:"selector"`
-	Title     string    `json:"title"`
-}
-
-// Placement defines model for Placement.
-type Placement struct {
-	// Face One face of the family, whose weight and style then count; what weight and style find when left out
-	Face      *int64   `json:"face,omitempty"`
-	Fallbacks []string `json:"fallbacks"`
-	Family    int64    `json:"family"`
-
-	// Name Of a role of the team's own
-	Name *string `json:"name,omitempty"`
-
-	// Override The receiver's own styles are overruled
-	Override bool `json:"override"`
-
-	// Role body, heading-1 to heading-6, links, buttons, navigation, captions, lists, quotes, code, or one of the team's own
-	Role string `json:"role"`
-
-	// Selector Of a role of the team's own, or in place of the usual one
-	Selector *string   `json:"selector,omitempty"`
-	Slope    FaceSlope `json:"slope"`
-	Weight   int       `json:"weight"`
 }
 
 // Plan defines model for Plan.
@@ -3061,6 +3032,16 @@ type ReplacedName struct {
 	Roles []string `json:"roles"`
 }
 
+// Replacement defines model for Replacement.
+type Replacement struct {
+	Family int64 `json:"family"`
+
+	// Name As the design has it
+	Name   string    `json:"name"`
+	Slope  FaceSlope `json:"slope"`
+	Weight int       `json:"weight"`
+}
+
 // ReplacementCheck defines model for ReplacementCheck.
 type ReplacementCheck struct {
 	Items []ReplacedName `json:"items"`
@@ -3111,6 +3092,34 @@ type Reshaped struct {
 
 // Role defines model for Role.
 type Role string
+
+// RoleAssignment defines model for RoleAssignment.
+type RoleAssignment struct {
+	// Face One face of the family, whose weight and style then count; what weight and style find when left out
+	Face      *int64   `json:"face,omitempty"`
+	Fallbacks []string `json:"fallbacks"`
+	Family    int64    `json:"family"`
+
+	// Name Of a role of the team's own
+	Name *string `json:"name,omitempty"`
+
+	// Override The receiver's own styles are overruled
+	Override bool `json:"override"`
+
+	// Role body, heading-1 to heading-6, links, buttons, navigation, captions, lists, quotes, code, or one of the team's own
+	Role string `json:"role"`
+
+	// Selector Of a role of the team's own, or in place of the usual one
+	Selector *string   `json:"selector,omitempty"`
+	Slope    FaceSlope `json:"slope"`
+	Weight   int       `json:"weight"`
+}
+
+// RoleAssignments defines model for RoleAssignments.
+type RoleAssignments struct {
+	Assignments  []RoleAssignment `json:"assignments"`
+	Replacements []Replacement    `json:"replacements"`
+}
 
 // RuleChange defines model for RuleChange.
 type RuleChange struct {
@@ -3176,6 +3185,14 @@ type SeatTaken struct {
 	Used int `json:"used"`
 }
 
+// SelfHost defines model for SelfHost.
+type SelfHost struct {
+	Origin *Origin `json:"origin,omitempty"`
+
+	// Source The number of a source of the family; all of them when left out
+	Source *int64 `json:"source,omitempty"`
+}
+
 // Settle Of a font that is in conflict with another, which of the two counts - this one, or the other
 type Settle string
 
@@ -3239,21 +3256,21 @@ type SignOff struct {
 	At time.Time `json:"at"`
 
 	// Builder For packs without a site: the builder that they are for
-	Builder *string `json:"builder,omitempty"`
-	By      string  `json:"by"`
-	Family  Ref     `json:"family"`
-	Id      int64   `json:"id"`
-	Reason  string  `json:"reason"`
-	Site    *Ref    `json:"site,omitempty"`
+	Builder   *string    `json:"builder,omitempty"`
+	By        string     `json:"by"`
+	Family    Ref        `json:"family"`
+	Id        int64      `json:"id"`
+	Reason    string     `json:"reason"`
+	RevokedAt *time.Time `json:"revokedAt,omitempty"`
+	RevokedBy *string    `json:"revokedBy,omitempty"`
+	Site      *Ref       `json:"site,omitempty"`
 
 	// Standing Overtaken when the reasons it was given for are others now
 	Standing SignOffState `json:"standing"`
 	State    VerdictState `json:"state"`
 
 	// Until Last day; as long as the reasons stand when left out
-	Until       *openapi_types.Date `json:"until,omitempty"`
-	WithdrawnAt *time.Time          `json:"withdrawnAt,omitempty"`
-	WithdrawnBy *string             `json:"withdrawnBy,omitempty"`
+	Until *openapi_types.Date `json:"until,omitempty"`
 }
 
 // SignOffList defines model for SignOffList.
@@ -3287,11 +3304,11 @@ type Site struct {
 	OutletOf *Ref    `json:"outletOf,omitempty"`
 
 	// Outlets Of this site, or of the one that this is an outlet of
-	Outlets  []Outlet      `json:"outlets"`
-	Roles    []PlacedRole  `json:"roles"`
-	StandIns []StandIn     `json:"standIns"`
-	Warnings []SiteWarning `json:"warnings"`
-	Words    string        `json:"words"`
+	Outlets      []Outlet       `json:"outlets"`
+	Replacements []Replacement  `json:"replacements"`
+	Roles        []AssignedRole `json:"roles"`
+	Warnings     []SiteWarning  `json:"warnings"`
+	Words        string         `json:"words"`
 }
 
 // SiteEnvironment defines model for SiteEnvironment.
@@ -3369,12 +3386,6 @@ type SitePageList struct {
 	Items    []PageOfSite `json:"items"`
 }
 
-// SitePlacements defines model for SitePlacements.
-type SitePlacements struct {
-	Placements []Placement `json:"placements"`
-	StandIns   []StandIn   `json:"standIns"`
-}
-
 // SiteProposal The site as it could be recorded
 type SiteProposal struct {
 	Domain string `json:"domain"`
@@ -3425,16 +3436,6 @@ type Snippet struct {
 // SomeFamilies defines model for SomeFamilies.
 type SomeFamilies struct {
 	Families []int64 `json:"families"`
-}
-
-// StandIn defines model for StandIn.
-type StandIn struct {
-	Family int64 `json:"family"`
-
-	// Name As the design has it
-	Name   string    `json:"name"`
-	Slope  FaceSlope `json:"slope"`
-	Weight int       `json:"weight"`
 }
 
 // StatedTerm defines model for StatedTerm.
@@ -3879,6 +3880,22 @@ type DrawSpecimenParams struct {
 	Features *string `form:"features,omitempty" json:"features,omitempty"`
 }
 
+// ListGapsParams defines parameters for ListGaps.
+type ListGapsParams struct {
+	// Import Only what came into the catalog with that import
+	Import *int64 `form:"import,omitempty" json:"import,omitempty"`
+
+	// Client Only families of that client
+	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
+
+	// What Only families that lack one of these
+	What *[]GapCode `form:"what,omitempty" json:"what,omitempty"`
+
+	// Cursor The `next` of the page before
+	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
 // ListImportsParams defines parameters for ListImports.
 type ListImportsParams struct {
 	// Cursor The `next` of the page before
@@ -3921,22 +3938,6 @@ type GetInspectionFileParamsFormat string
 // ListJobsParams defines parameters for ListJobs.
 type ListJobsParams struct {
 	State *JobState `form:"state,omitempty" json:"state,omitempty"`
-
-	// Cursor The `next` of the page before
-	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
-	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
-}
-
-// ListLacksParams defines parameters for ListLacks.
-type ListLacksParams struct {
-	// Import Only what came into the catalog with that import
-	Import *int64 `form:"import,omitempty" json:"import,omitempty"`
-
-	// Client Only families of that client
-	Client *int64 `form:"client,omitempty" json:"client,omitempty"`
-
-	// What Only families that lack one of these
-	What *[]LackCode `form:"what,omitempty" json:"what,omitempty"`
 
 	// Cursor The `next` of the page before
 	Cursor *Cursor `form:"cursor,omitempty" json:"cursor,omitempty"`
@@ -4049,13 +4050,8 @@ type SetChoicesParams struct {
 	IfMatch IfMatch `json:"If-Match"`
 }
 
-// ListFindingsParams defines parameters for ListFindings.
-type ListFindingsParams struct {
-	State *FindingState `form:"state,omitempty" json:"state,omitempty"`
-}
-
-// ForgetLandedParams defines parameters for ForgetLanded.
-type ForgetLandedParams struct {
+// RemoveFileURLsParams defines parameters for RemoveFileURLs.
+type RemoveFileURLsParams struct {
 	// Environment Which of the site's; the first when left out
 	Environment *Environment `form:"environment,omitempty" json:"environment,omitempty"`
 
@@ -4063,10 +4059,15 @@ type ForgetLandedParams struct {
 	File *string `form:"file,omitempty" json:"file,omitempty"`
 }
 
-// ListLandedParams defines parameters for ListLanded.
-type ListLandedParams struct {
+// ListFileURLsParams defines parameters for ListFileURLs.
+type ListFileURLsParams struct {
 	// Environment Which of the site's; the first when left out
 	Environment *Environment `form:"environment,omitempty" json:"environment,omitempty"`
+}
+
+// ListFindingsParams defines parameters for ListFindings.
+type ListFindingsParams struct {
+	State *FindingState `form:"state,omitempty" json:"state,omitempty"`
 }
 
 // BuildPackParams defines parameters for BuildPack.
@@ -4075,16 +4076,16 @@ type BuildPackParams struct {
 	Environment *Environment `form:"environment,omitempty" json:"environment,omitempty"`
 }
 
-// SetPlacementsParams defines parameters for SetPlacements.
-type SetPlacementsParams struct {
-	// IfMatch The ETag of what is being changed
-	IfMatch IfMatch `json:"If-Match"`
-}
-
 // PlanPackParams defines parameters for PlanPack.
 type PlanPackParams struct {
 	// Environment Which of the site's; the first when left out
 	Environment *Environment `form:"environment,omitempty" json:"environment,omitempty"`
+}
+
+// AssignRolesParams defines parameters for AssignRoles.
+type AssignRolesParams struct {
+	// IfMatch The ETag of what is being changed
+	IfMatch IfMatch `json:"If-Match"`
 }
 
 // ImportViewsMultipartBody defines parameters for ImportViews.
@@ -4131,14 +4132,14 @@ type FindAlikeMultipartRequestBody FindAlikeMultipartBody
 // ChangeFamilyJSONRequestBody defines body for ChangeFamily for application/json ContentType.
 type ChangeFamilyJSONRequestBody = FamilyChange
 
-// BringFamilyInJSONRequestBody defines body for BringFamilyIn for application/json ContentType.
-type BringFamilyInJSONRequestBody = BringIn
-
 // MoveFacesJSONRequestBody defines body for MoveFaces for application/json ContentType.
 type MoveFacesJSONRequestBody = FaceMove
 
 // ConfirmProposalJSONRequestBody defines body for ConfirmProposal for application/json ContentType.
 type ConfirmProposalJSONRequestBody = Confirmation
+
+// SelfHostFamilyJSONRequestBody defines body for SelfHostFamily for application/json ContentType.
+type SelfHostFamilyJSONRequestBody = SelfHost
 
 // AddFamilySignOffJSONRequestBody defines body for AddFamilySignOff for application/json ContentType.
 type AddFamilySignOffJSONRequestBody = NewFamilySignOff
@@ -4151,6 +4152,9 @@ type ReshapeFileJSONRequestBody = ReshapeOrder
 
 // AcceptFindingJSONRequestBody defines body for AcceptFinding for application/json ContentType.
 type AcceptFindingJSONRequestBody = NewAcceptance
+
+// ConfirmRecognizedJSONRequestBody defines body for ConfirmRecognized for application/json ContentType.
+type ConfirmRecognizedJSONRequestBody = SomeFamilies
 
 // AddHostedJSONRequestBody defines body for AddHosted for application/json ContentType.
 type AddHostedJSONRequestBody = NewHosted
@@ -4167,9 +4171,6 @@ type ChangeImportItemsJSONRequestBody = ImportChange
 // AddImportItemMultipartRequestBody defines body for AddImportItem for multipart/form-data ContentType.
 type AddImportItemMultipartRequestBody AddImportItemMultipartBody
 
-// ConfirmRecognizedJSONRequestBody defines body for ConfirmRecognized for application/json ContentType.
-type ConfirmRecognizedJSONRequestBody = SomeFamilies
-
 // ReadLicenseDocumentMultipartRequestBody defines body for ReadLicenseDocument for multipart/form-data ContentType.
 type ReadLicenseDocumentMultipartRequestBody ReadLicenseDocumentMultipartBody
 
@@ -4182,6 +4183,9 @@ type AddLicenseJSONRequestBody = LicenseTerms
 // ChangeLicenseJSONRequestBody defines body for ChangeLicense for application/json ContentType.
 type ChangeLicenseJSONRequestBody = LicenseTerms
 
+// AddAllocationJSONRequestBody defines body for AddAllocation for application/json ContentType.
+type AddAllocationJSONRequestBody = NewAllocation
+
 // AddDocumentMultipartRequestBody defines body for AddDocument for multipart/form-data ContentType.
 type AddDocumentMultipartRequestBody AddDocumentMultipartBody
 
@@ -4190,9 +4194,6 @@ type CoverFamiliesJSONRequestBody = SomeFamilies
 
 // AttachFamilyDocumentJSONRequestBody defines body for AttachFamilyDocument for application/json ContentType.
 type AttachFamilyDocumentJSONRequestBody AttachFamilyDocumentJSONBody
-
-// AddPlaceJSONRequestBody defines body for AddPlace for application/json ContentType.
-type AddPlaceJSONRequestBody = NewPlace
 
 // RenewLicenseMultipartRequestBody defines body for RenewLicense for multipart/form-data ContentType.
 type RenewLicenseMultipartRequestBody RenewLicenseMultipartBody
@@ -4233,11 +4234,14 @@ type ChangeSiteJSONRequestBody = SiteTerms
 // SetChoicesJSONRequestBody defines body for SetChoices for application/json ContentType.
 type SetChoicesJSONRequestBody = PackChoices
 
-// UseFamilyJSONRequestBody defines body for UseFamily for application/json ContentType.
-type UseFamilyJSONRequestBody = FamilyOnSite
+// AddSiteFamilyJSONRequestBody defines body for AddSiteFamily for application/json ContentType.
+type AddSiteFamilyJSONRequestBody = FamilyOnSite
 
-// SizeFamilyJSONRequestBody defines body for SizeFamily for application/json ContentType.
-type SizeFamilyJSONRequestBody = FamilyOnSite
+// SizeSiteFamilyJSONRequestBody defines body for SizeSiteFamily for application/json ContentType.
+type SizeSiteFamilyJSONRequestBody = FamilyOnSite
+
+// AddFileURLsJSONRequestBody defines body for AddFileURLs for application/json ContentType.
+type AddFileURLsJSONRequestBody = NewFileURLs
 
 // StartInspectionJSONRequestBody defines body for StartInspection for application/json ContentType.
 type StartInspectionJSONRequestBody = NewInspection
@@ -4245,20 +4249,17 @@ type StartInspectionJSONRequestBody = NewInspection
 // ScheduleInspectionsJSONRequestBody defines body for ScheduleInspections for application/json ContentType.
 type ScheduleInspectionsJSONRequestBody = InspectionSchedule
 
-// GiveLandedJSONRequestBody defines body for GiveLanded for application/json ContentType.
-type GiveLandedJSONRequestBody = NewLanded
-
 // AddOutletJSONRequestBody defines body for AddOutlet for application/json ContentType.
 type AddOutletJSONRequestBody = NewOutlet
 
 // AddSitePagesJSONRequestBody defines body for AddSitePages for application/json ContentType.
 type AddSitePagesJSONRequestBody = NewSitePages
 
-// TickSitePageJSONRequestBody defines body for TickSitePage for application/json ContentType.
-type TickSitePageJSONRequestBody = PageTick
+// MarkSitePageJSONRequestBody defines body for MarkSitePage for application/json ContentType.
+type MarkSitePageJSONRequestBody = PageMark
 
-// SetPlacementsJSONRequestBody defines body for SetPlacements for application/json ContentType.
-type SetPlacementsJSONRequestBody = SitePlacements
+// AssignRolesJSONRequestBody defines body for AssignRoles for application/json ContentType.
+type AssignRolesJSONRequestBody = RoleAssignments
 
 // AddSignOffJSONRequestBody defines body for AddSignOff for application/json ContentType.
 type AddSignOffJSONRequestBody = NewSignOff
@@ -4393,10 +4394,10 @@ type ClientInterface interface {
 	// Corresponds with GET /builders/schema (the `GetBuilderSchema` operationId).
 	GetBuilderSchema(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DropBuilder Take away rules of the studio's own that no site uses
+	// DeleteBuilder Take away rules of the studio's own that no site uses
 	//
-	// Corresponds with DELETE /builders/{kind} (the `DropBuilder` operationId).
-	DropBuilder(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with DELETE /builders/{kind} (the `DeleteBuilder` operationId).
+	DeleteBuilder(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetBuilder Builder rules
 	//
@@ -4501,7 +4502,7 @@ type ClientInterface interface {
 	// Corresponds with GET /documents/{id}/content (the `GetDocumentContent` operationId).
 	GetDocumentContent(ctx context.Context, id Id, params *GetDocumentContentParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListDue What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts
+	// ListDue What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, blocked fonts
 	//
 	// Corresponds with GET /due (the `ListDue` operationId).
 	ListDue(ctx context.Context, params *ListDueParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -4560,10 +4561,10 @@ type ClientInterface interface {
 	// Corresponds with DELETE /faces/{id}/files/{file} (the `RemoveFile` operationId).
 	RemoveFile(ctx context.Context, id Id, file FileOfFace, params *RemoveFileParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// BringFileBack Undo the removal of a file of a face
+	// RestoreFile Undo the removal of a file of a face
 	//
-	// Corresponds with POST /faces/{id}/files/{file}/back (the `BringFileBack` operationId).
-	BringFileBack(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /faces/{id}/files/{file}/restore (the `RestoreFile` operationId).
+	RestoreFile(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SettleConflict Say that a file counts among those of its version number
 	//
@@ -4644,29 +4645,10 @@ type ClientInterface interface {
 	// Corresponds with PATCH /families/{id} (the `ChangeFamily` operationId).
 	ChangeFamily(ctx context.Context, id Id, params *ChangeFamilyParams, body ChangeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// BringFamilyBack Bring a deleted family back, with all that was its own
+	// RemoveHostedStylesheet Say that a family is no longer served from a stylesheet
 	//
-	// Corresponds with POST /families/{id}/bring-back (the `BringFamilyBack` operationId).
-	BringFamilyBack(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// BringFamilyInWithBody Fetch the font files behind a hosted family into a import, where they are looked through
-	//
-	// Takes any type of body and a specified content type.
-	//
-	// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
-	BringFamilyInWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// BringFamilyIn Fetch the font files behind a hosted family into a import, where they are looked through
-	//
-	// Takes a body of the `application/json` content type.
-	//
-	// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
-	BringFamilyIn(ctx context.Context, id Id, body BringFamilyInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// DropHostedSheet Say that a family is no longer served from a stylesheet
-	//
-	// Corresponds with DELETE /families/{id}/hosted/{sheetId} (the `DropHostedSheet` operationId).
-	DropHostedSheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with DELETE /families/{id}/hosted/{sheetId} (the `RemoveHostedStylesheet` operationId).
+	RemoveHostedStylesheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// MoveFacesWithBody Move faces of a family into another of the same client, all of them to merge the two
 	//
@@ -4725,6 +4707,25 @@ type ClientInterface interface {
 	// Corresponds with POST /families/{id}/rebuild (the `Rebuild` operationId).
 	Rebuild(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// RestoreFamily Bring a deleted family back, with all that was its own
+	//
+	// Corresponds with POST /families/{id}/restore (the `RestoreFamily` operationId).
+	RestoreFamily(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SelfHostFamilyWithBody Fetch the font files behind a hosted family into a import, where they are looked through
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /families/{id}/self-host (the `SelfHostFamily` operationId).
+	SelfHostFamilyWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SelfHostFamily Fetch the font files behind a hosted family into a import, where they are looked through
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /families/{id}/self-host (the `SelfHostFamily` operationId).
+	SelfHostFamily(ctx context.Context, id Id, body SelfHostFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// AddFamilySignOffWithBody Take responsibility for a family in packs for a builder that are for no site
 	//
 	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
@@ -4768,10 +4769,10 @@ type ClientInterface interface {
 	// Corresponds with POST /feeds (the `AddFeed` operationId).
 	AddFeed(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// WithdrawFeed Withdraw a secret address
+	// RevokeFeed Revoke a secret address
 	//
-	// Corresponds with DELETE /feeds/{id} (the `WithdrawFeed` operationId).
-	WithdrawFeed(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with DELETE /feeds/{id} (the `RevokeFeed` operationId).
+	RevokeFeed(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AddFileWithBody Take a font file into the catalog
 	//
@@ -4843,6 +4844,29 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /findings/{id}/acceptance (the `AcceptFinding` operationId).
 	AcceptFinding(ctx context.Context, id Id, body AcceptFindingJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListGaps Families that lack something - a license, an origin, a document, styles, a decision
+	//
+	// Corresponds with GET /gaps (the `ListGaps` operationId).
+	ListGaps(ctx context.Context, params *ListGapsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ConfirmRecognizedWithBody Record the open licenses that families were recognized to be under
+	//
+	// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /gaps/confirm (the `ConfirmRecognized` operationId).
+	ConfirmRecognizedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ConfirmRecognized Record the open licenses that families were recognized to be under
+	//
+	// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /gaps/confirm (the `ConfirmRecognized` operationId).
+	ConfirmRecognized(ctx context.Context, body ConfirmRecognizedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AddHostedWithBody Keep the families of pasted stylesheets as hosted elsewhere
 	//
@@ -4969,29 +4993,6 @@ type ClientInterface interface {
 	// Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
 	RetryJob(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListLacks Families that lack something - a license, an origin, a document, styles, a decision
-	//
-	// Corresponds with GET /lacks (the `ListLacks` operationId).
-	ListLacks(ctx context.Context, params *ListLacksParams, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// ConfirmRecognizedWithBody Record the open licenses that families were recognized to be under
-	//
-	// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
-	//
-	// Takes any type of body and a specified content type.
-	//
-	// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
-	ConfirmRecognizedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// ConfirmRecognized Record the open licenses that families were recognized to be under
-	//
-	// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
-	//
-	// Takes a body of the `application/json` content type.
-	//
-	// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
-	ConfirmRecognized(ctx context.Context, body ConfirmRecognizedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
-
 	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
 	//
 	// Corresponds with GET /languages (the `ListLanguages` operationId).
@@ -5023,10 +5024,10 @@ type ClientInterface interface {
 	// Corresponds with POST /license-templates (the `SaveTemplate` operationId).
 	SaveTemplate(ctx context.Context, body SaveTemplateJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DropTemplate Drop a usual kind
+	// DeleteTemplate Drop a usual kind
 	//
-	// Corresponds with DELETE /license-templates/{id} (the `DropTemplate` operationId).
-	DropTemplate(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with DELETE /license-templates/{id} (the `DeleteTemplate` operationId).
+	DeleteTemplate(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListLicenses The license register, newest first
 	//
@@ -5065,6 +5066,25 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /licenses/{id} (the `ChangeLicense` operationId).
 	ChangeLicense(ctx context.Context, id Id, params *ChangeLicenseParams, body ChangeLicenseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddAllocationWithBody Give a seat to a person, or count an app
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /licenses/{id}/allocations (the `AddAllocation` operationId).
+	AddAllocationWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddAllocation Give a seat to a person, or count an app
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /licenses/{id}/allocations (the `AddAllocation` operationId).
+	AddAllocation(ctx context.Context, id Id, body AddAllocationJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveAllocation Take a seat or an app away
+	//
+	// Corresponds with DELETE /licenses/{id}/allocations/{allocationId} (the `RemoveAllocation` operationId).
+	RemoveAllocation(ctx context.Context, id Id, allocationId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ApproveLicense Approve a license as an admin, so that it allows what a font itself forbids
 	//
@@ -5110,25 +5130,6 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /licenses/{id}/family-documents (the `AttachFamilyDocument` operationId).
 	AttachFamilyDocument(ctx context.Context, id Id, body AttachFamilyDocumentJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// AddPlaceWithBody Give a seat to a person, or count an app
-	//
-	// Takes any type of body and a specified content type.
-	//
-	// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
-	AddPlaceWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// AddPlace Give a seat to a person, or count an app
-	//
-	// Takes a body of the `application/json` content type.
-	//
-	// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
-	AddPlace(ctx context.Context, id Id, body AddPlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// DropPlace Take a seat or an app away
-	//
-	// Corresponds with DELETE /licenses/{id}/places/{placeId} (the `DropPlace` operationId).
-	DropPlace(ctx context.Context, id Id, placeId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// RenewLicenseWithBody Record the next term of a license, with its document, in one step; the license before it stays as it is
 	//
@@ -5224,10 +5225,10 @@ type ClientInterface interface {
 	// Corresponds with POST /searches (the `SaveSearch` operationId).
 	SaveSearch(ctx context.Context, body SaveSearchJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DropSearch Drop one of one's own saved searches
+	// DeleteSearch Drop one of one's own saved searches
 	//
-	// Corresponds with DELETE /searches/{id} (the `DropSearch` operationId).
-	DropSearch(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with DELETE /searches/{id} (the `DeleteSearch` operationId).
+	DeleteSearch(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SignOut Sign out
 	//
@@ -5300,10 +5301,10 @@ type ClientInterface interface {
 	// Corresponds with POST /shortlists (the `AddShortlist` operationId).
 	AddShortlist(ctx context.Context, body AddShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DropShortlist Drop a shortlist and the links to it; the families stay
+	// DeleteShortlist Drop a shortlist and the links to it; the families stay
 	//
-	// Corresponds with DELETE /shortlists/{id} (the `DropShortlist` operationId).
-	DropShortlist(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with DELETE /shortlists/{id} (the `DeleteShortlist` operationId).
+	DeleteShortlist(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetShortlist A shortlist, its families in order, and the links to it
 	//
@@ -5338,20 +5339,20 @@ type ClientInterface interface {
 	// Corresponds with POST /shortlists/{id}/shares (the `ShareShortlist` operationId).
 	ShareShortlist(ctx context.Context, id Id, body ShareShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// WithdrawShare Withdraw a link
+	// RevokeShare Revoke a link
 	//
-	// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `WithdrawShare` operationId).
-	WithdrawShare(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `RevokeShare` operationId).
+	RevokeShare(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListSignOffs Sign-offs, newest first
 	//
 	// Corresponds with GET /sign-offs (the `ListSignOffs` operationId).
 	ListSignOffs(ctx context.Context, params *ListSignOffsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// WithdrawSignOff Withdraw a sign-off; it is kept and no longer holds
+	// RevokeSignOff Revoke a sign-off; it is kept and no longer holds
 	//
-	// Corresponds with DELETE /sign-offs/{id} (the `WithdrawSignOff` operationId).
-	WithdrawSignOff(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with DELETE /sign-offs/{id} (the `RevokeSignOff` operationId).
+	RevokeSignOff(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListSites Sites by name
 	//
@@ -5405,42 +5406,66 @@ type ClientInterface interface {
 	// Corresponds with PUT /sites/{id}/choices (the `SetChoices` operationId).
 	SetChoices(ctx context.Context, id Id, params *SetChoicesParams, body SetChoicesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DropFamily Say that the site no longer uses a family
+	// RemoveSiteFamily Say that the site no longer uses a family
 	//
-	// Corresponds with DELETE /sites/{id}/families/{familyId} (the `DropFamily` operationId).
-	DropFamily(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with DELETE /sites/{id}/families/{familyId} (the `RemoveSiteFamily` operationId).
+	RemoveSiteFamily(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// UseFamilyWithBody Say that the site uses a family, and how its packs reshape it
+	// AddSiteFamilyWithBody Say that the site uses a family, and how its packs reshape it
 	//
 	// Takes any type of body and a specified content type.
 	//
-	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
-	UseFamilyWithBody(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with PUT /sites/{id}/families/{familyId} (the `AddSiteFamily` operationId).
+	AddSiteFamilyWithBody(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// UseFamily Say that the site uses a family, and how its packs reshape it
+	// AddSiteFamily Say that the site uses a family, and how its packs reshape it
 	//
 	// Takes a body of the `application/json` content type.
 	//
-	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
-	UseFamily(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with PUT /sites/{id}/families/{familyId} (the `AddSiteFamily` operationId).
+	AddSiteFamily(ctx context.Context, id Id, familyId int64, body AddSiteFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SizeFamilyWithBody How large the files of a family would be in packs for a site, reshaped by a recipe
+	// SizeSiteFamilyWithBody How large the files of a family would be in packs for a site, reshaped by a recipe
 	//
 	// Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
 	//
 	// Takes any type of body and a specified content type.
 	//
-	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
-	SizeFamilyWithBody(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeSiteFamily` operationId).
+	SizeSiteFamilyWithBody(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// SizeFamily How large the files of a family would be in packs for a site, reshaped by a recipe
+	// SizeSiteFamily How large the files of a family would be in packs for a site, reshaped by a recipe
 	//
 	// Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
 	//
 	// Takes a body of the `application/json` content type.
 	//
-	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
-	SizeFamily(ctx context.Context, id Id, familyId int64, body SizeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeSiteFamily` operationId).
+	SizeSiteFamily(ctx context.Context, id Id, familyId int64, body SizeSiteFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// RemoveFileURLs Forget the address of a file, or all of them
+	//
+	// Corresponds with DELETE /sites/{id}/file-urls (the `RemoveFileURLs` operationId).
+	RemoveFileURLs(ctx context.Context, id Id, params *RemoveFileURLsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListFileURLs The addresses that uploaded files got
+	//
+	// Corresponds with GET /sites/{id}/file-urls (the `ListFileURLs` operationId).
+	ListFileURLs(ctx context.Context, id Id, params *ListFileURLsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddFileURLsWithBody Bring addresses back, in whatever form they come
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /sites/{id}/file-urls (the `AddFileURLs` operationId).
+	AddFileURLsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddFileURLs Bring addresses back, in whatever form they come
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /sites/{id}/file-urls (the `AddFileURLs` operationId).
+	AddFileURLs(ctx context.Context, id Id, body AddFileURLsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListFindings What inspections found on a site, the worst first
 	//
@@ -5484,44 +5509,20 @@ type ClientInterface interface {
 	// Corresponds with PUT /sites/{id}/inspections/schedule (the `ScheduleInspections` operationId).
 	ScheduleInspections(ctx context.Context, id Id, body ScheduleInspectionsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ForgetLanded Forget the address of a file, or all of them
+	// ListLiveStylesheets The live stylesheets of a site - stylesheets with fonts served from here, for prototypes and previews
 	//
-	// Corresponds with DELETE /sites/{id}/landed (the `ForgetLanded` operationId).
-	ForgetLanded(ctx context.Context, id Id, params *ForgetLandedParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with GET /sites/{id}/live (the `ListLiveStylesheets` operationId).
+	ListLiveStylesheets(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ListLanded The addresses that uploaded files got
+	// AddLiveStylesheet Make a live stylesheet; each time it is read counts as a page view, and what may not go out stops it
 	//
-	// Corresponds with GET /sites/{id}/landed (the `ListLanded` operationId).
-	ListLanded(ctx context.Context, id Id, params *ListLandedParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with POST /sites/{id}/live (the `AddLiveStylesheet` operationId).
+	AddLiveStylesheet(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GiveLandedWithBody Bring addresses back, in whatever form they come
+	// RevokeLiveStylesheet Revoke a live stylesheet; pages that load it fall back to other fonts
 	//
-	// Takes any type of body and a specified content type.
-	//
-	// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
-	GiveLandedWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// GiveLanded Bring addresses back, in whatever form they come
-	//
-	// Takes a body of the `application/json` content type.
-	//
-	// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
-	GiveLanded(ctx context.Context, id Id, body GiveLandedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// ListLiveSheets The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
-	//
-	// Corresponds with GET /sites/{id}/live (the `ListLiveSheets` operationId).
-	ListLiveSheets(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// AddLiveSheet Make a live sheet; each time it is read counts as a page view, and what may not go out stops it
-	//
-	// Corresponds with POST /sites/{id}/live (the `AddLiveSheet` operationId).
-	AddLiveSheet(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// WithdrawLiveSheet Withdraw a live sheet; pages that load it fall back to other fonts
-	//
-	// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `WithdrawLiveSheet` operationId).
-	WithdrawLiveSheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `RevokeLiveStylesheet` operationId).
+	RevokeLiveStylesheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AddOutletWithBody Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
 	//
@@ -5571,47 +5572,29 @@ type ClientInterface interface {
 	// Corresponds with POST /sites/{id}/pages (the `AddSitePages` operationId).
 	AddSitePages(ctx context.Context, id Id, body AddSitePagesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DropSitePage Take a page off the list
+	// RemoveSitePage Take a page off the list
 	//
-	// Corresponds with DELETE /sites/{id}/pages/{pageId} (the `DropSitePage` operationId).
-	DropSitePage(ctx context.Context, id Id, pageId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with DELETE /sites/{id}/pages/{pageId} (the `RemoveSitePage` operationId).
+	RemoveSitePage(ctx context.Context, id Id, pageId int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// TickSitePageWithBody Say that a page is done, or not
+	// MarkSitePageWithBody Say that a page is done, or not
 	//
 	// Takes any type of body and a specified content type.
 	//
-	// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
-	TickSitePageWithBody(ctx context.Context, id Id, pageId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with PUT /sites/{id}/pages/{pageId} (the `MarkSitePage` operationId).
+	MarkSitePageWithBody(ctx context.Context, id Id, pageId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// TickSitePage Say that a page is done, or not
+	// MarkSitePage Say that a page is done, or not
 	//
 	// Takes a body of the `application/json` content type.
 	//
-	// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
-	TickSitePage(ctx context.Context, id Id, pageId int64, body TickSitePageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with PUT /sites/{id}/pages/{pageId} (the `MarkSitePage` operationId).
+	MarkSitePage(ctx context.Context, id Id, pageId int64, body MarkSitePageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// CountParts How many of the parts of a pack are made
 	//
 	// Corresponds with GET /sites/{id}/parts (the `CountParts` operationId).
 	CountParts(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// SetPlacementsWithBody Say which family does which role on the site, and which names are swapped
-	//
-	// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
-	//
-	// Takes any type of body and a specified content type.
-	//
-	// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
-	SetPlacementsWithBody(ctx context.Context, id Id, params *SetPlacementsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
-
-	// SetPlacements Say which family does which role on the site, and which names are swapped
-	//
-	// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
-	//
-	// Takes a body of the `application/json` content type.
-	//
-	// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
-	SetPlacements(ctx context.Context, id Id, params *SetPlacementsParams, body SetPlacementsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// PlanPack What a pack for the site would hold
 	//
@@ -5622,6 +5605,24 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /sites/{id}/replacements/check (the `CheckReplacements` operationId).
 	CheckReplacements(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AssignRolesWithBody Say which family does which role on the site, and which names are swapped
+	//
+	// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /sites/{id}/roles (the `AssignRoles` operationId).
+	AssignRolesWithBody(ctx context.Context, id Id, params *AssignRolesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AssignRoles Say which family does which role on the site, and which names are swapped
+	//
+	// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /sites/{id}/roles (the `AssignRoles` operationId).
+	AssignRoles(ctx context.Context, id Id, params *AssignRolesParams, body AssignRolesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// AddSignOffWithBody Take responsibility for a family on a site whose verdict is not clear
 	//
@@ -5686,10 +5687,10 @@ type ClientInterface interface {
 	// Corresponds with POST /tokens (the `AddToken` operationId).
 	AddToken(ctx context.Context, body AddTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// WithdrawToken Withdraw a token of one's own, or anybody's (admin), with those that were made with it
+	// RevokeToken Revoke a token of one's own, or anybody's (admin), with those that were made with it
 	//
-	// Corresponds with DELETE /tokens/{id} (the `WithdrawToken` operationId).
-	WithdrawToken(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
+	// Corresponds with DELETE /tokens/{id} (the `RevokeToken` operationId).
+	RevokeToken(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error)
 }
 
 // ListActivity Who did what, newest first
@@ -5809,11 +5810,11 @@ func (c *Client) GetBuilderSchema(ctx context.Context, reqEditors ...RequestEdit
 	return c.Client.Do(req)
 }
 
-// DropBuilder Take away rules of the studio's own that no site uses
+// DeleteBuilder Take away rules of the studio's own that no site uses
 //
-// Corresponds with DELETE /builders/{kind} (the `DropBuilder` operationId).
-func (c *Client) DropBuilder(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewDropBuilderRequest(c.Server, kind)
+// Corresponds with DELETE /builders/{kind} (the `DeleteBuilder` operationId).
+func (c *Client) DeleteBuilder(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteBuilderRequest(c.Server, kind)
 	if err != nil {
 		return nil, err
 	}
@@ -6097,7 +6098,7 @@ func (c *Client) GetDocumentContent(ctx context.Context, id Id, params *GetDocum
 	return c.Client.Do(req)
 }
 
-// ListDue What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts
+// ListDue What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, blocked fonts
 //
 // Corresponds with GET /due (the `ListDue` operationId).
 func (c *Client) ListDue(ctx context.Context, params *ListDueParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -6246,11 +6247,11 @@ func (c *Client) RemoveFile(ctx context.Context, id Id, file FileOfFace, params 
 	return c.Client.Do(req)
 }
 
-// BringFileBack Undo the removal of a file of a face
+// RestoreFile Undo the removal of a file of a face
 //
-// Corresponds with POST /faces/{id}/files/{file}/back (the `BringFileBack` operationId).
-func (c *Client) BringFileBack(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewBringFileBackRequest(c.Server, id, file)
+// Corresponds with POST /faces/{id}/files/{file}/restore (the `RestoreFile` operationId).
+func (c *Client) RestoreFile(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRestoreFileRequest(c.Server, id, file)
 	if err != nil {
 		return nil, err
 	}
@@ -6450,60 +6451,11 @@ func (c *Client) ChangeFamily(ctx context.Context, id Id, params *ChangeFamilyPa
 	return c.Client.Do(req)
 }
 
-// BringFamilyBack Bring a deleted family back, with all that was its own
+// RemoveHostedStylesheet Say that a family is no longer served from a stylesheet
 //
-// Corresponds with POST /families/{id}/bring-back (the `BringFamilyBack` operationId).
-func (c *Client) BringFamilyBack(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewBringFamilyBackRequest(c.Server, id)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// BringFamilyInWithBody Fetch the font files behind a hosted family into a import, where they are looked through
-//
-// Takes any type of body and a specified content type.
-//
-// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
-func (c *Client) BringFamilyInWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewBringFamilyInRequestWithBody(c.Server, id, contentType, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// BringFamilyIn Fetch the font files behind a hosted family into a import, where they are looked through
-//
-// Takes a body of the `application/json` content type.
-//
-// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
-func (c *Client) BringFamilyIn(ctx context.Context, id Id, body BringFamilyInJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewBringFamilyInRequest(c.Server, id, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// DropHostedSheet Say that a family is no longer served from a stylesheet
-//
-// Corresponds with DELETE /families/{id}/hosted/{sheetId} (the `DropHostedSheet` operationId).
-func (c *Client) DropHostedSheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewDropHostedSheetRequest(c.Server, id, sheetId)
+// Corresponds with DELETE /families/{id}/hosted/{sheetId} (the `RemoveHostedStylesheet` operationId).
+func (c *Client) RemoveHostedStylesheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveHostedStylesheetRequest(c.Server, id, sheetId)
 	if err != nil {
 		return nil, err
 	}
@@ -6661,6 +6613,55 @@ func (c *Client) Rebuild(ctx context.Context, id Id, reqEditors ...RequestEditor
 	return c.Client.Do(req)
 }
 
+// RestoreFamily Bring a deleted family back, with all that was its own
+//
+// Corresponds with POST /families/{id}/restore (the `RestoreFamily` operationId).
+func (c *Client) RestoreFamily(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRestoreFamilyRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SelfHostFamilyWithBody Fetch the font files behind a hosted family into a import, where they are looked through
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /families/{id}/self-host (the `SelfHostFamily` operationId).
+func (c *Client) SelfHostFamilyWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSelfHostFamilyRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SelfHostFamily Fetch the font files behind a hosted family into a import, where they are looked through
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /families/{id}/self-host (the `SelfHostFamily` operationId).
+func (c *Client) SelfHostFamily(ctx context.Context, id Id, body SelfHostFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSelfHostFamilyRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // AddFamilySignOffWithBody Take responsibility for a family in packs for a builder that are for no site
 //
 // A query takes an editor, a bar an admin. It holds for the reasons that stand now.
@@ -6774,11 +6775,11 @@ func (c *Client) AddFeed(ctx context.Context, reqEditors ...RequestEditorFn) (*h
 	return c.Client.Do(req)
 }
 
-// WithdrawFeed Withdraw a secret address
+// RevokeFeed Revoke a secret address
 //
-// Corresponds with DELETE /feeds/{id} (the `WithdrawFeed` operationId).
-func (c *Client) WithdrawFeed(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewWithdrawFeedRequest(c.Server, id)
+// Corresponds with DELETE /feeds/{id} (the `RevokeFeed` operationId).
+func (c *Client) RevokeFeed(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRevokeFeedRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -6960,6 +6961,59 @@ func (c *Client) AcceptFindingWithBody(ctx context.Context, id Id, contentType s
 // Corresponds with PUT /findings/{id}/acceptance (the `AcceptFinding` operationId).
 func (c *Client) AcceptFinding(ctx context.Context, id Id, body AcceptFindingJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAcceptFindingRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListGaps Families that lack something - a license, an origin, a document, styles, a decision
+//
+// Corresponds with GET /gaps (the `ListGaps` operationId).
+func (c *Client) ListGaps(ctx context.Context, params *ListGapsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListGapsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ConfirmRecognizedWithBody Record the open licenses that families were recognized to be under
+//
+// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /gaps/confirm (the `ConfirmRecognized` operationId).
+func (c *Client) ConfirmRecognizedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewConfirmRecognizedRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ConfirmRecognized Record the open licenses that families were recognized to be under
+//
+// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /gaps/confirm (the `ConfirmRecognized` operationId).
+func (c *Client) ConfirmRecognized(ctx context.Context, body ConfirmRecognizedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewConfirmRecognizedRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7305,59 +7359,6 @@ func (c *Client) RetryJob(ctx context.Context, id Id, reqEditors ...RequestEdito
 	return c.Client.Do(req)
 }
 
-// ListLacks Families that lack something - a license, an origin, a document, styles, a decision
-//
-// Corresponds with GET /lacks (the `ListLacks` operationId).
-func (c *Client) ListLacks(ctx context.Context, params *ListLacksParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewListLacksRequest(c.Server, params)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// ConfirmRecognizedWithBody Record the open licenses that families were recognized to be under
-//
-// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
-//
-// Takes any type of body and a specified content type.
-//
-// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
-func (c *Client) ConfirmRecognizedWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewConfirmRecognizedRequestWithBody(c.Server, contentType, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// ConfirmRecognized Record the open licenses that families were recognized to be under
-//
-// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
-//
-// Takes a body of the `application/json` content type.
-//
-// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
-func (c *Client) ConfirmRecognized(ctx context.Context, body ConfirmRecognizedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewConfirmRecognizedRequest(c.Server, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
 // ListLanguages The languages that facts tell of by code; those most people write first, then by name
 //
 // Corresponds with GET /languages (the `ListLanguages` operationId).
@@ -7439,11 +7440,11 @@ func (c *Client) SaveTemplate(ctx context.Context, body SaveTemplateJSONRequestB
 	return c.Client.Do(req)
 }
 
-// DropTemplate Drop a usual kind
+// DeleteTemplate Drop a usual kind
 //
-// Corresponds with DELETE /license-templates/{id} (the `DropTemplate` operationId).
-func (c *Client) DropTemplate(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewDropTemplateRequest(c.Server, id)
+// Corresponds with DELETE /license-templates/{id} (the `DeleteTemplate` operationId).
+func (c *Client) DeleteTemplate(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteTemplateRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -7542,6 +7543,55 @@ func (c *Client) ChangeLicenseWithBody(ctx context.Context, id Id, params *Chang
 // Corresponds with PUT /licenses/{id} (the `ChangeLicense` operationId).
 func (c *Client) ChangeLicense(ctx context.Context, id Id, params *ChangeLicenseParams, body ChangeLicenseJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewChangeLicenseRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddAllocationWithBody Give a seat to a person, or count an app
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /licenses/{id}/allocations (the `AddAllocation` operationId).
+func (c *Client) AddAllocationWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddAllocationRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddAllocation Give a seat to a person, or count an app
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /licenses/{id}/allocations (the `AddAllocation` operationId).
+func (c *Client) AddAllocation(ctx context.Context, id Id, body AddAllocationJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddAllocationRequest(c.Server, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveAllocation Take a seat or an app away
+//
+// Corresponds with DELETE /licenses/{id}/allocations/{allocationId} (the `RemoveAllocation` operationId).
+func (c *Client) RemoveAllocation(ctx context.Context, id Id, allocationId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveAllocationRequest(c.Server, id, allocationId)
 	if err != nil {
 		return nil, err
 	}
@@ -7657,55 +7707,6 @@ func (c *Client) AttachFamilyDocumentWithBody(ctx context.Context, id Id, conten
 // Corresponds with POST /licenses/{id}/family-documents (the `AttachFamilyDocument` operationId).
 func (c *Client) AttachFamilyDocument(ctx context.Context, id Id, body AttachFamilyDocumentJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewAttachFamilyDocumentRequest(c.Server, id, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// AddPlaceWithBody Give a seat to a person, or count an app
-//
-// Takes any type of body and a specified content type.
-//
-// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
-func (c *Client) AddPlaceWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewAddPlaceRequestWithBody(c.Server, id, contentType, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// AddPlace Give a seat to a person, or count an app
-//
-// Takes a body of the `application/json` content type.
-//
-// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
-func (c *Client) AddPlace(ctx context.Context, id Id, body AddPlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewAddPlaceRequest(c.Server, id, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// DropPlace Take a seat or an app away
-//
-// Corresponds with DELETE /licenses/{id}/places/{placeId} (the `DropPlace` operationId).
-func (c *Client) DropPlace(ctx context.Context, id Id, placeId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewDropPlaceRequest(c.Server, id, placeId)
 	if err != nil {
 		return nil, err
 	}
@@ -7970,11 +7971,11 @@ func (c *Client) SaveSearch(ctx context.Context, body SaveSearchJSONRequestBody,
 	return c.Client.Do(req)
 }
 
-// DropSearch Drop one of one's own saved searches
+// DeleteSearch Drop one of one's own saved searches
 //
-// Corresponds with DELETE /searches/{id} (the `DropSearch` operationId).
-func (c *Client) DropSearch(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewDropSearchRequest(c.Server, id)
+// Corresponds with DELETE /searches/{id} (the `DeleteSearch` operationId).
+func (c *Client) DeleteSearch(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteSearchRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -8166,11 +8167,11 @@ func (c *Client) AddShortlist(ctx context.Context, body AddShortlistJSONRequestB
 	return c.Client.Do(req)
 }
 
-// DropShortlist Drop a shortlist and the links to it; the families stay
+// DeleteShortlist Drop a shortlist and the links to it; the families stay
 //
-// Corresponds with DELETE /shortlists/{id} (the `DropShortlist` operationId).
-func (c *Client) DropShortlist(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewDropShortlistRequest(c.Server, id)
+// Corresponds with DELETE /shortlists/{id} (the `DeleteShortlist` operationId).
+func (c *Client) DeleteShortlist(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteShortlistRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -8264,11 +8265,11 @@ func (c *Client) ShareShortlist(ctx context.Context, id Id, body ShareShortlistJ
 	return c.Client.Do(req)
 }
 
-// WithdrawShare Withdraw a link
+// RevokeShare Revoke a link
 //
-// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `WithdrawShare` operationId).
-func (c *Client) WithdrawShare(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewWithdrawShareRequest(c.Server, id, shareId)
+// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `RevokeShare` operationId).
+func (c *Client) RevokeShare(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRevokeShareRequest(c.Server, id, shareId)
 	if err != nil {
 		return nil, err
 	}
@@ -8294,11 +8295,11 @@ func (c *Client) ListSignOffs(ctx context.Context, params *ListSignOffsParams, r
 	return c.Client.Do(req)
 }
 
-// WithdrawSignOff Withdraw a sign-off; it is kept and no longer holds
+// RevokeSignOff Revoke a sign-off; it is kept and no longer holds
 //
-// Corresponds with DELETE /sign-offs/{id} (the `WithdrawSignOff` operationId).
-func (c *Client) WithdrawSignOff(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewWithdrawSignOffRequest(c.Server, id)
+// Corresponds with DELETE /sign-offs/{id} (the `RevokeSignOff` operationId).
+func (c *Client) RevokeSignOff(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRevokeSignOffRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -8441,11 +8442,11 @@ func (c *Client) SetChoices(ctx context.Context, id Id, params *SetChoicesParams
 	return c.Client.Do(req)
 }
 
-// DropFamily Say that the site no longer uses a family
+// RemoveSiteFamily Say that the site no longer uses a family
 //
-// Corresponds with DELETE /sites/{id}/families/{familyId} (the `DropFamily` operationId).
-func (c *Client) DropFamily(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewDropFamilyRequest(c.Server, id, familyId)
+// Corresponds with DELETE /sites/{id}/families/{familyId} (the `RemoveSiteFamily` operationId).
+func (c *Client) RemoveSiteFamily(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveSiteFamilyRequest(c.Server, id, familyId)
 	if err != nil {
 		return nil, err
 	}
@@ -8456,13 +8457,13 @@ func (c *Client) DropFamily(ctx context.Context, id Id, familyId int64, reqEdito
 	return c.Client.Do(req)
 }
 
-// UseFamilyWithBody Say that the site uses a family, and how its packs reshape it
+// AddSiteFamilyWithBody Say that the site uses a family, and how its packs reshape it
 //
 // Takes any type of body and a specified content type.
 //
-// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
-func (c *Client) UseFamilyWithBody(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewUseFamilyRequestWithBody(c.Server, id, familyId, contentType, body)
+// Corresponds with PUT /sites/{id}/families/{familyId} (the `AddSiteFamily` operationId).
+func (c *Client) AddSiteFamilyWithBody(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddSiteFamilyRequestWithBody(c.Server, id, familyId, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8473,13 +8474,13 @@ func (c *Client) UseFamilyWithBody(ctx context.Context, id Id, familyId int64, c
 	return c.Client.Do(req)
 }
 
-// UseFamily Say that the site uses a family, and how its packs reshape it
+// AddSiteFamily Say that the site uses a family, and how its packs reshape it
 //
 // Takes a body of the `application/json` content type.
 //
-// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
-func (c *Client) UseFamily(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewUseFamilyRequest(c.Server, id, familyId, body)
+// Corresponds with PUT /sites/{id}/families/{familyId} (the `AddSiteFamily` operationId).
+func (c *Client) AddSiteFamily(ctx context.Context, id Id, familyId int64, body AddSiteFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddSiteFamilyRequest(c.Server, id, familyId, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8490,15 +8491,15 @@ func (c *Client) UseFamily(ctx context.Context, id Id, familyId int64, body UseF
 	return c.Client.Do(req)
 }
 
-// SizeFamilyWithBody How large the files of a family would be in packs for a site, reshaped by a recipe
+// SizeSiteFamilyWithBody How large the files of a family would be in packs for a site, reshaped by a recipe
 //
 // Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
 //
 // Takes any type of body and a specified content type.
 //
-// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
-func (c *Client) SizeFamilyWithBody(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewSizeFamilyRequestWithBody(c.Server, id, familyId, contentType, body)
+// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeSiteFamily` operationId).
+func (c *Client) SizeSiteFamilyWithBody(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSizeSiteFamilyRequestWithBody(c.Server, id, familyId, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8509,15 +8510,79 @@ func (c *Client) SizeFamilyWithBody(ctx context.Context, id Id, familyId int64, 
 	return c.Client.Do(req)
 }
 
-// SizeFamily How large the files of a family would be in packs for a site, reshaped by a recipe
+// SizeSiteFamily How large the files of a family would be in packs for a site, reshaped by a recipe
 //
 // Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
 //
 // Takes a body of the `application/json` content type.
 //
-// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
-func (c *Client) SizeFamily(ctx context.Context, id Id, familyId int64, body SizeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewSizeFamilyRequest(c.Server, id, familyId, body)
+// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeSiteFamily` operationId).
+func (c *Client) SizeSiteFamily(ctx context.Context, id Id, familyId int64, body SizeSiteFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSizeSiteFamilyRequest(c.Server, id, familyId, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// RemoveFileURLs Forget the address of a file, or all of them
+//
+// Corresponds with DELETE /sites/{id}/file-urls (the `RemoveFileURLs` operationId).
+func (c *Client) RemoveFileURLs(ctx context.Context, id Id, params *RemoveFileURLsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveFileURLsRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListFileURLs The addresses that uploaded files got
+//
+// Corresponds with GET /sites/{id}/file-urls (the `ListFileURLs` operationId).
+func (c *Client) ListFileURLs(ctx context.Context, id Id, params *ListFileURLsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListFileURLsRequest(c.Server, id, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddFileURLsWithBody Bring addresses back, in whatever form they come
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /sites/{id}/file-urls (the `AddFileURLs` operationId).
+func (c *Client) AddFileURLsWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddFileURLsRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddFileURLs Bring addresses back, in whatever form they come
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /sites/{id}/file-urls (the `AddFileURLs` operationId).
+func (c *Client) AddFileURLs(ctx context.Context, id Id, body AddFileURLsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddFileURLsRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8630,11 +8695,11 @@ func (c *Client) ScheduleInspections(ctx context.Context, id Id, body ScheduleIn
 	return c.Client.Do(req)
 }
 
-// ForgetLanded Forget the address of a file, or all of them
+// ListLiveStylesheets The live stylesheets of a site - stylesheets with fonts served from here, for prototypes and previews
 //
-// Corresponds with DELETE /sites/{id}/landed (the `ForgetLanded` operationId).
-func (c *Client) ForgetLanded(ctx context.Context, id Id, params *ForgetLandedParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewForgetLandedRequest(c.Server, id, params)
+// Corresponds with GET /sites/{id}/live (the `ListLiveStylesheets` operationId).
+func (c *Client) ListLiveStylesheets(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListLiveStylesheetsRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -8645,11 +8710,11 @@ func (c *Client) ForgetLanded(ctx context.Context, id Id, params *ForgetLandedPa
 	return c.Client.Do(req)
 }
 
-// ListLanded The addresses that uploaded files got
+// AddLiveStylesheet Make a live stylesheet; each time it is read counts as a page view, and what may not go out stops it
 //
-// Corresponds with GET /sites/{id}/landed (the `ListLanded` operationId).
-func (c *Client) ListLanded(ctx context.Context, id Id, params *ListLandedParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewListLandedRequest(c.Server, id, params)
+// Corresponds with POST /sites/{id}/live (the `AddLiveStylesheet` operationId).
+func (c *Client) AddLiveStylesheet(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddLiveStylesheetRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -8660,75 +8725,11 @@ func (c *Client) ListLanded(ctx context.Context, id Id, params *ListLandedParams
 	return c.Client.Do(req)
 }
 
-// GiveLandedWithBody Bring addresses back, in whatever form they come
+// RevokeLiveStylesheet Revoke a live stylesheet; pages that load it fall back to other fonts
 //
-// Takes any type of body and a specified content type.
-//
-// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
-func (c *Client) GiveLandedWithBody(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewGiveLandedRequestWithBody(c.Server, id, contentType, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// GiveLanded Bring addresses back, in whatever form they come
-//
-// Takes a body of the `application/json` content type.
-//
-// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
-func (c *Client) GiveLanded(ctx context.Context, id Id, body GiveLandedJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewGiveLandedRequest(c.Server, id, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// ListLiveSheets The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
-//
-// Corresponds with GET /sites/{id}/live (the `ListLiveSheets` operationId).
-func (c *Client) ListLiveSheets(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewListLiveSheetsRequest(c.Server, id)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// AddLiveSheet Make a live sheet; each time it is read counts as a page view, and what may not go out stops it
-//
-// Corresponds with POST /sites/{id}/live (the `AddLiveSheet` operationId).
-func (c *Client) AddLiveSheet(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewAddLiveSheetRequest(c.Server, id)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// WithdrawLiveSheet Withdraw a live sheet; pages that load it fall back to other fonts
-//
-// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `WithdrawLiveSheet` operationId).
-func (c *Client) WithdrawLiveSheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewWithdrawLiveSheetRequest(c.Server, id, sheetId)
+// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `RevokeLiveStylesheet` operationId).
+func (c *Client) RevokeLiveStylesheet(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRevokeLiveStylesheetRequest(c.Server, id, sheetId)
 	if err != nil {
 		return nil, err
 	}
@@ -8867,11 +8868,11 @@ func (c *Client) AddSitePages(ctx context.Context, id Id, body AddSitePagesJSONR
 	return c.Client.Do(req)
 }
 
-// DropSitePage Take a page off the list
+// RemoveSitePage Take a page off the list
 //
-// Corresponds with DELETE /sites/{id}/pages/{pageId} (the `DropSitePage` operationId).
-func (c *Client) DropSitePage(ctx context.Context, id Id, pageId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewDropSitePageRequest(c.Server, id, pageId)
+// Corresponds with DELETE /sites/{id}/pages/{pageId} (the `RemoveSitePage` operationId).
+func (c *Client) RemoveSitePage(ctx context.Context, id Id, pageId int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRemoveSitePageRequest(c.Server, id, pageId)
 	if err != nil {
 		return nil, err
 	}
@@ -8882,13 +8883,13 @@ func (c *Client) DropSitePage(ctx context.Context, id Id, pageId int64, reqEdito
 	return c.Client.Do(req)
 }
 
-// TickSitePageWithBody Say that a page is done, or not
+// MarkSitePageWithBody Say that a page is done, or not
 //
 // Takes any type of body and a specified content type.
 //
-// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
-func (c *Client) TickSitePageWithBody(ctx context.Context, id Id, pageId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewTickSitePageRequestWithBody(c.Server, id, pageId, contentType, body)
+// Corresponds with PUT /sites/{id}/pages/{pageId} (the `MarkSitePage` operationId).
+func (c *Client) MarkSitePageWithBody(ctx context.Context, id Id, pageId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMarkSitePageRequestWithBody(c.Server, id, pageId, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8899,13 +8900,13 @@ func (c *Client) TickSitePageWithBody(ctx context.Context, id Id, pageId int64, 
 	return c.Client.Do(req)
 }
 
-// TickSitePage Say that a page is done, or not
+// MarkSitePage Say that a page is done, or not
 //
 // Takes a body of the `application/json` content type.
 //
-// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
-func (c *Client) TickSitePage(ctx context.Context, id Id, pageId int64, body TickSitePageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewTickSitePageRequest(c.Server, id, pageId, body)
+// Corresponds with PUT /sites/{id}/pages/{pageId} (the `MarkSitePage` operationId).
+func (c *Client) MarkSitePage(ctx context.Context, id Id, pageId int64, body MarkSitePageJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewMarkSitePageRequest(c.Server, id, pageId, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8921,44 +8922,6 @@ func (c *Client) TickSitePage(ctx context.Context, id Id, pageId int64, body Tic
 // Corresponds with GET /sites/{id}/parts (the `CountParts` operationId).
 func (c *Client) CountParts(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewCountPartsRequest(c.Server, id)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// SetPlacementsWithBody Say which family does which role on the site, and which names are swapped
-//
-// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
-//
-// Takes any type of body and a specified content type.
-//
-// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
-func (c *Client) SetPlacementsWithBody(ctx context.Context, id Id, params *SetPlacementsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewSetPlacementsRequestWithBody(c.Server, id, params, contentType, body)
-	if err != nil {
-		return nil, err
-	}
-	req = req.WithContext(ctx)
-	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
-		return nil, err
-	}
-	return c.Client.Do(req)
-}
-
-// SetPlacements Say which family does which role on the site, and which names are swapped
-//
-// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
-//
-// Takes a body of the `application/json` content type.
-//
-// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
-func (c *Client) SetPlacements(ctx context.Context, id Id, params *SetPlacementsParams, body SetPlacementsJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewSetPlacementsRequest(c.Server, id, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -8989,6 +8952,44 @@ func (c *Client) PlanPack(ctx context.Context, id Id, params *PlanPackParams, re
 // Corresponds with POST /sites/{id}/replacements/check (the `CheckReplacements` operationId).
 func (c *Client) CheckReplacements(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewCheckReplacementsRequest(c.Server, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AssignRolesWithBody Say which family does which role on the site, and which names are swapped
+//
+// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /sites/{id}/roles (the `AssignRoles` operationId).
+func (c *Client) AssignRolesWithBody(ctx context.Context, id Id, params *AssignRolesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAssignRolesRequestWithBody(c.Server, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AssignRoles Say which family does which role on the site, and which names are swapped
+//
+// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /sites/{id}/roles (the `AssignRoles` operationId).
+func (c *Client) AssignRoles(ctx context.Context, id Id, params *AssignRolesParams, body AssignRolesJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAssignRolesRequest(c.Server, id, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -9152,11 +9153,11 @@ func (c *Client) AddToken(ctx context.Context, body AddTokenJSONRequestBody, req
 	return c.Client.Do(req)
 }
 
-// WithdrawToken Withdraw a token of one's own, or anybody's (admin), with those that were made with it
+// RevokeToken Revoke a token of one's own, or anybody's (admin), with those that were made with it
 //
-// Corresponds with DELETE /tokens/{id} (the `WithdrawToken` operationId).
-func (c *Client) WithdrawToken(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewWithdrawTokenRequest(c.Server, id)
+// Corresponds with DELETE /tokens/{id} (the `RevokeToken` operationId).
+func (c *Client) RevokeToken(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewRevokeTokenRequest(c.Server, id)
 	if err != nil {
 		return nil, err
 	}
@@ -9367,8 +9368,8 @@ func NewGetBuilderSchemaRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
-// NewDropBuilderRequest constructs an http.Request for the DropBuilder method
-func NewDropBuilderRequest(server string, kind Kind) (*http.Request, error) {
+// NewDeleteBuilderRequest constructs an http.Request for the DeleteBuilder method
+func NewDeleteBuilderRequest(server string, kind Kind) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -10410,8 +10411,8 @@ func NewRemoveFileRequest(server string, id Id, file FileOfFace, params *RemoveF
 	return req, nil
 }
 
-// NewBringFileBackRequest constructs an http.Request for the BringFileBack method
-func NewBringFileBackRequest(server string, id Id, file FileOfFace) (*http.Request, error) {
+// NewRestoreFileRequest constructs an http.Request for the RestoreFile method
+func NewRestoreFileRequest(server string, id Id, file FileOfFace) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -10433,7 +10434,7 @@ func NewBringFileBackRequest(server string, id Id, file FileOfFace) (*http.Reque
 		return nil, err
 	}
 
-	operationPath := fmt.Sprintf("/faces/%s/files/%s/back", pathParam0, pathParam1)
+	operationPath := fmt.Sprintf("/faces/%s/files/%s/restore", pathParam0, pathParam1)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -11074,89 +11075,8 @@ func NewChangeFamilyRequestWithBody(server string, id Id, params *ChangeFamilyPa
 	return req, nil
 }
 
-// NewBringFamilyBackRequest constructs an http.Request for the BringFamilyBack method
-func NewBringFamilyBackRequest(server string, id Id) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/families/%s/bring-back", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewBringFamilyInRequest calls the generic BringFamilyIn builder with application/json body
-func NewBringFamilyInRequest(server string, id Id, body BringFamilyInJSONRequestBody) (*http.Request, error) {
-	var bodyReader io.Reader
-	buf, err := json.Marshal(body)
-	if err != nil {
-		return nil, err
-	}
-	bodyReader = bytes.NewReader(buf)
-	return NewBringFamilyInRequestWithBody(server, id, "application/json", bodyReader)
-}
-
-// NewBringFamilyInRequestWithBody constructs an http.Request for the BringFamilyIn method, with any body, and a specified content type
-func NewBringFamilyInRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/families/%s/bring-in", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
-	if err != nil {
-		return nil, err
-	}
-
-	req.Header.Add("Content-Type", contentType)
-
-	return req, nil
-}
-
-// NewDropHostedSheetRequest constructs an http.Request for the DropHostedSheet method
-func NewDropHostedSheetRequest(server string, id Id, sheetId int64) (*http.Request, error) {
+// NewRemoveHostedStylesheetRequest constructs an http.Request for the RemoveHostedStylesheet method
+func NewRemoveHostedStylesheetRequest(server string, id Id, sheetId int64) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -11483,6 +11403,87 @@ func NewRebuildRequest(server string, id Id) (*http.Request, error) {
 	return req, nil
 }
 
+// NewRestoreFamilyRequest constructs an http.Request for the RestoreFamily method
+func NewRestoreFamilyRequest(server string, id Id) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/restore", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSelfHostFamilyRequest calls the generic SelfHostFamily builder with application/json body
+func NewSelfHostFamilyRequest(server string, id Id, body SelfHostFamilyJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSelfHostFamilyRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewSelfHostFamilyRequestWithBody constructs an http.Request for the SelfHostFamily method, with any body, and a specified content type
+func NewSelfHostFamilyRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/families/%s/self-host", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewAddFamilySignOffRequest calls the generic AddFamilySignOff builder with application/json body
 func NewAddFamilySignOffRequest(server string, id Id, body AddFamilySignOffJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -11800,8 +11801,8 @@ func NewAddFeedRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
-// NewWithdrawFeedRequest constructs an http.Request for the WithdrawFeed method
-func NewWithdrawFeedRequest(server string, id Id) (*http.Request, error) {
+// NewRevokeFeedRequest constructs an http.Request for the RevokeFeed method
+func NewRevokeFeedRequest(server string, id Id) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -12435,6 +12436,148 @@ func NewAcceptFindingRequestWithBody(server string, id Id, contentType string, b
 	}
 
 	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListGapsRequest constructs an http.Request for the ListGaps method
+func NewListGapsRequest(server string, params *ListGapsParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/gaps")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Import != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "import", *params.Import, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Client != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.What != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "what", *params.What, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cursor != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewConfirmRecognizedRequest calls the generic ConfirmRecognized builder with application/json body
+func NewConfirmRecognizedRequest(server string, body ConfirmRecognizedJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewConfirmRecognizedRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewConfirmRecognizedRequestWithBody constructs an http.Request for the ConfirmRecognized method, with any body, and a specified content type
+func NewConfirmRecognizedRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/gaps/confirm")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
 	if err != nil {
 		return nil, err
 	}
@@ -13258,148 +13401,6 @@ func NewRetryJobRequest(server string, id Id) (*http.Request, error) {
 	return req, nil
 }
 
-// NewListLacksRequest constructs an http.Request for the ListLacks method
-func NewListLacksRequest(server string, params *ListLacksParams) (*http.Request, error) {
-	var err error
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/lacks")
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	if params != nil {
-		// queryValues collects non-styled parameters (passthrough, JSON)
-		// that are safe to round-trip through url.Values.Encode().
-		queryValues := queryURL.Query()
-		// rawQueryFragments collects pre-encoded query fragments from
-		// styled parameters, preserving literal commas as delimiters
-		// per the OpenAPI spec (e.g. "color=blue,black,brown").
-		var rawQueryFragments []string
-
-		if params.Import != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "import", *params.Import, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if params.Client != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "client", *params.Client, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: "int64"}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if params.What != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "what", *params.What, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if params.Cursor != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cursor", *params.Cursor, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if params.Limit != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if encoded := queryValues.Encode(); encoded != "" {
-			rawQueryFragments = append(rawQueryFragments, encoded)
-		}
-		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
-	}
-
-	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewConfirmRecognizedRequest calls the generic ConfirmRecognized builder with application/json body
-func NewConfirmRecognizedRequest(server string, body ConfirmRecognizedJSONRequestBody) (*http.Request, error) {
-	var bodyReader io.Reader
-	buf, err := json.Marshal(body)
-	if err != nil {
-		return nil, err
-	}
-	bodyReader = bytes.NewReader(buf)
-	return NewConfirmRecognizedRequestWithBody(server, "application/json", bodyReader)
-}
-
-// NewConfirmRecognizedRequestWithBody constructs an http.Request for the ConfirmRecognized method, with any body, and a specified content type
-func NewConfirmRecognizedRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
-	var err error
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/lacks/confirm")
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
-	if err != nil {
-		return nil, err
-	}
-
-	req.Header.Add("Content-Type", contentType)
-
-	return req, nil
-}
-
 // NewListLanguagesRequest constructs an http.Request for the ListLanguages method
 func NewListLanguagesRequest(server string) (*http.Request, error) {
 	var err error
@@ -13523,8 +13524,8 @@ func NewSaveTemplateRequestWithBody(server string, contentType string, body io.R
 	return req, nil
 }
 
-// NewDropTemplateRequest constructs an http.Request for the DropTemplate method
-func NewDropTemplateRequest(server string, id Id) (*http.Request, error) {
+// NewDeleteTemplateRequest constructs an http.Request for the DeleteTemplate method
+func NewDeleteTemplateRequest(server string, id Id) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -13757,6 +13758,94 @@ func NewChangeLicenseRequestWithBody(server string, id Id, params *ChangeLicense
 	return req, nil
 }
 
+// NewAddAllocationRequest calls the generic AddAllocation builder with application/json body
+func NewAddAllocationRequest(server string, id Id, body AddAllocationJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddAllocationRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewAddAllocationRequestWithBody constructs an http.Request for the AddAllocation method, with any body, and a specified content type
+func NewAddAllocationRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/licenses/%s/allocations", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewRemoveAllocationRequest constructs an http.Request for the RemoveAllocation method
+func NewRemoveAllocationRequest(server string, id Id, allocationId int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "allocationId", allocationId, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/licenses/%s/allocations/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewApproveLicenseRequest constructs an http.Request for the ApproveLicense method
 func NewApproveLicenseRequest(server string, id Id, params *ApproveLicenseParams) (*http.Request, error) {
 	var err error
@@ -13964,94 +14053,6 @@ func NewAttachFamilyDocumentRequestWithBody(server string, id Id, contentType st
 	}
 
 	req.Header.Add("Content-Type", contentType)
-
-	return req, nil
-}
-
-// NewAddPlaceRequest calls the generic AddPlace builder with application/json body
-func NewAddPlaceRequest(server string, id Id, body AddPlaceJSONRequestBody) (*http.Request, error) {
-	var bodyReader io.Reader
-	buf, err := json.Marshal(body)
-	if err != nil {
-		return nil, err
-	}
-	bodyReader = bytes.NewReader(buf)
-	return NewAddPlaceRequestWithBody(server, id, "application/json", bodyReader)
-}
-
-// NewAddPlaceRequestWithBody constructs an http.Request for the AddPlace method, with any body, and a specified content type
-func NewAddPlaceRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/licenses/%s/places", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
-	if err != nil {
-		return nil, err
-	}
-
-	req.Header.Add("Content-Type", contentType)
-
-	return req, nil
-}
-
-// NewDropPlaceRequest constructs an http.Request for the DropPlace method
-func NewDropPlaceRequest(server string, id Id, placeId int64) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	var pathParam1 string
-
-	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "placeId", placeId, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/licenses/%s/places/%s", pathParam0, pathParam1)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
 
 	return req, nil
 }
@@ -14545,8 +14546,8 @@ func NewSaveSearchRequestWithBody(server string, contentType string, body io.Rea
 	return req, nil
 }
 
-// NewDropSearchRequest constructs an http.Request for the DropSearch method
-func NewDropSearchRequest(server string, id Id) (*http.Request, error) {
+// NewDeleteSearchRequest constructs an http.Request for the DeleteSearch method
+func NewDeleteSearchRequest(server string, id Id) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -14871,8 +14872,8 @@ func NewAddShortlistRequestWithBody(server string, contentType string, body io.R
 	return req, nil
 }
 
-// NewDropShortlistRequest constructs an http.Request for the DropShortlist method
-func NewDropShortlistRequest(server string, id Id) (*http.Request, error) {
+// NewDeleteShortlistRequest constructs an http.Request for the DeleteShortlist method
+func NewDeleteShortlistRequest(server string, id Id) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -15046,8 +15047,8 @@ func NewShareShortlistRequestWithBody(server string, id Id, contentType string, 
 	return req, nil
 }
 
-// NewWithdrawShareRequest constructs an http.Request for the WithdrawShare method
-func NewWithdrawShareRequest(server string, id Id, shareId int64) (*http.Request, error) {
+// NewRevokeShareRequest constructs an http.Request for the RevokeShare method
+func NewRevokeShareRequest(server string, id Id, shareId int64) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -15153,8 +15154,8 @@ func NewListSignOffsRequest(server string, params *ListSignOffsParams) (*http.Re
 	return req, nil
 }
 
-// NewWithdrawSignOffRequest constructs an http.Request for the WithdrawSignOff method
-func NewWithdrawSignOffRequest(server string, id Id) (*http.Request, error) {
+// NewRevokeSignOffRequest constructs an http.Request for the RevokeSignOff method
+func NewRevokeSignOffRequest(server string, id Id) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -15459,8 +15460,8 @@ func NewSetChoicesRequestWithBody(server string, id Id, params *SetChoicesParams
 	return req, nil
 }
 
-// NewDropFamilyRequest constructs an http.Request for the DropFamily method
-func NewDropFamilyRequest(server string, id Id, familyId int64) (*http.Request, error) {
+// NewRemoveSiteFamilyRequest constructs an http.Request for the RemoveSiteFamily method
+func NewRemoveSiteFamilyRequest(server string, id Id, familyId int64) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -15500,19 +15501,19 @@ func NewDropFamilyRequest(server string, id Id, familyId int64) (*http.Request, 
 	return req, nil
 }
 
-// NewUseFamilyRequest calls the generic UseFamily builder with application/json body
-func NewUseFamilyRequest(server string, id Id, familyId int64, body UseFamilyJSONRequestBody) (*http.Request, error) {
+// NewAddSiteFamilyRequest calls the generic AddSiteFamily builder with application/json body
+func NewAddSiteFamilyRequest(server string, id Id, familyId int64, body AddSiteFamilyJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
 	buf, err := json.Marshal(body)
 	if err != nil {
 		return nil, err
 	}
 	bodyReader = bytes.NewReader(buf)
-	return NewUseFamilyRequestWithBody(server, id, familyId, "application/json", bodyReader)
+	return NewAddSiteFamilyRequestWithBody(server, id, familyId, "application/json", bodyReader)
 }
 
-// NewUseFamilyRequestWithBody constructs an http.Request for the UseFamily method, with any body, and a specified content type
-func NewUseFamilyRequestWithBody(server string, id Id, familyId int64, contentType string, body io.Reader) (*http.Request, error) {
+// NewAddSiteFamilyRequestWithBody constructs an http.Request for the AddSiteFamily method, with any body, and a specified content type
+func NewAddSiteFamilyRequestWithBody(server string, id Id, familyId int64, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -15554,19 +15555,19 @@ func NewUseFamilyRequestWithBody(server string, id Id, familyId int64, contentTy
 	return req, nil
 }
 
-// NewSizeFamilyRequest calls the generic SizeFamily builder with application/json body
-func NewSizeFamilyRequest(server string, id Id, familyId int64, body SizeFamilyJSONRequestBody) (*http.Request, error) {
+// NewSizeSiteFamilyRequest calls the generic SizeSiteFamily builder with application/json body
+func NewSizeSiteFamilyRequest(server string, id Id, familyId int64, body SizeSiteFamilyJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
 	buf, err := json.Marshal(body)
 	if err != nil {
 		return nil, err
 	}
 	bodyReader = bytes.NewReader(buf)
-	return NewSizeFamilyRequestWithBody(server, id, familyId, "application/json", bodyReader)
+	return NewSizeSiteFamilyRequestWithBody(server, id, familyId, "application/json", bodyReader)
 }
 
-// NewSizeFamilyRequestWithBody constructs an http.Request for the SizeFamily method, with any body, and a specified content type
-func NewSizeFamilyRequestWithBody(server string, id Id, familyId int64, contentType string, body io.Reader) (*http.Request, error) {
+// NewSizeSiteFamilyRequestWithBody constructs an http.Request for the SizeSiteFamily method, with any body, and a specified content type
+func NewSizeSiteFamilyRequestWithBody(server string, id Id, familyId int64, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -15589,6 +15590,187 @@ func NewSizeFamilyRequestWithBody(server string, id Id, familyId int64, contentT
 	}
 
 	operationPath := fmt.Sprintf("/sites/%s/families/%s/sizes", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewRemoveFileURLsRequest constructs an http.Request for the RemoveFileURLs method
+func NewRemoveFileURLsRequest(server string, id Id, params *RemoveFileURLsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/file-urls", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Environment != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "environment", *params.Environment, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.File != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "file", *params.File, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewListFileURLsRequest constructs an http.Request for the ListFileURLs method
+func NewListFileURLsRequest(server string, id Id, params *ListFileURLsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/file-urls", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Environment != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "environment", *params.Environment, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddFileURLsRequest calls the generic AddFileURLs builder with application/json body
+func NewAddFileURLsRequest(server string, id Id, body AddFileURLsJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddFileURLsRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewAddFileURLsRequestWithBody constructs an http.Request for the AddFileURLs method, with any body, and a specified content type
+func NewAddFileURLsRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/file-urls", pathParam0)
 	if operationPath[0] == '/' {
 		operationPath = "." + operationPath
 	}
@@ -15797,189 +15979,8 @@ func NewScheduleInspectionsRequestWithBody(server string, id Id, contentType str
 	return req, nil
 }
 
-// NewForgetLandedRequest constructs an http.Request for the ForgetLanded method
-func NewForgetLandedRequest(server string, id Id, params *ForgetLandedParams) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/sites/%s/landed", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	if params != nil {
-		// queryValues collects non-styled parameters (passthrough, JSON)
-		// that are safe to round-trip through url.Values.Encode().
-		queryValues := queryURL.Query()
-		// rawQueryFragments collects pre-encoded query fragments from
-		// styled parameters, preserving literal commas as delimiters
-		// per the OpenAPI spec (e.g. "color=blue,black,brown").
-		var rawQueryFragments []string
-
-		if params.Environment != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "environment", *params.Environment, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if params.File != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "file", *params.File, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if encoded := queryValues.Encode(); encoded != "" {
-			rawQueryFragments = append(rawQueryFragments, encoded)
-		}
-		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
-	}
-
-	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewListLandedRequest constructs an http.Request for the ListLanded method
-func NewListLandedRequest(server string, id Id, params *ListLandedParams) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/sites/%s/landed", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	if params != nil {
-		// queryValues collects non-styled parameters (passthrough, JSON)
-		// that are safe to round-trip through url.Values.Encode().
-		queryValues := queryURL.Query()
-		// rawQueryFragments collects pre-encoded query fragments from
-		// styled parameters, preserving literal commas as delimiters
-		// per the OpenAPI spec (e.g. "color=blue,black,brown").
-		var rawQueryFragments []string
-
-		if params.Environment != nil {
-
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "environment", *params.Environment, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			} else {
-				for _, qp := range strings.Split(queryFrag, "&") {
-					rawQueryFragments = append(rawQueryFragments, qp)
-				}
-			}
-
-		}
-
-		if encoded := queryValues.Encode(); encoded != "" {
-			rawQueryFragments = append(rawQueryFragments, encoded)
-		}
-		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
-	}
-
-	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
-	if err != nil {
-		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewGiveLandedRequest calls the generic GiveLanded builder with application/json body
-func NewGiveLandedRequest(server string, id Id, body GiveLandedJSONRequestBody) (*http.Request, error) {
-	var bodyReader io.Reader
-	buf, err := json.Marshal(body)
-	if err != nil {
-		return nil, err
-	}
-	bodyReader = bytes.NewReader(buf)
-	return NewGiveLandedRequestWithBody(server, id, "application/json", bodyReader)
-}
-
-// NewGiveLandedRequestWithBody constructs an http.Request for the GiveLanded method, with any body, and a specified content type
-func NewGiveLandedRequestWithBody(server string, id Id, contentType string, body io.Reader) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/sites/%s/landed", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
-	if err != nil {
-		return nil, err
-	}
-
-	req.Header.Add("Content-Type", contentType)
-
-	return req, nil
-}
-
-// NewListLiveSheetsRequest constructs an http.Request for the ListLiveSheets method
-func NewListLiveSheetsRequest(server string, id Id) (*http.Request, error) {
+// NewListLiveStylesheetsRequest constructs an http.Request for the ListLiveStylesheets method
+func NewListLiveStylesheetsRequest(server string, id Id) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -16012,8 +16013,8 @@ func NewListLiveSheetsRequest(server string, id Id) (*http.Request, error) {
 	return req, nil
 }
 
-// NewAddLiveSheetRequest constructs an http.Request for the AddLiveSheet method
-func NewAddLiveSheetRequest(server string, id Id) (*http.Request, error) {
+// NewAddLiveStylesheetRequest constructs an http.Request for the AddLiveStylesheet method
+func NewAddLiveStylesheetRequest(server string, id Id) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -16046,8 +16047,8 @@ func NewAddLiveSheetRequest(server string, id Id) (*http.Request, error) {
 	return req, nil
 }
 
-// NewWithdrawLiveSheetRequest constructs an http.Request for the WithdrawLiveSheet method
-func NewWithdrawLiveSheetRequest(server string, id Id, sheetId int64) (*http.Request, error) {
+// NewRevokeLiveStylesheetRequest constructs an http.Request for the RevokeLiveStylesheet method
+func NewRevokeLiveStylesheetRequest(server string, id Id, sheetId int64) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -16351,8 +16352,8 @@ func NewAddSitePagesRequestWithBody(server string, id Id, contentType string, bo
 	return req, nil
 }
 
-// NewDropSitePageRequest constructs an http.Request for the DropSitePage method
-func NewDropSitePageRequest(server string, id Id, pageId int64) (*http.Request, error) {
+// NewRemoveSitePageRequest constructs an http.Request for the RemoveSitePage method
+func NewRemoveSitePageRequest(server string, id Id, pageId int64) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -16392,19 +16393,19 @@ func NewDropSitePageRequest(server string, id Id, pageId int64) (*http.Request, 
 	return req, nil
 }
 
-// NewTickSitePageRequest calls the generic TickSitePage builder with application/json body
-func NewTickSitePageRequest(server string, id Id, pageId int64, body TickSitePageJSONRequestBody) (*http.Request, error) {
+// NewMarkSitePageRequest calls the generic MarkSitePage builder with application/json body
+func NewMarkSitePageRequest(server string, id Id, pageId int64, body MarkSitePageJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
 	buf, err := json.Marshal(body)
 	if err != nil {
 		return nil, err
 	}
 	bodyReader = bytes.NewReader(buf)
-	return NewTickSitePageRequestWithBody(server, id, pageId, "application/json", bodyReader)
+	return NewMarkSitePageRequestWithBody(server, id, pageId, "application/json", bodyReader)
 }
 
-// NewTickSitePageRequestWithBody constructs an http.Request for the TickSitePage method, with any body, and a specified content type
-func NewTickSitePageRequestWithBody(server string, id Id, pageId int64, contentType string, body io.Reader) (*http.Request, error) {
+// NewMarkSitePageRequestWithBody constructs an http.Request for the MarkSitePage method, with any body, and a specified content type
+func NewMarkSitePageRequestWithBody(server string, id Id, pageId int64, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -16475,66 +16476,6 @@ func NewCountPartsRequest(server string, id Id) (*http.Request, error) {
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
-	}
-
-	return req, nil
-}
-
-// NewSetPlacementsRequest calls the generic SetPlacements builder with application/json body
-func NewSetPlacementsRequest(server string, id Id, params *SetPlacementsParams, body SetPlacementsJSONRequestBody) (*http.Request, error) {
-	var bodyReader io.Reader
-	buf, err := json.Marshal(body)
-	if err != nil {
-		return nil, err
-	}
-	bodyReader = bytes.NewReader(buf)
-	return NewSetPlacementsRequestWithBody(server, id, params, "application/json", bodyReader)
-}
-
-// NewSetPlacementsRequestWithBody constructs an http.Request for the SetPlacements method, with any body, and a specified content type
-func NewSetPlacementsRequestWithBody(server string, id Id, params *SetPlacementsParams, contentType string, body io.Reader) (*http.Request, error) {
-	var err error
-
-	var pathParam0 string
-
-	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
-	if err != nil {
-		return nil, err
-	}
-
-	serverURL, err := url.Parse(server)
-	if err != nil {
-		return nil, err
-	}
-
-	operationPath := fmt.Sprintf("/sites/%s/placements", pathParam0)
-	if operationPath[0] == '/' {
-		operationPath = "." + operationPath
-	}
-
-	queryURL, err := serverURL.Parse(operationPath)
-	if err != nil {
-		return nil, err
-	}
-
-	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
-	if err != nil {
-		return nil, err
-	}
-
-	req.Header.Add("Content-Type", contentType)
-
-	if params != nil {
-
-		var headerParam0 string
-
-		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
-		if err != nil {
-			return nil, err
-		}
-
-		req.Header.Set("If-Match", headerParam0)
-
 	}
 
 	return req, nil
@@ -16630,6 +16571,66 @@ func NewCheckReplacementsRequest(server string, id Id) (*http.Request, error) {
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAssignRolesRequest calls the generic AssignRoles builder with application/json body
+func NewAssignRolesRequest(server string, id Id, params *AssignRolesParams, body AssignRolesJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAssignRolesRequestWithBody(server, id, params, "application/json", bodyReader)
+}
+
+// NewAssignRolesRequestWithBody constructs an http.Request for the AssignRoles method, with any body, and a specified content type
+func NewAssignRolesRequestWithBody(server string, id Id, params *AssignRolesParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/sites/%s/roles", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	if params != nil {
+
+		var headerParam0 string
+
+		headerParam0, err = runtime.StyleParamWithOptions("simple", false, "If-Match", params.IfMatch, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationHeader, Type: "string", Format: ""})
+		if err != nil {
+			return nil, err
+		}
+
+		req.Header.Set("If-Match", headerParam0)
+
 	}
 
 	return req, nil
@@ -16893,8 +16894,8 @@ func NewAddTokenRequestWithBody(server string, contentType string, body io.Reade
 	return req, nil
 }
 
-// NewWithdrawTokenRequest constructs an http.Request for the WithdrawToken method
-func NewWithdrawTokenRequest(server string, id Id) (*http.Request, error) {
+// NewRevokeTokenRequest constructs an http.Request for the RevokeToken method
+func NewRevokeTokenRequest(server string, id Id) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -17024,12 +17025,12 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /builders/schema (the `GetBuilderSchema` operationId).
 	GetBuilderSchemaWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetBuilderSchemaResponse, error)
 
-	// DropBuilderWithResponse Take away rules of the studio's own that no site uses
+	// DeleteBuilderWithResponse Take away rules of the studio's own that no site uses
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with DELETE /builders/{kind} (the `DropBuilder` operationId).
-	DropBuilderWithResponse(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*DropBuilderResponse, error)
+	// Corresponds with DELETE /builders/{kind} (the `DeleteBuilder` operationId).
+	DeleteBuilderWithResponse(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*DeleteBuilderResponse, error)
 
 	// GetBuilderWithResponse Builder rules
 	//
@@ -17154,7 +17155,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /documents/{id}/content (the `GetDocumentContent` operationId).
 	GetDocumentContentWithResponse(ctx context.Context, id Id, params *GetDocumentContentParams, reqEditors ...RequestEditorFn) (*GetDocumentContentResponse, error)
 
-	// ListDueWithResponse What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts
+	// ListDueWithResponse What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, blocked fonts
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -17227,12 +17228,12 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with DELETE /faces/{id}/files/{file} (the `RemoveFile` operationId).
 	RemoveFileWithResponse(ctx context.Context, id Id, file FileOfFace, params *RemoveFileParams, reqEditors ...RequestEditorFn) (*RemoveFileResponse, error)
 
-	// BringFileBackWithResponse Undo the removal of a file of a face
+	// RestoreFileWithResponse Undo the removal of a file of a face
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /faces/{id}/files/{file}/back (the `BringFileBack` operationId).
-	BringFileBackWithResponse(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*BringFileBackResponse, error)
+	// Corresponds with POST /faces/{id}/files/{file}/restore (the `RestoreFile` operationId).
+	RestoreFileWithResponse(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*RestoreFileResponse, error)
 
 	// SettleConflictWithResponse Say that a file counts among those of its version number
 	//
@@ -17321,33 +17322,12 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PATCH /families/{id} (the `ChangeFamily` operationId).
 	ChangeFamilyWithResponse(ctx context.Context, id Id, params *ChangeFamilyParams, body ChangeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeFamilyResponse, error)
 
-	// BringFamilyBackWithResponse Bring a deleted family back, with all that was its own
+	// RemoveHostedStylesheetWithResponse Say that a family is no longer served from a stylesheet
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /families/{id}/bring-back (the `BringFamilyBack` operationId).
-	BringFamilyBackWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*BringFamilyBackResponse, error)
-
-	// BringFamilyInWithBodyWithResponse Fetch the font files behind a hosted family into a import, where they are looked through
-	//
-	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
-	BringFamilyInWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*BringFamilyInResponse, error)
-
-	// BringFamilyInWithResponse Fetch the font files behind a hosted family into a import, where they are looked through
-	//
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
-	BringFamilyInWithResponse(ctx context.Context, id Id, body BringFamilyInJSONRequestBody, reqEditors ...RequestEditorFn) (*BringFamilyInResponse, error)
-
-	// DropHostedSheetWithResponse Say that a family is no longer served from a stylesheet
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with DELETE /families/{id}/hosted/{sheetId} (the `DropHostedSheet` operationId).
-	DropHostedSheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*DropHostedSheetResponse, error)
+	// Corresponds with DELETE /families/{id}/hosted/{sheetId} (the `RemoveHostedStylesheet` operationId).
+	RemoveHostedStylesheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*RemoveHostedStylesheetResponse, error)
 
 	// MoveFacesWithBodyWithResponse Move faces of a family into another of the same client, all of them to merge the two
 	//
@@ -17416,6 +17396,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /families/{id}/rebuild (the `Rebuild` operationId).
 	RebuildWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RebuildResponse, error)
 
+	// RestoreFamilyWithResponse Bring a deleted family back, with all that was its own
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/restore (the `RestoreFamily` operationId).
+	RestoreFamilyWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RestoreFamilyResponse, error)
+
+	// SelfHostFamilyWithBodyWithResponse Fetch the font files behind a hosted family into a import, where they are looked through
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/self-host (the `SelfHostFamily` operationId).
+	SelfHostFamilyWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SelfHostFamilyResponse, error)
+
+	// SelfHostFamilyWithResponse Fetch the font files behind a hosted family into a import, where they are looked through
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /families/{id}/self-host (the `SelfHostFamily` operationId).
+	SelfHostFamilyWithResponse(ctx context.Context, id Id, body SelfHostFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*SelfHostFamilyResponse, error)
+
 	// AddFamilySignOffWithBodyWithResponse Take responsibility for a family in packs for a builder that are for no site
 	//
 	// A query takes an editor, a bar an admin. It holds for the reasons that stand now.
@@ -17469,12 +17470,12 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /feeds (the `AddFeed` operationId).
 	AddFeedWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*AddFeedResponse, error)
 
-	// WithdrawFeedWithResponse Withdraw a secret address
+	// RevokeFeedWithResponse Revoke a secret address
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with DELETE /feeds/{id} (the `WithdrawFeed` operationId).
-	WithdrawFeedWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*WithdrawFeedResponse, error)
+	// Corresponds with DELETE /feeds/{id} (the `RevokeFeed` operationId).
+	RevokeFeedWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RevokeFeedResponse, error)
 
 	// AddFileWithBodyWithResponse Take a font file into the catalog
 	//
@@ -17558,6 +17559,31 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /findings/{id}/acceptance (the `AcceptFinding` operationId).
 	AcceptFindingWithResponse(ctx context.Context, id Id, body AcceptFindingJSONRequestBody, reqEditors ...RequestEditorFn) (*AcceptFindingResponse, error)
+
+	// ListGapsWithResponse Families that lack something - a license, an origin, a document, styles, a decision
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /gaps (the `ListGaps` operationId).
+	ListGapsWithResponse(ctx context.Context, params *ListGapsParams, reqEditors ...RequestEditorFn) (*ListGapsResponse, error)
+
+	// ConfirmRecognizedWithBodyWithResponse Record the open licenses that families were recognized to be under
+	//
+	// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /gaps/confirm (the `ConfirmRecognized` operationId).
+	ConfirmRecognizedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmRecognizedResponse, error)
+
+	// ConfirmRecognizedWithResponse Record the open licenses that families were recognized to be under
+	//
+	// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /gaps/confirm (the `ConfirmRecognized` operationId).
+	ConfirmRecognizedWithResponse(ctx context.Context, body ConfirmRecognizedJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmRecognizedResponse, error)
 
 	// AddHostedWithBodyWithResponse Keep the families of pasted stylesheets as hosted elsewhere
 	//
@@ -17708,31 +17734,6 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /jobs/{id}/retry (the `RetryJob` operationId).
 	RetryJobWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RetryJobResponse, error)
 
-	// ListLacksWithResponse Families that lack something - a license, an origin, a document, styles, a decision
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with GET /lacks (the `ListLacks` operationId).
-	ListLacksWithResponse(ctx context.Context, params *ListLacksParams, reqEditors ...RequestEditorFn) (*ListLacksResponse, error)
-
-	// ConfirmRecognizedWithBodyWithResponse Record the open licenses that families were recognized to be under
-	//
-	// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
-	//
-	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
-	ConfirmRecognizedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmRecognizedResponse, error)
-
-	// ConfirmRecognizedWithResponse Record the open licenses that families were recognized to be under
-	//
-	// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
-	//
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
-	ConfirmRecognizedWithResponse(ctx context.Context, body ConfirmRecognizedJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmRecognizedResponse, error)
-
 	// ListLanguagesWithResponse The languages that facts tell of by code; those most people write first, then by name
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -17768,12 +17769,12 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /license-templates (the `SaveTemplate` operationId).
 	SaveTemplateWithResponse(ctx context.Context, body SaveTemplateJSONRequestBody, reqEditors ...RequestEditorFn) (*SaveTemplateResponse, error)
 
-	// DropTemplateWithResponse Drop a usual kind
+	// DeleteTemplateWithResponse Drop a usual kind
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with DELETE /license-templates/{id} (the `DropTemplate` operationId).
-	DropTemplateWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DropTemplateResponse, error)
+	// Corresponds with DELETE /license-templates/{id} (the `DeleteTemplate` operationId).
+	DeleteTemplateWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DeleteTemplateResponse, error)
 
 	// ListLicensesWithResponse The license register, newest first
 	//
@@ -17816,6 +17817,27 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /licenses/{id} (the `ChangeLicense` operationId).
 	ChangeLicenseWithResponse(ctx context.Context, id Id, params *ChangeLicenseParams, body ChangeLicenseJSONRequestBody, reqEditors ...RequestEditorFn) (*ChangeLicenseResponse, error)
+
+	// AddAllocationWithBodyWithResponse Give a seat to a person, or count an app
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /licenses/{id}/allocations (the `AddAllocation` operationId).
+	AddAllocationWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddAllocationResponse, error)
+
+	// AddAllocationWithResponse Give a seat to a person, or count an app
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /licenses/{id}/allocations (the `AddAllocation` operationId).
+	AddAllocationWithResponse(ctx context.Context, id Id, body AddAllocationJSONRequestBody, reqEditors ...RequestEditorFn) (*AddAllocationResponse, error)
+
+	// RemoveAllocationWithResponse Take a seat or an app away
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /licenses/{id}/allocations/{allocationId} (the `RemoveAllocation` operationId).
+	RemoveAllocationWithResponse(ctx context.Context, id Id, allocationId int64, reqEditors ...RequestEditorFn) (*RemoveAllocationResponse, error)
 
 	// ApproveLicenseWithResponse Approve a license as an admin, so that it allows what a font itself forbids
 	//
@@ -17865,27 +17887,6 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /licenses/{id}/family-documents (the `AttachFamilyDocument` operationId).
 	AttachFamilyDocumentWithResponse(ctx context.Context, id Id, body AttachFamilyDocumentJSONRequestBody, reqEditors ...RequestEditorFn) (*AttachFamilyDocumentResponse, error)
-
-	// AddPlaceWithBodyWithResponse Give a seat to a person, or count an app
-	//
-	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
-	AddPlaceWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddPlaceResponse, error)
-
-	// AddPlaceWithResponse Give a seat to a person, or count an app
-	//
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
-	AddPlaceWithResponse(ctx context.Context, id Id, body AddPlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPlaceResponse, error)
-
-	// DropPlaceWithResponse Take a seat or an app away
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with DELETE /licenses/{id}/places/{placeId} (the `DropPlace` operationId).
-	DropPlaceWithResponse(ctx context.Context, id Id, placeId int64, reqEditors ...RequestEditorFn) (*DropPlaceResponse, error)
 
 	// RenewLicenseWithBodyWithResponse Record the next term of a license, with its document, in one step; the license before it stays as it is
 	//
@@ -17999,12 +18000,12 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /searches (the `SaveSearch` operationId).
 	SaveSearchWithResponse(ctx context.Context, body SaveSearchJSONRequestBody, reqEditors ...RequestEditorFn) (*SaveSearchResponse, error)
 
-	// DropSearchWithResponse Drop one of one's own saved searches
+	// DeleteSearchWithResponse Drop one of one's own saved searches
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with DELETE /searches/{id} (the `DropSearch` operationId).
-	DropSearchWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DropSearchResponse, error)
+	// Corresponds with DELETE /searches/{id} (the `DeleteSearch` operationId).
+	DeleteSearchWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DeleteSearchResponse, error)
 
 	// SignOutWithResponse Sign out
 	//
@@ -18083,12 +18084,12 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /shortlists (the `AddShortlist` operationId).
 	AddShortlistWithResponse(ctx context.Context, body AddShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*AddShortlistResponse, error)
 
-	// DropShortlistWithResponse Drop a shortlist and the links to it; the families stay
+	// DeleteShortlistWithResponse Drop a shortlist and the links to it; the families stay
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with DELETE /shortlists/{id} (the `DropShortlist` operationId).
-	DropShortlistWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DropShortlistResponse, error)
+	// Corresponds with DELETE /shortlists/{id} (the `DeleteShortlist` operationId).
+	DeleteShortlistWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DeleteShortlistResponse, error)
 
 	// GetShortlistWithResponse A shortlist, its families in order, and the links to it
 	//
@@ -18125,12 +18126,12 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /shortlists/{id}/shares (the `ShareShortlist` operationId).
 	ShareShortlistWithResponse(ctx context.Context, id Id, body ShareShortlistJSONRequestBody, reqEditors ...RequestEditorFn) (*ShareShortlistResponse, error)
 
-	// WithdrawShareWithResponse Withdraw a link
+	// RevokeShareWithResponse Revoke a link
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `WithdrawShare` operationId).
-	WithdrawShareWithResponse(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*WithdrawShareResponse, error)
+	// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `RevokeShare` operationId).
+	RevokeShareWithResponse(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*RevokeShareResponse, error)
 
 	// ListSignOffsWithResponse Sign-offs, newest first
 	//
@@ -18139,12 +18140,12 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /sign-offs (the `ListSignOffs` operationId).
 	ListSignOffsWithResponse(ctx context.Context, params *ListSignOffsParams, reqEditors ...RequestEditorFn) (*ListSignOffsResponse, error)
 
-	// WithdrawSignOffWithResponse Withdraw a sign-off; it is kept and no longer holds
+	// RevokeSignOffWithResponse Revoke a sign-off; it is kept and no longer holds
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with DELETE /sign-offs/{id} (the `WithdrawSignOff` operationId).
-	WithdrawSignOffWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*WithdrawSignOffResponse, error)
+	// Corresponds with DELETE /sign-offs/{id} (the `RevokeSignOff` operationId).
+	RevokeSignOffWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RevokeSignOffResponse, error)
 
 	// ListSitesWithResponse Sites by name
 	//
@@ -18202,44 +18203,72 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /sites/{id}/choices (the `SetChoices` operationId).
 	SetChoicesWithResponse(ctx context.Context, id Id, params *SetChoicesParams, body SetChoicesJSONRequestBody, reqEditors ...RequestEditorFn) (*SetChoicesResponse, error)
 
-	// DropFamilyWithResponse Say that the site no longer uses a family
+	// RemoveSiteFamilyWithResponse Say that the site no longer uses a family
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with DELETE /sites/{id}/families/{familyId} (the `DropFamily` operationId).
-	DropFamilyWithResponse(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*DropFamilyResponse, error)
+	// Corresponds with DELETE /sites/{id}/families/{familyId} (the `RemoveSiteFamily` operationId).
+	RemoveSiteFamilyWithResponse(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*RemoveSiteFamilyResponse, error)
 
-	// UseFamilyWithBodyWithResponse Say that the site uses a family, and how its packs reshape it
+	// AddSiteFamilyWithBodyWithResponse Say that the site uses a family, and how its packs reshape it
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
-	UseFamilyWithBodyWithResponse(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error)
+	// Corresponds with PUT /sites/{id}/families/{familyId} (the `AddSiteFamily` operationId).
+	AddSiteFamilyWithBodyWithResponse(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddSiteFamilyResponse, error)
 
-	// UseFamilyWithResponse Say that the site uses a family, and how its packs reshape it
+	// AddSiteFamilyWithResponse Say that the site uses a family, and how its packs reshape it
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
-	UseFamilyWithResponse(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error)
+	// Corresponds with PUT /sites/{id}/families/{familyId} (the `AddSiteFamily` operationId).
+	AddSiteFamilyWithResponse(ctx context.Context, id Id, familyId int64, body AddSiteFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*AddSiteFamilyResponse, error)
 
-	// SizeFamilyWithBodyWithResponse How large the files of a family would be in packs for a site, reshaped by a recipe
+	// SizeSiteFamilyWithBodyWithResponse How large the files of a family would be in packs for a site, reshaped by a recipe
 	//
 	// Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
-	SizeFamilyWithBodyWithResponse(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SizeFamilyResponse, error)
+	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeSiteFamily` operationId).
+	SizeSiteFamilyWithBodyWithResponse(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SizeSiteFamilyResponse, error)
 
-	// SizeFamilyWithResponse How large the files of a family would be in packs for a site, reshaped by a recipe
+	// SizeSiteFamilyWithResponse How large the files of a family would be in packs for a site, reshaped by a recipe
 	//
 	// Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
-	SizeFamilyWithResponse(ctx context.Context, id Id, familyId int64, body SizeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*SizeFamilyResponse, error)
+	// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeSiteFamily` operationId).
+	SizeSiteFamilyWithResponse(ctx context.Context, id Id, familyId int64, body SizeSiteFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*SizeSiteFamilyResponse, error)
+
+	// RemoveFileURLsWithResponse Forget the address of a file, or all of them
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /sites/{id}/file-urls (the `RemoveFileURLs` operationId).
+	RemoveFileURLsWithResponse(ctx context.Context, id Id, params *RemoveFileURLsParams, reqEditors ...RequestEditorFn) (*RemoveFileURLsResponse, error)
+
+	// ListFileURLsWithResponse The addresses that uploaded files got
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /sites/{id}/file-urls (the `ListFileURLs` operationId).
+	ListFileURLsWithResponse(ctx context.Context, id Id, params *ListFileURLsParams, reqEditors ...RequestEditorFn) (*ListFileURLsResponse, error)
+
+	// AddFileURLsWithBodyWithResponse Bring addresses back, in whatever form they come
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/file-urls (the `AddFileURLs` operationId).
+	AddFileURLsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddFileURLsResponse, error)
+
+	// AddFileURLsWithResponse Bring addresses back, in whatever form they come
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /sites/{id}/file-urls (the `AddFileURLs` operationId).
+	AddFileURLsWithResponse(ctx context.Context, id Id, body AddFileURLsJSONRequestBody, reqEditors ...RequestEditorFn) (*AddFileURLsResponse, error)
 
 	// ListFindingsWithResponse What inspections found on a site, the worst first
 	//
@@ -18287,54 +18316,26 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /sites/{id}/inspections/schedule (the `ScheduleInspections` operationId).
 	ScheduleInspectionsWithResponse(ctx context.Context, id Id, body ScheduleInspectionsJSONRequestBody, reqEditors ...RequestEditorFn) (*ScheduleInspectionsResponse, error)
 
-	// ForgetLandedWithResponse Forget the address of a file, or all of them
+	// ListLiveStylesheetsWithResponse The live stylesheets of a site - stylesheets with fonts served from here, for prototypes and previews
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with DELETE /sites/{id}/landed (the `ForgetLanded` operationId).
-	ForgetLandedWithResponse(ctx context.Context, id Id, params *ForgetLandedParams, reqEditors ...RequestEditorFn) (*ForgetLandedResponse, error)
+	// Corresponds with GET /sites/{id}/live (the `ListLiveStylesheets` operationId).
+	ListLiveStylesheetsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListLiveStylesheetsResponse, error)
 
-	// ListLandedWithResponse The addresses that uploaded files got
+	// AddLiveStylesheetWithResponse Make a live stylesheet; each time it is read counts as a page view, and what may not go out stops it
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with GET /sites/{id}/landed (the `ListLanded` operationId).
-	ListLandedWithResponse(ctx context.Context, id Id, params *ListLandedParams, reqEditors ...RequestEditorFn) (*ListLandedResponse, error)
+	// Corresponds with POST /sites/{id}/live (the `AddLiveStylesheet` operationId).
+	AddLiveStylesheetWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AddLiveStylesheetResponse, error)
 
-	// GiveLandedWithBodyWithResponse Bring addresses back, in whatever form they come
-	//
-	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
-	GiveLandedWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*GiveLandedResponse, error)
-
-	// GiveLandedWithResponse Bring addresses back, in whatever form they come
-	//
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
-	GiveLandedWithResponse(ctx context.Context, id Id, body GiveLandedJSONRequestBody, reqEditors ...RequestEditorFn) (*GiveLandedResponse, error)
-
-	// ListLiveSheetsWithResponse The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
+	// RevokeLiveStylesheetWithResponse Revoke a live stylesheet; pages that load it fall back to other fonts
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with GET /sites/{id}/live (the `ListLiveSheets` operationId).
-	ListLiveSheetsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListLiveSheetsResponse, error)
-
-	// AddLiveSheetWithResponse Make a live sheet; each time it is read counts as a page view, and what may not go out stops it
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with POST /sites/{id}/live (the `AddLiveSheet` operationId).
-	AddLiveSheetWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AddLiveSheetResponse, error)
-
-	// WithdrawLiveSheetWithResponse Withdraw a live sheet; pages that load it fall back to other fonts
-	//
-	// Returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `WithdrawLiveSheet` operationId).
-	WithdrawLiveSheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*WithdrawLiveSheetResponse, error)
+	// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `RevokeLiveStylesheet` operationId).
+	RevokeLiveStylesheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*RevokeLiveStylesheetResponse, error)
 
 	// AddOutletWithBodyWithResponse Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
 	//
@@ -18392,26 +18393,26 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /sites/{id}/pages (the `AddSitePages` operationId).
 	AddSitePagesWithResponse(ctx context.Context, id Id, body AddSitePagesJSONRequestBody, reqEditors ...RequestEditorFn) (*AddSitePagesResponse, error)
 
-	// DropSitePageWithResponse Take a page off the list
+	// RemoveSitePageWithResponse Take a page off the list
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with DELETE /sites/{id}/pages/{pageId} (the `DropSitePage` operationId).
-	DropSitePageWithResponse(ctx context.Context, id Id, pageId int64, reqEditors ...RequestEditorFn) (*DropSitePageResponse, error)
+	// Corresponds with DELETE /sites/{id}/pages/{pageId} (the `RemoveSitePage` operationId).
+	RemoveSitePageWithResponse(ctx context.Context, id Id, pageId int64, reqEditors ...RequestEditorFn) (*RemoveSitePageResponse, error)
 
-	// TickSitePageWithBodyWithResponse Say that a page is done, or not
+	// MarkSitePageWithBodyWithResponse Say that a page is done, or not
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
-	TickSitePageWithBodyWithResponse(ctx context.Context, id Id, pageId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TickSitePageResponse, error)
+	// Corresponds with PUT /sites/{id}/pages/{pageId} (the `MarkSitePage` operationId).
+	MarkSitePageWithBodyWithResponse(ctx context.Context, id Id, pageId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MarkSitePageResponse, error)
 
-	// TickSitePageWithResponse Say that a page is done, or not
+	// MarkSitePageWithResponse Say that a page is done, or not
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
-	TickSitePageWithResponse(ctx context.Context, id Id, pageId int64, body TickSitePageJSONRequestBody, reqEditors ...RequestEditorFn) (*TickSitePageResponse, error)
+	// Corresponds with PUT /sites/{id}/pages/{pageId} (the `MarkSitePage` operationId).
+	MarkSitePageWithResponse(ctx context.Context, id Id, pageId int64, body MarkSitePageJSONRequestBody, reqEditors ...RequestEditorFn) (*MarkSitePageResponse, error)
 
 	// CountPartsWithResponse How many of the parts of a pack are made
 	//
@@ -18419,24 +18420,6 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /sites/{id}/parts (the `CountParts` operationId).
 	CountPartsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*CountPartsResponse, error)
-
-	// SetPlacementsWithBodyWithResponse Say which family does which role on the site, and which names are swapped
-	//
-	// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
-	//
-	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
-	SetPlacementsWithBodyWithResponse(ctx context.Context, id Id, params *SetPlacementsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetPlacementsResponse, error)
-
-	// SetPlacementsWithResponse Say which family does which role on the site, and which names are swapped
-	//
-	// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
-	//
-	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-	//
-	// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
-	SetPlacementsWithResponse(ctx context.Context, id Id, params *SetPlacementsParams, body SetPlacementsJSONRequestBody, reqEditors ...RequestEditorFn) (*SetPlacementsResponse, error)
 
 	// PlanPackWithResponse What a pack for the site would hold
 	//
@@ -18451,6 +18434,24 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /sites/{id}/replacements/check (the `CheckReplacements` operationId).
 	CheckReplacementsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*CheckReplacementsResponse, error)
+
+	// AssignRolesWithBodyWithResponse Say which family does which role on the site, and which names are swapped
+	//
+	// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/roles (the `AssignRoles` operationId).
+	AssignRolesWithBodyWithResponse(ctx context.Context, id Id, params *AssignRolesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AssignRolesResponse, error)
+
+	// AssignRolesWithResponse Say which family does which role on the site, and which names are swapped
+	//
+	// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /sites/{id}/roles (the `AssignRoles` operationId).
+	AssignRolesWithResponse(ctx context.Context, id Id, params *AssignRolesParams, body AssignRolesJSONRequestBody, reqEditors ...RequestEditorFn) (*AssignRolesResponse, error)
 
 	// AddSignOffWithBodyWithResponse Take responsibility for a family on a site whose verdict is not clear
 	//
@@ -18519,12 +18520,12 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /tokens (the `AddToken` operationId).
 	AddTokenWithResponse(ctx context.Context, body AddTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*AddTokenResponse, error)
 
-	// WithdrawTokenWithResponse Withdraw a token of one's own, or anybody's (admin), with those that were made with it
+	// RevokeTokenWithResponse Revoke a token of one's own, or anybody's (admin), with those that were made with it
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
-	// Corresponds with DELETE /tokens/{id} (the `WithdrawToken` operationId).
-	WithdrawTokenWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*WithdrawTokenResponse, error)
+	// Corresponds with DELETE /tokens/{id} (the `RevokeToken` operationId).
+	RevokeTokenWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RevokeTokenResponse, error)
 }
 
 type ListActivityResponse struct {
@@ -18774,7 +18775,7 @@ func (r GetBuilderSchemaResponse) ContentType() string {
 	return ""
 }
 
-type DropBuilderResponse struct {
+type DeleteBuilderResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -18782,17 +18783,17 @@ type DropBuilderResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DropBuilderResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r DeleteBuilderResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r DropBuilderResponse) GetBody() []byte {
+func (r DeleteBuilderResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r DropBuilderResponse) Status() string {
+func (r DeleteBuilderResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -18800,7 +18801,7 @@ func (r DropBuilderResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r DropBuilderResponse) StatusCode() int {
+func (r DeleteBuilderResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -18808,7 +18809,7 @@ func (r DropBuilderResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DropBuilderResponse) ContentType() string {
+func (r DeleteBuilderResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -19873,7 +19874,7 @@ func (r RemoveFileResponse) ContentType() string {
 	return ""
 }
 
-type BringFileBackResponse struct {
+type RestoreFileResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -19883,22 +19884,22 @@ type BringFileBackResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r BringFileBackResponse) GetJSON200() *Family {
+func (r RestoreFileResponse) GetJSON200() *Family {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r BringFileBackResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r RestoreFileResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r BringFileBackResponse) GetBody() []byte {
+func (r RestoreFileResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r BringFileBackResponse) Status() string {
+func (r RestoreFileResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -19906,7 +19907,7 @@ func (r BringFileBackResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r BringFileBackResponse) StatusCode() int {
+func (r RestoreFileResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -19914,7 +19915,7 @@ func (r BringFileBackResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r BringFileBackResponse) ContentType() string {
+func (r RestoreFileResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -20326,12 +20327,12 @@ func (r ChangeFamilyResponse) ContentType() string {
 	return ""
 }
 
-// BringFamilyBackResponse200Headers the declared response headers of an HTTP 200 response for BringFamilyBack
-type BringFamilyBackResponse200Headers struct {
+// RemoveHostedStylesheetResponse200Headers the declared response headers of an HTTP 200 response for RemoveHostedStylesheet
+type RemoveHostedStylesheetResponse200Headers struct {
 	ETag *string
 }
 
-type BringFamilyBackResponse struct {
+type RemoveHostedStylesheetResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -20339,26 +20340,26 @@ type BringFamilyBackResponse struct {
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *BringFamilyBackResponse200Headers
+	Headers200 *RemoveHostedStylesheetResponse200Headers
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r BringFamilyBackResponse) GetJSON200() *Family {
+func (r RemoveHostedStylesheetResponse) GetJSON200() *Family {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r BringFamilyBackResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r RemoveHostedStylesheetResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r BringFamilyBackResponse) GetBody() []byte {
+func (r RemoveHostedStylesheetResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r BringFamilyBackResponse) Status() string {
+func (r RemoveHostedStylesheetResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -20366,7 +20367,7 @@ func (r BringFamilyBackResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r BringFamilyBackResponse) StatusCode() int {
+func (r RemoveHostedStylesheetResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -20374,110 +20375,7 @@ func (r BringFamilyBackResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r BringFamilyBackResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type BringFamilyInResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON202 the response for an HTTP 202 `application/json` response
-	JSON202 *Import
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON202 returns the response for an HTTP 202 `application/json` response
-func (r BringFamilyInResponse) GetJSON202() *Import {
-	return r.JSON202
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r BringFamilyInResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r BringFamilyInResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r BringFamilyInResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r BringFamilyInResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r BringFamilyInResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-// DropHostedSheetResponse200Headers the declared response headers of an HTTP 200 response for DropHostedSheet
-type DropHostedSheetResponse200Headers struct {
-	ETag *string
-}
-
-type DropHostedSheetResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *Family
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *DropHostedSheetResponse200Headers
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r DropHostedSheetResponse) GetJSON200() *Family {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DropHostedSheetResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r DropHostedSheetResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r DropHostedSheetResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r DropHostedSheetResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DropHostedSheetResponse) ContentType() string {
+func (r RemoveHostedStylesheetResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -20827,6 +20725,109 @@ func (r RebuildResponse) ContentType() string {
 	return ""
 }
 
+// RestoreFamilyResponse200Headers the declared response headers of an HTTP 200 response for RestoreFamily
+type RestoreFamilyResponse200Headers struct {
+	ETag *string
+}
+
+type RestoreFamilyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Family
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *RestoreFamilyResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RestoreFamilyResponse) GetJSON200() *Family {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RestoreFamilyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RestoreFamilyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RestoreFamilyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RestoreFamilyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RestoreFamilyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SelfHostFamilyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON202 the response for an HTTP 202 `application/json` response
+	JSON202 *Import
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON202 returns the response for an HTTP 202 `application/json` response
+func (r SelfHostFamilyResponse) GetJSON202() *Import {
+	return r.JSON202
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SelfHostFamilyResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SelfHostFamilyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SelfHostFamilyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SelfHostFamilyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SelfHostFamilyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type AddFamilySignOffResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -21117,7 +21118,7 @@ func (r AddFeedResponse) ContentType() string {
 	return ""
 }
 
-type WithdrawFeedResponse struct {
+type RevokeFeedResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -21125,17 +21126,17 @@ type WithdrawFeedResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r WithdrawFeedResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r RevokeFeedResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r WithdrawFeedResponse) GetBody() []byte {
+func (r RevokeFeedResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r WithdrawFeedResponse) Status() string {
+func (r RevokeFeedResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -21143,7 +21144,7 @@ func (r WithdrawFeedResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r WithdrawFeedResponse) StatusCode() int {
+func (r RevokeFeedResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -21151,7 +21152,7 @@ func (r WithdrawFeedResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r WithdrawFeedResponse) ContentType() string {
+func (r RevokeFeedResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -21586,6 +21587,102 @@ func (r AcceptFindingResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AcceptFindingResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListGapsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *GapPage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListGapsResponse) GetJSON200() *GapPage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListGapsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListGapsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListGapsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListGapsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListGapsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ConfirmRecognizedResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *DoneFamilies
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ConfirmRecognizedResponse) GetJSON200() *DoneFamilies {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ConfirmRecognizedResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ConfirmRecognizedResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ConfirmRecognizedResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ConfirmRecognizedResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ConfirmRecognizedResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -22408,102 +22505,6 @@ func (r RetryJobResponse) ContentType() string {
 	return ""
 }
 
-type ListLacksResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *LackPage
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListLacksResponse) GetJSON200() *LackPage {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListLacksResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r ListLacksResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r ListLacksResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r ListLacksResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListLacksResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type ConfirmRecognizedResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *DoneFamilies
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ConfirmRecognizedResponse) GetJSON200() *DoneFamilies {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ConfirmRecognizedResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r ConfirmRecognizedResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r ConfirmRecognizedResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r ConfirmRecognizedResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ConfirmRecognizedResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
 type ListLanguagesResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -22696,7 +22697,7 @@ func (r SaveTemplateResponse) ContentType() string {
 	return ""
 }
 
-type DropTemplateResponse struct {
+type DeleteTemplateResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -22704,17 +22705,17 @@ type DropTemplateResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DropTemplateResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r DeleteTemplateResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r DropTemplateResponse) GetBody() []byte {
+func (r DeleteTemplateResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r DropTemplateResponse) Status() string {
+func (r DeleteTemplateResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -22722,7 +22723,7 @@ func (r DropTemplateResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r DropTemplateResponse) StatusCode() int {
+func (r DeleteTemplateResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -22730,7 +22731,7 @@ func (r DropTemplateResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DropTemplateResponse) ContentType() string {
+func (r DeleteTemplateResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -22944,6 +22945,102 @@ func (r ChangeLicenseResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ChangeLicenseResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddAllocationResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *License
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AddAllocationResponse) GetJSON201() *License {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddAllocationResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddAllocationResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddAllocationResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddAllocationResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddAllocationResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveAllocationResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *License
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RemoveAllocationResponse) GetJSON200() *License {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveAllocationResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveAllocationResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveAllocationResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveAllocationResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveAllocationResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -23191,102 +23288,6 @@ func (r AttachFamilyDocumentResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r AttachFamilyDocumentResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type AddPlaceResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON201 the response for an HTTP 201 `application/json` response
-	JSON201 *License
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r AddPlaceResponse) GetJSON201() *License {
-	return r.JSON201
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r AddPlaceResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r AddPlaceResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r AddPlaceResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r AddPlaceResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r AddPlaceResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type DropPlaceResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *License
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r DropPlaceResponse) GetJSON200() *License {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DropPlaceResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r DropPlaceResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r DropPlaceResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r DropPlaceResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DropPlaceResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -23924,7 +23925,7 @@ func (r SaveSearchResponse) ContentType() string {
 	return ""
 }
 
-type DropSearchResponse struct {
+type DeleteSearchResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -23932,17 +23933,17 @@ type DropSearchResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DropSearchResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r DeleteSearchResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r DropSearchResponse) GetBody() []byte {
+func (r DeleteSearchResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r DropSearchResponse) Status() string {
+func (r DeleteSearchResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -23950,7 +23951,7 @@ func (r DropSearchResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r DropSearchResponse) StatusCode() int {
+func (r DeleteSearchResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -23958,7 +23959,7 @@ func (r DropSearchResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DropSearchResponse) ContentType() string {
+func (r DeleteSearchResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -24287,7 +24288,7 @@ func (r AddShortlistResponse) ContentType() string {
 	return ""
 }
 
-type DropShortlistResponse struct {
+type DeleteShortlistResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -24295,17 +24296,17 @@ type DropShortlistResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DropShortlistResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r DeleteShortlistResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r DropShortlistResponse) GetBody() []byte {
+func (r DeleteShortlistResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r DropShortlistResponse) Status() string {
+func (r DeleteShortlistResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -24313,7 +24314,7 @@ func (r DropShortlistResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r DropShortlistResponse) StatusCode() int {
+func (r DeleteShortlistResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -24321,7 +24322,7 @@ func (r DropShortlistResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DropShortlistResponse) ContentType() string {
+func (r DeleteShortlistResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -24486,7 +24487,7 @@ func (r ShareShortlistResponse) ContentType() string {
 	return ""
 }
 
-type WithdrawShareResponse struct {
+type RevokeShareResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -24494,17 +24495,17 @@ type WithdrawShareResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r WithdrawShareResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r RevokeShareResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r WithdrawShareResponse) GetBody() []byte {
+func (r RevokeShareResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r WithdrawShareResponse) Status() string {
+func (r RevokeShareResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -24512,7 +24513,7 @@ func (r WithdrawShareResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r WithdrawShareResponse) StatusCode() int {
+func (r RevokeShareResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -24520,7 +24521,7 @@ func (r WithdrawShareResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r WithdrawShareResponse) ContentType() string {
+func (r RevokeShareResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -24575,7 +24576,7 @@ func (r ListSignOffsResponse) ContentType() string {
 	return ""
 }
 
-type WithdrawSignOffResponse struct {
+type RevokeSignOffResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -24585,22 +24586,22 @@ type WithdrawSignOffResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r WithdrawSignOffResponse) GetJSON200() *SignOff {
+func (r RevokeSignOffResponse) GetJSON200() *SignOff {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r WithdrawSignOffResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r RevokeSignOffResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r WithdrawSignOffResponse) GetBody() []byte {
+func (r RevokeSignOffResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r WithdrawSignOffResponse) Status() string {
+func (r RevokeSignOffResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -24608,7 +24609,7 @@ func (r WithdrawSignOffResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r WithdrawSignOffResponse) StatusCode() int {
+func (r RevokeSignOffResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -24616,7 +24617,7 @@ func (r WithdrawSignOffResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r WithdrawSignOffResponse) ContentType() string {
+func (r RevokeSignOffResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -24891,7 +24892,7 @@ func (r SetChoicesResponse) ContentType() string {
 	return ""
 }
 
-type DropFamilyResponse struct {
+type RemoveSiteFamilyResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -24901,22 +24902,22 @@ type DropFamilyResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r DropFamilyResponse) GetJSON200() *Site {
+func (r RemoveSiteFamilyResponse) GetJSON200() *Site {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DropFamilyResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r RemoveSiteFamilyResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r DropFamilyResponse) GetBody() []byte {
+func (r RemoveSiteFamilyResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r DropFamilyResponse) Status() string {
+func (r RemoveSiteFamilyResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -24924,7 +24925,7 @@ func (r DropFamilyResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r DropFamilyResponse) StatusCode() int {
+func (r RemoveSiteFamilyResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -24932,14 +24933,14 @@ func (r DropFamilyResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DropFamilyResponse) ContentType() string {
+func (r RemoveSiteFamilyResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type UseFamilyResponse struct {
+type AddSiteFamilyResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -24949,22 +24950,22 @@ type UseFamilyResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r UseFamilyResponse) GetJSON200() *Site {
+func (r AddSiteFamilyResponse) GetJSON200() *Site {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r UseFamilyResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r AddSiteFamilyResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r UseFamilyResponse) GetBody() []byte {
+func (r AddSiteFamilyResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r UseFamilyResponse) Status() string {
+func (r AddSiteFamilyResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -24972,7 +24973,7 @@ func (r UseFamilyResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r UseFamilyResponse) StatusCode() int {
+func (r AddSiteFamilyResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -24980,14 +24981,14 @@ func (r UseFamilyResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r UseFamilyResponse) ContentType() string {
+func (r AddSiteFamilyResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type SizeFamilyResponse struct {
+type SizeSiteFamilyResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -24997,22 +24998,22 @@ type SizeFamilyResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r SizeFamilyResponse) GetJSON200() *RecipeSizes {
+func (r SizeSiteFamilyResponse) GetJSON200() *RecipeSizes {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r SizeFamilyResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r SizeSiteFamilyResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r SizeFamilyResponse) GetBody() []byte {
+func (r SizeSiteFamilyResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r SizeFamilyResponse) Status() string {
+func (r SizeSiteFamilyResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -25020,7 +25021,7 @@ func (r SizeFamilyResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r SizeFamilyResponse) StatusCode() int {
+func (r SizeSiteFamilyResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -25028,7 +25029,151 @@ func (r SizeFamilyResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r SizeFamilyResponse) ContentType() string {
+func (r SizeSiteFamilyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type RemoveFileURLsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FileURLList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r RemoveFileURLsResponse) GetJSON200() *FileURLList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r RemoveFileURLsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r RemoveFileURLsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r RemoveFileURLsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r RemoveFileURLsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r RemoveFileURLsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListFileURLsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FileURLList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListFileURLsResponse) GetJSON200() *FileURLList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListFileURLsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListFileURLsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListFileURLsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListFileURLsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListFileURLsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddFileURLsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *FileURLList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AddFileURLsResponse) GetJSON200() *FileURLList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddFileURLsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddFileURLsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddFileURLsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddFileURLsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddFileURLsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -25227,32 +25372,32 @@ func (r ScheduleInspectionsResponse) ContentType() string {
 	return ""
 }
 
-type ForgetLandedResponse struct {
+type ListLiveStylesheetsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *LandedList
+	JSON200 *LiveStylesheetList
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ForgetLandedResponse) GetJSON200() *LandedList {
+func (r ListLiveStylesheetsResponse) GetJSON200() *LiveStylesheetList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ForgetLandedResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r ListLiveStylesheetsResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r ForgetLandedResponse) GetBody() []byte {
+func (r ListLiveStylesheetsResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r ForgetLandedResponse) Status() string {
+func (r ListLiveStylesheetsResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -25260,7 +25405,7 @@ func (r ForgetLandedResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r ForgetLandedResponse) StatusCode() int {
+func (r ListLiveStylesheetsResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -25268,183 +25413,39 @@ func (r ForgetLandedResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ForgetLandedResponse) ContentType() string {
+func (r ListLiveStylesheetsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type ListLandedResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *LandedList
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListLandedResponse) GetJSON200() *LandedList {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListLandedResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r ListLandedResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r ListLandedResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r ListLandedResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListLandedResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type GiveLandedResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *LandedList
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GiveLandedResponse) GetJSON200() *LandedList {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r GiveLandedResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r GiveLandedResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r GiveLandedResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r GiveLandedResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r GiveLandedResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type ListLiveSheetsResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *LiveSheetList
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r ListLiveSheetsResponse) GetJSON200() *LiveSheetList {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r ListLiveSheetsResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r ListLiveSheetsResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r ListLiveSheetsResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r ListLiveSheetsResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r ListLiveSheetsResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-type AddLiveSheetResponse struct {
+type AddLiveStylesheetResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON201 the response for an HTTP 201 `application/json` response
-	JSON201 *NewLiveSheet
+	JSON201 *NewLiveStylesheet
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Problem
 }
 
 // GetJSON201 returns the response for an HTTP 201 `application/json` response
-func (r AddLiveSheetResponse) GetJSON201() *NewLiveSheet {
+func (r AddLiveStylesheetResponse) GetJSON201() *NewLiveStylesheet {
 	return r.JSON201
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r AddLiveSheetResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r AddLiveStylesheetResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r AddLiveSheetResponse) GetBody() []byte {
+func (r AddLiveStylesheetResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r AddLiveSheetResponse) Status() string {
+func (r AddLiveStylesheetResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -25452,7 +25453,7 @@ func (r AddLiveSheetResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r AddLiveSheetResponse) StatusCode() int {
+func (r AddLiveStylesheetResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -25460,14 +25461,14 @@ func (r AddLiveSheetResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r AddLiveSheetResponse) ContentType() string {
+func (r AddLiveStylesheetResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type WithdrawLiveSheetResponse struct {
+type RevokeLiveStylesheetResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -25475,17 +25476,17 @@ type WithdrawLiveSheetResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r WithdrawLiveSheetResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r RevokeLiveStylesheetResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r WithdrawLiveSheetResponse) GetBody() []byte {
+func (r RevokeLiveStylesheetResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r WithdrawLiveSheetResponse) Status() string {
+func (r RevokeLiveStylesheetResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -25493,7 +25494,7 @@ func (r WithdrawLiveSheetResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r WithdrawLiveSheetResponse) StatusCode() int {
+func (r RevokeLiveStylesheetResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -25501,7 +25502,7 @@ func (r WithdrawLiveSheetResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r WithdrawLiveSheetResponse) ContentType() string {
+func (r RevokeLiveStylesheetResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -25796,7 +25797,7 @@ func (r AddSitePagesResponse) ContentType() string {
 	return ""
 }
 
-type DropSitePageResponse struct {
+type RemoveSitePageResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -25806,22 +25807,22 @@ type DropSitePageResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r DropSitePageResponse) GetJSON200() *SitePageList {
+func (r RemoveSitePageResponse) GetJSON200() *SitePageList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r DropSitePageResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r RemoveSitePageResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r DropSitePageResponse) GetBody() []byte {
+func (r RemoveSitePageResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r DropSitePageResponse) Status() string {
+func (r RemoveSitePageResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -25829,7 +25830,7 @@ func (r DropSitePageResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r DropSitePageResponse) StatusCode() int {
+func (r RemoveSitePageResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -25837,14 +25838,14 @@ func (r DropSitePageResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r DropSitePageResponse) ContentType() string {
+func (r RemoveSitePageResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
 	return ""
 }
 
-type TickSitePageResponse struct {
+type MarkSitePageResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
@@ -25854,22 +25855,22 @@ type TickSitePageResponse struct {
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r TickSitePageResponse) GetJSON200() *SitePageList {
+func (r MarkSitePageResponse) GetJSON200() *SitePageList {
 	return r.JSON200
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r TickSitePageResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r MarkSitePageResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r TickSitePageResponse) GetBody() []byte {
+func (r MarkSitePageResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r TickSitePageResponse) Status() string {
+func (r MarkSitePageResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -25877,7 +25878,7 @@ func (r TickSitePageResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r TickSitePageResponse) StatusCode() int {
+func (r MarkSitePageResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -25885,7 +25886,7 @@ func (r TickSitePageResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r TickSitePageResponse) ContentType() string {
+func (r MarkSitePageResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -25934,61 +25935,6 @@ func (r CountPartsResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r CountPartsResponse) ContentType() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Header.Get("Content-Type")
-	}
-	return ""
-}
-
-// SetPlacementsResponse200Headers the declared response headers of an HTTP 200 response for SetPlacements
-type SetPlacementsResponse200Headers struct {
-	ETag *string
-}
-
-type SetPlacementsResponse struct {
-	Body         []byte
-	HTTPResponse *http.Response
-	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *Site
-	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
-	ApplicationproblemJSONDefault *Problem
-	// Headers200 the parsed response headers for an HTTP 200 response
-	Headers200 *SetPlacementsResponse200Headers
-}
-
-// GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r SetPlacementsResponse) GetJSON200() *Site {
-	return r.JSON200
-}
-
-// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r SetPlacementsResponse) GetApplicationproblemJSONDefault() *Problem {
-	return r.ApplicationproblemJSONDefault
-}
-
-// GetBody returns the raw response body bytes
-func (r SetPlacementsResponse) GetBody() []byte {
-	return r.Body
-}
-
-// Status returns HTTPResponse.Status
-func (r SetPlacementsResponse) Status() string {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.Status
-	}
-	return http.StatusText(0)
-}
-
-// StatusCode returns HTTPResponse.StatusCode
-func (r SetPlacementsResponse) StatusCode() int {
-	if r.HTTPResponse != nil {
-		return r.HTTPResponse.StatusCode
-	}
-	return 0
-}
-
-// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r SetPlacementsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -26085,6 +26031,61 @@ func (r CheckReplacementsResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r CheckReplacementsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// AssignRolesResponse200Headers the declared response headers of an HTTP 200 response for AssignRoles
+type AssignRolesResponse200Headers struct {
+	ETag *string
+}
+
+type AssignRolesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Site
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *AssignRolesResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r AssignRolesResponse) GetJSON200() *Site {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AssignRolesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AssignRolesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AssignRolesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AssignRolesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AssignRolesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -26379,7 +26380,7 @@ func (r AddTokenResponse) ContentType() string {
 	return ""
 }
 
-type WithdrawTokenResponse struct {
+type RevokeTokenResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
@@ -26387,17 +26388,17 @@ type WithdrawTokenResponse struct {
 }
 
 // GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
-func (r WithdrawTokenResponse) GetApplicationproblemJSONDefault() *Problem {
+func (r RevokeTokenResponse) GetApplicationproblemJSONDefault() *Problem {
 	return r.ApplicationproblemJSONDefault
 }
 
 // GetBody returns the raw response body bytes
-func (r WithdrawTokenResponse) GetBody() []byte {
+func (r RevokeTokenResponse) GetBody() []byte {
 	return r.Body
 }
 
 // Status returns HTTPResponse.Status
-func (r WithdrawTokenResponse) Status() string {
+func (r RevokeTokenResponse) Status() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Status
 	}
@@ -26405,7 +26406,7 @@ func (r WithdrawTokenResponse) Status() string {
 }
 
 // StatusCode returns HTTPResponse.StatusCode
-func (r WithdrawTokenResponse) StatusCode() int {
+func (r RevokeTokenResponse) StatusCode() int {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.StatusCode
 	}
@@ -26413,7 +26414,7 @@ func (r WithdrawTokenResponse) StatusCode() int {
 }
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
-func (r WithdrawTokenResponse) ContentType() string {
+func (r RevokeTokenResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -26515,17 +26516,17 @@ func (c *ClientWithResponses) GetBuilderSchemaWithResponse(ctx context.Context, 
 	return ParseGetBuilderSchemaResponse(rsp)
 }
 
-// DropBuilderWithResponse Take away rules of the studio's own that no site uses
+// DeleteBuilderWithResponse Take away rules of the studio's own that no site uses
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with DELETE /builders/{kind} (the `DropBuilder` operationId).
-func (c *ClientWithResponses) DropBuilderWithResponse(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*DropBuilderResponse, error) {
-	rsp, err := c.DropBuilder(ctx, kind, reqEditors...)
+// Corresponds with DELETE /builders/{kind} (the `DeleteBuilder` operationId).
+func (c *ClientWithResponses) DeleteBuilderWithResponse(ctx context.Context, kind Kind, reqEditors ...RequestEditorFn) (*DeleteBuilderResponse, error) {
+	rsp, err := c.DeleteBuilder(ctx, kind, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDropBuilderResponse(rsp)
+	return ParseDeleteBuilderResponse(rsp)
 }
 
 // GetBuilderWithResponse Builder rules
@@ -26753,7 +26754,7 @@ func (c *ClientWithResponses) GetDocumentContentWithResponse(ctx context.Context
 	return ParseGetDocumentContentResponse(rsp)
 }
 
-// ListDueWithResponse What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts
+// ListDueWithResponse What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, blocked fonts
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -26880,17 +26881,17 @@ func (c *ClientWithResponses) RemoveFileWithResponse(ctx context.Context, id Id,
 	return ParseRemoveFileResponse(rsp)
 }
 
-// BringFileBackWithResponse Undo the removal of a file of a face
+// RestoreFileWithResponse Undo the removal of a file of a face
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /faces/{id}/files/{file}/back (the `BringFileBack` operationId).
-func (c *ClientWithResponses) BringFileBackWithResponse(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*BringFileBackResponse, error) {
-	rsp, err := c.BringFileBack(ctx, id, file, reqEditors...)
+// Corresponds with POST /faces/{id}/files/{file}/restore (the `RestoreFile` operationId).
+func (c *ClientWithResponses) RestoreFileWithResponse(ctx context.Context, id Id, file FileOfFace, reqEditors ...RequestEditorFn) (*RestoreFileResponse, error) {
+	rsp, err := c.RestoreFile(ctx, id, file, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseBringFileBackResponse(rsp)
+	return ParseRestoreFileResponse(rsp)
 }
 
 // SettleConflictWithResponse Say that a file counts among those of its version number
@@ -27046,56 +27047,17 @@ func (c *ClientWithResponses) ChangeFamilyWithResponse(ctx context.Context, id I
 	return ParseChangeFamilyResponse(rsp)
 }
 
-// BringFamilyBackWithResponse Bring a deleted family back, with all that was its own
+// RemoveHostedStylesheetWithResponse Say that a family is no longer served from a stylesheet
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /families/{id}/bring-back (the `BringFamilyBack` operationId).
-func (c *ClientWithResponses) BringFamilyBackWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*BringFamilyBackResponse, error) {
-	rsp, err := c.BringFamilyBack(ctx, id, reqEditors...)
+// Corresponds with DELETE /families/{id}/hosted/{sheetId} (the `RemoveHostedStylesheet` operationId).
+func (c *ClientWithResponses) RemoveHostedStylesheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*RemoveHostedStylesheetResponse, error) {
+	rsp, err := c.RemoveHostedStylesheet(ctx, id, sheetId, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseBringFamilyBackResponse(rsp)
-}
-
-// BringFamilyInWithBodyWithResponse Fetch the font files behind a hosted family into a import, where they are looked through
-//
-// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
-func (c *ClientWithResponses) BringFamilyInWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*BringFamilyInResponse, error) {
-	rsp, err := c.BringFamilyInWithBody(ctx, id, contentType, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseBringFamilyInResponse(rsp)
-}
-
-// BringFamilyInWithResponse Fetch the font files behind a hosted family into a import, where they are looked through
-//
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /families/{id}/bring-in (the `BringFamilyIn` operationId).
-func (c *ClientWithResponses) BringFamilyInWithResponse(ctx context.Context, id Id, body BringFamilyInJSONRequestBody, reqEditors ...RequestEditorFn) (*BringFamilyInResponse, error) {
-	rsp, err := c.BringFamilyIn(ctx, id, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseBringFamilyInResponse(rsp)
-}
-
-// DropHostedSheetWithResponse Say that a family is no longer served from a stylesheet
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with DELETE /families/{id}/hosted/{sheetId} (the `DropHostedSheet` operationId).
-func (c *ClientWithResponses) DropHostedSheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*DropHostedSheetResponse, error) {
-	rsp, err := c.DropHostedSheet(ctx, id, sheetId, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseDropHostedSheetResponse(rsp)
+	return ParseRemoveHostedStylesheetResponse(rsp)
 }
 
 // MoveFacesWithBodyWithResponse Move faces of a family into another of the same client, all of them to merge the two
@@ -27219,6 +27181,45 @@ func (c *ClientWithResponses) RebuildWithResponse(ctx context.Context, id Id, re
 	return ParseRebuildResponse(rsp)
 }
 
+// RestoreFamilyWithResponse Bring a deleted family back, with all that was its own
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/restore (the `RestoreFamily` operationId).
+func (c *ClientWithResponses) RestoreFamilyWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RestoreFamilyResponse, error) {
+	rsp, err := c.RestoreFamily(ctx, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRestoreFamilyResponse(rsp)
+}
+
+// SelfHostFamilyWithBodyWithResponse Fetch the font files behind a hosted family into a import, where they are looked through
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/self-host (the `SelfHostFamily` operationId).
+func (c *ClientWithResponses) SelfHostFamilyWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SelfHostFamilyResponse, error) {
+	rsp, err := c.SelfHostFamilyWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSelfHostFamilyResponse(rsp)
+}
+
+// SelfHostFamilyWithResponse Fetch the font files behind a hosted family into a import, where they are looked through
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /families/{id}/self-host (the `SelfHostFamily` operationId).
+func (c *ClientWithResponses) SelfHostFamilyWithResponse(ctx context.Context, id Id, body SelfHostFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*SelfHostFamilyResponse, error) {
+	rsp, err := c.SelfHostFamily(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSelfHostFamilyResponse(rsp)
+}
+
 // AddFamilySignOffWithBodyWithResponse Take responsibility for a family in packs for a builder that are for no site
 //
 // A query takes an editor, a bar an admin. It holds for the reasons that stand now.
@@ -27314,17 +27315,17 @@ func (c *ClientWithResponses) AddFeedWithResponse(ctx context.Context, reqEditor
 	return ParseAddFeedResponse(rsp)
 }
 
-// WithdrawFeedWithResponse Withdraw a secret address
+// RevokeFeedWithResponse Revoke a secret address
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with DELETE /feeds/{id} (the `WithdrawFeed` operationId).
-func (c *ClientWithResponses) WithdrawFeedWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*WithdrawFeedResponse, error) {
-	rsp, err := c.WithdrawFeed(ctx, id, reqEditors...)
+// Corresponds with DELETE /feeds/{id} (the `RevokeFeed` operationId).
+func (c *ClientWithResponses) RevokeFeedWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RevokeFeedResponse, error) {
+	rsp, err := c.RevokeFeed(ctx, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseWithdrawFeedResponse(rsp)
+	return ParseRevokeFeedResponse(rsp)
 }
 
 // AddFileWithBodyWithResponse Take a font file into the catalog
@@ -27474,6 +27475,49 @@ func (c *ClientWithResponses) AcceptFindingWithResponse(ctx context.Context, id 
 		return nil, err
 	}
 	return ParseAcceptFindingResponse(rsp)
+}
+
+// ListGapsWithResponse Families that lack something - a license, an origin, a document, styles, a decision
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /gaps (the `ListGaps` operationId).
+func (c *ClientWithResponses) ListGapsWithResponse(ctx context.Context, params *ListGapsParams, reqEditors ...RequestEditorFn) (*ListGapsResponse, error) {
+	rsp, err := c.ListGaps(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListGapsResponse(rsp)
+}
+
+// ConfirmRecognizedWithBodyWithResponse Record the open licenses that families were recognized to be under
+//
+// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /gaps/confirm (the `ConfirmRecognized` operationId).
+func (c *ClientWithResponses) ConfirmRecognizedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmRecognizedResponse, error) {
+	rsp, err := c.ConfirmRecognizedWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseConfirmRecognizedResponse(rsp)
+}
+
+// ConfirmRecognizedWithResponse Record the open licenses that families were recognized to be under
+//
+// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /gaps/confirm (the `ConfirmRecognized` operationId).
+func (c *ClientWithResponses) ConfirmRecognizedWithResponse(ctx context.Context, body ConfirmRecognizedJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmRecognizedResponse, error) {
+	rsp, err := c.ConfirmRecognized(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseConfirmRecognizedResponse(rsp)
 }
 
 // AddHostedWithBodyWithResponse Keep the families of pasted stylesheets as hosted elsewhere
@@ -27751,49 +27795,6 @@ func (c *ClientWithResponses) RetryJobWithResponse(ctx context.Context, id Id, r
 	return ParseRetryJobResponse(rsp)
 }
 
-// ListLacksWithResponse Families that lack something - a license, an origin, a document, styles, a decision
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with GET /lacks (the `ListLacks` operationId).
-func (c *ClientWithResponses) ListLacksWithResponse(ctx context.Context, params *ListLacksParams, reqEditors ...RequestEditorFn) (*ListLacksResponse, error) {
-	rsp, err := c.ListLacks(ctx, params, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseListLacksResponse(rsp)
-}
-
-// ConfirmRecognizedWithBodyWithResponse Record the open licenses that families were recognized to be under
-//
-// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
-//
-// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
-func (c *ClientWithResponses) ConfirmRecognizedWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*ConfirmRecognizedResponse, error) {
-	rsp, err := c.ConfirmRecognizedWithBody(ctx, contentType, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseConfirmRecognizedResponse(rsp)
-}
-
-// ConfirmRecognizedWithResponse Record the open licenses that families were recognized to be under
-//
-// One family after the other; what cannot be confirmed is told with the reason and stops nothing.
-//
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /lacks/confirm (the `ConfirmRecognized` operationId).
-func (c *ClientWithResponses) ConfirmRecognizedWithResponse(ctx context.Context, body ConfirmRecognizedJSONRequestBody, reqEditors ...RequestEditorFn) (*ConfirmRecognizedResponse, error) {
-	rsp, err := c.ConfirmRecognized(ctx, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseConfirmRecognizedResponse(rsp)
-}
-
 // ListLanguagesWithResponse The languages that facts tell of by code; those most people write first, then by name
 //
 // Returns a wrapper object for the known response body format(s).
@@ -27859,17 +27860,17 @@ func (c *ClientWithResponses) SaveTemplateWithResponse(ctx context.Context, body
 	return ParseSaveTemplateResponse(rsp)
 }
 
-// DropTemplateWithResponse Drop a usual kind
+// DeleteTemplateWithResponse Drop a usual kind
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with DELETE /license-templates/{id} (the `DropTemplate` operationId).
-func (c *ClientWithResponses) DropTemplateWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DropTemplateResponse, error) {
-	rsp, err := c.DropTemplate(ctx, id, reqEditors...)
+// Corresponds with DELETE /license-templates/{id} (the `DeleteTemplate` operationId).
+func (c *ClientWithResponses) DeleteTemplateWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DeleteTemplateResponse, error) {
+	rsp, err := c.DeleteTemplate(ctx, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDropTemplateResponse(rsp)
+	return ParseDeleteTemplateResponse(rsp)
 }
 
 // ListLicensesWithResponse The license register, newest first
@@ -27948,6 +27949,45 @@ func (c *ClientWithResponses) ChangeLicenseWithResponse(ctx context.Context, id 
 		return nil, err
 	}
 	return ParseChangeLicenseResponse(rsp)
+}
+
+// AddAllocationWithBodyWithResponse Give a seat to a person, or count an app
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /licenses/{id}/allocations (the `AddAllocation` operationId).
+func (c *ClientWithResponses) AddAllocationWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddAllocationResponse, error) {
+	rsp, err := c.AddAllocationWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddAllocationResponse(rsp)
+}
+
+// AddAllocationWithResponse Give a seat to a person, or count an app
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /licenses/{id}/allocations (the `AddAllocation` operationId).
+func (c *ClientWithResponses) AddAllocationWithResponse(ctx context.Context, id Id, body AddAllocationJSONRequestBody, reqEditors ...RequestEditorFn) (*AddAllocationResponse, error) {
+	rsp, err := c.AddAllocation(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddAllocationResponse(rsp)
+}
+
+// RemoveAllocationWithResponse Take a seat or an app away
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /licenses/{id}/allocations/{allocationId} (the `RemoveAllocation` operationId).
+func (c *ClientWithResponses) RemoveAllocationWithResponse(ctx context.Context, id Id, allocationId int64, reqEditors ...RequestEditorFn) (*RemoveAllocationResponse, error) {
+	rsp, err := c.RemoveAllocation(ctx, id, allocationId, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveAllocationResponse(rsp)
 }
 
 // ApproveLicenseWithResponse Approve a license as an admin, so that it allows what a font itself forbids
@@ -28039,45 +28079,6 @@ func (c *ClientWithResponses) AttachFamilyDocumentWithResponse(ctx context.Conte
 		return nil, err
 	}
 	return ParseAttachFamilyDocumentResponse(rsp)
-}
-
-// AddPlaceWithBodyWithResponse Give a seat to a person, or count an app
-//
-// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
-func (c *ClientWithResponses) AddPlaceWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddPlaceResponse, error) {
-	rsp, err := c.AddPlaceWithBody(ctx, id, contentType, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseAddPlaceResponse(rsp)
-}
-
-// AddPlaceWithResponse Give a seat to a person, or count an app
-//
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /licenses/{id}/places (the `AddPlace` operationId).
-func (c *ClientWithResponses) AddPlaceWithResponse(ctx context.Context, id Id, body AddPlaceJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPlaceResponse, error) {
-	rsp, err := c.AddPlace(ctx, id, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseAddPlaceResponse(rsp)
-}
-
-// DropPlaceWithResponse Take a seat or an app away
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with DELETE /licenses/{id}/places/{placeId} (the `DropPlace` operationId).
-func (c *ClientWithResponses) DropPlaceWithResponse(ctx context.Context, id Id, placeId int64, reqEditors ...RequestEditorFn) (*DropPlaceResponse, error) {
-	rsp, err := c.DropPlace(ctx, id, placeId, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseDropPlaceResponse(rsp)
 }
 
 // RenewLicenseWithBodyWithResponse Record the next term of a license, with its document, in one step; the license before it stays as it is
@@ -28288,17 +28289,17 @@ func (c *ClientWithResponses) SaveSearchWithResponse(ctx context.Context, body S
 	return ParseSaveSearchResponse(rsp)
 }
 
-// DropSearchWithResponse Drop one of one's own saved searches
+// DeleteSearchWithResponse Drop one of one's own saved searches
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with DELETE /searches/{id} (the `DropSearch` operationId).
-func (c *ClientWithResponses) DropSearchWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DropSearchResponse, error) {
-	rsp, err := c.DropSearch(ctx, id, reqEditors...)
+// Corresponds with DELETE /searches/{id} (the `DeleteSearch` operationId).
+func (c *ClientWithResponses) DeleteSearchWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DeleteSearchResponse, error) {
+	rsp, err := c.DeleteSearch(ctx, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDropSearchResponse(rsp)
+	return ParseDeleteSearchResponse(rsp)
 }
 
 // SignOutWithResponse Sign out
@@ -28444,17 +28445,17 @@ func (c *ClientWithResponses) AddShortlistWithResponse(ctx context.Context, body
 	return ParseAddShortlistResponse(rsp)
 }
 
-// DropShortlistWithResponse Drop a shortlist and the links to it; the families stay
+// DeleteShortlistWithResponse Drop a shortlist and the links to it; the families stay
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with DELETE /shortlists/{id} (the `DropShortlist` operationId).
-func (c *ClientWithResponses) DropShortlistWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DropShortlistResponse, error) {
-	rsp, err := c.DropShortlist(ctx, id, reqEditors...)
+// Corresponds with DELETE /shortlists/{id} (the `DeleteShortlist` operationId).
+func (c *ClientWithResponses) DeleteShortlistWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*DeleteShortlistResponse, error) {
+	rsp, err := c.DeleteShortlist(ctx, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDropShortlistResponse(rsp)
+	return ParseDeleteShortlistResponse(rsp)
 }
 
 // GetShortlistWithResponse A shortlist, its families in order, and the links to it
@@ -28522,17 +28523,17 @@ func (c *ClientWithResponses) ShareShortlistWithResponse(ctx context.Context, id
 	return ParseShareShortlistResponse(rsp)
 }
 
-// WithdrawShareWithResponse Withdraw a link
+// RevokeShareWithResponse Revoke a link
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `WithdrawShare` operationId).
-func (c *ClientWithResponses) WithdrawShareWithResponse(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*WithdrawShareResponse, error) {
-	rsp, err := c.WithdrawShare(ctx, id, shareId, reqEditors...)
+// Corresponds with DELETE /shortlists/{id}/shares/{shareId} (the `RevokeShare` operationId).
+func (c *ClientWithResponses) RevokeShareWithResponse(ctx context.Context, id Id, shareId int64, reqEditors ...RequestEditorFn) (*RevokeShareResponse, error) {
+	rsp, err := c.RevokeShare(ctx, id, shareId, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseWithdrawShareResponse(rsp)
+	return ParseRevokeShareResponse(rsp)
 }
 
 // ListSignOffsWithResponse Sign-offs, newest first
@@ -28548,17 +28549,17 @@ func (c *ClientWithResponses) ListSignOffsWithResponse(ctx context.Context, para
 	return ParseListSignOffsResponse(rsp)
 }
 
-// WithdrawSignOffWithResponse Withdraw a sign-off; it is kept and no longer holds
+// RevokeSignOffWithResponse Revoke a sign-off; it is kept and no longer holds
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with DELETE /sign-offs/{id} (the `WithdrawSignOff` operationId).
-func (c *ClientWithResponses) WithdrawSignOffWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*WithdrawSignOffResponse, error) {
-	rsp, err := c.WithdrawSignOff(ctx, id, reqEditors...)
+// Corresponds with DELETE /sign-offs/{id} (the `RevokeSignOff` operationId).
+func (c *ClientWithResponses) RevokeSignOffWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RevokeSignOffResponse, error) {
+	rsp, err := c.RevokeSignOff(ctx, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseWithdrawSignOffResponse(rsp)
+	return ParseRevokeSignOffResponse(rsp)
 }
 
 // ListSitesWithResponse Sites by name
@@ -28665,73 +28666,125 @@ func (c *ClientWithResponses) SetChoicesWithResponse(ctx context.Context, id Id,
 	return ParseSetChoicesResponse(rsp)
 }
 
-// DropFamilyWithResponse Say that the site no longer uses a family
+// RemoveSiteFamilyWithResponse Say that the site no longer uses a family
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with DELETE /sites/{id}/families/{familyId} (the `DropFamily` operationId).
-func (c *ClientWithResponses) DropFamilyWithResponse(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*DropFamilyResponse, error) {
-	rsp, err := c.DropFamily(ctx, id, familyId, reqEditors...)
+// Corresponds with DELETE /sites/{id}/families/{familyId} (the `RemoveSiteFamily` operationId).
+func (c *ClientWithResponses) RemoveSiteFamilyWithResponse(ctx context.Context, id Id, familyId int64, reqEditors ...RequestEditorFn) (*RemoveSiteFamilyResponse, error) {
+	rsp, err := c.RemoveSiteFamily(ctx, id, familyId, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDropFamilyResponse(rsp)
+	return ParseRemoveSiteFamilyResponse(rsp)
 }
 
-// UseFamilyWithBodyWithResponse Say that the site uses a family, and how its packs reshape it
+// AddSiteFamilyWithBodyWithResponse Say that the site uses a family, and how its packs reshape it
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
-func (c *ClientWithResponses) UseFamilyWithBodyWithResponse(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error) {
-	rsp, err := c.UseFamilyWithBody(ctx, id, familyId, contentType, body, reqEditors...)
+// Corresponds with PUT /sites/{id}/families/{familyId} (the `AddSiteFamily` operationId).
+func (c *ClientWithResponses) AddSiteFamilyWithBodyWithResponse(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddSiteFamilyResponse, error) {
+	rsp, err := c.AddSiteFamilyWithBody(ctx, id, familyId, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseUseFamilyResponse(rsp)
+	return ParseAddSiteFamilyResponse(rsp)
 }
 
-// UseFamilyWithResponse Say that the site uses a family, and how its packs reshape it
+// AddSiteFamilyWithResponse Say that the site uses a family, and how its packs reshape it
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with PUT /sites/{id}/families/{familyId} (the `UseFamily` operationId).
-func (c *ClientWithResponses) UseFamilyWithResponse(ctx context.Context, id Id, familyId int64, body UseFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*UseFamilyResponse, error) {
-	rsp, err := c.UseFamily(ctx, id, familyId, body, reqEditors...)
+// Corresponds with PUT /sites/{id}/families/{familyId} (the `AddSiteFamily` operationId).
+func (c *ClientWithResponses) AddSiteFamilyWithResponse(ctx context.Context, id Id, familyId int64, body AddSiteFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*AddSiteFamilyResponse, error) {
+	rsp, err := c.AddSiteFamily(ctx, id, familyId, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseUseFamilyResponse(rsp)
+	return ParseAddSiteFamilyResponse(rsp)
 }
 
-// SizeFamilyWithBodyWithResponse How large the files of a family would be in packs for a site, reshaped by a recipe
+// SizeSiteFamilyWithBodyWithResponse How large the files of a family would be in packs for a site, reshaped by a recipe
 //
 // Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
-func (c *ClientWithResponses) SizeFamilyWithBodyWithResponse(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SizeFamilyResponse, error) {
-	rsp, err := c.SizeFamilyWithBody(ctx, id, familyId, contentType, body, reqEditors...)
+// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeSiteFamily` operationId).
+func (c *ClientWithResponses) SizeSiteFamilyWithBodyWithResponse(ctx context.Context, id Id, familyId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SizeSiteFamilyResponse, error) {
+	rsp, err := c.SizeSiteFamilyWithBody(ctx, id, familyId, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseSizeFamilyResponse(rsp)
+	return ParseSizeSiteFamilyResponse(rsp)
 }
 
-// SizeFamilyWithResponse How large the files of a family would be in packs for a site, reshaped by a recipe
+// SizeSiteFamilyWithResponse How large the files of a family would be in packs for a site, reshaped by a recipe
 //
 // Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeFamily` operationId).
-func (c *ClientWithResponses) SizeFamilyWithResponse(ctx context.Context, id Id, familyId int64, body SizeFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*SizeFamilyResponse, error) {
-	rsp, err := c.SizeFamily(ctx, id, familyId, body, reqEditors...)
+// Corresponds with POST /sites/{id}/families/{familyId}/sizes (the `SizeSiteFamily` operationId).
+func (c *ClientWithResponses) SizeSiteFamilyWithResponse(ctx context.Context, id Id, familyId int64, body SizeSiteFamilyJSONRequestBody, reqEditors ...RequestEditorFn) (*SizeSiteFamilyResponse, error) {
+	rsp, err := c.SizeSiteFamily(ctx, id, familyId, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseSizeFamilyResponse(rsp)
+	return ParseSizeSiteFamilyResponse(rsp)
+}
+
+// RemoveFileURLsWithResponse Forget the address of a file, or all of them
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /sites/{id}/file-urls (the `RemoveFileURLs` operationId).
+func (c *ClientWithResponses) RemoveFileURLsWithResponse(ctx context.Context, id Id, params *RemoveFileURLsParams, reqEditors ...RequestEditorFn) (*RemoveFileURLsResponse, error) {
+	rsp, err := c.RemoveFileURLs(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseRemoveFileURLsResponse(rsp)
+}
+
+// ListFileURLsWithResponse The addresses that uploaded files got
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /sites/{id}/file-urls (the `ListFileURLs` operationId).
+func (c *ClientWithResponses) ListFileURLsWithResponse(ctx context.Context, id Id, params *ListFileURLsParams, reqEditors ...RequestEditorFn) (*ListFileURLsResponse, error) {
+	rsp, err := c.ListFileURLs(ctx, id, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListFileURLsResponse(rsp)
+}
+
+// AddFileURLsWithBodyWithResponse Bring addresses back, in whatever form they come
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/file-urls (the `AddFileURLs` operationId).
+func (c *ClientWithResponses) AddFileURLsWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddFileURLsResponse, error) {
+	rsp, err := c.AddFileURLsWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddFileURLsResponse(rsp)
+}
+
+// AddFileURLsWithResponse Bring addresses back, in whatever form they come
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /sites/{id}/file-urls (the `AddFileURLs` operationId).
+func (c *ClientWithResponses) AddFileURLsWithResponse(ctx context.Context, id Id, body AddFileURLsJSONRequestBody, reqEditors ...RequestEditorFn) (*AddFileURLsResponse, error) {
+	rsp, err := c.AddFileURLs(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddFileURLsResponse(rsp)
 }
 
 // ListFindingsWithResponse What inspections found on a site, the worst first
@@ -28816,95 +28869,43 @@ func (c *ClientWithResponses) ScheduleInspectionsWithResponse(ctx context.Contex
 	return ParseScheduleInspectionsResponse(rsp)
 }
 
-// ForgetLandedWithResponse Forget the address of a file, or all of them
+// ListLiveStylesheetsWithResponse The live stylesheets of a site - stylesheets with fonts served from here, for prototypes and previews
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with DELETE /sites/{id}/landed (the `ForgetLanded` operationId).
-func (c *ClientWithResponses) ForgetLandedWithResponse(ctx context.Context, id Id, params *ForgetLandedParams, reqEditors ...RequestEditorFn) (*ForgetLandedResponse, error) {
-	rsp, err := c.ForgetLanded(ctx, id, params, reqEditors...)
+// Corresponds with GET /sites/{id}/live (the `ListLiveStylesheets` operationId).
+func (c *ClientWithResponses) ListLiveStylesheetsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListLiveStylesheetsResponse, error) {
+	rsp, err := c.ListLiveStylesheets(ctx, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseForgetLandedResponse(rsp)
+	return ParseListLiveStylesheetsResponse(rsp)
 }
 
-// ListLandedWithResponse The addresses that uploaded files got
+// AddLiveStylesheetWithResponse Make a live stylesheet; each time it is read counts as a page view, and what may not go out stops it
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with GET /sites/{id}/landed (the `ListLanded` operationId).
-func (c *ClientWithResponses) ListLandedWithResponse(ctx context.Context, id Id, params *ListLandedParams, reqEditors ...RequestEditorFn) (*ListLandedResponse, error) {
-	rsp, err := c.ListLanded(ctx, id, params, reqEditors...)
+// Corresponds with POST /sites/{id}/live (the `AddLiveStylesheet` operationId).
+func (c *ClientWithResponses) AddLiveStylesheetWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AddLiveStylesheetResponse, error) {
+	rsp, err := c.AddLiveStylesheet(ctx, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListLandedResponse(rsp)
+	return ParseAddLiveStylesheetResponse(rsp)
 }
 
-// GiveLandedWithBodyWithResponse Bring addresses back, in whatever form they come
-//
-// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
-func (c *ClientWithResponses) GiveLandedWithBodyWithResponse(ctx context.Context, id Id, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*GiveLandedResponse, error) {
-	rsp, err := c.GiveLandedWithBody(ctx, id, contentType, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseGiveLandedResponse(rsp)
-}
-
-// GiveLandedWithResponse Bring addresses back, in whatever form they come
-//
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /sites/{id}/landed (the `GiveLanded` operationId).
-func (c *ClientWithResponses) GiveLandedWithResponse(ctx context.Context, id Id, body GiveLandedJSONRequestBody, reqEditors ...RequestEditorFn) (*GiveLandedResponse, error) {
-	rsp, err := c.GiveLanded(ctx, id, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseGiveLandedResponse(rsp)
-}
-
-// ListLiveSheetsWithResponse The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
+// RevokeLiveStylesheetWithResponse Revoke a live stylesheet; pages that load it fall back to other fonts
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with GET /sites/{id}/live (the `ListLiveSheets` operationId).
-func (c *ClientWithResponses) ListLiveSheetsWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*ListLiveSheetsResponse, error) {
-	rsp, err := c.ListLiveSheets(ctx, id, reqEditors...)
+// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `RevokeLiveStylesheet` operationId).
+func (c *ClientWithResponses) RevokeLiveStylesheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*RevokeLiveStylesheetResponse, error) {
+	rsp, err := c.RevokeLiveStylesheet(ctx, id, sheetId, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseListLiveSheetsResponse(rsp)
-}
-
-// AddLiveSheetWithResponse Make a live sheet; each time it is read counts as a page view, and what may not go out stops it
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with POST /sites/{id}/live (the `AddLiveSheet` operationId).
-func (c *ClientWithResponses) AddLiveSheetWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*AddLiveSheetResponse, error) {
-	rsp, err := c.AddLiveSheet(ctx, id, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseAddLiveSheetResponse(rsp)
-}
-
-// WithdrawLiveSheetWithResponse Withdraw a live sheet; pages that load it fall back to other fonts
-//
-// Returns a wrapper object for the known response body format(s).
-//
-// Corresponds with DELETE /sites/{id}/live/{sheetId} (the `WithdrawLiveSheet` operationId).
-func (c *ClientWithResponses) WithdrawLiveSheetWithResponse(ctx context.Context, id Id, sheetId int64, reqEditors ...RequestEditorFn) (*WithdrawLiveSheetResponse, error) {
-	rsp, err := c.WithdrawLiveSheet(ctx, id, sheetId, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseWithdrawLiveSheetResponse(rsp)
+	return ParseRevokeLiveStylesheetResponse(rsp)
 }
 
 // AddOutletWithBodyWithResponse Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
@@ -29011,43 +29012,43 @@ func (c *ClientWithResponses) AddSitePagesWithResponse(ctx context.Context, id I
 	return ParseAddSitePagesResponse(rsp)
 }
 
-// DropSitePageWithResponse Take a page off the list
+// RemoveSitePageWithResponse Take a page off the list
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with DELETE /sites/{id}/pages/{pageId} (the `DropSitePage` operationId).
-func (c *ClientWithResponses) DropSitePageWithResponse(ctx context.Context, id Id, pageId int64, reqEditors ...RequestEditorFn) (*DropSitePageResponse, error) {
-	rsp, err := c.DropSitePage(ctx, id, pageId, reqEditors...)
+// Corresponds with DELETE /sites/{id}/pages/{pageId} (the `RemoveSitePage` operationId).
+func (c *ClientWithResponses) RemoveSitePageWithResponse(ctx context.Context, id Id, pageId int64, reqEditors ...RequestEditorFn) (*RemoveSitePageResponse, error) {
+	rsp, err := c.RemoveSitePage(ctx, id, pageId, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseDropSitePageResponse(rsp)
+	return ParseRemoveSitePageResponse(rsp)
 }
 
-// TickSitePageWithBodyWithResponse Say that a page is done, or not
+// MarkSitePageWithBodyWithResponse Say that a page is done, or not
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
-func (c *ClientWithResponses) TickSitePageWithBodyWithResponse(ctx context.Context, id Id, pageId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TickSitePageResponse, error) {
-	rsp, err := c.TickSitePageWithBody(ctx, id, pageId, contentType, body, reqEditors...)
+// Corresponds with PUT /sites/{id}/pages/{pageId} (the `MarkSitePage` operationId).
+func (c *ClientWithResponses) MarkSitePageWithBodyWithResponse(ctx context.Context, id Id, pageId int64, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MarkSitePageResponse, error) {
+	rsp, err := c.MarkSitePageWithBody(ctx, id, pageId, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseTickSitePageResponse(rsp)
+	return ParseMarkSitePageResponse(rsp)
 }
 
-// TickSitePageWithResponse Say that a page is done, or not
+// MarkSitePageWithResponse Say that a page is done, or not
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
-// Corresponds with PUT /sites/{id}/pages/{pageId} (the `TickSitePage` operationId).
-func (c *ClientWithResponses) TickSitePageWithResponse(ctx context.Context, id Id, pageId int64, body TickSitePageJSONRequestBody, reqEditors ...RequestEditorFn) (*TickSitePageResponse, error) {
-	rsp, err := c.TickSitePage(ctx, id, pageId, body, reqEditors...)
+// Corresponds with PUT /sites/{id}/pages/{pageId} (the `MarkSitePage` operationId).
+func (c *ClientWithResponses) MarkSitePageWithResponse(ctx context.Context, id Id, pageId int64, body MarkSitePageJSONRequestBody, reqEditors ...RequestEditorFn) (*MarkSitePageResponse, error) {
+	rsp, err := c.MarkSitePage(ctx, id, pageId, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseTickSitePageResponse(rsp)
+	return ParseMarkSitePageResponse(rsp)
 }
 
 // CountPartsWithResponse How many of the parts of a pack are made
@@ -29061,36 +29062,6 @@ func (c *ClientWithResponses) CountPartsWithResponse(ctx context.Context, id Id,
 		return nil, err
 	}
 	return ParseCountPartsResponse(rsp)
-}
-
-// SetPlacementsWithBodyWithResponse Say which family does which role on the site, and which names are swapped
-//
-// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
-//
-// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
-func (c *ClientWithResponses) SetPlacementsWithBodyWithResponse(ctx context.Context, id Id, params *SetPlacementsParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetPlacementsResponse, error) {
-	rsp, err := c.SetPlacementsWithBody(ctx, id, params, contentType, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseSetPlacementsResponse(rsp)
-}
-
-// SetPlacementsWithResponse Say which family does which role on the site, and which names are swapped
-//
-// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
-//
-// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
-//
-// Corresponds with PUT /sites/{id}/placements (the `SetPlacements` operationId).
-func (c *ClientWithResponses) SetPlacementsWithResponse(ctx context.Context, id Id, params *SetPlacementsParams, body SetPlacementsJSONRequestBody, reqEditors ...RequestEditorFn) (*SetPlacementsResponse, error) {
-	rsp, err := c.SetPlacements(ctx, id, params, body, reqEditors...)
-	if err != nil {
-		return nil, err
-	}
-	return ParseSetPlacementsResponse(rsp)
 }
 
 // PlanPackWithResponse What a pack for the site would hold
@@ -29117,6 +29088,36 @@ func (c *ClientWithResponses) CheckReplacementsWithResponse(ctx context.Context,
 		return nil, err
 	}
 	return ParseCheckReplacementsResponse(rsp)
+}
+
+// AssignRolesWithBodyWithResponse Say which family does which role on the site, and which names are swapped
+//
+// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/roles (the `AssignRoles` operationId).
+func (c *ClientWithResponses) AssignRolesWithBodyWithResponse(ctx context.Context, id Id, params *AssignRolesParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AssignRolesResponse, error) {
+	rsp, err := c.AssignRolesWithBody(ctx, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAssignRolesResponse(rsp)
+}
+
+// AssignRolesWithResponse Say which family does which role on the site, and which names are swapped
+//
+// The whole list takes the place of the one before. Families that are not on the site yet are put on it.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /sites/{id}/roles (the `AssignRoles` operationId).
+func (c *ClientWithResponses) AssignRolesWithResponse(ctx context.Context, id Id, params *AssignRolesParams, body AssignRolesJSONRequestBody, reqEditors ...RequestEditorFn) (*AssignRolesResponse, error) {
+	rsp, err := c.AssignRoles(ctx, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAssignRolesResponse(rsp)
 }
 
 // AddSignOffWithBodyWithResponse Take responsibility for a family on a site whose verdict is not clear
@@ -29240,17 +29241,17 @@ func (c *ClientWithResponses) AddTokenWithResponse(ctx context.Context, body Add
 	return ParseAddTokenResponse(rsp)
 }
 
-// WithdrawTokenWithResponse Withdraw a token of one's own, or anybody's (admin), with those that were made with it
+// RevokeTokenWithResponse Revoke a token of one's own, or anybody's (admin), with those that were made with it
 //
 // Returns a wrapper object for the known response body format(s).
 //
-// Corresponds with DELETE /tokens/{id} (the `WithdrawToken` operationId).
-func (c *ClientWithResponses) WithdrawTokenWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*WithdrawTokenResponse, error) {
-	rsp, err := c.WithdrawToken(ctx, id, reqEditors...)
+// Corresponds with DELETE /tokens/{id} (the `RevokeToken` operationId).
+func (c *ClientWithResponses) RevokeTokenWithResponse(ctx context.Context, id Id, reqEditors ...RequestEditorFn) (*RevokeTokenResponse, error) {
+	rsp, err := c.RevokeToken(ctx, id, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
-	return ParseWithdrawTokenResponse(rsp)
+	return ParseRevokeTokenResponse(rsp)
 }
 
 // ParseListActivityResponse parses an HTTP response from a ListActivityWithResponse call
@@ -29431,15 +29432,15 @@ func ParseGetBuilderSchemaResponse(rsp *http.Response) (*GetBuilderSchemaRespons
 	return response, nil
 }
 
-// ParseDropBuilderResponse parses an HTTP response from a DropBuilderWithResponse call
-func ParseDropBuilderResponse(rsp *http.Response) (*DropBuilderResponse, error) {
+// ParseDeleteBuilderResponse parses an HTTP response from a DeleteBuilderWithResponse call
+func ParseDeleteBuilderResponse(rsp *http.Response) (*DeleteBuilderResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &DropBuilderResponse{
+	response := &DeleteBuilderResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -30233,15 +30234,15 @@ func ParseRemoveFileResponse(rsp *http.Response) (*RemoveFileResponse, error) {
 	return response, nil
 }
 
-// ParseBringFileBackResponse parses an HTTP response from a BringFileBackWithResponse call
-func ParseBringFileBackResponse(rsp *http.Response) (*BringFileBackResponse, error) {
+// ParseRestoreFileResponse parses an HTTP response from a RestoreFileWithResponse call
+func ParseRestoreFileResponse(rsp *http.Response) (*RestoreFileResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &BringFileBackResponse{
+	response := &RestoreFileResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -30569,15 +30570,15 @@ func ParseChangeFamilyResponse(rsp *http.Response) (*ChangeFamilyResponse, error
 	return response, nil
 }
 
-// ParseBringFamilyBackResponse parses an HTTP response from a BringFamilyBackWithResponse call
-func ParseBringFamilyBackResponse(rsp *http.Response) (*BringFamilyBackResponse, error) {
+// ParseRemoveHostedStylesheetResponse parses an HTTP response from a RemoveHostedStylesheetWithResponse call
+func ParseRemoveHostedStylesheetResponse(rsp *http.Response) (*RemoveHostedStylesheetResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &BringFamilyBackResponse{
+	response := &RemoveHostedStylesheetResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -30601,86 +30602,7 @@ func ParseBringFamilyBackResponse(rsp *http.Response) (*BringFamilyBackResponse,
 
 	switch {
 	case rsp.StatusCode == 200:
-		var headers BringFamilyBackResponse200Headers
-		if values := rsp.Header.Values("ETag"); len(values) > 0 {
-			var value string
-			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			}
-			headers.ETag = &value
-		}
-		response.Headers200 = &headers
-	}
-
-	return response, nil
-}
-
-// ParseBringFamilyInResponse parses an HTTP response from a BringFamilyInWithResponse call
-func ParseBringFamilyInResponse(rsp *http.Response) (*BringFamilyInResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &BringFamilyInResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 202:
-		var dest Import
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON202 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseDropHostedSheetResponse parses an HTTP response from a DropHostedSheetWithResponse call
-func ParseDropHostedSheetResponse(rsp *http.Response) (*DropHostedSheetResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &DropHostedSheetResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest Family
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	switch {
-	case rsp.StatusCode == 200:
-		var headers DropHostedSheetResponse200Headers
+		var headers RemoveHostedStylesheetResponse200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
@@ -30956,6 +30878,85 @@ func ParseRebuildResponse(rsp *http.Response) (*RebuildResponse, error) {
 	return response, nil
 }
 
+// ParseRestoreFamilyResponse parses an HTTP response from a RestoreFamilyWithResponse call
+func ParseRestoreFamilyResponse(rsp *http.Response) (*RestoreFamilyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RestoreFamilyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Family
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers RestoreFamilyResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseSelfHostFamilyResponse parses an HTTP response from a SelfHostFamilyWithResponse call
+func ParseSelfHostFamilyResponse(rsp *http.Response) (*SelfHostFamilyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SelfHostFamilyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 202:
+		var dest Import
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON202 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseAddFamilySignOffResponse parses an HTTP response from a AddFamilySignOffWithResponse call
 func ParseAddFamilySignOffResponse(rsp *http.Response) (*AddFamilySignOffResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -31174,15 +31175,15 @@ func ParseAddFeedResponse(rsp *http.Response) (*AddFeedResponse, error) {
 	return response, nil
 }
 
-// ParseWithdrawFeedResponse parses an HTTP response from a WithdrawFeedWithResponse call
-func ParseWithdrawFeedResponse(rsp *http.Response) (*WithdrawFeedResponse, error) {
+// ParseRevokeFeedResponse parses an HTTP response from a RevokeFeedWithResponse call
+func ParseRevokeFeedResponse(rsp *http.Response) (*RevokeFeedResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &WithdrawFeedResponse{
+	response := &RevokeFeedResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -31515,6 +31516,72 @@ func ParseAcceptFindingResponse(rsp *http.Response) (*AcceptFindingResponse, err
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest SiteFinding
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListGapsResponse parses an HTTP response from a ListGapsWithResponse call
+func ParseListGapsResponse(rsp *http.Response) (*ListGapsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListGapsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest GapPage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseConfirmRecognizedResponse parses an HTTP response from a ConfirmRecognizedWithResponse call
+func ParseConfirmRecognizedResponse(rsp *http.Response) (*ConfirmRecognizedResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ConfirmRecognizedResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest DoneFamilies
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -32105,72 +32172,6 @@ func ParseRetryJobResponse(rsp *http.Response) (*RetryJobResponse, error) {
 	return response, nil
 }
 
-// ParseListLacksResponse parses an HTTP response from a ListLacksWithResponse call
-func ParseListLacksResponse(rsp *http.Response) (*ListLacksResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &ListLacksResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest LackPage
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseConfirmRecognizedResponse parses an HTTP response from a ConfirmRecognizedWithResponse call
-func ParseConfirmRecognizedResponse(rsp *http.Response) (*ConfirmRecognizedResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &ConfirmRecognizedResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest DoneFamilies
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
 // ParseListLanguagesResponse parses an HTTP response from a ListLanguagesWithResponse call
 func ParseListLanguagesResponse(rsp *http.Response) (*ListLanguagesResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -32303,15 +32304,15 @@ func ParseSaveTemplateResponse(rsp *http.Response) (*SaveTemplateResponse, error
 	return response, nil
 }
 
-// ParseDropTemplateResponse parses an HTTP response from a DropTemplateWithResponse call
-func ParseDropTemplateResponse(rsp *http.Response) (*DropTemplateResponse, error) {
+// ParseDeleteTemplateResponse parses an HTTP response from a DeleteTemplateWithResponse call
+func ParseDeleteTemplateResponse(rsp *http.Response) (*DeleteTemplateResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &DropTemplateResponse{
+	response := &DeleteTemplateResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -32503,6 +32504,72 @@ func ParseChangeLicenseResponse(rsp *http.Response) (*ChangeLicenseResponse, err
 	return response, nil
 }
 
+// ParseAddAllocationResponse parses an HTTP response from a AddAllocationWithResponse call
+func ParseAddAllocationResponse(rsp *http.Response) (*AddAllocationResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddAllocationResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest License
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemoveAllocationResponse parses an HTTP response from a RemoveAllocationWithResponse call
+func ParseRemoveAllocationResponse(rsp *http.Response) (*RemoveAllocationResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveAllocationResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest License
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseApproveLicenseResponse parses an HTTP response from a ApproveLicenseWithResponse call
 func ParseApproveLicenseResponse(rsp *http.Response) (*ApproveLicenseResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -32668,72 +32735,6 @@ func ParseAttachFamilyDocumentResponse(rsp *http.Response) (*AttachFamilyDocumen
 			return nil, err
 		}
 		response.JSON201 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseAddPlaceResponse parses an HTTP response from a AddPlaceWithResponse call
-func ParseAddPlaceResponse(rsp *http.Response) (*AddPlaceResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &AddPlaceResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
-		var dest License
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON201 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseDropPlaceResponse parses an HTTP response from a DropPlaceWithResponse call
-func ParseDropPlaceResponse(rsp *http.Response) (*DropPlaceResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &DropPlaceResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest License
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Problem
@@ -33201,15 +33202,15 @@ func ParseSaveSearchResponse(rsp *http.Response) (*SaveSearchResponse, error) {
 	return response, nil
 }
 
-// ParseDropSearchResponse parses an HTTP response from a DropSearchWithResponse call
-func ParseDropSearchResponse(rsp *http.Response) (*DropSearchResponse, error) {
+// ParseDeleteSearchResponse parses an HTTP response from a DeleteSearchWithResponse call
+func ParseDeleteSearchResponse(rsp *http.Response) (*DeleteSearchResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &DropSearchResponse{
+	response := &DeleteSearchResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -33453,15 +33454,15 @@ func ParseAddShortlistResponse(rsp *http.Response) (*AddShortlistResponse, error
 	return response, nil
 }
 
-// ParseDropShortlistResponse parses an HTTP response from a DropShortlistWithResponse call
-func ParseDropShortlistResponse(rsp *http.Response) (*DropShortlistResponse, error) {
+// ParseDeleteShortlistResponse parses an HTTP response from a DeleteShortlistWithResponse call
+func ParseDeleteShortlistResponse(rsp *http.Response) (*DeleteShortlistResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &DropShortlistResponse{
+	response := &DeleteShortlistResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -33607,15 +33608,15 @@ func ParseShareShortlistResponse(rsp *http.Response) (*ShareShortlistResponse, e
 	return response, nil
 }
 
-// ParseWithdrawShareResponse parses an HTTP response from a WithdrawShareWithResponse call
-func ParseWithdrawShareResponse(rsp *http.Response) (*WithdrawShareResponse, error) {
+// ParseRevokeShareResponse parses an HTTP response from a RevokeShareWithResponse call
+func ParseRevokeShareResponse(rsp *http.Response) (*RevokeShareResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &WithdrawShareResponse{
+	response := &RevokeShareResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -33669,15 +33670,15 @@ func ParseListSignOffsResponse(rsp *http.Response) (*ListSignOffsResponse, error
 	return response, nil
 }
 
-// ParseWithdrawSignOffResponse parses an HTTP response from a WithdrawSignOffWithResponse call
-func ParseWithdrawSignOffResponse(rsp *http.Response) (*WithdrawSignOffResponse, error) {
+// ParseRevokeSignOffResponse parses an HTTP response from a RevokeSignOffWithResponse call
+func ParseRevokeSignOffResponse(rsp *http.Response) (*RevokeSignOffResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &WithdrawSignOffResponse{
+	response := &RevokeSignOffResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -33919,15 +33920,15 @@ func ParseSetChoicesResponse(rsp *http.Response) (*SetChoicesResponse, error) {
 	return response, nil
 }
 
-// ParseDropFamilyResponse parses an HTTP response from a DropFamilyWithResponse call
-func ParseDropFamilyResponse(rsp *http.Response) (*DropFamilyResponse, error) {
+// ParseRemoveSiteFamilyResponse parses an HTTP response from a RemoveSiteFamilyWithResponse call
+func ParseRemoveSiteFamilyResponse(rsp *http.Response) (*RemoveSiteFamilyResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &DropFamilyResponse{
+	response := &RemoveSiteFamilyResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -33952,15 +33953,15 @@ func ParseDropFamilyResponse(rsp *http.Response) (*DropFamilyResponse, error) {
 	return response, nil
 }
 
-// ParseUseFamilyResponse parses an HTTP response from a UseFamilyWithResponse call
-func ParseUseFamilyResponse(rsp *http.Response) (*UseFamilyResponse, error) {
+// ParseAddSiteFamilyResponse parses an HTTP response from a AddSiteFamilyWithResponse call
+func ParseAddSiteFamilyResponse(rsp *http.Response) (*AddSiteFamilyResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &UseFamilyResponse{
+	response := &AddSiteFamilyResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -33985,15 +33986,15 @@ func ParseUseFamilyResponse(rsp *http.Response) (*UseFamilyResponse, error) {
 	return response, nil
 }
 
-// ParseSizeFamilyResponse parses an HTTP response from a SizeFamilyWithResponse call
-func ParseSizeFamilyResponse(rsp *http.Response) (*SizeFamilyResponse, error) {
+// ParseSizeSiteFamilyResponse parses an HTTP response from a SizeSiteFamilyWithResponse call
+func ParseSizeSiteFamilyResponse(rsp *http.Response) (*SizeSiteFamilyResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &SizeFamilyResponse{
+	response := &SizeSiteFamilyResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -34001,6 +34002,105 @@ func ParseSizeFamilyResponse(rsp *http.Response) (*SizeFamilyResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest RecipeSizes
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseRemoveFileURLsResponse parses an HTTP response from a RemoveFileURLsWithResponse call
+func ParseRemoveFileURLsResponse(rsp *http.Response) (*RemoveFileURLsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &RemoveFileURLsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FileURLList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListFileURLsResponse parses an HTTP response from a ListFileURLsWithResponse call
+func ParseListFileURLsResponse(rsp *http.Response) (*ListFileURLsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListFileURLsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FileURLList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddFileURLsResponse parses an HTTP response from a AddFileURLsWithResponse call
+func ParseAddFileURLsResponse(rsp *http.Response) (*AddFileURLsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddFileURLsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest FileURLList
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -34150,22 +34250,22 @@ func ParseScheduleInspectionsResponse(rsp *http.Response) (*ScheduleInspectionsR
 	return response, nil
 }
 
-// ParseForgetLandedResponse parses an HTTP response from a ForgetLandedWithResponse call
-func ParseForgetLandedResponse(rsp *http.Response) (*ForgetLandedResponse, error) {
+// ParseListLiveStylesheetsResponse parses an HTTP response from a ListLiveStylesheetsWithResponse call
+func ParseListLiveStylesheetsResponse(rsp *http.Response) (*ListLiveStylesheetsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ForgetLandedResponse{
+	response := &ListLiveStylesheetsResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest LandedList
+		var dest LiveStylesheetList
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -34183,121 +34283,22 @@ func ParseForgetLandedResponse(rsp *http.Response) (*ForgetLandedResponse, error
 	return response, nil
 }
 
-// ParseListLandedResponse parses an HTTP response from a ListLandedWithResponse call
-func ParseListLandedResponse(rsp *http.Response) (*ListLandedResponse, error) {
+// ParseAddLiveStylesheetResponse parses an HTTP response from a AddLiveStylesheetWithResponse call
+func ParseAddLiveStylesheetResponse(rsp *http.Response) (*AddLiveStylesheetResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &ListLandedResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest LandedList
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseGiveLandedResponse parses an HTTP response from a GiveLandedWithResponse call
-func ParseGiveLandedResponse(rsp *http.Response) (*GiveLandedResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &GiveLandedResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest LandedList
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseListLiveSheetsResponse parses an HTTP response from a ListLiveSheetsWithResponse call
-func ParseListLiveSheetsResponse(rsp *http.Response) (*ListLiveSheetsResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &ListLiveSheetsResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest LiveSheetList
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	return response, nil
-}
-
-// ParseAddLiveSheetResponse parses an HTTP response from a AddLiveSheetWithResponse call
-func ParseAddLiveSheetResponse(rsp *http.Response) (*AddLiveSheetResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &AddLiveSheetResponse{
+	response := &AddLiveStylesheetResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
-		var dest NewLiveSheet
+		var dest NewLiveStylesheet
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -34315,15 +34316,15 @@ func ParseAddLiveSheetResponse(rsp *http.Response) (*AddLiveSheetResponse, error
 	return response, nil
 }
 
-// ParseWithdrawLiveSheetResponse parses an HTTP response from a WithdrawLiveSheetWithResponse call
-func ParseWithdrawLiveSheetResponse(rsp *http.Response) (*WithdrawLiveSheetResponse, error) {
+// ParseRevokeLiveStylesheetResponse parses an HTTP response from a RevokeLiveStylesheetWithResponse call
+func ParseRevokeLiveStylesheetResponse(rsp *http.Response) (*RevokeLiveStylesheetResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &WithdrawLiveSheetResponse{
+	response := &RevokeLiveStylesheetResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -34551,15 +34552,15 @@ func ParseAddSitePagesResponse(rsp *http.Response) (*AddSitePagesResponse, error
 	return response, nil
 }
 
-// ParseDropSitePageResponse parses an HTTP response from a DropSitePageWithResponse call
-func ParseDropSitePageResponse(rsp *http.Response) (*DropSitePageResponse, error) {
+// ParseRemoveSitePageResponse parses an HTTP response from a RemoveSitePageWithResponse call
+func ParseRemoveSitePageResponse(rsp *http.Response) (*RemoveSitePageResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &DropSitePageResponse{
+	response := &RemoveSitePageResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -34584,15 +34585,15 @@ func ParseDropSitePageResponse(rsp *http.Response) (*DropSitePageResponse, error
 	return response, nil
 }
 
-// ParseTickSitePageResponse parses an HTTP response from a TickSitePageWithResponse call
-func ParseTickSitePageResponse(rsp *http.Response) (*TickSitePageResponse, error) {
+// ParseMarkSitePageResponse parses an HTTP response from a MarkSitePageWithResponse call
+func ParseMarkSitePageResponse(rsp *http.Response) (*MarkSitePageResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &TickSitePageResponse{
+	response := &MarkSitePageResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}
@@ -34645,52 +34646,6 @@ func ParseCountPartsResponse(rsp *http.Response) (*CountPartsResponse, error) {
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
-	}
-
-	return response, nil
-}
-
-// ParseSetPlacementsResponse parses an HTTP response from a SetPlacementsWithResponse call
-func ParseSetPlacementsResponse(rsp *http.Response) (*SetPlacementsResponse, error) {
-	bodyBytes, err := io.ReadAll(rsp.Body)
-	defer func() { _ = rsp.Body.Close() }()
-	if err != nil {
-		return nil, err
-	}
-
-	response := &SetPlacementsResponse{
-		Body:         bodyBytes,
-		HTTPResponse: rsp,
-	}
-
-	switch {
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest Site
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.JSON200 = &dest
-
-	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
-		var dest Problem
-		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
-			return nil, err
-		}
-		response.ApplicationproblemJSONDefault = &dest
-
-	}
-
-	switch {
-	case rsp.StatusCode == 200:
-		var headers SetPlacementsResponse200Headers
-		if values := rsp.Header.Values("ETag"); len(values) > 0 {
-			var value string
-			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
-				return nil, err
-			}
-			headers.ETag = &value
-		}
-		response.Headers200 = &headers
 	}
 
 	return response, nil
@@ -34757,6 +34712,52 @@ func ParseCheckReplacementsResponse(rsp *http.Response) (*CheckReplacementsRespo
 		}
 		response.ApplicationproblemJSONDefault = &dest
 
+	}
+
+	return response, nil
+}
+
+// ParseAssignRolesResponse parses an HTTP response from a AssignRolesWithResponse call
+func ParseAssignRolesResponse(rsp *http.Response) (*AssignRolesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AssignRolesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Site
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers AssignRolesResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
 	}
 
 	return response, nil
@@ -34960,15 +34961,15 @@ func ParseAddTokenResponse(rsp *http.Response) (*AddTokenResponse, error) {
 	return response, nil
 }
 
-// ParseWithdrawTokenResponse parses an HTTP response from a WithdrawTokenWithResponse call
-func ParseWithdrawTokenResponse(rsp *http.Response) (*WithdrawTokenResponse, error) {
+// ParseRevokeTokenResponse parses an HTTP response from a RevokeTokenWithResponse call
+func ParseRevokeTokenResponse(rsp *http.Response) (*RevokeTokenResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
 	defer func() { _ = rsp.Body.Close() }()
 	if err != nil {
 		return nil, err
 	}
 
-	response := &WithdrawTokenResponse{
+	response := &RevokeTokenResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}

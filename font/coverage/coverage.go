@@ -109,13 +109,13 @@ next:
 // missing returns the letters of a language that are not there, none where all
 // are or more than maxMissing are not.
 func (t *languageTable) missing(l *language, have []uint64) string {
-	lacks := 0
+	gaps := 0
 	for _, m := range l.masks {
-		if lacks += bits.OnesCount64(m.bits &^ have[m.word]); lacks > maxMissing {
+		if gaps += bits.OnesCount64(m.bits &^ have[m.word]); gaps > maxMissing {
 			return ""
 		}
 	}
-	if lacks == 0 {
+	if gaps == 0 {
 		return ""
 	}
 	letters := make([]rune, 0, maxMissing)

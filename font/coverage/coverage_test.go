@@ -34,7 +34,7 @@ const (
 func TestLanguages(t *testing.T) {
 	for _, test := range []struct {
 		name, letters string
-		has, lacks    []string
+		has, gaps     []string
 	}{
 		{"plain Latin", latin, []string{"en", "sw", "id"}, []string{"de", "fr", "pl", "el", "ru"}},
 		{"German without sharp s", latin + "ÄÖÜäöü", []string{"en"}, []string{"de", "tr"}},
@@ -48,7 +48,7 @@ func TestLanguages(t *testing.T) {
 		t.Run(test.name, func(t *testing.T) {
 			got, _ := coverage.Languages(runs(test.letters))
 			assert.Subset(t, got, test.has)
-			for _, code := range test.lacks {
+			for _, code := range test.gaps {
 				assert.NotContains(t, got, code)
 			}
 			assert.True(t, slices.IsSorted(got))

@@ -127,7 +127,7 @@ func Languages() []string { return slices.Sorted(maps.Keys(letters())) }
 // Of returns the overrides that make the stand-in measure like the web font for
 // text of a language, by code; empty for English. The error wraps ErrUnknown or
 // ErrText.
-func Of(web, standIn *Measure, language string) (*Overrides, error) {
+func Of(web, replacement *Measure, language string) (*Overrides, error) {
 	if err := Known(language); err != nil {
 		return nil, err
 	}
@@ -135,7 +135,7 @@ func Of(web, standIn *Measure, language string) (*Overrides, error) {
 	a, b, shared := 0.0, 0.0, 0.0
 	for r, n := range counts {
 		x, ok := web.advance(r)
-		y, ok2 := standIn.advance(r)
+		y, ok2 := replacement.advance(r)
 		if ok && ok2 {
 			a, b, shared = a+n*x, b+n*y, shared+n
 		}

@@ -58,14 +58,14 @@ func TestGroupsComeNearer(t *testing.T) {
 	b, err := os.ReadFile("/usr/share/fonts/truetype/liberation2/LiberationSans-Regular.ttf")
 	require.NoError(t, err)
 	local := foundrytest.Parsed(t, b)
-	standIn, err := fallback.Face(local)
+	replacement, err := fallback.Face(local)
 	require.NoError(t, err)
 	theirs, err := shape.Open(local)
 	require.NoError(t, err)
 	ours, err := shape.Open(f)
 	require.NoError(t, err)
 	off := func(groups int) (most float64) {
-		found, err := fallback.Groups(web, standIn, "en", groups)
+		found, err := fallback.Groups(web, replacement, "en", groups)
 		require.NoError(t, err)
 		assert.LessOrEqual(t, len(found), groups+2)
 		for _, word := range strings.Fields("almanac harbour saloon bicycle islands window evening company minute") {

@@ -24,8 +24,8 @@ const MaxGroups = 24
 // stand-in. Lines then break at the same words; that letters of the stand-in
 // differ in size is seen until the font arrives. The space is a group by itself.
 // The errors are Of's.
-func Groups(web, standIn *Measure, language string, groups int) ([]Group, error) {
-	whole, err := Of(web, standIn, language)
+func Groups(web, replacement *Measure, language string, groups int) ([]Group, error) {
+	whole, err := Of(web, replacement, language)
 	if err != nil {
 		return nil, err
 	}
@@ -37,7 +37,7 @@ func Groups(web, standIn *Measure, language string, groups int) ([]Group, error)
 	kerned := web.kerned(language)
 	var list []widened
 	for r := range web.advances {
-		a, b := web.advances[r], standIn.advances[r]
+		a, b := web.advances[r], replacement.advances[r]
 		if a <= 0 || b <= 0 || !usual(r) && common[r] == 0 || unicode.Is(unicode.Mn, r) {
 			continue
 		}

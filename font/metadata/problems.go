@@ -220,18 +220,18 @@ func (r *reading) judgeCoverage() {
 		}
 	}
 	i = 0
-	lacks := uint64(0) // a bit a sign
+	gaps := uint64(0) // a bit a sign
 	for _, s := range signsInOrder {
 		if !has(s.char) {
-			lacks |= 1 << s.place
+			gaps |= 1 << s.place
 		}
 	}
-	if lacks != 0 {
+	if gaps != 0 {
 		var missing strings.Builder
 		missing.Grow(4 * len(signsInOrder))
 		place := 0
 		for _, c := range commonSigns {
-			if lacks&(1<<place) != 0 {
+			if gaps&(1<<place) != 0 {
 				missing.WriteByte(' ')
 				missing.WriteRune(c)
 			}

@@ -97,9 +97,9 @@ func (c *Auth) AddToken(ctx context.Context, p *store.Person, n api.NewToken) (*
 	return &api.AddedToken{Token: tokenView(t), Secret: secret}, nil
 }
 
-// WithdrawToken ends one of a person's own tokens, or anybody's for an admin, with
+// RevokeToken ends one of a person's own tokens, or anybody's for an admin, with
 // those that were made with it.
-func (c *Auth) WithdrawToken(ctx context.Context, p *store.Person, id int64) error {
+func (c *Auth) RevokeToken(ctx context.Context, p *store.Person, id int64) error {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
@@ -111,7 +111,7 @@ func (c *Auth) WithdrawToken(ctx context.Context, p *store.Person, id int64) err
 		if t.PersonID != p.ID && app.Require(p, api.RoleAdmin) != nil {
 			return store.ErrNotFound // of others, only admins know
 		}
-		if err := accountdb.In(tx).DropToken(ctx, id); err != nil {
+		if err := accountdb.In(tx).DeleteToken(ctx, id); err != nil {
 			return err
 		}
 		of := ""

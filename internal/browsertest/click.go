@@ -60,7 +60,7 @@ const settle = `(async (selector, xpath) => {
 func Click(selector string) Step {
 	quoted, _ := json.Marshal(selector) // a string
 	look := chromedp.Evaluate[place](fmt.Sprintf("%s(%s, %t)", settle, quoted, strings.HasPrefix(selector, "/")), chromedp.EvalAwaitPromise)
-	landed := chromedp.Evaluate[bool](`window.pressed !== false`)
+	urls := chromedp.Evaluate[bool](`window.pressed !== false`)
 	return func(ctx context.Context, target *chromedp.Target) (chromedp.Void, error) {
 		none, missed := chromedp.Void{}, 0
 		for {
@@ -73,7 +73,7 @@ func Click(selector string) Step {
 				if _, err := chromedp.MouseClickXY(at.X, at.Y)(ctx, target); err != nil {
 					return none, err
 				}
-				if done, err := landed(ctx, target); err != nil || done {
+				if done, err := urls(ctx, target); err != nil || done {
 					return none, nil //nolint:nilerr // the click may have left the page
 				}
 				if missed++; missed == misses {

@@ -68,14 +68,14 @@ func TestTextStaysWhileTheFontArrives(t *testing.T) {
 				for _, groups := range tries {
 					found, err := fallback.Groups(web, local, "en", groups)
 					require.NoError(t, err)
-					standIn := css.Fallbacks(face, []string{"Liberation Sans"}, found)
-					for i := range standIn {
-						standIn[i].Family = "local"
+					replacement := css.Fallbacks(face, []string{"Liberation Sans"}, found)
+					for i := range replacement {
+						replacement[i].Family = "local"
 					}
 					page := fmt.Sprintf("%s-%d-%d.html", at, width, groups)
 					s.served.Store(page, fmt.Appendf(nil, `<!doctype html><html lang="en"><meta charset="utf-8"><title>Paragraphs</title><style>%s%s p{width:%dpx;font-size:18px;font-weight:%s;margin:0;text-rendering:geometricPrecision}
 					#web{font-family:web,monospace} #local{font-family:local,monospace}</style><p id="web">%s</p><p id="local">%s</p>`,
-						rule, css.Sheet(standIn), width, rule.Weight, strings.ReplaceAll(paragraph, "\n", " "), strings.ReplaceAll(paragraph, "\n", " ")))
+						rule, css.Sheet(replacement), width, rule.Weight, strings.ReplaceAll(paragraph, "\n", " "), strings.ReplaceAll(paragraph, "\n", " ")))
 					browsertest.Do(t, ctx, chromedp.Navigate(s.server.URL+page), browsertest.Until(`document.fonts.status === "loaded" && [...document.fonts].every(f => f.status === "loaded")`))
 					got := browsertest.Eval[[]struct {
 						Lines  []string `json:"lines"`

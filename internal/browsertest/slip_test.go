@@ -25,7 +25,7 @@ import (
 func TestSlipsPrintOnTwoPages(t *testing.T) {
 	ctx := browsertest.New(t, "")
 	for _, rules := range builder.Shipped() {
-		in := pack.Input{Site: "Holmvik timetable", Client: "Holmvik Ferries", Rules: &rules, Families: []pack.Family{{Name: "Skerrow Sans", Verdict: license.Verdict{State: license.Clear}}}}
+		in := pack.Input{Site: "Holmvik timetable", Client: "Holmvik Ferries", Rules: &rules, Families: []pack.Family{{Name: "Skerrow Sans", Verdict: license.Verdict{State: license.Cleared}}}}
 		f := &in.Families[0]
 		for i, weight := range []int{200, 300, 400, 600, 700, 900} {
 			for k, slope := range []metadata.Slope{metadata.Upright, metadata.Italic} {
@@ -41,7 +41,7 @@ func TestSlipsPrintOnTwoPages(t *testing.T) {
 			}
 		}
 		for _, role := range []builder.Role{builder.Body, builder.Heading1, builder.Heading2, builder.Navigation, builder.Quotes} {
-			in.Placements = append(in.Placements, pack.Placement{Role: role, Family: f.Name, Weight: 400})
+			in.RoleAssignments = append(in.RoleAssignments, pack.RoleAssignment{Role: role, Family: f.Name, Weight: 400})
 		}
 		packed, err := pack.Assemble(in)
 		require.NoError(t, err)

@@ -81,10 +81,10 @@ func (c *Finding) canBeMade(ctx context.Context, values url.Values) error {
 	return err
 }
 
-// DropSearch ends one of a person's own saved searches.
-func (c *Finding) DropSearch(ctx context.Context, p *store.Person, id int64) error {
+// DeleteSearch ends one of a person's own saved searches.
+func (c *Finding) DeleteSearch(ctx context.Context, p *store.Person, id int64) error {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
-	return app.Explain(finddb.In(c.store).DropSearch(ctx, p.ID, id), "search of yours")
+	return app.Explain(finddb.In(c.store).DeleteSearch(ctx, p.ID, id), "search of yours")
 }

@@ -72,7 +72,7 @@ func tree() *cli.Command {
 		Suggest:               true,
 		Commands: []*cli.Command{
 			serveCommand(), demoCommand(), adminCommand(), signInCommand(), signOutCommand(),
-			importcmd.AddCommand(), importcmd.ImportsCommand(), catalogcmd.FamiliesCommand(), catalogcmd.SearchesCommand(), catalogcmd.ShortlistCommand(), importcmd.HostedCommand(), catalogcmd.FamilyCommand(), importcmd.LacksCommand(), catalogcmd.MoveCommand(), catalogcmd.ClientCommand(), licensecmd.LicenseCommand(), licensecmd.VerdictCommand(), licensecmd.DueCommand(), licensecmd.RegisterCommand(), sitecmd.BuilderCommand(), sitecmd.SiteCommand(), licensecmd.ViewsCommand(), sitecmd.SignOffsCommand(), sitecmd.PackCommand(), sitecmd.LandedCommand(), sitecmd.PagesCommand(), catalogcmd.ReshapeCommand(), catalogcmd.PictureCommand(),
+			importcmd.AddCommand(), importcmd.ImportsCommand(), catalogcmd.FamiliesCommand(), catalogcmd.SearchesCommand(), catalogcmd.ShortlistCommand(), importcmd.HostedCommand(), catalogcmd.FamilyCommand(), importcmd.GapsCommand(), catalogcmd.MoveCommand(), catalogcmd.ClientCommand(), licensecmd.LicenseCommand(), licensecmd.VerdictCommand(), licensecmd.DueCommand(), licensecmd.RegisterCommand(), sitecmd.BuilderCommand(), sitecmd.SiteCommand(), licensecmd.ViewsCommand(), sitecmd.SignOffsCommand(), sitecmd.PackCommand(), sitecmd.FileURLsCommand(), sitecmd.PagesCommand(), catalogcmd.ReshapeCommand(), catalogcmd.PictureCommand(),
 			studiocmd.ActivityCommand(), studiocmd.JobsCommand(), studiocmd.TokensCommand(), studiocmd.PeopleCommand(), filecmd.FileCommand(), inspectcmd.Command(), inspectcmd.SurveyCommand(), inspectcmd.KeptCommand(),
 		},
 		ExitErrHandler: func(context.Context, *cli.Command, error) {},

@@ -219,7 +219,7 @@ func TestKilledServiceComesBack(t *testing.T) {
 	}
 	_, errs, code := s.run("pack", "build", "Growers' almanac")
 	assert.Equal(t, 1, code)
-	assert.Contains(t, errs, "Tidegarth Poster is barred")
+	assert.Contains(t, errs, "Tidegarth Poster is blocked")
 	assert.Contains(t, s.ok("site", "sign-off", "Growers' almanac", "Tidegarth Poster", "The maker agreed by letter"), "signed off")
 }
 
@@ -448,7 +448,7 @@ func TestThingsAreNamedByNumberOrWholeName(t *testing.T) {
 		assert.Equal(t, 1, code, "%v", missing)
 		assert.Regexp(t, `^sparecrate: .*([Tt]here is no|no such file)`, errs, "%v", missing)
 	}
-	for _, odd := range [][]string{{"license", "add", "--client", "1", "--use", "web", "--until", "soon", "1"}, {"license", "attach", "one", password}, {"tokens", "withdraw", "x"}, {"sign-out", "now"}, {"pack", "plan", "a", "b"}} {
+	for _, odd := range [][]string{{"license", "add", "--client", "1", "--use", "web", "--until", "soon", "1"}, {"license", "attach", "one", password}, {"tokens", "revoke", "x"}, {"sign-out", "now"}, {"pack", "plan", "a", "b"}} {
 		_, errs, code := s.run(odd...)
 		assert.Equal(t, 2, code, "%v: %s", odd, errs)
 	}

@@ -69,12 +69,12 @@ func TestVerdictsStopABuild(t *testing.T) {
 	assert.Equal(t, 0, code, "signed off")
 	assert.Contains(t, out, "until 2091-12-31: By letter of 3 May")
 	assert.Contains(t, s.ok("sign-offs", "list", "--state", "holds"), "Holding: 1")
-	assert.Contains(t, s.ok("sign-offs", "withdraw", "1"), "is withdrawn")
+	assert.Contains(t, s.ok("sign-offs", "revoke", "1"), "is revoked")
 	_, _, code = s.run("verdict", "--site", almanac, "Tidegarth Poster")
 	assert.Equal(t, 4, code)
 	_, errs, code := s.run("pack", "build", almanac)
 	assert.Equal(t, 1, code, "there is no other way")
-	assert.Contains(t, errs, "Tidegarth Poster is barred")
+	assert.Contains(t, errs, "Tidegarth Poster is blocked")
 
 	// Without a site a family is signed off for the builder, in words that the refusal gives.
 	file := s.folder + "/poster.zip"
@@ -98,7 +98,7 @@ func TestVerdictsStopABuild(t *testing.T) {
 
 func TestTheRegisterOnTheCommandLine(t *testing.T) {
 	s := demoShell(t)
-	assert.Regexp(t, `(?s)Barred.*Tidegarth Poster is on Growers' almanac and barred.*To be finished.*in 18 days`, s.ok("due"))
+	assert.Regexp(t, `(?s)Blocked.*Tidegarth Poster is on Growers' almanac and blocked.*To be finished.*in 18 days`, s.ok("due"))
 	assert.NotContains(t, s.ok("due", "--client", "Holmvik Ferries"), "Tidegarth")
 	assert.Contains(t, s.ok("due", "--client", "Holmvik Ferries"), "Nothing is due within 90 days.")
 	_, errs, code := s.run("due", "soon")
@@ -109,7 +109,7 @@ func TestTheRegisterOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, errs, "--mail-server")
 	assert.Regexp(t, `http://127\.0\.0\.1:\d+/calendar/[a-z2-7]+\.ics`, s.ok("due", "calendar"))
 	assert.Contains(t, s.ok("due", "calendar", "--list"), "never")
-	assert.Contains(t, s.ok("due", "calendar", "--withdraw", "1"), "no longer works")
+	assert.Contains(t, s.ok("due", "calendar", "--revoke", "1"), "no longer works")
 
 	assert.Contains(t, s.ok("register", "--client", "Orrery Hall"), "order N-88213.txt")
 	for _, name := range []string{"r.csv", "r.xlsx"} {
@@ -156,15 +156,15 @@ func TestTheRegisterOnTheCommandLine(t *testing.T) {
 
 	assert.Regexp(t, `<link rel="stylesheet" href="http://127\.0\.0\.1:\d+/live/[a-z2-7]+/fonts\.css">`, s.ok("site", "live", "Holmvik timetable"))
 	assert.Contains(t, s.ok("site", "live", "--list", "Holmvik timetable"), "Ines Varga")
-	assert.Contains(t, s.ok("site", "live", "--withdraw", "1", "Holmvik timetable"), "no longer works")
+	assert.Contains(t, s.ok("site", "live", "--revoke", "1", "Holmvik timetable"), "no longer works")
 	_, errs, code = s.run("site", "live", "Growers' almanac")
 	assert.Equal(t, 1, code)
-	assert.Contains(t, errs, "Tidegarth Poster is barred")
+	assert.Contains(t, errs, "Tidegarth Poster is blocked")
 	assert.Contains(t, s.ok("views", "enter", "Orrery Hall visitor site", "2026-10=51,000"), "It is over its limit.")
 	assert.Contains(t, s.ok("due"), "51,000 of 50,000 page views")
 	assert.Contains(t, s.ok("views", "import", "Orrery Hall visitor site", s.write("v.csv", []byte("Month,Views\n2026-10,41000\n"))), "41,000")
 	out, _, _ := s.run("verdict", "--json", "Tidegarth Poster")
 	var v struct{ State string }
 	require.NoError(t, json.Unmarshal([]byte(out), &v))
-	assert.Equal(t, "barred", v.State)
+	assert.Equal(t, "blocked", v.State)
 }

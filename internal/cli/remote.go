@@ -19,7 +19,7 @@ func signInCommand() *cli.Command {
 		Name:      "sign-in",
 		Usage:     "sign in to a running service and remember it",
 		ArgsUsage: "[ADDRESS]",
-		Description: terminal.Example("Asks for the password, or takes it from --password-file. What is kept is a token\nthat can be withdrawn with `sparecrate tokens withdraw`, never the password.",
+		Description: terminal.Example("Asks for the password, or takes it from --password-file. What is kept is a token\nthat can be revoked with `sparecrate tokens revoke`, never the password.",
 			"sparecrate sign-in --email ines@lanternjaw.example http://127.0.0.1:8480"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
@@ -90,7 +90,7 @@ func signIn(ctx context.Context, c *cli.Command) error {
 
 func signOutCommand() *cli.Command {
 	return &cli.Command{
-		Name: "sign-out", Usage: "withdraw this machine's token and forget it",
+		Name: "sign-out", Usage: "revoke this machine's token and forget it",
 		Description: terminal.Example("Ends what `sparecrate sign-in` began.", "sparecrate sign-out"),
 		Flags:       []cli.Flag{terminal.JSONFlag},
 		Action: func(ctx context.Context, c *cli.Command) error {
@@ -105,7 +105,7 @@ func signOutCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			if _, err := terminal.Call[terminal.Nothing](s.WithdrawToken(ctx, r.TokenID)); err != nil {
+			if _, err := terminal.Call[terminal.Nothing](s.RevokeToken(ctx, r.TokenID)); err != nil {
 				return err
 			}
 			path, err := terminal.SignInPath()

@@ -71,7 +71,7 @@ func TestFindingOnTheCommandLine(t *testing.T) {
 	var shared struct{ Address string }
 	s.json(&shared, 2, "shortlist", "share", "--days", "3", "Winter timetable")
 	assert.Regexp(t, `^http://127\.0\.0\.1:\d+/look/[a-z2-7]{32}$`, shared.Address)
-	_, errs, code = s.run("shortlist", "withdraw", "Winter timetable", "99")
+	_, errs, code = s.run("shortlist", "revoke", "Winter timetable", "99")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "There is no such link")
 }

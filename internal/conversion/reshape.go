@@ -134,7 +134,7 @@ func (c *Conversion) Reshape(ctx context.Context, p *store.Person, id int64, o a
 		return nil, err
 	}
 	for _, r := range verdict.Reasons {
-		if r.State == license.Barred || r.Code == "reserved-name" {
+		if r.State == license.Blocked || r.Code == "reserved-name" {
 			return nil, app.Problem(app.Conflict, r.Code, "%s (%s)", r.Message, r.Evidence)
 		}
 	}
@@ -357,10 +357,10 @@ func (c *Conversion) Fallback(ctx context.Context, p *store.Person, id int64, q 
 		return nil, app.InvalidField("against", "unknown-font", "%s", sentence.Of(err))
 	}
 	var face metadata.Face
-	var found []reshape.StandIn
+	var found []reshape.Replacement
 	err := c.Face(ctx, id, q.Place, 0, func(f *sfnt.Font) (err error) {
 		face = metadata.One(f)
-		if found, err = wanted.StandIns(f, face.Style.Weight >= BoldFrom); err != nil {
+		if found, err = wanted.Replacements(f, face.Style.Weight >= BoldFrom); err != nil {
 			return app.InvalidField("language", "cannot-compare", "%s", sentence.Of(err))
 		}
 		return nil

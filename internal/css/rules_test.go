@@ -43,9 +43,9 @@ func TestRulesSayWhatVaries(t *testing.T) {
 	}
 }
 
-// TestRulesOfStandIns names the local font and its measures for each group, and
+// TestRulesOfReplacements names the local font and its measures for each group, and
 // nothing of what the face varies in besides weight.
-func TestRulesOfStandIns(t *testing.T) {
+func TestRulesOfReplacements(t *testing.T) {
 	f := face(metadata.Style{Weight: 400, WidthPercent: 75, Slope: metadata.Upright}, metadata.Axis{Tag: "slnt", Min: -10, Max: 0})
 	groups := []fallback.Group{
 		{Overrides: fallback.Overrides{SizeAdjust: 97.25, Ascent: 95, Descent: 25}},

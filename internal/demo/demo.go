@@ -243,9 +243,9 @@ func (f *filler) licenses(ctx context.Context) error {
 		if l.terms.Seats == nil {
 			continue
 		}
-		for _, place := range []api.NewPlace{{Measure: api.MeasureSeats, Name: "Ines Varga"}, {Measure: api.MeasureSeats, Name: "Tomas Lindqvist"}, {Measure: api.MeasureSeats, Name: "Marit Sund, Holmvik Ferries"},
+		for _, place := range []api.NewAllocation{{Measure: api.MeasureSeats, Name: "Ines Varga"}, {Measure: api.MeasureSeats, Name: "Tomas Lindqvist"}, {Measure: api.MeasureSeats, Name: "Marit Sund, Holmvik Ferries"},
 			{Measure: api.MeasureApps, Name: "Holmvik timetable app"}} {
-			if _, err := f.c.Licensing.AddPlace(ctx, f.p, added.Id, place); err != nil {
+			if _, err := f.c.Licensing.AddAllocation(ctx, f.p, added.Id, place); err != nil {
 				return err
 			}
 		}

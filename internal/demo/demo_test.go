@@ -53,7 +53,7 @@ func TestTheDemoHoldsEverySituation(t *testing.T) {
 			}
 		}
 	}
-	assert.Equal(t, map[api.VerdictState]bool{api.Clear: true, api.Query: true, api.Barred: true}, states)
+	assert.Equal(t, map[api.VerdictState]bool{api.Cleared: true, api.Review: true, api.Blocked: true}, states)
 	for _, code := range []string{"licensed", "ends-soon", "permission-note", "other-client", "permission-restricted", "personal-use"} {
 		assert.True(t, codes[code], code)
 	}

@@ -71,16 +71,16 @@ func (f *filler) site(ctx context.Context, s demoSite) error {
 		return err
 	}
 	for _, name := range s.families {
-		if site, err = f.c.Sites.UseFamily(ctx, f.p, site.Id, f.families[name], nil); err != nil {
+		if site, err = f.c.Sites.AddSiteFamily(ctx, f.p, site.Id, f.families[name], nil); err != nil {
 			return err
 		}
 	}
 	if len(s.roles) > 0 {
-		in := api.SitePlacements{}
+		in := api.RoleAssignments{}
 		for _, r := range s.roles {
-			in.Placements = append(in.Placements, api.Placement{Role: r.role, Family: f.families[r.family], Weight: r.weight, Slope: api.StyleNormal, Fallbacks: r.fallbacks})
+			in.Assignments = append(in.Assignments, api.RoleAssignment{Role: r.role, Family: f.families[r.family], Weight: r.weight, Slope: api.StyleNormal, Fallbacks: r.fallbacks})
 		}
-		if site, err = f.c.Sites.SetPlacements(ctx, f.p, site.Id, site.Etag, in); err != nil {
+		if site, err = f.c.Sites.AssignRoles(ctx, f.p, site.Id, site.Etag, in); err != nil {
 			return err
 		}
 	}

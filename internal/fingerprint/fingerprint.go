@@ -31,7 +31,7 @@ type Basis struct {
 	Supply       string   `json:"supply,omitempty"`
 	Faces        []Face   `json:"faces"`
 	Roles        []role   `json:"roles"`
-	StandIns     []string `json:"standIns"`
+	Replacements []string `json:"replacements"`
 	// Changes are those made to each family, as licenses speak of them.
 	Changes map[int64][]license.Change `json:"changes"`
 	// Elsewhere are the families that are loaded from somebody else's server.
@@ -71,7 +71,7 @@ type family struct {
 	recipe *reshape.Recipe
 	sends  usage.Selection
 	faces  []usage.FaceStyle
-	sheets []store.HostedSheet
+	sheets []store.HostedStylesheet
 	// source is the SHA-256 of a face's file, version what its font says, where that
 	// is known; by face.
 	source, version map[int64]string
@@ -105,7 +105,7 @@ func hashesOf(f *store.Face) []string {
 // basisOf returns what a pack for an environment of a site is made of, out of what
 // lists know of faces.
 func of(site *store.Site, rules usage.BuilderRules, environment string, families []family) *Basis {
-	b := &Basis{Builder: site.Builder, RulesVersion: rules.Version, OldBrowsers: site.Choices.OldBrowsers, Supply: site.Choices.Supply, Faces: []Face{}, Roles: []role{}, StandIns: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []Sheet{}}
+	b := &Basis{Builder: site.Builder, RulesVersion: rules.Version, OldBrowsers: site.Choices.OldBrowsers, Supply: site.Choices.Supply, Faces: []Face{}, Roles: []role{}, Replacements: []string{}, Changes: map[int64][]license.Change{}, Elsewhere: []Sheet{}}
 	for _, e := range site.Environments {
 		if e.Name == environment {
 			b.Prefix = e.Prefix
@@ -117,7 +117,7 @@ func of(site *store.Site, rules usage.BuilderRules, environment string, families
 		names[f.id] = f.name
 		b.Changes[f.id] = f.sends.With(usage.ChangesOf(f.recipe))
 		if len(f.sheets) > 0 {
-			from := app.Each(f.sheets, func(s store.HostedSheet) string { return cmp.Or(s.Address, s.Host) })
+			from := app.Each(f.sheets, func(s store.HostedStylesheet) string { return cmp.Or(s.Address, s.Host) })
 			b.Elsewhere = append(b.Elsewhere, Sheet{f.id, f.name, strings.Join(from, " and ")})
 		}
 		for _, face := range f.faces {
@@ -135,25 +135,25 @@ func of(site *store.Site, rules usage.BuilderRules, environment string, families
 				one.Recipe, one.Key = f.recipe.Words(), f.recipe.Key()
 			}
 			if face.Variable && !taken.Files.Variable && (f.recipe == nil || f.recipe.Pin == nil) {
-				for _, weight := range usage.PinsOf(site, &face.Facts, usage.PlacementsOf(site, f.id, f.name)) {
+				for _, weight := range usage.PinsOf(site, &face.Facts, usage.RoleAssignmentsOf(site, f.id, f.name)) {
 					one.Recipe = strings.TrimPrefix(one.Recipe+fmt.Sprintf("; pinned at the weight %d", weight), "; ")
 				}
 			}
 			b.Faces = append(b.Faces, one)
 		}
 	}
-	for _, p := range site.Placements {
-		one := usage.PlacementOf(p, names[p.FamilyID])
+	for _, p := range site.RoleAssignments {
+		one := usage.RoleAssignmentOf(p, names[p.FamilyID])
 		b.Roles = append(b.Roles, role{one.Title(), one.Face, roleSays(&one)})
 	}
-	for _, s := range site.StandIns {
-		b.StandIns = append(b.StandIns, fmt.Sprintf("%s for %s, %d", names[s.FamilyID], s.Name, s.Weight))
+	for _, s := range site.Replacements {
+		b.Replacements = append(b.Replacements, fmt.Sprintf("%s for %s, %d", names[s.FamilyID], s.Name, s.Weight))
 	}
 	return b
 }
 
 // roleSays writes what a placement says, without its title.
-func roleSays(p *pack.Placement) string {
+func roleSays(p *pack.RoleAssignment) string {
 	s := fmt.Sprintf("%s, weight %d", p.Family, p.Weight)
 	if p.Slope != "upright" && p.Slope != "" {
 		s += ", " + string(p.Slope)
@@ -252,13 +252,13 @@ func (now *Basis) since(was *Basis, rulesName string) []string {
 			say("%s is not set any more.", o.Title)
 		}
 	}
-	for _, s := range now.StandIns {
-		if !slices.Contains(was.StandIns, s) {
+	for _, s := range now.Replacements {
+		if !slices.Contains(was.Replacements, s) {
 			say("It swaps %s now.", s)
 		}
 	}
-	for _, s := range was.StandIns {
-		if !slices.Contains(now.StandIns, s) {
+	for _, s := range was.Replacements {
+		if !slices.Contains(now.Replacements, s) {
 			say("It swaps %s no more.", s)
 		}
 	}

@@ -230,11 +230,11 @@ func (b *bundle) sites(ctx context.Context, a *archive, client *store.Client, na
 				out.Families = append(out.Families, names[u.FamilyID])
 			}
 		}
-		for _, p := range site.Placements {
-			one := usage.PlacementOf(p, names[p.FamilyID])
+		for _, p := range site.RoleAssignments {
+			one := usage.RoleAssignmentOf(p, names[p.FamilyID])
 			out.Roles = append(out.Roles, roleRecord{one.Title(), names[p.FamilyID], p.Weight, p.Slope, p.Selector, p.Stack})
 		}
-		for _, r := range site.StandIns {
+		for _, r := range site.Replacements {
 			out.Replacements = append(out.Replacements, fmt.Sprintf("%s becomes %s, %d %s", r.Name, names[r.FamilyID], r.Weight, r.Slope))
 		}
 		for _, p := range pages[site.ID] {
@@ -257,7 +257,7 @@ func (b *bundle) sites(ctx context.Context, a *archive, client *store.Client, na
 
 // delivered writes the packs of a site and the URLs that its files got.
 func (b *bundle) delivered(ctx context.Context, site *store.Site, out *siteRecord, names map[int64]string) error {
-	urls, err := packdb.In(b.h.store).LandedOf(ctx, site.ID)
+	urls, err := packdb.In(b.h.store).FileURLsOf(ctx, site.ID)
 	if err != nil {
 		return err
 	}

@@ -129,7 +129,7 @@ func (b *bundle) proof(ctx context.Context, p *store.Person, id int64) (*proof, 
 }
 
 // verdictWords are the states of verdicts as they are told to people outside.
-var verdictWords = map[license.State]string{license.Clear: "cleared", license.Query: "review", license.Barred: "blocked"}
+var verdictWords = map[license.State]string{license.Cleared: "cleared", license.Review: "review", license.Blocked: "blocked"}
 
 // uses writes where a family is used, since when and how much, and who signed it off.
 func (b *bundle) uses(ctx context.Context, out *proof, family int64) error {
@@ -163,7 +163,7 @@ func (b *bundle) uses(ctx context.Context, out *proof, family int64) error {
 		if one.Packs > 0 {
 			one.Since, one.Last = carried[id].First.Format(time.DateOnly), carried[id].Last.Format(time.DateOnly)
 		}
-		for _, p := range usage.PlacementsOf(d.Site, family, name) {
+		for _, p := range usage.RoleAssignmentsOf(d.Site, family, name) {
 			one.Roles = append(one.Roles, p.Title())
 		}
 		for _, u := range d.Uses {

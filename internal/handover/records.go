@@ -94,7 +94,7 @@ func (b *bundle) licenseOf(ctx context.Context, l *store.License, limits []licen
 	for _, limit := range limits {
 		out.Limits = append(out.Limits, limit.Said())
 	}
-	for _, p := range l.Places {
+	for _, p := range l.Allocations {
 		line := p.Name + ", since " + p.Since.Format(time.DateOnly)
 		if p.Measure == string(license.Seats) {
 			out.Seats = append(out.Seats, line)
@@ -135,7 +135,7 @@ type familyRecord struct {
 
 // familyOf writes a family with its original files and documents in a folder of the bundle; the
 // fonts stay out where leftOut says why.
-func (b *bundle) familyOf(ctx context.Context, f *store.Family, sheets []store.HostedSheet, leftOut string) (familyRecord, error) {
+func (b *bundle) familyOf(ctx context.Context, f *store.Family, sheets []store.HostedStylesheet, leftOut string) (familyRecord, error) {
 	out := familyRecord{ID: f.ID, Name: f.Name, Client: f.Client.Name, Origin: f.Origin, Foundry: f.Foundry, Designer: f.Designer, Note: f.Note, Faces: []string{}, Files: []keptFile{}, Documents: []keptFile{}, LeftOut: leftOut}
 	folder := "families/" + safeName(f.Name)
 	at := map[int64]int{}
@@ -176,21 +176,21 @@ func (b *bundle) familyOf(ctx context.Context, f *store.Family, sheets []store.H
 }
 
 type signOffRecord struct {
-	Site      string `json:"site,omitempty"`
-	Builder   string `json:"builder,omitempty"` // of packs without a site
-	Family    string `json:"family"`
-	Verdict   string `json:"verdict"` // that it was given for
-	Reason    string `json:"reason"`
-	By        string `json:"by"`
-	At        string `json:"at"`
-	Until     string `json:"until,omitempty"`
-	Withdrawn string `json:"withdrawn,omitempty"` // when and by whom
+	Site    string `json:"site,omitempty"`
+	Builder string `json:"builder,omitempty"` // of packs without a site
+	Family  string `json:"family"`
+	Verdict string `json:"verdict"` // that it was given for
+	Reason  string `json:"reason"`
+	By      string `json:"by"`
+	At      string `json:"at"`
+	Until   string `json:"until,omitempty"`
+	Revoked string `json:"revoked,omitempty"` // when and by whom
 }
 
 func signOffOf(o *store.SignOff, site, family string) signOffRecord {
 	out := signOffRecord{Site: site, Builder: o.Builder, Family: family, Verdict: o.State, Reason: o.Reason, By: o.Person, At: o.At.Format(time.DateOnly), Until: day(o.Ends)}
-	if o.WithdrawnAt != nil {
-		out.Withdrawn = o.WithdrawnAt.Format(time.DateOnly) + " by " + o.WithdrawnBy
+	if o.RevokedAt != nil {
+		out.Revoked = o.RevokedAt.Format(time.DateOnly) + " by " + o.RevokedBy
 	}
 	return out
 }

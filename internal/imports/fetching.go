@@ -29,8 +29,8 @@ type fetching struct {
 	Sheet int64 `json:"sheet"` // to fetch from
 }
 
-// BringIn fetches the font files behind a hosted family into a import.
-func (c *Imports) BringIn(ctx context.Context, p *store.Person, family int64, b api.BringIn) (*api.Import, error) {
+// SelfHost fetches the font files behind a hosted family into a import.
+func (c *Imports) SelfHost(ctx context.Context, p *store.Person, family int64, b api.SelfHost) (*api.Import, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -41,12 +41,12 @@ func (c *Imports) BringIn(ctx context.Context, p *store.Person, family int64, b 
 	if err := app.NotDeleted(f); err != nil {
 		return nil, err
 	}
-	sheets, err := librarydb.In(c.store).HostedSheets(ctx, family)
+	sheets, err := librarydb.In(c.store).HostedStylesheets(ctx, family)
 	if err != nil {
 		return nil, err
 	}
 	if b.Source != nil {
-		sheets = slices.DeleteFunc(sheets, func(h store.HostedSheet) bool { return h.ID != *b.Source })
+		sheets = slices.DeleteFunc(sheets, func(h store.HostedStylesheet) bool { return h.ID != *b.Source })
 	}
 	if len(sheets) == 0 {
 		return nil, app.Problem(app.Conflict, "not-hosted", "%s has no such source that it is served from, so there is nothing to fetch.", f.Name)
@@ -99,7 +99,7 @@ func (c *Imports) fetchFonts(ctx context.Context, payload []byte, progress func(
 	if err != nil || d.State == importdb.ImportDiscarded {
 		return err
 	}
-	h, err := librarydb.In(c.store).HostedSheet(ctx, job.Sheet)
+	h, err := librarydb.In(c.store).HostedStylesheet(ctx, job.Sheet)
 	if errors.Is(err, store.ErrNotFound) {
 		return importdb.In(c.store).SetUnpacked(ctx, it.ID, importdb.ItemRefused, "The source was dropped before its fonts were fetched.")
 	}
@@ -121,7 +121,7 @@ func (c *Imports) fetchFonts(ctx context.Context, payload []byte, progress func(
 type fontFile struct{ address, path, part, characters string }
 
 // fontFiles chooses one file of each face of a sheet: the one that loses least.
-func fontFiles(h *store.HostedSheet) []fontFile {
+func fontFiles(h *store.HostedStylesheet) []fontFile {
 	order := []string{"opentype", "truetype", "", "woff2", "woff"}
 	var out []fontFile
 	seen := map[string]bool{}

@@ -151,7 +151,7 @@ func (c *Imports) sameBytes(ctx context.Context, in *imp) (*api.ImportResult, er
 	if h.Removed {
 		for _, one := range holders {
 			if mine(one) && one.Removed {
-				if _, err := c.library.Files.BringBack(ctx, in.person, one.FaceID, one.FileID); err != nil {
+				if _, err := c.library.Files.Restore(ctx, in.person, one.FaceID, one.FileID); err != nil {
 					return nil, err
 				}
 			}

@@ -300,7 +300,7 @@ func (c *Inspections) Schedule(ctx context.Context, p *store.Person, site int64,
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		if !has {
-			if err := inspectiondb.In(tx).DropSchedule(ctx, site); err != nil {
+			if err := inspectiondb.In(tx).DeleteSchedule(ctx, site); err != nil {
 				return err
 			}
 			return c.note(ctx, tx, p, "stopped inspections", d.Name, "")

@@ -134,7 +134,7 @@ func (c catalog) Verdict(ctx context.Context, family int64, q api.GetVerdictPara
 
 // look looks at the pages.
 func (r *run) look(ctx context.Context) (err error) {
-	if err := inspectiondb.In(r.store).DropPages(ctx, r.i.ID); err != nil {
+	if err := inspectiondb.In(r.store).RemovePages(ctx, r.i.ID); err != nil {
 		return err
 	}
 	if r.d, err = r.usage.LoadSite(ctx, r.i.SiteID); err != nil {
@@ -157,9 +157,9 @@ func (r *run) look(ctx context.Context) (err error) {
 	defer b.Close()
 	plan := browse.Plan{Packs: r.packs, Domains: r.d.Domains,
 		Known: recognize.New(catalog{r.Inspections, &store.Person{Name: "inspection", Role: string(api.RoleViewer)}}, &recognize.Site{ID: r.d.ID, Client: r.d.Client.Name}).Known}
-	for _, p := range r.d.Placements {
+	for _, p := range r.d.RoleAssignments {
 		if p.Selector != "" {
-			role := usage.PlacementOf(p, r.family(p.FamilyID))
+			role := usage.RoleAssignmentOf(p, r.family(p.FamilyID))
 			plan.Roles = append(plan.Roles, inspect.Role{Title: role.Title(), Selector: p.Selector, Family: role.Family})
 		}
 	}

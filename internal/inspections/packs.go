@@ -127,11 +127,11 @@ func (r *run) fileURLs(ctx context.Context, b *browse.Browser, ids []int64) ([]i
 	var out []inspect.Finding
 	asked := 0
 	for _, id := range ids {
-		landed, err := packdb.In(r.store).LandedOf(ctx, id)
+		urls, err := packdb.In(r.store).FileURLsOf(ctx, id)
 		if err != nil {
 			return nil, err
 		}
-		for _, l := range landed {
+		for _, l := range urls {
 			if !isFont(l.Path) || asked >= mostFileURLs {
 				continue
 			}
@@ -149,7 +149,7 @@ func (r *run) fileURLs(ctx context.Context, b *browse.Browser, ids []int64) ([]i
 }
 
 // fileURL says what is wrong with a file URL; nil for nothing.
-func (r *run) fileURL(ctx context.Context, b *browse.Browser, l *store.Landed) (*inspect.Finding, error) {
+func (r *run) fileURL(ctx context.Context, b *browse.Browser, l *store.FileURLs) (*inspect.Finding, error) {
 	got, _, err := b.Fetch(ctx, l.Address, mostFontBytes)
 	if ctx.Err() != nil {
 		return nil, ctx.Err()

@@ -174,16 +174,16 @@ func (n *nearby) view() api.Alike {
 		v.Closeness = float32(math.Round(1000*float64(e.Drawn)/float64(e.Common)) / 1000)
 	}
 	name := strings.TrimSpace(n.Family + " " + n.Style)
-	lacks, adds := e.OnlyB.Len(), e.OnlyA.Len()
+	gaps, adds := e.OnlyB.Len(), e.OnlyA.Len()
 	switch {
 	case e.Relation == identity.Same:
 		v.Why = fmt.Sprintf("The same design as %s, with the same characters.", name)
 	case e.Relation == identity.Part && adds == 0:
-		v.Why = fmt.Sprintf("A part of %s: the same design with %d characters fewer.", name, lacks)
-	case e.Relation == identity.Part && lacks == 0:
+		v.Why = fmt.Sprintf("A part of %s: the same design with %d characters fewer.", name, gaps)
+	case e.Relation == identity.Part && gaps == 0:
 		v.Why = fmt.Sprintf("The same design as %s, with %d characters more.", name, adds)
 	case e.Relation == identity.Part:
-		v.Why = fmt.Sprintf("The same design as %s: %d characters are only in this file, %d only in the catalog.", name, adds, lacks)
+		v.Why = fmt.Sprintf("The same design as %s: %d characters are only in this file, %d only in the catalog.", name, adds, gaps)
 	case e.Relation == identity.Version:
 		v.Why = fmt.Sprintf("Another version of the design of %s: %d of %d common characters are as they are there.", name, e.Alike, e.Common)
 	default:

@@ -45,9 +45,9 @@ func (lib *Library) familyView(ctx context.Context, page *store.FamilyPage) (*ap
 		Shelf: api.Shelf(f.Shelf), ShelfAt: f.ShelfAt,
 		Licenses: lib.licensing.LicensesWith(weighed.Counts, weighed.LicensesOf(f.ID)), Verdict: *usage.VerdictView(f, f.Client, question, weighed.Judge(question), weighed.Day), Sites: app.Each(page.Sites, func(s store.Site) api.FamilySite {
 			v := api.FamilySite{Id: s.ID, Name: s.Name, Roles: []string{}}
-			for _, p := range page.Placements {
+			for _, p := range page.RoleAssignments {
 				if p.SiteID == s.ID {
-					one := usage.PlacementOf(p, f.Name)
+					one := usage.RoleAssignmentOf(p, f.Name)
 					v.Roles = append(v.Roles, one.Title())
 				}
 			}

@@ -432,8 +432,8 @@ func (c *Files) inUse(ctx context.Context, tx *store.Store, f *store.Face, famil
 	return app.Problem(app.Conflict, "in-use", "Packs use this file of %s, which is on %s; %s. It can be brought back for 30 days.", FaceName(family.Name, f.Style), sentence.List(names), then)
 }
 
-// BringBack undoes a removal.
-func (c *Files) BringBack(ctx context.Context, p *store.Person, face, file int64) (*api.Family, error) {
+// Restore undoes a removal.
+func (c *Files) Restore(ctx context.Context, p *store.Person, face, file int64) (*api.Family, error) {
 	return c.change(ctx, p, face, "brought file back", func(tx *store.Store, _ *store.Face, _ *store.Family) (string, error) {
 		back, err := facedb.In(tx).RemovedFiles(ctx, face)
 		if err != nil {

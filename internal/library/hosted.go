@@ -179,8 +179,8 @@ func byFamily(faces []css.Hosted) (names []string, by map[string][]css.Hosted) {
 	return names, by
 }
 
-func sheetView(s sheet) api.HostedSheet {
-	v := api.HostedSheet{Address: s.address, Host: s.host, Families: []api.HostedFamily{}}
+func sheetView(s sheet) api.HostedStylesheet {
+	v := api.HostedStylesheet{Address: s.address, Host: s.host, Families: []api.HostedFamily{}}
 	if s.trouble != "" {
 		v.Trouble = &s.trouble
 	}
@@ -261,7 +261,7 @@ func (lib *Library) keepHosted(ctx context.Context, p *store.Person, client *sto
 			return err
 		}
 		ref = &api.Ref{Id: f.ID, Name: f.Name}
-		err = librarydb.In(tx).PutHostedSheet(ctx, &store.HostedSheet{FamilyID: f.ID, Address: s.address, Host: s.host, Faces: faces, ReadAt: lib.now(), ReadBy: p.Name})
+		err = librarydb.In(tx).PutHostedStylesheet(ctx, &store.HostedStylesheet{FamilyID: f.ID, Address: s.address, Host: s.host, Faces: faces, ReadAt: lib.now(), ReadBy: p.Name})
 		if err != nil {
 			return err
 		}
@@ -274,8 +274,8 @@ func (lib *Library) keepHosted(ctx context.Context, p *store.Person, client *sto
 }
 
 // hostedViews returns where a family is served from.
-func hostedViews(sheets []store.HostedSheet) []api.HostedSource {
-	return app.Each(sheets, func(h store.HostedSheet) api.HostedSource {
+func hostedViews(sheets []store.HostedStylesheet) []api.HostedSource {
+	return app.Each(sheets, func(h store.HostedStylesheet) api.HostedSource {
 		v := api.HostedSource{
 			Id: h.ID, Address: h.Address, Host: h.Host, Faces: app.Each(h.Faces, hostedFaceView), ReadAt: h.ReadAt, ReadBy: h.ReadBy,
 			Notice: fmt.Sprintf("Every page view of a site that uses it calls %s, which learns of the visitor; where it is slow or gone, the site waits or falls back.", h.Host),
@@ -290,13 +290,13 @@ func hostedViews(sheets []store.HostedSheet) []api.HostedSource {
 	})
 }
 
-// DropHosted says that a family is no longer served from a sheet.
-func (lib *Library) DropHosted(ctx context.Context, p *store.Person, family, id int64) (*api.Family, error) {
+// RemoveHosted says that a family is no longer served from a sheet.
+func (lib *Library) RemoveHosted(ctx context.Context, p *store.Person, family, id int64) (*api.Family, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
 	err := lib.store.Tx(ctx, func(tx *store.Store) error {
-		h, err := librarydb.In(tx).HostedSheet(ctx, id)
+		h, err := librarydb.In(tx).HostedStylesheet(ctx, id)
 		if err == nil && h.FamilyID != family {
 			err = store.ErrNotFound
 		}
@@ -307,7 +307,7 @@ func (lib *Library) DropHosted(ctx context.Context, p *store.Person, family, id 
 		if err != nil {
 			return err
 		}
-		if err := librarydb.In(tx).DropHostedSheet(ctx, id); err != nil {
+		if err := librarydb.In(tx).RemoveHostedStylesheet(ctx, id); err != nil {
 			return err
 		}
 		return lib.note(ctx, tx, p, "dropped hosted source", f.Name, cmp.Or(h.Address, h.Host))

@@ -46,7 +46,7 @@ func Usable(ctx context.Context, tx *store.Store, f *store.Family) error {
 	if err := offered(f); err != nil || len(f.Faces) > 0 {
 		return err
 	}
-	sheets, err := librarydb.In(tx).HostedSheets(ctx, f.ID)
+	sheets, err := librarydb.In(tx).HostedStylesheets(ctx, f.ID)
 	if err == nil && len(sheets) == 0 {
 		err = app.Problem(app.Conflict, "no-files", "%s has no files here and no stylesheet that it is served from, so a site has nothing to use. Add its files, or the stylesheet's address.", f.Name)
 	}
@@ -60,8 +60,8 @@ func (lib *Library) DeleteFamily(ctx context.Context, p *store.Person, id int64,
 	return lib.reshelve(ctx, p, id, ifMatch, store.Deleted, "deleted family")
 }
 
-// BringFamilyBack undoes a deletion.
-func (lib *Library) BringFamilyBack(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
+// RestoreFamily undoes a deletion.
+func (lib *Library) RestoreFamily(ctx context.Context, p *store.Person, id int64) (*api.Family, error) {
 	return lib.reshelve(ctx, p, id, "", store.InCatalog, "brought family back")
 }
 

@@ -11,14 +11,14 @@
 //     names domains and the site has none: query. Ending within WarnDays, or above
 //     WarnShare of a limit: clear, with a note.
 //  2. Licenses that cover all but the day (expired, or not yet begun) or that are
-//     over a limit: barred, naming the day or the count.
+//     over a limit: blocked, naming the day or the count.
 //  3. No license: restricted or preview-and-print fonts, and fonts that speak of
-//     personal or trial use, are barred for web and apps; everything else is a query,
+//     personal or trial use, are blocked for web and apps; everything else is a query,
 //     and so is an open license that nobody has confirmed.
-//  4. A font that lets only its bitmaps be embedded and has none: barred.
+//  4. A font that lets only its bitmaps be embedded and has none: blocked.
 //  5. A subset of a font that forbids subsetting (fsType bit 8), where no license
-//     in force allows it: barred. A change that the license in force forbids:
-//     barred; one it does not speak of: query. Another container is a query only where
+//     in force allows it: blocked. A change that the license in force forbids:
+//     blocked; one it does not speak of: query. Another container is a query only where
 //     the supplier delivered a web font: else who licenses a font for the web means that
 //     it is made into one. A change of a font with a reserved name that keeps the name:
 //     query.
@@ -48,14 +48,14 @@ type State string
 
 // The states, from the lightest.
 const (
-	Clear  State = "clear"
-	Query  State = "query"
-	Barred State = "barred"
+	Cleared State = "cleared"
+	Review  State = "review"
+	Blocked State = "blocked"
 )
 
 // Is says the state of something in a sentence: "Skerrow Sans is a query".
 func (s State) Is() string {
-	if s == Query {
+	if s == Review {
 		return "a query"
 	}
 	return string(s)
@@ -64,7 +64,7 @@ func (s State) Is() string {
 // Worse reports whether a state weighs more than another.
 func (s State) Worse(than State) bool { return s.weight() > than.weight() }
 
-func (s State) weight() int { return slices.Index([]State{Clear, Query, Barred}, s) }
+func (s State) weight() int { return slices.Index([]State{Cleared, Review, Blocked}, s) }
 
 // Use is what is to be done with a family.
 type Use string
@@ -138,7 +138,7 @@ type Limit struct {
 	Measure   Measure
 	Cap, Used int64
 	When      string // the month of page views, as 2026-10
-	// Live is how many visitors live sheets had in LiveWhen. Anybody can read those, so
+	// Live is how many visitors live stylesheets had in LiveWhen. Anybody can read those, so
 	// they are told of and never count against the cap.
 	Live     int64
 	LiveWhen string
@@ -268,7 +268,7 @@ type Verdict struct {
 func (v Verdict) Grounds() string {
 	h := sha256.New()
 	for _, r := range v.Reasons {
-		if r.State != Clear {
+		if r.State != Cleared {
 			ground := r.ground
 			if ground == "" {
 				ground = r.Evidence

@@ -110,9 +110,9 @@ func change(c ...license.Change) func(*license.Question) {
 func of(t ...license.Terms) []license.Terms { return t }
 
 const (
-	clear  = license.Clear
-	query  = license.Query
-	barred = license.Barred
+	clear   = license.Cleared
+	query   = license.Review
+	blocked = license.Blocked
 )
 
 // policy is the policy, to be read from top to bottom.
@@ -147,7 +147,7 @@ var policy = map[string][]row{
 	},
 	"1. Whom and what it covers": {
 		{"another client", plain, of(grant(to(others))), nil, query, "other-client"},
-		{"another client, restricted", font(metadata.Restricted), of(grant(to(others))), nil, barred, "other-client permission-restricted"},
+		{"another client, restricted", font(metadata.Restricted), of(grant(to(others))), nil, blocked, "other-client permission-restricted"},
 		{"another client's, and ours", plain, of(grant(to(others)), grant()), nil, clear, "licensed"},
 		{"another client's use, and ours without a document", plain, of(grant(to(others)), grant(bare)), nil, query, "no-evidence"},
 		{"its domain", plain, of(grant(domains("holmvik.example"))), site("holmvik.example"), clear, "licensed"},
@@ -165,18 +165,18 @@ var policy = map[string][]row{
 		{"this face", plain, of(grant(faces(1))), nil, clear, "licensed"},
 		{"this face and others", plain, of(grant(faces(2, 1))), nil, clear, "licensed"},
 		{"another face", plain, of(grant(faces(2))), nil, query, "other-faces"},
-		{"another face, restricted", font(metadata.Restricted), of(grant(faces(2))), nil, barred, "other-faces permission-restricted"},
+		{"another face, restricted", font(metadata.Restricted), of(grant(faces(2))), nil, blocked, "other-faces permission-restricted"},
 		{"another face, and another license for all", plain, of(grant(faces(2)), grant()), nil, clear, "licensed"},
 	},
 	"2. No license in force": {
 		{"installable", plain, nil, nil, query, "no-license"},
 		{"editable", font(metadata.Editable), nil, nil, query, "no-license"},
 		{"nothing stated", font(metadata.NotStated), nil, nil, query, "no-license"},
-		{"restricted", font(metadata.Restricted), nil, nil, barred, "permission-restricted"},
-		{"preview and print", font(metadata.PreviewPrint), nil, nil, barred, "permission-preview-print"},
-		{"restricted, in an app", font(metadata.Restricted), nil, use(license.App), barred, "permission-restricted"},
-		{"preview and print, in an app", font(metadata.PreviewPrint), nil, use(license.App), barred, "permission-preview-print"},
-		{"restricted, hosted", font(metadata.Restricted), nil, use(license.WebHosted), barred, "permission-restricted"},
+		{"restricted", font(metadata.Restricted), nil, nil, blocked, "permission-restricted"},
+		{"preview and print", font(metadata.PreviewPrint), nil, nil, blocked, "permission-preview-print"},
+		{"restricted, in an app", font(metadata.Restricted), nil, use(license.App), blocked, "permission-restricted"},
+		{"preview and print, in an app", font(metadata.PreviewPrint), nil, use(license.App), blocked, "permission-preview-print"},
+		{"restricted, hosted", font(metadata.Restricted), nil, use(license.WebHosted), blocked, "permission-restricted"},
 		{"restricted, on the desktop", font(metadata.Restricted), nil, use(license.Desktop), query, "permission-restricted no-license"},
 		{"restricted, in documents", font(metadata.Restricted), nil, use(license.Document), query, "permission-restricted no-license"},
 		{"preview and print, in documents", font(metadata.PreviewPrint), nil, use(license.Document), query, "permission-preview-print no-license"},
@@ -184,18 +184,18 @@ var policy = map[string][]row{
 		{"installable, on the desktop", plain, nil, use(license.Desktop), query, "no-license"},
 		{"installable, in an app", plain, nil, use(license.App), query, "no-license"},
 		{"editable, in documents", font(metadata.Editable), nil, use(license.Document), query, "no-license"},
-		{"speaks of personal use", font(metadata.Installable, speaks("This font is FOR PERSONAL USE only.")), nil, nil, barred, "personal-use"},
-		{"speaks of it in German", font(metadata.Installable, speaks("Nur für den privaten Gebrauch.")), nil, nil, barred, "personal-use"},
-		{"speaks of it in French", font(metadata.Installable, speaks("Police réservée à un usage personnel.")), nil, nil, barred, "personal-use"},
-		{"speaks of it in Spanish", font(metadata.Installable, speaks("Solo para uso personal")), nil, nil, barred, "personal-use"},
-		{"speaks of it in Polish", font(metadata.Installable, speaks("Tylko do użytku prywatnego")), nil, nil, barred, "personal-use"},
-		{"speaks of it in Japanese", font(metadata.Installable, speaks("個人利用のみ")), nil, nil, barred, "personal-use"},
-		{"non-commercial", font(metadata.Installable, speaks("free for non-commercial use")), nil, nil, barred, "personal-use"},
-		{"commercial use needs a license", font(metadata.Installable, speaks("Commercial use requires a license.")), nil, nil, barred, "personal-use"},
-		{"a demo", font(metadata.Installable, speaks("Demo version, buy the full one")), nil, nil, barred, "personal-use"},
-		{"a trial", font(metadata.Installable, speaks("This trial font is for evaluation only")), nil, nil, barred, "personal-use"},
+		{"speaks of personal use", font(metadata.Installable, speaks("This font is FOR PERSONAL USE only.")), nil, nil, blocked, "personal-use"},
+		{"speaks of it in German", font(metadata.Installable, speaks("Nur für den privaten Gebrauch.")), nil, nil, blocked, "personal-use"},
+		{"speaks of it in French", font(metadata.Installable, speaks("Police réservée à un usage personnel.")), nil, nil, blocked, "personal-use"},
+		{"speaks of it in Spanish", font(metadata.Installable, speaks("Solo para uso personal")), nil, nil, blocked, "personal-use"},
+		{"speaks of it in Polish", font(metadata.Installable, speaks("Tylko do użytku prywatnego")), nil, nil, blocked, "personal-use"},
+		{"speaks of it in Japanese", font(metadata.Installable, speaks("個人利用のみ")), nil, nil, blocked, "personal-use"},
+		{"non-commercial", font(metadata.Installable, speaks("free for non-commercial use")), nil, nil, blocked, "personal-use"},
+		{"commercial use needs a license", font(metadata.Installable, speaks("Commercial use requires a license.")), nil, nil, blocked, "personal-use"},
+		{"a demo", font(metadata.Installable, speaks("Demo version, buy the full one")), nil, nil, blocked, "personal-use"},
+		{"a trial", font(metadata.Installable, speaks("This trial font is for evaluation only")), nil, nil, blocked, "personal-use"},
 		{"personal use, on the desktop", font(metadata.Installable, speaks("for personal use only")), nil, use(license.Desktop), query, "personal-use no-license"},
-		{"personal use, in an app", font(metadata.Installable, speaks("for personal use only")), nil, use(license.App), barred, "personal-use"},
+		{"personal use, in an app", font(metadata.Installable, speaks("for personal use only")), nil, use(license.App), blocked, "personal-use"},
 		{"personal and commercial use", font(metadata.Installable, speaks("Free for personal and commercial use.")), nil, nil, query, "no-license"},
 		{"a donation is asked for", font(metadata.Installable, speaks("Donationware. Thank you!")), nil, nil, query, "terms-unclear no-license"},
 		{"found somewhere", plain, nil, func(q *license.Question) {
@@ -206,85 +206,85 @@ var policy = map[string][]row{
 			q.Documents = license.Read(license.Text{Source: "OFL-FAQ.txt", Body: "OFL FAQ\nIs this freeware? No. The SIL Open Font License is more than that.\nMay I donate? Yes, a donation is welcome."})
 		}, query, "open-unconfirmed"},
 		{"free, without terms", font(metadata.Installable, speaks("100% free")), nil, nil, query, "terms-unclear no-license"},
-		{"free for personal use weighs more than free", font(metadata.Installable, speaks("100% free, free for personal use")), nil, nil, barred, "personal-use"},
-		{"restricted and personal use", font(metadata.Restricted, speaks("personal use only")), nil, nil, barred, "permission-restricted personal-use"},
-		{"personal use, bought for another client", font(metadata.Installable, speaks("personal use only")), of(grant(to(others))), nil, barred, "other-client personal-use"},
+		{"free for personal use weighs more than free", font(metadata.Installable, speaks("100% free, free for personal use")), nil, nil, blocked, "personal-use"},
+		{"restricted and personal use", font(metadata.Restricted, speaks("personal use only")), nil, nil, blocked, "permission-restricted personal-use"},
+		{"personal use, bought for another client", font(metadata.Installable, speaks("personal use only")), of(grant(to(others))), nil, blocked, "other-client personal-use"},
 		{"open, not confirmed", font(metadata.Installable, speaks(ofl)), nil, nil, query, "open-unconfirmed"},
-		{"open, not confirmed, restricted", font(metadata.Restricted, speaks(ofl)), nil, nil, barred, "permission-restricted open-unconfirmed"},
-		{"open, not confirmed, personal use", font(metadata.Installable, speaks(ofl+" Demo version.")), nil, nil, barred, "personal-use open-unconfirmed"},
+		{"open, not confirmed, restricted", font(metadata.Restricted, speaks(ofl)), nil, nil, blocked, "permission-restricted open-unconfirmed"},
+		{"open, not confirmed, personal use", font(metadata.Installable, speaks(ofl+" Demo version.")), nil, nil, blocked, "personal-use open-unconfirmed"},
 		{"open, not confirmed, in an app", font(metadata.Installable, speaks(ofl)), nil, use(license.App), query, "open-unconfirmed"},
 		{"open, confirmed", font(metadata.Installable, speaks(ofl)), of(grant(anyone)), nil, clear, "licensed"},
 		{"open, confirmed for one of the client's uses", font(metadata.Installable, speaks(ofl)), of(grant(anyone, uses(license.Desktop))), nil, query, "other-use open-unconfirmed"},
 		{"said by a document beside it", plain, nil, func(q *license.Question) {
 			q.Documents = license.Read(license.Text{Source: "readme.txt", Body: "Hello\nFor personal use only"})
-		}, barred, "personal-use"},
+		}, blocked, "personal-use"},
 		{"an open license beside it", plain, nil, func(q *license.Question) {
 			q.Documents = license.Read(license.Text{Source: "OFL.txt", Body: ofl})
 		}, query, "open-unconfirmed"},
 	},
 	"3. Out of term or over a limit": {
-		{"ended yesterday", plain, of(grant(until("2026-11-23"))), nil, barred, "expired"},
-		{"ended years ago", plain, of(grant(until("2019-01-31"))), nil, barred, "expired"},
-		{"begins tomorrow", plain, of(grant(from("2026-11-25"))), nil, barred, "not-begun"},
+		{"ended yesterday", plain, of(grant(until("2026-11-23"))), nil, blocked, "expired"},
+		{"ended years ago", plain, of(grant(until("2019-01-31"))), nil, blocked, "expired"},
+		{"begins tomorrow", plain, of(grant(from("2026-11-25"))), nil, blocked, "not-begun"},
 		{"ended, but another is in force", plain, of(grant(until("2026-11-23")), grant()), nil, clear, "licensed"},
 		{"ended, and the next has no document", plain, of(grant(until("2026-11-23")), grant(bare)), nil, query, "no-evidence"},
-		{"ended, and the next begins tomorrow", plain, of(grant(until("2026-11-23")), grant(from("2026-11-25"))), nil, barred, "expired not-begun"},
-		{"ended, and open", font(metadata.Installable, speaks(ofl)), of(grant(until("2026-11-23"))), nil, barred, "expired"},
+		{"ended, and the next begins tomorrow", plain, of(grant(until("2026-11-23")), grant(from("2026-11-25"))), nil, blocked, "expired not-begun"},
+		{"ended, and open", font(metadata.Installable, speaks(ofl)), of(grant(until("2026-11-23"))), nil, blocked, "expired"},
 		{"another client's ended", plain, of(grant(to(others), until("2026-11-23"))), nil, query, "other-client"},
-		{"ended, without a document", plain, of(grant(bare, until("2026-11-23"))), nil, barred, "expired"},
+		{"ended, without a document", plain, of(grant(bare, until("2026-11-23"))), nil, blocked, "expired"},
 		{"another use's ended", plain, of(grant(uses(license.Desktop), until("2026-11-23"))), nil, query, "other-use"},
 		{"page views within", plain, of(grant(counted(license.PageViews, 70_000, 100_000))), nil, clear, "licensed"},
 		{"page views at 80 %", plain, of(grant(counted(license.PageViews, 80_000, 100_000))), nil, clear, "licensed"},
 		{"page views above 80 %", plain, of(grant(counted(license.PageViews, 80_001, 100_000))), nil, clear, "licensed near-limit"},
 		{"page views at the limit", plain, of(grant(counted(license.PageViews, 100_000, 100_000))), nil, clear, "licensed near-limit"},
-		{"page views over", plain, of(grant(counted(license.PageViews, 100_001, 100_000))), nil, barred, "over-limit"},
-		{"page views over, restricted", font(metadata.Restricted), of(grant(counted(license.PageViews, 100_001, 100_000))), nil, barred, "over-limit"},
-		{"page views over, hosted", plain, of(grant(uses(license.WebHosted), counted(license.PageViews, 9, 8))), use(license.WebHosted), barred, "over-limit"},
+		{"page views over", plain, of(grant(counted(license.PageViews, 100_001, 100_000))), nil, blocked, "over-limit"},
+		{"page views over, restricted", font(metadata.Restricted), of(grant(counted(license.PageViews, 100_001, 100_000))), nil, blocked, "over-limit"},
+		{"page views over, hosted", plain, of(grant(uses(license.WebHosted), counted(license.PageViews, 9, 8))), use(license.WebHosted), blocked, "over-limit"},
 		{"page views over do not count in an app", plain, of(grant(uses(license.App), counted(license.PageViews, 9, 8))), use(license.App), clear, "licensed"},
 		{"page views over, another license within", plain, of(grant(counted(license.PageViews, 9, 8)), grant(counted(license.PageViews, 9, 100))), nil, clear, "licensed"},
 		{"page views over, another without a limit", plain, of(grant(counted(license.PageViews, 9, 8)), grant()), nil, clear, "licensed"},
-		{"page views over and ended", plain, of(grant(until("2026-11-23"), counted(license.PageViews, 9, 8))), nil, barred, "expired"},
+		{"page views over and ended", plain, of(grant(until("2026-11-23"), counted(license.PageViews, 9, 8))), nil, blocked, "expired"},
 		{"seats within", plain, of(grant(uses(license.Desktop), counted(license.Seats, 3, 5))), use(license.Desktop), clear, "licensed"},
 		{"seats all taken", plain, of(grant(uses(license.Desktop), counted(license.Seats, 5, 5))), use(license.Desktop), clear, "licensed near-limit"},
-		{"seats over", plain, of(grant(uses(license.Desktop), counted(license.Seats, 6, 5))), use(license.Desktop), barred, "over-limit"},
+		{"seats over", plain, of(grant(uses(license.Desktop), counted(license.Seats, 6, 5))), use(license.Desktop), blocked, "over-limit"},
 		{"seats over do not count on the web", plain, of(grant(uses(license.Desktop, license.Web), counted(license.Seats, 6, 5))), nil, clear, "licensed"},
 		{"apps within", plain, of(grant(uses(license.App), counted(license.Apps, 1, 2))), use(license.App), clear, "licensed"},
-		{"apps over", plain, of(grant(uses(license.App), counted(license.Apps, 3, 2))), use(license.App), barred, "over-limit"},
-		{"two limits, one over", plain, of(grant(counted(license.Seats, 1, 5), counted(license.PageViews, 9, 8))), nil, barred, "over-limit"},
-		{"a limit of none", plain, of(grant(uses(license.App), counted(license.Apps, 1, 0))), use(license.App), barred, "over-limit"},
+		{"apps over", plain, of(grant(uses(license.App), counted(license.Apps, 3, 2))), use(license.App), blocked, "over-limit"},
+		{"two limits, one over", plain, of(grant(counted(license.Seats, 1, 5), counted(license.PageViews, 9, 8))), nil, blocked, "over-limit"},
+		{"a limit of none", plain, of(grant(uses(license.App), counted(license.Apps, 1, 0))), use(license.App), blocked, "over-limit"},
 		{"ends soon and near a limit", plain, of(grant(until("2026-12-01"), counted(license.PageViews, 99, 100))), nil, clear, "licensed ends-soon near-limit"},
 	},
 	"4. Changes": {
 		{"nothing changed", font(metadata.Installable, whole), of(grant(says(license.Subset, license.No))), nil, clear, "licensed"},
 		{"a subset, allowed", plain, of(grant(says(license.Subset, license.Yes))), change(license.Subset), clear, "licensed"},
-		{"a subset, forbidden", plain, of(grant(says(license.Subset, license.No))), change(license.Subset), barred, "licensed change-forbidden"},
+		{"a subset, forbidden", plain, of(grant(says(license.Subset, license.No))), change(license.Subset), blocked, "licensed change-forbidden"},
 		{"a subset, not spoken of", plain, of(grant()), change(license.Subset), query, "licensed change-not-said"},
 		{"outlines, not spoken of", plain, of(grant(says(license.Subset, license.Yes))), change(license.Outlines), query, "licensed change-not-said"},
-		{"outlines, forbidden", plain, of(grant(says(license.Outlines, license.No))), change(license.Outlines), barred, "licensed change-forbidden"},
+		{"outlines, forbidden", plain, of(grant(says(license.Outlines, license.No))), change(license.Outlines), blocked, "licensed change-forbidden"},
 		{"a name, allowed", plain, of(grant(says(license.Name, license.Yes))), change(license.Name), clear, "licensed"},
-		{"a name, forbidden", plain, of(grant(says(license.Name, license.No))), change(license.Name), barred, "licensed change-forbidden"},
-		{"a subset and outlines, one forbidden", plain, of(grant(says(license.Subset, license.Yes), says(license.Outlines, license.No))), change(license.Subset, license.Outlines), barred, "licensed change-forbidden"},
+		{"a name, forbidden", plain, of(grant(says(license.Name, license.No))), change(license.Name), blocked, "licensed change-forbidden"},
+		{"a subset and outlines, one forbidden", plain, of(grant(says(license.Subset, license.Yes), says(license.Outlines, license.No))), change(license.Subset, license.Outlines), blocked, "licensed change-forbidden"},
 		{"two licenses, one allows", plain, of(grant(says(license.Subset, license.No)), grant(says(license.Subset, license.Yes))), change(license.Subset), clear, "licensed"},
-		{"two licenses, one forbids and one is silent", plain, of(grant(), grant(says(license.Subset, license.No))), change(license.Subset), barred, "licensed change-forbidden"},
+		{"two licenses, one forbids and one is silent", plain, of(grant(), grant(says(license.Subset, license.No))), change(license.Subset), blocked, "licensed change-forbidden"},
 		{"allowed by one that has ended", plain, of(grant(), grant(until("2026-11-23"), says(license.Subset, license.Yes))), change(license.Subset), query, "licensed change-not-said"},
-		{"the font forbids a subset", font(metadata.Installable, whole), of(grant()), change(license.Subset), barred, "licensed no-subsetting"},
+		{"the font forbids a subset", font(metadata.Installable, whole), of(grant()), change(license.Subset), blocked, "licensed no-subsetting"},
 		{"the font forbids a subset, the license allows it", font(metadata.Installable, whole), of(grant(says(license.Subset, license.Yes))), change(license.Subset), clear, "licensed"},
-		{"the font and the license forbid a subset", font(metadata.Installable, whole), of(grant(says(license.Subset, license.No))), change(license.Subset), barred, "licensed no-subsetting"},
-		{"the font forbids a subset, nothing recorded", font(metadata.Installable, whole), nil, change(license.Subset), barred, "no-license no-subsetting"},
+		{"the font and the license forbid a subset", font(metadata.Installable, whole), of(grant(says(license.Subset, license.No))), change(license.Subset), blocked, "licensed no-subsetting"},
+		{"the font forbids a subset, nothing recorded", font(metadata.Installable, whole), nil, change(license.Subset), blocked, "no-license no-subsetting"},
 		{"the font forbids a subset, outlines change", font(metadata.Installable, whole), of(grant(says(license.Outlines, license.Yes))), change(license.Outlines), clear, "licensed"},
 		{"a reserved name, the font whole", font(metadata.Installable, kept), of(grant()), nil, clear, "licensed"},
 		{"a reserved name kept on a subset", font(metadata.Installable, kept), of(grant(says(license.Subset, license.Yes))), change(license.Subset), query, "licensed reserved-name"},
 		{"a reserved name kept on other outlines", font(metadata.Installable, kept), of(grant(says(license.Outlines, license.Yes))), change(license.Outlines), query, "licensed reserved-name"},
 		{"a reserved name, renamed", font(metadata.Installable, kept), of(grant(says(license.Subset, license.Yes), says(license.Name, license.Yes))), change(license.Subset, license.Name), clear, "licensed"},
 		{"a reserved name that the font does not bear", font(metadata.Installable, speaks("with Reserved Font Name Tidegarth.")), of(grant(says(license.Subset, license.Yes))), change(license.Subset), clear, "licensed"},
-		{"a change, and the license has ended", plain, of(grant(until("2026-11-23"), says(license.Subset, license.Yes))), change(license.Subset), barred, "expired"},
+		{"a change, and the license has ended", plain, of(grant(until("2026-11-23"), says(license.Subset, license.Yes))), change(license.Subset), blocked, "expired"},
 		{"a change, nothing recorded", plain, nil, change(license.Outlines), query, "no-license"},
 	},
 	"5. Bitmaps only": {
-		{"and none in it", font(metadata.Installable, bitmaps), of(grant()), nil, barred, "licensed bitmap-only"},
+		{"and none in it", font(metadata.Installable, bitmaps), of(grant()), nil, blocked, "licensed bitmap-only"},
 		{"and some in it", font(metadata.Installable, bitmaps, strikes), of(grant()), nil, clear, "licensed"},
-		{"and none in it, nothing recorded", font(metadata.Installable, bitmaps), nil, nil, barred, "no-license bitmap-only"},
-		{"and none in it, on the desktop", font(metadata.Installable, bitmaps), of(grant(uses(license.Desktop))), use(license.Desktop), barred, "licensed bitmap-only"},
+		{"and none in it, nothing recorded", font(metadata.Installable, bitmaps), nil, nil, blocked, "no-license bitmap-only"},
+		{"and none in it, on the desktop", font(metadata.Installable, bitmaps), of(grant(uses(license.Desktop))), use(license.Desktop), blocked, "licensed bitmap-only"},
 	},
 }
 
@@ -320,7 +320,7 @@ func TestPolicy(t *testing.T) {
 // TestALicenseNeverHurts adds a valid license to every row, and takes it away again:
 // the first never makes the verdict worse, the second never better.
 func TestALicenseNeverHurts(t *testing.T) {
-	weight := map[license.State]int{clear: 0, query: 1, barred: 2}
+	weight := map[license.State]int{clear: 0, query: 1, blocked: 2}
 	for part, all := range policy {
 		for _, r := range all {
 			q := r.question()
@@ -349,7 +349,7 @@ func TestFacesAreJudgedByTheirOwnLicenses(t *testing.T) {
 	bold := license.Face{ID: 2, Name: "Example Bold", Level: metadata.Restricted, Permission: "Said in words."}
 	q := license.Question{Family: "Example", Faces: []license.Face{plain, bold}, Client: us, Use: license.Web, Day: today, Terms: of(grant(faces(1)))}
 	v := license.Judge(q)
-	assert.Equal(t, barred, v.State)
+	assert.Equal(t, blocked, v.State)
 	assert.Contains(t, v.Worst().Message, "This is about Example Bold.")
 	q.Terms = of(grant(faces(1)), grant(faces(2)))
 	assert.Equal(t, clear, license.Judge(q).State)

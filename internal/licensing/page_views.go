@@ -80,7 +80,7 @@ func (c *PageViews) Of(ctx context.Context, p *store.Person, id int64) (*api.Sit
 	return out, nil
 }
 
-// liveMonths sums the visitors of live sheets by month, and flags months with a jump.
+// liveMonths sums the visitors of live stylesheets by month, and flags months with a jump.
 func liveMonths(days []store.LiveDay) []api.LiveMonth {
 	out := []api.LiveMonth{}
 	for i, d := range days {
@@ -306,7 +306,7 @@ func countIn(cell string) (int64, error) {
 	return strconv.ParseInt(strings.NewReplacer(",", "", "'", "", "’", "", " ", "", "\u00a0", "", "\u202f", "", ".", "").Replace(found[1]), 10, 64)
 }
 
-// A day of live sheets counts as a jump when it has more visitors than this, and so many
+// A day of live stylesheets counts as a jump when it has more visitors than this, and so many
 // times as many as the days before it on average.
 const (
 	jumpLeast  = 100

@@ -94,7 +94,7 @@ func (c *Licensing) Register(ctx context.Context, p *store.Person, client *int64
 // it is on none.
 func registerRow(s *usage.Evidence, f *store.Family, of *store.Client, on []usage.Question) api.RegisterRow {
 	r := api.RegisterRow{Family: app.FamilyRef(f), Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Faces: len(s.Faces[f.ID]),
-		Licenses: []string{}, Sites: []string{}, Evidence: []string{}, Missing: []string{}, Verdict: api.Clear}
+		Licenses: []string{}, Sites: []string{}, Evidence: []string{}, Missing: []string{}, Verdict: api.Cleared}
 	for _, l := range s.LicensesOf(f.ID) {
 		if of != nil && l.GrantedToID != of.ID && l.Kind != string(api.KindOpen) {
 			continue
@@ -104,15 +104,15 @@ func registerRow(s *usage.Evidence, f *store.Family, of *store.Client, on []usag
 			r.Evidence = append(r.Evidence, fmt.Sprintf("%s (license %d, SHA-256 %s…)", d.Name, l.ID, d.SHA256[:12]))
 		}
 	}
-	weight := map[license.State]int{license.Clear: 0, license.Query: 1, license.Barred: 2}
-	worst := license.Clear
+	weight := map[license.State]int{license.Cleared: 0, license.Review: 1, license.Blocked: 2}
+	worst := license.Cleared
 	miss := func(a usage.Question) {
 		v := s.Judge(a)
 		if weight[v.State] > weight[worst] {
 			worst = v.State
 		}
 		for _, reason := range v.Reasons {
-			if reason.State == license.Clear {
+			if reason.State == license.Cleared {
 				continue
 			}
 			text := reason.Message
@@ -259,7 +259,7 @@ func (c *Licensing) Ending(ctx context.Context, p *store.Person, id int64) (*api
 			}
 			rules := book.Of(site)
 			question, _ := s.On(site, &f, rules.Rules, usage.ChangesOf(recipe))
-			if s.Judge(question).State == license.Clear {
+			if s.Judge(question).State == license.Cleared {
 				continue // another license covers it
 			}
 			if packs[site.ID] == nil {
@@ -271,7 +271,7 @@ func (c *Licensing) Ending(ctx context.Context, p *store.Person, id int64) (*api
 				}
 			}
 			one := api.EndingSite{Site: app.SiteRef(site), Client: site.Client.Name, Domains: append([]string{}, site.Domains...), Packs: []api.Ref{}, Roles: []string{}, Pages: []string{}}
-			for _, p := range usage.PlacementsOf(site, f.ID, f.Name) {
+			for _, p := range usage.RoleAssignmentsOf(site, f.ID, f.Name) {
 				one.Roles = append(one.Roles, p.Title())
 			}
 			for _, page := range pages[site.ID] {

@@ -64,9 +64,9 @@ func Renew(ctx context.Context, c *Licensing, p *store.Person, id int64, in api.
 		if err := c.keepVersion(ctx, tx, p, next); err != nil {
 			return err
 		}
-		for _, place := range before.Places {
+		for _, place := range before.Allocations {
 			place.ID, place.LicenseID = 0, next.ID
-			if err := licensedb.In(tx).AddPlace(ctx, &place); err != nil {
+			if err := licensedb.In(tx).AddAllocation(ctx, &place); err != nil {
 				return err
 			}
 		}

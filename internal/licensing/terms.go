@@ -236,8 +236,8 @@ func (c *Licensing) LicensesWith(counted *usage.Counts, all []store.License) []a
 			Uses: app.Each(l.Uses, func(u string) api.Use { return api.Use(u) }), From: app.Day(l.Begins), Until: app.Day(l.Ends), Note: l.Note, Changes: changesView(l.Changes),
 			Domains: append([]string{}, l.Domains...), Faces: append([]int64{}, l.FaceIDs...), PageViews: l.PageViews, Seats: l.Seats, Apps: l.Apps, Price: l.Price,
 			State: api.TermInForce, Limits: []api.LicenseLimit{},
-			Places: app.Each(l.Places, func(p store.Place) api.Place {
-				return api.Place{Id: p.ID, Measure: api.Measure(p.Measure), Name: p.Name, Since: p.Since, By: p.Person}
+			Allocations: app.Each(l.Allocations, func(p store.Allocation) api.Allocation {
+				return api.Allocation{Id: p.ID, Measure: api.Measure(p.Measure), Name: p.Name, Since: p.Since, By: p.Person}
 			}),
 			Families:  app.Each(l.Families, func(f store.Family) api.Ref { return api.Ref{Id: f.ID, Name: f.Name} }),
 			Documents: app.Each(l.Documents, documentView), CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy, ApprovedAt: l.ApprovedAt, ApprovedBy: approver(l), Renews: l.Renews, RenewedBy: l.RenewedBy, Etag: app.ETag(l.Version),
@@ -271,8 +271,8 @@ func (c *Licensing) LicensesWith(counted *usage.Counts, all []store.License) []a
 	})
 }
 
-// AddPlace returns a seat of a license to a person, or counts an app.
-func (c *Licensing) AddPlace(ctx context.Context, p *store.Person, id int64, n api.NewPlace) (*api.License, error) {
+// AddAllocation returns a seat of a license to a person, or counts an app.
+func (c *Licensing) AddAllocation(ctx context.Context, p *store.Person, id int64, n api.NewAllocation) (*api.License, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -292,7 +292,7 @@ func (c *Licensing) AddPlace(ctx context.Context, p *store.Person, id int64, n a
 		return nil, app.InvalidField("measure", "limit-without-use", "This license does not allow the use %s, so there are no %s to give.", use, n.Measure)
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := licensedb.In(tx).AddPlace(ctx, &store.Place{LicenseID: id, Measure: string(n.Measure), Name: name, Since: c.now(), Person: p.Name}); err != nil {
+		if err := licensedb.In(tx).AddAllocation(ctx, &store.Allocation{LicenseID: id, Measure: string(n.Measure), Name: name, Since: c.now(), Person: p.Name}); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "gave "+strings.TrimSuffix(string(n.Measure), "s"), usage.LicenseName(*l), name)
@@ -306,8 +306,8 @@ func (c *Licensing) AddPlace(ctx context.Context, p *store.Person, id int64, n a
 	return c.License(ctx, p, id)
 }
 
-// DropPlace takes a seat or an app away.
-func (c *Licensing) DropPlace(ctx context.Context, p *store.Person, id, place int64) (*api.License, error) {
+// RemoveAllocation takes a seat or an app away.
+func (c *Licensing) RemoveAllocation(ctx context.Context, p *store.Person, id, place int64) (*api.License, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -316,7 +316,7 @@ func (c *Licensing) DropPlace(ctx context.Context, p *store.Person, id, place in
 		return nil, app.Explain(err, "license")
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		dropped, err := licensedb.In(tx).DropPlace(ctx, id, place)
+		dropped, err := licensedb.In(tx).RemoveAllocation(ctx, id, place)
 		if err != nil {
 			return app.Explain(err, "seat or app")
 		}
@@ -395,13 +395,13 @@ func (c *Licensing) SaveTemplate(ctx context.Context, p *store.Person, n api.New
 	return nil, app.Problem(app.Missing, "not-found", "There is no such template.")
 }
 
-// DropTemplate drops a usual kind of license; licenses made from it stay.
-func (c *Licensing) DropTemplate(ctx context.Context, p *store.Person, id int64) error {
+// DeleteTemplate drops a usual kind of license; licenses made from it stay.
+func (c *Licensing) DeleteTemplate(ctx context.Context, p *store.Person, id int64) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
-		t, err := licensedb.In(tx).DropTemplate(ctx, id)
+		t, err := licensedb.In(tx).DeleteTemplate(ctx, id)
 		if err != nil {
 			return app.Explain(err, "template")
 		}

@@ -16,11 +16,11 @@ func TestALetterArrives(t *testing.T) {
 	defer box.Close()
 	c := mail.Config{Server: box.Address, From: "crate@lanternjaw.example", Plain: true}
 	text := "Hello Ines,\n\nÅsa’s license ends – soon.\n.\nA line that is longer than seventy-six characters, so that it is broken on its way and put together again.\n"
-	require.NoError(t, c.Send(t.Context(), mail.Letter{To: "ines@lanternjaw.example", Subject: "Fonts: 3 due – 1 barred", Text: text}))
+	require.NoError(t, c.Send(t.Context(), mail.Letter{To: "ines@lanternjaw.example", Subject: "Fonts: 3 due – 1 blocked", Text: text}))
 	require.Len(t, box.Letters(), 1)
 	got := box.Letters()[0]
 	assert.Equal(t, "crate@lanternjaw.example", got.From)
-	assert.Equal(t, "Fonts: 3 due – 1 barred", got.Subject)
+	assert.Equal(t, "Fonts: 3 due – 1 blocked", got.Subject)
 	assert.Equal(t, text, got.Text)
 
 	box.Refuse(true)

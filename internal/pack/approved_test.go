@@ -20,7 +20,7 @@ func TestPacksAsApproved(t *testing.T) {
 	for _, r := range builder.Shipped() {
 		plain := input(t, r.Kind)
 		roles := input(t, r.Kind)
-		roles.Placements = []pack.Placement{
+		roles.RoleAssignments = []pack.RoleAssignment{
 			{Role: builder.Heading1, Family: roles.Families[0].Name, Weight: 700, Stack: []string{"Georgia", "serif"}},
 			{Role: builder.Body, Family: roles.Families[0].Name, Weight: 400, Override: true},
 			{Role: "timetable", Name: "Timetable */ cells", Selector: ".timetable td", Family: roles.Families[0].Name, Weight: 400, Slope: metadata.Italic},

@@ -44,14 +44,14 @@ func TestServedFromElsewhere(t *testing.T) {
 			in := input(t, kind)
 			before, _ := assemble(t, input(t, kind))
 			in.Families = append(in.Families, away())
-			in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
-			in.StandIns = []pack.StandIn{{Name: "Meridian", Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
+			in.RoleAssignments = []pack.RoleAssignment{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
+			in.Replacements = []pack.Replacement{{Name: "Meridian", Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
 			if in.Rules.Addresses.After { // they are known, so that styles are finished
 				_, packed := assemble(t, in)
-				in.Landed = map[string]pack.Landed{}
+				in.FileURLs = map[string]pack.FileURLs{}
 				for i, e := range packed.Entries {
 					if e.Place >= 0 {
-						in.Landed[e.Path] = pack.Landed{Address: fmt.Sprintf("https://landed.example/%d", i), SHA256: e.SHA256}
+						in.FileURLs[e.Path] = pack.FileURLs{Address: fmt.Sprintf("https://file-urls.example/%d", i), SHA256: e.SHA256}
 					}
 				}
 			}
@@ -97,7 +97,7 @@ func TestOnlyFromElsewhere(t *testing.T) {
 	for kind, says := range map[string]string{"self-hosted": "<strong>Upload</strong> the file <kbd>fonts.css</kbd>", "bundler": "<strong>Copy</strong> the file <kbd>fonts.css</kbd> into the source tree", "style-box": "<strong>Paste</strong> all of"} {
 		in := input(t, kind)
 		in.Families = []pack.Family{away()}
-		in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
+		in.RoleAssignments = []pack.RoleAssignment{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
 		files, _ := assemble(t, in)
 		slip := string(files["upload-slip.html"])
 		assert.Contains(t, slip, says, kind)
@@ -121,8 +121,8 @@ func TestReplacementsByHostedFonts(t *testing.T) {
 		in := input(t, kind)
 		in.Families = append(in.Families, hosted)
 		in.Pages = []pack.Page{{Title: "Prices", Address: "/prices"}}
-		in.Placements = []pack.Placement{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: metadata.Upright, Stack: []string{"Meridian", "serif"}}}
-		in.StandIns = []pack.StandIn{{Name: "Meridian", Family: "Kraka", Weight: 400, Slope: metadata.Upright}, {Name: "Meridian", Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
+		in.RoleAssignments = []pack.RoleAssignment{{Role: builder.Heading1, Family: "Kraka", Weight: 700, Slope: metadata.Upright, Stack: []string{"Meridian", "serif"}}}
+		in.Replacements = []pack.Replacement{{Name: "Meridian", Family: "Kraka", Weight: 400, Slope: metadata.Upright}, {Name: "Meridian", Family: "Kraka", Weight: 700, Slope: metadata.Upright}}
 		return in
 	}
 	files, packed := assemble(t, with("self-hosted"))

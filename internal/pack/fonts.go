@@ -65,7 +65,7 @@ func (in *Input) layOut() *layout {
 							Family: family.Name, Style: face.Style, Face: face.ID, Container: f.Container, Place: place, Pending: f.Pending},
 						family: family, face: face, part: part,
 					}
-					if up, ok := in.Landed[e.Path]; ok && !f.Pending {
+					if up, ok := in.FileURLs[e.Path]; ok && !f.Pending {
 						e.Changed = up.SHA256 != e.SHA256
 						if !e.Changed {
 							e.Address = up.Address

@@ -43,27 +43,27 @@ func hostileInput(t *testing.T, kind, text string) pack.Input {
 	f := &in.Families[0]
 	f.Name = text
 	f.Left = []string{text}
-	f.Verdict = license.Verdict{State: license.Query, Reasons: []license.Reason{{State: license.Query, Code: "no-evidence", Message: text, Evidence: text}}}
+	f.Verdict = license.Verdict{State: license.Review, Reasons: []license.Reason{{State: license.Review, Code: "no-evidence", Message: text, Evidence: text}}}
 	f.Licenses = []pack.License{{Name: text, SPDX: "OFL-1.1"}}
 	f.SignOff = &pack.SignOff{By: text, At: "2026-11-24T10:00:00Z", Reason: text}
 	for i := range f.Faces {
 		f.Faces[i].Style, f.Faces[i].Changed, f.Faces[i].Why = text, text, text
 		f.Faces[i].Facts.Names = metadata.Names{Family: text, Full: text, PostScript: text, Copyright: text, SampleText: text, License: text, Designer: text}
 	}
-	f.Faces[1].NoStandIn = text
-	in.Placements = []pack.Placement{
+	f.Faces[1].NoReplacement = text
+	in.RoleAssignments = []pack.RoleAssignment{
 		{Role: builder.Body, Family: text, Weight: 400, Stack: []string{text, "serif"}},
 		{Role: "own", Name: text, Selector: ".own", Family: text, Weight: 700},
 	}
-	in.StandIns = []pack.StandIn{{Name: text, Family: text, Weight: 400}}
+	in.Replacements = []pack.Replacement{{Name: text, Family: text, Weight: 400}}
 	in.Pages = []pack.Page{{Title: text, Address: text}}
 	in.Prefix = "/fonts/"
 	packed, err := pack.Assemble(in)
 	require.NoError(t, err)
 	if in.Rules.Addresses.After {
-		in.Landed = map[string]pack.Landed{}
+		in.FileURLs = map[string]pack.FileURLs{}
 		for _, e := range packed.Entries {
-			in.Landed[e.Path] = pack.Landed{Address: "https://x.example/" + text, SHA256: e.SHA256}
+			in.FileURLs[e.Path] = pack.FileURLs{Address: "https://x.example/" + text, SHA256: e.SHA256}
 		}
 	}
 	return in

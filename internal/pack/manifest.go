@@ -128,16 +128,16 @@ type manifestSwap struct {
 
 func (l *layout) manifest(entries []Entry) ([]byte, error) {
 	m := struct {
-		Site        string           `json:"site"`
-		Client      string           `json:"client"`
-		Domains     []string         `json:"domains"`
-		Environment string           `json:"environment,omitempty"`
-		Builder     string           `json:"builder"`
-		Families    []manifestFamily `json:"families"`
-		Roles       []manifestRole   `json:"roles"`
-		StandIns    []manifestSwap   `json:"standIns"`
-		Files       []manifestFile   `json:"files"`
-	}{Site: l.Site, Client: l.Client, Domains: append([]string{}, l.Domains...), Environment: l.Environment, Builder: l.Rules.Kind, Roles: []manifestRole{}, StandIns: []manifestSwap{}}
+		Site         string           `json:"site"`
+		Client       string           `json:"client"`
+		Domains      []string         `json:"domains"`
+		Environment  string           `json:"environment,omitempty"`
+		Builder      string           `json:"builder"`
+		Families     []manifestFamily `json:"families"`
+		Roles        []manifestRole   `json:"roles"`
+		Replacements []manifestSwap   `json:"replacements"`
+		Files        []manifestFile   `json:"files"`
+	}{Site: l.Site, Client: l.Client, Domains: append([]string{}, l.Domains...), Environment: l.Environment, Builder: l.Rules.Kind, Roles: []manifestRole{}, Replacements: []manifestSwap{}}
 	for i := range l.Families {
 		f := &l.Families[i]
 		mf := manifestFamily{Name: f.Name, Verdict: f.Verdict.State, Licenses: each(f.Licenses, func(l *License) string { return l.Name }), SignOff: f.SignOff, Left: f.Left}
@@ -150,10 +150,10 @@ func (l *layout) manifest(entries []Entry) ([]byte, error) {
 		m.Families = append(m.Families, mf)
 	}
 	for _, p := range l.placed {
-		m.Roles = append(m.Roles, manifestRole{string(p.Role), p.Name, l.selector(p.Placement), p.Family, p.Weight, slopeWord(p.Slope), append([]string{}, p.Stack...), p.Override})
+		m.Roles = append(m.Roles, manifestRole{string(p.Role), p.Name, l.selector(p.RoleAssignment), p.Family, p.Weight, slopeWord(p.Slope), append([]string{}, p.Stack...), p.Override})
 	}
-	for _, s := range l.StandIns {
-		m.StandIns = append(m.StandIns, manifestSwap{s.Name, s.Family, s.Weight, slopeWord(s.Slope)})
+	for _, s := range l.Replacements {
+		m.Replacements = append(m.Replacements, manifestSwap{s.Name, s.Family, s.Weight, slopeWord(s.Slope)})
 	}
 	for i, e := range entries {
 		mf := manifestFile{Path: e.Path, SHA256: e.SHA256, Bytes: e.Bytes, Address: e.Address}
@@ -214,7 +214,7 @@ func (l terms) spdx() ([]byte, error) {
 			p.PackageComment = "Verdict: " + string(f.Verdict.State)
 		}
 		confirmed := !slices.ContainsFunc(f.Licenses, func(one License) bool { return one.Unconfirmed })
-		if p.PackageLicenseDeclared != noAssertion && confirmed && (f.Verdict.State == license.Clear || f.SignOff != nil) {
+		if p.PackageLicenseDeclared != noAssertion && confirmed && (f.Verdict.State == license.Cleared || f.SignOff != nil) {
 			p.PackageLicenseConcluded = p.PackageLicenseDeclared
 		}
 		d.Packages = append(d.Packages, p)

@@ -26,19 +26,19 @@ import (
 
 // Input is what a pack is made of.
 type Input struct {
-	Site, Client string
-	Domains      []string
-	Environment  string // which of the site's, empty where it has but one
-	Rules        *builder.Rules
-	Prefix       string // where the files will be, empty for what the rules say
-	Families     []Family
-	Placements   []Placement
-	StandIns     []StandIn
-	Pages        []Page            // of the site
-	Landed       map[string]Landed // what went up before, by path in the pack
-	LeftOut      []LeftOut         // families that may not go along, said in the slip
-	Words        string            // shown in the sample, the client's own
-	Call         builder.Call      // how the stylesheet is called; what the rules like best when empty
+	Site, Client    string
+	Domains         []string
+	Environment     string // which of the site's, empty where it has but one
+	Rules           *builder.Rules
+	Prefix          string // where the files will be, empty for what the rules say
+	Families        []Family
+	RoleAssignments []RoleAssignment
+	Replacements    []Replacement
+	Pages           []Page              // of the site
+	FileURLs        map[string]FileURLs // what went up before, by path in the pack
+	LeftOut         []LeftOut           // families that may not go along, said in the slip
+	Words           string              // shown in the sample, the client's own
+	Call            builder.Call        // how the stylesheet is called; what the rules like best when empty
 }
 
 // LeftOut is a family that a pack has not, and why.
@@ -89,10 +89,10 @@ type Face struct {
 	// Range are the characters it was trimmed to, as a unicode-range; empty for all.
 	Range string
 	Why   string // what it is needed for: "body text, heading 1"
-	// StandIns are the rules of local fonts that hold its place until it arrives;
-	// where they are wanted and cannot be, NoStandIn says why.
-	StandIns  []css.Face
-	NoStandIn string
+	// Replacements are the rules of local fonts that hold its place until it arrives;
+	// where they are wanted and cannot be, NoReplacement says why.
+	Replacements  []css.Face
+	NoReplacement string
 }
 
 // File is a face in one container. One that is pending is not made yet: nothing is known
@@ -128,8 +128,8 @@ func BlobOf(data []byte) Blob {
 // Page is a page of the site.
 type Page struct{ Title, Address string }
 
-// Landed is where a file went up.
-type Landed struct {
+// FileURLs is where a file went up.
+type FileURLs struct {
 	Address string
 	SHA256  string // of the file that did
 }
@@ -214,7 +214,7 @@ func LayOut(in Input) *Packed {
 		if in.Rules.Styles.Form == builder.StylesCalled {
 			for _, s := range css.calledSheets() {
 				out.Sheets = append(out.Sheets, s.path)
-				out.Sheet = out.Sheet || in.Landed[s.path].Address == ""
+				out.Sheet = out.Sheet || in.FileURLs[s.path].Address == ""
 			}
 		}
 	}

@@ -52,7 +52,7 @@ func input(t testing.TB, kind string) pack.Input {
 		Families: []pack.Family{{
 			Name:     `Example "Sans"`,
 			Faces:    []pack.Face{face("Bold", "Example Bold", 700, metadata.Upright), face("Regular", "Example Regular", 400, metadata.Upright), face("Regular ", "Example Regular", 400, metadata.Italic)},
-			Verdict:  license.Verdict{State: license.Query, Reasons: []license.Reason{{State: license.Query, Code: "no-evidence", Message: "No document.", Evidence: "license 1"}}},
+			Verdict:  license.Verdict{State: license.Review, Reasons: []license.Reason{{State: license.Review, Code: "no-evidence", Message: "No document.", Evidence: "license 1"}}},
 			Licenses: []pack.License{{Name: "license 1"}}, SignOff: &pack.SignOff{By: "Ines", At: "2026-11-24T10:00:00Z", Reason: "Order is on its way"},
 		}},
 	}
@@ -107,15 +107,15 @@ func TestSelfHosted(t *testing.T) {
 	assert.Contains(t, note, "© the maker")
 }
 
-// TestPartsAndStandIns has a face in two files by characters, with a local font
+// TestPartsAndReplacements has a face in two files by characters, with a local font
 // that holds its place, and one for which none can.
-func TestPartsAndStandIns(t *testing.T) {
+func TestPartsAndReplacements(t *testing.T) {
 	in := input(t, "self-hosted")
 	in.Families[0].Faces = in.Families[0].Faces[:2]
 	split, lone := &in.Families[0].Faces[0], &in.Families[0].Faces[1]
 	split.Parts = []pack.Part{{Name: "latin", Range: "U+20-7E", Files: split.Files}, {Name: "script:Greek", Range: "U+370-3FF", Files: split.Files}}
-	split.Files, split.StandIns = nil, css.Fallbacks(split.Facts, []string{"Arial"}, []fallback.Group{{}, {Characters: coverage.OfText("ab")}})
-	lone.NoStandIn = "Too few letters. */"
+	split.Files, split.Replacements = nil, css.Fallbacks(split.Facts, []string{"Arial"}, []fallback.Group{{}, {Characters: coverage.OfText("ab")}})
+	lone.NoReplacement = "Too few letters. */"
 	files, _ := assemble(t, in)
 	sheet := string(files["fonts.css"])
 	for _, part := range []string{"fonts/example-sans-bold-latin.woff2", "fonts/example-sans-bold-script-greek.woff", "fonts/example-sans-regular.woff2"} {
@@ -135,7 +135,7 @@ func TestPartsAndStandIns(t *testing.T) {
 
 func TestUploadFormWantsFullNames(t *testing.T) {
 	in := input(t, "upload-form")
-	in.Placements = []pack.Placement{{Role: builder.Heading1, Family: in.Families[0].Name, Weight: 700}, {Role: builder.Quotes, Family: in.Families[0].Name, Weight: 400}}
+	in.RoleAssignments = []pack.RoleAssignment{{Role: builder.Heading1, Family: in.Families[0].Name, Weight: 700}, {Role: builder.Quotes, Family: in.Families[0].Name, Weight: 400}}
 	files, packed := assemble(t, in)
 	assert.Contains(t, files, "fonts/Example Regular.woff2")
 	assert.Contains(t, files, "fonts/Example Regular 2.woff2", "two faces of one full name do not meet")
@@ -151,7 +151,7 @@ func TestUploadFormWantsFullNames(t *testing.T) {
 func TestRoles(t *testing.T) {
 	in := input(t, "self-hosted")
 	name := in.Families[0].Name
-	in.Placements = []pack.Placement{
+	in.RoleAssignments = []pack.RoleAssignment{
 		{Role: builder.Heading1, Family: name, Weight: 700, Stack: []string{"Georgia", "serif"}},
 		{Role: builder.Body, Family: name, Weight: 400, Override: true},
 		{Role: "timetable", Name: "Timetable */ cells", Selector: ".timetable td", Family: name, Weight: 400, Slope: metadata.Italic},
@@ -170,7 +170,7 @@ func TestRoles(t *testing.T) {
 
 func TestWarnings(t *testing.T) {
 	name := input(t, "self-hosted").Families[0].Name
-	place := func(p ...pack.Placement) pack.Input {
+	place := func(p ...pack.RoleAssignment) pack.Input {
 		in := input(t, "self-hosted")
 		in.Families[0].Faces = in.Families[0].Faces[1:2] // the regular alone
 		for i := range p {
@@ -178,7 +178,7 @@ func TestWarnings(t *testing.T) {
 				p[i].Family = name
 			}
 		}
-		in.Placements = p
+		in.RoleAssignments = p
 		return in
 	}
 	for title, one := range map[string]struct {
@@ -186,33 +186,33 @@ func TestWarnings(t *testing.T) {
 		want []string
 		says string
 	}{
-		"nothing to say":        {place(pack.Placement{Role: builder.Heading1, Weight: 400}), nil, ""},
-		"bold is smeared":       {place(pack.Placement{Role: builder.Heading1, Weight: 700}), []string{"fake-bold"}, "the heaviest face"},
-		"slanted":               {place(pack.Placement{Role: builder.Heading1, Weight: 400, Slope: metadata.Italic}), []string{"fake-italic"}, "slant the upright letters"},
-		"other weight":          {place(pack.Placement{Role: builder.Heading1, Weight: 500}), []string{"other-weight"}, "nearest face"},
-		"mates in running text": {place(pack.Placement{Role: builder.Body, Weight: 400}), []string{"mate-missing", "mate-missing"}, "it has none"},
-		"lists and navigation":  {place(pack.Placement{Role: builder.Lists, Weight: 400}), []string{"mate-missing", "mate-missing", "also-catches"}, "navigation that is built of lists"},
-		"links and buttons":     {place(pack.Placement{Role: builder.Links, Weight: 400}), []string{"also-catches"}, "buttons that are made of links"},
-		"buttons placed":        {place(pack.Placement{Role: builder.Links, Weight: 400}, pack.Placement{Role: builder.Buttons, Weight: 400}), []string{"also-catches"}, "links in headings"},
-		"navigation placed":     {place(pack.Placement{Role: "menu", Name: "Menu", Selector: "ul li", Weight: 400}, pack.Placement{Role: builder.Navigation, Weight: 400}), nil, ""},
-		"table headings":        {place(pack.Placement{Role: "board", Name: "Board", Selector: "td, th", Weight: 400}), []string{"also-catches"}, "headings of tables, which lose their bold"},
-		"bold table headings":   {place(pack.Placement{Role: "board", Name: "Board", Selector: "th", Weight: 700}), []string{"fake-bold"}, ""},
-		"any of some":           {place(pack.Placement{Role: "field", Name: "Field", Selector: ":is(input, select)", Weight: 400}), []string{"also-catches"}, "fields of forms"},
-		"a class of them":       {place(pack.Placement{Role: "field", Name: "Field", Selector: "input.search, a[href^=\"tel:\"], #menu li", Weight: 400}), nil, ""},
-		"icons, overruled":      {place(pack.Placement{Role: builder.Buttons, Weight: 400, Override: true}), []string{"also-catches"}, "icons that are set in a font"},
-		"icons, left alone":     {place(pack.Placement{Role: builder.Buttons, Weight: 400}), nil, ""},
-		"everything, overruled": {place(pack.Placement{Role: "all", Name: "All", Selector: "*", Weight: 400, Override: true}), []string{"also-catches"}, "icons that are set in a font"},
-		"body text, overruled":  {place(pack.Placement{Role: builder.Body, Weight: 400, Override: true}), []string{"mate-missing", "mate-missing", "also-catches"}, "headings of tables, which lose their bold"},
+		"nothing to say":        {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 400}), nil, ""},
+		"bold is smeared":       {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 700}), []string{"fake-bold"}, "the heaviest face"},
+		"slanted":               {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 400, Slope: metadata.Italic}), []string{"fake-italic"}, "slant the upright letters"},
+		"other weight":          {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 500}), []string{"other-weight"}, "nearest face"},
+		"mates in running text": {place(pack.RoleAssignment{Role: builder.Body, Weight: 400}), []string{"mate-missing", "mate-missing"}, "it has none"},
+		"lists and navigation":  {place(pack.RoleAssignment{Role: builder.Lists, Weight: 400}), []string{"mate-missing", "mate-missing", "also-catches"}, "navigation that is built of lists"},
+		"links and buttons":     {place(pack.RoleAssignment{Role: builder.Links, Weight: 400}), []string{"also-catches"}, "buttons that are made of links"},
+		"buttons placed":        {place(pack.RoleAssignment{Role: builder.Links, Weight: 400}, pack.RoleAssignment{Role: builder.Buttons, Weight: 400}), []string{"also-catches"}, "links in headings"},
+		"navigation placed":     {place(pack.RoleAssignment{Role: "menu", Name: "Menu", Selector: "ul li", Weight: 400}, pack.RoleAssignment{Role: builder.Navigation, Weight: 400}), nil, ""},
+		"table headings":        {place(pack.RoleAssignment{Role: "board", Name: "Board", Selector: "td, th", Weight: 400}), []string{"also-catches"}, "headings of tables, which lose their bold"},
+		"bold table headings":   {place(pack.RoleAssignment{Role: "board", Name: "Board", Selector: "th", Weight: 700}), []string{"fake-bold"}, ""},
+		"any of some":           {place(pack.RoleAssignment{Role: "field", Name: "Field", Selector: ":is(input, select)", Weight: 400}), []string{"also-catches"}, "fields of forms"},
+		"a class of them":       {place(pack.RoleAssignment{Role: "field", Name: "Field", Selector: "input.search, a[href^=\"tel:\"], #menu li", Weight: 400}), nil, ""},
+		"icons, overruled":      {place(pack.RoleAssignment{Role: builder.Buttons, Weight: 400, Override: true}), []string{"also-catches"}, "icons that are set in a font"},
+		"icons, left alone":     {place(pack.RoleAssignment{Role: builder.Buttons, Weight: 400}), nil, ""},
+		"everything, overruled": {place(pack.RoleAssignment{Role: "all", Name: "All", Selector: "*", Weight: 400, Override: true}), []string{"also-catches"}, "icons that are set in a font"},
+		"body text, overruled":  {place(pack.RoleAssignment{Role: builder.Body, Weight: 400, Override: true}), []string{"mate-missing", "mate-missing", "also-catches"}, "headings of tables, which lose their bold"},
 		"without rules of ours": {func() pack.Input {
-			in := place(pack.Placement{Role: builder.Links, Weight: 400})
+			in := place(pack.RoleAssignment{Role: builder.Links, Weight: 400})
 			in.Rules = rules(t, "android-app")
 			return in
 		}(), nil, ""},
-		"bold words in lists": {place(pack.Placement{Role: "lead", Name: "Lead", Selector: "strong", Weight: 400}), []string{"also-catches"}, "bold words in lists"},
-		"within something":    {place(pack.Placement{Role: "lead", Name: "Lead", Selector: ".lead strong", Weight: 400}), nil, ""},
-		"another family":      {place(pack.Placement{Role: builder.Heading1, Weight: 400, Family: "Other"}), []string{"family-missing"}, "not on this site"},
+		"bold words in lists": {place(pack.RoleAssignment{Role: "lead", Name: "Lead", Selector: "strong", Weight: 400}), []string{"also-catches"}, "bold words in lists"},
+		"within something":    {place(pack.RoleAssignment{Role: "lead", Name: "Lead", Selector: ".lead strong", Weight: 400}), nil, ""},
+		"another family":      {place(pack.RoleAssignment{Role: builder.Heading1, Weight: 400, Family: "Other"}), []string{"family-missing"}, "not on this site"},
 		"not of this receiver's": {func() pack.Input {
-			in := place(pack.Placement{Role: builder.Code, Weight: 400})
+			in := place(pack.RoleAssignment{Role: builder.Code, Weight: 400})
 			in.Rules = rules(t, "fields-only")
 			return in
 		}(), []string{"role-unknown"}, "no field for code"},
@@ -225,8 +225,8 @@ func TestWarnings(t *testing.T) {
 			}
 		})
 	}
-	in := place(pack.Placement{Role: builder.Heading1, Weight: 400, Stack: []string{"Arial"}})
-	in.StandIns = []pack.StandIn{{Name: "Arial", Family: name, Weight: 400}}
+	in := place(pack.RoleAssignment{Role: builder.Heading1, Weight: 400, Stack: []string{"Arial"}})
+	in.Replacements = []pack.Replacement{{Name: "Arial", Family: name, Weight: 400}}
 	found := pack.Warnings(in)
 	require.Equal(t, []string{"swaps-all"}, codes(found))
 	assert.Contains(t, found[0].Message, "Here heading 1 falls back to it")
@@ -241,37 +241,37 @@ func TestNeeded(t *testing.T) {
 			faces = append(faces, &metadata.Face{Style: metadata.Style{Weight: w, WidthPercent: 100, Slope: s}})
 		}
 	}
-	names := func(placements ...pack.Placement) (out []string) {
-		for _, n := range pack.Needed(nil, faces, placements) {
+	names := func(assignments ...pack.RoleAssignment) (out []string) {
+		for _, n := range pack.Needed(nil, faces, assignments) {
 			out = append(out, fmt.Sprintf("%d %s: %s", faces[n.Index].Style.Weight, faces[n.Index].Style.Slope, n.Why))
 		}
 		return out
 	}
 	assert.Len(t, names(), 10, "nothing is said of roles")
 	assert.Equal(t, []string{"400 upright: body text", "400 italic: italic in body text", "700 upright: bold in body text", "900 upright: heading 1"},
-		names(pack.Placement{Role: builder.Body, Weight: 400}, pack.Placement{Role: builder.Heading1, Weight: 800}))
-	assert.Equal(t, []string{"700 upright: heading 1, heading 2"}, names(pack.Placement{Role: builder.Heading1, Weight: 700}, pack.Placement{Role: builder.Heading2, Weight: 700}), "of ten faces one is needed")
+		names(pack.RoleAssignment{Role: builder.Body, Weight: 400}, pack.RoleAssignment{Role: builder.Heading1, Weight: 800}))
+	assert.Equal(t, []string{"700 upright: heading 1, heading 2"}, names(pack.RoleAssignment{Role: builder.Heading1, Weight: 700}, pack.RoleAssignment{Role: builder.Heading2, Weight: 700}), "of ten faces one is needed")
 }
 
-// TestLanded has a receiver that gives addresses only after the upload.
-func TestLanded(t *testing.T) {
+// TestFileURLs has a receiver that gives addresses only after the upload.
+func TestFileURLs(t *testing.T) {
 	in := input(t, "called-sheet")
 	files, packed := assemble(t, in)
 	assert.NotContains(t, files, "fonts.css", "an unfinished stylesheet would be uploaded as it is")
 	assert.Len(t, packed.Awaits, 6)
 	assert.Empty(t, packed.Styles)
-	assert.Contains(t, string(files["upload-slip.html"]), "landed give")
-	in.Landed = map[string]pack.Landed{}
+	assert.Contains(t, string(files["upload-slip.html"]), "file URLs give")
+	in.FileURLs = map[string]pack.FileURLs{}
 	for i, e := range packed.Entries {
 		if e.Place >= 0 {
-			in.Landed[e.Path] = pack.Landed{Address: fmt.Sprintf("https://files.example/%d", i), SHA256: e.SHA256}
+			in.FileURLs[e.Path] = pack.FileURLs{Address: fmt.Sprintf("https://files.example/%d", i), SHA256: e.SHA256}
 		}
 	}
 	files, packed = assemble(t, in)
 	assert.Empty(t, packed.Awaits)
 	assert.True(t, packed.Sheet)
 	assert.Equal(t, 6, strings.Count(string(files["fonts.css"]), `url("https://files.example/`))
-	in.Landed["fonts.css"] = pack.Landed{Address: "https://files.example/sheet"}
+	in.FileURLs["fonts.css"] = pack.FileURLs{Address: "https://files.example/sheet"}
 	_, packed = assemble(t, in)
 	assert.False(t, packed.Sheet)
 	require.Len(t, packed.Pastes, 1)
@@ -288,12 +288,12 @@ func TestLanded(t *testing.T) {
 func TestInline(t *testing.T) {
 	land := func(kind string) (string, map[string][]byte) {
 		in := input(t, kind)
-		in.Landed = map[string]pack.Landed{}
+		in.FileURLs = map[string]pack.FileURLs{}
 		_, packed := assemble(t, in)
 		for _, path := range packed.Awaits {
 			for _, e := range packed.Entries {
 				if e.Path == path {
-					in.Landed[path] = pack.Landed{Address: "https://x.example/" + string(e.Container), SHA256: e.SHA256}
+					in.FileURLs[path] = pack.FileURLs{Address: "https://x.example/" + string(e.Container), SHA256: e.SHA256}
 				}
 			}
 		}
@@ -337,7 +337,7 @@ func TestApps(t *testing.T) {
 func TestEachAlone(t *testing.T) {
 	in := input(t, "self-hosted")
 	in.Rules.Families = builder.FamilyEach
-	in.Placements = []pack.Placement{{Role: builder.Heading1, Family: in.Families[0].Name, Weight: 700}}
+	in.RoleAssignments = []pack.RoleAssignment{{Role: builder.Heading1, Family: in.Families[0].Name, Weight: 700}}
 	files, _ := assemble(t, in)
 	sheet := string(files["fonts.css"])
 	assert.Contains(t, sheet, "font-family: \"Example Bold\";")

@@ -182,7 +182,7 @@ func (l samples) page(name string, of *Packed, styleFile string) ([]byte, error)
 	err := templates.ExecuteTemplate(&out, name, map[string]any{
 		"In": l.Input, "Rules": l.Rules, "Faces": faces, "Roles": roles, "Folder": l.Rules.Files.Folder, "Delivered": delivered,
 		"SlowSeconds": fmt.Sprintf("%.1f", max(0.1, SlowSeconds(delivered))), "Sheet": sheet, "StyleFile": styleFile, "Missing": len(of.Awaits) > 0,
-		"Call": sheets(l).call(sheets(l).sheetAddress()), "SheetUp": l.Landed[sheetName].Address, "Sheets": l.sheetRows(), "PerFace": l.Rules.Styles.PerFace, "Swaps": sheets(l).swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(l.Rules.Styles.Form),
+		"Call": sheets(l).call(sheets(l).sheetAddress()), "SheetUp": l.FileURLs[sheetName].Address, "Sheets": l.sheetRows(), "PerFace": l.Rules.Styles.PerFace, "Swaps": sheets(l).swapRows(), "Upload": string(l.Rules.Files.Upload), "Form": string(l.Rules.Styles.Form),
 		"Minds": slices.ContainsFunc(faces, func(f shownFace) bool {
 			return slices.ContainsFunc(f.Fields, func(t typedField) bool { return t.Mind })
 		}),
@@ -202,7 +202,7 @@ func (l samples) sheetRows() []sheetRow {
 	var out []sheetRow
 	row := func(path, family string) {
 		one := sheetRow{File: path, Family: family}
-		if at := l.Landed[path].Address; at != "" {
+		if at := l.FileURLs[path].Address; at != "" {
 			one.Call = sheets(l).call(at)
 		}
 		out = append(out, one)
@@ -212,7 +212,7 @@ func (l samples) sheetRows() []sheetRow {
 			row(sheets(l).sheetOf(f), l.cssFamily(f.family, f.face))
 		}
 	}
-	if len(l.roleRules()) > 0 || len(l.StandIns) > 0 || len(l.imports()) > 0 {
+	if len(l.roleRules()) > 0 || len(l.Replacements) > 0 || len(l.imports()) > 0 {
 		row(faceSheets+"/roles.css", "")
 	}
 	return out

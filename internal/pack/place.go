@@ -10,8 +10,8 @@ import (
 	"sparecrate/internal/css"
 )
 
-// Placement says that a family does a role.
-type Placement struct {
+// RoleAssignment says that a family does a role.
+type RoleAssignment struct {
 	Role     builder.Role
 	Name     string // of a role of the team's own, for people
 	Selector string // of a role of the team's own, or in place of the usual one
@@ -26,7 +26,7 @@ type Placement struct {
 }
 
 // Title names a placement's role for people.
-func (p *Placement) Title() string {
+func (p *RoleAssignment) Title() string {
 	if p.Name != "" {
 		return p.Name
 	}
@@ -34,8 +34,8 @@ func (p *Placement) Title() string {
 	return k.Name
 }
 
-// StandIn says that a font name in a design is swapped for a family.
-type StandIn struct {
+// Replacement says that a font name in a design is swapped for a family.
+type Replacement struct {
 	Name   string // as the design has it
 	Family string
 	Weight int
@@ -44,7 +44,7 @@ type StandIn struct {
 
 // placed is a placement with the face that does it.
 type placed struct {
-	*Placement
+	*RoleAssignment
 	family *Family
 	face   *Face // nil where the family is not in the pack
 }
@@ -54,8 +54,8 @@ var Generics = []string{"serif", "sans-serif", "monospace", "cursive", "fantasy"
 
 // place finds the face of each placement, in the order their rules are written in.
 func (l *layout) place() {
-	for i := range l.Placements {
-		p := placed{Placement: &l.Placements[i]}
+	for i := range l.RoleAssignments {
+		p := placed{RoleAssignment: &l.RoleAssignments[i]}
 		p.family, p.face = l.faceOf(p.Family, p.Weight, p.Slope)
 		if p.family != nil && p.Face != 0 {
 			if at := slices.IndexFunc(p.family.Faces, func(f Face) bool { return f.ID == p.Face && (p.face == nil || p.face.ID != f.ID) }); at >= 0 {
@@ -101,7 +101,7 @@ var overruling = map[builder.Role]string{
 }
 
 // selector returns the selector of a placement's rule.
-func (l *layout) selector(p *Placement) string {
+func (l *layout) selector(p *RoleAssignment) string {
 	if p.Selector != "" {
 		return p.Selector
 	}
@@ -113,7 +113,7 @@ func (l *layout) selector(p *Placement) string {
 	return own
 }
 
-func (l *layout) overrides(p *Placement) bool { return p.Override || l.Rules.Styles.Override }
+func (l *layout) overrides(p *RoleAssignment) bool { return p.Override || l.Rules.Styles.Override }
 
 // stack writes the value of font-family for a placement.
 func (l *layout) stack(p *placed) string {
@@ -145,7 +145,7 @@ func (f *Family) generic() string {
 // none.
 func (f *Family) fallbackName() string {
 	for _, face := range f.Faces {
-		if len(face.StandIns) > 0 {
+		if len(face.Replacements) > 0 {
 			return f.Name + " Fallback"
 		}
 	}
@@ -180,12 +180,12 @@ func (l *layout) roleRules() string {
 		if p.face == nil {
 			continue
 		}
-		selector := l.selector(p.Placement)
+		selector := l.selector(p.RoleAssignment)
 		if selector == "" {
 			continue
 		}
 		important := ""
-		if l.overrides(p.Placement) {
+		if l.overrides(p.RoleAssignment) {
 			important = " !important"
 		}
 		fmt.Fprintf(&s, "\n/* %s */\n%s {\n", comment(p.Title()), selector)
@@ -206,13 +206,13 @@ func (l *layout) mateRules(p *placed, selector, important string) string {
 	}
 	var s strings.Builder
 	sent := each(p.family.Faces, func(f *Face) *metadata.Face { return &f.Facts })
-	for _, m := range mates(p.Placement) {
+	for _, m := range mates(p.RoleAssignment) {
 		at := Match(sent, m.weight, m.slope)
 		if at < 0 || !m.fits(sent[at]) {
 			continue
 		}
 		words := map[string]string{"bold": "strong, b", "italic": "em, i, cite"}[m.word]
-		of := placed{Placement: p.Placement, family: p.family, face: &p.family.Faces[at]}
+		of := placed{RoleAssignment: p.RoleAssignment, family: p.family, face: &p.family.Faces[at]}
 		fmt.Fprintf(&s, "\n/* %s in %s */\n:is(%s) :is(%s) {\n", m.word, comment(strings.ToLower(p.Title())), selector, words)
 		for _, d := range [][2]string{{"font-family", l.stack(&of)}, {"font-weight", "normal"}, {"font-style", "normal"}} {
 			fmt.Fprintf(&s, "  %s: %s%s;\n", d[0], d[1], important)
@@ -232,12 +232,12 @@ type Need struct {
 	Why   string // "body text, heading 1"
 }
 
-// Needed says which faces of a family its placements need: the face of each, and
+// Needed says which faces of a family its roleAssignments need: the face of each, and
 // the bold and italic that people write in running text. Where no placement is
 // given, all are needed. ids are the IDs of the faces, nil where no placement names
 // one.
-func Needed(ids []int64, faces []*metadata.Face, placements []Placement) []Need {
-	if len(placements) == 0 {
+func Needed(ids []int64, faces []*metadata.Face, assignments []RoleAssignment) []Need {
+	if len(assignments) == 0 {
 		out := make([]Need, len(faces))
 		for i := range faces {
 			out[i] = Need{Index: i}
@@ -257,16 +257,16 @@ func Needed(ids []int64, faces []*metadata.Face, placements []Placement) []Need 
 		}
 		out = append(out, Need{at, why})
 	}
-	for i := range placements {
-		p := &placements[i]
+	for i := range assignments {
+		p := &assignments[i]
 		at := slices.Index(ids, p.Face)
 		if at < 0 {
 			at = Match(faces, p.Weight, p.Slope)
 		}
 		need(at, strings.ToLower(p.Title()))
 	}
-	for i := range placements {
-		p := &placements[i]
+	for i := range assignments {
+		p := &assignments[i]
 		for _, m := range mates(p) {
 			if at := Match(faces, m.weight, m.slope); at >= 0 && m.fits(faces[at]) {
 				need(at, m.word+" in "+strings.ToLower(p.Title()))
@@ -286,7 +286,7 @@ type mate struct {
 }
 
 // mates are the styles people write within running text beside its own.
-func mates(p *Placement) []mate {
+func mates(p *RoleAssignment) []mate {
 	k, known := p.Role.Known()
 	if known && !k.Running {
 		return nil

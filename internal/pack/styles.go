@@ -101,7 +101,7 @@ func (l sheets) calledSheets() []textFile {
 		}
 		out = append(out, textFile{l.sheetOf(f), "the stylesheet of " + f.face.Facts.Names.Full, "/* " + comment(rules[0].Family) + ", of " + comment(l.of()) + ". */\n\n" + css.Sheet(rules)})
 	}
-	if rest := l.imports() + l.served() + l.standIns() + l.swapRules(l.delivered) + l.roleRules(); strings.TrimSpace(rest) != "" {
+	if rest := l.imports() + l.served() + l.replacements() + l.swapRules(l.delivered) + l.roleRules(); strings.TrimSpace(rest) != "" {
 		out = append(out, textFile{faceSheets + "/roles.css", "the stylesheet of what is set in the fonts; it is called last", "/* Of " + comment(l.of()) + ". Call it after the others. */\n" + rest})
 	}
 	return out
@@ -125,7 +125,7 @@ func (l sheets) sheet(at func(fontEntry) string) string {
 	if l.Rules.Addresses.Relative && l.Prefix == "" && l.Rules.Files.Folder != "" && len(l.fonts) > 0 {
 		head += "   Keep this file beside the folder " + comment(l.Rules.Files.Folder) + "; the addresses below are relative to it.\n"
 	}
-	return head + "   Load it before any rule that names one of the families. */\n\n" + l.imports() + css.Sheet(l.rules(at)) + l.served() + l.standIns() + l.swapRules(at) + l.roleRules()
+	return head + "   Load it before any rule that names one of the families. */\n\n" + l.imports() + css.Sheet(l.rules(at)) + l.served() + l.replacements() + l.swapRules(at) + l.roleRules()
 }
 
 // of says what the fonts are of, and for whom where that is known.
@@ -138,11 +138,11 @@ func (l sheets) of() string {
 
 // sampleSheet is the stylesheet of the sample page, where files lie beside it.
 func (l sheets) sampleSheet() string {
-	return css.Sheet(l.rules(inPack)) + l.standIns()
+	return css.Sheet(l.rules(inPack)) + l.replacements()
 }
 
-// standIns writes the rules of local fonts that hold a place.
-func (l sheets) standIns() string {
+// replacements writes the rules of local fonts that hold a place.
+func (l sheets) replacements() string {
 	var s strings.Builder
 	for i := range l.Families {
 		f := &l.Families[i]
@@ -152,10 +152,10 @@ func (l sheets) standIns() string {
 				comment(f.Name), comment(css.Quote(f.Name)), comment(css.Quote(name)))
 		}
 		for _, face := range f.Faces {
-			if face.NoStandIn != "" {
-				fmt.Fprintf(&s, "\n/* No local font stands in for %s %s: %s */\n", comment(f.Name), comment(face.Style), comment(face.NoStandIn))
+			if face.NoReplacement != "" {
+				fmt.Fprintf(&s, "\n/* No local font stands in for %s %s: %s */\n", comment(f.Name), comment(face.Style), comment(face.NoReplacement))
 			}
-			for _, rule := range face.StandIns {
+			for _, rule := range face.Replacements {
 				rule.Family = name
 				s.WriteString("\n" + rule.String())
 			}
@@ -170,7 +170,7 @@ func (l sheets) swapRules(at func(fontEntry) string) string {
 	var s strings.Builder
 	had := map[string]bool{}
 	said := ""
-	for _, one := range l.StandIns {
+	for _, one := range l.Replacements {
 		family, face := l.faceOf(one.Family, one.Weight, one.Slope)
 		if face == nil {
 			continue
@@ -264,8 +264,8 @@ func (l sheets) swapRows() []swapRow {
 			}
 		}
 	}
-	for i := range l.StandIns {
-		s := &l.StandIns[i]
+	for i := range l.Replacements {
+		s := &l.Replacements[i]
 		family, face := l.faceOf(s.Family, s.Weight, s.Slope)
 		switch {
 		case face == nil:
@@ -290,9 +290,9 @@ func (l sheets) swapRows() []swapRow {
 
 // nameInDesign returns the name of a replaced font as a table has it: with its style where
 // several styles of the font are replaced.
-func (l *layout) nameInDesign(s *StandIn) string {
+func (l *layout) nameInDesign(s *Replacement) string {
 	several := 0
-	for _, o := range l.StandIns {
+	for _, o := range l.Replacements {
 		if strings.EqualFold(o.Name, s.Name) {
 			several++
 		}
@@ -318,7 +318,7 @@ func (l sheets) pastes(styles string) []Paste {
 	case builder.StylesCalled:
 		var out []Paste
 		for _, sheet := range l.calledSheets() {
-			if at := l.Landed[sheet.path].Address; at != "" {
+			if at := l.FileURLs[sheet.path].Address; at != "" {
 				name := "The address of the stylesheet"
 				if s.PerFace {
 					name = "The URL of " + sheet.path
@@ -341,8 +341,8 @@ func (l sheets) pastes(styles string) []Paste {
 // sheetAddress is where the stylesheet will be.
 func (l sheets) sheetAddress() string {
 	switch {
-	case l.Landed[sheetName].Address != "":
-		return l.Landed[sheetName].Address
+	case l.FileURLs[sheetName].Address != "":
+		return l.FileURLs[sheetName].Address
 	case l.Prefix != "":
 		return strings.TrimSuffix(l.Prefix, "/") + "/" + sheetName
 	}

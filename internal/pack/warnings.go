@@ -17,7 +17,7 @@ type Warning struct {
 	Message string // says what would happen and what to do
 }
 
-// Warnings returns what to mind about the placements and stand-ins of a site.
+// Warnings returns what to mind about the roleAssignments and stand-ins of a site.
 func Warnings(in Input) []Warning { return in.layOut().warnings() }
 
 func (l *layout) warnings() []Warning {
@@ -44,8 +44,8 @@ func (l *layout) warnings() []Warning {
 			warn("role-unknown", p.Title(), "This receiver has no field for %s and takes no styles; its text stays as the receiver sets it.", strings.ToLower(p.Title()))
 		}
 	}
-	for i := range l.StandIns {
-		l.swapped(&l.StandIns[i], warn)
+	for i := range l.Replacements {
+		l.swapped(&l.Replacements[i], warn)
 	}
 	for i := range l.Families {
 		f := &l.Families[i]
@@ -57,8 +57,8 @@ func (l *layout) warnings() []Warning {
 			warn("many-faces", f.Name, "All %d faces of %s are sent. Say which roles it does, and only those it needs are.", n, f.Name)
 		}
 		for k := range f.Faces {
-			if face := &f.Faces[k]; face.NoStandIn != "" {
-				warn("no-stand-in", f.Name, "No local font stands in for %s %s: %s", f.Name, face.Style, face.NoStandIn)
+			if face := &f.Faces[k]; face.NoReplacement != "" {
+				warn("no-stand-in", f.Name, "No local font stands in for %s %s: %s", f.Name, face.Style, face.NoReplacement)
 			}
 		}
 	}
@@ -100,7 +100,7 @@ func (l *layout) faked(p *placed, warn func(code, about, format string, args ...
 		return
 	}
 	sent := each(p.family.Faces, func(f *Face) *metadata.Face { return &f.Facts })
-	for _, m := range mates(p.Placement) {
+	for _, m := range mates(p.RoleAssignment) {
 		if at := Match(sent, m.weight, m.slope); at >= 0 && (m.fits(sent[at]) || !m.faked(sent[at])) {
 			continue
 		}
@@ -127,8 +127,8 @@ func (l *layout) isPlaced(r builder.Role) bool {
 
 // swapped warns of what a replacement changes besides what is meant, once for each name: what
 // else the site's roles and pages set in it.
-func (l *layout) swapped(s *StandIn, warn func(code, about, format string, args ...any)) {
-	if at := slices.IndexFunc(l.StandIns, func(o StandIn) bool { return strings.EqualFold(o.Name, s.Name) }); &l.StandIns[at] != s {
+func (l *layout) swapped(s *Replacement, warn func(code, about, format string, args ...any)) {
+	if at := slices.IndexFunc(l.Replacements, func(o Replacement) bool { return strings.EqualFold(o.Name, s.Name) }); &l.Replacements[at] != s {
 		return
 	}
 	f, face := l.faceOf(s.Family, s.Weight, s.Slope)
@@ -174,11 +174,11 @@ func (l *layout) swapped(s *StandIn, warn func(code, about, format string, args 
 
 // caught warns of what a role's selector catches besides what is meant.
 func (l *layout) caught(p *placed, warn func(code, about, format string, args ...any)) {
-	selector := l.ruled(p.Placement)
+	selector := l.ruled(p.RoleAssignment)
 	if selector == "" {
 		return
 	}
-	forced := l.overrides(p.Placement)
+	forced := l.overrides(p.RoleAssignment)
 	elements, what, spared := catches.Of(catches.Rule{Role: p.Role, Selector: selector, Forced: forced, Light: p.Weight < bold || l.alone(p.family), Placed: l.isPlaced})
 	if len(what) == 0 {
 		return
@@ -197,7 +197,7 @@ func (l *layout) caught(p *placed, warn func(code, about, format string, args ..
 
 // ruled is the selector of the rule that sets a placement: ours, or the receiver's where
 // it says by which it sets what is chosen in its form. It is empty where there is none.
-func (l *layout) ruled(p *Placement) string {
+func (l *layout) ruled(p *RoleAssignment) string {
 	if l.styled() {
 		return l.selector(p)
 	}

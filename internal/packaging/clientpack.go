@@ -116,7 +116,7 @@ func (m *Machines) Build(ctx context.Context, p *store.Person, client int64, in 
 			if n >= *s.license.Seats {
 				return s.noneLeft()
 			}
-			err = licensedb.In(tx).AddPlace(ctx, &store.Place{LicenseID: s.license.ID, Measure: string(license.Seats), Name: who, Since: m.packs.now(), Person: p.Name})
+			err = licensedb.In(tx).AddAllocation(ctx, &store.Allocation{LicenseID: s.license.ID, Measure: string(license.Seats), Name: who, Since: m.packs.now(), Person: p.Name})
 			if errors.Is(err, store.ErrTaken) {
 				continue // for the same person, at the same time
 			}
@@ -229,7 +229,7 @@ func staysOut(u *usage.SiteFamily) string {
 func seatFor(u *usage.SiteFamily, who string, day time.Time) (seat, bool) {
 	of := func(l *store.License) seat {
 		s := seat{license: l, family: u.Family, full: seatsOf(l) >= int(*l.Seats)}
-		if slices.ContainsFunc(l.Places, func(p store.Place) bool {
+		if slices.ContainsFunc(l.Allocations, func(p store.Allocation) bool {
 			return p.Measure == string(license.Seats) && who != "" && strings.EqualFold(p.Name, who)
 		}) {
 			s.taken, s.full = true, false
@@ -258,7 +258,7 @@ func seatFor(u *usage.SiteFamily, who string, day time.Time) (seat, bool) {
 // seatsOf counts the seats of a license that are taken.
 func seatsOf(l *store.License) int {
 	n := 0
-	for _, p := range l.Places {
+	for _, p := range l.Allocations {
 		if p.Measure == string(license.Seats) {
 			n++
 		}

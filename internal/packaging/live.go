@@ -29,33 +29,33 @@ type Live struct {
 	packs *Packaging
 	now   func() time.Time
 	note  app.Noter
-	known *lru.Cache[string, *liveKnown] // by the hash of a live sheet's secret
+	known *lru.Cache[string, *liveKnown] // by the hash of a live stylesheet's secret
 }
 
-// NewLive returns the live sheets of a database, over its packs.
+// NewLive returns the live stylesheets of a database, over its packs.
 func NewLive(c *app.Core, packs *Packaging) *Live {
 	known, _ := lru.New[string, *liveKnown](mostLive) // the error is for sizes below one
 	return &Live{c.Store, packs, c.Now, app.Notes(c.Now), known}
 }
 
-// List returns the live sheets of a site with their paths. A path is no secret to those who
+// List returns the live stylesheets of a site with their paths. A path is no secret to those who
 // see the pages that load it; those of older sheets are known by their hash alone.
-func (c *Live) List(ctx context.Context, p *store.Person, site int64) (*api.LiveSheetList, error) {
+func (c *Live) List(ctx context.Context, p *store.Person, site int64) (*api.LiveStylesheetList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
 	if _, err := sitedb.In(c.store).Site(ctx, site); err != nil {
 		return nil, app.Explain(err, "site")
 	}
-	found, err := packdb.In(c.store).LiveSheets(ctx, site)
+	found, err := packdb.In(c.store).LiveStylesheets(ctx, site)
 	if err != nil {
 		return nil, err
 	}
-	return &api.LiveSheetList{Items: app.Each(found, liveView)}, nil
+	return &api.LiveStylesheetList{Items: app.Each(found, liveView)}, nil
 }
 
-func liveView(l store.LiveSheet) api.LiveSheet {
-	v := api.LiveSheet{Id: l.ID, CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy}
+func liveView(l store.LiveStylesheet) api.LiveStylesheet {
+	v := api.LiveStylesheet{Id: l.ID, CreatedAt: l.CreatedAt, CreatedBy: l.CreatedBy}
 	if l.Secret != "" {
 		path := livePath(l.Secret)
 		v.Path = &path
@@ -68,7 +68,7 @@ func livePath(secret string) string { return "/live/" + secret + "/" + liveCSS }
 // Add makes an address under which a site's stylesheet and fonts are served
 // from here, for prototypes and previews. What may not go out stops it, now and each
 // time it is read.
-func (c *Live) Add(ctx context.Context, p *store.Person, site int64) (*api.NewLiveSheet, error) {
+func (c *Live) Add(ctx context.Context, p *store.Person, site int64) (*api.NewLiveStylesheet, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -80,22 +80,22 @@ func (c *Live) Add(ctx context.Context, p *store.Person, site int64) (*api.NewLi
 		return nil, err
 	}
 	secret := strings.ToLower(rand.Text())
-	l := store.LiveSheet{SiteID: site, Hash: auth.SecretHash(secret), Secret: secret, CreatedAt: c.now(), CreatedBy: p.Name}
+	l := store.LiveStylesheet{SiteID: site, Hash: auth.SecretHash(secret), Secret: secret, CreatedAt: c.now(), CreatedBy: p.Name}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		l.ID = 0
-		if err := packdb.In(tx).AddLiveSheet(ctx, &l); err != nil {
+		if err := packdb.In(tx).AddLiveStylesheet(ctx, &l); err != nil {
 			return err
 		}
-		return c.note(ctx, tx, p, "made live sheet", s.Name, "")
+		return c.note(ctx, tx, p, "made live stylesheet", s.Name, "")
 	})
 	if err != nil {
 		return nil, err
 	}
-	return &api.NewLiveSheet{Sheet: liveView(l), Path: livePath(secret)}, nil
+	return &api.NewLiveStylesheet{Sheet: liveView(l), Path: livePath(secret)}, nil
 }
 
-// Withdraw ends a live sheet.
-func (c *Live) Withdraw(ctx context.Context, p *store.Person, site, id int64) error {
+// Revoke ends a live stylesheet.
+func (c *Live) Revoke(ctx context.Context, p *store.Person, site, id int64) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
@@ -104,16 +104,16 @@ func (c *Live) Withdraw(ctx context.Context, p *store.Person, site, id int64) er
 		return app.Explain(err, "site")
 	}
 	return c.store.Tx(ctx, func(tx *store.Store) error {
-		if err := packdb.In(tx).WithdrawLiveSheet(ctx, site, id, c.now()); err != nil {
-			return app.Explain(err, "live sheet")
+		if err := packdb.In(tx).RevokeLiveStylesheet(ctx, site, id, c.now()); err != nil {
+			return app.Explain(err, "live stylesheet")
 		}
-		return c.note(ctx, tx, p, "withdrew live sheet", s.Name, "")
+		return c.note(ctx, tx, p, "withdrew live stylesheet", s.Name, "")
 	})
 }
 
 const liveCSS = "fonts.css"
 
-// liveLayout is what stands behind a live sheet: its stylesheet, and which bytes each
+// liveLayout is what stands behind a live stylesheet: its stylesheet, and which bytes each
 // font is.
 type liveLayout struct {
 	fingerprint string // of all that the layout depends on
@@ -121,7 +121,7 @@ type liveLayout struct {
 	fonts       map[string]bucket.Hash // by path
 }
 
-// liveKnown is what was found out of a live sheet when a stamp and a day stood.
+// liveKnown is what was found out of a live stylesheet when a stamp and a day stood.
 type liveKnown struct {
 	stamp, day string
 	site       int64
@@ -131,7 +131,7 @@ type liveKnown struct {
 
 const mostLive = 256 // sheets that layouts are kept of
 
-// Read returns a file behind a live sheet: its stylesheet, or a font that names. Whoever
+// Read returns a file behind a live stylesheet: its stylesheet, or a font that names. Whoever
 // reads the stylesheet counts as a visitor of the site, once a day from one network
 // address. Anybody can read it, so the count is kept apart from page views.
 //
@@ -173,16 +173,16 @@ func (c *Live) Read(ctx context.Context, place, secret, path string) ([]byte, er
 	return data, err
 }
 
-var noSheet = app.Problem(app.Missing, "no-such-sheet", "There is no such live sheet, or it was withdrawn.")
+var noSheet = app.Problem(app.Missing, "no-such-sheet", "There is no such live stylesheet, or it was revoked.")
 
-// behind returns what stands behind a live sheet, if that may go out.
+// behind returns what stands behind a live stylesheet, if that may go out.
 func (c *Live) behind(ctx context.Context, hash, stamp string) (*liveKnown, error) {
 	day := c.now().UTC().Format(time.DateOnly) // verdicts are of a day
 	was, is := c.known.Get(hash)
 	if is && was.stamp == stamp && was.day == day {
 		return was, nil
 	}
-	l, err := packdb.In(c.store).LiveSheetByHash(ctx, hash)
+	l, err := packdb.In(c.store).LiveStylesheetByHash(ctx, hash)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, noSheet
 	}
@@ -210,7 +210,7 @@ func (c *Live) behind(ctx context.Context, hash, stamp string) (*liveKnown, erro
 	return now, nil
 }
 
-// layout makes what stands behind a live sheet.
+// layout makes what stands behind a live stylesheet.
 func (c *Live) layout(ctx context.Context, s *usage.Site, fingerprint string) (*liveLayout, error) {
 	packed, err := c.packs.layOut(ctx, s, "", c.packs.conversion.Made)
 	if err != nil {
@@ -234,7 +234,7 @@ func (c *Live) layout(ctx context.Context, s *usage.Site, fingerprint string) (*
 	return out, nil
 }
 
-// site is a site as pages show it that read its live sheet, whatever it is
+// site is a site as pages show it that read its live stylesheet, whatever it is
 // delivered to: fonts beside a stylesheet.
 func (c *Live) site(ctx context.Context, id int64) (*usage.Site, error) {
 	s, err := sitedb.In(c.store).Site(ctx, id)

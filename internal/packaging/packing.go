@@ -115,7 +115,7 @@ func InputFor(d *usage.Site, environment string) *packing {
 		u := &d.Uses[i]
 		names[u.Family.ID] = u.Family.Name
 		f := pack.Family{Name: u.Family.Name, Verdict: u.Verdict, Licenses: licensesOf(u)}
-		if u.Verdict.State != license.Clear && u.SignOff != nil {
+		if u.Verdict.State != license.Cleared && u.SignOff != nil {
 			f.SignOff = &pack.SignOff{By: u.SignOff.Person, At: u.SignOff.At.Format(time.RFC3339), Reason: u.SignOff.Reason}
 			if u.SignOff.Ends != nil {
 				f.SignOff.Until = u.SignOff.Ends.Format(time.DateOnly)
@@ -136,14 +136,14 @@ func InputFor(d *usage.Site, environment string) *packing {
 		}
 		p.Families = append(p.Families, f)
 	}
-	for _, one := range d.Placements {
-		p.Placements = append(p.Placements, usage.PlacementOf(one, names[one.FamilyID]))
+	for _, one := range d.RoleAssignments {
+		p.RoleAssignments = append(p.RoleAssignments, usage.RoleAssignmentOf(one, names[one.FamilyID]))
 	}
 	for i := range p.Families {
 		p.Families[i].Generic = p.genericOf(p.Families[i].Name)
 	}
-	for _, one := range d.StandIns {
-		p.StandIns = append(p.StandIns, pack.StandIn{Name: one.Name, Family: names[one.FamilyID], Weight: one.Weight, Slope: metadata.Slope(one.Slope)})
+	for _, one := range d.Replacements {
+		p.Replacements = append(p.Replacements, pack.Replacement{Name: one.Name, Family: names[one.FamilyID], Weight: one.Weight, Slope: metadata.Slope(one.Slope)})
 	}
 	return p
 }
@@ -151,7 +151,7 @@ func InputFor(d *usage.Site, environment string) *packing {
 // genericOf is the generic family behind a family: the one its roles end in, else the
 // nearest to its name.
 func (p *packing) genericOf(family string) string {
-	for _, one := range p.Placements {
+	for _, one := range p.RoleAssignments {
 		if n := len(one.Stack); one.Family == family && n > 0 && slices.Contains(pack.Generics, one.Stack[n-1]) {
 			return one.Stack[n-1]
 		}
@@ -162,7 +162,7 @@ func (p *packing) genericOf(family string) string {
 // addFace adds a face to a packing; a variable one, where the receiver takes none,
 // as static faces.
 func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.SiteFamily, face *store.Face, cur *store.FaceFile) {
-	placements := usage.PlacementsOf(d.Site, u.Family.ID, u.Family.Name)
+	assignments := usage.RoleAssignmentsOf(d.Site, u.Family.ID, u.Family.Name)
 	one := pack.Face{ID: face.ID, Facts: cur.Facts, Style: face.Style, Came: cur.File.Name, Why: u.Sends.Needs[face.ID]}
 	made := packedFace{family: family, used: u, face: face, cur: cur, supply: d.Choices.Supply}
 	var trim *reshape.Trim
@@ -204,7 +204,7 @@ func (p *packing) addFace(d *usage.Site, f *pack.Family, family int, u *usage.Si
 		add(u.Recipe, why)
 		return
 	}
-	for _, weight := range usage.PinsOf(d.Site, &cur.Facts, placements) {
+	for _, weight := range usage.PinsOf(d.Site, &cur.Facts, assignments) {
 		recipe := reshape.Recipe{}
 		if u.Recipe != nil {
 			recipe = *u.Recipe
@@ -284,13 +284,13 @@ func (c *Packaging) layOut(ctx context.Context, d *usage.Site, environment strin
 	if err := c.licenseTexts(ctx, p, d); err != nil {
 		return nil, err
 	}
-	landed, err := packdb.In(c.store).LandedAt(ctx, d.ID, environment)
+	urls, err := packdb.In(c.store).UploadedAt(ctx, d.ID, environment)
 	if err != nil {
 		return nil, err
 	}
-	p.Landed = make(map[string]pack.Landed, len(landed))
-	for path, l := range landed {
-		p.Landed[path] = pack.Landed{Address: l.Address, SHA256: l.SHA256}
+	p.FileURLs = make(map[string]pack.FileURLs, len(urls))
+	for path, l := range urls {
+		p.FileURLs[path] = pack.FileURLs{Address: l.Address, SHA256: l.SHA256}
 	}
 	pages, err := sitedb.In(c.store).SitePages(ctx, d.ID)
 	if err != nil {

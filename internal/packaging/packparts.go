@@ -178,11 +178,11 @@ func (c *Packaging) fillFace(ctx context.Context, p *packing, f *packedFace, kno
 		}
 	}
 	if against != nil {
-		if err := c.standInsOf(one, against, read); err != nil {
+		if err := c.replacementsOf(one, against, read); err != nil {
 			return err
 		}
 		if f.recipe == nil || f.recipe.Fallback == nil {
-			one.NoStandIn = "" // nobody asked for one
+			one.NoReplacement = "" // nobody asked for one
 		}
 	}
 	if len(f.parts) > 0 {
@@ -243,7 +243,7 @@ func (p *packing) against(f *packedFace) *reshape.Fallback {
 		return f.recipe.Fallback
 	}
 	var names []string
-	for _, one := range p.Placements {
+	for _, one := range p.RoleAssignments {
 		if one.Family != f.used.Family.Name {
 			continue
 		}
@@ -263,8 +263,8 @@ func (p *packing) against(f *packedFace) *reshape.Fallback {
 // more than it saves.
 const maxRange = 2000
 
-// standInsOf makes local fonts to the measure of a face.
-func (c *Packaging) standInsOf(one *pack.Face, against *reshape.Fallback, read func() (*font.File, error)) error {
+// replacementsOf makes local fonts to the measure of a face.
+func (c *Packaging) replacementsOf(one *pack.Face, against *reshape.Fallback, read func() (*font.File, error)) error {
 	key := one.Files[0].SHA256 + (&reshape.Recipe{Fallback: against}).Key()
 	found, ok := c.measured.Get(key)
 	if !ok {
@@ -272,15 +272,15 @@ func (c *Packaging) standInsOf(one *pack.Face, against *reshape.Fallback, read f
 		if err != nil {
 			return err
 		}
-		found, err = against.StandIns(opened.Faces[0], one.Facts.Style.Weight >= conversion.BoldFrom)
+		found, err = against.Replacements(opened.Faces[0], one.Facts.Style.Weight >= conversion.BoldFrom)
 		if err != nil {
-			one.NoStandIn = sentence.Of(err)
+			one.NoReplacement = sentence.Of(err)
 			return nil
 		}
 		c.measured.Add(key, found)
 	}
 	for _, s := range found {
-		one.StandIns = append(one.StandIns, css.Fallbacks(one.Facts, []string{s.Local}, s.Groups)...)
+		one.Replacements = append(one.Replacements, css.Fallbacks(one.Facts, []string{s.Local}, s.Groups)...)
 	}
 	return nil
 }

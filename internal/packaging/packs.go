@@ -339,7 +339,7 @@ func (c *Packaging) Packs(ctx context.Context, p *store.Person, site int64) ([]a
 }
 
 // PackContent opens a pack's zip. A pack built earlier is weighed again: what
-// has been barred since does not go out. Packs hold fonts, which viewers do not get.
+// has been blocked since does not go out. Packs hold fonts, which viewers do not get.
 func (c *Packaging) PackContent(ctx context.Context, p *store.Person, id int64) (r io.ReadCloser, size int64, name string, err error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, 0, "", err

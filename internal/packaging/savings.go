@@ -46,7 +46,7 @@ func (c *Packaging) weigh(ctx context.Context, d *usage.Site, u *usage.SiteFamil
 	used.Recipe = recipe
 	alone.Uses = []usage.SiteFamily{used}
 	p := InputFor(&alone, "")
-	p.Placements, p.StandIns = nil, nil // they may speak of other families
+	p.RoleAssignments, p.Replacements = nil, nil // they may speak of other families
 	if err := c.fill(ctx, p, c.conversion.Ask); err != nil {
 		return nil, err
 	}

@@ -141,7 +141,7 @@ func (r *Register) Counts() []string {
 		n[row.Verdict]++
 	}
 	var out []string
-	for _, v := range []string{"clear", "query", "barred"} {
+	for _, v := range []string{"clear", "query", "blocked"} {
 		if n[v] > 0 {
 			out = append(out, fmt.Sprintf("%d %s", n[v], v))
 		}

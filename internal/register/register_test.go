@@ -15,7 +15,7 @@ import (
 
 var sample = register.Register{Studio: "Lanternjaw Studio", Client: "Orrery Hall", Day: time.Date(2026, 11, 25, 0, 0, 0, 0, time.UTC), Rows: []register.Row{
 	{Family: "Umbrisk Display", Client: "Orrery Hall", Origin: "bought", Verdict: "clear", Faces: 1, Licenses: []string{"2: web", "5: desktop"}, Sites: []string{"Visitor site"}, Evidence: []string{"order.pdf"}},
-	{Family: "=cmd|' /C calc'!A0", Client: "<b>Orrery</b>", Origin: "unknown", Verdict: "barred", Missing: []string{"Buy, \"soon\"", "+1"}},
+	{Family: "=cmd|' /C calc'!A0", Client: "<b>Orrery</b>", Origin: "unknown", Verdict: "blocked", Missing: []string{"Buy, \"soon\"", "+1"}},
 }}
 
 func TestCSV(t *testing.T) {
@@ -52,7 +52,7 @@ func TestHTML(t *testing.T) {
 	var out bytes.Buffer
 	require.NoError(t, sample.HTML(&out))
 	assert.Contains(t, out.String(), "<h1>License register: Orrery Hall</h1>")
-	assert.Contains(t, out.String(), "2 families, 1 clear, 1 barred")
+	assert.Contains(t, out.String(), "2 families, 1 clear, 1 blocked")
 	assert.Contains(t, out.String(), "&lt;b&gt;Orrery&lt;/b&gt;")
 	empty := register.Register{Studio: "x"}
 	out.Reset()

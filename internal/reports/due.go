@@ -26,7 +26,7 @@ const (
 
 // Due returns what needs somebody: what ends within some days, what is over or near a
 // limit, families in use without a license, unknown origins in use, sign-offs that
-// end, sites that carry a barred font. The heaviest comes first, then the soonest.
+// end, sites that carry a blocked font. The heaviest comes first, then the soonest.
 func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams) (*api.DueList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
@@ -65,7 +65,7 @@ func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 	}
 	d.limits(views)
 	slices.SortStableFunc(d.items, func(a, b api.DueItem) int {
-		weight := map[api.VerdictState]int{api.Barred: 0, api.Query: 1, api.Clear: 2}
+		weight := map[api.VerdictState]int{api.Blocked: 0, api.Review: 1, api.Cleared: 2}
 		if w := weight[a.State] - weight[b.State]; w != 0 {
 			return w
 		}
@@ -95,7 +95,7 @@ func (r *Reports) Due(ctx context.Context, p *store.Person, q api.ListDueParams)
 	return out, nil
 }
 
-var dueKinds = []api.DueKind{api.DueBarred, api.DueEnded, api.DueOver, api.DueUnlicensed, api.DueQuery, api.DueUnknown, api.DueEnds, api.DueNear, api.DueSignOff, api.DueRetired, api.DueOutdated, api.DueFindings}
+var dueKinds = []api.DueKind{api.DueBlocked, api.DueEnded, api.DueOver, api.DueUnlicensed, api.DueReview, api.DueUnknown, api.DueEnds, api.DueNear, api.DueSignOff, api.DueRetired, api.DueOutdated, api.DueFindings}
 
 type dueList struct {
 	*usage.Everywhere
@@ -137,15 +137,15 @@ func (d *dueList) sitesAndFamilies() {
 			}
 			unknown[u.Family.ID] = append(unknown[u.Family.ID], app.SiteRef(u.Site))
 		}
-		if u.Verdict.State == license.Clear || u.SignOff != nil {
+		if u.Verdict.State == license.Cleared || u.SignOff != nil {
 			continue
 		}
 		worst := u.Verdict.Worst()
-		i := api.DueItem{Kind: api.DueQuery, State: api.VerdictState(u.Verdict.State), Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: []api.Ref{app.SiteRef(u.Site)}}
+		i := api.DueItem{Kind: api.DueReview, State: api.VerdictState(u.Verdict.State), Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: []api.Ref{app.SiteRef(u.Site)}}
 		where := fmt.Sprintf("%s is on %s", u.Family.Name, u.Site.Name)
 		switch {
-		case u.Verdict.State == license.Barred:
-			i.Kind, where = api.DueBarred, where+" and barred"
+		case u.Verdict.State == license.Blocked:
+			i.Kind, where = api.DueBlocked, where+" and blocked"
 		case len(d.Terms[u.Family.ID]) == 0 || slices.Contains([]string{"no-license", "other-client", "other-use", "other-faces", "other-domain", "open-unconfirmed", "terms-unclear"}, worst.Code):
 			i.Kind, where = api.DueUnlicensed, where+" without a license"
 		}
@@ -156,7 +156,7 @@ func (d *dueList) sitesAndFamilies() {
 		d.add(i, u.Site.Client, nil)
 	}
 	for _, u := range order {
-		d.add(api.DueItem{Kind: api.DueUnknown, State: api.Query, Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: unknown[u.Family.ID],
+		d.add(api.DueItem{Kind: api.DueUnknown, State: api.Review, Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: unknown[u.Family.ID],
 			Message: fmt.Sprintf("Nobody knows where %s came from, and it is in use. Ask who brought it, and write down its origin.", u.Family.Name)}, u.Site.Client, nil)
 	}
 }
@@ -194,7 +194,7 @@ func (d *dueList) licenses() {
 			continue
 		}
 		families, sites := d.carried(l)
-		i := api.DueItem{State: api.Clear, Families: families, Sites: sites, License: &api.Ref{Id: l.ID, Name: usage.LicenseName(l)}}
+		i := api.DueItem{State: api.Cleared, Families: families, Sites: sites, License: &api.Ref{Id: l.ID, Name: usage.LicenseName(l)}}
 		days := int(l.Ends.Sub(d.today).Hours() / 24)
 		what := "nothing in use"
 		if len(sites) > 0 {
@@ -206,14 +206,14 @@ func (d *dueList) licenses() {
 			if i.Families = d.unreplaced(l); len(sites) == 0 || len(i.Families) == 0 {
 				continue
 			}
-			i.Kind, i.State = api.DueEnded, api.Barred
+			i.Kind, i.State = api.DueEnded, api.Blocked
 			i.Message = fmt.Sprintf("%s of %s ended on %s and covers %s on %s. Renew it, or take them off.", titled(usage.LicenseName(l)), l.GrantedTo.Name, l.Ends.Format(time.DateOnly), names(i.Families), names(sites))
 		case l.Continued():
 			continue
 		case days <= d.within:
 			i.Kind = api.DueEnds
 			if days <= license.WarnDays && len(sites) > 0 {
-				i.State = api.Query
+				i.State = api.Review
 			}
 			how := map[string]string{string(api.RenewalAutomatic): " It renews by itself; enter the new term when it has.", string(api.RenewalNone): " It is not to be renewed; plan what takes its place."}[l.Renewal]
 			if how == "" {
@@ -251,7 +251,7 @@ func (d *dueList) signOffs() {
 		if u.SignOff == nil || u.SignOff.Ends == nil || u.SignOff.Ends.Sub(d.today) > time.Duration(d.within)*24*time.Hour {
 			continue
 		}
-		d.add(api.DueItem{Kind: api.DueSignOff, State: api.Query, Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: []api.Ref{app.SiteRef(u.Site)}, SignOff: &u.SignOff.ID,
+		d.add(api.DueItem{Kind: api.DueSignOff, State: api.Review, Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: []api.Ref{app.SiteRef(u.Site)}, SignOff: &u.SignOff.ID,
 			Message: fmt.Sprintf("The sign-off of %s on %s by %s ends on %s. Then it is %s again.", u.Family.Name, u.Site.Name, u.SignOff.Person, u.SignOff.Ends.Format(time.DateOnly), u.Verdict.State.Is())},
 			u.Site.Client, u.SignOff.Ends)
 	}
@@ -291,11 +291,11 @@ func (d *dueList) limits(reached map[int64]*time.Time) {
 				if l.Ends != nil && d.today.After(*l.Ends) {
 					continue // said already
 				}
-				i := api.DueItem{State: api.Query, Families: families, Sites: sites, License: &api.Ref{Id: l.ID, Name: t.Name}}
+				i := api.DueItem{State: api.Review, Families: families, Sites: sites, License: &api.Ref{Id: l.ID, Name: t.Name}}
 				soon := limit.Measure == license.PageViews && reached[t.ID] != nil && reached[t.ID].Before(d.today.AddDate(0, 0, d.within))
 				switch {
 				case limit.Used > limit.Cap:
-					i.Kind, i.State = api.DueOver, api.Barred
+					i.Kind, i.State = api.DueOver, api.Blocked
 					i.Message = fmt.Sprintf("%s of %s is over its limit: %s. Buy a larger one, or take off what counts against it.", titled(t.Name), l.GrantedTo.Name, limit.Said())
 				case limit.Share() > license.WarnShare || soon:
 					i.Kind = api.DueNear
@@ -324,7 +324,7 @@ func (r *Reports) leftBehind(ctx context.Context, d *dueList) error {
 	for _, id := range slices.Sorted(maps.Keys(retired)) {
 		on := retired[id]
 		for _, u := range on {
-			d.add(api.DueItem{Kind: api.DueRetired, State: api.Query, Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: []api.Ref{app.SiteRef(u.Site)},
+			d.add(api.DueItem{Kind: api.DueRetired, State: api.Review, Families: []api.Ref{app.FamilyRef(u.Family)}, Sites: []api.Ref{app.SiteRef(u.Site)},
 				Message: fmt.Sprintf("%s is retired and still on %s. Place another family there, then take it off.", u.Family.Name, u.Site.Name)}, u.Site.Client, nil)
 		}
 	}
@@ -337,7 +337,7 @@ func (r *Reports) leftBehind(ctx context.Context, d *dueList) error {
 		if n := len(s.Changes) - 1; n > 0 {
 			more = fmt.Sprintf(" And %d more.", n)
 		}
-		d.add(api.DueItem{Kind: api.DueOutdated, State: api.Query, Sites: []api.Ref{app.SiteRef(s.Site)},
+		d.add(api.DueItem{Kind: api.DueOutdated, State: api.Review, Sites: []api.Ref{app.SiteRef(s.Site)},
 			Message: fmt.Sprintf("The pack of %s%s, built on %s, is out of date. %s%s Build it anew and replace what went up.", s.Site.Name, where, s.Pack.CreatedAt.Format(time.DateOnly), s.Changes[0], more)}, s.Site.Client, nil)
 	}
 	return err

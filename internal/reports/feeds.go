@@ -33,7 +33,7 @@ func (r *Reports) AddFeed(ctx context.Context, p *store.Person) (*api.NewFeed, e
 		return nil, err
 	}
 	if len(had) >= most {
-		return nil, app.Problem(app.Conflict, "too-many-feeds", "You have %d secret addresses. Withdraw one that is not used any more.", most)
+		return nil, app.Problem(app.Conflict, "too-many-feeds", "You have %d secret addresses. Revoke one that is not used any more.", most)
 	}
 	secret := strings.ToLower(rand.Text())
 	f := store.Feed{PersonID: p.ID, Hash: auth.SecretHash(secret), CreatedAt: r.now()}
@@ -66,13 +66,13 @@ func (r *Reports) Feeds(ctx context.Context, p *store.Person) (*api.FeedList, er
 	return &api.FeedList{Items: app.Each(found, feedView)}, nil
 }
 
-// WithdrawFeed ends one of a person's own secret addresses.
-func (r *Reports) WithdrawFeed(ctx context.Context, p *store.Person, id int64) error {
+// RevokeFeed ends one of a person's own secret addresses.
+func (r *Reports) RevokeFeed(ctx context.Context, p *store.Person, id int64) error {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return err
 	}
 	return r.store.Tx(ctx, func(tx *store.Store) error {
-		if err := reportdb.In(tx).WithdrawFeed(ctx, p.ID, id, r.now()); err != nil {
+		if err := reportdb.In(tx).RevokeFeed(ctx, p.ID, id, r.now()); err != nil {
 			return app.Explain(err, "calendar address")
 		}
 		return r.note(ctx, tx, p, "withdrew calendar address", p.Name, "")
@@ -82,7 +82,7 @@ func (r *Reports) WithdrawFeed(ctx context.Context, p *store.Person, id int64) e
 // Calendar returns the days of the due list as iCalendar (RFC 5545): an entry a day
 // for what ends on it.
 func (r *Reports) Calendar(ctx context.Context, secret string) (string, error) {
-	none := app.Problem(app.Missing, "no-such-calendar", "There is no such calendar, or it was withdrawn.")
+	none := app.Problem(app.Missing, "no-such-calendar", "There is no such calendar, or it was revoked.")
 	f, err := reportdb.In(r.store).FeedByHash(ctx, auth.SecretHash(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		return "", none
@@ -205,15 +205,15 @@ func dueSubject(due *api.DueList) string {
 	if len(due.Items) == 0 {
 		return "Fonts: nothing is due"
 	}
-	barred := 0
+	blocked := 0
 	for _, i := range due.Items {
-		if i.State == api.Barred {
-			barred++
+		if i.State == api.Blocked {
+			blocked++
 		}
 	}
 	s := fmt.Sprintf("Fonts: %d due", len(due.Items))
-	if barred > 0 {
-		s += fmt.Sprintf(", %d barred", barred)
+	if blocked > 0 {
+		s += fmt.Sprintf(", %d blocked", blocked)
 	}
 	return s
 }
@@ -231,7 +231,7 @@ func dueLetter(name string, due *api.DueList, address string) string {
 	for _, i := range due.Items {
 		if i.State != last {
 			last = i.State
-			fmt.Fprintf(&b, "\n%s\n", map[api.VerdictState]string{api.Barred: "BARRED", api.Query: "TO BE SETTLED", api.Clear: "TO KEEP IN MIND"}[last])
+			fmt.Fprintf(&b, "\n%s\n", map[api.VerdictState]string{api.Blocked: "BARRED", api.Review: "TO BE SETTLED", api.Cleared: "TO KEEP IN MIND"}[last])
 		}
 		fmt.Fprintf(&b, "\n- %s", i.Message)
 		if i.Client != nil {

@@ -35,7 +35,7 @@ func (r *Reports) inspected(ctx context.Context, d *dueList) error {
 		if site == nil || last.ID == 0 {
 			continue
 		}
-		d.add(api.DueItem{Kind: api.DueFindings, State: api.Query, Sites: []api.Ref{app.SiteRef(site)}, Message: inspectedSays(site.Name, bySite[id], &last)}, site.Client, nil)
+		d.add(api.DueItem{Kind: api.DueFindings, State: api.Review, Sites: []api.Ref{app.SiteRef(site)}, Message: inspectedSays(site.Name, bySite[id], &last)}, site.Client, nil)
 	}
 	return nil
 }

@@ -40,8 +40,8 @@ func (h *handlers) ChangeBuilder(ctx context.Context, r ChangeBuilderRequestObje
 	return ChangeBuilder200JSONResponse{Body: *b, Headers: ChangeBuilder200ResponseHeaders{ETag: &b.Etag}}, nil
 }
 
-func (h *handlers) DropBuilder(ctx context.Context, r DropBuilderRequestObject) (DropBuilderResponseObject, error) {
-	return DropBuilder204Response{}, h.rooms.Builders.Drop(ctx, edge.Who(ctx), r.Kind)
+func (h *handlers) DeleteBuilder(ctx context.Context, r DeleteBuilderRequestObject) (DeleteBuilderResponseObject, error) {
+	return DeleteBuilder204Response{}, h.rooms.Builders.Drop(ctx, edge.Who(ctx), r.Kind)
 }
 
 func (h *handlers) ListBuilderVersions(ctx context.Context, r ListBuilderVersionsRequestObject) (ListBuilderVersionsResponseObject, error) {

@@ -36,9 +36,9 @@ type ServerInterface interface {
 	// GetBuilderSchema The JSON Schema of builder rules
 	// (GET /builders/schema)
 	GetBuilderSchema(ctx *echo.Context) error
-	// DropBuilder Take away rules of the studio's own that no site uses
+	// DeleteBuilder Take away rules of the studio's own that no site uses
 	// (DELETE /builders/{kind})
-	DropBuilder(ctx *echo.Context, kind Kind) error
+	DeleteBuilder(ctx *echo.Context, kind Kind) error
 	// GetBuilder Builder rules
 	// (GET /builders/{kind})
 	GetBuilder(ctx *echo.Context, kind Kind) error
@@ -81,7 +81,7 @@ type ServerInterface interface {
 	// GetDocumentContent The bytes of a document
 	// (GET /documents/{id}/content)
 	GetDocumentContent(ctx *echo.Context, id Id, params GetDocumentContentParams) error
-	// ListDue What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts
+	// ListDue What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, blocked fonts
 	// (GET /due)
 	ListDue(ctx *echo.Context, params ListDueParams) error
 	// SendDue Send oneself the weekly e-mail now
@@ -102,9 +102,9 @@ type ServerInterface interface {
 	// RemoveFile Remove a file of a face
 	// (DELETE /faces/{id}/files/{file})
 	RemoveFile(ctx *echo.Context, id Id, file FileOfFace, params RemoveFileParams) error
-	// BringFileBack Undo the removal of a file of a face
-	// (POST /faces/{id}/files/{file}/back)
-	BringFileBack(ctx *echo.Context, id Id, file FileOfFace) error
+	// RestoreFile Undo the removal of a file of a face
+	// (POST /faces/{id}/files/{file}/restore)
+	RestoreFile(ctx *echo.Context, id Id, file FileOfFace) error
 	// SettleConflict Say that a file counts among those of its version number
 	// (POST /faces/{id}/files/{file}/settle)
 	SettleConflict(ctx *echo.Context, id Id, file FileOfFace) error
@@ -129,15 +129,9 @@ type ServerInterface interface {
 	// ChangeFamily Change what people say of it, or retire it
 	// (PATCH /families/{id})
 	ChangeFamily(ctx *echo.Context, id Id, params ChangeFamilyParams) error
-	// BringFamilyBack Bring a deleted family back, with all that was its own
-	// (POST /families/{id}/bring-back)
-	BringFamilyBack(ctx *echo.Context, id Id) error
-	// BringFamilyIn Fetch the font files behind a hosted family into a import, where they are looked through
-	// (POST /families/{id}/bring-in)
-	BringFamilyIn(ctx *echo.Context, id Id) error
-	// DropHostedSheet Say that a family is no longer served from a stylesheet
+	// RemoveHostedStylesheet Say that a family is no longer served from a stylesheet
 	// (DELETE /families/{id}/hosted/{sheetId})
-	DropHostedSheet(ctx *echo.Context, id Id, sheetId int64) error
+	RemoveHostedStylesheet(ctx *echo.Context, id Id, sheetId int64) error
 	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
 	// (POST /families/{id}/move)
 	MoveFaces(ctx *echo.Context, id Id) error
@@ -159,6 +153,12 @@ type ServerInterface interface {
 	// Rebuild Build the packs of all those sites anew, in one zip with their slips in order and a checklist
 	// (POST /families/{id}/rebuild)
 	Rebuild(ctx *echo.Context, id Id) error
+	// RestoreFamily Bring a deleted family back, with all that was its own
+	// (POST /families/{id}/restore)
+	RestoreFamily(ctx *echo.Context, id Id) error
+	// SelfHostFamily Fetch the font files behind a hosted family into a import, where they are looked through
+	// (POST /families/{id}/self-host)
+	SelfHostFamily(ctx *echo.Context, id Id) error
 	// AddFamilySignOff Take responsibility for a family in packs for a builder that are for no site
 	// (POST /families/{id}/sign-offs)
 	AddFamilySignOff(ctx *echo.Context, id Id) error
@@ -177,9 +177,9 @@ type ServerInterface interface {
 	// AddFeed Make a secret address under which a calendar program reads the due list
 	// (POST /feeds)
 	AddFeed(ctx *echo.Context) error
-	// WithdrawFeed Withdraw a secret address
+	// RevokeFeed Revoke a secret address
 	// (DELETE /feeds/{id})
-	WithdrawFeed(ctx *echo.Context, id Id) error
+	RevokeFeed(ctx *echo.Context, id Id) error
 	// AddFile Take a font file into the catalog
 	// (POST /files)
 	AddFile(ctx *echo.Context) error
@@ -207,6 +207,12 @@ type ServerInterface interface {
 	// AcceptFinding Accept a finding, with a reason and for a time
 	// (PUT /findings/{id}/acceptance)
 	AcceptFinding(ctx *echo.Context, id Id) error
+	// ListGaps Families that lack something - a license, an origin, a document, styles, a decision
+	// (GET /gaps)
+	ListGaps(ctx *echo.Context, params ListGapsParams) error
+	// ConfirmRecognized Record the open licenses that families were recognized to be under
+	// (POST /gaps/confirm)
+	ConfirmRecognized(ctx *echo.Context) error
 	// AddHosted Keep the families of pasted stylesheets as hosted elsewhere
 	// (POST /hosted)
 	AddHosted(ctx *echo.Context) error
@@ -258,12 +264,6 @@ type ServerInterface interface {
 	// RetryJob Have a job that was given up done again
 	// (POST /jobs/{id}/retry)
 	RetryJob(ctx *echo.Context, id Id) error
-	// ListLacks Families that lack something - a license, an origin, a document, styles, a decision
-	// (GET /lacks)
-	ListLacks(ctx *echo.Context, params ListLacksParams) error
-	// ConfirmRecognized Record the open licenses that families were recognized to be under
-	// (POST /lacks/confirm)
-	ConfirmRecognized(ctx *echo.Context) error
 	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
 	// (GET /languages)
 	ListLanguages(ctx *echo.Context) error
@@ -276,9 +276,9 @@ type ServerInterface interface {
 	// SaveTemplate Keep a usual kind of license; one of the same name is replaced
 	// (POST /license-templates)
 	SaveTemplate(ctx *echo.Context) error
-	// DropTemplate Drop a usual kind
+	// DeleteTemplate Drop a usual kind
 	// (DELETE /license-templates/{id})
-	DropTemplate(ctx *echo.Context, id Id) error
+	DeleteTemplate(ctx *echo.Context, id Id) error
 	// ListLicenses The license register, newest first
 	// (GET /licenses)
 	ListLicenses(ctx *echo.Context, params ListLicensesParams) error
@@ -291,6 +291,12 @@ type ServerInterface interface {
 	// ChangeLicense Change the terms; what they were is kept in the activity
 	// (PUT /licenses/{id})
 	ChangeLicense(ctx *echo.Context, id Id, params ChangeLicenseParams) error
+	// AddAllocation Give a seat to a person, or count an app
+	// (POST /licenses/{id}/allocations)
+	AddAllocation(ctx *echo.Context, id Id) error
+	// RemoveAllocation Take a seat or an app away
+	// (DELETE /licenses/{id}/allocations/{allocationId})
+	RemoveAllocation(ctx *echo.Context, id Id, allocationId int64) error
 	// ApproveLicense Approve a license as an admin, so that it allows what a font itself forbids
 	// (POST /licenses/{id}/approval)
 	ApproveLicense(ctx *echo.Context, id Id, params ApproveLicenseParams) error
@@ -306,12 +312,6 @@ type ServerInterface interface {
 	// AttachFamilyDocument Keep a document that came with a family as evidence of a license
 	// (POST /licenses/{id}/family-documents)
 	AttachFamilyDocument(ctx *echo.Context, id Id) error
-	// AddPlace Give a seat to a person, or count an app
-	// (POST /licenses/{id}/places)
-	AddPlace(ctx *echo.Context, id Id) error
-	// DropPlace Take a seat or an app away
-	// (DELETE /licenses/{id}/places/{placeId})
-	DropPlace(ctx *echo.Context, id Id, placeId int64) error
 	// RenewLicense Record the next term of a license, with its document, in one step; the license before it stays as it is
 	// (POST /licenses/{id}/renewal)
 	RenewLicense(ctx *echo.Context, id Id) error
@@ -351,9 +351,9 @@ type ServerInterface interface {
 	// SaveSearch Keep a search under a name
 	// (POST /searches)
 	SaveSearch(ctx *echo.Context) error
-	// DropSearch Drop one of one's own saved searches
+	// DeleteSearch Drop one of one's own saved searches
 	// (DELETE /searches/{id})
-	DropSearch(ctx *echo.Context, id Id) error
+	DeleteSearch(ctx *echo.Context, id Id) error
 	// SignOut Sign out
 	// (DELETE /session)
 	SignOut(ctx *echo.Context) error
@@ -375,9 +375,9 @@ type ServerInterface interface {
 	// AddShortlist Add a shortlist
 	// (POST /shortlists)
 	AddShortlist(ctx *echo.Context) error
-	// DropShortlist Drop a shortlist and the links to it; the families stay
+	// DeleteShortlist Drop a shortlist and the links to it; the families stay
 	// (DELETE /shortlists/{id})
-	DropShortlist(ctx *echo.Context, id Id) error
+	DeleteShortlist(ctx *echo.Context, id Id) error
 	// GetShortlist A shortlist, its families in order, and the links to it
 	// (GET /shortlists/{id})
 	GetShortlist(ctx *echo.Context, id Id) error
@@ -387,15 +387,15 @@ type ServerInterface interface {
 	// ShareShortlist Make a link by which somebody without an account sees it; the address is given this once
 	// (POST /shortlists/{id}/shares)
 	ShareShortlist(ctx *echo.Context, id Id) error
-	// WithdrawShare Withdraw a link
+	// RevokeShare Revoke a link
 	// (DELETE /shortlists/{id}/shares/{shareId})
-	WithdrawShare(ctx *echo.Context, id Id, shareId int64) error
+	RevokeShare(ctx *echo.Context, id Id, shareId int64) error
 	// ListSignOffs Sign-offs, newest first
 	// (GET /sign-offs)
 	ListSignOffs(ctx *echo.Context, params ListSignOffsParams) error
-	// WithdrawSignOff Withdraw a sign-off; it is kept and no longer holds
+	// RevokeSignOff Revoke a sign-off; it is kept and no longer holds
 	// (DELETE /sign-offs/{id})
-	WithdrawSignOff(ctx *echo.Context, id Id) error
+	RevokeSignOff(ctx *echo.Context, id Id) error
 	// ListSites Sites by name
 	// (GET /sites)
 	ListSites(ctx *echo.Context, params ListSitesParams) error
@@ -411,15 +411,24 @@ type ServerInterface interface {
 	// SetChoices Decide about the packs of the site
 	// (PUT /sites/{id}/choices)
 	SetChoices(ctx *echo.Context, id Id, params SetChoicesParams) error
-	// DropFamily Say that the site no longer uses a family
+	// RemoveSiteFamily Say that the site no longer uses a family
 	// (DELETE /sites/{id}/families/{familyId})
-	DropFamily(ctx *echo.Context, id Id, familyId int64) error
-	// UseFamily Say that the site uses a family, and how its packs reshape it
+	RemoveSiteFamily(ctx *echo.Context, id Id, familyId int64) error
+	// AddSiteFamily Say that the site uses a family, and how its packs reshape it
 	// (PUT /sites/{id}/families/{familyId})
-	UseFamily(ctx *echo.Context, id Id, familyId int64) error
-	// SizeFamily How large the files of a family would be in packs for a site, reshaped by a recipe
+	AddSiteFamily(ctx *echo.Context, id Id, familyId int64) error
+	// SizeSiteFamily How large the files of a family would be in packs for a site, reshaped by a recipe
 	// (POST /sites/{id}/families/{familyId}/sizes)
-	SizeFamily(ctx *echo.Context, id Id, familyId int64) error
+	SizeSiteFamily(ctx *echo.Context, id Id, familyId int64) error
+	// RemoveFileURLs Forget the address of a file, or all of them
+	// (DELETE /sites/{id}/file-urls)
+	RemoveFileURLs(ctx *echo.Context, id Id, params RemoveFileURLsParams) error
+	// ListFileURLs The addresses that uploaded files got
+	// (GET /sites/{id}/file-urls)
+	ListFileURLs(ctx *echo.Context, id Id, params ListFileURLsParams) error
+	// AddFileURLs Bring addresses back, in whatever form they come
+	// (POST /sites/{id}/file-urls)
+	AddFileURLs(ctx *echo.Context, id Id) error
 	// ListFindings What inspections found on a site, the worst first
 	// (GET /sites/{id}/findings)
 	ListFindings(ctx *echo.Context, id Id, params ListFindingsParams) error
@@ -432,24 +441,15 @@ type ServerInterface interface {
 	// ScheduleInspections Have the published pages of a site inspected each day or week, or not any more
 	// (PUT /sites/{id}/inspections/schedule)
 	ScheduleInspections(ctx *echo.Context, id Id) error
-	// ForgetLanded Forget the address of a file, or all of them
-	// (DELETE /sites/{id}/landed)
-	ForgetLanded(ctx *echo.Context, id Id, params ForgetLandedParams) error
-	// ListLanded The addresses that uploaded files got
-	// (GET /sites/{id}/landed)
-	ListLanded(ctx *echo.Context, id Id, params ListLandedParams) error
-	// GiveLanded Bring addresses back, in whatever form they come
-	// (POST /sites/{id}/landed)
-	GiveLanded(ctx *echo.Context, id Id) error
-	// ListLiveSheets The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
+	// ListLiveStylesheets The live stylesheets of a site - stylesheets with fonts served from here, for prototypes and previews
 	// (GET /sites/{id}/live)
-	ListLiveSheets(ctx *echo.Context, id Id) error
-	// AddLiveSheet Make a live sheet; each time it is read counts as a page view, and what may not go out stops it
+	ListLiveStylesheets(ctx *echo.Context, id Id) error
+	// AddLiveStylesheet Make a live stylesheet; each time it is read counts as a page view, and what may not go out stops it
 	// (POST /sites/{id}/live)
-	AddLiveSheet(ctx *echo.Context, id Id) error
-	// WithdrawLiveSheet Withdraw a live sheet; pages that load it fall back to other fonts
+	AddLiveStylesheet(ctx *echo.Context, id Id) error
+	// RevokeLiveStylesheet Revoke a live stylesheet; pages that load it fall back to other fonts
 	// (DELETE /sites/{id}/live/{sheetId})
-	WithdrawLiveSheet(ctx *echo.Context, id Id, sheetId int64) error
+	RevokeLiveStylesheet(ctx *echo.Context, id Id, sheetId int64) error
 	// AddOutlet Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
 	// (POST /sites/{id}/outlets)
 	AddOutlet(ctx *echo.Context, id Id) error
@@ -468,24 +468,24 @@ type ServerInterface interface {
 	// AddSitePages Name pages of the site
 	// (POST /sites/{id}/pages)
 	AddSitePages(ctx *echo.Context, id Id) error
-	// DropSitePage Take a page off the list
+	// RemoveSitePage Take a page off the list
 	// (DELETE /sites/{id}/pages/{pageId})
-	DropSitePage(ctx *echo.Context, id Id, pageId int64) error
-	// TickSitePage Say that a page is done, or not
+	RemoveSitePage(ctx *echo.Context, id Id, pageId int64) error
+	// MarkSitePage Say that a page is done, or not
 	// (PUT /sites/{id}/pages/{pageId})
-	TickSitePage(ctx *echo.Context, id Id, pageId int64) error
+	MarkSitePage(ctx *echo.Context, id Id, pageId int64) error
 	// CountParts How many of the parts of a pack are made
 	// (GET /sites/{id}/parts)
 	CountParts(ctx *echo.Context, id Id) error
-	// SetPlacements Say which family does which role on the site, and which names are swapped
-	// (PUT /sites/{id}/placements)
-	SetPlacements(ctx *echo.Context, id Id, params SetPlacementsParams) error
 	// PlanPack What a pack for the site would hold
 	// (GET /sites/{id}/plan)
 	PlanPack(ctx *echo.Context, id Id, params PlanPackParams) error
 	// CheckReplacements Read the published pages of a site and its outlets, and say what else they set in the names that are replaced
 	// (POST /sites/{id}/replacements/check)
 	CheckReplacements(ctx *echo.Context, id Id) error
+	// AssignRoles Say which family does which role on the site, and which names are swapped
+	// (PUT /sites/{id}/roles)
+	AssignRoles(ctx *echo.Context, id Id, params AssignRolesParams) error
 	// AddSignOff Take responsibility for a family on a site whose verdict is not clear
 	// (POST /sites/{id}/sign-offs)
 	AddSignOff(ctx *echo.Context, id Id) error
@@ -504,9 +504,9 @@ type ServerInterface interface {
 	// AddToken Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise)
 	// (POST /tokens)
 	AddToken(ctx *echo.Context) error
-	// WithdrawToken Withdraw a token of one's own, or anybody's (admin), with those that were made with it
+	// RevokeToken Revoke a token of one's own, or anybody's (admin), with those that were made with it
 	// (DELETE /tokens/{id})
-	WithdrawToken(ctx *echo.Context, id Id) error
+	RevokeToken(ctx *echo.Context, id Id) error
 }
 
 // ServerInterfaceWrapper converts echo contexts to parameters.
@@ -575,8 +575,8 @@ func (w *ServerInterfaceWrapper) GetBuilderSchema(ctx *echo.Context) error {
 	return err
 }
 
-// DropBuilder converts echo context to params.
-func (w *ServerInterfaceWrapper) DropBuilder(ctx *echo.Context) error {
+// DeleteBuilder converts echo context to params.
+func (w *ServerInterfaceWrapper) DeleteBuilder(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "kind" -------------
 	var kind Kind
@@ -587,7 +587,7 @@ func (w *ServerInterfaceWrapper) DropBuilder(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.DropBuilder(ctx, kind)
+	err = w.Handler.DeleteBuilder(ctx, kind)
 	return err
 }
 
@@ -999,8 +999,8 @@ func (w *ServerInterfaceWrapper) RemoveFile(ctx *echo.Context) error {
 	return err
 }
 
-// BringFileBack converts echo context to params.
-func (w *ServerInterfaceWrapper) BringFileBack(ctx *echo.Context) error {
+// RestoreFile converts echo context to params.
+func (w *ServerInterfaceWrapper) RestoreFile(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -1019,7 +1019,7 @@ func (w *ServerInterfaceWrapper) BringFileBack(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.BringFileBack(ctx, id, file)
+	err = w.Handler.RestoreFile(ctx, id, file)
 	return err
 }
 
@@ -1353,40 +1353,8 @@ func (w *ServerInterfaceWrapper) ChangeFamily(ctx *echo.Context) error {
 	return err
 }
 
-// BringFamilyBack converts echo context to params.
-func (w *ServerInterfaceWrapper) BringFamilyBack(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.BringFamilyBack(ctx, id)
-	return err
-}
-
-// BringFamilyIn converts echo context to params.
-func (w *ServerInterfaceWrapper) BringFamilyIn(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.BringFamilyIn(ctx, id)
-	return err
-}
-
-// DropHostedSheet converts echo context to params.
-func (w *ServerInterfaceWrapper) DropHostedSheet(ctx *echo.Context) error {
+// RemoveHostedStylesheet converts echo context to params.
+func (w *ServerInterfaceWrapper) RemoveHostedStylesheet(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -1405,7 +1373,7 @@ func (w *ServerInterfaceWrapper) DropHostedSheet(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.DropHostedSheet(ctx, id, sheetId)
+	err = w.Handler.RemoveHostedStylesheet(ctx, id, sheetId)
 	return err
 }
 
@@ -1527,6 +1495,38 @@ func (w *ServerInterfaceWrapper) Rebuild(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Rebuild(ctx, id)
+	return err
+}
+
+// RestoreFamily converts echo context to params.
+func (w *ServerInterfaceWrapper) RestoreFamily(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RestoreFamily(ctx, id)
+	return err
+}
+
+// SelfHostFamily converts echo context to params.
+func (w *ServerInterfaceWrapper) SelfHostFamily(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SelfHostFamily(ctx, id)
 	return err
 }
 
@@ -1665,8 +1665,8 @@ func (w *ServerInterfaceWrapper) AddFeed(ctx *echo.Context) error {
 	return err
 }
 
-// WithdrawFeed converts echo context to params.
-func (w *ServerInterfaceWrapper) WithdrawFeed(ctx *echo.Context) error {
+// RevokeFeed converts echo context to params.
+func (w *ServerInterfaceWrapper) RevokeFeed(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -1677,7 +1677,7 @@ func (w *ServerInterfaceWrapper) WithdrawFeed(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.WithdrawFeed(ctx, id)
+	err = w.Handler.RevokeFeed(ctx, id)
 	return err
 }
 
@@ -1957,6 +1957,61 @@ func (w *ServerInterfaceWrapper) AcceptFinding(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AcceptFinding(ctx, id)
+	return err
+}
+
+// ListGaps converts echo context to params.
+func (w *ServerInterfaceWrapper) ListGaps(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListGapsParams
+	// ------------- Optional query parameter "import" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "import", ctx.QueryParams(), &params.Import, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter import: %s", err))
+	}
+
+	// ------------- Optional query parameter "client" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
+	}
+
+	// ------------- Optional query parameter "what" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "what", ctx.QueryParams(), &params.What, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter what: %s", err))
+	}
+
+	// ------------- Optional query parameter "cursor" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListGaps(ctx, params)
+	return err
+}
+
+// ConfirmRecognized converts echo context to params.
+func (w *ServerInterfaceWrapper) ConfirmRecognized(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ConfirmRecognized(ctx)
 	return err
 }
 
@@ -2300,61 +2355,6 @@ func (w *ServerInterfaceWrapper) RetryJob(ctx *echo.Context) error {
 	return err
 }
 
-// ListLacks converts echo context to params.
-func (w *ServerInterfaceWrapper) ListLacks(ctx *echo.Context) error {
-	var err error
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListLacksParams
-	// ------------- Optional query parameter "import" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "import", ctx.QueryParams(), &params.Import, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter import: %s", err))
-	}
-
-	// ------------- Optional query parameter "client" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "client", ctx.QueryParams(), &params.Client, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter client: %s", err))
-	}
-
-	// ------------- Optional query parameter "what" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "what", ctx.QueryParams(), &params.What, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter what: %s", err))
-	}
-
-	// ------------- Optional query parameter "cursor" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "cursor", ctx.QueryParams(), &params.Cursor, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cursor: %s", err))
-	}
-
-	// ------------- Optional query parameter "limit" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ListLacks(ctx, params)
-	return err
-}
-
-// ConfirmRecognized converts echo context to params.
-func (w *ServerInterfaceWrapper) ConfirmRecognized(ctx *echo.Context) error {
-	var err error
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ConfirmRecognized(ctx)
-	return err
-}
-
 // ListLanguages converts echo context to params.
 func (w *ServerInterfaceWrapper) ListLanguages(ctx *echo.Context) error {
 	var err error
@@ -2391,8 +2391,8 @@ func (w *ServerInterfaceWrapper) SaveTemplate(ctx *echo.Context) error {
 	return err
 }
 
-// DropTemplate converts echo context to params.
-func (w *ServerInterfaceWrapper) DropTemplate(ctx *echo.Context) error {
+// DeleteTemplate converts echo context to params.
+func (w *ServerInterfaceWrapper) DeleteTemplate(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -2403,7 +2403,7 @@ func (w *ServerInterfaceWrapper) DropTemplate(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.DropTemplate(ctx, id)
+	err = w.Handler.DeleteTemplate(ctx, id)
 	return err
 }
 
@@ -2492,6 +2492,46 @@ func (w *ServerInterfaceWrapper) ChangeLicense(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ChangeLicense(ctx, id, params)
+	return err
+}
+
+// AddAllocation converts echo context to params.
+func (w *ServerInterfaceWrapper) AddAllocation(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddAllocation(ctx, id)
+	return err
+}
+
+// RemoveAllocation converts echo context to params.
+func (w *ServerInterfaceWrapper) RemoveAllocation(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "allocationId" -------------
+	var allocationId int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "allocationId", ctx.Param("allocationId"), &allocationId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter allocationId: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RemoveAllocation(ctx, id, allocationId)
 	return err
 }
 
@@ -2594,46 +2634,6 @@ func (w *ServerInterfaceWrapper) AttachFamilyDocument(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.AttachFamilyDocument(ctx, id)
-	return err
-}
-
-// AddPlace converts echo context to params.
-func (w *ServerInterfaceWrapper) AddPlace(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.AddPlace(ctx, id)
-	return err
-}
-
-// DropPlace converts echo context to params.
-func (w *ServerInterfaceWrapper) DropPlace(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// ------------- Path parameter "placeId" -------------
-	var placeId int64
-
-	err = runtime.BindStyledParameterWithOptions("simple", "placeId", ctx.Param("placeId"), &placeId, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter placeId: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.DropPlace(ctx, id, placeId)
 	return err
 }
 
@@ -2814,8 +2814,8 @@ func (w *ServerInterfaceWrapper) SaveSearch(ctx *echo.Context) error {
 	return err
 }
 
-// DropSearch converts echo context to params.
-func (w *ServerInterfaceWrapper) DropSearch(ctx *echo.Context) error {
+// DeleteSearch converts echo context to params.
+func (w *ServerInterfaceWrapper) DeleteSearch(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -2826,7 +2826,7 @@ func (w *ServerInterfaceWrapper) DropSearch(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.DropSearch(ctx, id)
+	err = w.Handler.DeleteSearch(ctx, id)
 	return err
 }
 
@@ -2916,8 +2916,8 @@ func (w *ServerInterfaceWrapper) AddShortlist(ctx *echo.Context) error {
 	return err
 }
 
-// DropShortlist converts echo context to params.
-func (w *ServerInterfaceWrapper) DropShortlist(ctx *echo.Context) error {
+// DeleteShortlist converts echo context to params.
+func (w *ServerInterfaceWrapper) DeleteShortlist(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -2928,7 +2928,7 @@ func (w *ServerInterfaceWrapper) DropShortlist(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.DropShortlist(ctx, id)
+	err = w.Handler.DeleteShortlist(ctx, id)
 	return err
 }
 
@@ -3002,8 +3002,8 @@ func (w *ServerInterfaceWrapper) ShareShortlist(ctx *echo.Context) error {
 	return err
 }
 
-// WithdrawShare converts echo context to params.
-func (w *ServerInterfaceWrapper) WithdrawShare(ctx *echo.Context) error {
+// RevokeShare converts echo context to params.
+func (w *ServerInterfaceWrapper) RevokeShare(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -3022,7 +3022,7 @@ func (w *ServerInterfaceWrapper) WithdrawShare(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.WithdrawShare(ctx, id, shareId)
+	err = w.Handler.RevokeShare(ctx, id, shareId)
 	return err
 }
 
@@ -3051,8 +3051,8 @@ func (w *ServerInterfaceWrapper) ListSignOffs(ctx *echo.Context) error {
 	return err
 }
 
-// WithdrawSignOff converts echo context to params.
-func (w *ServerInterfaceWrapper) WithdrawSignOff(ctx *echo.Context) error {
+// RevokeSignOff converts echo context to params.
+func (w *ServerInterfaceWrapper) RevokeSignOff(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -3063,7 +3063,7 @@ func (w *ServerInterfaceWrapper) WithdrawSignOff(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.WithdrawSignOff(ctx, id)
+	err = w.Handler.RevokeSignOff(ctx, id)
 	return err
 }
 
@@ -3200,8 +3200,8 @@ func (w *ServerInterfaceWrapper) SetChoices(ctx *echo.Context) error {
 	return err
 }
 
-// DropFamily converts echo context to params.
-func (w *ServerInterfaceWrapper) DropFamily(ctx *echo.Context) error {
+// RemoveSiteFamily converts echo context to params.
+func (w *ServerInterfaceWrapper) RemoveSiteFamily(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -3220,12 +3220,12 @@ func (w *ServerInterfaceWrapper) DropFamily(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.DropFamily(ctx, id, familyId)
+	err = w.Handler.RemoveSiteFamily(ctx, id, familyId)
 	return err
 }
 
-// UseFamily converts echo context to params.
-func (w *ServerInterfaceWrapper) UseFamily(ctx *echo.Context) error {
+// AddSiteFamily converts echo context to params.
+func (w *ServerInterfaceWrapper) AddSiteFamily(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -3244,12 +3244,12 @@ func (w *ServerInterfaceWrapper) UseFamily(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.UseFamily(ctx, id, familyId)
+	err = w.Handler.AddSiteFamily(ctx, id, familyId)
 	return err
 }
 
-// SizeFamily converts echo context to params.
-func (w *ServerInterfaceWrapper) SizeFamily(ctx *echo.Context) error {
+// SizeSiteFamily converts echo context to params.
+func (w *ServerInterfaceWrapper) SizeSiteFamily(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -3268,7 +3268,80 @@ func (w *ServerInterfaceWrapper) SizeFamily(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.SizeFamily(ctx, id, familyId)
+	err = w.Handler.SizeSiteFamily(ctx, id, familyId)
+	return err
+}
+
+// RemoveFileURLs converts echo context to params.
+func (w *ServerInterfaceWrapper) RemoveFileURLs(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveFileURLsParams
+	// ------------- Optional query parameter "environment" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "environment", ctx.QueryParams(), &params.Environment, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter environment: %s", err))
+	}
+
+	// ------------- Optional query parameter "file" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "file", ctx.QueryParams(), &params.File, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter file: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RemoveFileURLs(ctx, id, params)
+	return err
+}
+
+// ListFileURLs converts echo context to params.
+func (w *ServerInterfaceWrapper) ListFileURLs(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListFileURLsParams
+	// ------------- Optional query parameter "environment" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "environment", ctx.QueryParams(), &params.Environment, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter environment: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListFileURLs(ctx, id, params)
+	return err
+}
+
+// AddFileURLs converts echo context to params.
+func (w *ServerInterfaceWrapper) AddFileURLs(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AddFileURLs(ctx, id)
 	return err
 }
 
@@ -3345,65 +3418,8 @@ func (w *ServerInterfaceWrapper) ScheduleInspections(ctx *echo.Context) error {
 	return err
 }
 
-// ForgetLanded converts echo context to params.
-func (w *ServerInterfaceWrapper) ForgetLanded(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ForgetLandedParams
-	// ------------- Optional query parameter "environment" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "environment", ctx.QueryParams(), &params.Environment, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter environment: %s", err))
-	}
-
-	// ------------- Optional query parameter "file" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "file", ctx.QueryParams(), &params.File, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter file: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ForgetLanded(ctx, id, params)
-	return err
-}
-
-// ListLanded converts echo context to params.
-func (w *ServerInterfaceWrapper) ListLanded(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ListLandedParams
-	// ------------- Optional query parameter "environment" -------------
-
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "environment", ctx.QueryParams(), &params.Environment, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter environment: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ListLanded(ctx, id, params)
-	return err
-}
-
-// GiveLanded converts echo context to params.
-func (w *ServerInterfaceWrapper) GiveLanded(ctx *echo.Context) error {
+// ListLiveStylesheets converts echo context to params.
+func (w *ServerInterfaceWrapper) ListLiveStylesheets(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -3414,12 +3430,12 @@ func (w *ServerInterfaceWrapper) GiveLanded(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GiveLanded(ctx, id)
+	err = w.Handler.ListLiveStylesheets(ctx, id)
 	return err
 }
 
-// ListLiveSheets converts echo context to params.
-func (w *ServerInterfaceWrapper) ListLiveSheets(ctx *echo.Context) error {
+// AddLiveStylesheet converts echo context to params.
+func (w *ServerInterfaceWrapper) AddLiveStylesheet(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -3430,28 +3446,12 @@ func (w *ServerInterfaceWrapper) ListLiveSheets(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ListLiveSheets(ctx, id)
+	err = w.Handler.AddLiveStylesheet(ctx, id)
 	return err
 }
 
-// AddLiveSheet converts echo context to params.
-func (w *ServerInterfaceWrapper) AddLiveSheet(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.AddLiveSheet(ctx, id)
-	return err
-}
-
-// WithdrawLiveSheet converts echo context to params.
-func (w *ServerInterfaceWrapper) WithdrawLiveSheet(ctx *echo.Context) error {
+// RevokeLiveStylesheet converts echo context to params.
+func (w *ServerInterfaceWrapper) RevokeLiveStylesheet(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -3470,7 +3470,7 @@ func (w *ServerInterfaceWrapper) WithdrawLiveSheet(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.WithdrawLiveSheet(ctx, id, sheetId)
+	err = w.Handler.RevokeLiveStylesheet(ctx, id, sheetId)
 	return err
 }
 
@@ -3587,8 +3587,8 @@ func (w *ServerInterfaceWrapper) AddSitePages(ctx *echo.Context) error {
 	return err
 }
 
-// DropSitePage converts echo context to params.
-func (w *ServerInterfaceWrapper) DropSitePage(ctx *echo.Context) error {
+// RemoveSitePage converts echo context to params.
+func (w *ServerInterfaceWrapper) RemoveSitePage(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -3607,12 +3607,12 @@ func (w *ServerInterfaceWrapper) DropSitePage(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.DropSitePage(ctx, id, pageId)
+	err = w.Handler.RemoveSitePage(ctx, id, pageId)
 	return err
 }
 
-// TickSitePage converts echo context to params.
-func (w *ServerInterfaceWrapper) TickSitePage(ctx *echo.Context) error {
+// MarkSitePage converts echo context to params.
+func (w *ServerInterfaceWrapper) MarkSitePage(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -3631,7 +3631,7 @@ func (w *ServerInterfaceWrapper) TickSitePage(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.TickSitePage(ctx, id, pageId)
+	err = w.Handler.MarkSitePage(ctx, id, pageId)
 	return err
 }
 
@@ -3648,44 +3648,6 @@ func (w *ServerInterfaceWrapper) CountParts(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.CountParts(ctx, id)
-	return err
-}
-
-// SetPlacements converts echo context to params.
-func (w *ServerInterfaceWrapper) SetPlacements(ctx *echo.Context) error {
-	var err error
-	// ------------- Path parameter "id" -------------
-	var id Id
-
-	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
-	if err != nil {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
-	}
-
-	// Parameter object where we will unmarshal all parameters from the context
-	var params SetPlacementsParams
-
-	headers := ctx.Request().Header
-	// ------------- Required header parameter "If-Match" -------------
-	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
-		var IfMatch IfMatch
-		n := len(valueList)
-		if n != 1 {
-			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Expected one value for If-Match, got %d", n))
-		}
-
-		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: ""})
-		if err != nil {
-			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter If-Match: %s", err))
-		}
-
-		params.IfMatch = IfMatch
-	} else {
-		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Header parameter If-Match is required, but not found"))
-	}
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.SetPlacements(ctx, id, params)
 	return err
 }
 
@@ -3727,6 +3689,44 @@ func (w *ServerInterfaceWrapper) CheckReplacements(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.CheckReplacements(ctx, id)
+	return err
+}
+
+// AssignRoles converts echo context to params.
+func (w *ServerInterfaceWrapper) AssignRoles(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AssignRolesParams
+
+	headers := ctx.Request().Header
+	// ------------- Required header parameter "If-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-Match")]; found {
+		var IfMatch IfMatch
+		n := len(valueList)
+		if n != 1 {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Expected one value for If-Match, got %d", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-Match", valueList[0], &IfMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: true, Type: "string", Format: ""})
+		if err != nil {
+			return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter If-Match: %s", err))
+		}
+
+		params.IfMatch = IfMatch
+	} else {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Header parameter If-Match is required, but not found"))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AssignRoles(ctx, id, params)
 	return err
 }
 
@@ -3821,8 +3821,8 @@ func (w *ServerInterfaceWrapper) AddToken(ctx *echo.Context) error {
 	return err
 }
 
-// WithdrawToken converts echo context to params.
-func (w *ServerInterfaceWrapper) WithdrawToken(ctx *echo.Context) error {
+// RevokeToken converts echo context to params.
+func (w *ServerInterfaceWrapper) RevokeToken(ctx *echo.Context) error {
 	var err error
 	// ------------- Path parameter "id" -------------
 	var id Id
@@ -3833,7 +3833,7 @@ func (w *ServerInterfaceWrapper) WithdrawToken(ctx *echo.Context) error {
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.WithdrawToken(ctx, id)
+	err = w.Handler.RevokeToken(ctx, id)
 	return err
 }
 
@@ -3894,7 +3894,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/people/:id/password", wrapper.GivePassword, options.OperationMiddlewares["givePassword"]...)
 	router.GET(options.BaseURL+"/tokens", wrapper.ListTokens, options.OperationMiddlewares["listTokens"]...)
 	router.POST(options.BaseURL+"/tokens", wrapper.AddToken, options.OperationMiddlewares["addToken"]...)
-	router.DELETE(options.BaseURL+"/tokens/:id", wrapper.WithdrawToken, options.OperationMiddlewares["withdrawToken"]...)
+	router.DELETE(options.BaseURL+"/tokens/:id", wrapper.RevokeToken, options.OperationMiddlewares["revokeToken"]...)
 	router.GET(options.BaseURL+"/clients", wrapper.ListClients, options.OperationMiddlewares["listClients"]...)
 	router.POST(options.BaseURL+"/clients", wrapper.AddClient, options.OperationMiddlewares["addClient"]...)
 	router.POST(options.BaseURL+"/clients/:id/archive", wrapper.ArchiveClient, options.OperationMiddlewares["archiveClient"]...)
@@ -3926,11 +3926,11 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.PUT(options.BaseURL+"/faces/:id/file", wrapper.UseFile, options.OperationMiddlewares["useFile"]...)
 	router.DELETE(options.BaseURL+"/faces/:id/files", wrapper.RemoveFace, options.OperationMiddlewares["removeFace"]...)
 	router.DELETE(options.BaseURL+"/faces/:id/files/:file", wrapper.RemoveFile, options.OperationMiddlewares["removeFile"]...)
-	router.POST(options.BaseURL+"/faces/:id/files/:file/back", wrapper.BringFileBack, options.OperationMiddlewares["bringFileBack"]...)
+	router.POST(options.BaseURL+"/faces/:id/files/:file/restore", wrapper.RestoreFile, options.OperationMiddlewares["restoreFile"]...)
 	router.POST(options.BaseURL+"/faces/:id/files/:file/settle", wrapper.SettleConflict, options.OperationMiddlewares["settleConflict"]...)
 	router.PUT(options.BaseURL+"/faces/:id/files/:file/style", wrapper.RecordFileAs, options.OperationMiddlewares["recordFileAs"]...)
-	router.GET(options.BaseURL+"/lacks", wrapper.ListLacks, options.OperationMiddlewares["listLacks"]...)
-	router.POST(options.BaseURL+"/lacks/confirm", wrapper.ConfirmRecognized, options.OperationMiddlewares["confirmRecognized"]...)
+	router.GET(options.BaseURL+"/gaps", wrapper.ListGaps, options.OperationMiddlewares["listGaps"]...)
+	router.POST(options.BaseURL+"/gaps/confirm", wrapper.ConfirmRecognized, options.OperationMiddlewares["confirmRecognized"]...)
 	router.POST(options.BaseURL+"/licenses/:id/families", wrapper.CoverFamilies, options.OperationMiddlewares["coverFamilies"]...)
 	router.POST(options.BaseURL+"/families/change", wrapper.ChangeFamilies, options.OperationMiddlewares["changeFamilies"]...)
 	router.POST(options.BaseURL+"/families/like", wrapper.FindAlike, options.OperationMiddlewares["findAlike"]...)
@@ -3939,22 +3939,22 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.DELETE(options.BaseURL+"/families/:id", wrapper.DeleteFamily, options.OperationMiddlewares["deleteFamily"]...)
 	router.GET(options.BaseURL+"/families/:id", wrapper.GetFamily, options.OperationMiddlewares["getFamily"]...)
 	router.PATCH(options.BaseURL+"/families/:id", wrapper.ChangeFamily, options.OperationMiddlewares["changeFamily"]...)
-	router.POST(options.BaseURL+"/families/:id/bring-back", wrapper.BringFamilyBack, options.OperationMiddlewares["bringFamilyBack"]...)
-	router.DELETE(options.BaseURL+"/families/:id/hosted/:sheetId", wrapper.DropHostedSheet, options.OperationMiddlewares["dropHostedSheet"]...)
-	router.POST(options.BaseURL+"/families/:id/bring-in", wrapper.BringFamilyIn, options.OperationMiddlewares["bringFamilyIn"]...)
+	router.POST(options.BaseURL+"/families/:id/restore", wrapper.RestoreFamily, options.OperationMiddlewares["restoreFamily"]...)
+	router.DELETE(options.BaseURL+"/families/:id/hosted/:sheetId", wrapper.RemoveHostedStylesheet, options.OperationMiddlewares["removeHostedStylesheet"]...)
+	router.POST(options.BaseURL+"/families/:id/self-host", wrapper.SelfHostFamily, options.OperationMiddlewares["selfHostFamily"]...)
 	router.POST(options.BaseURL+"/hosted/read", wrapper.ReadHosted, options.OperationMiddlewares["readHosted"]...)
 	router.POST(options.BaseURL+"/hosted", wrapper.AddHosted, options.OperationMiddlewares["addHosted"]...)
 	router.GET(options.BaseURL+"/shortlists", wrapper.ListShortlists, options.OperationMiddlewares["listShortlists"]...)
 	router.POST(options.BaseURL+"/shortlists", wrapper.AddShortlist, options.OperationMiddlewares["addShortlist"]...)
-	router.DELETE(options.BaseURL+"/shortlists/:id", wrapper.DropShortlist, options.OperationMiddlewares["dropShortlist"]...)
+	router.DELETE(options.BaseURL+"/shortlists/:id", wrapper.DeleteShortlist, options.OperationMiddlewares["deleteShortlist"]...)
 	router.GET(options.BaseURL+"/shortlists/:id", wrapper.GetShortlist, options.OperationMiddlewares["getShortlist"]...)
 	router.PATCH(options.BaseURL+"/shortlists/:id", wrapper.ChangeShortlist, options.OperationMiddlewares["changeShortlist"]...)
 	router.POST(options.BaseURL+"/shortlists/:id/shares", wrapper.ShareShortlist, options.OperationMiddlewares["shareShortlist"]...)
-	router.DELETE(options.BaseURL+"/shortlists/:id/shares/:shareId", wrapper.WithdrawShare, options.OperationMiddlewares["withdrawShare"]...)
+	router.DELETE(options.BaseURL+"/shortlists/:id/shares/:shareId", wrapper.RevokeShare, options.OperationMiddlewares["revokeShare"]...)
 	router.GET(options.BaseURL+"/search-words", wrapper.ListSearchWords, options.OperationMiddlewares["listSearchWords"]...)
 	router.GET(options.BaseURL+"/searches", wrapper.ListSearches, options.OperationMiddlewares["listSearches"]...)
 	router.POST(options.BaseURL+"/searches", wrapper.SaveSearch, options.OperationMiddlewares["saveSearch"]...)
-	router.DELETE(options.BaseURL+"/searches/:id", wrapper.DropSearch, options.OperationMiddlewares["dropSearch"]...)
+	router.DELETE(options.BaseURL+"/searches/:id", wrapper.DeleteSearch, options.OperationMiddlewares["deleteSearch"]...)
 	router.POST(options.BaseURL+"/families/:id/move", wrapper.MoveFaces, options.OperationMiddlewares["moveFaces"]...)
 	router.GET(options.BaseURL+"/licenses", wrapper.ListLicenses, options.OperationMiddlewares["listLicenses"]...)
 	router.POST(options.BaseURL+"/licenses", wrapper.AddLicense, options.OperationMiddlewares["addLicense"]...)
@@ -3968,11 +3968,11 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/documents/:id/content", wrapper.GetDocumentContent, options.OperationMiddlewares["getDocumentContent"]...)
 	router.GET(options.BaseURL+"/licenses/:id/versions", wrapper.ListLicenseVersions, options.OperationMiddlewares["listLicenseVersions"]...)
 	router.GET(options.BaseURL+"/licenses/:id/ending", wrapper.EndLicense, options.OperationMiddlewares["endLicense"]...)
-	router.POST(options.BaseURL+"/licenses/:id/places", wrapper.AddPlace, options.OperationMiddlewares["addPlace"]...)
-	router.DELETE(options.BaseURL+"/licenses/:id/places/:placeId", wrapper.DropPlace, options.OperationMiddlewares["dropPlace"]...)
+	router.POST(options.BaseURL+"/licenses/:id/allocations", wrapper.AddAllocation, options.OperationMiddlewares["addAllocation"]...)
+	router.DELETE(options.BaseURL+"/licenses/:id/allocations/:allocationId", wrapper.RemoveAllocation, options.OperationMiddlewares["removeAllocation"]...)
 	router.GET(options.BaseURL+"/license-templates", wrapper.ListTemplates, options.OperationMiddlewares["listTemplates"]...)
 	router.POST(options.BaseURL+"/license-templates", wrapper.SaveTemplate, options.OperationMiddlewares["saveTemplate"]...)
-	router.DELETE(options.BaseURL+"/license-templates/:id", wrapper.DropTemplate, options.OperationMiddlewares["dropTemplate"]...)
+	router.DELETE(options.BaseURL+"/license-templates/:id", wrapper.DeleteTemplate, options.OperationMiddlewares["deleteTemplate"]...)
 	router.GET(options.BaseURL+"/open-licenses", wrapper.ListOpenLicenses, options.OperationMiddlewares["listOpenLicenses"]...)
 	router.GET(options.BaseURL+"/families/:id/pack", wrapper.GetFamilyPack, options.OperationMiddlewares["getFamilyPack"]...)
 	router.GET(options.BaseURL+"/families/:id/rebuild", wrapper.PlanRebuild, options.OperationMiddlewares["planRebuild"]...)
@@ -3982,19 +3982,19 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/families/:id/proposals", wrapper.ConfirmProposal, options.OperationMiddlewares["confirmProposal"]...)
 	router.GET(options.BaseURL+"/families/:id/verdict", wrapper.GetVerdict, options.OperationMiddlewares["getVerdict"]...)
 	router.GET(options.BaseURL+"/sign-offs", wrapper.ListSignOffs, options.OperationMiddlewares["listSignOffs"]...)
-	router.DELETE(options.BaseURL+"/sign-offs/:id", wrapper.WithdrawSignOff, options.OperationMiddlewares["withdrawSignOff"]...)
+	router.DELETE(options.BaseURL+"/sign-offs/:id", wrapper.RevokeSignOff, options.OperationMiddlewares["revokeSignOff"]...)
 	router.GET(options.BaseURL+"/sites/:id/views", wrapper.GetViews, options.OperationMiddlewares["getViews"]...)
 	router.POST(options.BaseURL+"/sites/:id/views", wrapper.ImportViews, options.OperationMiddlewares["importViews"]...)
 	router.PUT(options.BaseURL+"/sites/:id/views", wrapper.SetViews, options.OperationMiddlewares["setViews"]...)
-	router.GET(options.BaseURL+"/sites/:id/live", wrapper.ListLiveSheets, options.OperationMiddlewares["listLiveSheets"]...)
-	router.POST(options.BaseURL+"/sites/:id/live", wrapper.AddLiveSheet, options.OperationMiddlewares["addLiveSheet"]...)
-	router.DELETE(options.BaseURL+"/sites/:id/live/:sheetId", wrapper.WithdrawLiveSheet, options.OperationMiddlewares["withdrawLiveSheet"]...)
+	router.GET(options.BaseURL+"/sites/:id/live", wrapper.ListLiveStylesheets, options.OperationMiddlewares["listLiveStylesheets"]...)
+	router.POST(options.BaseURL+"/sites/:id/live", wrapper.AddLiveStylesheet, options.OperationMiddlewares["addLiveStylesheet"]...)
+	router.DELETE(options.BaseURL+"/sites/:id/live/:sheetId", wrapper.RevokeLiveStylesheet, options.OperationMiddlewares["revokeLiveStylesheet"]...)
 	router.GET(options.BaseURL+"/due", wrapper.ListDue, options.OperationMiddlewares["listDue"]...)
 	router.POST(options.BaseURL+"/due/mail", wrapper.SendDue, options.OperationMiddlewares["sendDue"]...)
 	router.PUT(options.BaseURL+"/session/weekly", wrapper.SetWeekly, options.OperationMiddlewares["setWeekly"]...)
 	router.GET(options.BaseURL+"/feeds", wrapper.ListFeeds, options.OperationMiddlewares["listFeeds"]...)
 	router.POST(options.BaseURL+"/feeds", wrapper.AddFeed, options.OperationMiddlewares["addFeed"]...)
-	router.DELETE(options.BaseURL+"/feeds/:id", wrapper.WithdrawFeed, options.OperationMiddlewares["withdrawFeed"]...)
+	router.DELETE(options.BaseURL+"/feeds/:id", wrapper.RevokeFeed, options.OperationMiddlewares["revokeFeed"]...)
 	router.GET(options.BaseURL+"/register", wrapper.GetRegister, options.OperationMiddlewares["getRegister"]...)
 	router.GET(options.BaseURL+"/register/file", wrapper.GetRegisterFile, options.OperationMiddlewares["getRegisterFile"]...)
 	router.GET(options.BaseURL+"/documents", wrapper.FindDocuments, options.OperationMiddlewares["findDocuments"]...)
@@ -4005,7 +4005,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/builders", wrapper.AddBuilder, options.OperationMiddlewares["addBuilder"]...)
 	router.GET(options.BaseURL+"/builders/schema", wrapper.GetBuilderSchema, options.OperationMiddlewares["getBuilderSchema"]...)
 	router.POST(options.BaseURL+"/builders/example", wrapper.TryBuilderRules, options.OperationMiddlewares["tryBuilderRules"]...)
-	router.DELETE(options.BaseURL+"/builders/:kind", wrapper.DropBuilder, options.OperationMiddlewares["dropBuilder"]...)
+	router.DELETE(options.BaseURL+"/builders/:kind", wrapper.DeleteBuilder, options.OperationMiddlewares["deleteBuilder"]...)
 	router.GET(options.BaseURL+"/builders/:kind", wrapper.GetBuilder, options.OperationMiddlewares["getBuilder"]...)
 	router.PUT(options.BaseURL+"/builders/:kind", wrapper.ChangeBuilder, options.OperationMiddlewares["changeBuilder"]...)
 	router.GET(options.BaseURL+"/builders/:kind/versions", wrapper.ListBuilderVersions, options.OperationMiddlewares["listBuilderVersions"]...)
@@ -4017,16 +4017,16 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/sites/:id/replacements/check", wrapper.CheckReplacements, options.OperationMiddlewares["checkReplacements"]...)
 	router.POST(options.BaseURL+"/sites/:id/outlets", wrapper.AddOutlet, options.OperationMiddlewares["addOutlet"]...)
 	router.DELETE(options.BaseURL+"/sites/:id/outlets/:outletId", wrapper.DeleteOutlet, options.OperationMiddlewares["deleteOutlet"]...)
-	router.DELETE(options.BaseURL+"/sites/:id/families/:familyId", wrapper.DropFamily, options.OperationMiddlewares["dropFamily"]...)
-	router.PUT(options.BaseURL+"/sites/:id/families/:familyId", wrapper.UseFamily, options.OperationMiddlewares["useFamily"]...)
-	router.POST(options.BaseURL+"/sites/:id/families/:familyId/sizes", wrapper.SizeFamily, options.OperationMiddlewares["sizeFamily"]...)
+	router.DELETE(options.BaseURL+"/sites/:id/families/:familyId", wrapper.RemoveSiteFamily, options.OperationMiddlewares["removeSiteFamily"]...)
+	router.PUT(options.BaseURL+"/sites/:id/families/:familyId", wrapper.AddSiteFamily, options.OperationMiddlewares["addSiteFamily"]...)
+	router.POST(options.BaseURL+"/sites/:id/families/:familyId/sizes", wrapper.SizeSiteFamily, options.OperationMiddlewares["sizeSiteFamily"]...)
 	router.POST(options.BaseURL+"/sites/:id/sign-offs", wrapper.AddSignOff, options.OperationMiddlewares["addSignOff"]...)
-	router.PUT(options.BaseURL+"/sites/:id/placements", wrapper.SetPlacements, options.OperationMiddlewares["setPlacements"]...)
+	router.PUT(options.BaseURL+"/sites/:id/roles", wrapper.AssignRoles, options.OperationMiddlewares["assignRoles"]...)
 	router.PUT(options.BaseURL+"/sites/:id/choices", wrapper.SetChoices, options.OperationMiddlewares["setChoices"]...)
 	router.GET(options.BaseURL+"/sites/:id/pages", wrapper.ListSitePages, options.OperationMiddlewares["listSitePages"]...)
 	router.POST(options.BaseURL+"/sites/:id/pages", wrapper.AddSitePages, options.OperationMiddlewares["addSitePages"]...)
-	router.DELETE(options.BaseURL+"/sites/:id/pages/:pageId", wrapper.DropSitePage, options.OperationMiddlewares["dropSitePage"]...)
-	router.PUT(options.BaseURL+"/sites/:id/pages/:pageId", wrapper.TickSitePage, options.OperationMiddlewares["tickSitePage"]...)
+	router.DELETE(options.BaseURL+"/sites/:id/pages/:pageId", wrapper.RemoveSitePage, options.OperationMiddlewares["removeSitePage"]...)
+	router.PUT(options.BaseURL+"/sites/:id/pages/:pageId", wrapper.MarkSitePage, options.OperationMiddlewares["markSitePage"]...)
 	router.GET(options.BaseURL+"/sites/:id/inspections", wrapper.ListInspections, options.OperationMiddlewares["listInspections"]...)
 	router.POST(options.BaseURL+"/sites/:id/inspections", wrapper.StartInspection, options.OperationMiddlewares["startInspection"]...)
 	router.PUT(options.BaseURL+"/sites/:id/inspections/schedule", wrapper.ScheduleInspections, options.OperationMiddlewares["scheduleInspections"]...)
@@ -4037,9 +4037,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/inspections/:id/pages/:place", wrapper.GetInspectedPage, options.OperationMiddlewares["getInspectedPage"]...)
 	router.GET(options.BaseURL+"/inspections/:id/pages/:place/picture", wrapper.GetInspectedPicture, options.OperationMiddlewares["getInspectedPicture"]...)
 	router.GET(options.BaseURL+"/inspections/:id/file", wrapper.GetInspectionFile, options.OperationMiddlewares["getInspectionFile"]...)
-	router.DELETE(options.BaseURL+"/sites/:id/landed", wrapper.ForgetLanded, options.OperationMiddlewares["forgetLanded"]...)
-	router.GET(options.BaseURL+"/sites/:id/landed", wrapper.ListLanded, options.OperationMiddlewares["listLanded"]...)
-	router.POST(options.BaseURL+"/sites/:id/landed", wrapper.GiveLanded, options.OperationMiddlewares["giveLanded"]...)
+	router.DELETE(options.BaseURL+"/sites/:id/file-urls", wrapper.RemoveFileURLs, options.OperationMiddlewares["removeFileURLs"]...)
+	router.GET(options.BaseURL+"/sites/:id/file-urls", wrapper.ListFileURLs, options.OperationMiddlewares["listFileURLs"]...)
+	router.POST(options.BaseURL+"/sites/:id/file-urls", wrapper.AddFileURLs, options.OperationMiddlewares["addFileURLs"]...)
 	router.GET(options.BaseURL+"/sites/:id/parts", wrapper.CountParts, options.OperationMiddlewares["countParts"]...)
 	router.GET(options.BaseURL+"/sites/:id/plan", wrapper.PlanPack, options.OperationMiddlewares["planPack"]...)
 	router.GET(options.BaseURL+"/sites/:id/packs", wrapper.ListPacks, options.OperationMiddlewares["listPacks"]...)
@@ -4254,28 +4254,28 @@ func (response GetBuilderSchemadefaultApplicationProblemPlusJSONResponse) VisitG
 	return err
 }
 
-type DropBuilderRequestObject struct {
+type DeleteBuilderRequestObject struct {
 	Kind Kind `json:"kind"`
 }
 
-type DropBuilderResponseObject interface {
-	VisitDropBuilderResponse(w http.ResponseWriter) error
+type DeleteBuilderResponseObject interface {
+	VisitDeleteBuilderResponse(w http.ResponseWriter) error
 }
 
-type DropBuilder204Response struct {
+type DeleteBuilder204Response struct {
 }
 
-func (response DropBuilder204Response) VisitDropBuilderResponse(w http.ResponseWriter) error {
+func (response DeleteBuilder204Response) VisitDeleteBuilderResponse(w http.ResponseWriter) error {
 	w.WriteHeader(204)
 	return nil
 }
 
-type DropBuilderdefaultApplicationProblemPlusJSONResponse struct {
+type DeleteBuilderdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response DropBuilderdefaultApplicationProblemPlusJSONResponse) VisitDropBuilderResponse(w http.ResponseWriter) error {
+func (response DeleteBuilderdefaultApplicationProblemPlusJSONResponse) VisitDeleteBuilderResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5178,18 +5178,18 @@ func (response RemoveFiledefaultApplicationProblemPlusJSONResponse) VisitRemoveF
 	return err
 }
 
-type BringFileBackRequestObject struct {
+type RestoreFileRequestObject struct {
 	Id   Id         `json:"id"`
 	File FileOfFace `json:"file"`
 }
 
-type BringFileBackResponseObject interface {
-	VisitBringFileBackResponse(w http.ResponseWriter) error
+type RestoreFileResponseObject interface {
+	VisitRestoreFileResponse(w http.ResponseWriter) error
 }
 
-type BringFileBack200JSONResponse Family
+type RestoreFile200JSONResponse Family
 
-func (response BringFileBack200JSONResponse) VisitBringFileBackResponse(w http.ResponseWriter) error {
+func (response RestoreFile200JSONResponse) VisitRestoreFileResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -5201,12 +5201,12 @@ func (response BringFileBack200JSONResponse) VisitBringFileBackResponse(w http.R
 	return err
 }
 
-type BringFileBackdefaultApplicationProblemPlusJSONResponse struct {
+type RestoreFiledefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response BringFileBackdefaultApplicationProblemPlusJSONResponse) VisitBringFileBackResponse(w http.ResponseWriter) error {
+func (response RestoreFiledefaultApplicationProblemPlusJSONResponse) VisitRestoreFileResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5566,114 +5566,25 @@ func (response ChangeFamilydefaultApplicationProblemPlusJSONResponse) VisitChang
 	return err
 }
 
-type BringFamilyBackRequestObject struct {
-	Id Id `json:"id"`
-}
-
-type BringFamilyBackResponseObject interface {
-	VisitBringFamilyBackResponse(w http.ResponseWriter) error
-}
-
-type BringFamilyBack200ResponseHeaders struct {
-	ETag *string
-}
-
-type BringFamilyBack200JSONResponse struct {
-	Body    Family
-	Headers BringFamilyBack200ResponseHeaders
-}
-
-func (response BringFamilyBack200JSONResponse) VisitBringFamilyBackResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	if response.Headers.ETag != nil {
-		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
-	}
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type BringFamilyBackdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response BringFamilyBackdefaultApplicationProblemPlusJSONResponse) VisitBringFamilyBackResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type BringFamilyInRequestObject struct {
-	Id   Id `json:"id"`
-	Body *BringFamilyInJSONRequestBody
-}
-
-type BringFamilyInResponseObject interface {
-	VisitBringFamilyInResponse(w http.ResponseWriter) error
-}
-
-type BringFamilyIn202JSONResponse Import
-
-func (response BringFamilyIn202JSONResponse) VisitBringFamilyInResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(202)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type BringFamilyIndefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response BringFamilyIndefaultApplicationProblemPlusJSONResponse) VisitBringFamilyInResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DropHostedSheetRequestObject struct {
+type RemoveHostedStylesheetRequestObject struct {
 	Id      Id    `json:"id"`
 	SheetId int64 `json:"sheetId"`
 }
 
-type DropHostedSheetResponseObject interface {
-	VisitDropHostedSheetResponse(w http.ResponseWriter) error
+type RemoveHostedStylesheetResponseObject interface {
+	VisitRemoveHostedStylesheetResponse(w http.ResponseWriter) error
 }
 
-type DropHostedSheet200ResponseHeaders struct {
+type RemoveHostedStylesheet200ResponseHeaders struct {
 	ETag *string
 }
 
-type DropHostedSheet200JSONResponse struct {
+type RemoveHostedStylesheet200JSONResponse struct {
 	Body    Family
-	Headers DropHostedSheet200ResponseHeaders
+	Headers RemoveHostedStylesheet200ResponseHeaders
 }
 
-func (response DropHostedSheet200JSONResponse) VisitDropHostedSheetResponse(w http.ResponseWriter) error {
+func (response RemoveHostedStylesheet200JSONResponse) VisitRemoveHostedStylesheetResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5688,12 +5599,12 @@ func (response DropHostedSheet200JSONResponse) VisitDropHostedSheetResponse(w ht
 	return err
 }
 
-type DropHostedSheetdefaultApplicationProblemPlusJSONResponse struct {
+type RemoveHostedStylesheetdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response DropHostedSheetdefaultApplicationProblemPlusJSONResponse) VisitDropHostedSheetResponse(w http.ResponseWriter) error {
+func (response RemoveHostedStylesheetdefaultApplicationProblemPlusJSONResponse) VisitRemoveHostedStylesheetResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6033,6 +5944,95 @@ func (response RebuilddefaultApplicationProblemPlusJSONResponse) VisitRebuildRes
 	return err
 }
 
+type RestoreFamilyRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type RestoreFamilyResponseObject interface {
+	VisitRestoreFamilyResponse(w http.ResponseWriter) error
+}
+
+type RestoreFamily200ResponseHeaders struct {
+	ETag *string
+}
+
+type RestoreFamily200JSONResponse struct {
+	Body    Family
+	Headers RestoreFamily200ResponseHeaders
+}
+
+func (response RestoreFamily200JSONResponse) VisitRestoreFamilyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RestoreFamilydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreFamilydefaultApplicationProblemPlusJSONResponse) VisitRestoreFamilyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SelfHostFamilyRequestObject struct {
+	Id   Id `json:"id"`
+	Body *SelfHostFamilyJSONRequestBody
+}
+
+type SelfHostFamilyResponseObject interface {
+	VisitSelfHostFamilyResponse(w http.ResponseWriter) error
+}
+
+type SelfHostFamily202JSONResponse Import
+
+func (response SelfHostFamily202JSONResponse) VisitSelfHostFamilyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(202)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SelfHostFamilydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SelfHostFamilydefaultApplicationProblemPlusJSONResponse) VisitSelfHostFamilyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AddFamilySignOffRequestObject struct {
 	Id   Id `json:"id"`
 	Body *AddFamilySignOffJSONRequestBody
@@ -6290,28 +6290,28 @@ func (response AddFeeddefaultApplicationProblemPlusJSONResponse) VisitAddFeedRes
 	return err
 }
 
-type WithdrawFeedRequestObject struct {
+type RevokeFeedRequestObject struct {
 	Id Id `json:"id"`
 }
 
-type WithdrawFeedResponseObject interface {
-	VisitWithdrawFeedResponse(w http.ResponseWriter) error
+type RevokeFeedResponseObject interface {
+	VisitRevokeFeedResponse(w http.ResponseWriter) error
 }
 
-type WithdrawFeed204Response struct {
+type RevokeFeed204Response struct {
 }
 
-func (response WithdrawFeed204Response) VisitWithdrawFeedResponse(w http.ResponseWriter) error {
+func (response RevokeFeed204Response) VisitRevokeFeedResponse(w http.ResponseWriter) error {
 	w.WriteHeader(204)
 	return nil
 }
 
-type WithdrawFeeddefaultApplicationProblemPlusJSONResponse struct {
+type RevokeFeeddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response WithdrawFeeddefaultApplicationProblemPlusJSONResponse) VisitWithdrawFeedResponse(w http.ResponseWriter) error {
+func (response RevokeFeeddefaultApplicationProblemPlusJSONResponse) VisitRevokeFeedResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6720,6 +6720,84 @@ type AcceptFindingdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AcceptFindingdefaultApplicationProblemPlusJSONResponse) VisitAcceptFindingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListGapsRequestObject struct {
+	Params ListGapsParams
+}
+
+type ListGapsResponseObject interface {
+	VisitListGapsResponse(w http.ResponseWriter) error
+}
+
+type ListGaps200JSONResponse GapPage
+
+func (response ListGaps200JSONResponse) VisitListGapsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListGapsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListGapsdefaultApplicationProblemPlusJSONResponse) VisitListGapsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmRecognizedRequestObject struct {
+	Body *ConfirmRecognizedJSONRequestBody
+}
+
+type ConfirmRecognizedResponseObject interface {
+	VisitConfirmRecognizedResponse(w http.ResponseWriter) error
+}
+
+type ConfirmRecognized200JSONResponse DoneFamilies
+
+func (response ConfirmRecognized200JSONResponse) VisitConfirmRecognizedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ConfirmRecognizeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ConfirmRecognizeddefaultApplicationProblemPlusJSONResponse) VisitConfirmRecognizedResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7429,84 +7507,6 @@ func (response RetryJobdefaultApplicationProblemPlusJSONResponse) VisitRetryJobR
 	return err
 }
 
-type ListLacksRequestObject struct {
-	Params ListLacksParams
-}
-
-type ListLacksResponseObject interface {
-	VisitListLacksResponse(w http.ResponseWriter) error
-}
-
-type ListLacks200JSONResponse LackPage
-
-func (response ListLacks200JSONResponse) VisitListLacksResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListLacksdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListLacksdefaultApplicationProblemPlusJSONResponse) VisitListLacksResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ConfirmRecognizedRequestObject struct {
-	Body *ConfirmRecognizedJSONRequestBody
-}
-
-type ConfirmRecognizedResponseObject interface {
-	VisitConfirmRecognizedResponse(w http.ResponseWriter) error
-}
-
-type ConfirmRecognized200JSONResponse DoneFamilies
-
-func (response ConfirmRecognized200JSONResponse) VisitConfirmRecognizedResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ConfirmRecognizeddefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ConfirmRecognizeddefaultApplicationProblemPlusJSONResponse) VisitConfirmRecognizedResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
 type ListLanguagesRequestObject struct {
 }
 
@@ -7661,28 +7661,28 @@ func (response SaveTemplatedefaultApplicationProblemPlusJSONResponse) VisitSaveT
 	return err
 }
 
-type DropTemplateRequestObject struct {
+type DeleteTemplateRequestObject struct {
 	Id Id `json:"id"`
 }
 
-type DropTemplateResponseObject interface {
-	VisitDropTemplateResponse(w http.ResponseWriter) error
+type DeleteTemplateResponseObject interface {
+	VisitDeleteTemplateResponse(w http.ResponseWriter) error
 }
 
-type DropTemplate204Response struct {
+type DeleteTemplate204Response struct {
 }
 
-func (response DropTemplate204Response) VisitDropTemplateResponse(w http.ResponseWriter) error {
+func (response DeleteTemplate204Response) VisitDeleteTemplateResponse(w http.ResponseWriter) error {
 	w.WriteHeader(204)
 	return nil
 }
 
-type DropTemplatedefaultApplicationProblemPlusJSONResponse struct {
+type DeleteTemplatedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response DropTemplatedefaultApplicationProblemPlusJSONResponse) VisitDropTemplateResponse(w http.ResponseWriter) error {
+func (response DeleteTemplatedefaultApplicationProblemPlusJSONResponse) VisitDeleteTemplateResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7871,6 +7871,86 @@ type ChangeLicensedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangeLicensedefaultApplicationProblemPlusJSONResponse) VisitChangeLicenseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddAllocationRequestObject struct {
+	Id   Id `json:"id"`
+	Body *AddAllocationJSONRequestBody
+}
+
+type AddAllocationResponseObject interface {
+	VisitAddAllocationResponse(w http.ResponseWriter) error
+}
+
+type AddAllocation201JSONResponse License
+
+func (response AddAllocation201JSONResponse) VisitAddAllocationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddAllocationdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddAllocationdefaultApplicationProblemPlusJSONResponse) VisitAddAllocationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveAllocationRequestObject struct {
+	Id           Id    `json:"id"`
+	AllocationId int64 `json:"allocationId"`
+}
+
+type RemoveAllocationResponseObject interface {
+	VisitRemoveAllocationResponse(w http.ResponseWriter) error
+}
+
+type RemoveAllocation200JSONResponse License
+
+func (response RemoveAllocation200JSONResponse) VisitRemoveAllocationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveAllocationdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveAllocationdefaultApplicationProblemPlusJSONResponse) VisitRemoveAllocationResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8080,86 +8160,6 @@ type AttachFamilyDocumentdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AttachFamilyDocumentdefaultApplicationProblemPlusJSONResponse) VisitAttachFamilyDocumentResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddPlaceRequestObject struct {
-	Id   Id `json:"id"`
-	Body *AddPlaceJSONRequestBody
-}
-
-type AddPlaceResponseObject interface {
-	VisitAddPlaceResponse(w http.ResponseWriter) error
-}
-
-type AddPlace201JSONResponse License
-
-func (response AddPlace201JSONResponse) VisitAddPlaceResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(201)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type AddPlacedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response AddPlacedefaultApplicationProblemPlusJSONResponse) VisitAddPlaceResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DropPlaceRequestObject struct {
-	Id      Id    `json:"id"`
-	PlaceId int64 `json:"placeId"`
-}
-
-type DropPlaceResponseObject interface {
-	VisitDropPlaceResponse(w http.ResponseWriter) error
-}
-
-type DropPlace200JSONResponse License
-
-func (response DropPlace200JSONResponse) VisitDropPlaceResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type DropPlacedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response DropPlacedefaultApplicationProblemPlusJSONResponse) VisitDropPlaceResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8714,28 +8714,28 @@ func (response SaveSearchdefaultApplicationProblemPlusJSONResponse) VisitSaveSea
 	return err
 }
 
-type DropSearchRequestObject struct {
+type DeleteSearchRequestObject struct {
 	Id Id `json:"id"`
 }
 
-type DropSearchResponseObject interface {
-	VisitDropSearchResponse(w http.ResponseWriter) error
+type DeleteSearchResponseObject interface {
+	VisitDeleteSearchResponse(w http.ResponseWriter) error
 }
 
-type DropSearch204Response struct {
+type DeleteSearch204Response struct {
 }
 
-func (response DropSearch204Response) VisitDropSearchResponse(w http.ResponseWriter) error {
+func (response DeleteSearch204Response) VisitDeleteSearchResponse(w http.ResponseWriter) error {
 	w.WriteHeader(204)
 	return nil
 }
 
-type DropSearchdefaultApplicationProblemPlusJSONResponse struct {
+type DeleteSearchdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response DropSearchdefaultApplicationProblemPlusJSONResponse) VisitDropSearchResponse(w http.ResponseWriter) error {
+func (response DeleteSearchdefaultApplicationProblemPlusJSONResponse) VisitDeleteSearchResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9006,28 +9006,28 @@ func (response AddShortlistdefaultApplicationProblemPlusJSONResponse) VisitAddSh
 	return err
 }
 
-type DropShortlistRequestObject struct {
+type DeleteShortlistRequestObject struct {
 	Id Id `json:"id"`
 }
 
-type DropShortlistResponseObject interface {
-	VisitDropShortlistResponse(w http.ResponseWriter) error
+type DeleteShortlistResponseObject interface {
+	VisitDeleteShortlistResponse(w http.ResponseWriter) error
 }
 
-type DropShortlist204Response struct {
+type DeleteShortlist204Response struct {
 }
 
-func (response DropShortlist204Response) VisitDropShortlistResponse(w http.ResponseWriter) error {
+func (response DeleteShortlist204Response) VisitDeleteShortlistResponse(w http.ResponseWriter) error {
 	w.WriteHeader(204)
 	return nil
 }
 
-type DropShortlistdefaultApplicationProblemPlusJSONResponse struct {
+type DeleteShortlistdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response DropShortlistdefaultApplicationProblemPlusJSONResponse) VisitDropShortlistResponse(w http.ResponseWriter) error {
+func (response DeleteShortlistdefaultApplicationProblemPlusJSONResponse) VisitDeleteShortlistResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9179,29 +9179,29 @@ func (response ShareShortlistdefaultApplicationProblemPlusJSONResponse) VisitSha
 	return err
 }
 
-type WithdrawShareRequestObject struct {
+type RevokeShareRequestObject struct {
 	Id      Id    `json:"id"`
 	ShareId int64 `json:"shareId"`
 }
 
-type WithdrawShareResponseObject interface {
-	VisitWithdrawShareResponse(w http.ResponseWriter) error
+type RevokeShareResponseObject interface {
+	VisitRevokeShareResponse(w http.ResponseWriter) error
 }
 
-type WithdrawShare204Response struct {
+type RevokeShare204Response struct {
 }
 
-func (response WithdrawShare204Response) VisitWithdrawShareResponse(w http.ResponseWriter) error {
+func (response RevokeShare204Response) VisitRevokeShareResponse(w http.ResponseWriter) error {
 	w.WriteHeader(204)
 	return nil
 }
 
-type WithdrawSharedefaultApplicationProblemPlusJSONResponse struct {
+type RevokeSharedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response WithdrawSharedefaultApplicationProblemPlusJSONResponse) VisitWithdrawShareResponse(w http.ResponseWriter) error {
+func (response RevokeSharedefaultApplicationProblemPlusJSONResponse) VisitRevokeShareResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9252,17 +9252,17 @@ func (response ListSignOffsdefaultApplicationProblemPlusJSONResponse) VisitListS
 	return err
 }
 
-type WithdrawSignOffRequestObject struct {
+type RevokeSignOffRequestObject struct {
 	Id Id `json:"id"`
 }
 
-type WithdrawSignOffResponseObject interface {
-	VisitWithdrawSignOffResponse(w http.ResponseWriter) error
+type RevokeSignOffResponseObject interface {
+	VisitRevokeSignOffResponse(w http.ResponseWriter) error
 }
 
-type WithdrawSignOff200JSONResponse SignOff
+type RevokeSignOff200JSONResponse SignOff
 
-func (response WithdrawSignOff200JSONResponse) VisitWithdrawSignOffResponse(w http.ResponseWriter) error {
+func (response RevokeSignOff200JSONResponse) VisitRevokeSignOffResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -9274,12 +9274,12 @@ func (response WithdrawSignOff200JSONResponse) VisitWithdrawSignOffResponse(w ht
 	return err
 }
 
-type WithdrawSignOffdefaultApplicationProblemPlusJSONResponse struct {
+type RevokeSignOffdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response WithdrawSignOffdefaultApplicationProblemPlusJSONResponse) VisitWithdrawSignOffResponse(w http.ResponseWriter) error {
+func (response RevokeSignOffdefaultApplicationProblemPlusJSONResponse) VisitRevokeSignOffResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9530,18 +9530,18 @@ func (response SetChoicesdefaultApplicationProblemPlusJSONResponse) VisitSetChoi
 	return err
 }
 
-type DropFamilyRequestObject struct {
+type RemoveSiteFamilyRequestObject struct {
 	Id       Id    `json:"id"`
 	FamilyId int64 `json:"familyId"`
 }
 
-type DropFamilyResponseObject interface {
-	VisitDropFamilyResponse(w http.ResponseWriter) error
+type RemoveSiteFamilyResponseObject interface {
+	VisitRemoveSiteFamilyResponse(w http.ResponseWriter) error
 }
 
-type DropFamily200JSONResponse Site
+type RemoveSiteFamily200JSONResponse Site
 
-func (response DropFamily200JSONResponse) VisitDropFamilyResponse(w http.ResponseWriter) error {
+func (response RemoveSiteFamily200JSONResponse) VisitRemoveSiteFamilyResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -9553,12 +9553,12 @@ func (response DropFamily200JSONResponse) VisitDropFamilyResponse(w http.Respons
 	return err
 }
 
-type DropFamilydefaultApplicationProblemPlusJSONResponse struct {
+type RemoveSiteFamilydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response DropFamilydefaultApplicationProblemPlusJSONResponse) VisitDropFamilyResponse(w http.ResponseWriter) error {
+func (response RemoveSiteFamilydefaultApplicationProblemPlusJSONResponse) VisitRemoveSiteFamilyResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9570,19 +9570,19 @@ func (response DropFamilydefaultApplicationProblemPlusJSONResponse) VisitDropFam
 	return err
 }
 
-type UseFamilyRequestObject struct {
+type AddSiteFamilyRequestObject struct {
 	Id       Id    `json:"id"`
 	FamilyId int64 `json:"familyId"`
-	Body     *UseFamilyJSONRequestBody
+	Body     *AddSiteFamilyJSONRequestBody
 }
 
-type UseFamilyResponseObject interface {
-	VisitUseFamilyResponse(w http.ResponseWriter) error
+type AddSiteFamilyResponseObject interface {
+	VisitAddSiteFamilyResponse(w http.ResponseWriter) error
 }
 
-type UseFamily200JSONResponse Site
+type AddSiteFamily200JSONResponse Site
 
-func (response UseFamily200JSONResponse) VisitUseFamilyResponse(w http.ResponseWriter) error {
+func (response AddSiteFamily200JSONResponse) VisitAddSiteFamilyResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -9594,12 +9594,12 @@ func (response UseFamily200JSONResponse) VisitUseFamilyResponse(w http.ResponseW
 	return err
 }
 
-type UseFamilydefaultApplicationProblemPlusJSONResponse struct {
+type AddSiteFamilydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response UseFamilydefaultApplicationProblemPlusJSONResponse) VisitUseFamilyResponse(w http.ResponseWriter) error {
+func (response AddSiteFamilydefaultApplicationProblemPlusJSONResponse) VisitAddSiteFamilyResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9611,19 +9611,19 @@ func (response UseFamilydefaultApplicationProblemPlusJSONResponse) VisitUseFamil
 	return err
 }
 
-type SizeFamilyRequestObject struct {
+type SizeSiteFamilyRequestObject struct {
 	Id       Id    `json:"id"`
 	FamilyId int64 `json:"familyId"`
-	Body     *SizeFamilyJSONRequestBody
+	Body     *SizeSiteFamilyJSONRequestBody
 }
 
-type SizeFamilyResponseObject interface {
-	VisitSizeFamilyResponse(w http.ResponseWriter) error
+type SizeSiteFamilyResponseObject interface {
+	VisitSizeSiteFamilyResponse(w http.ResponseWriter) error
 }
 
-type SizeFamily200JSONResponse RecipeSizes
+type SizeSiteFamily200JSONResponse RecipeSizes
 
-func (response SizeFamily200JSONResponse) VisitSizeFamilyResponse(w http.ResponseWriter) error {
+func (response SizeSiteFamily200JSONResponse) VisitSizeSiteFamilyResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -9635,12 +9635,132 @@ func (response SizeFamily200JSONResponse) VisitSizeFamilyResponse(w http.Respons
 	return err
 }
 
-type SizeFamilydefaultApplicationProblemPlusJSONResponse struct {
+type SizeSiteFamilydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response SizeFamilydefaultApplicationProblemPlusJSONResponse) VisitSizeFamilyResponse(w http.ResponseWriter) error {
+func (response SizeSiteFamilydefaultApplicationProblemPlusJSONResponse) VisitSizeSiteFamilyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveFileURLsRequestObject struct {
+	Id     Id `json:"id"`
+	Params RemoveFileURLsParams
+}
+
+type RemoveFileURLsResponseObject interface {
+	VisitRemoveFileURLsResponse(w http.ResponseWriter) error
+}
+
+type RemoveFileURLs200JSONResponse FileURLList
+
+func (response RemoveFileURLs200JSONResponse) VisitRemoveFileURLsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveFileURLsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveFileURLsdefaultApplicationProblemPlusJSONResponse) VisitRemoveFileURLsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFileURLsRequestObject struct {
+	Id     Id `json:"id"`
+	Params ListFileURLsParams
+}
+
+type ListFileURLsResponseObject interface {
+	VisitListFileURLsResponse(w http.ResponseWriter) error
+}
+
+type ListFileURLs200JSONResponse FileURLList
+
+func (response ListFileURLs200JSONResponse) VisitListFileURLsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListFileURLsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListFileURLsdefaultApplicationProblemPlusJSONResponse) VisitListFileURLsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFileURLsRequestObject struct {
+	Id   Id `json:"id"`
+	Body *AddFileURLsJSONRequestBody
+}
+
+type AddFileURLsResponseObject interface {
+	VisitAddFileURLsResponse(w http.ResponseWriter) error
+}
+
+type AddFileURLs200JSONResponse FileURLList
+
+func (response AddFileURLs200JSONResponse) VisitAddFileURLsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddFileURLsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddFileURLsdefaultApplicationProblemPlusJSONResponse) VisitAddFileURLsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9811,137 +9931,17 @@ func (response ScheduleInspectionsdefaultApplicationProblemPlusJSONResponse) Vis
 	return err
 }
 
-type ForgetLandedRequestObject struct {
-	Id     Id `json:"id"`
-	Params ForgetLandedParams
-}
-
-type ForgetLandedResponseObject interface {
-	VisitForgetLandedResponse(w http.ResponseWriter) error
-}
-
-type ForgetLanded200JSONResponse LandedList
-
-func (response ForgetLanded200JSONResponse) VisitForgetLandedResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ForgetLandeddefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ForgetLandeddefaultApplicationProblemPlusJSONResponse) VisitForgetLandedResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListLandedRequestObject struct {
-	Id     Id `json:"id"`
-	Params ListLandedParams
-}
-
-type ListLandedResponseObject interface {
-	VisitListLandedResponse(w http.ResponseWriter) error
-}
-
-type ListLanded200JSONResponse LandedList
-
-func (response ListLanded200JSONResponse) VisitListLandedResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListLandeddefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ListLandeddefaultApplicationProblemPlusJSONResponse) VisitListLandedResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type GiveLandedRequestObject struct {
-	Id   Id `json:"id"`
-	Body *GiveLandedJSONRequestBody
-}
-
-type GiveLandedResponseObject interface {
-	VisitGiveLandedResponse(w http.ResponseWriter) error
-}
-
-type GiveLanded200JSONResponse LandedList
-
-func (response GiveLanded200JSONResponse) VisitGiveLandedResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type GiveLandeddefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response GiveLandeddefaultApplicationProblemPlusJSONResponse) VisitGiveLandedResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ListLiveSheetsRequestObject struct {
+type ListLiveStylesheetsRequestObject struct {
 	Id Id `json:"id"`
 }
 
-type ListLiveSheetsResponseObject interface {
-	VisitListLiveSheetsResponse(w http.ResponseWriter) error
+type ListLiveStylesheetsResponseObject interface {
+	VisitListLiveStylesheetsResponse(w http.ResponseWriter) error
 }
 
-type ListLiveSheets200JSONResponse LiveSheetList
+type ListLiveStylesheets200JSONResponse LiveStylesheetList
 
-func (response ListLiveSheets200JSONResponse) VisitListLiveSheetsResponse(w http.ResponseWriter) error {
+func (response ListLiveStylesheets200JSONResponse) VisitListLiveStylesheetsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -9953,12 +9953,12 @@ func (response ListLiveSheets200JSONResponse) VisitListLiveSheetsResponse(w http
 	return err
 }
 
-type ListLiveSheetsdefaultApplicationProblemPlusJSONResponse struct {
+type ListLiveStylesheetsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response ListLiveSheetsdefaultApplicationProblemPlusJSONResponse) VisitListLiveSheetsResponse(w http.ResponseWriter) error {
+func (response ListLiveStylesheetsdefaultApplicationProblemPlusJSONResponse) VisitListLiveStylesheetsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9970,17 +9970,17 @@ func (response ListLiveSheetsdefaultApplicationProblemPlusJSONResponse) VisitLis
 	return err
 }
 
-type AddLiveSheetRequestObject struct {
+type AddLiveStylesheetRequestObject struct {
 	Id Id `json:"id"`
 }
 
-type AddLiveSheetResponseObject interface {
-	VisitAddLiveSheetResponse(w http.ResponseWriter) error
+type AddLiveStylesheetResponseObject interface {
+	VisitAddLiveStylesheetResponse(w http.ResponseWriter) error
 }
 
-type AddLiveSheet201JSONResponse NewLiveSheet
+type AddLiveStylesheet201JSONResponse NewLiveStylesheet
 
-func (response AddLiveSheet201JSONResponse) VisitAddLiveSheetResponse(w http.ResponseWriter) error {
+func (response AddLiveStylesheet201JSONResponse) VisitAddLiveStylesheetResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -9992,12 +9992,12 @@ func (response AddLiveSheet201JSONResponse) VisitAddLiveSheetResponse(w http.Res
 	return err
 }
 
-type AddLiveSheetdefaultApplicationProblemPlusJSONResponse struct {
+type AddLiveStylesheetdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response AddLiveSheetdefaultApplicationProblemPlusJSONResponse) VisitAddLiveSheetResponse(w http.ResponseWriter) error {
+func (response AddLiveStylesheetdefaultApplicationProblemPlusJSONResponse) VisitAddLiveStylesheetResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10009,29 +10009,29 @@ func (response AddLiveSheetdefaultApplicationProblemPlusJSONResponse) VisitAddLi
 	return err
 }
 
-type WithdrawLiveSheetRequestObject struct {
+type RevokeLiveStylesheetRequestObject struct {
 	Id      Id    `json:"id"`
 	SheetId int64 `json:"sheetId"`
 }
 
-type WithdrawLiveSheetResponseObject interface {
-	VisitWithdrawLiveSheetResponse(w http.ResponseWriter) error
+type RevokeLiveStylesheetResponseObject interface {
+	VisitRevokeLiveStylesheetResponse(w http.ResponseWriter) error
 }
 
-type WithdrawLiveSheet204Response struct {
+type RevokeLiveStylesheet204Response struct {
 }
 
-func (response WithdrawLiveSheet204Response) VisitWithdrawLiveSheetResponse(w http.ResponseWriter) error {
+func (response RevokeLiveStylesheet204Response) VisitRevokeLiveStylesheetResponse(w http.ResponseWriter) error {
 	w.WriteHeader(204)
 	return nil
 }
 
-type WithdrawLiveSheetdefaultApplicationProblemPlusJSONResponse struct {
+type RevokeLiveStylesheetdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response WithdrawLiveSheetdefaultApplicationProblemPlusJSONResponse) VisitWithdrawLiveSheetResponse(w http.ResponseWriter) error {
+func (response RevokeLiveStylesheetdefaultApplicationProblemPlusJSONResponse) VisitRevokeLiveStylesheetResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10285,18 +10285,18 @@ func (response AddSitePagesdefaultApplicationProblemPlusJSONResponse) VisitAddSi
 	return err
 }
 
-type DropSitePageRequestObject struct {
+type RemoveSitePageRequestObject struct {
 	Id     Id    `json:"id"`
 	PageId int64 `json:"pageId"`
 }
 
-type DropSitePageResponseObject interface {
-	VisitDropSitePageResponse(w http.ResponseWriter) error
+type RemoveSitePageResponseObject interface {
+	VisitRemoveSitePageResponse(w http.ResponseWriter) error
 }
 
-type DropSitePage200JSONResponse SitePageList
+type RemoveSitePage200JSONResponse SitePageList
 
-func (response DropSitePage200JSONResponse) VisitDropSitePageResponse(w http.ResponseWriter) error {
+func (response RemoveSitePage200JSONResponse) VisitRemoveSitePageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -10308,12 +10308,12 @@ func (response DropSitePage200JSONResponse) VisitDropSitePageResponse(w http.Res
 	return err
 }
 
-type DropSitePagedefaultApplicationProblemPlusJSONResponse struct {
+type RemoveSitePagedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response DropSitePagedefaultApplicationProblemPlusJSONResponse) VisitDropSitePageResponse(w http.ResponseWriter) error {
+func (response RemoveSitePagedefaultApplicationProblemPlusJSONResponse) VisitRemoveSitePageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10325,19 +10325,19 @@ func (response DropSitePagedefaultApplicationProblemPlusJSONResponse) VisitDropS
 	return err
 }
 
-type TickSitePageRequestObject struct {
+type MarkSitePageRequestObject struct {
 	Id     Id    `json:"id"`
 	PageId int64 `json:"pageId"`
-	Body   *TickSitePageJSONRequestBody
+	Body   *MarkSitePageJSONRequestBody
 }
 
-type TickSitePageResponseObject interface {
-	VisitTickSitePageResponse(w http.ResponseWriter) error
+type MarkSitePageResponseObject interface {
+	VisitMarkSitePageResponse(w http.ResponseWriter) error
 }
 
-type TickSitePage200JSONResponse SitePageList
+type MarkSitePage200JSONResponse SitePageList
 
-func (response TickSitePage200JSONResponse) VisitTickSitePageResponse(w http.ResponseWriter) error {
+func (response MarkSitePage200JSONResponse) VisitMarkSitePageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -10349,12 +10349,12 @@ func (response TickSitePage200JSONResponse) VisitTickSitePageResponse(w http.Res
 	return err
 }
 
-type TickSitePagedefaultApplicationProblemPlusJSONResponse struct {
+type MarkSitePagedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response TickSitePagedefaultApplicationProblemPlusJSONResponse) VisitTickSitePageResponse(w http.ResponseWriter) error {
+func (response MarkSitePagedefaultApplicationProblemPlusJSONResponse) VisitMarkSitePageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10394,57 +10394,6 @@ type CountPartsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CountPartsdefaultApplicationProblemPlusJSONResponse) VisitCountPartsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type SetPlacementsRequestObject struct {
-	Id     Id `json:"id"`
-	Params SetPlacementsParams
-	Body   *SetPlacementsJSONRequestBody
-}
-
-type SetPlacementsResponseObject interface {
-	VisitSetPlacementsResponse(w http.ResponseWriter) error
-}
-
-type SetPlacements200ResponseHeaders struct {
-	ETag *string
-}
-
-type SetPlacements200JSONResponse struct {
-	Body    Site
-	Headers SetPlacements200ResponseHeaders
-}
-
-func (response SetPlacements200JSONResponse) VisitSetPlacementsResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	if response.Headers.ETag != nil {
-		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
-	}
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type SetPlacementsdefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response SetPlacementsdefaultApplicationProblemPlusJSONResponse) VisitSetPlacementsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10524,6 +10473,57 @@ type CheckReplacementsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CheckReplacementsdefaultApplicationProblemPlusJSONResponse) VisitCheckReplacementsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AssignRolesRequestObject struct {
+	Id     Id `json:"id"`
+	Params AssignRolesParams
+	Body   *AssignRolesJSONRequestBody
+}
+
+type AssignRolesResponseObject interface {
+	VisitAssignRolesResponse(w http.ResponseWriter) error
+}
+
+type AssignRoles200ResponseHeaders struct {
+	ETag *string
+}
+
+type AssignRoles200JSONResponse struct {
+	Body    Site
+	Headers AssignRoles200ResponseHeaders
+}
+
+func (response AssignRoles200JSONResponse) VisitAssignRolesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.ETag != nil {
+		w.Header().Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AssignRolesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AssignRolesdefaultApplicationProblemPlusJSONResponse) VisitAssignRolesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10772,28 +10772,28 @@ func (response AddTokendefaultApplicationProblemPlusJSONResponse) VisitAddTokenR
 	return err
 }
 
-type WithdrawTokenRequestObject struct {
+type RevokeTokenRequestObject struct {
 	Id Id `json:"id"`
 }
 
-type WithdrawTokenResponseObject interface {
-	VisitWithdrawTokenResponse(w http.ResponseWriter) error
+type RevokeTokenResponseObject interface {
+	VisitRevokeTokenResponse(w http.ResponseWriter) error
 }
 
-type WithdrawToken204Response struct {
+type RevokeToken204Response struct {
 }
 
-func (response WithdrawToken204Response) VisitWithdrawTokenResponse(w http.ResponseWriter) error {
+func (response RevokeToken204Response) VisitRevokeTokenResponse(w http.ResponseWriter) error {
 	w.WriteHeader(204)
 	return nil
 }
 
-type WithdrawTokendefaultApplicationProblemPlusJSONResponse struct {
+type RevokeTokendefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response WithdrawTokendefaultApplicationProblemPlusJSONResponse) VisitWithdrawTokenResponse(w http.ResponseWriter) error {
+func (response RevokeTokendefaultApplicationProblemPlusJSONResponse) VisitRevokeTokenResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -10822,9 +10822,9 @@ type StrictServerInterface interface {
 	// GetBuilderSchema The JSON Schema of builder rules
 	// (GET /builders/schema)
 	GetBuilderSchema(ctx context.Context, request GetBuilderSchemaRequestObject) (GetBuilderSchemaResponseObject, error)
-	// DropBuilder Take away rules of the studio's own that no site uses
+	// DeleteBuilder Take away rules of the studio's own that no site uses
 	// (DELETE /builders/{kind})
-	DropBuilder(ctx context.Context, request DropBuilderRequestObject) (DropBuilderResponseObject, error)
+	DeleteBuilder(ctx context.Context, request DeleteBuilderRequestObject) (DeleteBuilderResponseObject, error)
 	// GetBuilder Builder rules
 	// (GET /builders/{kind})
 	GetBuilder(ctx context.Context, request GetBuilderRequestObject) (GetBuilderResponseObject, error)
@@ -10867,7 +10867,7 @@ type StrictServerInterface interface {
 	// GetDocumentContent The bytes of a document
 	// (GET /documents/{id}/content)
 	GetDocumentContent(ctx context.Context, request GetDocumentContentRequestObject) (GetDocumentContentResponseObject, error)
-	// ListDue What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts
+	// ListDue What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, blocked fonts
 	// (GET /due)
 	ListDue(ctx context.Context, request ListDueRequestObject) (ListDueResponseObject, error)
 	// SendDue Send oneself the weekly e-mail now
@@ -10888,9 +10888,9 @@ type StrictServerInterface interface {
 	// RemoveFile Remove a file of a face
 	// (DELETE /faces/{id}/files/{file})
 	RemoveFile(ctx context.Context, request RemoveFileRequestObject) (RemoveFileResponseObject, error)
-	// BringFileBack Undo the removal of a file of a face
-	// (POST /faces/{id}/files/{file}/back)
-	BringFileBack(ctx context.Context, request BringFileBackRequestObject) (BringFileBackResponseObject, error)
+	// RestoreFile Undo the removal of a file of a face
+	// (POST /faces/{id}/files/{file}/restore)
+	RestoreFile(ctx context.Context, request RestoreFileRequestObject) (RestoreFileResponseObject, error)
 	// SettleConflict Say that a file counts among those of its version number
 	// (POST /faces/{id}/files/{file}/settle)
 	SettleConflict(ctx context.Context, request SettleConflictRequestObject) (SettleConflictResponseObject, error)
@@ -10915,15 +10915,9 @@ type StrictServerInterface interface {
 	// ChangeFamily Change what people say of it, or retire it
 	// (PATCH /families/{id})
 	ChangeFamily(ctx context.Context, request ChangeFamilyRequestObject) (ChangeFamilyResponseObject, error)
-	// BringFamilyBack Bring a deleted family back, with all that was its own
-	// (POST /families/{id}/bring-back)
-	BringFamilyBack(ctx context.Context, request BringFamilyBackRequestObject) (BringFamilyBackResponseObject, error)
-	// BringFamilyIn Fetch the font files behind a hosted family into a import, where they are looked through
-	// (POST /families/{id}/bring-in)
-	BringFamilyIn(ctx context.Context, request BringFamilyInRequestObject) (BringFamilyInResponseObject, error)
-	// DropHostedSheet Say that a family is no longer served from a stylesheet
+	// RemoveHostedStylesheet Say that a family is no longer served from a stylesheet
 	// (DELETE /families/{id}/hosted/{sheetId})
-	DropHostedSheet(ctx context.Context, request DropHostedSheetRequestObject) (DropHostedSheetResponseObject, error)
+	RemoveHostedStylesheet(ctx context.Context, request RemoveHostedStylesheetRequestObject) (RemoveHostedStylesheetResponseObject, error)
 	// MoveFaces Move faces of a family into another of the same client, all of them to merge the two
 	// (POST /families/{id}/move)
 	MoveFaces(ctx context.Context, request MoveFacesRequestObject) (MoveFacesResponseObject, error)
@@ -10945,6 +10939,12 @@ type StrictServerInterface interface {
 	// Rebuild Build the packs of all those sites anew, in one zip with their slips in order and a checklist
 	// (POST /families/{id}/rebuild)
 	Rebuild(ctx context.Context, request RebuildRequestObject) (RebuildResponseObject, error)
+	// RestoreFamily Bring a deleted family back, with all that was its own
+	// (POST /families/{id}/restore)
+	RestoreFamily(ctx context.Context, request RestoreFamilyRequestObject) (RestoreFamilyResponseObject, error)
+	// SelfHostFamily Fetch the font files behind a hosted family into a import, where they are looked through
+	// (POST /families/{id}/self-host)
+	SelfHostFamily(ctx context.Context, request SelfHostFamilyRequestObject) (SelfHostFamilyResponseObject, error)
 	// AddFamilySignOff Take responsibility for a family in packs for a builder that are for no site
 	// (POST /families/{id}/sign-offs)
 	AddFamilySignOff(ctx context.Context, request AddFamilySignOffRequestObject) (AddFamilySignOffResponseObject, error)
@@ -10963,9 +10963,9 @@ type StrictServerInterface interface {
 	// AddFeed Make a secret address under which a calendar program reads the due list
 	// (POST /feeds)
 	AddFeed(ctx context.Context, request AddFeedRequestObject) (AddFeedResponseObject, error)
-	// WithdrawFeed Withdraw a secret address
+	// RevokeFeed Revoke a secret address
 	// (DELETE /feeds/{id})
-	WithdrawFeed(ctx context.Context, request WithdrawFeedRequestObject) (WithdrawFeedResponseObject, error)
+	RevokeFeed(ctx context.Context, request RevokeFeedRequestObject) (RevokeFeedResponseObject, error)
 	// AddFile Take a font file into the catalog
 	// (POST /files)
 	AddFile(ctx context.Context, request AddFileRequestObject) (AddFileResponseObject, error)
@@ -10993,6 +10993,12 @@ type StrictServerInterface interface {
 	// AcceptFinding Accept a finding, with a reason and for a time
 	// (PUT /findings/{id}/acceptance)
 	AcceptFinding(ctx context.Context, request AcceptFindingRequestObject) (AcceptFindingResponseObject, error)
+	// ListGaps Families that lack something - a license, an origin, a document, styles, a decision
+	// (GET /gaps)
+	ListGaps(ctx context.Context, request ListGapsRequestObject) (ListGapsResponseObject, error)
+	// ConfirmRecognized Record the open licenses that families were recognized to be under
+	// (POST /gaps/confirm)
+	ConfirmRecognized(ctx context.Context, request ConfirmRecognizedRequestObject) (ConfirmRecognizedResponseObject, error)
 	// AddHosted Keep the families of pasted stylesheets as hosted elsewhere
 	// (POST /hosted)
 	AddHosted(ctx context.Context, request AddHostedRequestObject) (AddHostedResponseObject, error)
@@ -11044,12 +11050,6 @@ type StrictServerInterface interface {
 	// RetryJob Have a job that was given up done again
 	// (POST /jobs/{id}/retry)
 	RetryJob(ctx context.Context, request RetryJobRequestObject) (RetryJobResponseObject, error)
-	// ListLacks Families that lack something - a license, an origin, a document, styles, a decision
-	// (GET /lacks)
-	ListLacks(ctx context.Context, request ListLacksRequestObject) (ListLacksResponseObject, error)
-	// ConfirmRecognized Record the open licenses that families were recognized to be under
-	// (POST /lacks/confirm)
-	ConfirmRecognized(ctx context.Context, request ConfirmRecognizedRequestObject) (ConfirmRecognizedResponseObject, error)
 	// ListLanguages The languages that facts tell of by code; those most people write first, then by name
 	// (GET /languages)
 	ListLanguages(ctx context.Context, request ListLanguagesRequestObject) (ListLanguagesResponseObject, error)
@@ -11062,9 +11062,9 @@ type StrictServerInterface interface {
 	// SaveTemplate Keep a usual kind of license; one of the same name is replaced
 	// (POST /license-templates)
 	SaveTemplate(ctx context.Context, request SaveTemplateRequestObject) (SaveTemplateResponseObject, error)
-	// DropTemplate Drop a usual kind
+	// DeleteTemplate Drop a usual kind
 	// (DELETE /license-templates/{id})
-	DropTemplate(ctx context.Context, request DropTemplateRequestObject) (DropTemplateResponseObject, error)
+	DeleteTemplate(ctx context.Context, request DeleteTemplateRequestObject) (DeleteTemplateResponseObject, error)
 	// ListLicenses The license register, newest first
 	// (GET /licenses)
 	ListLicenses(ctx context.Context, request ListLicensesRequestObject) (ListLicensesResponseObject, error)
@@ -11077,6 +11077,12 @@ type StrictServerInterface interface {
 	// ChangeLicense Change the terms; what they were is kept in the activity
 	// (PUT /licenses/{id})
 	ChangeLicense(ctx context.Context, request ChangeLicenseRequestObject) (ChangeLicenseResponseObject, error)
+	// AddAllocation Give a seat to a person, or count an app
+	// (POST /licenses/{id}/allocations)
+	AddAllocation(ctx context.Context, request AddAllocationRequestObject) (AddAllocationResponseObject, error)
+	// RemoveAllocation Take a seat or an app away
+	// (DELETE /licenses/{id}/allocations/{allocationId})
+	RemoveAllocation(ctx context.Context, request RemoveAllocationRequestObject) (RemoveAllocationResponseObject, error)
 	// ApproveLicense Approve a license as an admin, so that it allows what a font itself forbids
 	// (POST /licenses/{id}/approval)
 	ApproveLicense(ctx context.Context, request ApproveLicenseRequestObject) (ApproveLicenseResponseObject, error)
@@ -11092,12 +11098,6 @@ type StrictServerInterface interface {
 	// AttachFamilyDocument Keep a document that came with a family as evidence of a license
 	// (POST /licenses/{id}/family-documents)
 	AttachFamilyDocument(ctx context.Context, request AttachFamilyDocumentRequestObject) (AttachFamilyDocumentResponseObject, error)
-	// AddPlace Give a seat to a person, or count an app
-	// (POST /licenses/{id}/places)
-	AddPlace(ctx context.Context, request AddPlaceRequestObject) (AddPlaceResponseObject, error)
-	// DropPlace Take a seat or an app away
-	// (DELETE /licenses/{id}/places/{placeId})
-	DropPlace(ctx context.Context, request DropPlaceRequestObject) (DropPlaceResponseObject, error)
 	// RenewLicense Record the next term of a license, with its document, in one step; the license before it stays as it is
 	// (POST /licenses/{id}/renewal)
 	RenewLicense(ctx context.Context, request RenewLicenseRequestObject) (RenewLicenseResponseObject, error)
@@ -11137,9 +11137,9 @@ type StrictServerInterface interface {
 	// SaveSearch Keep a search under a name
 	// (POST /searches)
 	SaveSearch(ctx context.Context, request SaveSearchRequestObject) (SaveSearchResponseObject, error)
-	// DropSearch Drop one of one's own saved searches
+	// DeleteSearch Drop one of one's own saved searches
 	// (DELETE /searches/{id})
-	DropSearch(ctx context.Context, request DropSearchRequestObject) (DropSearchResponseObject, error)
+	DeleteSearch(ctx context.Context, request DeleteSearchRequestObject) (DeleteSearchResponseObject, error)
 	// SignOut Sign out
 	// (DELETE /session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
@@ -11161,9 +11161,9 @@ type StrictServerInterface interface {
 	// AddShortlist Add a shortlist
 	// (POST /shortlists)
 	AddShortlist(ctx context.Context, request AddShortlistRequestObject) (AddShortlistResponseObject, error)
-	// DropShortlist Drop a shortlist and the links to it; the families stay
+	// DeleteShortlist Drop a shortlist and the links to it; the families stay
 	// (DELETE /shortlists/{id})
-	DropShortlist(ctx context.Context, request DropShortlistRequestObject) (DropShortlistResponseObject, error)
+	DeleteShortlist(ctx context.Context, request DeleteShortlistRequestObject) (DeleteShortlistResponseObject, error)
 	// GetShortlist A shortlist, its families in order, and the links to it
 	// (GET /shortlists/{id})
 	GetShortlist(ctx context.Context, request GetShortlistRequestObject) (GetShortlistResponseObject, error)
@@ -11173,15 +11173,15 @@ type StrictServerInterface interface {
 	// ShareShortlist Make a link by which somebody without an account sees it; the address is given this once
 	// (POST /shortlists/{id}/shares)
 	ShareShortlist(ctx context.Context, request ShareShortlistRequestObject) (ShareShortlistResponseObject, error)
-	// WithdrawShare Withdraw a link
+	// RevokeShare Revoke a link
 	// (DELETE /shortlists/{id}/shares/{shareId})
-	WithdrawShare(ctx context.Context, request WithdrawShareRequestObject) (WithdrawShareResponseObject, error)
+	RevokeShare(ctx context.Context, request RevokeShareRequestObject) (RevokeShareResponseObject, error)
 	// ListSignOffs Sign-offs, newest first
 	// (GET /sign-offs)
 	ListSignOffs(ctx context.Context, request ListSignOffsRequestObject) (ListSignOffsResponseObject, error)
-	// WithdrawSignOff Withdraw a sign-off; it is kept and no longer holds
+	// RevokeSignOff Revoke a sign-off; it is kept and no longer holds
 	// (DELETE /sign-offs/{id})
-	WithdrawSignOff(ctx context.Context, request WithdrawSignOffRequestObject) (WithdrawSignOffResponseObject, error)
+	RevokeSignOff(ctx context.Context, request RevokeSignOffRequestObject) (RevokeSignOffResponseObject, error)
 	// ListSites Sites by name
 	// (GET /sites)
 	ListSites(ctx context.Context, request ListSitesRequestObject) (ListSitesResponseObject, error)
@@ -11197,15 +11197,24 @@ type StrictServerInterface interface {
 	// SetChoices Decide about the packs of the site
 	// (PUT /sites/{id}/choices)
 	SetChoices(ctx context.Context, request SetChoicesRequestObject) (SetChoicesResponseObject, error)
-	// DropFamily Say that the site no longer uses a family
+	// RemoveSiteFamily Say that the site no longer uses a family
 	// (DELETE /sites/{id}/families/{familyId})
-	DropFamily(ctx context.Context, request DropFamilyRequestObject) (DropFamilyResponseObject, error)
-	// UseFamily Say that the site uses a family, and how its packs reshape it
+	RemoveSiteFamily(ctx context.Context, request RemoveSiteFamilyRequestObject) (RemoveSiteFamilyResponseObject, error)
+	// AddSiteFamily Say that the site uses a family, and how its packs reshape it
 	// (PUT /sites/{id}/families/{familyId})
-	UseFamily(ctx context.Context, request UseFamilyRequestObject) (UseFamilyResponseObject, error)
-	// SizeFamily How large the files of a family would be in packs for a site, reshaped by a recipe
+	AddSiteFamily(ctx context.Context, request AddSiteFamilyRequestObject) (AddSiteFamilyResponseObject, error)
+	// SizeSiteFamily How large the files of a family would be in packs for a site, reshaped by a recipe
 	// (POST /sites/{id}/families/{familyId}/sizes)
-	SizeFamily(ctx context.Context, request SizeFamilyRequestObject) (SizeFamilyResponseObject, error)
+	SizeSiteFamily(ctx context.Context, request SizeSiteFamilyRequestObject) (SizeSiteFamilyResponseObject, error)
+	// RemoveFileURLs Forget the address of a file, or all of them
+	// (DELETE /sites/{id}/file-urls)
+	RemoveFileURLs(ctx context.Context, request RemoveFileURLsRequestObject) (RemoveFileURLsResponseObject, error)
+	// ListFileURLs The addresses that uploaded files got
+	// (GET /sites/{id}/file-urls)
+	ListFileURLs(ctx context.Context, request ListFileURLsRequestObject) (ListFileURLsResponseObject, error)
+	// AddFileURLs Bring addresses back, in whatever form they come
+	// (POST /sites/{id}/file-urls)
+	AddFileURLs(ctx context.Context, request AddFileURLsRequestObject) (AddFileURLsResponseObject, error)
 	// ListFindings What inspections found on a site, the worst first
 	// (GET /sites/{id}/findings)
 	ListFindings(ctx context.Context, request ListFindingsRequestObject) (ListFindingsResponseObject, error)
@@ -11218,24 +11227,15 @@ type StrictServerInterface interface {
 	// ScheduleInspections Have the published pages of a site inspected each day or week, or not any more
 	// (PUT /sites/{id}/inspections/schedule)
 	ScheduleInspections(ctx context.Context, request ScheduleInspectionsRequestObject) (ScheduleInspectionsResponseObject, error)
-	// ForgetLanded Forget the address of a file, or all of them
-	// (DELETE /sites/{id}/landed)
-	ForgetLanded(ctx context.Context, request ForgetLandedRequestObject) (ForgetLandedResponseObject, error)
-	// ListLanded The addresses that uploaded files got
-	// (GET /sites/{id}/landed)
-	ListLanded(ctx context.Context, request ListLandedRequestObject) (ListLandedResponseObject, error)
-	// GiveLanded Bring addresses back, in whatever form they come
-	// (POST /sites/{id}/landed)
-	GiveLanded(ctx context.Context, request GiveLandedRequestObject) (GiveLandedResponseObject, error)
-	// ListLiveSheets The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews
+	// ListLiveStylesheets The live stylesheets of a site - stylesheets with fonts served from here, for prototypes and previews
 	// (GET /sites/{id}/live)
-	ListLiveSheets(ctx context.Context, request ListLiveSheetsRequestObject) (ListLiveSheetsResponseObject, error)
-	// AddLiveSheet Make a live sheet; each time it is read counts as a page view, and what may not go out stops it
+	ListLiveStylesheets(ctx context.Context, request ListLiveStylesheetsRequestObject) (ListLiveStylesheetsResponseObject, error)
+	// AddLiveStylesheet Make a live stylesheet; each time it is read counts as a page view, and what may not go out stops it
 	// (POST /sites/{id}/live)
-	AddLiveSheet(ctx context.Context, request AddLiveSheetRequestObject) (AddLiveSheetResponseObject, error)
-	// WithdrawLiveSheet Withdraw a live sheet; pages that load it fall back to other fonts
+	AddLiveStylesheet(ctx context.Context, request AddLiveStylesheetRequestObject) (AddLiveStylesheetResponseObject, error)
+	// RevokeLiveStylesheet Revoke a live stylesheet; pages that load it fall back to other fonts
 	// (DELETE /sites/{id}/live/{sheetId})
-	WithdrawLiveSheet(ctx context.Context, request WithdrawLiveSheetRequestObject) (WithdrawLiveSheetResponseObject, error)
+	RevokeLiveStylesheet(ctx context.Context, request RevokeLiveStylesheetRequestObject) (RevokeLiveStylesheetResponseObject, error)
 	// AddOutlet Add an outlet to a site, another builder that its fonts go out through, with pages, file URLs and packs of its own
 	// (POST /sites/{id}/outlets)
 	AddOutlet(ctx context.Context, request AddOutletRequestObject) (AddOutletResponseObject, error)
@@ -11254,24 +11254,24 @@ type StrictServerInterface interface {
 	// AddSitePages Name pages of the site
 	// (POST /sites/{id}/pages)
 	AddSitePages(ctx context.Context, request AddSitePagesRequestObject) (AddSitePagesResponseObject, error)
-	// DropSitePage Take a page off the list
+	// RemoveSitePage Take a page off the list
 	// (DELETE /sites/{id}/pages/{pageId})
-	DropSitePage(ctx context.Context, request DropSitePageRequestObject) (DropSitePageResponseObject, error)
-	// TickSitePage Say that a page is done, or not
+	RemoveSitePage(ctx context.Context, request RemoveSitePageRequestObject) (RemoveSitePageResponseObject, error)
+	// MarkSitePage Say that a page is done, or not
 	// (PUT /sites/{id}/pages/{pageId})
-	TickSitePage(ctx context.Context, request TickSitePageRequestObject) (TickSitePageResponseObject, error)
+	MarkSitePage(ctx context.Context, request MarkSitePageRequestObject) (MarkSitePageResponseObject, error)
 	// CountParts How many of the parts of a pack are made
 	// (GET /sites/{id}/parts)
 	CountParts(ctx context.Context, request CountPartsRequestObject) (CountPartsResponseObject, error)
-	// SetPlacements Say which family does which role on the site, and which names are swapped
-	// (PUT /sites/{id}/placements)
-	SetPlacements(ctx context.Context, request SetPlacementsRequestObject) (SetPlacementsResponseObject, error)
 	// PlanPack What a pack for the site would hold
 	// (GET /sites/{id}/plan)
 	PlanPack(ctx context.Context, request PlanPackRequestObject) (PlanPackResponseObject, error)
 	// CheckReplacements Read the published pages of a site and its outlets, and say what else they set in the names that are replaced
 	// (POST /sites/{id}/replacements/check)
 	CheckReplacements(ctx context.Context, request CheckReplacementsRequestObject) (CheckReplacementsResponseObject, error)
+	// AssignRoles Say which family does which role on the site, and which names are swapped
+	// (PUT /sites/{id}/roles)
+	AssignRoles(ctx context.Context, request AssignRolesRequestObject) (AssignRolesResponseObject, error)
 	// AddSignOff Take responsibility for a family on a site whose verdict is not clear
 	// (POST /sites/{id}/sign-offs)
 	AddSignOff(ctx context.Context, request AddSignOffRequestObject) (AddSignOffResponseObject, error)
@@ -11290,9 +11290,9 @@ type StrictServerInterface interface {
 	// AddToken Make a token; its secret is shown this once. A token makes only tokens of a narrower scope that end no later than itself; a session makes any (403 password-needed otherwise)
 	// (POST /tokens)
 	AddToken(ctx context.Context, request AddTokenRequestObject) (AddTokenResponseObject, error)
-	// WithdrawToken Withdraw a token of one's own, or anybody's (admin), with those that were made with it
+	// RevokeToken Revoke a token of one's own, or anybody's (admin), with those that were made with it
 	// (DELETE /tokens/{id})
-	WithdrawToken(ctx context.Context, request WithdrawTokenRequestObject) (WithdrawTokenResponseObject, error)
+	RevokeToken(ctx context.Context, request RevokeTokenRequestObject) (RevokeTokenResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *echo.Context, request any) (any, error)
@@ -11470,25 +11470,25 @@ func (sh *strictHandler) GetBuilderSchema(ctx *echo.Context) error {
 	return nil
 }
 
-// DropBuilder operation middleware
-func (sh *strictHandler) DropBuilder(ctx *echo.Context, kind Kind) error {
-	var request DropBuilderRequestObject
+// DeleteBuilder operation middleware
+func (sh *strictHandler) DeleteBuilder(ctx *echo.Context, kind Kind) error {
+	var request DeleteBuilderRequestObject
 
 	request.Kind = kind
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DropBuilder(ctx.Request().Context(), request.(DropBuilderRequestObject))
+		return sh.ssi.DeleteBuilder(ctx.Request().Context(), request.(DeleteBuilderRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DropBuilder")
+		handler = middleware(handler, "DeleteBuilder")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(DropBuilderResponseObject); ok {
-		return validResponse.VisitDropBuilderResponse(ctx.Response())
+	} else if validResponse, ok := response.(DeleteBuilderResponseObject); ok {
+		return validResponse.VisitDeleteBuilderResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -12117,26 +12117,26 @@ func (sh *strictHandler) RemoveFile(ctx *echo.Context, id Id, file FileOfFace, p
 	return nil
 }
 
-// BringFileBack operation middleware
-func (sh *strictHandler) BringFileBack(ctx *echo.Context, id Id, file FileOfFace) error {
-	var request BringFileBackRequestObject
+// RestoreFile operation middleware
+func (sh *strictHandler) RestoreFile(ctx *echo.Context, id Id, file FileOfFace) error {
+	var request RestoreFileRequestObject
 
 	request.Id = id
 	request.File = file
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.BringFileBack(ctx.Request().Context(), request.(BringFileBackRequestObject))
+		return sh.ssi.RestoreFile(ctx.Request().Context(), request.(RestoreFileRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "BringFileBack")
+		handler = middleware(handler, "RestoreFile")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(BringFileBackResponseObject); ok {
-		return validResponse.VisitBringFileBackResponse(ctx.Response())
+	} else if validResponse, ok := response.(RestoreFileResponseObject); ok {
+		return validResponse.VisitRestoreFileResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -12418,99 +12418,26 @@ func (sh *strictHandler) ChangeFamily(ctx *echo.Context, id Id, params ChangeFam
 	return nil
 }
 
-// BringFamilyBack operation middleware
-func (sh *strictHandler) BringFamilyBack(ctx *echo.Context, id Id) error {
-	var request BringFamilyBackRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.BringFamilyBack(ctx.Request().Context(), request.(BringFamilyBackRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "BringFamilyBack")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(BringFamilyBackResponseObject); ok {
-		return validResponse.VisitBringFamilyBackResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// BringFamilyIn operation middleware
-func (sh *strictHandler) BringFamilyIn(ctx *echo.Context, id Id) error {
-	var request BringFamilyInRequestObject
-
-	request.Id = id
-
-	var body BringFamilyInJSONRequestBody
-	var err error
-	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
-		// A request validator built on kin-openapi's openapi3filter with
-		// KeepValidatedValue leaves the value it validated on the body. Bind
-		// that value, matching member names exactly, so the handler receives
-		// what was validated instead of a second, case-insensitive decode.
-		// Otherwise bind only the request body, so that path and query
-		// parameters are not also bound into the body struct.
-		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-			err = echo.BindBody(ctx, &body)
-		}
-	} else {
-		// A custom binder is installed on the Echo instance; defer to it
-		// entirely, since echo.Binder does not expose body-only binding and
-		// the binder may do more than decode (for example call ctx.Validate).
-		err = ctx.Bind(&body)
-	}
-	if err != nil {
-		return err
-	}
-	request.Body = &body
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.BringFamilyIn(ctx.Request().Context(), request.(BringFamilyInRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "BringFamilyIn")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(BringFamilyInResponseObject); ok {
-		return validResponse.VisitBringFamilyInResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// DropHostedSheet operation middleware
-func (sh *strictHandler) DropHostedSheet(ctx *echo.Context, id Id, sheetId int64) error {
-	var request DropHostedSheetRequestObject
+// RemoveHostedStylesheet operation middleware
+func (sh *strictHandler) RemoveHostedStylesheet(ctx *echo.Context, id Id, sheetId int64) error {
+	var request RemoveHostedStylesheetRequestObject
 
 	request.Id = id
 	request.SheetId = sheetId
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DropHostedSheet(ctx.Request().Context(), request.(DropHostedSheetRequestObject))
+		return sh.ssi.RemoveHostedStylesheet(ctx.Request().Context(), request.(RemoveHostedStylesheetRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DropHostedSheet")
+		handler = middleware(handler, "RemoveHostedStylesheet")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(DropHostedSheetResponseObject); ok {
-		return validResponse.VisitDropHostedSheetResponse(ctx.Response())
+	} else if validResponse, ok := response.(RemoveHostedStylesheetResponseObject); ok {
+		return validResponse.VisitRemoveHostedStylesheetResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -12739,6 +12666,79 @@ func (sh *strictHandler) Rebuild(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// RestoreFamily operation middleware
+func (sh *strictHandler) RestoreFamily(ctx *echo.Context, id Id) error {
+	var request RestoreFamilyRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RestoreFamily(ctx.Request().Context(), request.(RestoreFamilyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RestoreFamily")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RestoreFamilyResponseObject); ok {
+		return validResponse.VisitRestoreFamilyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SelfHostFamily operation middleware
+func (sh *strictHandler) SelfHostFamily(ctx *echo.Context, id Id) error {
+	var request SelfHostFamilyRequestObject
+
+	request.Id = id
+
+	var body SelfHostFamilyJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SelfHostFamily(ctx.Request().Context(), request.(SelfHostFamilyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SelfHostFamily")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SelfHostFamilyResponseObject); ok {
+		return validResponse.VisitSelfHostFamilyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // AddFamilySignOff operation middleware
 func (sh *strictHandler) AddFamilySignOff(ctx *echo.Context, id Id) error {
 	var request AddFamilySignOffRequestObject
@@ -12910,25 +12910,25 @@ func (sh *strictHandler) AddFeed(ctx *echo.Context) error {
 	return nil
 }
 
-// WithdrawFeed operation middleware
-func (sh *strictHandler) WithdrawFeed(ctx *echo.Context, id Id) error {
-	var request WithdrawFeedRequestObject
+// RevokeFeed operation middleware
+func (sh *strictHandler) RevokeFeed(ctx *echo.Context, id Id) error {
+	var request RevokeFeedRequestObject
 
 	request.Id = id
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.WithdrawFeed(ctx.Request().Context(), request.(WithdrawFeedRequestObject))
+		return sh.ssi.RevokeFeed(ctx.Request().Context(), request.(RevokeFeedRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "WithdrawFeed")
+		handler = middleware(handler, "RevokeFeed")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(WithdrawFeedResponseObject); ok {
-		return validResponse.VisitWithdrawFeedResponse(ctx.Response())
+	} else if validResponse, ok := response.(RevokeFeedResponseObject); ok {
+		return validResponse.VisitRevokeFeedResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -13209,6 +13209,77 @@ func (sh *strictHandler) AcceptFinding(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(AcceptFindingResponseObject); ok {
 		return validResponse.VisitAcceptFindingResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListGaps operation middleware
+func (sh *strictHandler) ListGaps(ctx *echo.Context, params ListGapsParams) error {
+	var request ListGapsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListGaps(ctx.Request().Context(), request.(ListGapsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListGaps")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListGapsResponseObject); ok {
+		return validResponse.VisitListGapsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ConfirmRecognized operation middleware
+func (sh *strictHandler) ConfirmRecognized(ctx *echo.Context) error {
+	var request ConfirmRecognizedRequestObject
+
+	var body ConfirmRecognizedJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ConfirmRecognized(ctx.Request().Context(), request.(ConfirmRecognizedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ConfirmRecognized")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ConfirmRecognizedResponseObject); ok {
+		return validResponse.VisitConfirmRecognizedResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -13737,77 +13808,6 @@ func (sh *strictHandler) RetryJob(ctx *echo.Context, id Id) error {
 	return nil
 }
 
-// ListLacks operation middleware
-func (sh *strictHandler) ListLacks(ctx *echo.Context, params ListLacksParams) error {
-	var request ListLacksRequestObject
-
-	request.Params = params
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListLacks(ctx.Request().Context(), request.(ListLacksRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListLacks")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(ListLacksResponseObject); ok {
-		return validResponse.VisitListLacksResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// ConfirmRecognized operation middleware
-func (sh *strictHandler) ConfirmRecognized(ctx *echo.Context) error {
-	var request ConfirmRecognizedRequestObject
-
-	var body ConfirmRecognizedJSONRequestBody
-	var err error
-	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
-		// A request validator built on kin-openapi's openapi3filter with
-		// KeepValidatedValue leaves the value it validated on the body. Bind
-		// that value, matching member names exactly, so the handler receives
-		// what was validated instead of a second, case-insensitive decode.
-		// Otherwise bind only the request body, so that path and query
-		// parameters are not also bound into the body struct.
-		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-			err = echo.BindBody(ctx, &body)
-		}
-	} else {
-		// A custom binder is installed on the Echo instance; defer to it
-		// entirely, since echo.Binder does not expose body-only binding and
-		// the binder may do more than decode (for example call ctx.Validate).
-		err = ctx.Bind(&body)
-	}
-	if err != nil {
-		return err
-	}
-	request.Body = &body
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ConfirmRecognized(ctx.Request().Context(), request.(ConfirmRecognizedRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ConfirmRecognized")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(ConfirmRecognizedResponseObject); ok {
-		return validResponse.VisitConfirmRecognizedResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
 // ListLanguages operation middleware
 func (sh *strictHandler) ListLanguages(ctx *echo.Context) error {
 	var request ListLanguagesRequestObject
@@ -13929,25 +13929,25 @@ func (sh *strictHandler) SaveTemplate(ctx *echo.Context) error {
 	return nil
 }
 
-// DropTemplate operation middleware
-func (sh *strictHandler) DropTemplate(ctx *echo.Context, id Id) error {
-	var request DropTemplateRequestObject
+// DeleteTemplate operation middleware
+func (sh *strictHandler) DeleteTemplate(ctx *echo.Context, id Id) error {
+	var request DeleteTemplateRequestObject
 
 	request.Id = id
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DropTemplate(ctx.Request().Context(), request.(DropTemplateRequestObject))
+		return sh.ssi.DeleteTemplate(ctx.Request().Context(), request.(DeleteTemplateRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DropTemplate")
+		handler = middleware(handler, "DeleteTemplate")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(DropTemplateResponseObject); ok {
-		return validResponse.VisitDropTemplateResponse(ctx.Response())
+	} else if validResponse, ok := response.(DeleteTemplateResponseObject); ok {
+		return validResponse.VisitDeleteTemplateResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -14093,6 +14093,80 @@ func (sh *strictHandler) ChangeLicense(ctx *echo.Context, id Id, params ChangeLi
 		return err
 	} else if validResponse, ok := response.(ChangeLicenseResponseObject); ok {
 		return validResponse.VisitChangeLicenseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddAllocation operation middleware
+func (sh *strictHandler) AddAllocation(ctx *echo.Context, id Id) error {
+	var request AddAllocationRequestObject
+
+	request.Id = id
+
+	var body AddAllocationJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddAllocation(ctx.Request().Context(), request.(AddAllocationRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddAllocation")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddAllocationResponseObject); ok {
+		return validResponse.VisitAddAllocationResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RemoveAllocation operation middleware
+func (sh *strictHandler) RemoveAllocation(ctx *echo.Context, id Id, allocationId int64) error {
+	var request RemoveAllocationRequestObject
+
+	request.Id = id
+	request.AllocationId = allocationId
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveAllocation(ctx.Request().Context(), request.(RemoveAllocationRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveAllocation")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemoveAllocationResponseObject); ok {
+		return validResponse.VisitRemoveAllocationResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -14271,80 +14345,6 @@ func (sh *strictHandler) AttachFamilyDocument(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(AttachFamilyDocumentResponseObject); ok {
 		return validResponse.VisitAttachFamilyDocumentResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// AddPlace operation middleware
-func (sh *strictHandler) AddPlace(ctx *echo.Context, id Id) error {
-	var request AddPlaceRequestObject
-
-	request.Id = id
-
-	var body AddPlaceJSONRequestBody
-	var err error
-	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
-		// A request validator built on kin-openapi's openapi3filter with
-		// KeepValidatedValue leaves the value it validated on the body. Bind
-		// that value, matching member names exactly, so the handler receives
-		// what was validated instead of a second, case-insensitive decode.
-		// Otherwise bind only the request body, so that path and query
-		// parameters are not also bound into the body struct.
-		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-			err = echo.BindBody(ctx, &body)
-		}
-	} else {
-		// A custom binder is installed on the Echo instance; defer to it
-		// entirely, since echo.Binder does not expose body-only binding and
-		// the binder may do more than decode (for example call ctx.Validate).
-		err = ctx.Bind(&body)
-	}
-	if err != nil {
-		return err
-	}
-	request.Body = &body
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddPlace(ctx.Request().Context(), request.(AddPlaceRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddPlace")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(AddPlaceResponseObject); ok {
-		return validResponse.VisitAddPlaceResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// DropPlace operation middleware
-func (sh *strictHandler) DropPlace(ctx *echo.Context, id Id, placeId int64) error {
-	var request DropPlaceRequestObject
-
-	request.Id = id
-	request.PlaceId = placeId
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DropPlace(ctx.Request().Context(), request.(DropPlaceRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DropPlace")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(DropPlaceResponseObject); ok {
-		return validResponse.VisitDropPlaceResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -14739,25 +14739,25 @@ func (sh *strictHandler) SaveSearch(ctx *echo.Context) error {
 	return nil
 }
 
-// DropSearch operation middleware
-func (sh *strictHandler) DropSearch(ctx *echo.Context, id Id) error {
-	var request DropSearchRequestObject
+// DeleteSearch operation middleware
+func (sh *strictHandler) DeleteSearch(ctx *echo.Context, id Id) error {
+	var request DeleteSearchRequestObject
 
 	request.Id = id
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DropSearch(ctx.Request().Context(), request.(DropSearchRequestObject))
+		return sh.ssi.DeleteSearch(ctx.Request().Context(), request.(DeleteSearchRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DropSearch")
+		handler = middleware(handler, "DeleteSearch")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(DropSearchResponseObject); ok {
-		return validResponse.VisitDropSearchResponse(ctx.Response())
+	} else if validResponse, ok := response.(DeleteSearchResponseObject); ok {
+		return validResponse.VisitDeleteSearchResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -15019,25 +15019,25 @@ func (sh *strictHandler) AddShortlist(ctx *echo.Context) error {
 	return nil
 }
 
-// DropShortlist operation middleware
-func (sh *strictHandler) DropShortlist(ctx *echo.Context, id Id) error {
-	var request DropShortlistRequestObject
+// DeleteShortlist operation middleware
+func (sh *strictHandler) DeleteShortlist(ctx *echo.Context, id Id) error {
+	var request DeleteShortlistRequestObject
 
 	request.Id = id
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DropShortlist(ctx.Request().Context(), request.(DropShortlistRequestObject))
+		return sh.ssi.DeleteShortlist(ctx.Request().Context(), request.(DeleteShortlistRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DropShortlist")
+		handler = middleware(handler, "DeleteShortlist")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(DropShortlistResponseObject); ok {
-		return validResponse.VisitDropShortlistResponse(ctx.Response())
+	} else if validResponse, ok := response.(DeleteShortlistResponseObject); ok {
+		return validResponse.VisitDeleteShortlistResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -15166,26 +15166,26 @@ func (sh *strictHandler) ShareShortlist(ctx *echo.Context, id Id) error {
 	return nil
 }
 
-// WithdrawShare operation middleware
-func (sh *strictHandler) WithdrawShare(ctx *echo.Context, id Id, shareId int64) error {
-	var request WithdrawShareRequestObject
+// RevokeShare operation middleware
+func (sh *strictHandler) RevokeShare(ctx *echo.Context, id Id, shareId int64) error {
+	var request RevokeShareRequestObject
 
 	request.Id = id
 	request.ShareId = shareId
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.WithdrawShare(ctx.Request().Context(), request.(WithdrawShareRequestObject))
+		return sh.ssi.RevokeShare(ctx.Request().Context(), request.(RevokeShareRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "WithdrawShare")
+		handler = middleware(handler, "RevokeShare")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(WithdrawShareResponseObject); ok {
-		return validResponse.VisitWithdrawShareResponse(ctx.Response())
+	} else if validResponse, ok := response.(RevokeShareResponseObject); ok {
+		return validResponse.VisitRevokeShareResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -15217,25 +15217,25 @@ func (sh *strictHandler) ListSignOffs(ctx *echo.Context, params ListSignOffsPara
 	return nil
 }
 
-// WithdrawSignOff operation middleware
-func (sh *strictHandler) WithdrawSignOff(ctx *echo.Context, id Id) error {
-	var request WithdrawSignOffRequestObject
+// RevokeSignOff operation middleware
+func (sh *strictHandler) RevokeSignOff(ctx *echo.Context, id Id) error {
+	var request RevokeSignOffRequestObject
 
 	request.Id = id
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.WithdrawSignOff(ctx.Request().Context(), request.(WithdrawSignOffRequestObject))
+		return sh.ssi.RevokeSignOff(ctx.Request().Context(), request.(RevokeSignOffRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "WithdrawSignOff")
+		handler = middleware(handler, "RevokeSignOff")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(WithdrawSignOffResponseObject); ok {
-		return validResponse.VisitWithdrawSignOffResponse(ctx.Response())
+	} else if validResponse, ok := response.(RevokeSignOffResponseObject); ok {
+		return validResponse.VisitRevokeSignOffResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -15436,40 +15436,40 @@ func (sh *strictHandler) SetChoices(ctx *echo.Context, id Id, params SetChoicesP
 	return nil
 }
 
-// DropFamily operation middleware
-func (sh *strictHandler) DropFamily(ctx *echo.Context, id Id, familyId int64) error {
-	var request DropFamilyRequestObject
+// RemoveSiteFamily operation middleware
+func (sh *strictHandler) RemoveSiteFamily(ctx *echo.Context, id Id, familyId int64) error {
+	var request RemoveSiteFamilyRequestObject
 
 	request.Id = id
 	request.FamilyId = familyId
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DropFamily(ctx.Request().Context(), request.(DropFamilyRequestObject))
+		return sh.ssi.RemoveSiteFamily(ctx.Request().Context(), request.(RemoveSiteFamilyRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DropFamily")
+		handler = middleware(handler, "RemoveSiteFamily")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(DropFamilyResponseObject); ok {
-		return validResponse.VisitDropFamilyResponse(ctx.Response())
+	} else if validResponse, ok := response.(RemoveSiteFamilyResponseObject); ok {
+		return validResponse.VisitRemoveSiteFamilyResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
 	return nil
 }
 
-// UseFamily operation middleware
-func (sh *strictHandler) UseFamily(ctx *echo.Context, id Id, familyId int64) error {
-	var request UseFamilyRequestObject
+// AddSiteFamily operation middleware
+func (sh *strictHandler) AddSiteFamily(ctx *echo.Context, id Id, familyId int64) error {
+	var request AddSiteFamilyRequestObject
 
 	request.Id = id
 	request.FamilyId = familyId
 
-	var body UseFamilyJSONRequestBody
+	var body AddSiteFamilyJSONRequestBody
 	var err error
 	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
 		// A request validator built on kin-openapi's openapi3filter with
@@ -15496,32 +15496,32 @@ func (sh *strictHandler) UseFamily(ctx *echo.Context, id Id, familyId int64) err
 	}
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.UseFamily(ctx.Request().Context(), request.(UseFamilyRequestObject))
+		return sh.ssi.AddSiteFamily(ctx.Request().Context(), request.(AddSiteFamilyRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "UseFamily")
+		handler = middleware(handler, "AddSiteFamily")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(UseFamilyResponseObject); ok {
-		return validResponse.VisitUseFamilyResponse(ctx.Response())
+	} else if validResponse, ok := response.(AddSiteFamilyResponseObject); ok {
+		return validResponse.VisitAddSiteFamilyResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
 	return nil
 }
 
-// SizeFamily operation middleware
-func (sh *strictHandler) SizeFamily(ctx *echo.Context, id Id, familyId int64) error {
-	var request SizeFamilyRequestObject
+// SizeSiteFamily operation middleware
+func (sh *strictHandler) SizeSiteFamily(ctx *echo.Context, id Id, familyId int64) error {
+	var request SizeSiteFamilyRequestObject
 
 	request.Id = id
 	request.FamilyId = familyId
 
-	var body SizeFamilyJSONRequestBody
+	var body SizeSiteFamilyJSONRequestBody
 	var err error
 	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
 		// A request validator built on kin-openapi's openapi3filter with
@@ -15545,18 +15545,118 @@ func (sh *strictHandler) SizeFamily(ctx *echo.Context, id Id, familyId int64) er
 	request.Body = &body
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SizeFamily(ctx.Request().Context(), request.(SizeFamilyRequestObject))
+		return sh.ssi.SizeSiteFamily(ctx.Request().Context(), request.(SizeSiteFamilyRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "SizeFamily")
+		handler = middleware(handler, "SizeSiteFamily")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(SizeFamilyResponseObject); ok {
-		return validResponse.VisitSizeFamilyResponse(ctx.Response())
+	} else if validResponse, ok := response.(SizeSiteFamilyResponseObject); ok {
+		return validResponse.VisitSizeSiteFamilyResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RemoveFileURLs operation middleware
+func (sh *strictHandler) RemoveFileURLs(ctx *echo.Context, id Id, params RemoveFileURLsParams) error {
+	var request RemoveFileURLsRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveFileURLs(ctx.Request().Context(), request.(RemoveFileURLsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveFileURLs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemoveFileURLsResponseObject); ok {
+		return validResponse.VisitRemoveFileURLsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListFileURLs operation middleware
+func (sh *strictHandler) ListFileURLs(ctx *echo.Context, id Id, params ListFileURLsParams) error {
+	var request ListFileURLsRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListFileURLs(ctx.Request().Context(), request.(ListFileURLsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListFileURLs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListFileURLsResponseObject); ok {
+		return validResponse.VisitListFileURLsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddFileURLs operation middleware
+func (sh *strictHandler) AddFileURLs(ctx *echo.Context, id Id) error {
+	var request AddFileURLsRequestObject
+
+	request.Id = id
+
+	var body AddFileURLsJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddFileURLs(ctx.Request().Context(), request.(AddFileURLsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddFileURLs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddFileURLsResponseObject); ok {
+		return validResponse.VisitAddFileURLsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -15713,176 +15813,76 @@ func (sh *strictHandler) ScheduleInspections(ctx *echo.Context, id Id) error {
 	return nil
 }
 
-// ForgetLanded operation middleware
-func (sh *strictHandler) ForgetLanded(ctx *echo.Context, id Id, params ForgetLandedParams) error {
-	var request ForgetLandedRequestObject
+// ListLiveStylesheets operation middleware
+func (sh *strictHandler) ListLiveStylesheets(ctx *echo.Context, id Id) error {
+	var request ListLiveStylesheetsRequestObject
 
 	request.Id = id
-	request.Params = params
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ForgetLanded(ctx.Request().Context(), request.(ForgetLandedRequestObject))
+		return sh.ssi.ListLiveStylesheets(ctx.Request().Context(), request.(ListLiveStylesheetsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ForgetLanded")
+		handler = middleware(handler, "ListLiveStylesheets")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(ForgetLandedResponseObject); ok {
-		return validResponse.VisitForgetLandedResponse(ctx.Response())
+	} else if validResponse, ok := response.(ListLiveStylesheetsResponseObject); ok {
+		return validResponse.VisitListLiveStylesheetsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
 	return nil
 }
 
-// ListLanded operation middleware
-func (sh *strictHandler) ListLanded(ctx *echo.Context, id Id, params ListLandedParams) error {
-	var request ListLandedRequestObject
+// AddLiveStylesheet operation middleware
+func (sh *strictHandler) AddLiveStylesheet(ctx *echo.Context, id Id) error {
+	var request AddLiveStylesheetRequestObject
 
 	request.Id = id
-	request.Params = params
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListLanded(ctx.Request().Context(), request.(ListLandedRequestObject))
+		return sh.ssi.AddLiveStylesheet(ctx.Request().Context(), request.(AddLiveStylesheetRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListLanded")
+		handler = middleware(handler, "AddLiveStylesheet")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(ListLandedResponseObject); ok {
-		return validResponse.VisitListLandedResponse(ctx.Response())
+	} else if validResponse, ok := response.(AddLiveStylesheetResponseObject); ok {
+		return validResponse.VisitAddLiveStylesheetResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
 	return nil
 }
 
-// GiveLanded operation middleware
-func (sh *strictHandler) GiveLanded(ctx *echo.Context, id Id) error {
-	var request GiveLandedRequestObject
-
-	request.Id = id
-
-	var body GiveLandedJSONRequestBody
-	var err error
-	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
-		// A request validator built on kin-openapi's openapi3filter with
-		// KeepValidatedValue leaves the value it validated on the body. Bind
-		// that value, matching member names exactly, so the handler receives
-		// what was validated instead of a second, case-insensitive decode.
-		// Otherwise bind only the request body, so that path and query
-		// parameters are not also bound into the body struct.
-		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-			err = echo.BindBody(ctx, &body)
-		}
-	} else {
-		// A custom binder is installed on the Echo instance; defer to it
-		// entirely, since echo.Binder does not expose body-only binding and
-		// the binder may do more than decode (for example call ctx.Validate).
-		err = ctx.Bind(&body)
-	}
-	if err != nil {
-		return err
-	}
-	request.Body = &body
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GiveLanded(ctx.Request().Context(), request.(GiveLandedRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GiveLanded")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(GiveLandedResponseObject); ok {
-		return validResponse.VisitGiveLandedResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// ListLiveSheets operation middleware
-func (sh *strictHandler) ListLiveSheets(ctx *echo.Context, id Id) error {
-	var request ListLiveSheetsRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.ListLiveSheets(ctx.Request().Context(), request.(ListLiveSheetsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "ListLiveSheets")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(ListLiveSheetsResponseObject); ok {
-		return validResponse.VisitListLiveSheetsResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// AddLiveSheet operation middleware
-func (sh *strictHandler) AddLiveSheet(ctx *echo.Context, id Id) error {
-	var request AddLiveSheetRequestObject
-
-	request.Id = id
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.AddLiveSheet(ctx.Request().Context(), request.(AddLiveSheetRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "AddLiveSheet")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(AddLiveSheetResponseObject); ok {
-		return validResponse.VisitAddLiveSheetResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// WithdrawLiveSheet operation middleware
-func (sh *strictHandler) WithdrawLiveSheet(ctx *echo.Context, id Id, sheetId int64) error {
-	var request WithdrawLiveSheetRequestObject
+// RevokeLiveStylesheet operation middleware
+func (sh *strictHandler) RevokeLiveStylesheet(ctx *echo.Context, id Id, sheetId int64) error {
+	var request RevokeLiveStylesheetRequestObject
 
 	request.Id = id
 	request.SheetId = sheetId
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.WithdrawLiveSheet(ctx.Request().Context(), request.(WithdrawLiveSheetRequestObject))
+		return sh.ssi.RevokeLiveStylesheet(ctx.Request().Context(), request.(RevokeLiveStylesheetRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "WithdrawLiveSheet")
+		handler = middleware(handler, "RevokeLiveStylesheet")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(WithdrawLiveSheetResponseObject); ok {
-		return validResponse.VisitWithdrawLiveSheetResponse(ctx.Response())
+	} else if validResponse, ok := response.(RevokeLiveStylesheetResponseObject); ok {
+		return validResponse.VisitRevokeLiveStylesheetResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -16087,40 +16087,40 @@ func (sh *strictHandler) AddSitePages(ctx *echo.Context, id Id) error {
 	return nil
 }
 
-// DropSitePage operation middleware
-func (sh *strictHandler) DropSitePage(ctx *echo.Context, id Id, pageId int64) error {
-	var request DropSitePageRequestObject
+// RemoveSitePage operation middleware
+func (sh *strictHandler) RemoveSitePage(ctx *echo.Context, id Id, pageId int64) error {
+	var request RemoveSitePageRequestObject
 
 	request.Id = id
 	request.PageId = pageId
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.DropSitePage(ctx.Request().Context(), request.(DropSitePageRequestObject))
+		return sh.ssi.RemoveSitePage(ctx.Request().Context(), request.(RemoveSitePageRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "DropSitePage")
+		handler = middleware(handler, "RemoveSitePage")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(DropSitePageResponseObject); ok {
-		return validResponse.VisitDropSitePageResponse(ctx.Response())
+	} else if validResponse, ok := response.(RemoveSitePageResponseObject); ok {
+		return validResponse.VisitRemoveSitePageResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
 	return nil
 }
 
-// TickSitePage operation middleware
-func (sh *strictHandler) TickSitePage(ctx *echo.Context, id Id, pageId int64) error {
-	var request TickSitePageRequestObject
+// MarkSitePage operation middleware
+func (sh *strictHandler) MarkSitePage(ctx *echo.Context, id Id, pageId int64) error {
+	var request MarkSitePageRequestObject
 
 	request.Id = id
 	request.PageId = pageId
 
-	var body TickSitePageJSONRequestBody
+	var body MarkSitePageJSONRequestBody
 	var err error
 	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
 		// A request validator built on kin-openapi's openapi3filter with
@@ -16144,18 +16144,18 @@ func (sh *strictHandler) TickSitePage(ctx *echo.Context, id Id, pageId int64) er
 	request.Body = &body
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.TickSitePage(ctx.Request().Context(), request.(TickSitePageRequestObject))
+		return sh.ssi.MarkSitePage(ctx.Request().Context(), request.(MarkSitePageRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "TickSitePage")
+		handler = middleware(handler, "MarkSitePage")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(TickSitePageResponseObject); ok {
-		return validResponse.VisitTickSitePageResponse(ctx.Response())
+	} else if validResponse, ok := response.(MarkSitePageResponseObject); ok {
+		return validResponse.VisitMarkSitePageResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -16181,55 +16181,6 @@ func (sh *strictHandler) CountParts(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(CountPartsResponseObject); ok {
 		return validResponse.VisitCountPartsResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// SetPlacements operation middleware
-func (sh *strictHandler) SetPlacements(ctx *echo.Context, id Id, params SetPlacementsParams) error {
-	var request SetPlacementsRequestObject
-
-	request.Id = id
-	request.Params = params
-
-	var body SetPlacementsJSONRequestBody
-	var err error
-	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
-		// A request validator built on kin-openapi's openapi3filter with
-		// KeepValidatedValue leaves the value it validated on the body. Bind
-		// that value, matching member names exactly, so the handler receives
-		// what was validated instead of a second, case-insensitive decode.
-		// Otherwise bind only the request body, so that path and query
-		// parameters are not also bound into the body struct.
-		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-			err = echo.BindBody(ctx, &body)
-		}
-	} else {
-		// A custom binder is installed on the Echo instance; defer to it
-		// entirely, since echo.Binder does not expose body-only binding and
-		// the binder may do more than decode (for example call ctx.Validate).
-		err = ctx.Bind(&body)
-	}
-	if err != nil {
-		return err
-	}
-	request.Body = &body
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.SetPlacements(ctx.Request().Context(), request.(SetPlacementsRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "SetPlacements")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(SetPlacementsResponseObject); ok {
-		return validResponse.VisitSetPlacementsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -16281,6 +16232,55 @@ func (sh *strictHandler) CheckReplacements(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(CheckReplacementsResponseObject); ok {
 		return validResponse.VisitCheckReplacementsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AssignRoles operation middleware
+func (sh *strictHandler) AssignRoles(ctx *echo.Context, id Id, params AssignRolesParams) error {
+	var request AssignRolesRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body AssignRolesJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AssignRoles(ctx.Request().Context(), request.(AssignRolesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AssignRoles")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AssignRolesResponseObject); ok {
+		return validResponse.VisitAssignRolesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -16510,25 +16510,25 @@ func (sh *strictHandler) AddToken(ctx *echo.Context) error {
 	return nil
 }
 
-// WithdrawToken operation middleware
-func (sh *strictHandler) WithdrawToken(ctx *echo.Context, id Id) error {
-	var request WithdrawTokenRequestObject
+// RevokeToken operation middleware
+func (sh *strictHandler) RevokeToken(ctx *echo.Context, id Id) error {
+	var request RevokeTokenRequestObject
 
 	request.Id = id
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.WithdrawToken(ctx.Request().Context(), request.(WithdrawTokenRequestObject))
+		return sh.ssi.RevokeToken(ctx.Request().Context(), request.(RevokeTokenRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "WithdrawToken")
+		handler = middleware(handler, "RevokeToken")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		return err
-	} else if validResponse, ok := response.(WithdrawTokenResponseObject); ok {
-		return validResponse.VisitWithdrawTokenResponse(ctx.Response())
+	} else if validResponse, ok := response.(RevokeTokenResponseObject); ok {
+		return validResponse.VisitRevokeTokenResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -41,12 +41,12 @@ func (h *handlers) RemoveFile(ctx context.Context, r RemoveFileRequestObject) (R
 	return RemoveFile200JSONResponse(*f), nil
 }
 
-func (h *handlers) BringFileBack(ctx context.Context, r BringFileBackRequestObject) (BringFileBackResponseObject, error) {
-	f, err := h.rooms.Library.Files.BringBack(ctx, edge.Who(ctx), r.Id, r.File)
+func (h *handlers) RestoreFile(ctx context.Context, r RestoreFileRequestObject) (RestoreFileResponseObject, error) {
+	f, err := h.rooms.Library.Files.Restore(ctx, edge.Who(ctx), r.Id, r.File)
 	if err != nil {
 		return nil, err
 	}
-	return BringFileBack200JSONResponse(*f), nil
+	return RestoreFile200JSONResponse(*f), nil
 }
 
 func (h *handlers) SettleConflict(ctx context.Context, r SettleConflictRequestObject) (SettleConflictResponseObject, error) {
@@ -65,13 +65,13 @@ func (h *handlers) RecordFileAs(ctx context.Context, r RecordFileAsRequestObject
 	return RecordFileAs200JSONResponse(*f), nil
 }
 
-// ListLacks answers GET /lacks.
-func (h *handlers) ListLacks(ctx context.Context, r ListLacksRequestObject) (ListLacksResponseObject, error) {
-	page, err := h.rooms.Reports.Lacks(ctx, edge.Who(ctx), r.Params)
+// ListGaps answers GET /gaps.
+func (h *handlers) ListGaps(ctx context.Context, r ListGapsRequestObject) (ListGapsResponseObject, error) {
+	page, err := h.rooms.Reports.Gaps(ctx, edge.Who(ctx), r.Params)
 	if err != nil {
 		return nil, err
 	}
-	return ListLacks200JSONResponse(*page), nil
+	return ListGaps200JSONResponse(*page), nil
 }
 
 func (h *handlers) ConfirmRecognized(ctx context.Context, r ConfirmRecognizedRequestObject) (ConfirmRecognizedResponseObject, error) {

@@ -98,8 +98,8 @@ func (h *handlers) AddToken(ctx context.Context, r AddTokenRequestObject) (AddTo
 	return AddToken201JSONResponse(*added), nil
 }
 
-func (h *handlers) WithdrawToken(ctx context.Context, r WithdrawTokenRequestObject) (WithdrawTokenResponseObject, error) {
-	return WithdrawToken204Response{}, h.rooms.Auth.WithdrawToken(ctx, edge.Who(ctx), r.Id)
+func (h *handlers) RevokeToken(ctx context.Context, r RevokeTokenRequestObject) (RevokeTokenResponseObject, error) {
+	return RevokeToken204Response{}, h.rooms.Auth.RevokeToken(ctx, edge.Who(ctx), r.Id)
 }
 
 func (h *handlers) ListClients(ctx context.Context, _ ListClientsRequestObject) (ListClientsResponseObject, error) {
@@ -260,12 +260,12 @@ func (h *handlers) DeleteFamily(ctx context.Context, r DeleteFamilyRequestObject
 	return DeleteFamily200JSONResponse{Body: *f, Headers: DeleteFamily200ResponseHeaders{ETag: &f.Etag}}, nil
 }
 
-func (h *handlers) BringFamilyBack(ctx context.Context, r BringFamilyBackRequestObject) (BringFamilyBackResponseObject, error) {
-	f, err := h.rooms.Library.BringFamilyBack(ctx, edge.Who(ctx), r.Id)
+func (h *handlers) RestoreFamily(ctx context.Context, r RestoreFamilyRequestObject) (RestoreFamilyResponseObject, error) {
+	f, err := h.rooms.Library.RestoreFamily(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
-	return BringFamilyBack200JSONResponse{Body: *f, Headers: BringFamilyBack200ResponseHeaders{ETag: &f.Etag}}, nil
+	return RestoreFamily200JSONResponse{Body: *f, Headers: RestoreFamily200ResponseHeaders{ETag: &f.Etag}}, nil
 }
 
 func (h *handlers) MoveFaces(ctx context.Context, r MoveFacesRequestObject) (MoveFacesResponseObject, error) {

@@ -22,18 +22,18 @@ func (h *handlers) AddHosted(ctx context.Context, r AddHostedRequestObject) (Add
 	return AddHosted201JSONResponse(*added), nil
 }
 
-func (h *handlers) DropHostedSheet(ctx context.Context, r DropHostedSheetRequestObject) (DropHostedSheetResponseObject, error) {
-	f, err := h.rooms.Library.DropHosted(ctx, edge.Who(ctx), r.Id, r.SheetId)
+func (h *handlers) RemoveHostedStylesheet(ctx context.Context, r RemoveHostedStylesheetRequestObject) (RemoveHostedStylesheetResponseObject, error) {
+	f, err := h.rooms.Library.RemoveHosted(ctx, edge.Who(ctx), r.Id, r.SheetId)
 	if err != nil {
 		return nil, err
 	}
-	return DropHostedSheet200JSONResponse{Body: *f, Headers: DropHostedSheet200ResponseHeaders{ETag: &f.Etag}}, nil
+	return RemoveHostedStylesheet200JSONResponse{Body: *f, Headers: RemoveHostedStylesheet200ResponseHeaders{ETag: &f.Etag}}, nil
 }
 
-func (h *handlers) BringFamilyIn(ctx context.Context, r BringFamilyInRequestObject) (BringFamilyInResponseObject, error) {
-	d, err := h.rooms.Imports.BringIn(ctx, edge.Who(ctx), r.Id, *r.Body)
+func (h *handlers) SelfHostFamily(ctx context.Context, r SelfHostFamilyRequestObject) (SelfHostFamilyResponseObject, error) {
+	d, err := h.rooms.Imports.SelfHost(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
-	return BringFamilyIn202JSONResponse(*d), nil
+	return SelfHostFamily202JSONResponse(*d), nil
 }

@@ -76,20 +76,20 @@ func (h *handlers) EndLicense(ctx context.Context, r EndLicenseRequestObject) (E
 	return EndLicense200JSONResponse(*found), nil
 }
 
-func (h *handlers) AddPlace(ctx context.Context, r AddPlaceRequestObject) (AddPlaceResponseObject, error) {
-	l, err := h.rooms.Licensing.AddPlace(ctx, edge.Who(ctx), r.Id, *r.Body)
+func (h *handlers) AddAllocation(ctx context.Context, r AddAllocationRequestObject) (AddAllocationResponseObject, error) {
+	l, err := h.rooms.Licensing.AddAllocation(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
-	return AddPlace201JSONResponse(*l), nil
+	return AddAllocation201JSONResponse(*l), nil
 }
 
-func (h *handlers) DropPlace(ctx context.Context, r DropPlaceRequestObject) (DropPlaceResponseObject, error) {
-	l, err := h.rooms.Licensing.DropPlace(ctx, edge.Who(ctx), r.Id, r.PlaceId)
+func (h *handlers) RemoveAllocation(ctx context.Context, r RemoveAllocationRequestObject) (RemoveAllocationResponseObject, error) {
+	l, err := h.rooms.Licensing.RemoveAllocation(ctx, edge.Who(ctx), r.Id, r.AllocationId)
 	if err != nil {
 		return nil, err
 	}
-	return DropPlace200JSONResponse(*l), nil
+	return RemoveAllocation200JSONResponse(*l), nil
 }
 
 func (h *handlers) ListTemplates(ctx context.Context, _ ListTemplatesRequestObject) (ListTemplatesResponseObject, error) {
@@ -108,8 +108,8 @@ func (h *handlers) SaveTemplate(ctx context.Context, r SaveTemplateRequestObject
 	return SaveTemplate201JSONResponse(*t), nil
 }
 
-func (h *handlers) DropTemplate(ctx context.Context, r DropTemplateRequestObject) (DropTemplateResponseObject, error) {
-	return DropTemplate204Response{}, h.rooms.Licensing.DropTemplate(ctx, edge.Who(ctx), r.Id)
+func (h *handlers) DeleteTemplate(ctx context.Context, r DeleteTemplateRequestObject) (DeleteTemplateResponseObject, error) {
+	return DeleteTemplate204Response{}, h.rooms.Licensing.DeleteTemplate(ctx, edge.Who(ctx), r.Id)
 }
 
 func (h *handlers) ListOpenLicenses(ctx context.Context, _ ListOpenLicensesRequestObject) (ListOpenLicensesResponseObject, error) {
@@ -152,12 +152,12 @@ func (h *handlers) ListSignOffs(ctx context.Context, r ListSignOffsRequestObject
 	return ListSignOffs200JSONResponse(*found), nil
 }
 
-func (h *handlers) WithdrawSignOff(ctx context.Context, r WithdrawSignOffRequestObject) (WithdrawSignOffResponseObject, error) {
-	o, err := h.rooms.Sites.WithdrawSignOff(ctx, edge.Who(ctx), r.Id)
+func (h *handlers) RevokeSignOff(ctx context.Context, r RevokeSignOffRequestObject) (RevokeSignOffResponseObject, error) {
+	o, err := h.rooms.Sites.RevokeSignOff(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
-	return WithdrawSignOff200JSONResponse(*o), nil
+	return RevokeSignOff200JSONResponse(*o), nil
 }
 
 func (h *handlers) GetViews(ctx context.Context, r GetViewsRequestObject) (GetViewsResponseObject, error) {
@@ -225,8 +225,8 @@ func (h *handlers) AddFeed(ctx context.Context, _ AddFeedRequestObject) (AddFeed
 	return AddFeed201JSONResponse(*f), nil
 }
 
-func (h *handlers) WithdrawFeed(ctx context.Context, r WithdrawFeedRequestObject) (WithdrawFeedResponseObject, error) {
-	return WithdrawFeed204Response{}, h.rooms.Reports.WithdrawFeed(ctx, edge.Who(ctx), r.Id)
+func (h *handlers) RevokeFeed(ctx context.Context, r RevokeFeedRequestObject) (RevokeFeedResponseObject, error) {
+	return RevokeFeed204Response{}, h.rooms.Reports.RevokeFeed(ctx, edge.Who(ctx), r.Id)
 }
 
 func (h *handlers) GetRegister(ctx context.Context, r GetRegisterRequestObject) (GetRegisterResponseObject, error) {

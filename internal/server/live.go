@@ -12,7 +12,7 @@ import (
 	"sparecrate/internal/server/edge"
 )
 
-// live serves the stylesheets and fonts of live sheets to pages of other sites.
+// live serves the stylesheets and fonts of live stylesheets to pages of other sites.
 func live(e *echo.Echo, c *rooms.Rooms) {
 	e.GET("/live/:secret/*", func(ctx *echo.Context) error {
 		name, err := url.PathUnescape(ctx.Param("*"))
@@ -36,22 +36,22 @@ func live(e *echo.Echo, c *rooms.Rooms) {
 	}, unlisted)
 }
 
-func (h *handlers) ListLiveSheets(ctx context.Context, r ListLiveSheetsRequestObject) (ListLiveSheetsResponseObject, error) {
+func (h *handlers) ListLiveStylesheets(ctx context.Context, r ListLiveStylesheetsRequestObject) (ListLiveStylesheetsResponseObject, error) {
 	found, err := h.rooms.Live.List(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
-	return ListLiveSheets200JSONResponse(*found), nil
+	return ListLiveStylesheets200JSONResponse(*found), nil
 }
 
-func (h *handlers) AddLiveSheet(ctx context.Context, r AddLiveSheetRequestObject) (AddLiveSheetResponseObject, error) {
+func (h *handlers) AddLiveStylesheet(ctx context.Context, r AddLiveStylesheetRequestObject) (AddLiveStylesheetResponseObject, error) {
 	l, err := h.rooms.Live.Add(ctx, edge.Who(ctx), r.Id)
 	if err != nil {
 		return nil, err
 	}
-	return AddLiveSheet201JSONResponse(*l), nil
+	return AddLiveStylesheet201JSONResponse(*l), nil
 }
 
-func (h *handlers) WithdrawLiveSheet(ctx context.Context, r WithdrawLiveSheetRequestObject) (WithdrawLiveSheetResponseObject, error) {
-	return WithdrawLiveSheet204Response{}, h.rooms.Live.Withdraw(ctx, edge.Who(ctx), r.Id, r.SheetId)
+func (h *handlers) RevokeLiveStylesheet(ctx context.Context, r RevokeLiveStylesheetRequestObject) (RevokeLiveStylesheetResponseObject, error) {
+	return RevokeLiveStylesheet204Response{}, h.rooms.Live.Revoke(ctx, edge.Who(ctx), r.Id, r.SheetId)
 }

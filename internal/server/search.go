@@ -27,8 +27,8 @@ func (h *handlers) SaveSearch(ctx context.Context, r SaveSearchRequestObject) (S
 	return SaveSearch201JSONResponse(*saved), nil
 }
 
-func (h *handlers) DropSearch(ctx context.Context, r DropSearchRequestObject) (DropSearchResponseObject, error) {
-	return DropSearch204Response{}, h.rooms.Finding.DropSearch(ctx, edge.Who(ctx), r.Id)
+func (h *handlers) DeleteSearch(ctx context.Context, r DeleteSearchRequestObject) (DeleteSearchResponseObject, error) {
+	return DeleteSearch204Response{}, h.rooms.Finding.DeleteSearch(ctx, edge.Who(ctx), r.Id)
 }
 
 func (h *handlers) CompareVersions(ctx context.Context, r CompareVersionsRequestObject) (CompareVersionsResponseObject, error) {

@@ -38,8 +38,8 @@ func (h *handlers) ChangeShortlist(ctx context.Context, r ChangeShortlistRequest
 	return ChangeShortlist200JSONResponse{Body: *l, Headers: ChangeShortlist200ResponseHeaders{ETag: &l.Etag}}, nil
 }
 
-func (h *handlers) DropShortlist(ctx context.Context, r DropShortlistRequestObject) (DropShortlistResponseObject, error) {
-	return DropShortlist204Response{}, h.rooms.Shortlists.DropShortlist(ctx, edge.Who(ctx), r.Id)
+func (h *handlers) DeleteShortlist(ctx context.Context, r DeleteShortlistRequestObject) (DeleteShortlistResponseObject, error) {
+	return DeleteShortlist204Response{}, h.rooms.Shortlists.DeleteShortlist(ctx, edge.Who(ctx), r.Id)
 }
 
 func (h *handlers) ShareShortlist(ctx context.Context, r ShareShortlistRequestObject) (ShareShortlistResponseObject, error) {
@@ -50,6 +50,6 @@ func (h *handlers) ShareShortlist(ctx context.Context, r ShareShortlistRequestOb
 	return ShareShortlist201JSONResponse(*added), nil
 }
 
-func (h *handlers) WithdrawShare(ctx context.Context, r WithdrawShareRequestObject) (WithdrawShareResponseObject, error) {
-	return WithdrawShare204Response{}, h.rooms.Shortlists.WithdrawShare(ctx, edge.Who(ctx), r.Id, r.ShareId)
+func (h *handlers) RevokeShare(ctx context.Context, r RevokeShareRequestObject) (RevokeShareResponseObject, error) {
+	return RevokeShare204Response{}, h.rooms.Shortlists.RevokeShare(ctx, edge.Who(ctx), r.Id, r.ShareId)
 }

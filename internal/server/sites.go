@@ -40,32 +40,32 @@ func (h *handlers) ChangeSite(ctx context.Context, r ChangeSiteRequestObject) (C
 	return ChangeSite200JSONResponse{Body: *s, Headers: ChangeSite200ResponseHeaders{ETag: &s.Etag}}, nil
 }
 
-func (h *handlers) SizeFamily(ctx context.Context, r SizeFamilyRequestObject) (SizeFamilyResponseObject, error) {
+func (h *handlers) SizeSiteFamily(ctx context.Context, r SizeSiteFamilyRequestObject) (SizeSiteFamilyResponseObject, error) {
 	v, err := h.rooms.Packaging.Sizes(ctx, edge.Who(ctx), r.Id, r.FamilyId, r.Body.Recipe)
 	if err != nil {
 		return nil, err
 	}
-	return SizeFamily200JSONResponse(*v), nil
+	return SizeSiteFamily200JSONResponse(*v), nil
 }
 
-func (h *handlers) UseFamily(ctx context.Context, r UseFamilyRequestObject) (UseFamilyResponseObject, error) {
+func (h *handlers) AddSiteFamily(ctx context.Context, r AddSiteFamilyRequestObject) (AddSiteFamilyResponseObject, error) {
 	var recipe *reshape.Recipe
 	if r.Body != nil {
 		recipe = r.Body.Recipe
 	}
-	s, err := h.rooms.Sites.UseFamily(ctx, edge.Who(ctx), r.Id, r.FamilyId, recipe)
+	s, err := h.rooms.Sites.AddSiteFamily(ctx, edge.Who(ctx), r.Id, r.FamilyId, recipe)
 	if err != nil {
 		return nil, err
 	}
-	return UseFamily200JSONResponse(*s), nil
+	return AddSiteFamily200JSONResponse(*s), nil
 }
 
-func (h *handlers) DropFamily(ctx context.Context, r DropFamilyRequestObject) (DropFamilyResponseObject, error) {
-	s, err := h.rooms.Sites.DropFamily(ctx, edge.Who(ctx), r.Id, r.FamilyId)
+func (h *handlers) RemoveSiteFamily(ctx context.Context, r RemoveSiteFamilyRequestObject) (RemoveSiteFamilyResponseObject, error) {
+	s, err := h.rooms.Sites.RemoveSiteFamily(ctx, edge.Who(ctx), r.Id, r.FamilyId)
 	if err != nil {
 		return nil, err
 	}
-	return DropFamily200JSONResponse(*s), nil
+	return RemoveSiteFamily200JSONResponse(*s), nil
 }
 
 func (h *handlers) AddSignOff(ctx context.Context, r AddSignOffRequestObject) (AddSignOffResponseObject, error) {
@@ -153,12 +153,12 @@ func (h *handlers) Rebuild(ctx context.Context, r RebuildRequestObject) (Rebuild
 	return Rebuild200ApplicationzipResponse{Body: body, ContentLength: size, Headers: Rebuild200ResponseHeaders{ContentDisposition: saveAs(name)}}, nil
 }
 
-func (h *handlers) SetPlacements(ctx context.Context, r SetPlacementsRequestObject) (SetPlacementsResponseObject, error) {
-	s, err := h.rooms.Sites.SetPlacements(ctx, edge.Who(ctx), r.Id, r.Params.IfMatch, *r.Body)
+func (h *handlers) AssignRoles(ctx context.Context, r AssignRolesRequestObject) (AssignRolesResponseObject, error) {
+	s, err := h.rooms.Sites.AssignRoles(ctx, edge.Who(ctx), r.Id, r.Params.IfMatch, *r.Body)
 	if err != nil {
 		return nil, err
 	}
-	return SetPlacements200JSONResponse{Body: *s, Headers: SetPlacements200ResponseHeaders{ETag: &s.Etag}}, nil
+	return AssignRoles200JSONResponse{Body: *s, Headers: AssignRoles200ResponseHeaders{ETag: &s.Etag}}, nil
 }
 
 func (h *handlers) SetChoices(ctx context.Context, r SetChoicesRequestObject) (SetChoicesResponseObject, error) {
@@ -185,44 +185,44 @@ func (h *handlers) AddSitePages(ctx context.Context, r AddSitePagesRequestObject
 	return AddSitePages200JSONResponse(*found), nil
 }
 
-func (h *handlers) TickSitePage(ctx context.Context, r TickSitePageRequestObject) (TickSitePageResponseObject, error) {
-	found, err := h.rooms.Sites.TickSitePage(ctx, edge.Who(ctx), r.Id, r.PageId, r.Body.Done)
+func (h *handlers) MarkSitePage(ctx context.Context, r MarkSitePageRequestObject) (MarkSitePageResponseObject, error) {
+	found, err := h.rooms.Sites.MarkSitePage(ctx, edge.Who(ctx), r.Id, r.PageId, r.Body.Done)
 	if err != nil {
 		return nil, err
 	}
-	return TickSitePage200JSONResponse(*found), nil
+	return MarkSitePage200JSONResponse(*found), nil
 }
 
-func (h *handlers) DropSitePage(ctx context.Context, r DropSitePageRequestObject) (DropSitePageResponseObject, error) {
-	found, err := h.rooms.Sites.DropSitePage(ctx, edge.Who(ctx), r.Id, r.PageId)
+func (h *handlers) RemoveSitePage(ctx context.Context, r RemoveSitePageRequestObject) (RemoveSitePageResponseObject, error) {
+	found, err := h.rooms.Sites.RemoveSitePage(ctx, edge.Who(ctx), r.Id, r.PageId)
 	if err != nil {
 		return nil, err
 	}
-	return DropSitePage200JSONResponse(*found), nil
+	return RemoveSitePage200JSONResponse(*found), nil
 }
 
-func (h *handlers) ListLanded(ctx context.Context, r ListLandedRequestObject) (ListLandedResponseObject, error) {
-	found, err := h.rooms.Packaging.Landed(ctx, edge.Who(ctx), r.Id, r.Params.Environment)
+func (h *handlers) ListFileURLs(ctx context.Context, r ListFileURLsRequestObject) (ListFileURLsResponseObject, error) {
+	found, err := h.rooms.Packaging.FileURLs(ctx, edge.Who(ctx), r.Id, r.Params.Environment)
 	if err != nil {
 		return nil, err
 	}
-	return ListLanded200JSONResponse(*found), nil
+	return ListFileURLs200JSONResponse(*found), nil
 }
 
-func (h *handlers) GiveLanded(ctx context.Context, r GiveLandedRequestObject) (GiveLandedResponseObject, error) {
-	found, err := h.rooms.Packaging.GiveLanded(ctx, edge.Who(ctx), r.Id, *r.Body)
+func (h *handlers) AddFileURLs(ctx context.Context, r AddFileURLsRequestObject) (AddFileURLsResponseObject, error) {
+	found, err := h.rooms.Packaging.AddFileURLs(ctx, edge.Who(ctx), r.Id, *r.Body)
 	if err != nil {
 		return nil, err
 	}
-	return GiveLanded200JSONResponse(*found), nil
+	return AddFileURLs200JSONResponse(*found), nil
 }
 
-func (h *handlers) ForgetLanded(ctx context.Context, r ForgetLandedRequestObject) (ForgetLandedResponseObject, error) {
-	found, err := h.rooms.Packaging.ForgetLanded(ctx, edge.Who(ctx), r.Id, r.Params.Environment, r.Params.File)
+func (h *handlers) RemoveFileURLs(ctx context.Context, r RemoveFileURLsRequestObject) (RemoveFileURLsResponseObject, error) {
+	found, err := h.rooms.Packaging.RemoveFileURLs(ctx, edge.Who(ctx), r.Id, r.Params.Environment, r.Params.File)
 	if err != nil {
 		return nil, err
 	}
-	return ForgetLanded200JSONResponse(*found), nil
+	return RemoveFileURLs200JSONResponse(*found), nil
 }
 
 func (h *handlers) CountParts(ctx context.Context, r CountPartsRequestObject) (CountPartsResponseObject, error) {

@@ -126,7 +126,7 @@ func TestRoles(t *testing.T) {
 			return r.StatusCode(), err
 		}},
 		{"put on a site", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
-			r, err := c.UseFamilyWithResponse(ctx, site, family, api.FamilyOnSite{})
+			r, err := c.AddSiteFamilyWithResponse(ctx, site, family, api.FamilyOnSite{})
 			return r.StatusCode(), err
 		}},
 		{"build a pack", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
@@ -142,11 +142,11 @@ func TestRoles(t *testing.T) {
 			return r.StatusCode(), err
 		}},
 		{"give a seat", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
-			r, err := c.AddPlaceWithResponse(ctx, l.Id, api.NewPlace{Measure: api.MeasureSeats, Name: "x"})
+			r, err := c.AddAllocationWithResponse(ctx, l.Id, api.NewAllocation{Measure: api.MeasureSeats, Name: "x"})
 			return r.StatusCode(), err
 		}},
 		{"take a seat away", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
-			r, err := c.DropPlaceWithResponse(ctx, l.Id, 1)
+			r, err := c.RemoveAllocationWithResponse(ctx, l.Id, 1)
 			return r.StatusCode(), err
 		}},
 		{"save a template", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
@@ -154,15 +154,15 @@ func TestRoles(t *testing.T) {
 			return r.StatusCode(), err
 		}},
 		{"drop a template", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
-			r, err := c.DropTemplateWithResponse(ctx, 99)
+			r, err := c.DeleteTemplateWithResponse(ctx, 99)
 			return r.StatusCode(), err
 		}},
 		{"confirm an open license", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
 			r, err := c.ConfirmProposalWithResponse(ctx, family, api.Confirmation{Spdx: "OFL-1.1"})
 			return r.StatusCode(), err
 		}},
-		{"withdraw a sign-off", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
-			r, err := c.WithdrawSignOffWithResponse(ctx, 99)
+		{"revoke a sign-off", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
+			r, err := c.RevokeSignOffWithResponse(ctx, 99)
 			return r.StatusCode(), err
 		}},
 		{"enter page views", api.RoleEditor, func(c *api.ClientWithResponses) (int, error) {
@@ -188,7 +188,7 @@ func TestRoles(t *testing.T) {
 	}
 }
 
-// TestNoWayPastAVerdict tries to get a barred font out as every role.
+// TestNoWayPastAVerdict tries to get a blocked font out as every role.
 func TestNoWayPastAVerdict(t *testing.T) {
 	s := open(t)
 	ctx := t.Context()
@@ -199,7 +199,7 @@ func TestNoWayPastAVerdict(t *testing.T) {
 		r, err := s.Client(t, role).BuildPackWithResponse(ctx, site, nil)
 		require.NoError(t, err)
 		problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")
-		assert.Contains(t, r.ApplicationproblemJSONDefault.Detail, "Tidegarth Poster is barred")
+		assert.Contains(t, r.ApplicationproblemJSONDefault.Detail, "Tidegarth Poster is blocked")
 	}
 	sign := func(role api.Role, reason string) *api.AddSignOffResponse {
 		r, err := s.Client(t, role).AddSignOffWithResponse(ctx, site, api.NewSignOff{Family: poster, Reason: reason})
@@ -233,7 +233,7 @@ func TestNoWayPastAVerdict(t *testing.T) {
 	problemOf(t, old.HTTPResponse, old.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")
 
 	// Taking the family off the site does not free the pack built before.
-	_, err = s.admin.DropFamilyWithResponse(ctx, site, poster)
+	_, err = s.admin.RemoveSiteFamilyWithResponse(ctx, site, poster)
 	require.NoError(t, err)
 	old, err = s.admin.GetPackContentWithResponse(ctx, built.JSON201.Id)
 	require.NoError(t, err)
@@ -303,7 +303,7 @@ func TestOtherSitesCannotActForSomebody(t *testing.T) {
 	assert.Equal(t, http.StatusCreated, request(t, c, "POST", s.Address+"/api/v1/clients", body, "Sec-Fetch-Site", "same-origin").StatusCode)
 }
 
-func TestTokensAreKeptHashedAndCanBeWithdrawn(t *testing.T) {
+func TestTokensAreKeptHashedAndCanBeRevoked(t *testing.T) {
 	s := open(t)
 	ctx := t.Context()
 	viewer := s.Client(t, api.RoleViewer)
@@ -311,10 +311,10 @@ func TestTokensAreKeptHashedAndCanBeWithdrawn(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list.JSON200.Items, 1)
 	assert.NotContains(t, string(list.Body), s.As(api.RoleViewer).Token)
-	other, err := s.Client(t, api.RoleEditor).WithdrawTokenWithResponse(ctx, list.JSON200.Items[0].Id)
+	other, err := s.Client(t, api.RoleEditor).RevokeTokenWithResponse(ctx, list.JSON200.Items[0].Id)
 	require.NoError(t, err)
-	assert.Equal(t, http.StatusNotFound, other.StatusCode(), "nobody withdraws another's token")
-	gone, err := viewer.WithdrawTokenWithResponse(ctx, list.JSON200.Items[0].Id)
+	assert.Equal(t, http.StatusNotFound, other.StatusCode(), "nobody revokes another's token")
+	gone, err := viewer.RevokeTokenWithResponse(ctx, list.JSON200.Items[0].Id)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNoContent, gone.StatusCode())
 	after, err := viewer.ListTokensWithResponse(ctx, nil)

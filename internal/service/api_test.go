@@ -95,7 +95,7 @@ func (s *studio) site(name string, client int64, families ...int64) int64 {
 	require.NoError(s.t, err)
 	require.NotNil(s.t, r.JSON201, "%s", r.Body)
 	for _, f := range families {
-		used, err := s.admin.UseFamilyWithResponse(s.t.Context(), r.JSON201.Id, f, api.FamilyOnSite{})
+		used, err := s.admin.AddSiteFamilyWithResponse(s.t.Context(), r.JSON201.Id, f, api.FamilyOnSite{})
 		require.NoError(s.t, err)
 		require.NotNil(s.t, used.JSON200, "%s", used.Body)
 	}
@@ -161,7 +161,7 @@ func TestFromFontToPackOverTheAPI(t *testing.T) {
 	shown, err := s.admin.GetSiteWithResponse(ctx, site)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"times.holmvik.example", "holmvik.example"}, shown.JSON200.Domains, "domains are cut out of addresses")
-	assert.Equal(t, api.Clear, shown.JSON200.Families[0].Verdict)
+	assert.Equal(t, api.Cleared, shown.JSON200.Families[0].Verdict)
 
 	var zips [2][]byte
 	for i := range zips {

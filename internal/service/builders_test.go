@@ -82,18 +82,18 @@ func TestBuilderRulesAreKept(t *testing.T) {
 	require.NoError(t, err)
 	require.NotNil(t, shipped.JSON200, "%s", shipped.Body)
 	assert.Equal(t, 2, shipped.JSON200.Version)
-	stays, err := s.admin.DropBuilderWithResponse(ctx, "bundler")
+	stays, err := s.admin.DeleteBuilderWithResponse(ctx, "bundler")
 	require.NoError(t, err)
 	problemOf(t, stays.HTTPResponse, stays.ApplicationproblemJSONDefault, http.StatusConflict, "shipped-rules")
 	site, err := s.admin.AddSiteWithResponse(ctx, api.SiteTerms{Name: "Harbour", Client: 1, Builder: "harbour-cms"})
 	require.NoError(t, err)
 	require.NotNil(t, site.JSON201, "%s", site.Body)
-	used, err := s.admin.DropBuilderWithResponse(ctx, "harbour-cms")
+	used, err := s.admin.DeleteBuilderWithResponse(ctx, "harbour-cms")
 	require.NoError(t, err)
 	problemOf(t, used.HTTPResponse, used.ApplicationproblemJSONDefault, http.StatusConflict, "rules-in-use")
 	_, err = s.admin.ChangeSiteWithResponse(ctx, site.JSON201.Id, &api.ChangeSiteParams{IfMatch: site.JSON201.Etag}, api.SiteTerms{Name: "Harbour", Client: 1, Builder: "bundler"})
 	require.NoError(t, err)
-	gone, err := s.admin.DropBuilderWithResponse(ctx, "harbour-cms")
+	gone, err := s.admin.DeleteBuilderWithResponse(ctx, "harbour-cms")
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNoContent, gone.StatusCode())
 	kind, body = rulesOf(t, "upload-form", func(r *builder.Rules) { r.Kind, r.Name = "harbour-cms", "Harbour CMS" })
@@ -194,13 +194,13 @@ func signage(t *testing.T, kind string) (s *studio, family int64, site *api.Site
 
 func ptr[T any](v T) *T { return &v }
 
-func placed(role string, family int64, weight int) api.Placement {
-	return api.Placement{Role: role, Family: family, Weight: weight, Slope: api.StyleNormal, Fallbacks: []string{"Arial", "sans-serif"}}
+func placed(role string, family int64, weight int) api.RoleAssignment {
+	return api.RoleAssignment{Role: role, Family: family, Weight: weight, Slope: api.StyleNormal, Fallbacks: []string{"Arial", "sans-serif"}}
 }
 
-func (s *studio) place(site *api.Site, p ...api.Placement) *api.SetPlacementsResponse {
+func (s *studio) place(site *api.Site, p ...api.RoleAssignment) *api.AssignRolesResponse {
 	s.t.Helper()
-	r, err := s.admin.SetPlacementsWithResponse(s.t.Context(), site.Id, &api.SetPlacementsParams{IfMatch: site.Etag}, api.SitePlacements{Placements: p, StandIns: []api.StandIn{}})
+	r, err := s.admin.AssignRolesWithResponse(s.t.Context(), site.Id, &api.AssignRolesParams{IfMatch: site.Etag}, api.RoleAssignments{Assignments: p, Replacements: []api.Replacement{}})
 	require.NoError(s.t, err)
 	return r
 }
@@ -234,9 +234,9 @@ func sent(p *api.Plan) []string {
 	return out
 }
 
-// TestPlacementsChooseFaces has roles say which faces are sent, and a person decide
+// TestRoleAssignmentsChooseFaces has roles say which faces are sent, and a person decide
 // otherwise.
-func TestPlacementsChooseFaces(t *testing.T) {
+func TestRoleAssignmentsChooseFaces(t *testing.T) {
 	s, family, site := signage(t, "self-hosted")
 	assert.Equal(t, []string{"Light", "Regular", "Bold"}, sent(s.plan(site.Id, nil)), "nothing is said of roles")
 	r := s.place(site, placed("heading-1", family, 700), placed("body", family, 400))
@@ -301,27 +301,29 @@ func TestPlacementsChooseFaces(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, f.JSON200.Sites, 1)
 	assert.Equal(t, []string{"Heading 1", "Body text"}, f.JSON200.Sites[0].Roles)
-	dropped, err := s.admin.DropFamilyWithResponse(t.Context(), site.Id, family)
+	dropped, err := s.admin.RemoveSiteFamilyWithResponse(t.Context(), site.Id, family)
 	require.NoError(t, err)
 	assert.Empty(t, dropped.JSON200.Roles)
 }
 
-func TestPlacementsAreChecked(t *testing.T) {
+func TestRoleAssignmentsAreChecked(t *testing.T) {
 	s, family, site := signage(t, "self-hosted")
-	with := func(change func(*api.Placement)) api.Placement {
+	with := func(change func(*api.RoleAssignment)) api.RoleAssignment {
 		p := placed("body", family, 400)
 		change(&p)
 		return p
 	}
-	for code, p := range map[string][]api.Placement{
-		"bad-role":      {with(func(p *api.Placement) { p.Role = "Body Text" })},
-		"bad-selector":  {with(func(p *api.Placement) { p.Role = "lead" })},
-		"bad-weight":    {with(func(p *api.Placement) { p.Weight = 0 })},
-		"bad-slope":     {with(func(p *api.Placement) { p.Slope = "leaning" })},
-		"bad-fallback":  {with(func(p *api.Placement) { p.Fallbacks = []string{"Arial; color: red"} })},
-		"generic-first": {with(func(p *api.Placement) { p.Fallbacks = []string{"serif", "Arial"} })},
+	for code, p := range map[string][]api.RoleAssignment{
+		"bad-role":      {with(func(p *api.RoleAssignment) { p.Role = "Body Text" })},
+		"bad-selector":  {with(func(p *api.RoleAssignment) { p.Role = "lead" })},
+		"bad-weight":    {with(func(p *api.RoleAssignment) { p.Weight = 0 })},
+		"bad-slope":     {with(func(p *api.RoleAssignment) { p.Slope = "leaning" })},
+		"bad-fallback":  {with(func(p *api.RoleAssignment) { p.Fallbacks = []string{"Arial; color: red"} })},
+		"generic-first": {with(func(p *api.RoleAssignment) { p.Fallbacks = []string{"serif", "Arial"} })},
 		"role-twice":    {placed("body", family, 400), placed("body", family, 700)},
-		"too-long":      {with(func(p *api.Placement) { p.Role, p.Name, p.Selector = "other", ptr(strings.Repeat("x", 101)), ptr(".x") })},
+		"too-long": {with(func(p *api.RoleAssignment) {
+			p.Role, p.Name, p.Selector = "other", ptr(strings.Repeat("x", 101)), ptr(".x")
+		})},
 	} {
 		r := s.place(site, p...)
 		problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, code)
@@ -332,14 +334,14 @@ func TestPlacementsAreChecked(t *testing.T) {
 	require.NotNil(t, s.place(site, placed("body", family, 400)).JSON200)
 	late := s.place(&old, placed("body", family, 400))
 	problemOf(t, late.HTTPResponse, late.ApplicationproblemJSONDefault, http.StatusPreconditionFailed, "changed-meanwhile")
-	swap := func(names ...string) *api.SetPlacementsResponse {
+	swap := func(names ...string) *api.AssignRolesResponse {
 		now, err := s.admin.GetSiteWithResponse(t.Context(), site.Id)
 		require.NoError(t, err)
-		in := api.SitePlacements{Placements: []api.Placement{}, StandIns: []api.StandIn{}}
+		in := api.RoleAssignments{Assignments: []api.RoleAssignment{}, Replacements: []api.Replacement{}}
 		for _, n := range names {
-			in.StandIns = append(in.StandIns, api.StandIn{Name: n, Family: family, Weight: 400, Slope: api.StyleNormal})
+			in.Replacements = append(in.Replacements, api.Replacement{Name: n, Family: family, Weight: 400, Slope: api.StyleNormal})
 		}
-		r, err := s.admin.SetPlacementsWithResponse(t.Context(), site.Id, &api.SetPlacementsParams{IfMatch: now.JSON200.Etag}, in)
+		r, err := s.admin.AssignRolesWithResponse(t.Context(), site.Id, &api.AssignRolesParams{IfMatch: now.JSON200.Etag}, in)
 		require.NoError(t, err)
 		return r
 	}
@@ -357,21 +359,21 @@ func TestPlacementsAreChecked(t *testing.T) {
 func TestAddressesComeBack(t *testing.T) {
 	s, family, site := signage(t, "style-box")
 	require.NotNil(t, s.place(site, placed("heading-1", family, 700)).JSON200)
-	give := func(in api.NewLanded) *api.GiveLandedResponse {
-		r, err := s.admin.GiveLandedWithResponse(t.Context(), site.Id, in)
+	give := func(in api.NewFileURLs) *api.AddFileURLsResponse {
+		r, err := s.admin.AddFileURLsWithResponse(t.Context(), site.Id, in)
 		require.NoError(t, err)
 		return r
 	}
 	assert.Equal(t, []string{"fonts/skerrow-sans-bold.woff2", "fonts/skerrow-sans-bold.woff"}, s.plan(site.Id, nil).Awaits)
-	odd := give(api.NewLanded{Text: "they are up"})
+	odd := give(api.NewFileURLs{Text: "they are up"})
 	problemOf(t, odd.HTTPResponse, odd.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "nothing-matched")
-	odd = give(api.NewLanded{Text: "file:///home/skerrow-sans-bold.woff", File: ptr("skerrow-sans-bold.woff")})
+	odd = give(api.NewFileURLs{Text: "file:///home/skerrow-sans-bold.woff", File: ptr("skerrow-sans-bold.woff")})
 	problemOf(t, odd.HTTPResponse, odd.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "bad-address")
-	one := give(api.NewLanded{Text: "https://files.example/1f/skerrow-sans-bold.woff", File: ptr("fonts/skerrow-sans-bold.woff")})
+	one := give(api.NewFileURLs{Text: "https://files.example/1f/skerrow-sans-bold.woff", File: ptr("fonts/skerrow-sans-bold.woff")})
 	require.NotNil(t, one.JSON200, "%s", one.Body)
 	assert.Equal(t, []string{"fonts/skerrow-sans-bold.woff2"}, one.JSON200.Awaits)
 	assert.Empty(t, one.JSON200.Pastes)
-	all := give(api.NewLanded{Text: `<link href="https://files.example/2a/Skerrow_Sans_Bold-v2.woff2"> and https://files.example/logo.png`})
+	all := give(api.NewFileURLs{Text: `<link href="https://files.example/2a/Skerrow_Sans_Bold-v2.woff2"> and https://files.example/logo.png`})
 	require.NotNil(t, all.JSON200, "%s", all.Body)
 	assert.Empty(t, all.JSON200.Awaits)
 	assert.Contains(t, all.JSON200.Notes[0], "logo.png")
@@ -379,17 +381,17 @@ func TestAddressesComeBack(t *testing.T) {
 	assert.Contains(t, all.JSON200.Pastes[0].Text, `url("https://files.example/2a/Skerrow_Sans_Bold-v2.woff2") format("woff2")`)
 	assert.Len(t, s.plan(site.Id, ptr("staging")).Awaits, 2, "another environment has addresses of its own")
 
-	// Once it is barred, nothing that puts it to work comes out.
+	// Once it is blocked, nothing that puts it to work comes out.
 	license, err := s.admin.GetLicenseWithResponse(t.Context(), 1)
 	require.NoError(t, err)
 	terms := api.LicenseTerms{Kind: api.KindBought, GrantedTo: 1, Uses: []api.Use{api.UseWeb, api.UseApp}, Families: []int64{family}, Until: inDays(-3)}
 	ended, err := s.admin.ChangeLicenseWithResponse(t.Context(), 1, &api.ChangeLicenseParams{IfMatch: license.JSON200.Etag}, terms)
 	require.NoError(t, err)
 	require.NotNil(t, ended.JSON200, "%s", ended.Body)
-	stopped, err := s.admin.ListLandedWithResponse(t.Context(), site.Id, &api.ListLandedParams{})
+	stopped, err := s.admin.ListFileURLsWithResponse(t.Context(), site.Id, &api.ListFileURLsParams{})
 	require.NoError(t, err)
 	assert.Empty(t, stopped.JSON200.Pastes)
-	assert.Contains(t, stopped.JSON200.Notes[0], "Skerrow Sans is barred")
+	assert.Contains(t, stopped.JSON200.Notes[0], "Skerrow Sans is blocked")
 	assert.Empty(t, s.plan(site.Id, nil).Styles)
 	terms.Until = nil
 	_, err = s.admin.ChangeLicenseWithResponse(t.Context(), 1, &api.ChangeLicenseParams{IfMatch: ended.JSON200.Etag}, terms)
@@ -407,13 +409,13 @@ func TestAddressesComeBack(t *testing.T) {
 			require.NotNil(t, f.Replace, f.Path)
 		}
 	}
-	now, err := s.admin.ListLandedWithResponse(t.Context(), site.Id, &api.ListLandedParams{})
+	now, err := s.admin.ListFileURLsWithResponse(t.Context(), site.Id, &api.ListFileURLsParams{})
 	require.NoError(t, err)
 	assert.True(t, now.JSON200.Items[0].Replaced)
-	forgotten, err := s.admin.ForgetLandedWithResponse(t.Context(), site.Id, &api.ForgetLandedParams{})
+	forgotten, err := s.admin.RemoveFileURLsWithResponse(t.Context(), site.Id, &api.RemoveFileURLsParams{})
 	require.NoError(t, err)
 	assert.Empty(t, forgotten.JSON200.Items)
-	viewer, err := s.Client(t, api.RoleViewer).GiveLandedWithResponse(t.Context(), site.Id, api.NewLanded{Text: "https://files.example/x.woff2"})
+	viewer, err := s.Client(t, api.RoleViewer).AddFileURLsWithResponse(t.Context(), site.Id, api.NewFileURLs{Text: "https://files.example/x.woff2"})
 	require.NoError(t, err)
 	problemOf(t, viewer.HTTPResponse, viewer.ApplicationproblemJSONDefault, http.StatusForbidden, "role-too-low")
 }
@@ -497,14 +499,14 @@ func TestPagesAreTicked(t *testing.T) {
 	assert.True(t, r.JSON200.EachPage)
 	assert.Equal(t, "/prices", r.JSON200.Items[1].Address)
 	editor := s.Client(t, api.RoleEditor)
-	done, err := editor.TickSitePageWithResponse(ctx, site.Id, r.JSON200.Items[0].Id, api.PageTick{Done: true})
+	done, err := editor.MarkSitePageWithResponse(ctx, site.Id, r.JSON200.Items[0].Id, api.PageMark{Done: true})
 	require.NoError(t, err)
 	require.NotNil(t, done.JSON200, "%s", done.Body)
 	assert.Equal(t, "The editor", *done.JSON200.Items[0].DoneBy)
 	assert.Nil(t, done.JSON200.Items[0].Behind)
 	_, err = s.admin.BuildPackWithResponse(ctx, site.Id, nil)
 	require.NoError(t, err)
-	_, err = s.admin.TickSitePageWithResponse(ctx, site.Id, r.JSON200.Items[1].Id, api.PageTick{Done: true})
+	_, err = s.admin.MarkSitePageWithResponse(ctx, site.Id, r.JSON200.Items[1].Id, api.PageMark{Done: true})
 	require.NoError(t, err)
 	_, err = s.admin.BuildPackWithResponse(ctx, site.Id, nil)
 	require.NoError(t, err)
@@ -519,16 +521,16 @@ func TestPagesAreTicked(t *testing.T) {
 	assert.Equal(t, []string{"/", "/prices"}, ending.JSON200.Families[0].Sites[0].Pages, "the ones that were done")
 	assert.Equal(t, []string{"Heading 1"}, ending.JSON200.Families[0].Sites[0].Roles)
 
-	undone, err := s.admin.TickSitePageWithResponse(ctx, site.Id, r.JSON200.Items[0].Id, api.PageTick{Done: false})
+	undone, err := s.admin.MarkSitePageWithResponse(ctx, site.Id, r.JSON200.Items[0].Id, api.PageMark{Done: false})
 	require.NoError(t, err)
 	assert.False(t, undone.JSON200.Items[0].Done)
-	dropped, err := s.admin.DropSitePageWithResponse(ctx, site.Id, r.JSON200.Items[0].Id)
+	dropped, err := s.admin.RemoveSitePageWithResponse(ctx, site.Id, r.JSON200.Items[0].Id)
 	require.NoError(t, err)
 	assert.Len(t, dropped.JSON200.Items, 2)
-	missing, err := s.admin.DropSitePageWithResponse(ctx, site.Id, 999)
+	missing, err := s.admin.RemoveSitePageWithResponse(ctx, site.Id, 999)
 	require.NoError(t, err)
 	problemOf(t, missing.HTTPResponse, missing.ApplicationproblemJSONDefault, http.StatusNotFound, "not-found")
-	viewer, err := s.Client(t, api.RoleViewer).TickSitePageWithResponse(ctx, site.Id, r.JSON200.Items[1].Id, api.PageTick{Done: true})
+	viewer, err := s.Client(t, api.RoleViewer).MarkSitePageWithResponse(ctx, site.Id, r.JSON200.Items[1].Id, api.PageMark{Done: true})
 	require.NoError(t, err)
 	problemOf(t, viewer.HTTPResponse, viewer.ApplicationproblemJSONDefault, http.StatusForbidden, "role-too-low")
 }
@@ -570,7 +572,7 @@ func TestWhatAReceiverNeedsIsMade(t *testing.T) {
 	require.NotNil(t, changed.JSON200, "%s", changed.Body)
 	plan := s.plan(site.JSON201.Id, nil)
 	for _, f := range plan.Site.Families {
-		assert.Equal(t, api.Query, f.Verdict, "the license does not speak of changing outlines")
+		assert.Equal(t, api.Review, f.Verdict, "the license does not speak of changing outlines")
 		assert.True(t, slices.ContainsFunc(f.Reasons, func(r api.Reason) bool { return strings.Contains(r.Message, "outlines") }), "%v", f.Reasons)
 	}
 	var paths []string
@@ -611,7 +613,7 @@ func TestAPackIsJudgedByWhatItHolds(t *testing.T) {
 		return r
 	}
 	recipe := func(text string) {
-		r, err := s.admin.UseFamilyWithResponse(ctx, site, family, api.FamilyOnSite{Recipe: &reshape.Recipe{Trim: &reshape.Trim{Text: text}}})
+		r, err := s.admin.AddSiteFamilyWithResponse(ctx, site, family, api.FamilyOnSite{Recipe: &reshape.Recipe{Trim: &reshape.Trim{Text: text}}})
 		require.NoError(t, err)
 		require.Equal(t, http.StatusOK, r.StatusCode(), "%s", r.Body)
 	}
@@ -621,7 +623,7 @@ func TestAPackIsJudgedByWhatItHolds(t *testing.T) {
 		require.NotNil(t, r.JSON200, "%s", r.Body)
 	}
 	recipe("Boats")
-	require.Equal(t, api.Clear, now().Families[0].Verdict)
+	require.Equal(t, api.Cleared, now().Families[0].Verdict)
 	built, err := s.admin.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
 	require.NotNil(t, built.JSON201, "%s", built.Body)
@@ -643,7 +645,7 @@ func TestAPackIsJudgedByWhatItHolds(t *testing.T) {
 	chosen, err := s.admin.SetChoicesWithResponse(ctx, site, &api.SetChoicesParams{IfMatch: now().Etag}, api.PackChoices{OldBrowsers: ptr(true)})
 	require.NoError(t, err)
 	require.NotNil(t, chosen.JSON200, "%s", chosen.Body)
-	assert.Equal(t, api.Query, chosen.JSON200.Families[0].Verdict)
+	assert.Equal(t, api.Review, chosen.JSON200.Families[0].Verdict)
 	assert.Contains(t, fmt.Sprint(chosen.JSON200.Families[0].Reasons), "outlines")
 	refused, err := s.admin.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
@@ -659,14 +661,14 @@ func TestAPackIsJudgedByWhatItHolds(t *testing.T) {
 		changed, err := s.admin.ChangeLicenseWithResponse(ctx, license.JSON201.Id, &api.ChangeLicenseParams{IfMatch: l.JSON200.Etag}, bought)
 		require.NoError(t, err)
 		require.NotNil(t, changed.JSON200, "%s", changed.Body)
-		assert.Equal(t, api.Clear, now().Families[0].Verdict, "%v", now().Families[0].Reasons)
+		assert.Equal(t, api.Cleared, now().Families[0].Verdict, "%v", now().Families[0].Reasons)
 		kept := content(built.JSON201.Id)
 		problemOf(t, kept.HTTPResponse, kept.ApplicationproblemJSONDefault, http.StatusConflict, "not-clear")
 	}
 	relicense([]api.Use{api.UseApp}, api.LicensedChanges{Subset: ptr(api.ConsentYes), Outlines: ptr(api.ConsentYes)})
 
 	// It may be trimmed no more: the pack holds a trimmed one, though its site asks for none.
-	unchanged, err := s.admin.UseFamilyWithResponse(ctx, site, family, api.FamilyOnSite{})
+	unchanged, err := s.admin.AddSiteFamilyWithResponse(ctx, site, family, api.FamilyOnSite{})
 	require.NoError(t, err)
 	require.Equal(t, http.StatusOK, unchanged.StatusCode(), "%s", unchanged.Body)
 	relicense([]api.Use{api.UseApp, api.UseWeb}, api.LicensedChanges{Subset: ptr(api.ConsentNo), Outlines: ptr(api.ConsentYes)})
@@ -710,7 +712,7 @@ func TestAPlanDoesNotWait(t *testing.T) {
 	family := s.family(foundry.Signage()[0])
 	client := s.client("Holmvik Ferries")
 	site := s.site("Timetable", client, family)
-	used, err := s.admin.UseFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &latinOnly})
+	used, err := s.admin.AddSiteFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &latinOnly})
 	require.NoError(t, err)
 	require.NotNil(t, used.JSON200, "%s", used.Body)
 	first, err := s.Client(t, api.RoleViewer).PlanPackWithResponse(t.Context(), site, nil)

@@ -115,7 +115,7 @@ func TestSiteChanges(t *testing.T) {
 		return r.JSON200
 	}
 	before := get()
-	assert.Equal(t, api.Query, before.Families[0].Verdict)
+	assert.Equal(t, api.Review, before.Families[0].Verdict)
 	assert.Equal(t, "no-license", before.Families[0].Reasons[0].Code)
 	signed, err := s.Client(t, api.RoleEditor).AddSignOffWithResponse(ctx, site, api.NewSignOff{Family: family, Reason: "Order is on its way"})
 	require.NoError(t, err)
@@ -146,7 +146,7 @@ func TestSiteChanges(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusPreconditionFailed, stale.StatusCode())
 
-	dropped, err := s.admin.DropFamilyWithResponse(ctx, site, family)
+	dropped, err := s.admin.RemoveSiteFamilyWithResponse(ctx, site, family)
 	require.NoError(t, err)
 	assert.Empty(t, dropped.JSON200.Families)
 	empty, err := s.admin.BuildPackWithResponse(ctx, site, nil)

@@ -61,7 +61,7 @@ func TestEverythingOfAClientForOneMachine(t *testing.T) {
 	assert.Equal(t, first.Body, build(editor, new("marit sund")).Body, "the same pack, and no second seat")
 	now, err := s.admin.GetLicenseWithResponse(ctx, l.Id)
 	require.NoError(t, err)
-	assert.Len(t, now.JSON200.Places, 1)
+	assert.Len(t, now.JSON200.Allocations, 1)
 	r = build(editor, new("  "))
 	problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "missing-value")
 	// One seat is left, and three people ask for it at the same time.

@@ -49,7 +49,7 @@ func TestANewVersionEverywhere(t *testing.T) {
 	problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusConflict, "nothing-old")
 
 	s.taken(t, "new.ttf", of(t, regularOf(t, "2.000"), font.TTF))
-	used, err := s.admin.UseFamilyWithResponse(ctx, sites[2], poster, api.FamilyOnSite{})
+	used, err := s.admin.AddSiteFamilyWithResponse(ctx, sites[2], poster, api.FamilyOnSite{})
 	require.NoError(t, err)
 	require.NotNil(t, used.JSON200, "%s", used.Body)
 	old := plan()

@@ -17,8 +17,8 @@ import (
 )
 
 // TestFamilyPacksAreSignedOff signs a family off for a builder without a site: what needs a
-// look by an editor, what is barred by an admin, for this builder alone and until it is
-// withdrawn.
+// look by an editor, what is blocked by an admin, for this builder alone and until it is
+// revoked.
 func TestFamilyPacksAreSignedOff(t *testing.T) {
 	s := open(t)
 	ctx := t.Context()
@@ -72,9 +72,9 @@ func TestFamilyPacksAreSignedOff(t *testing.T) {
 	require.Len(t, list.JSON200.Items, 2)
 	assert.Equal(t, 2, list.JSON200.Holding)
 	site := s.site("Pages", 1, sans)
-	assert.Equal(t, api.Query, s.getSite(site).Families[0].Verdict)
+	assert.Equal(t, api.Review, s.getSite(site).Families[0].Verdict)
 	assert.Nil(t, s.getSite(site).Families[0].SignOff, "it says nothing of sites")
-	withdrawn, err := editor.WithdrawSignOffWithResponse(ctx, signed.JSON201.Id)
+	withdrawn, err := editor.RevokeSignOffWithResponse(ctx, signed.JSON201.Id)
 	require.NoError(t, err)
 	require.NotNil(t, withdrawn.JSON200, "%s", withdrawn.Body)
 	assert.Equal(t, "not-clear", pack(editor, sans, "desktop").ApplicationproblemJSONDefault.Code)

@@ -137,11 +137,11 @@ func TestThereAndBackAgain(t *testing.T) {
 	require.NotNil(t, removed.JSON200, "%s", removed.Body)
 	assert.Equal(t, "two.ttf", s.inUse(t, family, "Regular"))
 	require.Len(t, *face().Removed, 1)
-	back, err := s.admin.BringFileBackWithResponse(t.Context(), id, third)
+	back, err := s.admin.RestoreFileWithResponse(t.Context(), id, third)
 	require.NoError(t, err)
 	require.NotNil(t, back.JSON200, "%s", back.Body)
 	assert.Equal(t, "three.ttf", s.inUse(t, family, "Regular"))
-	again, err := s.admin.BringFileBackWithResponse(t.Context(), id, third)
+	again, err := s.admin.RestoreFileWithResponse(t.Context(), id, third)
 	require.NoError(t, err)
 	assert.Equal(t, "not-removed", again.ApplicationproblemJSONDefault.Code)
 
@@ -186,8 +186,8 @@ func TestTwoClientsOwnOneFont(t *testing.T) {
 	assert.Equal(t, hall, b.Client.Id)
 
 	s.document(s.license(ferries, nil, a.Id).Id)
-	assert.Equal(t, api.Clear, s.verdict(a.Id, api.GetVerdictParams{}).State)
-	assert.Equal(t, api.Query, s.verdict(b.Id, api.GetVerdictParams{}).State)
+	assert.Equal(t, api.Cleared, s.verdict(a.Id, api.GetVerdictParams{}).State)
+	assert.Equal(t, api.Review, s.verdict(b.Id, api.GetVerdictParams{}).State)
 	site := s.site("Timetable", ferries, a.Id)
 	packOf(t, s.Service, site)
 	assert.Len(t, s.get(a.Id).Faces[0].Files[0].CarriedBy, 1)
@@ -262,22 +262,22 @@ func TestConflictsAreSettledByAPerson(t *testing.T) {
 	assert.Equal(t, "other.ttf", s.inUse(t, family, "Regular"))
 	fourth := s.taken(t, "fourth.ttf", of(t, otherwise(was, "fourth"), font.TTF))
 	assert.Equal(t, api.OutcomeSetAside, fourth.Outcome, "it was finished for another one before")
-	lacks := func(imp int64) []string {
-		q := api.ListLacksParams{}
+	gaps := func(imp int64) []string {
+		q := api.ListGapsParams{}
 		if imp != 0 {
 			q.Import = &imp
 		}
-		r, err := s.admin.ListLacksWithResponse(t.Context(), &q)
+		r, err := s.admin.ListGapsWithResponse(t.Context(), &q)
 		require.NoError(t, err)
 		var out []string
 		for _, f := range r.JSON200.Items {
-			for _, l := range f.Lacks {
+			for _, l := range f.Gaps {
 				out = append(out, string(l.Code))
 			}
 		}
 		return out
 	}
-	assert.NotContains(t, lacks(0), "conflict")
+	assert.NotContains(t, gaps(0), "conflict")
 	settled, err := s.admin.SettleConflictWithResponse(t.Context(), face.Id, file(t, &face, "was.ttf").Id)
 	require.NoError(t, err)
 	require.NotNil(t, settled.JSON200, "%s", settled.Body)
@@ -380,7 +380,7 @@ func TestConvertingIsWeighed(t *testing.T) {
 	}
 	assert.Equal(t, "clear ", state(), "who licenses a desktop font for the web means that it is made into a web font")
 	says(api.ConsentNo)
-	assert.Equal(t, "barred conversion-forbidden", state())
+	assert.Equal(t, "blocked conversion-forbidden", state())
 	says(api.ConsentYes)
 	assert.Equal(t, "clear ", state())
 	says(api.ConsentNotSaid)
@@ -400,7 +400,7 @@ func TestConvertingIsWeighed(t *testing.T) {
 	says(api.ConsentNo)
 	assert.Equal(t, "clear ", state(), "nothing is converted")
 	choose(api.SupplyMade)
-	assert.Equal(t, "barred conversion-forbidden", state())
+	assert.Equal(t, "blocked conversion-forbidden", state())
 	says(api.ConsentNotSaid)
 	assert.Equal(t, "query conversion-not-said", state())
 	says(api.ConsentYes)
@@ -418,14 +418,14 @@ func TestConvertingIsWeighed(t *testing.T) {
 	assert.Equal(t, string(webfont), textAt(t, packOf(t, s.Service, site)+"/"+s.plan(site, nil).Files[0].Path))
 
 	// A change that is asked for makes all of them.
-	use, err := s.admin.UseFamilyWithResponse(t.Context(), site, family, api.UseFamilyJSONRequestBody{Recipe: &reshape.Recipe{Trim: &reshape.Trim{Text: "Skerrow"}}})
+	use, err := s.admin.AddSiteFamilyWithResponse(t.Context(), site, family, api.AddSiteFamilyJSONRequestBody{Recipe: &reshape.Recipe{Trim: &reshape.Trim{Text: "Skerrow"}}})
 	require.NoError(t, err)
 	require.NotNil(t, use.JSON200, "%s", use.Body)
 	assert.Equal(t, []string{"woff2", "woff"}, names())
 }
 
-// TestWhatLacksWhat lists what families of a import lack and mends many at once.
-func TestWhatLacksWhat(t *testing.T) {
+// TestWhatGapsWhat lists what families of a import lack and mends many at once.
+func TestWhatGapsWhat(t *testing.T) {
 	s := open(t)
 	id := s.deliver("")
 	signage := foundry.Signage()
@@ -439,26 +439,26 @@ func TestWhatLacksWhat(t *testing.T) {
 	require.NoError(t, err)
 	require.NotNil(t, r.JSON200, "%s", r.Body)
 	s.accept(id)
-	lacks := func(q api.ListLacksParams) map[string][]api.LackCode {
-		out := map[string][]api.LackCode{}
-		r, err := s.Client(t, api.RoleViewer).ListLacksWithResponse(t.Context(), &q)
+	gaps := func(q api.ListGapsParams) map[string][]api.GapCode {
+		out := map[string][]api.GapCode{}
+		r, err := s.Client(t, api.RoleViewer).ListGapsWithResponse(t.Context(), &q)
 		require.NoError(t, err)
 		require.NotNil(t, r.JSON200, "%s", r.Body)
 		for _, f := range r.JSON200.Items {
-			for _, l := range f.Lacks {
+			for _, l := range f.Gaps {
 				out[f.Family.Name] = append(out[f.Family.Name], l.Code)
 			}
 		}
 		return out
 	}
-	found := lacks(api.ListLacksParams{Import: &id})
+	found := gaps(api.ListGapsParams{Import: &id})
 	require.Len(t, found, 3, "%v", found)
-	assert.Contains(t, found[signage[0].Family], api.LackMates, "there is no bold")
-	assert.Contains(t, found[signage[0].Family], api.LackOrigin)
+	assert.Contains(t, found[signage[0].Family], api.GapMates, "there is no bold")
+	assert.Contains(t, found[signage[0].Family], api.GapOrigin)
 	family := s.search(t, "ferry")
 	assert.Equal(t, []string{"ferry", "signs"}, s.get(family).Tags)
-	assert.Empty(t, lacks(api.ListLacksParams{Client: new(int64(99))}))
-	bad, err := s.admin.ListLacksWithResponse(t.Context(), &api.ListLacksParams{What: &[]api.LackCode{"money"}})
+	assert.Empty(t, gaps(api.ListGapsParams{Client: new(int64(99))}))
+	bad, err := s.admin.ListGapsWithResponse(t.Context(), &api.ListGapsParams{What: &[]api.GapCode{"money"}})
 	require.NoError(t, err)
 	assert.Equal(t, "invalid-request", bad.ApplicationproblemJSONDefault.Code)
 
@@ -485,14 +485,14 @@ func TestWhatLacksWhat(t *testing.T) {
 	require.NoError(t, err)
 	require.NotNil(t, covered.JSON200, "%s", covered.Body)
 	assert.Len(t, covered.JSON200.Families, 3)
-	found = lacks(api.ListLacksParams{})
+	found = gaps(api.ListGapsParams{})
 	for name, codes := range found {
-		assert.Contains(t, codes, api.LackDocument, name)
-		assert.NotContains(t, codes, api.LackLicense, name)
-		assert.NotContains(t, codes, api.LackOrigin, name)
+		assert.Contains(t, codes, api.GapDocument, name)
+		assert.NotContains(t, codes, api.GapLicense, name)
+		assert.NotContains(t, codes, api.GapOrigin, name)
 	}
 	s.document(l.Id)
-	assert.Len(t, lacks(api.ListLacksParams{What: &[]api.LackCode{api.LackDocument, api.LackMates}}), len(lacks(api.ListLacksParams{})))
+	assert.Len(t, gaps(api.ListGapsParams{What: &[]api.GapCode{api.GapDocument, api.GapMates}}), len(gaps(api.ListGapsParams{})))
 	none, err := s.admin.ConfirmRecognizedWithResponse(t.Context(), api.SomeFamilies{Families: ids[:1]})
 	require.NoError(t, err)
 	assert.Len(t, none.JSON200.Refused, 1, "its files speak of no open license")

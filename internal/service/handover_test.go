@@ -79,7 +79,7 @@ func TestAClientIsArchivedClosedAndOpened(t *testing.T) {
 	s.document(theirs.Id)
 	site := s.site("Quay pages", ferries, sans)
 	s.built(site)
-	_, err = s.admin.UseFamilyWithResponse(ctx, site, poster, api.FamilyOnSite{})
+	_, err = s.admin.AddSiteFamilyWithResponse(ctx, site, poster, api.FamilyOnSite{})
 	require.NoError(t, err)
 	_, err = editor.AddSitePagesWithResponse(ctx, site, api.NewSitePages{Pages: []api.NewSitePage{{Address: "/prices"}}})
 	require.NoError(t, err)
@@ -183,7 +183,7 @@ func TestAClientIsArchivedClosedAndOpened(t *testing.T) {
 			return r.HTTPResponse, r.ApplicationproblemJSONDefault
 		},
 		"family on site": func() (*http.Response, *api.Problem) {
-			r, err := s.admin.DropFamilyWithResponse(ctx, site, poster)
+			r, err := s.admin.RemoveSiteFamilyWithResponse(ctx, site, poster)
 			require.NoError(t, err)
 			return r.HTTPResponse, r.ApplicationproblemJSONDefault
 		},

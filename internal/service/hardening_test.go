@@ -143,20 +143,20 @@ func TestBodiesAreWhatIsTaken(t *testing.T) {
 	assert.LessOrEqual(t, len(now), len(left)+1)
 }
 
-// TestPlacementsAreNotWipedBySlips sends placements that are incomplete or misspelt.
-func TestPlacementsAreNotWipedBySlips(t *testing.T) {
+// TestRoleAssignmentsAreNotWipedBySlips sends roleAssignments that are incomplete or misspelt.
+func TestRoleAssignmentsAreNotWipedBySlips(t *testing.T) {
 	s := open(t)
 	family := s.family(foundry.Signage()[1])
 	site := s.site("Timetable", 1, family)
 	now, err := s.admin.GetSiteWithResponse(t.Context(), site)
 	require.NoError(t, err)
-	path := fmt.Sprintf("/api/v1/sites/%d/placements", site)
-	good := fmt.Sprintf(`{"placements":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"standIns":[]}`, family)
+	path := fmt.Sprintf("/api/v1/sites/%d/roles", site)
+	good := fmt.Sprintf(`{"roleAssignments":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"replacements":[]}`, family)
 	status, _, body := s.as(api.RoleEditor, "PUT", path, good, "If-Match", now.JSON200.Etag)
 	require.Equal(t, http.StatusOK, status, body)
 	now, err = s.admin.GetSiteWithResponse(t.Context(), site)
 	require.NoError(t, err)
-	for _, bad := range []string{`{"roles":[]}`, `{}`, `{"placements":null,"standIns":[]}`, `{"placements":[]}`, `{"placements":[],"standIns":[],"roles":[]}`, `[]`, `"x"`, ``} {
+	for _, bad := range []string{`{"roles":[]}`, `{}`, `{"roleAssignments":null,"replacements":[]}`, `{"roleAssignments":[]}`, `{"roleAssignments":[],"replacements":[],"roles":[]}`, `[]`, `"x"`, ``} {
 		status, _, body := s.as(api.RoleEditor, "PUT", path, bad, "If-Match", now.JSON200.Etag)
 		assert.Contains(t, []int{400, 422}, status, "%s: %s", bad, body)
 	}
@@ -237,7 +237,7 @@ func TestTokensEndAndDoNoMoreThanTheyMay(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 200, call(child, "GET", "/clients", ""))
-	withdrawn, err := s.admin.WithdrawTokenWithResponse(t.Context(), parent)
+	withdrawn, err := s.admin.RevokeTokenWithResponse(t.Context(), parent)
 	require.NoError(t, err)
 	require.Equal(t, http.StatusNoContent, withdrawn.StatusCode())
 	for _, secret := range []string{write, child} {
@@ -322,8 +322,8 @@ func TestViewersGetNoFontBytes(t *testing.T) {
 	site := s.site("Timetable", 1, family)
 	now, err := s.admin.GetSiteWithResponse(t.Context(), site)
 	require.NoError(t, err)
-	status, _, body := s.as(api.RoleAdmin, "PUT", fmt.Sprintf("/api/v1/sites/%d/placements", site),
-		fmt.Sprintf(`{"placements":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"standIns":[]}`, family), "If-Match", now.JSON200.Etag)
+	status, _, body := s.as(api.RoleAdmin, "PUT", fmt.Sprintf("/api/v1/sites/%d/roles", site),
+		fmt.Sprintf(`{"roleAssignments":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"replacements":[]}`, family), "If-Match", now.JSON200.Etag)
 	require.Equal(t, http.StatusOK, status, body)
 	built, err := s.admin.BuildPackWithResponse(t.Context(), site, nil)
 	require.NoError(t, err)
@@ -339,7 +339,7 @@ func TestViewersGetNoFontBytes(t *testing.T) {
 		case strings.HasPrefix(line, "  /"):
 			path = strings.TrimSuffix(strings.TrimSpace(line), ":")
 		case line == "    get:" && path != "/events":
-			at := strings.NewReplacer("{id}", "1", "{kind}", "self-hosted", "{hash}", made.JSON200.Hash, "{placeId}", "1", "{sheetId}", "1").Replace(path)
+			at := strings.NewReplacer("{id}", "1", "{kind}", "self-hosted", "{hash}", made.JSON200.Hash, "{allocationId}", "1", "{sheetId}", "1").Replace(path)
 			for _, query := range []string{"", "?container=woff2", "?builder=self-hosted", "?inline=true", "?format=csv", "?q=order", "?use=web", "?from=1&to=1"} {
 				status, _, body := s.as(api.RoleViewer, "GET", "/api/v1"+at+query, "")
 				asked++
@@ -465,8 +465,8 @@ func TestALicenseOfAnEditorDoesNotFreeARestrictedFont(t *testing.T) {
 		require.NoError(t, err)
 		return r.JSON200.State, r.JSON200.Reasons[0].Code
 	}
-	barred, code := state()
-	assert.Equal(t, api.Barred, barred)
+	blocked, code := state()
+	assert.Equal(t, api.Blocked, blocked)
 	assert.Equal(t, "awaits-approval", code)
 	refused, err := editor.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
@@ -478,12 +478,12 @@ func TestALicenseOfAnEditorDoesNotFreeARestrictedFont(t *testing.T) {
 	require.NoError(t, err)
 	require.NotNil(t, approved.JSON200, "%s", approved.Body)
 	clear, _ := state()
-	assert.Equal(t, api.Clear, clear)
+	assert.Equal(t, api.Cleared, clear)
 	changed, err := editor.ChangeLicenseWithResponse(ctx, added.JSON201.Id, &api.ChangeLicenseParams{IfMatch: approved.JSON200.Etag}, terms)
 	require.NoError(t, err)
 	require.NotNil(t, changed.JSON200, "%s", changed.Body)
-	barred, _ = state()
-	assert.Equal(t, api.Barred, barred, "what an editor changes is to be approved again")
+	blocked, _ = state()
+	assert.Equal(t, api.Blocked, blocked, "what an editor changes is to be approved again")
 }
 
 // TestGuessesOfOneDoNotLockOutAnother guesses behind a proxy that is trusted.

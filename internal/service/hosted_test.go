@@ -105,19 +105,19 @@ func TestHostedFamilies(t *testing.T) {
 		require.Len(t, found.JSON200.Items, 1, q)
 		assert.Len(t, found.JSON200.Items[0].Hosts, 2, "every list names the sources")
 	}
-	use, err := c.UseFamilyWithResponse(t.Context(), 1, id, api.UseFamilyJSONRequestBody{})
+	use, err := c.AddSiteFamilyWithResponse(t.Context(), 1, id, api.AddSiteFamilyJSONRequestBody{})
 	require.NoError(t, err)
 	require.NotNil(t, use.JSON200, "%s", use.Body)
 	for _, on := range use.JSON200.Families {
 		if on.Family.Id == id {
 			assert.Equal(t, []string{f.JSON200.Hosted[0].Host, "other.example"}, on.Hosts, "a site knows whom its pages call")
-			assert.Equal(t, api.Query, on.Verdict, "no license says that it may be")
+			assert.Equal(t, api.Review, on.Verdict, "no license says that it may be")
 		}
 	}
 
 	// In-house: fetched into a import, every part of every face.
 	source, open := f.JSON200.Hosted[0].Id, api.OriginOpen
-	in, err := c.BringFamilyInWithResponse(t.Context(), id, api.BringIn{Source: &source, Origin: &open})
+	in, err := c.SelfHostFamilyWithResponse(t.Context(), id, api.SelfHost{Source: &source, Origin: &open})
 	require.NoError(t, err)
 	require.NotNil(t, in.JSON202, "%s", in.Body)
 	d := settledImport(t, c, in.JSON202.Id)
@@ -137,14 +137,14 @@ func TestHostedFamilies(t *testing.T) {
 	assert.Equal(t, api.OriginOpen, f.JSON200.Origin)
 	assert.Len(t, f.JSON200.Hosted, 2, "it is still served from there too")
 
-	dropped, err := c.DropHostedSheetWithResponse(t.Context(), id, source)
+	dropped, err := c.RemoveHostedStylesheetWithResponse(t.Context(), id, source)
 	require.NoError(t, err)
 	assert.Len(t, dropped.JSON200.Hosted, 1)
-	dropped, err = c.DropHostedSheetWithResponse(t.Context(), 1, dropped.JSON200.Hosted[0].Id)
+	dropped, err = c.RemoveHostedStylesheetWithResponse(t.Context(), 1, dropped.JSON200.Hosted[0].Id)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNotFound, dropped.StatusCode(), "of another family")
 	other := f.JSON200.Hosted[1].Id
-	in, err = c.BringFamilyInWithResponse(t.Context(), id, api.BringIn{Source: &other})
+	in, err = c.SelfHostFamilyWithResponse(t.Context(), id, api.SelfHost{Source: &other})
 	require.NoError(t, err)
 	d = settledImport(t, c, in.JSON202.Id)
 	assert.Equal(t, 1, d.Counts.Refused, "a server that is not there")
@@ -187,11 +187,11 @@ func TestAFamilyServedFromElsewhereDoesItsRoles(t *testing.T) {
 	for _, f := range get().Families {
 		verdicts[f.Family.Id] = f.Verdict
 	}
-	assert.Equal(t, map[int64]api.VerdictState{skerrow: api.Clear, kraka: api.Query}, verdicts, "the license is for fonts on servers of one's own")
+	assert.Equal(t, map[int64]api.VerdictState{skerrow: api.Cleared, kraka: api.Review}, verdicts, "the license is for fonts on servers of one's own")
 	for _, q := range []api.GetVerdictParams{{}, {Site: &site}} { // without a use, what is asked is what pages do
 		v := s.verdict(kraka, q)
 		assert.Equal(t, api.UseWebHosted, v.Use)
-		assert.Equal(t, api.Query, v.State)
+		assert.Equal(t, api.Review, v.State)
 	}
 	assert.Equal(t, api.UseWeb, s.verdict(skerrow, api.GetVerdictParams{Site: &site}).Use)
 	uses, err := s.admin.ChangeLicenseWithResponse(t.Context(), license.JSON201.Id, &api.ChangeLicenseParams{IfMatch: license.JSON201.Etag},

@@ -57,12 +57,12 @@ func TestHostileNamesRunNowhere(t *testing.T) {
 		require.NoError(t, err)
 		require.NotNil(t, added.JSON201, "%s", added.Body)
 		id := added.JSON201.Id
-		used, err := s.admin.UseFamilyWithResponse(ctx, id, family, api.FamilyOnSite{})
+		used, err := s.admin.AddSiteFamilyWithResponse(ctx, id, family, api.FamilyOnSite{})
 		require.NoError(t, err)
 		require.NotNil(t, used.JSON200, "%s", used.Body)
-		placed, err := s.admin.SetPlacementsWithResponse(ctx, id, &api.SetPlacementsParams{IfMatch: used.JSON200.Etag}, api.SitePlacements{
-			Placements: []api.Placement{{Role: "body", Family: family, Weight: 400, Slope: "normal", Fallbacks: []string{"serif"}}, {Role: "own", Name: ptr(payload[:60]), Selector: ptr(".own"), Family: family, Weight: 700, Slope: "normal", Fallbacks: []string{}}},
-			StandIns:   []api.StandIn{{Name: "Evil</style><script>owned=4</script>", Family: family, Weight: 400, Slope: "normal"}},
+		placed, err := s.admin.AssignRolesWithResponse(ctx, id, &api.AssignRolesParams{IfMatch: used.JSON200.Etag}, api.RoleAssignments{
+			Assignments:  []api.RoleAssignment{{Role: "body", Family: family, Weight: 400, Slope: "normal", Fallbacks: []string{"serif"}}, {Role: "own", Name: ptr(payload[:60]), Selector: ptr(".own"), Family: family, Weight: 700, Slope: "normal", Fallbacks: []string{}}},
+			Replacements: []api.Replacement{{Name: "Evil</style><script>owned=4</script>", Family: family, Weight: 400, Slope: "normal"}},
 		})
 		require.NoError(t, err)
 		require.NotNil(t, placed.JSON200, "%s", placed.Body)

@@ -483,8 +483,8 @@ func TestFileURLsAreAskedAgain(t *testing.T) {
 	site, err := s.admin.AddSiteWithResponse(ctx, api.SiteTerms{Name: "Members", Client: client, Builder: "style-box"})
 	require.NoError(t, err)
 	id := site.JSON201.Id
-	place := func(role string, weight int) api.Placement {
-		return api.Placement{Role: role, Family: family, Weight: weight, Slope: api.StyleNormal, Fallbacks: []string{"sans-serif"}}
+	place := func(role string, weight int) api.RoleAssignment {
+		return api.RoleAssignment{Role: role, Family: family, Weight: weight, Slope: api.StyleNormal, Fallbacks: []string{"sans-serif"}}
 	}
 	require.NotNil(t, s.place(site.JSON201, place("body", 400), place("heading-1", 700)).JSON200)
 	s.document(s.license(client, nil, family).Id)
@@ -502,7 +502,7 @@ func TestFileURLsAreAskedAgain(t *testing.T) {
 	for i := range urls {
 		urls[i] = page.URL + urls[i]
 	}
-	given, err := s.admin.GiveLandedWithResponse(ctx, id, api.NewLanded{Text: strings.Join(urls, "\n")})
+	given, err := s.admin.AddFileURLsWithResponse(ctx, id, api.NewFileURLs{Text: strings.Join(urls, "\n")})
 	require.NoError(t, err)
 	require.NotNil(t, given.JSON200, "%s", given.Body)
 	require.Len(t, given.JSON200.Items, len(fonts))

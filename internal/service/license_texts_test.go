@@ -77,7 +77,7 @@ func TestLicenseTextsGoAlong(t *testing.T) {
 		require.NotNil(t, a.JSON201, "%s", a.Body)
 		site := a.JSON201.Id
 		for _, f := range []int64{open, apache} {
-			used, err := s.admin.UseFamilyWithResponse(ctx, site, f, api.FamilyOnSite{})
+			used, err := s.admin.AddSiteFamilyWithResponse(ctx, site, f, api.FamilyOnSite{})
 			require.NoError(t, err)
 			require.NotNil(t, used.JSON200, "%s", used.Body)
 		}

@@ -100,7 +100,7 @@ func TestWhatALicenseIsLimitedTo(t *testing.T) {
 	// The license covers one face, on its domain.
 	site := s.site("Timetable", ferries, family)
 	q := api.GetVerdictParams{Site: &site}
-	assert.Equal(t, api.Query, s.verdict(family, q).State)
+	assert.Equal(t, api.Review, s.verdict(family, q).State)
 	assert.Contains(t, codes(s.verdict(family, q)), "other-faces")
 	q.Face = &faces[0].Id
 	for _, on := range []struct{ domain, codes string }{{"", "licensed domain-not-known"}, {"orrery.example", "other-domain"}, {"times.holmvik.example", "licensed"}} {
@@ -111,21 +111,21 @@ func TestWhatALicenseIsLimitedTo(t *testing.T) {
 		assert.Equal(t, on.codes, codes(s.verdict(family, q)), on.domain)
 	}
 	v := s.verdict(family, q)
-	assert.Equal(t, api.Clear, v.State)
+	assert.Equal(t, api.Cleared, v.State)
 	assert.True(t, v.MayGoOut)
 	assert.Equal(t, &l.Id, v.Reasons[0].License, "it points at the license")
 	shown, err := s.admin.GetFamilyWithResponse(ctx, family)
 	require.NoError(t, err)
-	assert.Equal(t, api.Query, shown.JSON200.Verdict.State)
-	assert.Equal(t, []api.VerdictState{api.Clear, api.Query, api.Query}, []api.VerdictState{shown.JSON200.Faces[0].Verdict, shown.JSON200.Faces[1].Verdict, shown.JSON200.Faces[2].Verdict})
+	assert.Equal(t, api.Review, shown.JSON200.Verdict.State)
+	assert.Equal(t, []api.VerdictState{api.Cleared, api.Review, api.Review}, []api.VerdictState{shown.JSON200.Faces[0].Verdict, shown.JSON200.Faces[1].Verdict, shown.JSON200.Faces[2].Verdict})
 	for _, change := range []struct {
 		q     api.GetVerdictParams
 		state api.VerdictState
 		codes string
 	}{
-		{api.GetVerdictParams{Site: &site, Face: q.Face, Change: &[]api.GetVerdictParamsChange{api.ChangeSubset}}, api.Query, "licensed change-not-said"},
-		{api.GetVerdictParams{Site: &site, Face: q.Face, Use: new(api.UseApp)}, api.Query, "other-use"},
-		{api.GetVerdictParams{Client: new(int64(1)), Face: q.Face}, api.Query, "other-client"},
+		{api.GetVerdictParams{Site: &site, Face: q.Face, Change: &[]api.GetVerdictParamsChange{api.ChangeSubset}}, api.Review, "licensed change-not-said"},
+		{api.GetVerdictParams{Site: &site, Face: q.Face, Use: new(api.UseApp)}, api.Review, "other-use"},
+		{api.GetVerdictParams{Client: new(int64(1)), Face: q.Face}, api.Review, "other-client"},
 	} {
 		v := s.verdict(family, change.q)
 		assert.Equal(t, change.state, v.State)
@@ -171,8 +171,8 @@ func TestSeatsAppsAndTemplates(t *testing.T) {
 	id := added.JSON201.Id
 	s.document(id)
 	desktop := api.GetVerdictParams{Use: new(api.UseDesktop)}
-	give := func(name string, m api.Measure) *api.AddPlaceResponse {
-		r, err := s.admin.AddPlaceWithResponse(ctx, id, api.NewPlace{Measure: m, Name: name})
+	give := func(name string, m api.Measure) *api.AddAllocationResponse {
+		r, err := s.admin.AddAllocationWithResponse(ctx, id, api.NewAllocation{Measure: m, Name: name})
 		require.NoError(t, err)
 		return r
 	}
@@ -185,10 +185,10 @@ func TestSeatsAppsAndTemplates(t *testing.T) {
 	assert.Equal(t, "bad-measure", give("A page", api.MeasurePageViews).ApplicationproblemJSONDefault.Code)
 	l, err := s.admin.GetLicenseWithResponse(ctx, id)
 	require.NoError(t, err)
-	taken, err := s.admin.DropPlaceWithResponse(ctx, id, l.JSON200.Places[0].Id)
+	taken, err := s.admin.RemoveAllocationWithResponse(ctx, id, l.JSON200.Allocations[0].Id)
 	require.NoError(t, err)
 	assert.Equal(t, int64(2), taken.JSON200.Limits[0].Used)
-	again, err := s.admin.DropPlaceWithResponse(ctx, id, l.JSON200.Places[0].Id)
+	again, err := s.admin.RemoveAllocationWithResponse(ctx, id, l.JSON200.Allocations[0].Id)
 	require.NoError(t, err)
 	assert.Equal(t, "not-found", again.ApplicationproblemJSONDefault.Code)
 
@@ -205,7 +205,7 @@ func TestSeatsAppsAndTemplates(t *testing.T) {
 	bad, err := s.admin.SaveTemplateWithResponse(ctx, api.NewTemplate{Name: "x", Terms: api.TemplateTerms{Uses: &[]api.Use{"billboard"}}})
 	require.NoError(t, err)
 	refusedFor(t, "bad-use", bad.ApplicationproblemJSONDefault.Code)
-	dropped, err := s.admin.DropTemplateWithResponse(ctx, all.JSON200.Items[0].Id)
+	dropped, err := s.admin.DeleteTemplateWithResponse(ctx, all.JSON200.Items[0].Id)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNoContent, dropped.StatusCode())
 }
@@ -280,9 +280,9 @@ func TestOpenLicensesAreConfirmed(t *testing.T) {
 	assert.Equal(t, "confirmed-already", twice.ApplicationproblemJSONDefault.Code)
 	// Now every client may use it; changed, it may not keep its name.
 	other := s.client("Orrery Hall")
-	assert.Equal(t, api.Clear, s.verdict(sans, api.GetVerdictParams{Client: &other}).State)
+	assert.Equal(t, api.Cleared, s.verdict(sans, api.GetVerdictParams{Client: &other}).State)
 	assert.Equal(t, "licensed reserved-name", codes(s.verdict(sans, api.GetVerdictParams{Change: &[]api.GetVerdictParamsChange{api.ChangeSubset}})))
-	assert.Equal(t, api.Clear, s.verdict(sans, api.GetVerdictParams{Change: &[]api.GetVerdictParamsChange{api.ChangeSubset, api.ChangeName}}).State)
+	assert.Equal(t, api.Cleared, s.verdict(sans, api.GetVerdictParams{Change: &[]api.GetVerdictParamsChange{api.ChangeSubset, api.ChangeName}}).State)
 
 	warned, err := s.admin.ListProposalsWithResponse(ctx, poster)
 	require.NoError(t, err)
@@ -290,7 +290,7 @@ func TestOpenLicensesAreConfirmed(t *testing.T) {
 	assert.Equal(t, "license.txt, line 2", warned.JSON200.Warnings[0].Source)
 	assert.Equal(t, "Nur für den privaten Gebrauch", *warned.JSON200.Warnings[0].Phrase)
 	v := s.verdict(poster, api.GetVerdictParams{})
-	assert.Equal(t, api.Barred, v.State)
+	assert.Equal(t, api.Blocked, v.State)
 	assert.Equal(t, "personal-use", codes(v))
 }
 
@@ -416,7 +416,7 @@ func TestPageViews(t *testing.T) {
 	assert.Equal(t, "licensed near-limit", codes(s.verdict(family, api.GetVerdictParams{Site: &site})))
 	require.NotNil(t, enter(second, 4000).JSON200)
 	over := s.verdict(family, api.GetVerdictParams{Site: &site})
-	assert.Equal(t, api.Barred, over.State)
+	assert.Equal(t, api.Blocked, over.State)
 	assert.Contains(t, over.Reasons[0].Message, "10,500 of 10,000 page views in "+monthsAgo(1))
 	refused, err := s.admin.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
@@ -468,7 +468,7 @@ func TestPageViews(t *testing.T) {
 	assert.Contains(t, log.JSON200.Items[0].Detail, "(was ", "what was counted before is kept")
 }
 
-// TestSignOffsEnd follows a sign-off of a barred family over every way out: packs
+// TestSignOffsEnd follows a sign-off of a blocked family over every way out: packs
 // built and downloaded, and the page of a link.
 func TestSignOffsEnd(t *testing.T) {
 	s := open(t)
@@ -487,7 +487,7 @@ func TestSignOffsEnd(t *testing.T) {
 	o := signed.JSON201.Families[0].SignOff
 	require.NotNil(t, o)
 	v := s.verdict(poster, api.GetVerdictParams{Site: &site})
-	assert.Equal(t, api.Barred, v.State)
+	assert.Equal(t, api.Blocked, v.State)
 	assert.True(t, v.MayGoOut)
 	built, err := s.admin.BuildPackWithResponse(ctx, site, nil)
 	require.NoError(t, err)
@@ -537,15 +537,15 @@ func TestSignOffsEnd(t *testing.T) {
 	held, err = s.admin.ListSignOffsWithResponse(ctx, &api.ListSignOffsParams{State: new(api.SignOffHolds)})
 	require.NoError(t, err)
 	require.Len(t, held.JSON200.Items, 1)
-	lower, err := s.Client(t, api.RoleEditor).WithdrawSignOffWithResponse(ctx, held.JSON200.Items[0].Id)
+	lower, err := s.Client(t, api.RoleEditor).RevokeSignOffWithResponse(ctx, held.JSON200.Items[0].Id)
 	require.NoError(t, err)
 	problemOf(t, lower.HTTPResponse, lower.ApplicationproblemJSONDefault, http.StatusForbidden, "role-too-low")
-	withdrawn, err := s.admin.WithdrawSignOffWithResponse(ctx, held.JSON200.Items[0].Id)
+	withdrawn, err := s.admin.RevokeSignOffWithResponse(ctx, held.JSON200.Items[0].Id)
 	require.NoError(t, err)
 	require.NotNil(t, withdrawn.JSON200, "%s", withdrawn.Body)
-	again, err := s.admin.WithdrawSignOffWithResponse(ctx, held.JSON200.Items[0].Id)
+	again, err := s.admin.RevokeSignOffWithResponse(ctx, held.JSON200.Items[0].Id)
 	require.NoError(t, err)
-	assert.Equal(t, "withdrawn-already", again.ApplicationproblemJSONDefault.Code)
+	assert.Equal(t, "revoked-already", again.ApplicationproblemJSONDefault.Code)
 	assert.Equal(t, http.StatusForbidden, download(api.RoleViewer).StatusCode(), "viewers get no fonts")
 	for _, role := range []api.Role{api.RoleEditor, api.RoleAdmin} {
 		assert.Equal(t, http.StatusConflict, download(role).StatusCode(), "%s", role)
@@ -591,7 +591,7 @@ func TestTheDueList(t *testing.T) {
 		}
 		return strings.Join(out, " ")
 	}
-	assert.Equal(t, "barred license-ends near-limit unknown-origin unlicensed", kinds(due(api.ListDueParams{})))
+	assert.Equal(t, "blocked license-ends near-limit unknown-origin unlicensed", kinds(due(api.ListDueParams{})))
 	assert.NotContains(t, kinds(due(api.ListDueParams{Within: new(10)})), "license-ends")
 	orrery := int64(3)
 	assert.Equal(t, "license-ends near-limit", kinds(due(api.ListDueParams{Client: &orrery})))
@@ -607,7 +607,7 @@ func TestTheDueList(t *testing.T) {
 	require.NoError(t, err)
 	require.NotNil(t, changed.JSON200, "%s", changed.Body)
 	d := due(api.ListDueParams{Client: &orrery})
-	assert.Equal(t, "license-ended barred", kinds(d))
+	assert.Equal(t, "license-ended blocked", kinds(d))
 	assert.Equal(t, -3, *d.Items[0].Days)
 	assert.Equal(t, "Orrery Hall visitor site", d.Items[0].Sites[0].Name)
 	signed, err := c.AddSignOffWithResponse(ctx, 2, api.NewSignOff{Family: 2, Reason: "Being renewed", Until: inDays(5)})
@@ -615,7 +615,7 @@ func TestTheDueList(t *testing.T) {
 	require.NotNil(t, signed.JSON201, "%s", signed.Body)
 	d = due(api.ListDueParams{Client: &orrery})
 	assert.Equal(t, "license-ended sign-off-ends", kinds(d))
-	assert.Contains(t, d.Items[1].Message, "Then it is barred again.")
+	assert.Contains(t, d.Items[1].Message, "Then it is blocked again.")
 	end, err := c.EndLicenseWithResponse(ctx, 1)
 	require.NoError(t, err)
 	require.Len(t, end.JSON200.Families[0].Sites, 2)
@@ -638,10 +638,10 @@ func TestTheDueList(t *testing.T) {
 	feeds, err := c.ListFeedsWithResponse(ctx)
 	require.NoError(t, err)
 	assert.NotNil(t, feeds.JSON200.Items[0].ReadAt)
-	other, err := s.Client(t, api.RoleEditor).WithdrawFeedWithResponse(ctx, feed.JSON201.Feed.Id)
+	other, err := s.Client(t, api.RoleEditor).RevokeFeedWithResponse(ctx, feed.JSON201.Feed.Id)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNotFound, other.StatusCode(), "somebody else's")
-	gone, err := c.WithdrawFeedWithResponse(ctx, feed.JSON201.Feed.Id)
+	gone, err := c.RevokeFeedWithResponse(ctx, feed.JSON201.Feed.Id)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNoContent, gone.StatusCode())
 	status, _, _ = fetchLook(t, s.Address+feed.JSON201.Path)
@@ -664,7 +664,7 @@ func TestTheDueList(t *testing.T) {
 	letters := post.Letters()
 	require.Len(t, letters, 1, "once a week")
 	assert.Equal(t, "ines@lanternjaw.example", letters[0].To)
-	assert.Regexp(t, `^Fonts: \d due, \d barred$`, letters[0].Subject)
+	assert.Regexp(t, `^Fonts: \d due, \d blocked$`, letters[0].Subject)
 	assert.Contains(t, letters[0].Text, "BARRED\n\n- ")
 	assert.Contains(t, letters[0].Text, "https://fonts.lanternjaw.example/due\n")
 	now, err := c.SendDueWithResponse(ctx)
@@ -703,7 +703,7 @@ func TestTheRegister(t *testing.T) {
 	for _, r := range all.JSON200.Items {
 		rows[r.Family.Name] = r
 	}
-	assert.Equal(t, api.Barred, rows["Tidegarth Poster"].Verdict)
+	assert.Equal(t, api.Blocked, rows["Tidegarth Poster"].Verdict)
 	assert.Contains(t, rows["Tidegarth Poster"].Missing, "Nobody knows where it came from.")
 	assert.Contains(t, rows["Umbrisk Display"].Licenses[0], "page views a month: 50,000")
 	assert.Contains(t, rows["Umbrisk Display"].Evidence[0], "order N-88213.txt (license 2, SHA-256 ")
@@ -712,7 +712,7 @@ func TestTheRegister(t *testing.T) {
 	own, err := c.GetRegisterWithResponse(ctx, &api.GetRegisterParams{Client: &ferries})
 	require.NoError(t, err)
 	for _, r := range own.JSON200.Items {
-		assert.Equal(t, api.Clear, r.Verdict, "only its own sites count: %s", r.Family.Name)
+		assert.Equal(t, api.Cleared, r.Verdict, "only its own sites count: %s", r.Family.Name)
 	}
 
 	file := func(format api.GetRegisterFileParamsFormat) []byte {
@@ -740,16 +740,16 @@ func TestTheRegister(t *testing.T) {
 	assert.Equal(t, http.StatusOK, printed.StatusCode)
 }
 
-// TestLiveSheets loads a page of another site with a live sheet in the browser, counts
+// TestLiveStylesheets loads a page of another site with a live stylesheet in the browser, counts
 // its views, and has what may no longer go out stop it.
-func TestLiveSheets(t *testing.T) {
+func TestLiveStylesheets(t *testing.T) {
 	s := open(t)
 	ctx := t.Context()
 	seeds := s.client("Saltmarsh Seed Exchange")
 	poster := s.family(foundry.Poster(), "client", "Saltmarsh Seed Exchange")
 	site := s.site("Almanac", seeds, poster)
 	for _, role := range []api.Role{api.RoleViewer, api.RoleEditor, api.RoleAdmin} {
-		r, err := s.Client(t, role).AddLiveSheetWithResponse(ctx, site)
+		r, err := s.Client(t, role).AddLiveStylesheetWithResponse(ctx, site)
 		require.NoError(t, err)
 		want := map[api.Role]string{api.RoleViewer: "role-too-low"}[role]
 		if want == "" {
@@ -759,7 +759,7 @@ func TestLiveSheets(t *testing.T) {
 	}
 	signed, err := s.admin.AddSignOffWithResponse(ctx, site, api.NewSignOff{Family: poster, Reason: "By letter"})
 	require.NoError(t, err)
-	made, err := s.admin.AddLiveSheetWithResponse(ctx, site)
+	made, err := s.admin.AddLiveStylesheetWithResponse(ctx, site)
 	require.NoError(t, err)
 	require.NotNil(t, made.JSON201, "%s", made.Body)
 	sheet := s.Address + made.JSON201.Path
@@ -796,20 +796,20 @@ func TestLiveSheets(t *testing.T) {
 		status, _, _ := fetchLook(t, path)
 		assert.Equal(t, want, status, path)
 	}
-	withdrawn, err := s.admin.WithdrawSignOffWithResponse(ctx, signed.JSON201.Families[0].SignOff.Id)
+	withdrawn, err := s.admin.RevokeSignOffWithResponse(ctx, signed.JSON201.Families[0].SignOff.Id)
 	require.NoError(t, err)
 	require.NotNil(t, withdrawn.JSON200)
 	for _, path := range []string{sheet, file} {
 		status, _, body := fetchLook(t, path)
 		assert.Equal(t, http.StatusConflict, status, path)
-		assert.Contains(t, body, "Tidegarth Poster is barred")
+		assert.Contains(t, body, "Tidegarth Poster is blocked")
 	}
 	_, err = s.admin.AddSignOffWithResponse(ctx, site, api.NewSignOff{Family: poster, Reason: "By letter"})
 	require.NoError(t, err)
-	listed, err := s.admin.ListLiveSheetsWithResponse(ctx, site)
+	listed, err := s.admin.ListLiveStylesheetsWithResponse(ctx, site)
 	require.NoError(t, err)
 	require.Len(t, listed.JSON200.Items, 1)
-	gone, err := s.admin.WithdrawLiveSheetWithResponse(ctx, site, listed.JSON200.Items[0].Id)
+	gone, err := s.admin.RevokeLiveStylesheetWithResponse(ctx, site, listed.JSON200.Items[0].Id)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNoContent, gone.StatusCode())
 	status, _, _ = fetchLook(t, file)

@@ -15,7 +15,7 @@ import (
 	"sparecrate/internal/demo/foundry"
 )
 
-// BenchmarkLive reads a font behind a live sheet a thousand times a second, with service
+// BenchmarkLive reads a font behind a live stylesheet a thousand times a second, with service
 // and readers on one processor together. To reach: a p99 under 20 ms.
 func BenchmarkLive(b *testing.B) {
 	s := open(b)
@@ -23,7 +23,7 @@ func BenchmarkLive(b *testing.B) {
 	license := s.license(1, nil, family)
 	s.document(license.Id)
 	site := s.site("Signs", 1, family)
-	sheet, err := s.admin.AddLiveSheetWithResponse(b.Context(), site)
+	sheet, err := s.admin.AddLiveStylesheetWithResponse(b.Context(), site)
 	require.NoError(b, err)
 	require.NotNil(b, sheet.JSON201, "%s", sheet.Body)
 	client := &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: 64}}

@@ -50,7 +50,7 @@ func TestAFamilyIsSplitAndMerged(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, onSite.JSON200.Families, 2)
 	for _, f := range onSite.JSON200.Families {
-		assert.Equal(t, api.Clear, f.Verdict)
+		assert.Equal(t, api.Cleared, f.Verdict)
 	}
 	id := s.deliver("")
 	s.put(id, "bold.woff2", drawn(t, foundry.Signage()[2], font.WOFF2))

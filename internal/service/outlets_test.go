@@ -31,13 +31,13 @@ func TestASiteHasSeveralOutlets(t *testing.T) {
 	require.NoError(t, err)
 	s.document(added.JSON201.Id)
 	site := s.site("Quay pages", 1, family)
-	place := func(on int64, placements ...api.Placement) *api.SetPlacementsResponse {
-		r, err := editor.SetPlacementsWithResponse(ctx, on, &api.SetPlacementsParams{IfMatch: s.getSite(on).Etag}, api.SitePlacements{Placements: placements, StandIns: []api.StandIn{}})
+	place := func(on int64, assignments ...api.RoleAssignment) *api.AssignRolesResponse {
+		r, err := editor.AssignRolesWithResponse(ctx, on, &api.AssignRolesParams{IfMatch: s.getSite(on).Etag}, api.RoleAssignments{Assignments: assignments, Replacements: []api.Replacement{}})
 		require.NoError(t, err)
 		return r
 	}
-	body := api.Placement{Role: "body", Family: family, Weight: 400, Slope: api.StyleNormal, Fallbacks: []string{}}
-	heading := api.Placement{Role: "heading-1", Family: family, Weight: 700, Slope: api.StyleNormal, Fallbacks: []string{}}
+	body := api.RoleAssignment{Role: "body", Family: family, Weight: 400, Slope: api.StyleNormal, Fallbacks: []string{}}
+	heading := api.RoleAssignment{Role: "heading-1", Family: family, Weight: 700, Slope: api.StyleNormal, Fallbacks: []string{}}
 	first := place(site, body)
 	require.NotNil(t, first.JSON200, "%s", first.Body)
 
@@ -60,8 +60,8 @@ func TestASiteHasSeveralOutlets(t *testing.T) {
 	assert.Equal(t, "Quay pages · App", app.Name)
 	assert.Equal(t, site, app.OutletOf.Id)
 	require.Len(t, app.Roles, 1, "it begins with the site's roles")
-	assert.Equal(t, api.Clear, s.getSite(site).Families[0].Verdict)
-	assert.NotEqual(t, api.Clear, app.Families[0].Verdict, "the license is for the web")
+	assert.Equal(t, api.Cleared, s.getSite(site).Families[0].Verdict)
+	assert.NotEqual(t, api.Cleared, app.Families[0].Verdict, "the license is for the web")
 	r = add(editor, site, "App", "self-hosted")
 	problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "name-taken")
 	r = add(editor, app.Id, "Watch", "android-app")
@@ -80,7 +80,7 @@ func TestASiteHasSeveralOutlets(t *testing.T) {
 	assert.Empty(t, pages.JSON200.Items)
 	refused := place(posts.Id, body, heading)
 	problemOf(t, refused.HTTPResponse, refused.ApplicationproblemJSONDefault, http.StatusConflict, "outlet")
-	used, err := editor.UseFamilyWithResponse(ctx, posts.Id, poster, api.FamilyOnSite{})
+	used, err := editor.AddSiteFamilyWithResponse(ctx, posts.Id, poster, api.FamilyOnSite{})
 	require.NoError(t, err)
 	problemOf(t, used.HTTPResponse, used.ApplicationproblemJSONDefault, http.StatusConflict, "outlet")
 
@@ -100,10 +100,10 @@ func TestASiteHasSeveralOutlets(t *testing.T) {
 	require.NoError(t, err)
 	require.NotNil(t, changed.JSON200, "%s", changed.Body)
 	assert.Equal(t, "Harbour pages · Member posts", changed.JSON200.Name)
-	_, err = editor.UseFamilyWithResponse(ctx, site, poster, api.FamilyOnSite{})
+	_, err = editor.AddSiteFamilyWithResponse(ctx, site, poster, api.FamilyOnSite{})
 	require.NoError(t, err)
 	assert.Len(t, s.getSite(app.Id).Families, 2)
-	_, err = editor.DropFamilyWithResponse(ctx, site, poster)
+	_, err = editor.RemoveSiteFamilyWithResponse(ctx, site, poster)
 	require.NoError(t, err)
 	assert.Len(t, s.getSite(app.Id).Families, 1)
 

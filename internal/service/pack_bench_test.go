@@ -115,7 +115,7 @@ func BenchmarkFirstPack(b *testing.B) {
 		n++
 		recipe := reshape.Recipe{Trim: &reshape.Trim{Keep: []string{"latin", "latin-ext"}, Text: fmt.Sprint(string(rune('Α'+n%20)), string(rune('а'+n/20)))}}
 		for _, f := range families {
-			r, err := s.admin.UseFamilyWithResponse(b.Context(), site, f, api.FamilyOnSite{Recipe: &recipe})
+			r, err := s.admin.AddSiteFamilyWithResponse(b.Context(), site, f, api.FamilyOnSite{Recipe: &recipe})
 			require.NoError(b, err)
 			require.NotNil(b, r.JSON200, "%s", r.Body)
 		}

@@ -85,14 +85,14 @@ func TestABarredFamilyIsSignedOffByAnAdminOnly(t *testing.T) {
 	s.site("Almanac", 1, poster)
 	ctx := tab(t, "")
 	signIn(t, ctx, s.Service, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), browsertest.Visible(".verdict.barred"), browsertest.Visible("table.plain"))
-	assert.Contains(t, text(t, ctx), "Stopped: Tidegarth Poster is barred.")
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1/pack"), browsertest.Visible(".verdict.blocked"), browsertest.Visible("table.plain"))
+	assert.Contains(t, text(t, ctx), "Stopped: Tidegarth Poster is blocked.")
 	assert.True(t, browsertest.Eval[bool](t, ctx, `[...document.querySelectorAll("button")].find(b => b.innerText === "Build and download").disabled`))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), browsertest.Visible(".verdict.barred"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), browsertest.Visible(".verdict.blocked"))
 	assert.NotContains(t, text(t, ctx), "Sign off", "an editor is not offered what only an admin may")
 	browsertest.Do(t, ctx, press("Sign out"), browsertest.Visible("#email"))
 	signIn(t, ctx, s.Service, api.RoleAdmin)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), browsertest.Visible(".verdict.barred"), press("Sign off"), browsertest.Visible("#why"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), browsertest.Visible(".verdict.blocked"), press("Sign off"), browsertest.Visible("#why"),
 		browsertest.Type("#why", "The maker agreed by letter"), browsertest.Click(`.el-dialog button[type="submit"]`), browsertest.Visible(".signed"))
 	page := text(t, ctx)
 	assert.Contains(t, page, "“The maker agreed by letter”")

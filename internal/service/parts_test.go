@@ -78,7 +78,7 @@ func TestASheetInSevenRangesIsSelfHosted(t *testing.T) {
 	require.NoError(t, err)
 	require.NotNil(t, added.JSON201, "%s", added.Body)
 	family := added.JSON201.Families[0].Id
-	in, err := s.admin.BringFamilyInWithResponse(t.Context(), family, api.BringIn{})
+	in, err := s.admin.SelfHostFamilyWithResponse(t.Context(), family, api.SelfHost{})
 	require.NoError(t, err)
 	require.NotNil(t, in.JSON202, "%s", in.Body)
 	d := settledImport(t, s.admin, in.JSON202.Id)
@@ -158,7 +158,7 @@ func TestASheetInSevenRangesIsSelfHosted(t *testing.T) {
 	assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, "it is here in 7 parts (Latin, Latin 2, Latin 3, Greek, Cyrillic, Cyrillic 2, Greek 2)")
 	assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, "takes one file for a face. Add the complete font, or keep the characters of one part")
 
-	use, err := s.admin.UseFamilyWithResponse(t.Context(), site, family, api.UseFamilyJSONRequestBody{Recipe: &reshape.Recipe{Trim: &reshape.Trim{Text: spoken["h2"]}}})
+	use, err := s.admin.AddSiteFamilyWithResponse(t.Context(), site, family, api.AddSiteFamilyJSONRequestBody{Recipe: &reshape.Recipe{Trim: &reshape.Trim{Text: spoken["h2"]}}})
 	require.NoError(t, err)
 	require.NotNil(t, use.JSON200, "%s", use.Body)
 	address = packOf(t, s.Service, site)

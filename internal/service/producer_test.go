@@ -31,8 +31,8 @@ func TestAProducersDay(t *testing.T) {
 
 	ctx := tab(t, downloads)
 	signIn(t, ctx, s, api.RoleEditor)
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address), says("Umbrisk Display is on Orrery Hall visitor site and barred"), says("4 days ago"),
-		browsertest.Click(`//li[contains(@class,"item")][contains(.,"and barred")]//a[.="Orrery Hall visitor site"]`), browsertest.Visible(".verdict.barred"),
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address), says("Umbrisk Display is on Orrery Hall visitor site and blocked"), says("4 days ago"),
+		browsertest.Click(`//li[contains(@class,"item")][contains(.,"and blocked")]//a[.="Orrery Hall visitor site"]`), browsertest.Visible(".verdict.blocked"),
 		browsertest.Click(`//ul[contains(@class,"reasons")]//a[contains(.,"license 2")]`), browsertest.Visible(".shown .ended"), says("comes off Orrery Hall visitor site"))
 	// What ended is renewed: the term, the order and its document.
 	browsertest.Do(t, ctx, browsertest.Click(`//li[@class="shown"]//button[.="Change"]`), browsertest.Visible(".el-dialog"),
@@ -72,9 +72,9 @@ func TestLimitsInTheConsole(t *testing.T) {
 
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/3"), press("Sign off"), browsertest.Visible("#why"), browsertest.Type("#why", "By letter of 3 May"), fill("Until", inDays(9).String()+"\t"),
 		browsertest.Click(`//div[contains(@class,"el-dialog")]//button[normalize-space()="Sign off"]`), says("By letter of 3 May"), says("until "+inDays(9).String()))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), says("1 holds"), press("Withdraw"), browsertest.Visible(".el-message-box"),
-		browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Withdraw"]`), says("withdrawn by Ines Varga"))
-	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), press("Make a live sheet"), says("/fonts.css"), browsertest.Click(`button[aria-label="Withdraw live sheet 1"]`), browsertest.Gone(`button[aria-label="Withdraw live sheet 1"]`))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/licenses"), says("1 holds"), press("Revoke"), browsertest.Visible(".el-message-box"),
+		browsertest.Click(`//div[contains(@class,"el-message-box")]//button[normalize-space()="Revoke"]`), says("revoked by Ines Varga"))
+	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/sites/1"), press("Make a live stylesheet"), says("/fonts.css"), browsertest.Click(`button[aria-label="Revoke live stylesheet 1"]`), browsertest.Gone(`button[aria-label="Revoke live stylesheet 1"]`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/register"), says("order N-88213.txt"), choose("Client", "Saltmarsh Seed Exchange"), browsertest.Until(`!document.body.innerText.includes("order N-88213.txt")`))
 	browsertest.Do(t, ctx, chromedp.Navigate(s.Address+"/due"), browsertest.Click(`//button[contains(@class,"count")][contains(.,"unknown origin")]`), browsertest.Until(`document.querySelectorAll(".item").length === 1`),
 		browsertest.Click(".elsewhere summary"), press("Make a secret address"), says("/calendar/"))

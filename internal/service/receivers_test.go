@@ -155,7 +155,7 @@ func (d *receiving) bring(base string, addresses []string) {
 	for _, a := range addresses {
 		text.WriteString("Copied: " + base + a + "\n")
 	}
-	got, err := d.admin.GiveLandedWithResponse(d.t.Context(), d.site, api.NewLanded{Text: text.String()})
+	got, err := d.admin.AddFileURLsWithResponse(d.t.Context(), d.site, api.NewFileURLs{Text: text.String()})
 	require.NoError(d.t, err)
 	require.NotNil(d.t, got.JSON200, "%s", got.Body)
 	assert.Empty(d.t, got.JSON200.Notes)
@@ -256,14 +256,14 @@ func TestReceivers(t *testing.T) {
 		site, err := s.admin.AddSiteWithResponse(t.Context(), api.SiteTerms{Name: "To " + kind, Client: client, Builder: kind})
 		require.NoError(t, err)
 		require.NotNil(t, site.JSON201, "%s", site.Body)
-		place := func(role string, family int64, weight int) api.Placement {
-			return api.Placement{Role: role, Family: family, Weight: weight, Slope: api.StyleNormal, Fallbacks: []string{"sans-serif"}}
+		place := func(role string, family int64, weight int) api.RoleAssignment {
+			return api.RoleAssignment{Role: role, Family: family, Weight: weight, Slope: api.StyleNormal, Fallbacks: []string{"sans-serif"}}
 		}
-		in := api.SitePlacements{Placements: []api.Placement{place("body", sans, 400), place("heading-1", sans, 700), place("heading-2", display, 400)}, StandIns: []api.StandIn{}}
+		in := api.RoleAssignments{Assignments: []api.RoleAssignment{place("body", sans, 400), place("heading-1", sans, 700), place("heading-2", display, 400)}, Replacements: []api.Replacement{}}
 		if kind == "prototype" {
-			in = api.SitePlacements{Placements: []api.Placement{}, StandIns: []api.StandIn{{Name: "Georgia", Family: sans, Weight: 700, Slope: api.StyleNormal}}}
+			in = api.RoleAssignments{Assignments: []api.RoleAssignment{}, Replacements: []api.Replacement{{Name: "Georgia", Family: sans, Weight: 700, Slope: api.StyleNormal}}}
 		}
-		placed, err := s.admin.SetPlacementsWithResponse(t.Context(), site.JSON201.Id, &api.SetPlacementsParams{IfMatch: site.JSON201.Etag}, in)
+		placed, err := s.admin.AssignRolesWithResponse(t.Context(), site.JSON201.Id, &api.AssignRolesParams{IfMatch: site.JSON201.Etag}, in)
 		require.NoError(t, err)
 		require.NotNil(t, placed.JSON200, "%s", placed.Body)
 		one, err := platform.New(kind)

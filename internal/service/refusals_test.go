@@ -138,25 +138,25 @@ func TestSitesThatCannotBe(t *testing.T) {
 	r0, err := s.admin.AddSiteWithResponse(t.Context(), api.SiteTerms{Name: "Form", Client: 1, Builder: "page-block"})
 	require.NoError(t, err)
 	require.NotNil(t, r0.JSON201, "%s", r0.Body)
-	_, err = s.admin.UseFamilyWithResponse(t.Context(), r0.JSON201.Id, family, api.FamilyOnSite{})
+	_, err = s.admin.AddSiteFamilyWithResponse(t.Context(), r0.JSON201.Id, family, api.FamilyOnSite{})
 	require.NoError(t, err)
-	uploaded := fmt.Sprintf("/sites/%d/landed", r0.JSON201.Id)
+	uploaded := fmt.Sprintf("/sites/%d/file-urls", r0.JSON201.Id)
 	on := func(path string) string { return fmt.Sprintf("/sites/%d%s", site, path) }
 	placed := func(more string) string {
-		return fmt.Sprintf(`{"placements":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":["serif"],"override":false%s}],"standIns":[]}`, family, more)
+		return fmt.Sprintf(`{"roleAssignments":[{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":["serif"],"override":false%s}],"replacements":[]}`, family, more)
 	}
 	s.refuse(t, []refusal{
 		{"a stylesheet called by mail", "PUT", on("/choices"), `{"call":"pigeon"}`, 422, "bad-call", "call"},
 		{"a face the site has not", "PUT", on("/choices"), `{"send":[999]}`, 422, "unknown-face", "send"},
 		{"a prefix that is no path", "PUT", on(""), `{"name":"Timetable","client":1,"builder":"bundler","environments":[{"name":"live","prefix":"fonts here"}]}`, 422, "bad-prefix", "environments"},
-		{"addresses that nobody needs", "POST", on("/landed"), `{"text":"https://cdn.example/a.woff2"}`, 409, "no-addresses", ""},
+		{"addresses that nobody needs", "POST", on("/file-urls"), `{"text":"https://cdn.example/a.woff2"}`, 409, "no-addresses", ""},
 		{"a file the pack has not", "POST", uploaded, `{"text":"https://cdn.example/a.woff2","file":"no-such.woff2"}`, 422, "unknown-file", "file"},
 		{"two addresses of one file", "POST", uploaded, `{"text":"https://cdn.example/a.woff2 https://cdn.example/b.woff2","file":"skerrow-sans-light.woff2"}`, 422, "one-address", "text"},
 		{"an environment nobody has", "POST", uploaded, `{"text":"https://cdn.example/a.woff2","environment":"moon"}`, 422, "unknown-environment", "environment"},
-		{"a weight beyond the scale", "PUT", on("/placements"), strings.Replace(placed(""), "400", "4000", 1), 422, "bad-weight", "placements.0.weight"},
-		{"a role twice", "PUT", on("/placements"), strings.Replace(placed(""), `}],"standIns"`, fmt.Sprintf(`},{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"standIns"`, family), 1), 422, "role-twice", "placements.1.role"},
-		{"a selector that is none", "PUT", on("/placements"), placed(`,"selector":"h1 {"`), 422, "bad-selector", "placements.0.selector"},
-		{"a family the site has not", "PUT", on("/placements"), strings.Replace(placed(""), fmt.Sprintf(`"family":%d`, family), `"family":999`, 1), 404, "not-found", ""},
+		{"a weight beyond the scale", "PUT", on("/roles"), strings.Replace(placed(""), "400", "4000", 1), 422, "bad-weight", "roleAssignments.0.weight"},
+		{"a role twice", "PUT", on("/roles"), strings.Replace(placed(""), `}],"replacements"`, fmt.Sprintf(`},{"role":"body","family":%d,"weight":400,"slope":"normal","fallbacks":[],"override":false}],"replacements"`, family), 1), 422, "role-twice", "roleAssignments.1.role"},
+		{"a selector that is none", "PUT", on("/roles"), placed(`,"selector":"h1 {"`), 422, "bad-selector", "roleAssignments.0.selector"},
+		{"a family the site has not", "PUT", on("/roles"), strings.Replace(placed(""), fmt.Sprintf(`"family":%d`, family), `"family":999`, 1), 404, "not-found", ""},
 		{"views of no month", "PUT", on("/views"), `{"items":[]}`, 422, "no-month", "month"},
 		{"views of a month to come", "PUT", on("/views"), `{"items":[{"month":"2999-01","views":5}]}`, 422, "month-to-come", "month"},
 		{"views below nothing", "PUT", on("/views"), `{"items":[{"month":"2026-01","views":-5}]}`, 422, "bad-count", "items.0.views"},

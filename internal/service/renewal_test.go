@@ -63,7 +63,7 @@ func TestALicenseIsRenewed(t *testing.T) {
 	require.NotNil(t, added.JSON201, "%s", added.Body)
 	first := added.JSON201.Id
 	s.document(first)
-	_, err = s.admin.AddPlaceWithResponse(ctx, first, api.NewPlace{Measure: api.MeasureSeats, Name: "Marit Sund"})
+	_, err = s.admin.AddAllocationWithResponse(ctx, first, api.NewAllocation{Measure: api.MeasureSeats, Name: "Marit Sund"})
 	require.NoError(t, err)
 	ends := func() (out []string) {
 		r, err := s.admin.ListDueWithResponse(ctx, &api.ListDueParams{})
@@ -99,7 +99,7 @@ func TestALicenseIsRenewed(t *testing.T) {
 	assert.Equal(t, "EUR", *next.Currency)
 	assert.Equal(t, "Quayside Letter Works", next.Licensor)
 	require.Len(t, next.Documents, 1)
-	require.Len(t, next.Places, 1)
+	require.Len(t, next.Allocations, 1)
 	assert.Equal(t, api.TermNotBegun, next.State)
 	before, err := s.admin.GetLicenseWithResponse(ctx, first)
 	require.NoError(t, err)

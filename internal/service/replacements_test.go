@@ -53,14 +53,14 @@ func TestReplacementsOfHostedFamilies(t *testing.T) {
 	}
 	r := check(editor)
 	problemOf(t, r.HTTPResponse, r.ApplicationproblemJSONDefault, http.StatusConflict, "nothing-replaced")
-	place := func(in ...api.StandIn) *api.SetPlacementsResponse {
-		r, err := editor.SetPlacementsWithResponse(ctx, site, &api.SetPlacementsParams{IfMatch: s.getSite(site).Etag}, api.SitePlacements{StandIns: in,
-			Placements: []api.Placement{{Role: "body", Family: family, Weight: 400, Slope: api.StyleNormal, Fallbacks: []string{"Old Letter", "serif"}}}})
+	place := func(in ...api.Replacement) *api.AssignRolesResponse {
+		r, err := editor.AssignRolesWithResponse(ctx, site, &api.AssignRolesParams{IfMatch: s.getSite(site).Etag}, api.RoleAssignments{Replacements: in,
+			Assignments: []api.RoleAssignment{{Role: "body", Family: family, Weight: 400, Slope: api.StyleNormal, Fallbacks: []string{"Old Letter", "serif"}}}})
 		require.NoError(t, err)
 		return r
 	}
-	one := func(weight int) api.StandIn {
-		return api.StandIn{Name: "Old Letter", Family: family, Weight: weight, Slope: api.StyleNormal}
+	one := func(weight int) api.Replacement {
+		return api.Replacement{Name: "Old Letter", Family: family, Weight: weight, Slope: api.StyleNormal}
 	}
 	twice := place(one(400), one(400))
 	problemOf(t, twice.HTTPResponse, twice.ApplicationproblemJSONDefault, http.StatusUnprocessableEntity, "twice")
@@ -89,10 +89,10 @@ func TestReplacementsOfHostedFamilies(t *testing.T) {
 		browsertest.Until(`[...document.fonts].filter(f => f.family.includes("Old Letter") && f.status === "loaded").map(f => f.weight).sort().join() === "400,700"`))
 
 	// The bare URLs are at hand: of the hosted stylesheet, and of a live one, also later.
-	made, err := editor.AddLiveSheetWithResponse(ctx, site)
+	made, err := editor.AddLiveStylesheetWithResponse(ctx, site)
 	require.NoError(t, err)
 	require.NotNil(t, made.JSON201, "%s", made.Body)
-	list, err := s.Client(t, api.RoleViewer).ListLiveSheetsWithResponse(ctx, site)
+	list, err := s.Client(t, api.RoleViewer).ListLiveStylesheetsWithResponse(ctx, site)
 	require.NoError(t, err)
 	require.Len(t, list.JSON200.Items, 1)
 	assert.Equal(t, &made.JSON201.Path, list.JSON200.Items[0].Path)

@@ -152,14 +152,14 @@ func TestPacksReshape(t *testing.T) {
 	site := s.site("Timetable", 1, family)
 	whole, err := planned(t.Context(), s.admin, site, nil)
 	require.NoError(t, err)
-	used, err := s.admin.UseFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &latinOnly})
+	used, err := s.admin.AddSiteFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &latinOnly})
 	require.NoError(t, err)
 	require.NotNil(t, used.JSON200, "%s", used.Body)
 	one := used.JSON200.Families[0]
-	assert.Equal(t, api.Query, one.Verdict, "the license says nothing of subsets")
+	assert.Equal(t, api.Review, one.Verdict, "the license says nothing of subsets")
 	assert.Equal(t, "trimmed to latin", *one.Reshaped)
 	terms := api.LicenseTerms{Kind: l.Kind, GrantedTo: 1, Uses: l.Uses, Families: []int64{family}}
-	for consent, want := range map[api.Consent]api.VerdictState{api.ConsentNo: api.Barred, api.ConsentYes: api.Clear} {
+	for consent, want := range map[api.Consent]api.VerdictState{api.ConsentNo: api.Blocked, api.ConsentYes: api.Cleared} {
 		now, err := s.admin.GetLicenseWithResponse(t.Context(), l.Id)
 		require.NoError(t, err)
 		terms.Changes = &api.LicensedChanges{Subset: &consent}
@@ -185,10 +185,10 @@ func TestPacksReshape(t *testing.T) {
 // splits has packs hold a face in parts, with local fonts that hold its place.
 func (s *studio) splits(t *testing.T, site, family int64) {
 	recipe := reshape.Recipe{Split: []string{"latin", "cyrillic", "rest"}, Fallback: &reshape.Fallback{Against: []string{"arial"}, Groups: 4}}
-	used, err := s.admin.UseFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &recipe})
+	used, err := s.admin.AddSiteFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &recipe})
 	require.NoError(t, err)
 	require.NotNil(t, used.JSON200, "%s", used.Body)
-	assert.Equal(t, api.Clear, used.JSON200.Families[0].Verdict)
+	assert.Equal(t, api.Cleared, used.JSON200.Families[0].Verdict)
 	assert.Equal(t, "split into latin, cyrillic, rest; a stand-in of arial", *used.JSON200.Families[0].Reshaped)
 	plan, err := planned(t.Context(), s.admin, site, nil)
 	require.NoError(t, err)
@@ -200,7 +200,7 @@ func (s *studio) splits(t *testing.T, site, family int64) {
 	assert.Equal(t, 6, strings.Count(sheet, "size-adjust"), "for all letters, for the space, and for four groups")
 	assert.Greater(t, strings.Count(sheet, "unicode-range"), 6)
 
-	refused, err := s.admin.UseFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &reshape.Recipe{Fallback: &reshape.Fallback{Against: []string{"nosuch"}}}})
+	refused, err := s.admin.AddSiteFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: &reshape.Recipe{Fallback: &reshape.Fallback{Against: []string{"nosuch"}}}})
 	require.NoError(t, err)
 	require.NotNil(t, refused.ApplicationproblemJSONDefault)
 	assert.Contains(t, refused.ApplicationproblemJSONDefault.Detail, "not known")
@@ -254,7 +254,7 @@ func TestFormsGetWholeFaces(t *testing.T) {
 		site, err := c.AddSiteWithResponse(t.Context(), api.SiteTerms{Name: "Boards " + builder, Client: client, Builder: builder})
 		require.NoError(t, err)
 		require.NotNil(t, site.JSON201, "%s", site.Body)
-		used, err := c.UseFamilyWithResponse(t.Context(), site.JSON201.Id, 1, api.FamilyOnSite{Recipe: &recipe})
+		used, err := c.AddSiteFamilyWithResponse(t.Context(), site.JSON201.Id, 1, api.FamilyOnSite{Recipe: &recipe})
 		require.NoError(t, err)
 		require.NotNil(t, used.JSON200, "%s", used.Body)
 		plan, err := planned(t.Context(), c, site.JSON201.Id, nil)

@@ -32,8 +32,8 @@ func TestManyRolesAtOnce(t *testing.T) {
 		choose("Navigation is set in", "Skerrow Sans Light"), press("Save the roles"), browsertest.Visible(`//button[@aria-label="Change Heading 6"]`))
 	roles := map[string]int{}
 	for _, r := range s.getSite(site).Roles {
-		require.NotNil(t, r.Placement.Face)
-		roles[r.Placement.Role] = r.Placement.Weight
+		require.NotNil(t, r.Assignment.Face)
+		roles[r.Assignment.Role] = r.Assignment.Weight
 	}
 	assert.Equal(t, map[string]int{"body": 400, "heading-1": 700, "heading-2": 700, "heading-3": 700, "heading-4": 700, "heading-5": 700, "heading-6": 700, "navigation": 300}, roles)
 }

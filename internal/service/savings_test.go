@@ -41,9 +41,9 @@ func TestSavingsAreMeasured(t *testing.T) {
 	assert.Nil(t, plan.Faces[1].TrimSaves, "it has Latin letters alone")
 
 	trim := &reshape.Recipe{Trim: &reshape.Trim{Keep: []string{"latin", "latin-ext"}}}
-	size := func(c *api.ClientWithResponses, recipe *reshape.Recipe) *api.SizeFamilyResponse {
+	size := func(c *api.ClientWithResponses, recipe *reshape.Recipe) *api.SizeSiteFamilyResponse {
 		for {
-			r, err := c.SizeFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: recipe})
+			r, err := c.SizeSiteFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: recipe})
 			require.NoError(t, err)
 			if r.JSON200 == nil || !r.JSON200.Pending {
 				return r
@@ -68,7 +68,7 @@ func TestSavingsAreMeasured(t *testing.T) {
 		press("Trim or reshape Quayside"), browsertest.Visible(`section[aria-label="Sizes"] table`),
 		fill("And every character of this text", "Harbour"), browsertest.Until(`/^\d\.\d kB$/.test([...document.querySelectorAll("section[aria-label=Sizes] td.num")].at(-1)?.innerText)`))
 
-	used, err := s.admin.UseFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: trim})
+	used, err := s.admin.AddSiteFamilyWithResponse(t.Context(), site, family, api.FamilyOnSite{Recipe: trim})
 	require.NoError(t, err)
 	require.NotNil(t, used.JSON200, "%s", used.Body)
 	assert.Equal(t, sizes.JSON200.After, measured().Faces[0].Bytes)

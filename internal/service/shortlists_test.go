@@ -115,10 +115,10 @@ func TestShortlists(t *testing.T) {
 	_, _, page = fetchLook(t, link)
 	assert.NotContains(t, page, "Tidegarth")
 
-	// It ends by itself, or is withdrawn.
+	// It ends by itself, or is revoked.
 	_, err = later(t, s, 8).Shortlists.Look(t.Context(), made.JSON201.Path[len("/look/"):])
 	require.ErrorContains(t, err, "no longer works")
-	withdrawn, err := c.WithdrawShareWithResponse(t.Context(), l.Id, made.JSON201.Share.Id)
+	withdrawn, err := c.RevokeShareWithResponse(t.Context(), l.Id, made.JSON201.Share.Id)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNoContent, withdrawn.StatusCode())
 	status, _, page = fetchLook(t, link)
@@ -126,10 +126,10 @@ func TestShortlists(t *testing.T) {
 	assert.Contains(t, page, "no longer works. Ask the studio")
 	status, _, _ = fetchLook(t, face(2, "/font.woff2"))
 	assert.Equal(t, http.StatusNotFound, status, "its fonts neither")
-	dropped, err := c.DropShortlistWithResponse(t.Context(), l.Id)
+	dropped, err := c.DeleteShortlistWithResponse(t.Context(), l.Id)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNoContent, dropped.StatusCode())
-	dropped, err = c.DropShortlistWithResponse(t.Context(), l.Id)
+	dropped, err = c.DeleteShortlistWithResponse(t.Context(), l.Id)
 	require.NoError(t, err)
 	assert.Equal(t, http.StatusNotFound, dropped.StatusCode())
 }

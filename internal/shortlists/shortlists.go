@@ -99,8 +99,8 @@ func (s *Service) onShortlist(ctx context.Context, l *store.Shortlist) ([]store.
 func (s *Service) shareView(h *store.Share) api.Share {
 	v := api.Share{Id: h.ID, Words: h.Words, EndsAt: h.EndsAt, State: api.ShareOpen, Views: h.Views, ViewedAt: h.ViewedAt, CreatedAt: h.CreatedAt, CreatedBy: h.CreatedBy}
 	switch {
-	case h.WithdrawnAt != nil:
-		v.State = api.ShareWithdrawn
+	case h.RevokedAt != nil:
+		v.State = api.ShareRevoked
 	case !h.EndsAt.After(s.now()):
 		v.State = api.ShareEnded
 	}
@@ -207,8 +207,8 @@ func (s *Service) ChangeShortlist(ctx context.Context, p *store.Person, id int64
 	return s.Shortlist(ctx, p, id)
 }
 
-// DropShortlist ends a shortlist and the links to it.
-func (s *Service) DropShortlist(ctx context.Context, p *store.Person, id int64) error {
+// DeleteShortlist ends a shortlist and the links to it.
+func (s *Service) DeleteShortlist(ctx context.Context, p *store.Person, id int64) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
@@ -217,7 +217,7 @@ func (s *Service) DropShortlist(ctx context.Context, p *store.Person, id int64) 
 		if err != nil {
 			return err
 		}
-		if err := shortlistdb.In(tx).DropShortlist(ctx, id); err != nil {
+		if err := shortlistdb.In(tx).DeleteShortlist(ctx, id); err != nil {
 			return err
 		}
 		return s.note(ctx, tx, p, "dropped shortlist", l.Name, l.Client.Name)
@@ -258,8 +258,8 @@ func (s *Service) ShareShortlist(ctx context.Context, p *store.Person, id int64,
 	return &api.AddedShare{Share: s.shareView(&h), Path: lookPath + secret}, nil
 }
 
-// WithdrawShare ends a link before its time.
-func (s *Service) WithdrawShare(ctx context.Context, p *store.Person, list, id int64) error {
+// RevokeShare ends a link before its time.
+func (s *Service) RevokeShare(ctx context.Context, p *store.Person, list, id int64) error {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return err
 	}
@@ -268,7 +268,7 @@ func (s *Service) WithdrawShare(ctx context.Context, p *store.Person, list, id i
 		if err != nil {
 			return err
 		}
-		if err := shortlistdb.In(tx).WithdrawShare(ctx, list, id, s.now()); err != nil {
+		if err := shortlistdb.In(tx).RevokeShare(ctx, list, id, s.now()); err != nil {
 			return err
 		}
 		return s.note(ctx, tx, p, "withdrew link", l.Name, "")
@@ -333,7 +333,7 @@ func (s *Service) Look(ctx context.Context, secret string) (*Look, error) {
 			continue // hosted elsewhere: looking at it would call that server
 		}
 		verdict := weighed.Judge(usage.Question{Family: &store.Family{ID: f.ID, Name: f.Name}, Client: l.Client.Name})
-		v := LookFamily{Name: f.Name, Designer: f.Designer, AsFont: verdict.State == license.Clear}
+		v := LookFamily{Name: f.Name, Designer: f.Designer, AsFont: verdict.State == license.Cleared}
 		for _, face := range f.Faces[:min(len(f.Faces), lookFaces)] {
 			v.Faces = append(v.Faces, LookFace{face.ID, face.Listing.FileID, face.Listing.Place, face.Style, face.Weight, face.Slope})
 			if v.Sample == "" {

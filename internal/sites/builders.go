@@ -194,7 +194,7 @@ func (c *Builders) Drop(ctx context.Context, p *store.Person, kind string) error
 		if len(sites) > 0 {
 			return app.Problem(app.Conflict, "rules-in-use", "%s is used by %s; give them another builder first.", b.Name, strings.Join(app.Each(sites, func(s store.Site) string { return s.Name }), ", "))
 		}
-		if _, err := sitedb.In(tx).DropBuilder(ctx, kind); err != nil {
+		if _, err := sitedb.In(tx).DeleteBuilder(ctx, kind); err != nil {
 			return err
 		}
 		return c.note(ctx, tx, p, "took builder rules away", b.Name, "")
@@ -327,7 +327,7 @@ var exampleSizes = map[font.Container]int64{font.WOFF2: 21_600, font.WOFF: 27_40
 // exampleOf is an invented site with an invented family: what rules do to names,
 // forms and styles is seen on it.
 func exampleOf(r *builder.Rules) pack.Input {
-	family := pack.Family{Name: "Brackmoor Sans", Generic: "sans-serif", Verdict: license.Verdict{State: license.Clear}, Licenses: []pack.License{{Name: "an example"}}}
+	family := pack.Family{Name: "Brackmoor Sans", Generic: "sans-serif", Verdict: license.Verdict{State: license.Cleared}, Licenses: []pack.License{{Name: "an example"}}}
 	for _, one := range []struct {
 		style  string
 		weight int
@@ -348,17 +348,17 @@ func exampleOf(r *builder.Rules) pack.Input {
 		family.Faces = append(family.Faces, f)
 	}
 	in := pack.Input{Site: "Example site", Client: "Example client", Domains: []string{"example.example"}, Rules: r, Families: []pack.Family{family},
-		Placements: []pack.Placement{{Role: builder.Body, Family: family.Name, Weight: 400, Stack: []string{"Arial", "sans-serif"}}, {Role: builder.Heading1, Family: family.Name, Weight: 700, Stack: []string{"Arial", "sans-serif"}}},
-		Pages:      []pack.Page{{Title: "Home", Address: "/"}, {Title: "Prices", Address: "/prices"}}}
+		RoleAssignments: []pack.RoleAssignment{{Role: builder.Body, Family: family.Name, Weight: 400, Stack: []string{"Arial", "sans-serif"}}, {Role: builder.Heading1, Family: family.Name, Weight: 700, Stack: []string{"Arial", "sans-serif"}}},
+		Pages:           []pack.Page{{Title: "Home", Address: "/"}, {Title: "Prices", Address: "/prices"}}}
 	if r.Styles.Form == builder.StylesAddresses {
-		in.StandIns = []pack.StandIn{{Name: "Georgia", Family: family.Name, Weight: 700}}
+		in.Replacements = []pack.Replacement{{Name: "Georgia", Family: family.Name, Weight: 700}}
 	}
 	if r.Addresses.After { // as if they were up
-		in.Landed = map[string]pack.Landed{}
+		in.FileURLs = map[string]pack.FileURLs{}
 		if first, err := pack.Assemble(in); err == nil {
 			for _, e := range first.Entries {
 				if e.Place >= 0 {
-					in.Landed[e.Path] = pack.Landed{Address: "https://files.example/8f3a/" + e.Path[strings.LastIndexByte(e.Path, '/')+1:], SHA256: e.SHA256}
+					in.FileURLs[e.Path] = pack.FileURLs{Address: "https://files.example/8f3a/" + e.Path[strings.LastIndexByte(e.Path, '/')+1:], SHA256: e.SHA256}
 				}
 			}
 		}

@@ -135,8 +135,8 @@ func PageAddress(text string) (string, error) {
 	return text, nil
 }
 
-// TickSitePage says that a page is done, or not.
-func (dir *Directory) TickSitePage(ctx context.Context, p *store.Person, site, page int64, done bool) (*api.SitePageList, error) {
+// MarkSitePage says that a page is done, or not.
+func (dir *Directory) MarkSitePage(ctx context.Context, p *store.Person, site, page int64, done bool) (*api.SitePageList, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -161,7 +161,7 @@ func (dir *Directory) TickSitePage(ctx context.Context, p *store.Person, site, p
 		}
 	}
 	err = dir.store.Tx(ctx, func(tx *store.Store) error {
-		if err := sitedb.In(tx).TickSitePage(ctx, site, page, at, by, pack); err != nil {
+		if err := sitedb.In(tx).MarkSitePage(ctx, site, page, at, by, pack); err != nil {
 			return app.Explain(err, "page of this site")
 		}
 		return dir.note(ctx, tx, p, map[bool]string{true: "did page", false: "undid page"}[done], d.Name, fmt.Sprintf("page %d", page))
@@ -172,8 +172,8 @@ func (dir *Directory) TickSitePage(ctx context.Context, p *store.Person, site, p
 	return dir.sitePages(ctx, d)
 }
 
-// DropSitePage takes a page off a site's list.
-func (dir *Directory) DropSitePage(ctx context.Context, p *store.Person, site, page int64) (*api.SitePageList, error) {
+// RemoveSitePage takes a page off a site's list.
+func (dir *Directory) RemoveSitePage(ctx context.Context, p *store.Person, site, page int64) (*api.SitePageList, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -182,7 +182,7 @@ func (dir *Directory) DropSitePage(ctx context.Context, p *store.Person, site, p
 		return nil, err
 	}
 	err = dir.store.Tx(ctx, func(tx *store.Store) error {
-		if err := sitedb.In(tx).DropSitePage(ctx, site, page); err != nil {
+		if err := sitedb.In(tx).RemoveSitePage(ctx, site, page); err != nil {
 			return app.Explain(err, "page of this site")
 		}
 		return dir.note(ctx, tx, p, "took page off", d.Name, fmt.Sprintf("page %d", page))

@@ -42,7 +42,7 @@ func CheckReplacements(ctx context.Context, c *Directory, p *store.Person, site 
 	if err != nil {
 		return nil, err
 	}
-	if len(d.StandIns) == 0 {
+	if len(d.Replacements) == 0 {
 		return nil, app.Problem(app.Conflict, "nothing-replaced", "Nothing is replaced on %s. Add a replacement first.", d.Name)
 	}
 	ids, err := WithOutlets(ctx, c, d)
@@ -90,13 +90,13 @@ func (p pageReader) lookAt(ctx context.Context, addresses []string, out *api.Rep
 // replacedNames returns the names that are replaced, with the roles that use them.
 func replacedNames(d *usage.Site) []api.ReplacedName {
 	out := []api.ReplacedName{}
-	for _, s := range d.StandIns {
+	for _, s := range d.Replacements {
 		if slices.ContainsFunc(out, func(o api.ReplacedName) bool { return strings.EqualFold(o.Name, s.Name) }) {
 			continue
 		}
 		one := api.ReplacedName{Name: s.Name, Roles: []string{}, Pages: []api.NameOnPage{}}
-		for _, p := range d.Placements {
-			role := usage.PlacementOf(p, "")
+		for _, p := range d.RoleAssignments {
+			role := usage.RoleAssignmentOf(p, "")
 			named := slices.ContainsFunc(d.Uses, func(u usage.SiteFamily) bool {
 				return u.Family.ID == p.FamilyID && strings.EqualFold(u.Family.Name, s.Name)
 			})

@@ -74,9 +74,9 @@ func (dir *Directory) signOff(ctx context.Context, p *store.Person, d *usage.Sit
 	}
 	u := d.Uses[slices.IndexFunc(d.Uses, func(u usage.SiteFamily) bool { return u.Family.ID == n.Family })]
 	switch u.Verdict.State {
-	case license.Clear:
+	case license.Cleared:
 		return nil, app.Problem(app.Conflict, "nothing-to-sign", "%s is clear for %s; no sign-off is needed.", u.Family.Name, where)
-	case license.Barred:
+	case license.Blocked:
 		if err := app.Require(p, api.RoleAdmin); err != nil {
 			return nil, err
 		}
@@ -99,8 +99,8 @@ func (dir *Directory) signOff(ctx context.Context, p *store.Person, d *usage.Sit
 	return &o, err
 }
 
-// WithdrawSignOff withdraws a sign-off. It takes the role of the one who gave it.
-func (dir *Directory) WithdrawSignOff(ctx context.Context, p *store.Person, id int64) (*api.SignOff, error) {
+// RevokeSignOff revokes a sign-off. It takes the role of the one who gave it.
+func (dir *Directory) RevokeSignOff(ctx context.Context, p *store.Person, id int64) (*api.SignOff, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -109,7 +109,7 @@ func (dir *Directory) WithdrawSignOff(ctx context.Context, p *store.Person, id i
 		return nil, app.Explain(err, "sign-off")
 	}
 	if app.Require(p, api.Role(o.Role)) != nil {
-		return nil, app.Problem(app.Forbidden, "role-too-low", "%s gave this sign-off as %s; only somebody with that role can withdraw it.", o.Person, o.Role)
+		return nil, app.Problem(app.Forbidden, "role-too-low", "%s gave this sign-off as %s; only somebody with that role can revoke it.", o.Person, o.Role)
 	}
 	var s *store.Site
 	where := "packs for " + o.Builder
@@ -125,19 +125,19 @@ func (dir *Directory) WithdrawSignOff(ctx context.Context, p *store.Person, id i
 	}
 	now := dir.now()
 	err = dir.store.Tx(ctx, func(tx *store.Store) error {
-		if err := sitedb.In(tx).WithdrawSignOff(ctx, id, now, p.Name); err != nil {
+		if err := sitedb.In(tx).RevokeSignOff(ctx, id, now, p.Name); err != nil {
 			return err
 		}
 		return dir.note(ctx, tx, p, "withdrew sign-off", where, fmt.Sprintf("%s, by %s: %s", f.Name, o.Person, o.Reason))
 	})
 	if errors.Is(err, store.ErrStale) {
-		return nil, app.Problem(app.Conflict, "withdrawn-already", "This sign-off was withdrawn already.")
+		return nil, app.Problem(app.Conflict, "revoked-already", "This sign-off was revoked already.")
 	}
 	if err != nil {
 		return nil, err
 	}
-	o.WithdrawnAt, o.WithdrawnBy = &now, p.Name
-	v := dir.usage.SignOffView(*o, s, f, api.SignOffWithdrawn)
+	o.RevokedAt, o.RevokedBy = &now, p.Name
+	v := dir.usage.SignOffView(*o, s, f, api.SignOffRevoked)
 	return &v, nil
 }
 
@@ -147,7 +147,7 @@ func (dir *Directory) SignOffs(ctx context.Context, p *store.Person, q api.ListS
 		return nil, err
 	}
 	if q.State != nil && !q.State.Valid() {
-		return nil, app.InvalidField("state", "bad-state", "%q is no state of a sign-off; choose holds, ended, withdrawn or overtaken.", *q.State)
+		return nil, app.InvalidField("state", "bad-state", "%q is no state of a sign-off; choose holds, ended, revoked or overtaken.", *q.State)
 	}
 	standing, err := dir.usage.Everywhere(ctx)
 	if err != nil {
@@ -183,8 +183,8 @@ func (dir *Directory) SignOffs(ctx context.Context, p *store.Person, q api.ListS
 // standsWithoutSite says how a sign-off for packs without a site stands.
 func (dir *Directory) standsWithoutSite(ctx context.Context, o store.SignOff, f *store.Family) (api.SignOffState, error) {
 	switch {
-	case o.WithdrawnAt != nil:
-		return api.SignOffWithdrawn, nil
+	case o.RevokedAt != nil:
+		return api.SignOffRevoked, nil
 	case !o.Holds(dir.now()):
 		return api.SignOffEnded, nil
 	case f.ClientID == 0: // gone

@@ -101,7 +101,7 @@ func (dir *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Sit
 	v := api.Site{
 		Id: s.ID, Name: s.Name, Client: app.ClientRef(s.Client), Domains: append([]string{}, s.Domains...), Builder: builderView(d.Rules),
 		Environments: app.Each(s.Environments, environmentView), Words: s.Words, Etag: app.ETag(s.Version), Choices: choicesView(s.Choices),
-		Roles: roleViews(d), StandIns: app.Each(s.StandIns, standInView), Warnings: []api.SiteWarning{}, Outdated: append([]api.OutdatedPack{}, outdated...),
+		Roles: roleViews(d), Replacements: app.Each(s.Replacements, replacementView), Warnings: []api.SiteWarning{}, Outdated: append([]api.OutdatedPack{}, outdated...),
 		Families: app.Each(d.Uses, func(u usage.SiteFamily) api.SiteFamily {
 			v := api.SiteFamily{
 				Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Faces: len(u.Family.Faces),
@@ -129,7 +129,7 @@ func (dir *Directory) viewOf(d *usage.Site, outdated []api.OutdatedPack) api.Sit
 		site, _, _ := strings.Cut(s.Name, store.OutletMark)
 		v.Outlet, v.OutletOf = &s.Outlet, &api.Ref{Id: *s.ParentID, Name: site}
 	}
-	if len(s.Placements)+len(s.StandIns) > 0 || slices.ContainsFunc(d.Uses, func(u usage.SiteFamily) bool { return len(u.Sheets) > 0 }) {
+	if len(s.RoleAssignments)+len(s.Replacements) > 0 || slices.ContainsFunc(d.Uses, func(u usage.SiteFamily) bool { return len(u.Sheets) > 0 }) {
 		v.Warnings = app.Each(pack.Warnings(packaging.InputFor(d, "").Input), packaging.WarningView)
 	}
 	return v
@@ -248,9 +248,9 @@ func (dir *Directory) knownBuilder(ctx context.Context, kind string) error {
 	return nil
 }
 
-// UseFamily says that a site uses a family, and how its packs reshape it; nil or
+// AddSiteFamily says that a site uses a family, and how its packs reshape it; nil or
 // an empty recipe for not at all.
-func (dir *Directory) UseFamily(ctx context.Context, p *store.Person, site, family int64, recipe *reshape.Recipe) (*api.Site, error) {
+func (dir *Directory) AddSiteFamily(ctx context.Context, p *store.Person, site, family int64, recipe *reshape.Recipe) (*api.Site, error) {
 	text, action := "", "put on site"
 	if !recipe.Empty() {
 		if err := conversion.Checked(recipe); err != nil {
@@ -259,15 +259,15 @@ func (dir *Directory) UseFamily(ctx context.Context, p *store.Person, site, fami
 		text, action = recipe.Key(), "reshapes on site"
 	}
 	return dir.setUse(ctx, p, site, family, action, func(s sitedb.Queries, ctx context.Context, site, family int64) (bool, error) {
-		return s.UseFamily(ctx, site, family, text)
+		return s.AddSiteFamily(ctx, site, family, text)
 	})
 }
 
 const actionDrop = "took off site"
 
-// DropFamily says that a site no longer uses a family.
-func (dir *Directory) DropFamily(ctx context.Context, p *store.Person, site, family int64) (*api.Site, error) {
-	return dir.setUse(ctx, p, site, family, actionDrop, sitedb.Queries.DropFamily)
+// RemoveSiteFamily says that a site no longer uses a family.
+func (dir *Directory) RemoveSiteFamily(ctx context.Context, p *store.Person, site, family int64) (*api.Site, error) {
+	return dir.setUse(ctx, p, site, family, actionDrop, sitedb.Queries.RemoveSiteFamily)
 }
 
 func (dir *Directory) setUse(ctx context.Context, p *store.Person, site, family int64, action string,

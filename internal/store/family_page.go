@@ -4,11 +4,11 @@ package store
 // the licenses that cover it, the sites and shortlists that use it.
 type FamilyPage struct {
 	Family          *Family
-	Sites           []Site // without their families and placements
-	Placements      []Placement
+	Sites           []Site // without their families and roleAssignments
+	RoleAssignments []RoleAssignment
 	Shortlists      []Shortlist
 	FamilyDocuments []FamilyDocument
-	Sheets          []HostedSheet
+	Sheets          []HostedStylesheet
 	Carriers        []Carrying // of its files
 	Derived         []Derived  // of its files
 	Licenses        []License  // that cover it
@@ -16,7 +16,7 @@ type FamilyPage struct {
 	Findings        []DocumentFindings
 	// What counts against the licenses with a limit of page views.
 	Uses      []Using
-	UsedSites []Site // without their families and placements
+	UsedSites []Site // without their families and roleAssignments
 	Views     []Views
 	Days      []LiveDay
 }

@@ -50,9 +50,9 @@ func TestAFamilyPageHoldsWhatPlainQueriesFind(t *testing.T) {
 		l.GrantedToID, l.Licensor, l.Version, l.CreatedAt, l.CreatedBy = client.ID, odd, 1, now, odd
 		require.NoError(t, licensedb.In(s).AddLicense(ctx, &l, []int64{family.ID}))
 		require.NoError(t, licensedb.In(s).AddDocument(ctx, &store.Document{LicenseID: l.ID, Name: odd, SHA256: strings.Repeat("d", 64), Bytes: int64(i), AddedAt: now, AddedBy: odd}))
-		require.NoError(t, licensedb.In(s).AddPlace(ctx, &store.Place{LicenseID: l.ID, Measure: "seats", Name: odd, Since: now, Person: odd}))
+		require.NoError(t, licensedb.In(s).AddAllocation(ctx, &store.Allocation{LicenseID: l.ID, Measure: "seats", Name: odd, Since: now, Person: odd}))
 	}
-	require.NoError(t, librarydb.In(s).PutHostedSheet(ctx, &store.HostedSheet{FamilyID: family.ID, Address: "https://fonts.example/a", Host: "fonts.example", Faces: []css.Hosted{}, ReadAt: now, ReadBy: odd}))
+	require.NoError(t, librarydb.In(s).PutHostedStylesheet(ctx, &store.HostedStylesheet{FamilyID: family.ID, Address: "https://fonts.example/a", Host: "fonts.example", Faces: []css.Hosted{}, ReadAt: now, ReadBy: odd}))
 
 	page, err := librarydb.In(s).FamilyPage(ctx, family.ID)
 	require.NoError(t, err)
@@ -63,7 +63,7 @@ func TestAFamilyPageHoldsWhatPlainQueriesFind(t *testing.T) {
 	licenses, err := licensedb.In(s).LicensesOf(ctx, []int64{family.ID})
 	require.NoError(t, err)
 	assert.Equal(t, licenses, page.Licenses)
-	sheets, err := librarydb.In(s).HostedSheets(ctx, family.ID)
+	sheets, err := librarydb.In(s).HostedStylesheets(ctx, family.ID)
 	require.NoError(t, err)
 	assert.Equal(t, sheets, page.Sheets)
 	styles, err := usagedb.In(s).FaceStyles(ctx, []int64{family.ID})

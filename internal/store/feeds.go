@@ -9,6 +9,6 @@ type Feed struct {
 	ID, PersonID int64
 	Hash         string
 	CreatedAt    time.Time
-	WithdrawnAt  *time.Time
+	RevokedAt    *time.Time
 	ReadAt       *time.Time
 }

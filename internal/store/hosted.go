@@ -6,9 +6,9 @@ import (
 	"sparecrate/internal/css"
 )
 
-// HostedSheet is somebody else's stylesheet that a family is served from, with the
+// HostedStylesheet is somebody else's stylesheet that a family is served from, with the
 // family's faces in it. Where the rules themselves were given, Address is empty.
-type HostedSheet struct {
+type HostedStylesheet struct {
 	ID, FamilyID int64
 	Address      string
 	AddressHash  string

@@ -34,7 +34,7 @@ type License struct {
 	RenewedFrom         *time.Time // its first day; nil for always
 	Families            []Family   `gorm:"many2many:license_families"`
 	Documents           []Document
-	Places              []Place
+	Allocations         []Allocation
 }
 
 // Continued reports whether another license goes on from a license on the day after its last.
@@ -42,16 +42,13 @@ func (l *License) Continued() bool {
 	return l.RenewedBy != nil && l.Ends != nil && (l.RenewedFrom == nil || !l.RenewedFrom.After(l.Ends.AddDate(0, 0, 1)))
 }
 
-// Place is a seat or an app that a license is used for.
-type Place struct {
+// Allocation is a seat or an app that a license is used for.
+type Allocation struct {
 	ID, LicenseID int64
 	Measure, Name string
 	Since         time.Time
 	Person        string
 }
-
-// TableName keeps GORM from guessing.
-func (Place) TableName() string { return "license_places" }
 
 // LicenseVersion is a license's terms as they were recorded once.
 type LicenseVersion struct {

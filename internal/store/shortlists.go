@@ -30,7 +30,7 @@ type Share struct {
 	Hash            string // of its secret
 	Words           string // what the families are set in; empty for their own samples
 	EndsAt          time.Time
-	WithdrawnAt     *time.Time
+	RevokedAt       *time.Time
 	Views           int
 	ViewedAt        *time.Time
 	CreatedAt       time.Time

@@ -12,18 +12,18 @@ type Site struct {
 	Client       Client
 	// ParentID is the site that this one is an outlet of, nil for a site of its own; then Outlet
 	// is its name on the site, and Name both, with OutletMark between.
-	ParentID     *int64
-	Outlet       string
-	Name         string
-	Domains      []string `gorm:"serializer:json"`
-	Builder      string
-	Environments []Environment `gorm:"serializer:json"`
-	Choices      Choices       `gorm:"serializer:json"`
-	Words        string        // the client's own, for pages that show the fonts
-	Version      int
-	Families     []Family `gorm:"many2many:site_families"`
-	Placements   []Placement
-	StandIns     []StandIn
+	ParentID        *int64
+	Outlet          string
+	Name            string
+	Domains         []string `gorm:"serializer:json"`
+	Builder         string
+	Environments    []Environment `gorm:"serializer:json"`
+	Choices         Choices       `gorm:"serializer:json"`
+	Words           string        // the client's own, for pages that show the fonts
+	Version         int
+	Families        []Family `gorm:"many2many:site_families"`
+	RoleAssignments []RoleAssignment
+	Replacements    []Replacement
 }
 
 // OutletMark stands between the names of a site and of an outlet of it.
@@ -70,8 +70,8 @@ func (c *Choices) Stays(face int64) int64 {
 	return 0
 }
 
-// Placement says that a family does a role on a site.
-type Placement struct {
+// RoleAssignment says that a family does a role on a site.
+type RoleAssignment struct {
 	ID, SiteID, FamilyID int64
 	FaceID               int64 `gorm:"column:face_id"` // one face of it; 0 for what weight and slope find
 	Role, Name, Selector string
@@ -81,16 +81,16 @@ type Placement struct {
 	Override             bool
 }
 
-// StandIn says that a font name in a design is swapped for a family.
-type StandIn struct {
+// Replacement says that a font name in a design is swapped for a family.
+type Replacement struct {
 	ID, SiteID, FamilyID int64
 	Name                 string
 	Weight               int
 	Slope                string
 }
 
-// Landed is the address a file of a pack got.
-type Landed struct {
+// FileURLs is the address a file of a pack got.
+type FileURLs struct {
 	SiteID            int64
 	Environment, Path string
 	SHA256            string `gorm:"column:sha256"`
@@ -100,7 +100,7 @@ type Landed struct {
 }
 
 // TableName keeps GORM from guessing.
-func (Landed) TableName() string { return "landed" }
+func (FileURLs) TableName() string { return "file URLs" }
 
 // SitePage is a page of a site, on which something may have to be done by hand.
 type SitePage struct {
@@ -126,13 +126,13 @@ type SignOff struct {
 	Role           string // that the person had
 	At             time.Time
 	Ends           *time.Time // last day; nil for as long as the reasons stand
-	WithdrawnAt    *time.Time
-	WithdrawnBy    string
+	RevokedAt      *time.Time
+	RevokedBy      string
 }
 
 // Holds reports whether a sign-off stands on a day.
 func (o *SignOff) Holds(day time.Time) bool {
-	return o.WithdrawnAt == nil && (o.Ends == nil || !day.UTC().Truncate(24*time.Hour).After(*o.Ends))
+	return o.RevokedAt == nil && (o.Ends == nil || !day.UTC().Truncate(24*time.Hour).After(*o.Ends))
 }
 
 // Pack is a built export; its bytes are in the bucket.

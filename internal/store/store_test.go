@@ -200,7 +200,7 @@ func TestSessionsRunOut(t *testing.T) {
 	assert.Equal(t, []byte{2}, got.Data)
 	_, err = accountdb.In(s).Session(ctx, "a", now.Add(2*time.Hour))
 	require.ErrorIs(t, err, store.ErrNotFound)
-	require.NoError(t, accountdb.In(s).DropSession(ctx, "other", now.Add(2*time.Hour)))
+	require.NoError(t, accountdb.In(s).DeleteSession(ctx, "other", now.Add(2*time.Hour)))
 	_, err = accountdb.In(s).Session(ctx, "a", now)
 	require.ErrorIs(t, err, store.ErrNotFound, "those that ran out are swept away")
 }
@@ -212,12 +212,12 @@ func TestASessionThatEndedStaysEnded(t *testing.T) {
 	ctx, now := t.Context(), time.Now().UTC()
 	session := &store.Session{Token: "a", Data: []byte{1}, Expiry: now.Add(24 * time.Hour)}
 	require.NoError(t, accountdb.In(s).SaveSession(ctx, session))
-	require.NoError(t, accountdb.In(s).DropSession(ctx, "a", now))
+	require.NoError(t, accountdb.In(s).DeleteSession(ctx, "a", now))
 	require.NoError(t, accountdb.In(s).SaveSession(ctx, session))
 	_, err := accountdb.In(s).Session(ctx, "a", now)
 	require.ErrorIs(t, err, store.ErrNotFound)
 	// What is kept of it goes in time.
-	require.NoError(t, accountdb.In(s).DropSession(ctx, "b", now.Add(2*time.Hour)))
+	require.NoError(t, accountdb.In(s).DeleteSession(ctx, "b", now.Add(2*time.Hour)))
 	require.NoError(t, accountdb.In(s).SaveSession(ctx, session))
 	_, err = accountdb.In(s).Session(ctx, "a", now)
 	require.NoError(t, err)

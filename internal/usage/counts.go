@@ -33,7 +33,7 @@ func (c *Usage) Counted(licenses []store.License, read func() (*PageViews, error
 				continue
 			}
 			used := 0
-			for _, p := range l.Places {
+			for _, p := range l.Allocations {
 				if p.Measure == string(m.measure) {
 					used++
 				}
@@ -79,7 +79,7 @@ type PageViews struct {
 	sites map[int64]store.Site
 	uses  map[int64][]int64       // families by site
 	views map[int64][]store.Views // by site
-	live  map[int64]int64         // visitors of live sheets in the month that is going on, by site
+	live  map[int64]int64         // visitors of live stylesheets in the month that is going on, by site
 }
 
 // ReadPageViews reads the page views of all sites.
@@ -150,7 +150,7 @@ func (v *PageViews) Of(l store.License) []license.Count {
 	return out
 }
 
-// visitors returns how many visitors the live sheets of a license's sites had in the
+// visitors returns how many visitors the live stylesheets of a license's sites had in the
 // month that is going on.
 func (v *PageViews) visitors(l store.License) (n int64) {
 	for _, site := range v.sitesOf(l) {

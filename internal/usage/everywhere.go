@@ -89,7 +89,7 @@ func (c *Usage) Everywhere(ctx context.Context) (*Everywhere, error) {
 		question, sends := s.On(one.Site, one.Family, s.Book.Of(one.Site).Rules, ChangesOf(recipe))
 		one.Recipe, one.Sends = recipe, sends
 		one.Verdict = s.Judge(question)
-		if of := signed[u.SiteID]; one.Verdict.State != license.Clear && len(of) > 0 {
+		if of := signed[u.SiteID]; one.Verdict.State != license.Cleared && len(of) > 0 {
 			one.SignOff = Holding(of, u.FamilyID, one.Verdict, s.Day)
 			s.grounds[[2]int64{u.SiteID, u.FamilyID}] = one.Verdict.Grounds()
 		}
@@ -102,10 +102,10 @@ func (c *Usage) Everywhere(ctx context.Context) (*Everywhere, error) {
 func placedFamilies(sites []store.Site) []int64 {
 	var out []int64
 	for i := range sites {
-		for _, p := range sites[i].Placements {
+		for _, p := range sites[i].RoleAssignments {
 			out = append(out, p.FamilyID)
 		}
-		for _, p := range sites[i].StandIns {
+		for _, p := range sites[i].Replacements {
 			out = append(out, p.FamilyID)
 		}
 	}
@@ -116,8 +116,8 @@ func placedFamilies(sites []store.Site) []int64 {
 // Of says how a sign-off stands.
 func (s *Everywhere) Of(o store.SignOff) api.SignOffState {
 	switch {
-	case o.WithdrawnAt != nil:
-		return api.SignOffWithdrawn
+	case o.RevokedAt != nil:
+		return api.SignOffRevoked
 	case !o.Holds(s.Day):
 		return api.SignOffEnded
 	case s.grounds[[2]int64{o.SiteID, o.FamilyID}] != o.Grounds:
@@ -128,7 +128,7 @@ func (s *Everywhere) Of(o store.SignOff) api.SignOffState {
 
 // Elsewhere returns what packs need of a family that is served from somebody else's
 // stylesheets: these, and its faces as they describe them, each once.
-func Elsewhere(family string, sheets []store.HostedSheet) (out []pack.Sheet, faces []pack.Face) {
+func Elsewhere(family string, sheets []store.HostedStylesheet) (out []pack.Sheet, faces []pack.Face) {
 	seen := map[string]bool{}
 	for _, s := range sheets {
 		one := pack.Sheet{Host: s.Host, Address: s.Address}

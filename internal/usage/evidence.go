@@ -33,7 +33,7 @@ type Evidence struct {
 	LicenseByID map[int64]store.License     // the licenses by number
 	Counts      *Counts                     // against their limits
 	// Sheets are the stylesheets that families without files are served from.
-	Sheets map[int64][]store.HostedSheet
+	Sheets map[int64][]store.HostedStylesheet
 	// Stays are the files that sites stay on.
 	Stays map[store.Stay]store.FaceFile
 }
@@ -43,7 +43,7 @@ type weighing struct {
 	faces    []store.BearingFace
 	bearings map[int64]string // by number
 	places   map[int64]store.FaceStyle
-	sheets   map[int64][]store.HostedSheet
+	sheets   map[int64][]store.HostedStylesheet
 	findings []store.DocumentFindings
 	licenses []store.License
 	whole    func(family int64) (*store.Family, error) // for what an older version listed
@@ -110,7 +110,7 @@ func (c *Usage) weighingOf(v *store.FamilyPage) *weighing {
 		}
 	}
 	if len(v.Family.Faces) == 0 {
-		w.sheets = map[int64][]store.HostedSheet{v.Family.ID: v.Sheets}
+		w.sheets = map[int64][]store.HostedStylesheet{v.Family.ID: v.Sheets}
 	}
 	return w
 }
@@ -279,7 +279,7 @@ func (s *Evidence) Judge(a Question) license.Verdict { return license.Judge(s.qu
 // VerdictView shows a verdict on a family.
 func VerdictView(f *store.Family, client store.Client, a Question, v license.Verdict, today time.Time) *api.Verdict {
 	out := &api.Verdict{Family: api.Ref{Id: f.ID, Name: f.Name}, Client: app.ClientRef(client), Use: api.Use(a.Use), Day: openapi.Date{Time: today.UTC().Truncate(24 * time.Hour)},
-		State: api.VerdictState(v.State), MayGoOut: v.State == license.Clear, Reasons: ReasonViews(v.Reasons)}
+		State: api.VerdictState(v.State), MayGoOut: v.State == license.Cleared, Reasons: ReasonViews(v.Reasons)}
 	if a.Site != nil {
 		out.Site = &api.Ref{Id: a.Site.ID, Name: a.Site.Name}
 	}
@@ -292,7 +292,7 @@ func VerdictView(f *store.Family, client store.Client, a Question, v license.Ver
 // Holding returns the sign-off that lets a family go out in spite of a verdict, nil
 // for none.
 func Holding(signed []store.SignOff, family int64, v license.Verdict, day time.Time) *store.SignOff {
-	if v.State == license.Clear {
+	if v.State == license.Cleared {
 		return nil
 	}
 	grounds := v.Grounds()

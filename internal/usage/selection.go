@@ -149,25 +149,25 @@ type Selection struct {
 	changes []license.Change // that the receiver makes necessary
 }
 
-// PlacementsOf returns what a family does on a site, stand-ins included.
-func PlacementsOf(s *store.Site, family int64, name string) []pack.Placement {
-	var out []pack.Placement
-	for _, p := range s.Placements {
+// RoleAssignmentsOf returns what a family does on a site, stand-ins included.
+func RoleAssignmentsOf(s *store.Site, family int64, name string) []pack.RoleAssignment {
+	var out []pack.RoleAssignment
+	for _, p := range s.RoleAssignments {
 		if p.FamilyID == family {
-			out = append(out, PlacementOf(p, name))
+			out = append(out, RoleAssignmentOf(p, name))
 		}
 	}
-	for _, i := range s.StandIns {
+	for _, i := range s.Replacements {
 		if i.FamilyID == family {
-			out = append(out, pack.Placement{Role: "stand-in", Name: "the stand-in " + i.Name, Family: name, Weight: i.Weight, Slope: metadata.Slope(i.Slope)})
+			out = append(out, pack.RoleAssignment{Role: "stand-in", Name: "the stand-in " + i.Name, Family: name, Weight: i.Weight, Slope: metadata.Slope(i.Slope)})
 		}
 	}
 	return out
 }
 
-// PlacementOf returns a role on a site as packs need it.
-func PlacementOf(p store.Placement, family string) pack.Placement {
-	return pack.Placement{Role: builder.Role(p.Role), Name: p.Name, Selector: p.Selector, Family: family, Face: p.FaceID, Weight: p.Weight, Slope: metadata.Slope(p.Slope), Stack: p.Stack, Override: p.Override}
+// RoleAssignmentOf returns a role on a site as packs need it.
+func RoleAssignmentOf(p store.RoleAssignment, family string) pack.RoleAssignment {
+	return pack.RoleAssignment{Role: builder.Role(p.Role), Name: p.Name, Selector: p.Selector, Family: family, Face: p.FaceID, Weight: p.Weight, Slope: metadata.Slope(p.Slope), Stack: p.Stack, Override: p.Override}
 }
 
 // sends chooses the faces of a family that go to a receiver; changed says that they are
@@ -175,10 +175,10 @@ func PlacementOf(p store.Placement, family string) pack.Placement {
 func (s *Evidence) sends(site *store.Site, family int64, name string, rules *builder.Rules, changed bool) Selection {
 	faces := s.FacesOn(site, family)
 	out := Selection{Sent: make([]int64, 0, len(faces))}
-	placements := PlacementsOf(site, family, name)
-	if len(placements) > 0 { // without them all are needed, for nothing in particular
+	assignments := RoleAssignmentsOf(site, family, name)
+	if len(assignments) > 0 { // without them all are needed, for nothing in particular
 		out.Needs = map[int64]string{}
-		for _, n := range pack.Needed(app.Each(faces, func(f FaceStyle) int64 { return f.ID }), app.Each(faces, func(f FaceStyle) *metadata.Face { return &f.Facts }), placements) {
+		for _, n := range pack.Needed(app.Each(faces, func(f FaceStyle) int64 { return f.ID }), app.Each(faces, func(f FaceStyle) *metadata.Face { return &f.Facts }), assignments) {
 			out.Needs[faces[n.Index].ID] = n.Why
 		}
 	}
@@ -359,7 +359,7 @@ func (s Selection) With(changes []license.Change) []license.Change {
 
 // PinsOf returns the weights that a variable face is pinned at for a receiver that
 // takes none: those its roles have, or the site's choice.
-func PinsOf(site *store.Site, f *metadata.Face, placements []pack.Placement) []int {
+func PinsOf(site *store.Site, f *metadata.Face, assignments []pack.RoleAssignment) []int {
 	low, high := f.Style.Weight, f.Style.Weight
 	for _, a := range f.Axes {
 		if a.Tag == "wght" {
@@ -368,7 +368,7 @@ func PinsOf(site *store.Site, f *metadata.Face, placements []pack.Placement) []i
 	}
 	wanted := slices.Clone(site.Choices.Weights)
 	if len(wanted) == 0 {
-		for _, p := range placements {
+		for _, p := range assignments {
 			wanted = append(wanted, p.Weight)
 			if k, _ := p.Role.Known(); k.Running {
 				wanted = append(wanted, pack.Bolder(p.Weight))

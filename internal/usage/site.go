@@ -44,11 +44,11 @@ type SiteFamily struct {
 	SignOff  *store.SignOff  // one that holds for the verdict's reasons as they stand
 	Recipe   *reshape.Recipe // what packs do to it, nil for nothing
 	Sends    Selection
-	Sheets   []store.HostedSheet // that it is served from, of a family without files
+	Sheets   []store.HostedStylesheet // that it is served from, of a family without files
 }
 
 // MayGoOut reports whether packs may hold the family.
-func (u *SiteFamily) MayGoOut() bool { return u.Verdict.State == license.Clear || u.SignOff != nil }
+func (u *SiteFamily) MayGoOut() bool { return u.Verdict.State == license.Cleared || u.SignOff != nil }
 
 // WeighSite weighs every family of a site for a receiver; as a pack holds them where
 // one is given.
@@ -155,14 +155,14 @@ func (c *Usage) WithoutSite(ctx context.Context, name string, client store.Clien
 // SignOffView shows a sign-off; s is nil for packs without a site.
 func (c *Usage) SignOffView(o store.SignOff, s *store.Site, f *store.Family, standing api.SignOffState) api.SignOff {
 	v := api.SignOff{Id: o.ID, Family: api.Ref{Id: f.ID, Name: f.Name}, Reason: o.Reason, By: o.Person, At: o.At,
-		Until: app.Day(o.Ends), State: api.VerdictState(o.State), Standing: standing, WithdrawnAt: o.WithdrawnAt}
+		Until: app.Day(o.Ends), State: api.VerdictState(o.State), Standing: standing, RevokedAt: o.RevokedAt}
 	if s != nil {
 		v.Site = &api.Ref{Id: s.ID, Name: s.Name}
 	} else {
 		v.Builder = &o.Builder
 	}
-	if o.WithdrawnBy != "" {
-		v.WithdrawnBy = &o.WithdrawnBy
+	if o.RevokedBy != "" {
+		v.RevokedBy = &o.RevokedBy
 	}
 	return v
 }

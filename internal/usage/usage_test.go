@@ -44,7 +44,7 @@ func sans() *Evidence {
 
 // TestWhatIsSent chooses faces by roles, by what is sent besides, and by what is left.
 func TestWhatIsSent(t *testing.T) {
-	body := store.Placement{FamilyID: family, Role: "body", Weight: 400, Slope: "upright"}
+	body := store.RoleAssignment{FamilyID: family, Role: "body", Weight: 400, Slope: "upright"}
 	for _, c := range []struct {
 		why   string
 		site  store.Site
@@ -53,11 +53,11 @@ func TestWhatIsSent(t *testing.T) {
 	}{
 		{"no role: everything, for nothing in particular", store.Site{}, []int64{1, 2, 3, 4}, nil},
 		{"no role, and one left", store.Site{Choices: store.Choices{Leave: []int64{4}}}, []int64{1, 2, 3}, nil},
-		{"running text needs bold and italic", store.Site{Placements: []store.Placement{body}}, []int64{1, 2, 3}, []int64{1, 2, 3}},
-		{"one sent besides", store.Site{Placements: []store.Placement{body}, Choices: store.Choices{Send: []int64{4}}}, []int64{1, 2, 3, 4}, []int64{1, 2, 3}},
-		{"one needed and left", store.Site{Placements: []store.Placement{body}, Choices: store.Choices{Leave: []int64{3}}}, []int64{1, 2}, []int64{1, 2, 3}},
-		{"a role of another family", store.Site{Placements: []store.Placement{{FamilyID: 8, Role: "body", Weight: 400, Slope: "upright"}}}, []int64{1, 2, 3, 4}, nil},
-		{"a stand-in counts", store.Site{StandIns: []store.StandIn{{FamilyID: family, Name: "Arial", Weight: 700, Slope: "upright"}}}, []int64{3}, []int64{3}},
+		{"running text needs bold and italic", store.Site{RoleAssignments: []store.RoleAssignment{body}}, []int64{1, 2, 3}, []int64{1, 2, 3}},
+		{"one sent besides", store.Site{RoleAssignments: []store.RoleAssignment{body}, Choices: store.Choices{Send: []int64{4}}}, []int64{1, 2, 3, 4}, []int64{1, 2, 3}},
+		{"one needed and left", store.Site{RoleAssignments: []store.RoleAssignment{body}, Choices: store.Choices{Leave: []int64{3}}}, []int64{1, 2}, []int64{1, 2, 3}},
+		{"a role of another family", store.Site{RoleAssignments: []store.RoleAssignment{{FamilyID: 8, Role: "body", Weight: 400, Slope: "upright"}}}, []int64{1, 2, 3, 4}, nil},
+		{"a stand-in counts", store.Site{Replacements: []store.Replacement{{FamilyID: family, Name: "Arial", Weight: 700, Slope: "upright"}}}, []int64{3}, []int64{3}},
 	} {
 		s := sans()
 		got := s.sends(&c.site, family, "Skerrow Sans", shipped(t, "self-hosted"), false)
@@ -143,8 +143,8 @@ func TestWhatIsConverted(t *testing.T) {
 // TestPins chooses the weights of a variable face for a receiver that takes none.
 func TestPins(t *testing.T) {
 	variable := &metadata.Face{Style: metadata.Style{Weight: 400}, Axes: []metadata.Axis{{Tag: "wdth", Min: 50, Max: 75}, {Tag: "wght", Min: 200, Max: 800}}}
-	at := func(role builder.Role, weight int) store.Placement {
-		return store.Placement{FamilyID: family, Role: string(role), Weight: weight, Slope: "upright"}
+	at := func(role builder.Role, weight int) store.RoleAssignment {
+		return store.RoleAssignment{FamilyID: family, Role: string(role), Weight: weight, Slope: "upright"}
 	}
 	for _, c := range []struct {
 		why  string
@@ -153,13 +153,13 @@ func TestPins(t *testing.T) {
 		want []int
 	}{
 		{"no role", store.Site{}, variable, []int{400, 700}},
-		{"running text has bold too", store.Site{Placements: []store.Placement{at("body", 400)}}, variable, []int{400, 700}},
-		{"text that is bold already", store.Site{Placements: []store.Placement{at("body", 600)}}, variable, []int{600, 800}},
-		{"beyond the axis", store.Site{Placements: []store.Placement{at("headings", 900)}}, variable, []int{800}},
-		{"by choice", store.Site{Choices: store.Choices{Weights: []int{500, 300, 500, 100}}, Placements: []store.Placement{at("body", 400)}}, variable, []int{200, 300, 500}},
+		{"running text has bold too", store.Site{RoleAssignments: []store.RoleAssignment{at("body", 400)}}, variable, []int{400, 700}},
+		{"text that is bold already", store.Site{RoleAssignments: []store.RoleAssignment{at("body", 600)}}, variable, []int{600, 800}},
+		{"beyond the axis", store.Site{RoleAssignments: []store.RoleAssignment{at("headings", 900)}}, variable, []int{800}},
+		{"by choice", store.Site{Choices: store.Choices{Weights: []int{500, 300, 500, 100}}, RoleAssignments: []store.RoleAssignment{at("body", 400)}}, variable, []int{200, 300, 500}},
 		{"no axis of weight", store.Site{}, &metadata.Face{Style: metadata.Style{Weight: 300}}, []int{300}},
 	} {
-		assert.Equal(t, c.want, PinsOf(&c.site, c.face, PlacementsOf(&c.site, family, "Skerrow Sans")), c.why)
+		assert.Equal(t, c.want, PinsOf(&c.site, c.face, RoleAssignmentsOf(&c.site, family, "Skerrow Sans")), c.why)
 	}
 }
 
@@ -189,7 +189,7 @@ func TestQuestions(t *testing.T) {
 	assert.Equal(t, []string{"holmvik.example"}, q.Domains)
 	assert.Len(t, s.Faces[family], 4, "asking takes nothing away")
 
-	s.Sheets = map[int64][]store.HostedSheet{family: {{}}}
+	s.Sheets = map[int64][]store.HostedStylesheet{family: {{}}}
 	assert.Equal(t, license.WebHosted, s.question(Question{Family: f}).Use, "what others serve")
 	assert.Equal(t, license.WebHosted, s.useOn(family, shipped(t, "self-hosted")))
 	assert.Equal(t, license.App, s.useOn(family, shipped(t, "apple-app")), "an app takes it along")
@@ -206,22 +206,22 @@ func TestQuestions(t *testing.T) {
 // TestSignOffsHold finds the sign-off that stands for the very reasons of a verdict.
 func TestSignOffsHold(t *testing.T) {
 	day := time.Date(2026, 11, 29, 12, 0, 0, 0, time.UTC)
-	barred := license.Judge(license.Question{Family: "Skerrow Sans", Faces: []license.Face{{ID: 1}}, Client: "Holmvik Ferries", Use: license.Web, Day: day})
-	require.NotEqual(t, license.Clear, barred.State, "nothing allows it")
-	good := store.SignOff{ID: 5, FamilyID: family, Grounds: barred.Grounds()}
+	blocked := license.Judge(license.Question{Family: "Skerrow Sans", Faces: []license.Face{{ID: 1}}, Client: "Holmvik Ferries", Use: license.Web, Day: day})
+	require.NotEqual(t, license.Cleared, blocked.State, "nothing allows it")
+	good := store.SignOff{ID: 5, FamilyID: family, Grounds: blocked.Grounds()}
 	today, yesterday := day.Truncate(24*time.Hour), day.AddDate(0, 0, -1).Truncate(24*time.Hour)
 	with := func(change func(*store.SignOff)) []store.SignOff {
 		o := good
 		change(&o)
 		return []store.SignOff{{}, o}
 	}
-	assert.Equal(t, int64(5), Holding(with(func(*store.SignOff) {}), family, barred, day).ID)
-	assert.NotNil(t, Holding(with(func(o *store.SignOff) { o.Ends = &today }), family, barred, day), "to the end of its last day")
-	assert.Nil(t, Holding(with(func(o *store.SignOff) { o.Ends = &yesterday }), family, barred, day))
-	assert.Nil(t, Holding(with(func(o *store.SignOff) { o.WithdrawnAt = &day }), family, barred, day))
-	assert.Nil(t, Holding(with(func(o *store.SignOff) { o.Grounds = "others" }), family, barred, day))
-	assert.Nil(t, Holding(with(func(o *store.SignOff) { o.FamilyID = 8 }), family, barred, day))
-	assert.Nil(t, Holding(with(func(*store.SignOff) {}), family, license.Verdict{State: license.Clear}, day), "nothing is in its way")
+	assert.Equal(t, int64(5), Holding(with(func(*store.SignOff) {}), family, blocked, day).ID)
+	assert.NotNil(t, Holding(with(func(o *store.SignOff) { o.Ends = &today }), family, blocked, day), "to the end of its last day")
+	assert.Nil(t, Holding(with(func(o *store.SignOff) { o.Ends = &yesterday }), family, blocked, day))
+	assert.Nil(t, Holding(with(func(o *store.SignOff) { o.RevokedAt = &day }), family, blocked, day))
+	assert.Nil(t, Holding(with(func(o *store.SignOff) { o.Grounds = "others" }), family, blocked, day))
+	assert.Nil(t, Holding(with(func(o *store.SignOff) { o.FamilyID = 8 }), family, blocked, day))
+	assert.Nil(t, Holding(with(func(*store.SignOff) {}), family, license.Verdict{State: license.Cleared}, day), "nothing is in its way")
 }
 
 // TestTermsOfALicense turns a record into what a verdict weighs.

@@ -17,9 +17,9 @@ func (c *Choice) Say(files []File, i int, face string) string {
 	if c.Beside[i] != i {
 		beside = &files[c.Beside[i]]
 	}
-	lacks, adds := 0, 0
+	gaps, adds := 0, 0
 	if e != nil {
-		lacks, adds = e.OnlyA.Len(), e.OnlyB.Len()
+		gaps, adds = e.OnlyA.Len(), e.OnlyB.Len()
 	}
 	switch c.States[i] {
 	case Used:
@@ -31,11 +31,11 @@ func (c *Choice) Say(files []File, i int, face string) string {
 		case e == nil:
 			return fmt.Sprintf("A part of %s. It is kept; packs go on using %s.", face, beside.Name)
 		case Compare(f.Version, beside.Version) > 0:
-			return fmt.Sprintf("It calls itself a newer version of %s (%s), and lacks %s of the one in use. It is kept; packs go on using %s.", face, f.Version, characters(lacks), beside.Name)
+			return fmt.Sprintf("It calls itself a newer version of %s (%s), and lacks %s of the one in use. It is kept; packs go on using %s.", face, f.Version, characters(gaps), beside.Name)
 		case adds > 0:
-			return fmt.Sprintf("A part of %s: the same design with other characters, %d of them not in %s, which has %d that are not in this one. It is kept; packs go on using %s.", face, adds, beside.Name, lacks, beside.Name)
+			return fmt.Sprintf("A part of %s: the same design with other characters, %d of them not in %s, which has %d that are not in this one. It is kept; packs go on using %s.", face, adds, beside.Name, gaps, beside.Name)
 		}
-		return fmt.Sprintf("A part of %s: it lacks %s. It is kept; packs go on using %s.", face, characters(lacks), beside.Name)
+		return fmt.Sprintf("A part of %s: it lacks %s. It is kept; packs go on using %s.", face, characters(gaps), beside.Name)
 	case Whole:
 		return fmt.Sprintf("It has %s more than %s, which was chosen. It is kept; packs go on using that.", characters(adds), beside.Name)
 	case Sibling:

@@ -200,10 +200,10 @@ export const sizes = (site: Ref<number>, family: Ref<number | undefined>, recipe
       ),
     refetchInterval: (q) => (q.state.data?.pending ? 1000 : false),
   })
-export const landed = (id: Ref<number>, environment: Ref<string>) =>
+export const urls = (id: Ref<number>, environment: Ref<string>) =>
   useQuery({
-    queryKey: ['sites', id, 'landed', environment],
-    queryFn: () => data(api.GET('/sites/{id}/landed', within(id, environment))),
+    queryKey: ['sites', id, 'urls', environment],
+    queryFn: () => data(api.GET('/sites/{id}/file-urls', within(id, environment))),
   })
 export const sitePages = (id: Ref<number>) =>
   useQuery({ queryKey: ['sites', id, 'pages'], queryFn: () => data(api.GET('/sites/{id}/pages', one(id))) })
@@ -259,7 +259,7 @@ export const signOffs = () => useQuery({ queryKey: ['sign-offs'], queryFn: () =>
 export const feeds = () => useQuery({ queryKey: ['feeds'], queryFn: async () => (await data(api.GET('/feeds'))).items })
 export const views = (id: Ref<number>) =>
   useQuery({ queryKey: ['sites', id, 'views'], queryFn: () => data(api.GET('/sites/{id}/views', one(id))) })
-export const liveSheets = (id: Ref<number>) =>
+export const liveStylesheets = (id: Ref<number>) =>
   useQuery({
     queryKey: ['sites', id, 'live'],
     queryFn: async () => (await data(api.GET('/sites/{id}/live', one(id)))).items,
@@ -354,11 +354,11 @@ export const importTitle = (id: Ref<number>) =>
     enabled: computed(() => id.value > 0),
     queryFn: async () => (await data(api.GET('/imports/{id}', one(id)))).title,
   })
-export const lacks = (filter: Ref<{ import?: number; client?: number; what?: Schemas['LackCode'][] }>) =>
+export const gaps = (filter: Ref<{ import?: number; client?: number; what?: Schemas['GapCode'][] }>) =>
   useInfiniteQuery({
-    queryKey: ['lacks', filter],
+    queryKey: ['gaps', filter],
     queryFn: ({ pageParam }) =>
-      data(api.GET('/lacks', { params: { query: { ...filter.value, cursor: pageParam, limit: 200 } } })),
+      data(api.GET('/gaps', { params: { query: { ...filter.value, cursor: pageParam, limit: 200 } } })),
     ...paged,
     placeholderData: (before) => before,
   })

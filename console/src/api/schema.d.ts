@@ -126,8 +126,8 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Withdraw a token of one's own, or anybody's (admin), with those that were made with it */
-        delete: operations["withdrawToken"];
+        /** Revoke a token of one's own, or anybody's (admin), with those that were made with it */
+        delete: operations["revokeToken"];
         options?: never;
         head?: never;
         patch?: never;
@@ -262,7 +262,7 @@ export interface paths {
         /** What arrived together, newest first */
         get: operations["listImports"];
         put?: never;
-        /** Open an import, to which things are added and then accepted */
+        /** Open a import, to which things are added and then accepted */
         post: operations["startImport"];
         delete?: never;
         options?: never;
@@ -279,7 +279,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** An import, how far it is, and the families in it */
+        /** A import, how far it is, and the families in it */
         get: operations["getImport"];
         put?: never;
         post?: never;
@@ -299,7 +299,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** The families that marked and taken fonts of an import make up, by name */
+        /** The families that marked and taken fonts of a import make up, by name */
         get: operations["listImportFamilies"];
         put?: never;
         post?: never;
@@ -318,11 +318,11 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** The things of an import, with what would become of each */
+        /** The things of a import, with what would become of each */
         get: operations["listImportItems"];
         put?: never;
         /**
-         * Add a file to an import; a zip is unpacked there
+         * Add a file to a import; a zip is unpacked there
          * @description The field `path`, the file's place within the import, comes before the part `file`. The same path a second time replaces what is not accepted yet.
          */
         post: operations["addImportItem"];
@@ -600,7 +600,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/faces/{id}/files/{file}/back": {
+    "/faces/{id}/files/{file}/restore": {
         parameters: {
             query?: never;
             header?: never;
@@ -614,7 +614,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Undo the removal of a file of a face */
-        post: operations["bringFileBack"];
+        post: operations["restoreFile"];
         delete?: never;
         options?: never;
         head?: never;
@@ -663,7 +663,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/lacks": {
+    "/gaps": {
         parameters: {
             query?: never;
             header?: never;
@@ -671,7 +671,7 @@ export interface paths {
             cookie?: never;
         };
         /** Families that lack something - a license, an origin, a document, styles, a decision */
-        get: operations["listLacks"];
+        get: operations["listGaps"];
         put?: never;
         post?: never;
         delete?: never;
@@ -680,7 +680,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/lacks/confirm": {
+    "/gaps/confirm": {
         parameters: {
             query?: never;
             header?: never;
@@ -819,7 +819,7 @@ export interface paths {
         patch: operations["changeFamily"];
         trace?: never;
     };
-    "/families/{id}/bring-back": {
+    "/families/{id}/restore": {
         parameters: {
             query?: never;
             header?: never;
@@ -831,7 +831,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Bring a deleted family back, with all that was its own */
-        post: operations["bringFamilyBack"];
+        post: operations["restoreFamily"];
         delete?: never;
         options?: never;
         head?: never;
@@ -852,13 +852,13 @@ export interface paths {
         put?: never;
         post?: never;
         /** Say that a family is no longer served from a stylesheet */
-        delete: operations["dropHostedSheet"];
+        delete: operations["removeHostedStylesheet"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/families/{id}/bring-in": {
+    "/families/{id}/self-host": {
         parameters: {
             query?: never;
             header?: never;
@@ -869,8 +869,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Fetch the font files behind a hosted family into an import, where they are looked through */
-        post: operations["bringFamilyIn"];
+        /** Fetch the font files behind a hosted family into a import, where they are looked through */
+        post: operations["selfHostFamily"];
         delete?: never;
         options?: never;
         head?: never;
@@ -943,7 +943,7 @@ export interface paths {
         put?: never;
         post?: never;
         /** Drop a shortlist and the links to it; the families stay */
-        delete: operations["dropShortlist"];
+        delete: operations["deleteShortlist"];
         options?: never;
         head?: never;
         /** Change its name, its note, or its families and their order */
@@ -982,8 +982,8 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Withdraw a link */
-        delete: operations["withdrawShare"];
+        /** Revoke a link */
+        delete: operations["revokeShare"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1037,7 +1037,7 @@ export interface paths {
         put?: never;
         post?: never;
         /** Drop one of one's own saved searches */
-        delete: operations["dropSearch"];
+        delete: operations["deleteSearch"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1250,7 +1250,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/licenses/{id}/places": {
+    "/licenses/{id}/allocations": {
         parameters: {
             query?: never;
             header?: never;
@@ -1262,20 +1262,20 @@ export interface paths {
         get?: never;
         put?: never;
         /** Give a seat to a person, or count an app */
-        post: operations["addPlace"];
+        post: operations["addAllocation"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/licenses/{id}/places/{placeId}": {
+    "/licenses/{id}/allocations/{allocationId}": {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
-                placeId: number;
+                allocationId: number;
             };
             cookie?: never;
         };
@@ -1283,7 +1283,7 @@ export interface paths {
         put?: never;
         post?: never;
         /** Take a seat or an app away */
-        delete: operations["dropPlace"];
+        delete: operations["removeAllocation"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1320,7 +1320,7 @@ export interface paths {
         put?: never;
         post?: never;
         /** Drop a usual kind */
-        delete: operations["dropTemplate"];
+        delete: operations["deleteTemplate"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1478,8 +1478,8 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Withdraw a sign-off; it is kept and no longer holds */
-        delete: operations["withdrawSignOff"];
+        /** Revoke a sign-off; it is kept and no longer holds */
+        delete: operations["revokeSignOff"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1515,11 +1515,11 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** The live sheets of a site - stylesheets with fonts served from here, for prototypes and previews */
-        get: operations["listLiveSheets"];
+        /** The live stylesheets of a site - stylesheets with fonts served from here, for prototypes and previews */
+        get: operations["listLiveStylesheets"];
         put?: never;
-        /** Make a live sheet; each time it is read counts as a page view, and what may not go out stops it */
-        post: operations["addLiveSheet"];
+        /** Make a live stylesheet; each time it is read counts as a page view, and what may not go out stops it */
+        post: operations["addLiveStylesheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1539,8 +1539,8 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Withdraw a live sheet; pages that load it fall back to other fonts */
-        delete: operations["withdrawLiveSheet"];
+        /** Revoke a live stylesheet; pages that load it fall back to other fonts */
+        delete: operations["revokeLiveStylesheet"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1553,7 +1553,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts */
+        /** What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, blocked fonts */
         get: operations["listDue"];
         put?: never;
         post?: never;
@@ -1627,8 +1627,8 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Withdraw a secret address */
-        delete: operations["withdrawFeed"];
+        /** Revoke a secret address */
+        delete: operations["revokeFeed"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1826,7 +1826,7 @@ export interface paths {
         put: operations["changeBuilder"];
         post?: never;
         /** Take away rules of the studio's own that no site uses */
-        delete: operations["dropBuilder"];
+        delete: operations["deleteBuilder"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1983,10 +1983,10 @@ export interface paths {
         };
         get?: never;
         /** Say that the site uses a family, and how its packs reshape it */
-        put: operations["useFamily"];
+        put: operations["addSiteFamily"];
         post?: never;
         /** Say that the site no longer uses a family */
-        delete: operations["dropFamily"];
+        delete: operations["removeSiteFamily"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2008,7 +2008,7 @@ export interface paths {
          * How large the files of a family would be in packs for a site, reshaped by a recipe
          * @description Nothing is kept of the recipe. Files that are not made yet are made in the background; ask again while some are pending.
          */
-        post: operations["sizeFamily"];
+        post: operations["sizeSiteFamily"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2037,7 +2037,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/sites/{id}/placements": {
+    "/sites/{id}/roles": {
         parameters: {
             query?: never;
             header?: never;
@@ -2051,7 +2051,7 @@ export interface paths {
          * Say which family does which role on the site, and which names are swapped
          * @description The whole list takes the place of the one before. Families that are not on the site yet are put on it.
          */
-        put: operations["setPlacements"];
+        put: operations["assignRoles"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2110,10 +2110,10 @@ export interface paths {
         };
         get?: never;
         /** Say that a page is done, or not */
-        put: operations["tickSitePage"];
+        put: operations["markSitePage"];
         post?: never;
         /** Take a page off the list */
-        delete: operations["dropSitePage"];
+        delete: operations["removeSitePage"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2278,7 +2278,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/sites/{id}/landed": {
+    "/sites/{id}/file-urls": {
         parameters: {
             query?: never;
             header?: never;
@@ -2288,12 +2288,12 @@ export interface paths {
             cookie?: never;
         };
         /** The addresses that uploaded files got */
-        get: operations["listLanded"];
+        get: operations["listFileURLs"];
         put?: never;
         /** Bring addresses back, in whatever form they come */
-        post: operations["giveLanded"];
+        post: operations["addFileURLs"];
         /** Forget the address of a file, or all of them */
-        delete: operations["forgetLanded"];
+        delete: operations["removeFileURLs"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2819,11 +2819,11 @@ export interface components {
             text: string;
         };
         HostedReading: {
-            sheets: components["schemas"]["HostedSheet"][];
+            sheets: components["schemas"]["HostedStylesheet"][];
             /** @description What was mended or passed over */
             notes: string[];
         };
-        HostedSheet: {
+        HostedStylesheet: {
             /** @description Empty for rules that were pasted themselves */
             address: string;
             host: string;
@@ -2878,7 +2878,7 @@ export interface components {
             name: string;
             text: string;
         };
-        BringIn: {
+        SelfHost: {
             /**
              * Format: int64
              * @description The number of a source of the family; all of them when left out
@@ -2935,7 +2935,7 @@ export interface components {
             /** Format: date-time */
             endsAt: string;
             /** @enum {string} */
-            state: "open" | "ended" | "withdrawn";
+            state: "open" | "ended" | "revoked";
             views: number;
             /** Format: date-time */
             viewedAt?: string;
@@ -3102,22 +3102,22 @@ export interface components {
          *     say which of several files counts.
          * @enum {string}
          */
-        LackCode: "license" | "unconfirmed" | "document" | "origin" | "mates" | "conflict";
-        Lack: {
-            code: components["schemas"]["LackCode"];
+        GapCode: "license" | "unconfirmed" | "document" | "origin" | "mates" | "conflict";
+        Gap: {
+            code: components["schemas"]["GapCode"];
             message: string;
         };
-        FamilyLacks: {
+        FamilyGaps: {
             family: components["schemas"]["Ref"];
             client: components["schemas"]["Ref"];
             origin: components["schemas"]["Origin"];
             faces: number;
-            lacks: components["schemas"]["Lack"][];
+            gaps: components["schemas"]["Gap"][];
             /** @description SPDX identifiers of open licenses that its files speak of and that are not confirmed */
             recognized: string[];
         };
-        LackPage: {
-            items: components["schemas"]["FamilyLacks"][];
+        GapPage: {
+            items: components["schemas"]["FamilyGaps"][];
             next?: string;
         };
         SomeFamilies: {
@@ -3544,12 +3544,12 @@ export interface components {
             /** @description The month in which the cap will be passed if it goes on like this, as 2027-02 */
             reached?: string;
         };
-        NewPlace: {
+        NewAllocation: {
             measure: components["schemas"]["Measure"];
             /** @description Of the person or the app */
             name: string;
         };
-        Place: {
+        Allocation: {
             /** Format: int64 */
             id: number;
             measure: components["schemas"]["Measure"];
@@ -3685,7 +3685,7 @@ export interface components {
          * @description Overtaken when the reasons it was given for are others now
          * @enum {string}
          */
-        SignOffState: "holds" | "ended" | "withdrawn" | "overtaken";
+        SignOffState: "holds" | "ended" | "revoked" | "overtaken";
         SignOffList: {
             items: components["schemas"]["SignOff"][];
             holding: number;
@@ -3737,7 +3737,7 @@ export interface components {
             limits: components["schemas"]["ViewsLimit"][];
         };
         /** @enum {string} */
-        DueKind: "barred" | "unlicensed" | "query" | "license-ended" | "license-ends" | "over-limit" | "near-limit" | "unknown-origin" | "sign-off-ends" | "retired-in-use" | "pack-outdated" | "new-findings";
+        DueKind: "blocked" | "unlicensed" | "review" | "license-ended" | "license-ends" | "over-limit" | "near-limit" | "unknown-origin" | "sign-off-ends" | "retired-in-use" | "pack-outdated" | "new-findings";
         DueItem: {
             kind: components["schemas"]["DueKind"];
             state: components["schemas"]["VerdictState"];
@@ -3784,7 +3784,7 @@ export interface components {
             /** @description To be put behind the address of the service; whoever has it can read the due list */
             path: string;
         };
-        LiveSheet: {
+        LiveStylesheet: {
             /** @description Of the stylesheet behind the address of the service; not known of older ones */
             path?: string;
             /** Format: int64 */
@@ -3793,11 +3793,11 @@ export interface components {
             createdAt: string;
             createdBy: string;
         };
-        LiveSheetList: {
-            items: components["schemas"]["LiveSheet"][];
+        LiveStylesheetList: {
+            items: components["schemas"]["LiveStylesheet"][];
         };
-        NewLiveSheet: {
-            sheet: components["schemas"]["LiveSheet"];
+        NewLiveStylesheet: {
+            sheet: components["schemas"]["LiveStylesheet"];
             /** @description Of the stylesheet behind the address of the service */
             path: string;
         };
@@ -3924,7 +3924,7 @@ export interface components {
             state: components["schemas"]["TermState"];
             limits: components["schemas"]["LicenseLimit"][];
             /** @description Seats and apps it is used for */
-            places: components["schemas"]["Place"][];
+            allocations: components["schemas"]["Allocation"][];
             families: components["schemas"]["Ref"][];
             documents: components["schemas"]["Document"][];
             /** Format: date-time */
@@ -4159,7 +4159,7 @@ export interface components {
         };
         /** @enum {string} */
         FaceSlope: "normal" | "italic" | "oblique";
-        Placement: {
+        RoleAssignment: {
             /** @description body, heading-1 to heading-6, links, buttons, navigation, captions, lists, quotes, code, or one of the team's own */
             role: string;
             /** @description Of a role of the team's own */
@@ -4179,8 +4179,8 @@ export interface components {
             /** @description The receiver's own styles are overruled */
             override: boolean;
         };
-        PlacedRole: {
-            placement: components["schemas"]["Placement"];
+        AssignedRole: {
+            assignment: components["schemas"]["RoleAssignment"];
             title: string;
             family: components["schemas"]["Ref"];
             /** @description The style a browser takes, empty where the family has none */
@@ -4194,7 +4194,7 @@ export interface components {
             place?: number;
             selector: string;
         };
-        StandIn: {
+        Replacement: {
             /** @description As the design has it */
             name: string;
             /** Format: int64 */
@@ -4202,9 +4202,9 @@ export interface components {
             weight: number;
             slope: components["schemas"]["FaceSlope"];
         };
-        SitePlacements: {
-            placements: components["schemas"]["Placement"][];
-            standIns: components["schemas"]["StandIn"][];
+        RoleAssignments: {
+            assignments: components["schemas"]["RoleAssignment"][];
+            replacements: components["schemas"]["Replacement"][];
         };
         SiteWarning: {
             code: string;
@@ -4482,12 +4482,12 @@ export interface components {
             width: number;
             height: number;
         };
-        PageTick: {
+        PageMark: {
             done: boolean;
         };
-        LandedList: {
+        FileURLList: {
             environment: string;
-            items: components["schemas"]["LandedFile"][];
+            items: components["schemas"]["FileURL"][];
             /** @description Files whose address is not known yet, in the order of the slip */
             awaits: string[];
             /** @description What could not be used of what was brought */
@@ -4495,7 +4495,7 @@ export interface components {
             /** @description What is put into the receiver, once all addresses are known */
             pastes: components["schemas"]["Paste"][];
         };
-        LandedFile: {
+        FileURL: {
             file: string;
             address: string;
             /** Format: date-time */
@@ -4504,7 +4504,7 @@ export interface components {
             /** @description The pack has other bytes under this name by now */
             replaced: boolean;
         };
-        NewLanded: {
+        NewFileURLs: {
             /** @description Addresses, or whatever holds them */
             text: string;
             environment?: string;
@@ -4523,7 +4523,7 @@ export interface components {
             of: number;
         };
         /** @enum {string} */
-        VerdictState: "clear" | "query" | "barred";
+        VerdictState: "cleared" | "review" | "blocked";
         Reason: {
             state: components["schemas"]["VerdictState"];
             code: string;
@@ -4554,9 +4554,9 @@ export interface components {
             until?: string;
             state: components["schemas"]["VerdictState"];
             standing: components["schemas"]["SignOffState"];
-            withdrawnBy?: string;
+            revokedBy?: string;
             /** Format: date-time */
-            withdrawnAt?: string;
+            revokedAt?: string;
         };
         NewFamilySignOff: {
             /** @description A kind from /builders */
@@ -4610,8 +4610,8 @@ export interface components {
             environments: components["schemas"]["SiteEnvironment"][];
             words: string;
             families: components["schemas"]["SiteFamily"][];
-            roles: components["schemas"]["PlacedRole"][];
-            standIns: components["schemas"]["StandIn"][];
+            roles: components["schemas"]["AssignedRole"][];
+            replacements: components["schemas"]["Replacement"][];
             warnings: components["schemas"]["SiteWarning"][];
             choices: components["schemas"]["PackChoices"];
             /** @description Packs that the site has left behind */
@@ -5053,7 +5053,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    withdrawToken: {
+    revokeToken: {
         parameters: {
             query?: never;
             header?: never;
@@ -5064,7 +5064,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Withdrawn */
+            /** @description Revoked */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -5909,7 +5909,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    bringFileBack: {
+    restoreFile: {
         parameters: {
             query?: never;
             header?: never;
@@ -5988,7 +5988,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    listLacks: {
+    listGaps: {
         parameters: {
             query?: {
                 /** @description Only what came into the catalog with that import */
@@ -5996,7 +5996,7 @@ export interface operations {
                 /** @description Only families of that client */
                 client?: number;
                 /** @description Only families that lack one of these */
-                what?: components["schemas"]["LackCode"][];
+                what?: components["schemas"]["GapCode"][];
                 /** @description The `next` of the page before */
                 cursor?: components["parameters"]["Cursor"];
                 limit?: components["parameters"]["Limit"];
@@ -6013,7 +6013,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LackPage"];
+                    "application/json": components["schemas"]["GapPage"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -6286,7 +6286,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    bringFamilyBack: {
+    restoreFamily: {
         parameters: {
             query?: never;
             header?: never;
@@ -6310,7 +6310,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    dropHostedSheet: {
+    removeHostedStylesheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -6335,7 +6335,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    bringFamilyIn: {
+    selfHostFamily: {
         parameters: {
             query?: never;
             header?: never;
@@ -6346,7 +6346,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BringIn"];
+                "application/json": components["schemas"]["SelfHost"];
             };
         };
         responses: {
@@ -6488,7 +6488,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    dropShortlist: {
+    deleteShortlist: {
         parameters: {
             query?: never;
             header?: never;
@@ -6567,7 +6567,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    withdrawShare: {
+    revokeShare: {
         parameters: {
             query?: never;
             header?: never;
@@ -6579,7 +6579,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Withdrawn */
+            /** @description Revoked */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -6656,7 +6656,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    dropSearch: {
+    deleteSearch: {
         parameters: {
             query?: never;
             header?: never;
@@ -7029,7 +7029,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    addPlace: {
+    addAllocation: {
         parameters: {
             query?: never;
             header?: never;
@@ -7040,7 +7040,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewPlace"];
+                "application/json": components["schemas"]["NewAllocation"];
             };
         };
         responses: {
@@ -7056,13 +7056,13 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    dropPlace: {
+    removeAllocation: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
-                placeId: number;
+                allocationId: number;
             };
             cookie?: never;
         };
@@ -7126,7 +7126,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    dropTemplate: {
+    deleteTemplate: {
         parameters: {
             query?: never;
             header?: never;
@@ -7379,7 +7379,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    withdrawSignOff: {
+    revokeSignOff: {
         parameters: {
             query?: never;
             header?: never;
@@ -7482,7 +7482,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    listLiveSheets: {
+    listLiveStylesheets: {
         parameters: {
             query?: never;
             header?: never;
@@ -7499,13 +7499,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LiveSheetList"];
+                    "application/json": components["schemas"]["LiveStylesheetList"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    addLiveSheet: {
+    addLiveStylesheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -7522,13 +7522,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NewLiveSheet"];
+                    "application/json": components["schemas"]["NewLiveStylesheet"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    withdrawLiveSheet: {
+    revokeLiveStylesheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -7540,7 +7540,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Withdrawn */
+            /** @description Revoked */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -7563,7 +7563,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, barred fonts */
+            /** @description What needs somebody - ends, limits, families without a license, unknown origins, sign-offs, blocked fonts */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7663,7 +7663,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    withdrawFeed: {
+    revokeFeed: {
         parameters: {
             query?: never;
             header?: never;
@@ -7674,7 +7674,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Withdrawn */
+            /** @description Revoked */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -7779,7 +7779,7 @@ export interface operations {
     watchEvents: {
         parameters: {
             query: {
-                /** @description jobs, activity, or an import as import/12 */
+                /** @description jobs, activity, or a import as import/12 */
                 topic: string[];
             };
             header?: never;
@@ -7999,7 +7999,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    dropBuilder: {
+    deleteBuilder: {
         parameters: {
             query?: never;
             header?: never;
@@ -8258,7 +8258,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    useFamily: {
+    addSiteFamily: {
         parameters: {
             query?: never;
             header?: never;
@@ -8286,7 +8286,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    dropFamily: {
+    removeSiteFamily: {
         parameters: {
             query?: never;
             header?: never;
@@ -8310,7 +8310,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    sizeFamily: {
+    sizeSiteFamily: {
         parameters: {
             query?: never;
             header?: never;
@@ -8365,7 +8365,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    setPlacements: {
+    assignRoles: {
         parameters: {
             query?: never;
             header: {
@@ -8379,7 +8379,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SitePlacements"];
+                "application/json": components["schemas"]["RoleAssignments"];
             };
         };
         responses: {
@@ -8477,7 +8477,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    tickSitePage: {
+    markSitePage: {
         parameters: {
             query?: never;
             header?: never;
@@ -8489,7 +8489,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PageTick"];
+                "application/json": components["schemas"]["PageMark"];
             };
         };
         responses: {
@@ -8505,7 +8505,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    dropSitePage: {
+    removeSitePage: {
         parameters: {
             query?: never;
             header?: never;
@@ -8779,7 +8779,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    listLanded: {
+    listFileURLs: {
         parameters: {
             query?: {
                 /** @description Which of the site's; the first when left out */
@@ -8799,13 +8799,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LandedList"];
+                    "application/json": components["schemas"]["FileURLList"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    giveLanded: {
+    addFileURLs: {
         parameters: {
             query?: never;
             header?: never;
@@ -8816,7 +8816,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewLanded"];
+                "application/json": components["schemas"]["NewFileURLs"];
             };
         };
         responses: {
@@ -8826,13 +8826,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LandedList"];
+                    "application/json": components["schemas"]["FileURLList"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    forgetLanded: {
+    removeFileURLs: {
         parameters: {
             query?: {
                 /** @description Which of the site's; the first when left out */
@@ -8854,7 +8854,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LandedList"];
+                    "application/json": components["schemas"]["FileURLList"];
                 };
             };
             default: components["responses"]["Problem"];

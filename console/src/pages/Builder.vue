@@ -257,7 +257,7 @@ async function away() {
   width: min(18rem, 100%);
 }
 .wrong {
-  color: var(--barred);
+  color: var(--bad);
 }
 .version {
   padding: 0.4rem 0;

@@ -102,7 +102,7 @@ const state = (b: Schemas['BuilderRecord']) =>
   display: none;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 @media (max-width: 46rem) {
   .one {

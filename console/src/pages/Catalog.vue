@@ -84,7 +84,7 @@ watch(shown, (items) => {
     <div class="head">
       <h1>Catalog</h1>
       <span class="row"
-        ><RouterLink to="/lacks">What lacks what</RouterLink><RouterLink to="/imports">Add fonts</RouterLink></span
+        ><RouterLink to="/gaps">What gaps what</RouterLink><RouterLink to="/imports">Add fonts</RouterLink></span
       >
     </div>
     <div class="tools sheet">

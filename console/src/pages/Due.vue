@@ -13,9 +13,9 @@ const kind = ref('')
 const { data: list, error, isPending } = due(within, client)
 const { data: known } = clients()
 const kinds: Record<Schemas['DueKind'], string> = {
-  barred: 'barred on a site',
+  blocked: 'blocked on a site',
   unlicensed: 'in use without a license',
-  query: 'not settled',
+  review: 'not settled',
   'license-ended': 'ended, still in use',
   'license-ends': 'ending',
   'over-limit': 'over a limit',
@@ -29,9 +29,9 @@ const kinds: Record<Schemas['DueKind'], string> = {
 const groups = computed(() => {
   const items = (list.value?.items ?? []).filter((i) => !kind.value || i.kind === kind.value)
   return [
-    { state: 'barred', title: 'Barred', items: items.filter((i) => i.state === 'barred') },
-    { state: 'query', title: 'To be settled', items: items.filter((i) => i.state === 'query') },
-    { state: 'clear', title: 'To keep in mind', items: items.filter((i) => i.state === 'clear') },
+    { state: 'blocked', title: 'Blocked', items: items.filter((i) => i.state === 'blocked') },
+    { state: 'review', title: 'To be settled', items: items.filter((i) => i.state === 'review') },
+    { state: 'cleared', title: 'To keep in mind', items: items.filter((i) => i.state === 'cleared') },
   ].filter((g) => g.items.length)
 })
 </script>
@@ -127,14 +127,14 @@ const groups = computed(() => {
   border: 1px solid var(--rule);
   border-left-width: 4px;
 }
-.barred .list {
-  border-left-color: var(--barred);
+.blocked .list {
+  border-left-color: var(--bad);
 }
-.query .list {
-  border-left-color: var(--query);
+.review .list {
+  border-left-color: var(--caution);
 }
-.clear .list {
-  border-left-color: var(--clear);
+.cleared .list {
+  border-left-color: var(--good);
 }
 .item {
   display: grid;

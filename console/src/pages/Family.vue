@@ -112,7 +112,7 @@ const recording = ref(false)
   margin: 0.5rem 0;
 }
 .alarm {
-  color: var(--barred);
+  color: var(--bad);
 }
 .moving summary {
   cursor: pointer;

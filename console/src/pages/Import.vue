@@ -195,7 +195,7 @@ const kinds: Record<string, string> = { document: 'FamilyDocument', 'left-out': 
       <p v-if="trouble.text.value" role="alert" class="alarm">{{ trouble.text.value }}</p>
 
       <p v-if="d.counts.taken" class="small">
-        <RouterLink :to="`/lacks?import=${d.id}`">What the families of it lack</RouterLink>
+        <RouterLink :to="`/gaps?import=${d.id}`">What the families of it gap</RouterLink>
       </p>
       <div v-if="groups.length > 1" class="row small filter">
         <label v-for="c in concerns" :key="c.value" class="row"
@@ -271,11 +271,11 @@ const kinds: Record<string, string> = { document: 'FamilyDocument', 'left-out': 
 .head {
   align-items: center;
 }
-.state.query {
-  color: var(--query);
+.state.review {
+  color: var(--caution);
 }
-.state.clear {
-  color: var(--clear);
+.state.cleared {
+  color: var(--good);
 }
 .bar {
   margin-bottom: 0.5rem;
@@ -317,10 +317,10 @@ strong.file {
   display: block;
 }
 .alarm {
-  color: var(--barred);
+  color: var(--bad);
 }
-.query {
-  color: var(--query);
+.review {
+  color: var(--caution);
 }
 @media (max-width: 46rem) {
   .item {

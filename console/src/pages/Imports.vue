@@ -93,14 +93,14 @@ async function take(files: { file: File; path: string }[]) {
 .field > span {
   display: block;
 }
-.state.query {
-  color: var(--query);
+.state.review {
+  color: var(--caution);
 }
-.state.clear {
-  color: var(--clear);
+.state.cleared {
+  color: var(--good);
 }
 .alarm {
-  color: var(--barred);
+  color: var(--bad);
 }
 .import {
   display: grid;

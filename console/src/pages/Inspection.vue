@@ -165,7 +165,7 @@ function point() {
   margin: 0 0 0.2rem;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 .where {
   overflow-wrap: anywhere;

@@ -46,6 +46,6 @@ form {
   gap: 0.5rem;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

@@ -87,6 +87,6 @@ td.small {
   overflow-wrap: anywhere;
 }
 .missing {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

@@ -72,7 +72,7 @@ label {
   margin-top: 1rem;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
   margin: 0.6rem 0 0;
 }
 </style>

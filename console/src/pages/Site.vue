@@ -33,9 +33,9 @@ const drop = change(
   (family: number) => dataOf(api.DELETE('/sites/{id}/families/{familyId}', path(family))),
   ['sites', 'families'],
 )
-const withdraw = change((id: number) => dataOf(api.DELETE('/sign-offs/{id}', { params: { path: { id } } })), ['sites'])
+const revoke = change((id: number) => dataOf(api.DELETE('/sign-offs/{id}', { params: { path: { id } } })), ['sites'])
 const maySign = (verdict: string) =>
-  verdict === 'query' ? mayEdit.value : verdict === 'barred' && person.value?.role === 'admin'
+  verdict === 'review' ? mayEdit.value : verdict === 'blocked' && person.value?.role === 'admin'
 </script>
 
 <template>
@@ -90,7 +90,7 @@ const maySign = (verdict: string) =>
           Signed off by {{ u.signOff.by }}, {{ when(u.signOff.at)
           }}<template v-if="u.signOff.until">, until {{ u.signOff.until }}</template
           >: “{{ u.signOff.reason }}”
-          <button v-if="mayEdit" type="button" class="act" @click="withdraw.mutate(u.signOff.id)">Withdraw</button>
+          <button v-if="mayEdit" type="button" class="act" @click="revoke.mutate(u.signOff.id)">Revoke</button>
         </p>
       </section>
       <form v-if="mayPlace" class="row" @submit.prevent="chosen && use.mutate(chosen)">
@@ -130,7 +130,7 @@ const maySign = (verdict: string) =>
 }
 .signed {
   margin: 0.4rem 0 0;
-  color: var(--clear);
+  color: var(--good);
 }
 .act {
   color: var(--sea);

@@ -29,13 +29,13 @@ const order = [
 ]
 const shown = computed(() => {
   const place = (role: string) => (order.includes(role) ? order.indexOf(role) : order.length)
-  return [...(s.value?.roles ?? [])].sort((a, b) => place(a.placement.role) - place(b.placement.role))
+  return [...(s.value?.roles ?? [])].sort((a, b) => place(a.assignment.role) - place(b.assignment.role))
 })
 const textOf = (role: string) => (['body', 'lists', 'quotes'].includes(role) ? running.value : words.value)
 const families = computed(() => {
   const seen = new Map<string, Set<string>>()
   for (const r of s.value?.roles ?? [])
-    seen.set(r.family.name, (seen.get(r.family.name) ?? new Set()).add(`${r.face || '?'} ${r.placement.weight}`))
+    seen.set(r.family.name, (seen.get(r.family.name) ?? new Set()).add(`${r.face || '?'} ${r.assignment.weight}`))
   return [...seen].map(([name, faces]) => `${name}: ${[...faces].join(', ')}`)
 })
 </script>
@@ -51,19 +51,19 @@ const families = computed(() => {
       </p>
       <article v-else class="guide" :aria-label="`Style guide of ${s.name}`">
         <p class="soft small">{{ s.client.name }}, {{ s.name }}. {{ families.join('; ') }}.</p>
-        <section v-for="r in shown" :key="r.placement.role" :class="['part', r.placement.role]">
+        <section v-for="r in shown" :key="r.assignment.role" :class="['part', r.assignment.role]">
           <p class="soft small label">
-            {{ r.title }}<br />{{ r.placement.weight
-            }}<template v-if="r.placement.slope !== 'normal'">, {{ r.placement.slope }}</template>
+            {{ r.title }}<br />{{ r.assignment.weight
+            }}<template v-if="r.assignment.slope !== 'normal'">, {{ r.assignment.slope }}</template>
           </p>
           <FaceSample
             v-if="r.file"
             :file-id="r.file"
             container=""
             :place="r.place ?? 0"
-            :size="sizeOf(r.placement.role)"
-            :text="textOf(r.placement.role)"
-            :variations="`'wght' ${r.placement.weight}`"
+            :size="sizeOf(r.assignment.role)"
+            :text="textOf(r.assignment.role)"
+            :variations="`'wght' ${r.assignment.weight}`"
             wrap
             class="text"
           />

@@ -176,6 +176,6 @@ const spans = [
   justify-content: space-between;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

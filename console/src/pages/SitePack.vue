@@ -3,7 +3,7 @@ import { computed, ref, toRef, watch } from 'vue'
 import { builders, me, site } from '../api/queries'
 import PackPanel from '../components/site/PackPanel.vue'
 import SiteHead from '../components/site/SiteHead.vue'
-import SiteLanded from '../components/site/SiteLanded.vue'
+import SiteFileURLs from '../components/site/SiteFileURLs.vue'
 import SitePages from '../components/site/SitePages.vue'
 import Trouble from '../components/shared/Trouble.vue'
 
@@ -30,10 +30,10 @@ const rules = computed(() => kinds.value?.items.find((b) => b.rules.kind === s.v
     <template v-else-if="s">
       <SiteHead :site="s" />
       <PackPanel v-model:environment="environment" :site="s" :may-edit="mayEdit" />
-      <SiteLanded
+      <SiteFileURLs
         v-if="rules?.addresses.after && s.families.length"
         :id="id"
-        :key="`landed ${id} ${environment}`"
+        :key="`urls ${id} ${environment}`"
         :environment="environment"
         :may-edit="mayEdit"
       />

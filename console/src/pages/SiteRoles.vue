@@ -7,7 +7,7 @@ import FaceSample from '../components/face/FaceSample.vue'
 import RoleForm from '../components/site/RoleForm.vue'
 import RolesTable from '../components/site/RolesTable.vue'
 import SiteHead from '../components/site/SiteHead.vue'
-import SiteStandIns from '../components/site/SiteStandIns.vue'
+import SiteReplacements from '../components/site/SiteReplacements.vue'
 import Trouble from '../components/shared/Trouble.vue'
 import WarningList from '../components/site/WarningList.vue'
 import { sizeOf } from '../state/roles'
@@ -18,7 +18,7 @@ const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer' && !s.value?.outletOf)
 const editing = ref(false)
 const many = ref(false)
-const chosen = ref<Schemas['PlacedRole']>()
+const chosen = ref<Schemas['AssignedRole']>()
 const words = computed(() => s.value?.words || 'Quick zephyrs blow, vexing daft Jim')
 /** Why a role is not shown set: looking at it would call somebody else's server. */
 function awayFrom(family: number) {
@@ -28,7 +28,7 @@ function awayFrom(family: number) {
     : 'No face of it is here.'
 }
 
-function edit(role?: Schemas['PlacedRole']) {
+function edit(role?: Schemas['AssignedRole']) {
   chosen.value = role
   editing.value = true
 }
@@ -51,25 +51,25 @@ function edit(role?: Schemas['PlacedRole']) {
         styles come with them.
       </p>
       <ul class="list">
-        <li v-for="r in s.roles" :key="r.placement.role" class="role">
+        <li v-for="r in s.roles" :key="r.assignment.role" class="role">
           <div class="what">
             <strong>{{ r.title }}</strong>
             <span class="soft small"
-              >{{ r.family.name }} {{ r.face || '(no face)' }}, {{ r.placement.weight
-              }}<template v-if="r.placement.slope !== 'normal'">, {{ r.placement.slope }}</template></span
+              >{{ r.family.name }} {{ r.face || '(no face)' }}, {{ r.assignment.weight
+              }}<template v-if="r.assignment.slope !== 'normal'">, {{ r.assignment.slope }}</template></span
             >
-            <span class="soft small">then {{ r.placement.fallbacks.join(', ') || 'a generic family' }}</span>
+            <span class="soft small">then {{ r.assignment.fallbacks.join(', ') || 'a generic family' }}</span>
             <code v-if="r.selector" class="small">{{ r.selector }}</code>
-            <span v-if="r.placement.override" class="soft small">overrules the builder</span>
+            <span v-if="r.assignment.override" class="soft small">overrules the builder</span>
           </div>
           <FaceSample
             v-if="r.file"
             :file-id="r.file"
             container=""
             :place="r.place ?? 0"
-            :size="sizeOf(r.placement.role)"
+            :size="sizeOf(r.assignment.role)"
             :text="words"
-            :variations="`'wght' ${r.placement.weight}`"
+            :variations="`'wght' ${r.assignment.weight}`"
             wrap
             class="sample"
           />
@@ -78,7 +78,7 @@ function edit(role?: Schemas['PlacedRole']) {
         </li>
       </ul>
       <WarningList :warnings="s.warnings" />
-      <SiteStandIns :site="s" :may-edit="mayEdit" />
+      <SiteReplacements :site="s" :may-edit="mayEdit" />
       <RoleForm v-model="editing" :site="s" :role="chosen" />
       <RolesTable v-if="mayEdit" v-model="many" :site="s" />
     </template>

@@ -52,16 +52,16 @@ export function sizeOf(role: string): number {
   )
 }
 
-/** The placements of a site as they are sent. */
-export const placed = (s: Schemas['Site']): Schemas['SitePlacements'] => ({
-  placements: s.roles.map((r) => r.placement),
-  standIns: s.standIns,
+/** The assignments of a site as they are sent. */
+export const placed = (s: Schemas['Site']): Schemas['RoleAssignments'] => ({
+  assignments: s.roles.map((r) => r.assignment),
+  replacements: s.replacements,
 })
 
 /** Says what families do on a site, in the place of what they did when it was read. */
-export const place = (s: Schemas['Site'], body: Schemas['SitePlacements']) =>
+export const place = (s: Schemas['Site'], body: Schemas['RoleAssignments']) =>
   data(
-    api.PUT('/sites/{id}/placements', {
+    api.PUT('/sites/{id}/roles', {
       params: { path: { id: s.id }, header: { 'If-Match': s.etag } },
       body,
     }),

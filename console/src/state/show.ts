@@ -31,9 +31,9 @@ export const origins = [
 ] as const
 
 export const importStates = {
-  open: { label: 'To look through', tone: 'query' },
-  accepting: { label: 'Being taken in', tone: 'query' },
-  finished: { label: 'Settled', tone: 'clear' },
+  open: { label: 'To look through', tone: 'review' },
+  accepting: { label: 'Being taken in', tone: 'review' },
+  finished: { label: 'Settled', tone: 'cleared' },
   'discarded': { label: 'Turned down', tone: 'soft' },
 } as const
 

@@ -23,7 +23,7 @@ func FamilyCommand() *cli.Command {
 		Name: "family", Usage: "show a family: faces, names, permission, files, licenses, sites; change, retire or delete it", ArgsUsage: "FAMILY",
 		Description: terminal.Example("FAMILY is a number or a whole name.", "sparecrate family 'Skerrow Sans'"),
 		Flags:       []cli.Flag{terminal.JSONFlag},
-		Commands:    append([]*cli.Command{versionsCommand(), changeFamilyCommand(), retireCommand(), deleteCommand(), bringBackCommand()}, fileCommands()...),
+		Commands:    append([]*cli.Command{versionsCommand(), changeFamilyCommand(), retireCommand(), deleteCommand(), restoreCommand()}, fileCommands()...),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			_, f, err := terminal.WithFamily(ctx, c)
 			if err != nil {
@@ -152,7 +152,7 @@ func deleteCommand() *cli.Command {
 	}
 }
 
-func bringBackCommand() *cli.Command {
+func restoreCommand() *cli.Command {
 	return &cli.Command{
 		Name: "bring-back", Usage: "bring a retired or deleted family back into the catalog", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("With all that was its own: faces, files, licenses, sites, tags.", "sparecrate family bring-back 'Tidegarth Poster'"),
@@ -169,7 +169,7 @@ func bringBackCommand() *cli.Command {
 				no := false
 				f, err = changeFamily(ctx, s, f, api.FamilyChange{Retired: &no})
 			} else {
-				f, err = terminal.Call[api.Family](s.BringFamilyBack(ctx, f.Id))
+				f, err = terminal.Call[api.Family](s.RestoreFamily(ctx, f.Id))
 			}
 			if err != nil {
 				return err

@@ -79,7 +79,7 @@ func fileCommands() []*cli.Command {
 			Description: terminal.Example("FILE is its name or number; `sparecrate family` lists what was removed.", "sparecrate family bring-file-back 'Tidegarth Poster' tidegarth.ttf"),
 			Flags:       []cli.Flag{terminal.JSONFlag, face},
 			Action: onFile(func(ctx context.Context, _ *cli.Command, s *api.Client, at *fileOf) (*api.Family, error) {
-				return terminal.Call[api.Family](s.BringFileBack(ctx, at.face, at.file.Id))
+				return terminal.Call[api.Family](s.RestoreFile(ctx, at.face, at.file.Id))
 			}),
 		},
 	}

@@ -315,7 +315,7 @@ func SearchesCommand() *cli.Command {
 					if err != nil {
 						return err
 					}
-					if _, err := terminal.Call[terminal.Nothing](s.DropSearch(ctx, found.Id)); err != nil {
+					if _, err := terminal.Call[terminal.Nothing](s.DeleteSearch(ctx, found.Id)); err != nil {
 						return err
 					}
 					return terminal.Show(c, map[string]string{"dropped": found.Name}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Dropped %q.\n", found.Name) })

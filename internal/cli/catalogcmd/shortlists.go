@@ -17,10 +17,10 @@ import (
 // ShortlistCommand is `shortlist`.
 func ShortlistCommand() *cli.Command {
 	return &cli.Command{
-		Name: "shortlist", Usage: "named, ordered picks of families: list, show, add, change, share, withdraw, drop",
+		Name: "shortlist", Usage: "named, ordered picks of families: list, show, add, change, share, revoke, drop",
 		Description: terminal.Example("Families on a client's shortlists come first wherever one is chosen for its sites.", "sparecrate shortlist list"),
 		Commands: []*cli.Command{
-			listShortlistsCommand(), addShortlistCommand(), showShortlistCommand(), changeShortlistCommand(), shareCommand(), withdrawShareCommand(), dropShortlistCommand(),
+			listShortlistsCommand(), addShortlistCommand(), showShortlistCommand(), changeShortlistCommand(), shareCommand(), revokeShareCommand(), deleteShortlistCommand(),
 		},
 	}
 }
@@ -251,16 +251,16 @@ func shareCommand() *cli.Command {
 				EndsAt  time.Time `json:"endsAt"`
 			}{address, added.Share.Id, added.Share.EndsAt}
 			return terminal.Show(c, out, func(w io.Writer) {
-				_, _ = fmt.Fprintf(w, "%s\nWorks until %s; this address is shown this once. `sparecrate shortlist withdraw %d %d` ends it before.\n", address, added.Share.EndsAt.Format(time.DateOnly), l.Id, added.Share.Id)
+				_, _ = fmt.Fprintf(w, "%s\nWorks until %s; this address is shown this once. `sparecrate shortlist revoke %d %d` ends it before.\n", address, added.Share.EndsAt.Format(time.DateOnly), l.Id, added.Share.Id)
 			})
 		},
 	}
 }
 
-func withdrawShareCommand() *cli.Command {
+func revokeShareCommand() *cli.Command {
 	return &cli.Command{
-		Name: "withdraw", Usage: "withdraw a link to a shortlist", ArgsUsage: "SHORTLIST LINK", Flags: []cli.Flag{terminal.JSONFlag},
-		Description: terminal.Example("`sparecrate shortlist show` lists the links by number.", "sparecrate shortlist withdraw 'Winter timetable' 1"),
+		Name: "revoke", Usage: "revoke a link to a shortlist", ArgsUsage: "SHORTLIST LINK", Flags: []cli.Flag{terminal.JSONFlag},
+		Description: terminal.Example("`sparecrate shortlist show` lists the links by number.", "sparecrate shortlist revoke 'Winter timetable' 1"),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			s, l, rest, err := withShortlist(ctx, c, "the number of a LINK")
 			if err != nil {
@@ -270,15 +270,15 @@ func withdrawShareCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			if _, err := terminal.Call[terminal.Nothing](s.WithdrawShare(ctx, l.Id, id)); err != nil {
+			if _, err := terminal.Call[terminal.Nothing](s.RevokeShare(ctx, l.Id, id)); err != nil {
 				return err
 			}
-			return terminal.Show(c, map[string]int64{"withdrawn": id}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Link %d no longer works.\n", id) })
+			return terminal.Show(c, map[string]int64{"revoked": id}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Link %d no longer works.\n", id) })
 		},
 	}
 }
 
-func dropShortlistCommand() *cli.Command {
+func deleteShortlistCommand() *cli.Command {
 	return &cli.Command{
 		Name: "drop", Usage: "drop a shortlist and the links to it; the families stay", ArgsUsage: "SHORTLIST", Flags: []cli.Flag{terminal.JSONFlag},
 		Description: terminal.Example("SHORTLIST is a number or a whole name.", "sparecrate shortlist drop 'Winter timetable'"),
@@ -287,7 +287,7 @@ func dropShortlistCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			if _, err := terminal.Call[terminal.Nothing](s.DropShortlist(ctx, l.Id)); err != nil {
+			if _, err := terminal.Call[terminal.Nothing](s.DeleteShortlist(ctx, l.Id)); err != nil {
 				return err
 			}
 			return terminal.Show(c, map[string]string{"dropped": l.Name}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Dropped %s.\n", l.Name) })

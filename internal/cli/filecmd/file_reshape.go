@@ -346,8 +346,8 @@ func renameFile(_ context.Context, c *cli.Command) error {
 	return reshapeFile(c, reshape.Recipe{Rename: &r})
 }
 
-// standIn is a local font made to measure.
-type standIn struct {
+// replacement is a local font made to measure.
+type replacement struct {
 	Against string `json:"against"`
 	Source  string `json:"source"`
 	*fallback.Overrides
@@ -368,9 +368,9 @@ func fallbackFile(_ context.Context, c *cli.Command) error {
 	if err != nil {
 		return fmt.Errorf("%s: %w", names[0], err)
 	}
-	all := []standIn{}
+	all := []replacement{}
 	for _, against := range c.StringSlice("against") {
-		measure, local, err := standInOf(against, face.Style.Weight >= 600)
+		measure, local, err := replacementOf(against, face.Style.Weight >= 600)
 		if err != nil {
 			return err
 		}
@@ -378,7 +378,7 @@ func fallbackFile(_ context.Context, c *cli.Command) error {
 		if err != nil {
 			return fmt.Errorf("%s against %s: %w", names[0], against, err)
 		}
-		all = append(all, standIn{against, measure.Source, &groups[0].Overrides, css.Sheet(css.Fallbacks(face, local, groups))})
+		all = append(all, replacement{against, measure.Source, &groups[0].Overrides, css.Sheet(css.Fallbacks(face, local, groups))})
 	}
 	return terminal.Show(c, all, func(w io.Writer) {
 		for i, s := range all {
@@ -391,8 +391,8 @@ func fallbackFile(_ context.Context, c *cli.Command) error {
 	})
 }
 
-// standInOf finds a system font by name, or measures a file.
-func standInOf(against string, bold bool) (*fallback.Measure, []string, error) {
+// replacementOf finds a system font by name, or measures a file.
+func replacementOf(against string, bold bool) (*fallback.Measure, []string, error) {
 	m, err := fallback.System(against, bold)
 	if err == nil {
 		return m, []string{m.Name}, nil

@@ -78,7 +78,7 @@ func (j *makeJob) writeKit(files []made, words string) ([]string, error) {
 // kitFamily puts the faces of a family together. Of faces of one style each is for its own
 // characters, those of the ones before left out.
 func kitFamily(name string, faces []kitFace) pack.Family {
-	f := pack.Family{Name: name, Generic: builder.GenericOf(name), Verdict: license.Verdict{State: license.Clear}}
+	f := pack.Family{Name: name, Generic: builder.GenericOf(name), Verdict: license.Verdict{State: license.Cleared}}
 	type style struct {
 		weight, axes int
 		width        float64

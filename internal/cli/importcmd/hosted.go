@@ -21,7 +21,7 @@ func HostedCommand() *cli.Command {
 	return &cli.Command{
 		Name: "hosted", Usage: "families served from somebody else's server: read, add, drop, bring-in",
 		Description: terminal.Example("CODE is what one was given: a link tag, an @import rule, a stylesheet's address or\n@font-face rules; - reads it from standard input.", "sparecrate hosted read http://127.0.0.1:8481/sheets/all.css"),
-		Commands:    []*cli.Command{readHostedCommand(), addHostedCommand(), dropHostedCommand(), bringInCommand()},
+		Commands:    []*cli.Command{readHostedCommand(), addHostedCommand(), removeHostedCommand(), selfHostCommand()},
 	}
 }
 
@@ -57,7 +57,7 @@ func readHostedCommand() *cli.Command {
 				return err
 			}
 			err = terminal.Show(c, read, func(w io.Writer) { showReading(w, read) })
-			if err == nil && !slices.ContainsFunc(read.Sheets, func(h api.HostedSheet) bool { return len(h.Families) > 0 }) {
+			if err == nil && !slices.ContainsFunc(read.Sheets, func(h api.HostedStylesheet) bool { return len(h.Families) > 0 }) {
 				err = terminal.ErrReported // nothing could be read, which is said
 			}
 			return err
@@ -152,7 +152,7 @@ func addHostedCommand() *cli.Command {
 
 var sourceFlag = &cli.IntFlag{Name: "source", Usage: "`NUMBER` of a source of the family, where it has several"}
 
-func dropHostedCommand() *cli.Command {
+func removeHostedCommand() *cli.Command {
 	return &cli.Command{
 		Name: "drop", Usage: "say that a family is no longer served from a source", ArgsUsage: "FAMILY", Flags: []cli.Flag{terminal.JSONFlag, sourceFlag},
 		Description: terminal.Example("`sparecrate family` shows the numbers of sources.", "sparecrate hosted drop --source 2 'Brackmoor Sans'"),
@@ -169,7 +169,7 @@ func dropHostedCommand() *cli.Command {
 			if len(f.Hosted) > 1 {
 				return terminal.Misused("%s has %d sources; name one with --source", f.Name, len(f.Hosted))
 			}
-			f, err = terminal.Call[api.Family](s.DropHostedSheet(ctx, f.Id, source.Id))
+			f, err = terminal.Call[api.Family](s.RemoveHostedStylesheet(ctx, f.Id, source.Id))
 			if err != nil {
 				return err
 			}
@@ -235,7 +235,7 @@ func onlySource(all []api.HostedSource, id int64) []api.HostedSource {
 	return out
 }
 
-func bringInCommand() *cli.Command {
+func selfHostCommand() *cli.Command {
 	return &cli.Command{
 		Name: "bring-in", Usage: "fetch the font files behind a hosted family into a import", ArgsUsage: "FAMILY",
 		Description: terminal.Example("They are looked through like any import: `sparecrate imports show` lists them with\nwhat would become of each, `imports accept` takes them in.", "sparecrate hosted bring-in --source 1 --origin open 'Brackmoor Sans'"),
@@ -250,11 +250,11 @@ func bringInCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			b := api.BringIn{Origin: (*api.Origin)(terminal.Given(c, "origin"))}
+			b := api.SelfHost{Origin: (*api.Origin)(terminal.Given(c, "origin"))}
 			if source != 0 {
 				b.Source = &source
 			}
-			d, err := terminal.Call[api.Import](s.BringFamilyIn(ctx, f.Id, b))
+			d, err := terminal.Call[api.Import](s.SelfHostFamily(ctx, f.Id, b))
 			if err != nil {
 				return err
 			}

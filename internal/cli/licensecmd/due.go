@@ -20,7 +20,7 @@ import (
 // DueCommand is `due`.
 func DueCommand() *cli.Command {
 	return &cli.Command{
-		Name: "due", Usage: "what needs somebody: ends, limits, families without a license, unknown origins, barred fonts",
+		Name: "due", Usage: "what needs somebody: ends, limits, families without a license, unknown origins, blocked fonts",
 		Description: terminal.Example("The heaviest comes first, then the soonest.", "sparecrate due --within 30"),
 		Flags: []cli.Flag{
 			terminal.JSONFlag,
@@ -57,9 +57,9 @@ func DueCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "calendar", Usage: "make a secret address under which a calendar program reads the days, list or withdraw them",
+				Name: "calendar", Usage: "make a secret address under which a calendar program reads the days, list or revoke them",
 				Description: terminal.Example("Whoever has the address reads the due list with your rights; it is shown once.", "sparecrate due calendar"),
-				Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "list", Usage: "list your addresses"}, &cli.StringFlag{Name: "withdraw", Usage: "end the address with this `NUMBER`"}},
+				Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "list", Usage: "list your addresses"}, &cli.StringFlag{Name: "revoke", Usage: "end the address with this `NUMBER`"}},
 				Action:      calendar,
 			},
 		},
@@ -73,12 +73,12 @@ func calendar(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	switch {
-	case c.IsSet("withdraw"):
-		id, err := terminal.Number(c.String("withdraw"), "calendar address")
+	case c.IsSet("revoke"):
+		id, err := terminal.Number(c.String("revoke"), "calendar address")
 		if err != nil {
 			return err
 		}
-		if _, err := terminal.Call[terminal.Nothing](s.WithdrawFeed(ctx, id)); err != nil {
+		if _, err := terminal.Call[terminal.Nothing](s.RevokeFeed(ctx, id)); err != nil {
 			return err
 		}
 		_, _ = fmt.Fprintf(c.Root().Writer, "Calendar address %d no longer works.\n", id)
@@ -109,7 +109,7 @@ func calendar(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	return terminal.Show(c, full, func(w io.Writer) {
-		_, _ = fmt.Fprintf(w, "%s\nGive this to your calendar program. It is not shown again; `sparecrate due calendar --withdraw %d` ends it.\n", full.Address, full.Number)
+		_, _ = fmt.Fprintf(w, "%s\nGive this to your calendar program. It is not shown again; `sparecrate due calendar --revoke %d` ends it.\n", full.Address, full.Number)
 	})
 }
 
@@ -147,7 +147,7 @@ func listDue(ctx context.Context, c *cli.Command) error {
 		for _, i := range found.Items {
 			if i.State != last {
 				last = i.State
-				_, _ = fmt.Fprintf(w, "%s\n", map[api.VerdictState]string{api.Barred: "Barred", api.Query: "To be finished", api.Clear: "To keep in mind"}[last])
+				_, _ = fmt.Fprintf(w, "%s\n", map[api.VerdictState]string{api.Blocked: "Blocked", api.Review: "To be finished", api.Cleared: "To keep in mind"}[last])
 			}
 			when := "now"
 			switch {

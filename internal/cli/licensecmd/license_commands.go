@@ -111,7 +111,7 @@ func showLicense(w io.Writer, l *api.License) {
 		}
 		terminal.Pairs(w, [2]string{string(n.Measure), said})
 	}
-	for _, p := range l.Places {
+	for _, p := range l.Allocations {
 		terminal.Pairs(w, [2]string{strings.TrimSuffix(string(p.Measure), "s"), fmt.Sprintf("%d: %s, since %s", p.Id, p.Name, terminal.When(p.Since))})
 	}
 	for _, d := range documents {
@@ -239,11 +239,11 @@ func giveCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			n := api.NewPlace{Measure: api.MeasureSeats, Name: args[0]}
+			n := api.NewAllocation{Measure: api.MeasureSeats, Name: args[0]}
 			if c.Bool("app") {
 				n.Measure = api.MeasureApps
 			}
-			if l, err = terminal.Call[api.License](s.AddPlace(ctx, l.Id, n)); err != nil {
+			if l, err = terminal.Call[api.License](s.AddAllocation(ctx, l.Id, n)); err != nil {
 				return err
 			}
 			return terminal.Show(c, l, func(w io.Writer) { showLicense(w, l) })
@@ -261,14 +261,14 @@ func takeCommand() *cli.Command {
 				return err
 			}
 			var all []terminal.Named
-			for _, p := range l.Places {
+			for _, p := range l.Allocations {
 				all = append(all, terminal.Named{ID: p.Id, Name: p.Name, More: string(p.Measure)})
 			}
 			id, err := terminal.Choose(args[0], "seat or app", all)
 			if err != nil {
 				return err
 			}
-			if l, err = terminal.Call[api.License](s.DropPlace(ctx, l.Id, id)); err != nil {
+			if l, err = terminal.Call[api.License](s.RemoveAllocation(ctx, l.Id, id)); err != nil {
 				return err
 			}
 			return terminal.Show(c, l, func(w io.Writer) { showLicense(w, l) })

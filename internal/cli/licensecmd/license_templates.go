@@ -94,7 +94,7 @@ func templates(ctx context.Context, c *cli.Command) error {
 		if err != nil {
 			return err
 		}
-		if _, err := terminal.Call[terminal.Nothing](s.DropTemplate(ctx, id)); err != nil {
+		if _, err := terminal.Call[terminal.Nothing](s.DeleteTemplate(ctx, id)); err != nil {
 			return err
 		}
 		_, _ = fmt.Fprintln(c.Root().Writer, "Dropped; licenses made from it stay.")

@@ -15,8 +15,8 @@ import (
 
 // The exit codes by which a build pipeline knows a verdict.
 const (
-	exitQuery  = 3
-	exitBarred = 4
+	exitReview  = 3
+	exitBlocked = 4
 )
 
 // VerdictCommand is `verdict`.
@@ -105,10 +105,10 @@ func giveVerdict(ctx context.Context, c *cli.Command) error {
 	switch {
 	case v.MayGoOut:
 		return nil
-	case v.State == api.Query:
-		return terminal.Answered(exitQuery)
+	case v.State == api.Review:
+		return terminal.Answered(exitReview)
 	}
-	return terminal.Answered(exitBarred)
+	return terminal.Answered(exitBlocked)
 }
 
 func showVerdict(w io.Writer, v *api.Verdict) {

@@ -136,7 +136,7 @@ func BuilderCommand() *cli.Command {
 					if err != nil {
 						return err
 					}
-					if _, err := terminal.Answer(s.DropBuilder(ctx, args[0])); err != nil {
+					if _, err := terminal.Answer(s.DeleteBuilder(ctx, args[0])); err != nil {
 						return err
 					}
 					return terminal.Show(c, map[string]string{"gone": args[0]}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "%s is gone.\n", args[0]) })

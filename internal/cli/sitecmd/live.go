@@ -13,14 +13,14 @@ import (
 
 func liveCommand() *cli.Command {
 	return &cli.Command{
-		Name: "live", Usage: "make, list or withdraw a live sheet: the site's stylesheet and fonts served from here", ArgsUsage: "SITE",
+		Name: "live", Usage: "make, list or revoke a live stylesheet: the site's stylesheet and fonts served from here", ArgsUsage: "SITE",
 		Description: terminal.Example("For prototypes and previews. Each time a page reads it counts as a page view of the site;\nwhat may not go out stops it. Its URL is also in the list.", "sparecrate site live 'Holmvik timetable'"),
-		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "list", Usage: "list those that work"}, &cli.StringFlag{Name: "withdraw", Usage: "end the live sheet with this `NUMBER`"}},
-		Action:      liveSheets,
+		Flags:       []cli.Flag{terminal.JSONFlag, &cli.BoolFlag{Name: "list", Usage: "list those that work"}, &cli.StringFlag{Name: "revoke", Usage: "end the live stylesheet with this `NUMBER`"}},
+		Action:      liveStylesheets,
 	}
 }
 
-func liveSheets(ctx context.Context, c *cli.Command) error {
+func liveStylesheets(ctx context.Context, c *cli.Command) error {
 	s, args, err := terminal.Begin(c, "a SITE, by number or name")
 	if err != nil {
 		return err
@@ -30,18 +30,18 @@ func liveSheets(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	switch {
-	case c.IsSet("withdraw"):
-		id, err := terminal.Number(c.String("withdraw"), "live sheet")
+	case c.IsSet("revoke"):
+		id, err := terminal.Number(c.String("revoke"), "live stylesheet")
 		if err != nil {
 			return err
 		}
-		if _, err := terminal.Call[terminal.Nothing](s.WithdrawLiveSheet(ctx, site, id)); err != nil {
+		if _, err := terminal.Call[terminal.Nothing](s.RevokeLiveStylesheet(ctx, site, id)); err != nil {
 			return err
 		}
-		_, _ = fmt.Fprintf(c.Root().Writer, "Live sheet %d no longer works; pages that load it fall back to other fonts.\n", id)
+		_, _ = fmt.Fprintf(c.Root().Writer, "Live stylesheet %d no longer works; pages that load it fall back to other fonts.\n", id)
 		return nil
 	case c.Bool("list"):
-		found, err := terminal.Call[api.LiveSheetList](s.ListLiveSheets(ctx, site))
+		found, err := terminal.Call[api.LiveStylesheetList](s.ListLiveStylesheets(ctx, site))
 		if err != nil {
 			return err
 		}
@@ -59,7 +59,7 @@ func liveSheets(ctx context.Context, c *cli.Command) error {
 			terminal.Grid(w, []any{"No.", "Made", "By", "URL"}, []string{"No."}, rows)
 		})
 	}
-	made, err := terminal.Call[api.NewLiveSheet](s.AddLiveSheet(ctx, site))
+	made, err := terminal.Call[api.NewLiveStylesheet](s.AddLiveStylesheet(ctx, site))
 	if err != nil {
 		return err
 	}
@@ -68,6 +68,6 @@ func liveSheets(ctx context.Context, c *cli.Command) error {
 		return err
 	}
 	return terminal.Show(c, full, func(w io.Writer) {
-		_, _ = fmt.Fprintf(w, "<link rel=\"stylesheet\" href=\"%s\">\nPut this line into the head of the page. `sparecrate site live --withdraw %d %d` ends it.\nOnce it is in, `sparecrate inspections start --wait %d` says what the pages show.\n", full.Address, full.Number, site, site)
+		_, _ = fmt.Fprintf(w, "<link rel=\"stylesheet\" href=\"%s\">\nPut this line into the head of the page. `sparecrate site live --revoke %d %d` ends it.\nOnce it is in, `sparecrate inspections start --wait %d` says what the pages show.\n", full.Address, full.Number, site, site)
 	})
 }

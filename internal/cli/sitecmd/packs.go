@@ -416,7 +416,7 @@ func showPlan(w io.Writer, plan *api.Plan) {
 		_, _ = fmt.Fprintf(w, "\nThe app grows by %s.\n", terminal.Size(plan.Delivered))
 	}
 	if n := len(plan.Awaits); n > 0 {
-		_, _ = fmt.Fprintf(w, "The styles await the addresses of %s: upload them, then `sparecrate landed give`.\n", terminal.Count(n, "file"))
+		_, _ = fmt.Fprintf(w, "The styles await the addresses of %s: upload them, then `sparecrate file URLs give`.\n", terminal.Count(n, "file"))
 	}
 	if plan.AwaitsSheet {
 		_, _ = fmt.Fprintln(w, "The last thing awaited is the address of fonts.css itself.")

@@ -84,13 +84,13 @@ func addSignOffCommand() *cli.Command {
 // SignOffsCommand is `sign-offs`.
 func SignOffsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "sign-offs", Usage: "what people took responsibility for: add, list, withdraw",
+		Name: "sign-offs", Usage: "what people took responsibility for: add, list, revoke",
 		Description: terminal.Example("A sign-off lets a family go out in spite of its verdict, while the reasons stay the same.", "sparecrate sign-offs list"),
 		Commands: []*cli.Command{
 			addSignOffCommand(),
 			{
 				Name: "list", Usage: "list sign-offs, newest first",
-				Description: terminal.Example("States: holds, ended, withdrawn, and overtaken where the reasons are others now.", "sparecrate sign-offs list --state holds"),
+				Description: terminal.Example("States: holds, ended, revoked, and overtaken where the reasons are others now.", "sparecrate sign-offs list --state holds"),
 				Flags:       []cli.Flag{terminal.JSONFlag, &cli.StringFlag{Name: "site", Usage: "only of `SITE`, by number or name"}, &cli.StringFlag{Name: "state", Usage: "only those in `STATE`"}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, _, err := terminal.Begin(c)
@@ -124,8 +124,8 @@ func SignOffsCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "withdraw", Usage: "withdraw a sign-off; it is kept and no longer holds", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
-				Description: terminal.Example("NUMBER is the one that `sign-offs list` shows.", "sparecrate sign-offs withdraw 1"),
+				Name: "revoke", Usage: "revoke a sign-off; it is kept and no longer holds", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("NUMBER is the one that `sign-offs list` shows.", "sparecrate sign-offs revoke 1"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, args, err := terminal.Begin(c, "the NUMBER of the sign-off")
 					if err != nil {
@@ -135,12 +135,12 @@ func SignOffsCommand() *cli.Command {
 					if err != nil {
 						return err
 					}
-					o, err := terminal.Call[api.SignOff](s.WithdrawSignOff(ctx, id))
+					o, err := terminal.Call[api.SignOff](s.RevokeSignOff(ctx, id))
 					if err != nil {
 						return err
 					}
 					return terminal.Show(c, o, func(w io.Writer) {
-						_, _ = fmt.Fprintf(w, "Sign-off %d of %s on %s is withdrawn.\n", o.Id, o.Family.Name, signedFor(o))
+						_, _ = fmt.Fprintf(w, "Sign-off %d of %s on %s is revoked.\n", o.Id, o.Family.Name, signedFor(o))
 					})
 				},
 			},

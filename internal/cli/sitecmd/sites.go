@@ -1,4 +1,4 @@
-// Package sitecmd is what deals with sites: `site`, `builder`, `pack`, `landed`, `pages` and
+// Package sitecmd is what deals with sites: `site`, `builder`, `pack`, `file URLs`, `pages` and
 // `sign-offs`.
 package sitecmd
 
@@ -58,13 +58,13 @@ func SiteCommand() *cli.Command {
 			siteAction("show", "show a site and what may be done with its families", "SITE", "sparecrate site show 'Holmvik timetable'", nil, func(ctx context.Context, s *api.Client, site int64, _ []string) (*api.Site, error) {
 				return terminal.Call[api.Site](s.GetSite(ctx, site))
 			}),
-			useFamilyCommand(),
+			addSiteFamilyCommand(),
 			siteAction("drop", "say that a site no longer uses a family", "SITE FAMILY", "sparecrate site drop 'Orrery Hall visitor site' 'Umbrisk Display'", []string{"a FAMILY, by number or name"}, func(ctx context.Context, s *api.Client, site int64, args []string) (*api.Site, error) {
 				family, err := terminal.FindFamily(ctx, s, args[0])
 				if err != nil {
 					return nil, err
 				}
-				return terminal.Call[api.Site](s.DropFamily(ctx, site, family))
+				return terminal.Call[api.Site](s.RemoveSiteFamily(ctx, site, family))
 			}),
 			changeSiteCommand(), placeCommand(), rolesCommand(), unplaceCommand(), swapCommand(), unswapCommand(), signOffCommand(), liveCommand(), outletsCommand(),
 		},
@@ -157,7 +157,7 @@ func addSite(ctx context.Context, c *cli.Command) error {
 // showSizes says how large the files of a family would be by a recipe, once they are made.
 func showSizes(ctx context.Context, c *cli.Command, s *api.Client, site, family int64, body api.FamilyOnSite) error {
 	v, err := whole(ctx, func() (*api.RecipeSizes, error) {
-		return terminal.Call[api.RecipeSizes](s.SizeFamily(ctx, site, family, body))
+		return terminal.Call[api.RecipeSizes](s.SizeSiteFamily(ctx, site, family, body))
 	}, func(v *api.RecipeSizes) bool { return v.Pending })
 	if err != nil {
 		return err
@@ -183,7 +183,7 @@ func saving(before, after int64) string {
 	return fmt.Sprintf("%s, %d %%", terminal.Size(before-after), 100*(before-after)/before)
 }
 
-func useFamilyCommand() *cli.Command {
+func addSiteFamilyCommand() *cli.Command {
 	return &cli.Command{
 		Name: "use", Usage: "say that a site uses a family, and how its packs reshape it", ArgsUsage: "SITE FAMILY",
 		Description: terminal.Example("SITE and FAMILY are numbers or whole names. Packs hold the family as it came, or\ntrimmed, pinned, retyped and renamed as asked, in one file a face or in parts that a\nbrowser takes as it needs them (--split), with local fonts that hold its place\n(--against). Said again, it replaces what was said before. Prints the site with the verdict on each family;\nwith --sizes only how large its files would be.",
@@ -224,7 +224,7 @@ func useFamilyCommand() *cli.Command {
 			if c.Bool("sizes") {
 				return showSizes(ctx, c, s, site, family, body)
 			}
-			v, err := terminal.Call[api.Site](s.UseFamily(ctx, site, family, body))
+			v, err := terminal.Call[api.Site](s.AddSiteFamily(ctx, site, family, body))
 			if err != nil {
 				return err
 			}

@@ -15,7 +15,7 @@ import (
 // TokensCommand is `tokens`.
 func TokensCommand() *cli.Command {
 	return &cli.Command{
-		Name: "tokens", Usage: "your tokens: list, add, withdraw",
+		Name: "tokens", Usage: "your tokens: list, add, revoke",
 		Description: terminal.Example("A token lets a program in on your behalf. Its secret is shown once.", "sparecrate tokens add 'build pipeline'"),
 		Commands: []*cli.Command{
 			{
@@ -72,8 +72,8 @@ func TokensCommand() *cli.Command {
 				},
 			},
 			{
-				Name: "withdraw", Usage: "end a token", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
-				Description: terminal.Example("Whoever uses the token is out from now on, and so are tokens that were made with it.\nAn admin ends anybody's.", "sparecrate tokens withdraw 2"),
+				Name: "revoke", Usage: "end a token", ArgsUsage: "NUMBER", Flags: []cli.Flag{terminal.JSONFlag},
+				Description: terminal.Example("Whoever uses the token is out from now on, and so are tokens that were made with it.\nAn admin ends anybody's.", "sparecrate tokens revoke 2"),
 				Action: func(ctx context.Context, c *cli.Command) error {
 					args, err := terminal.Arguments(c, "the NUMBER of the token")
 					if err != nil {
@@ -87,10 +87,10 @@ func TokensCommand() *cli.Command {
 					if err != nil {
 						return err
 					}
-					if _, err := terminal.Call[terminal.Nothing](s.WithdrawToken(ctx, id)); err != nil {
+					if _, err := terminal.Call[terminal.Nothing](s.RevokeToken(ctx, id)); err != nil {
 						return err
 					}
-					return terminal.Show(c, map[string]int64{"withdrawn": id}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Withdrew token %d.\n", id) })
+					return terminal.Show(c, map[string]int64{"revoked": id}, func(w io.Writer) { _, _ = fmt.Fprintf(w, "Withdrew token %d.\n", id) })
 				},
 			},
 		},

@@ -26,7 +26,7 @@ const text = `<h1>Ferries from Skerrow</h1>
 <p>The first ferry leaves at six. Timetables change with the tide, and dogs travel free.</p>
 <ul><li>Harbour office</li><li>Lost property</li></ul>`
 
-// standIn is the rule of a fallback made to measure, and use asks for both.
+// replacement is the rule of a fallback made to measure, and use asks for both.
 const (
 	use = "body { font-family: \"Skerrow Sans\", \"Skerrow Sans Fallback\", Arial, sans-serif; line-height: 1.5; }\nh1 { font-weight: 700; }\n"
 )

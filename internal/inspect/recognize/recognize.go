@@ -156,14 +156,14 @@ func (f *Fonts) weigh(ctx context.Context, k *inspect.Known, ask api.GetVerdictP
 		switch {
 		case verdict.MayGoOut:
 			k.Verdict = "cleared"
-		case verdict.State == api.Barred:
+		case verdict.State == api.Blocked:
 			k.Verdict = "blocked"
 		default:
 			k.Verdict = "review"
 		}
 		k.Reasons = []string{}
 		for _, r := range verdict.Reasons {
-			if r.State != api.Clear {
+			if r.State != api.Cleared {
 				k.Reasons = append(k.Reasons, r.Message)
 			}
 		}

@@ -66,7 +66,7 @@ func (s *sessionStore) Commit(token string, b []byte, expiry time.Time) error {
 }
 
 func (s *sessionStore) DeleteCtx(ctx context.Context, token string) error {
-	return accountdb.In(s.store).DropSession(ctx, token, time.Now().UTC())
+	return accountdb.In(s.store).DeleteSession(ctx, token, time.Now().UTC())
 }
 
 func (s *sessionStore) FindCtx(ctx context.Context, token string) ([]byte, bool, error) {

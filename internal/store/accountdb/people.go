@@ -132,8 +132,8 @@ func (s Queries) Token(ctx context.Context, id int64) (*store.Token, error) {
 	return store.First[store.Token](s.On(ctx).Joins("Person").Where("tokens.id = ?", id))
 }
 
-// DropToken removes a token and those that were made with it.
-func (s Queries) DropToken(ctx context.Context, id int64) error {
+// DeleteToken removes a token and those that were made with it.
+func (s Queries) DeleteToken(ctx context.Context, id int64) error {
 	return store.Told(s.On(ctx).Exec(`DELETE FROM tokens WHERE id IN (WITH RECURSIVE made AS (
 		SELECT id FROM tokens WHERE id = ? UNION SELECT t.id FROM tokens t JOIN made ON t.parent_id = made.id) SELECT id FROM made)`, id).Error)
 }
@@ -153,8 +153,8 @@ func (s Queries) Session(ctx context.Context, token string, now time.Time) (*sto
 // ended is how long it is kept that a session has ended, longer than any request takes.
 const ended = time.Hour
 
-// DropSession ends a session, and forgets those that have run out by now.
-func (s Queries) DropSession(ctx context.Context, token string, now time.Time) error {
+// DeleteSession ends a session, and forgets those that have run out by now.
+func (s Queries) DeleteSession(ctx context.Context, token string, now time.Time) error {
 	if err := s.On(ctx).Exec("UPDATE sessions SET data = '', expiry = ? WHERE token = ?", now.Add(ended), token).Error; err != nil {
 		return err
 	}

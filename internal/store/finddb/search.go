@@ -330,8 +330,8 @@ func (s Queries) SaveSearch(ctx context.Context, q *store.SavedSearch) error {
 	return store.Add(ctx, s.Store, q)
 }
 
-// DropSearch ends a person's own saved search.
-func (s Queries) DropSearch(ctx context.Context, person, id int64) error {
+// DeleteSearch ends a person's own saved search.
+func (s Queries) DeleteSearch(ctx context.Context, person, id int64) error {
 	r := s.On(ctx).Where("id = ? AND person_id = ?", id, person).Delete(&store.SavedSearch{})
 	if r.Error == nil && r.RowsAffected == 0 {
 		return store.ErrNotFound

@@ -77,8 +77,8 @@ func (s Queries) ChangeReport(ctx context.Context, p *store.InspectedPage) error
 	return store.Told(s.On(ctx).Model(p).Select("report", "errors", "warnings", "notes").Updates(p).Error)
 }
 
-// DropPages forgets the pages of an inspection, as before it begins anew.
-func (s Queries) DropPages(ctx context.Context, inspection int64) error {
+// RemovePages forgets the pages of an inspection, as before it begins anew.
+func (s Queries) RemovePages(ctx context.Context, inspection int64) error {
 	return store.Told(s.On(ctx).Exec("DELETE FROM inspected_pages WHERE inspection_id = ?", inspection).Error)
 }
 
@@ -119,8 +119,8 @@ func (s Queries) PutSchedule(ctx context.Context, i *store.InspectionSchedule) e
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(i).Error)
 }
 
-// DropSchedule says that a site is not inspected any more.
-func (s Queries) DropSchedule(ctx context.Context, site int64) error {
+// DeleteSchedule says that a site is not inspected any more.
+func (s Queries) DeleteSchedule(ctx context.Context, site int64) error {
 	return store.Told(s.On(ctx).Exec("DELETE FROM inspection_schedules WHERE site_id = ?", site).Error)
 }
 

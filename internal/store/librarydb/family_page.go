@@ -34,7 +34,7 @@ func (s Queries) FamilyPage(ctx context.Context, id int64) (*store.FamilyPage, e
 			Body string
 		}
 		documents []store.Document
-		places    []store.Place
+		places    []store.Allocation
 		covered   []store.Family
 		covers    []struct{ LicenseID, FamilyID int64 }
 	)
@@ -48,14 +48,14 @@ func (s Queries) FamilyPage(ctx context.Context, id int64) (*store.FamilyPage, e
 		gather(g, &bodies, "id", db.Table("bearings").Where("id IN (SELECT bearing FROM faces WHERE file_id <> 0 AND family_id = ?)", id)),
 		gather(g, &v.Findings, "document_id", store.FindingsInDocuments(db).Where("d.family_id = ?", id)),
 		gather(g, &v.FamilyDocuments, "name, id", db.Model(&store.FamilyDocument{}).Where("family_id = ?", id)),
-		gather(g, &v.Sheets, "host, id", db.Model(&store.HostedSheet{}).Where("family_id = ?", id)),
+		gather(g, &v.Sheets, "host, id", db.Model(&store.HostedStylesheet{}).Where("family_id = ?", id)),
 		gather(g, &v.Licenses, "id", db.Model(&store.License{}).Where("id IN ("+licensesOfFamily+")", id)),
 		gather(g, &documents, "id", db.Model(&store.Document{}).Where("license_id IN ("+licensesOfFamily+")", id)),
-		gather(g, &places, "measure, name", db.Model(&store.Place{}).Where("license_id IN ("+licensesOfFamily+")", id)),
+		gather(g, &places, "measure, name", db.Model(&store.Allocation{}).Where("license_id IN ("+licensesOfFamily+")", id)),
 		gather(g, &covers, "license_id, family_id", db.Table("license_families").Where("license_id IN ("+licensesOfFamily+")", id)),
 		gather(g, &covered, "name, id", db.Model(&store.Family{}).Where("id IN (SELECT family_id FROM license_families WHERE license_id IN ("+licensesOfFamily+"))", id)),
 		gather(g, &v.Sites, "name, id", db.Model(&store.Site{}).Where("id IN (SELECT site_id FROM site_families WHERE family_id = ?)", id)),
-		gather(g, &v.Placements, "site_id, id", db.Model(&store.Placement{}).Where("family_id = ?", id)),
+		gather(g, &v.RoleAssignments, "site_id, id", db.Model(&store.RoleAssignment{}).Where("family_id = ?", id)),
 		gather(g, &v.Shortlists, "name, id", db.Model(&store.Shortlist{}).Where("id IN (SELECT shortlist_id FROM shortlist_families WHERE family_id = ?)", id)),
 		gather(g, &v.Carriers, "name, site_id, file_id", store.SitesCarrying(db).Where("f.file_id IN ("+filesOfFamily+") AND p.id IN (SELECT pack_id FROM pack_families WHERE family_id = ?)", id, id)),
 		gather(g, &v.Derived, "source, recipe", db.Model(&store.Derived{}).Where("source IN (SELECT sha256 FROM files WHERE id IN ("+filesOfFamily+"))", id)),
@@ -104,7 +104,7 @@ func (s Queries) FamilyPage(ctx context.Context, id int64) (*store.FamilyPage, e
 		l := &v.Licenses[i]
 		l.GrantedTo = client[l.GrantedToID]
 		l.Documents = those(documents, func(d store.Document) bool { return d.LicenseID == l.ID })
-		l.Places = those(places, func(p store.Place) bool { return p.LicenseID == l.ID })
+		l.Allocations = those(places, func(p store.Allocation) bool { return p.LicenseID == l.ID })
 		for _, f := range covered {
 			for _, c := range covers {
 				if c.LicenseID == l.ID && c.FamilyID == f.ID {

@@ -10,44 +10,44 @@ import (
 	"sparecrate/internal/store"
 )
 
-// PutHostedSheet keeps what a sheet says of a family; the same address again
+// PutHostedStylesheet keeps what a sheet says of a family; the same address again
 // replaces it.
-func (s Queries) PutHostedSheet(ctx context.Context, h *store.HostedSheet) error {
+func (s Queries) PutHostedStylesheet(ctx context.Context, h *store.HostedStylesheet) error {
 	sum := sha256.Sum256([]byte(h.Host + "\n" + h.Address))
 	h.AddressHash = hex.EncodeToString(sum[:])
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"faces", "read_at", "read_by"})}).Create(h).Error)
 }
 
-// HostedSheets returns the sheets a family is served from.
-func (s Queries) HostedSheets(ctx context.Context, family int64) ([]store.HostedSheet, error) {
-	return store.List[store.HostedSheet](s.On(ctx).Where("family_id = ?", family).Order("host, id"))
+// HostedStylesheets returns the sheets a family is served from.
+func (s Queries) HostedStylesheets(ctx context.Context, family int64) ([]store.HostedStylesheet, error) {
+	return store.List[store.HostedStylesheet](s.On(ctx).Where("family_id = ?", family).Order("host, id"))
 }
 
 // SheetsOf returns the sheets of families that have no files, by family: of those
 // given, or for nil of all that sites use.
-func (s Queries) SheetsOf(ctx context.Context, families []int64) (map[int64][]store.HostedSheet, error) {
+func (s Queries) SheetsOf(ctx context.Context, families []int64) (map[int64][]store.HostedStylesheet, error) {
 	q := s.On(ctx).Where("NOT EXISTS (SELECT 1 FROM faces WHERE faces.family_id = hosted_sheets.family_id)").Order("host, id")
 	if families == nil {
 		q = q.Where("family_id IN (SELECT family_id FROM site_families)")
 	} else {
 		q = q.Where("family_id IN ?", families)
 	}
-	found, err := store.List[store.HostedSheet](q)
-	out := map[int64][]store.HostedSheet{}
+	found, err := store.List[store.HostedStylesheet](q)
+	out := map[int64][]store.HostedStylesheet{}
 	for _, h := range found {
 		out[h.FamilyID] = append(out[h.FamilyID], h)
 	}
 	return out, err
 }
 
-// HostedSheet returns a sheet by its number.
-func (s Queries) HostedSheet(ctx context.Context, id int64) (*store.HostedSheet, error) {
-	return store.First[store.HostedSheet](s.On(ctx).Where("id = ?", id))
+// HostedStylesheet returns a sheet by its number.
+func (s Queries) HostedStylesheet(ctx context.Context, id int64) (*store.HostedStylesheet, error) {
+	return store.First[store.HostedStylesheet](s.On(ctx).Where("id = ?", id))
 }
 
-// DropHostedSheet takes a sheet away from its family.
-func (s Queries) DropHostedSheet(ctx context.Context, id int64) error {
-	return store.Told(s.On(ctx).Delete(&store.HostedSheet{ID: id}).Error)
+// RemoveHostedStylesheet takes a sheet away from its family.
+func (s Queries) RemoveHostedStylesheet(ctx context.Context, id int64) error {
+	return store.Told(s.On(ctx).Delete(&store.HostedStylesheet{ID: id}).Error)
 }
 
 // Hosts gives, for each of the families, the servers it is served from.

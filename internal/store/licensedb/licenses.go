@@ -11,7 +11,7 @@ import (
 )
 
 func (s Queries) licenses(ctx context.Context) *gorm.DB {
-	return s.On(ctx).Preload("GrantedTo").Preload("Documents").Preload("Places", func(q *gorm.DB) *gorm.DB { return q.Order("measure, name") }).
+	return s.On(ctx).Preload("GrantedTo").Preload("Documents").Preload("Allocations", func(q *gorm.DB) *gorm.DB { return q.Order("measure, name") }).
 		Preload("Families", func(q *gorm.DB) *gorm.DB { return q.Order("name, id") })
 }
 
@@ -115,8 +115,8 @@ func (s Queries) AllLicenses(ctx context.Context, client int64) ([]store.License
 	return store.List[store.License](q)
 }
 
-// AddPlace gives a seat or an app to a license; ErrTaken where it has it.
-func (s Queries) AddPlace(ctx context.Context, p *store.Place) error {
+// AddAllocation gives a seat or an app to a license; ErrTaken where it has it.
+func (s Queries) AddAllocation(ctx context.Context, p *store.Allocation) error {
 	return store.Add(ctx, s.Store, p)
 }
 
@@ -127,13 +127,13 @@ func (s Queries) LockedPlaces(ctx context.Context, id int64, measure string) (in
 	if err := s.On(ctx).Raw("SELECT id FROM licenses WHERE id = ? FOR UPDATE", id).Scan(&locked).Error; err != nil {
 		return 0, store.Told(err)
 	}
-	err := s.On(ctx).Raw("SELECT COUNT(*) FROM license_places WHERE license_id = ? AND measure = ? LOCK IN SHARE MODE", id, measure).Scan(&n).Error
+	err := s.On(ctx).Raw("SELECT COUNT(*) FROM allocations WHERE license_id = ? AND measure = ? LOCK IN SHARE MODE", id, measure).Scan(&n).Error
 	return n, store.Told(err)
 }
 
-// DropPlace takes a seat or an app away; ErrNotFound where the license has none of that number.
-func (s Queries) DropPlace(ctx context.Context, license, id int64) (*store.Place, error) {
-	p, err := store.First[store.Place](s.On(ctx).Where("id = ? AND license_id = ?", id, license))
+// RemoveAllocation takes a seat or an app away; ErrNotFound where the license has none of that number.
+func (s Queries) RemoveAllocation(ctx context.Context, license, id int64) (*store.Allocation, error) {
+	p, err := store.First[store.Allocation](s.On(ctx).Where("id = ? AND license_id = ?", id, license))
 	if err != nil {
 		return nil, err
 	}
@@ -150,8 +150,8 @@ func (s Queries) SaveTemplate(ctx context.Context, t *store.Template) error {
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"terms", "created_at", "created_by"})}).Create(t).Error)
 }
 
-// DropTemplate drops one.
-func (s Queries) DropTemplate(ctx context.Context, id int64) (*store.Template, error) {
+// DeleteTemplate drops one.
+func (s Queries) DeleteTemplate(ctx context.Context, id int64) (*store.Template, error) {
 	t, err := store.First[store.Template](s.On(ctx).Where("id = ?", id))
 	if err != nil {
 		return nil, err

@@ -7,31 +7,31 @@ import (
 	"sparecrate/internal/store"
 )
 
-// AddLiveSheet adds a live sheet.
-func (s Queries) AddLiveSheet(ctx context.Context, l *store.LiveSheet) error {
+// AddLiveStylesheet adds a live stylesheet.
+func (s Queries) AddLiveStylesheet(ctx context.Context, l *store.LiveStylesheet) error {
 	return store.Add(ctx, s.Store, l)
 }
 
-// LiveSheets returns a site's live sheets that work, newest first.
-func (s Queries) LiveSheets(ctx context.Context, site int64) ([]store.LiveSheet, error) {
-	return store.List[store.LiveSheet](s.On(ctx).Where("site_id = ? AND withdrawn_at IS NULL", site).Order("id DESC"))
+// LiveStylesheets returns a site's live stylesheets that work, newest first.
+func (s Queries) LiveStylesheets(ctx context.Context, site int64) ([]store.LiveStylesheet, error) {
+	return store.List[store.LiveStylesheet](s.On(ctx).Where("site_id = ? AND withdrawn_at IS NULL", site).Order("id DESC"))
 }
 
-// LiveSheetByHash returns the live sheet with a secret that hashes to this, if it works.
-func (s Queries) LiveSheetByHash(ctx context.Context, hash string) (*store.LiveSheet, error) {
-	return store.First[store.LiveSheet](s.On(ctx).Where("hash = ? AND withdrawn_at IS NULL", hash))
+// LiveStylesheetByHash returns the live stylesheet with a secret that hashes to this, if it works.
+func (s Queries) LiveStylesheetByHash(ctx context.Context, hash string) (*store.LiveStylesheet, error) {
+	return store.First[store.LiveStylesheet](s.On(ctx).Where("hash = ? AND withdrawn_at IS NULL", hash))
 }
 
-// WithdrawLiveSheet ends a live sheet of a site; ErrNotFound where there is none.
-func (s Queries) WithdrawLiveSheet(ctx context.Context, site, id int64, at time.Time) error {
-	r := s.On(ctx).Model(&store.LiveSheet{}).Where("id = ? AND site_id = ? AND withdrawn_at IS NULL", id, site).Update("withdrawn_at", at)
+// RevokeLiveStylesheet ends a live stylesheet of a site; ErrNotFound where there is none.
+func (s Queries) RevokeLiveStylesheet(ctx context.Context, site, id int64, at time.Time) error {
+	r := s.On(ctx).Model(&store.LiveStylesheet{}).Where("id = ? AND site_id = ? AND withdrawn_at IS NULL", id, site).Update("withdrawn_at", at)
 	if r.Error == nil && r.RowsAffected == 0 {
 		return store.ErrNotFound
 	}
 	return store.Told(r.Error)
 }
 
-// CountVisitor counts a visitor of a site's live sheets, once a day.
+// CountVisitor counts a visitor of a site's live stylesheets, once a day.
 func (s Queries) CountVisitor(ctx context.Context, site int64, day time.Time, visitor string) error {
 	r := s.On(ctx).Exec("INSERT IGNORE INTO live_visitors (site_id, day, visitor) VALUES (?, ?, ?)", site, day.Format(time.DateOnly), visitor)
 	if r.Error != nil || r.RowsAffected == 0 {
@@ -44,7 +44,7 @@ func (s Queries) CountVisitor(ctx context.Context, site int64, day time.Time, vi
 	return s.Changed(ctx)
 }
 
-// LiveDays returns the days on which live sheets were read, of the sites given or of all
+// LiveDays returns the days on which live stylesheets were read, of the sites given or of all
 // where the list is nil, in order.
 func (s Queries) LiveDays(ctx context.Context, sites []int64) ([]store.LiveDay, error) {
 	q := s.On(ctx).Order("site_id, day")

@@ -27,8 +27,8 @@ func (s Queries) FeedRead(ctx context.Context, id int64, at time.Time) error {
 	return store.Told(s.On(ctx).Model(&store.Feed{}).Where("id = ?", id).Update("read_at", at).Error)
 }
 
-// WithdrawFeed ends a feed of a person; ErrNotFound where there is none.
-func (s Queries) WithdrawFeed(ctx context.Context, person, id int64, at time.Time) error {
+// RevokeFeed ends a feed of a person; ErrNotFound where there is none.
+func (s Queries) RevokeFeed(ctx context.Context, person, id int64, at time.Time) error {
 	r := s.On(ctx).Model(&store.Feed{}).Where("id = ? AND person_id = ? AND withdrawn_at IS NULL", id, person).Update("withdrawn_at", at)
 	if r.Error == nil && r.RowsAffected == 0 {
 		return store.ErrNotFound

@@ -61,8 +61,8 @@ func (s Queries) placeFamilies(ctx context.Context, id int64, families []int64) 
 	return store.Told(s.On(ctx).Omit(clause.Associations).Create(&rows).Error)
 }
 
-// DropShortlist ends a shortlist and its links.
-func (s Queries) DropShortlist(ctx context.Context, id int64) error {
+// DeleteShortlist ends a shortlist and its links.
+func (s Queries) DeleteShortlist(ctx context.Context, id int64) error {
 	for _, q := range []string{"DELETE FROM shares WHERE shortlist_id = @from", "DELETE FROM shortlist_families WHERE shortlist_id = @from", "DELETE FROM shortlists WHERE id = @from"} {
 		if err := s.Exec(ctx, q, id, 0); err != nil {
 			return err
@@ -81,8 +81,8 @@ func (s Queries) ShareByHash(ctx context.Context, hash string) (*store.Share, er
 	return store.First[store.Share](s.On(ctx).Where("hash = ?", hash))
 }
 
-// WithdrawShare ends a link of a shortlist.
-func (s Queries) WithdrawShare(ctx context.Context, list, id int64, at time.Time) error {
+// RevokeShare ends a link of a shortlist.
+func (s Queries) RevokeShare(ctx context.Context, list, id int64, at time.Time) error {
 	r := s.On(ctx).Model(&store.Share{}).Where("id = ? AND shortlist_id = ? AND withdrawn_at IS NULL", id, list).Update("withdrawn_at", at)
 	if r.Error == nil && r.RowsAffected == 0 {
 		return store.ErrNotFound

@@ -46,8 +46,8 @@ func (s Queries) PutBuilder(ctx context.Context, b *store.Builder, before int) e
 	return store.Told(db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&store.BuilderVersion{Kind: b.Kind, Version: b.Version, Rules: b.Rules, At: b.ChangedAt, Person: b.ChangedBy}).Error)
 }
 
-// DropBuilder takes a set of rules away; its versions stay.
-func (s Queries) DropBuilder(ctx context.Context, kind string) (bool, error) {
+// DeleteBuilder takes a set of rules away; its versions stay.
+func (s Queries) DeleteBuilder(ctx context.Context, kind string) (bool, error) {
 	r := s.On(ctx).Where("kind = ?", kind).Delete(&store.Builder{})
 	return r.RowsAffected > 0, store.Told(r.Error)
 }

@@ -12,7 +12,7 @@ import (
 
 func (s Queries) sites(ctx context.Context) *gorm.DB {
 	return s.On(ctx).Preload("Client").Preload("Families", func(q *gorm.DB) *gorm.DB { return q.Order("name, id") }).
-		Preload("Placements", func(q *gorm.DB) *gorm.DB { return q.Order("id") }).Preload("StandIns", func(q *gorm.DB) *gorm.DB { return q.Order("name") })
+		Preload("RoleAssignments", func(q *gorm.DB) *gorm.DB { return q.Order("id") }).Preload("Replacements", func(q *gorm.DB) *gorm.DB { return q.Order("name") })
 }
 
 // Site returns a site with the names of its families.
@@ -45,18 +45,18 @@ func (s Queries) ChangeSite(ctx context.Context, site *store.Site) error {
 	return store.Told(r.Error)
 }
 
-// UseFamily says that a site uses a family, and by which recipe packs reshape
+// AddSiteFamily says that a site uses a family, and by which recipe packs reshape
 // it, empty for none; false where it did so already.
-func (s Queries) UseFamily(ctx context.Context, site, family int64, recipe string) (bool, error) {
+func (s Queries) AddSiteFamily(ctx context.Context, site, family int64, recipe string) (bool, error) {
 	r := s.On(ctx).Exec(`INSERT INTO site_families (site_id, family_id, recipe) VALUES (?, ?, ?)
 		ON DUPLICATE KEY UPDATE recipe = VALUES(recipe)`, site, family, recipe)
 	return r.RowsAffected > 0, r.Error
 }
 
-// DropFamily says that a site no longer uses a family; false where it did not.
+// RemoveSiteFamily says that a site no longer uses a family; false where it did not.
 // What it did on the site goes with it.
-func (s Queries) DropFamily(ctx context.Context, site, family int64) (bool, error) {
-	for _, q := range []string{"DELETE FROM placements WHERE site_id = ? AND family_id = ?", "DELETE FROM stand_ins WHERE site_id = ? AND family_id = ?"} {
+func (s Queries) RemoveSiteFamily(ctx context.Context, site, family int64) (bool, error) {
+	for _, q := range []string{"DELETE FROM roleAssignments WHERE site_id = ? AND family_id = ?", "DELETE FROM replacements WHERE site_id = ? AND family_id = ?"} {
 		if err := s.On(ctx).Exec(q, site, family).Error; err != nil {
 			return false, store.Told(err)
 		}
@@ -96,8 +96,8 @@ func (s Queries) SignOff(ctx context.Context, id int64) (*store.SignOff, error) 
 	return store.First[store.SignOff](s.On(ctx).Where("id = ?", id))
 }
 
-// WithdrawSignOff withdraws a sign-off; ErrStale where that was done already.
-func (s Queries) WithdrawSignOff(ctx context.Context, id int64, at time.Time, by string) error {
+// RevokeSignOff revokes a sign-off; ErrStale where that was done already.
+func (s Queries) RevokeSignOff(ctx context.Context, id int64, at time.Time, by string) error {
 	r := s.On(ctx).Model(&store.SignOff{}).Where("id = ? AND withdrawn_at IS NULL", id).Updates(map[string]any{"withdrawn_at": at, "withdrawn_by": by})
 	if r.Error == nil && r.RowsAffected == 0 {
 		return store.ErrStale

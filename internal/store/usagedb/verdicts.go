@@ -108,7 +108,7 @@ func (s Queries) Uses(ctx context.Context, sites []int64) ([]store.Using, error)
 
 // AllSites returns all sites, or a client's, by name, without their families.
 func (s Queries) AllSites(ctx context.Context, client int64) ([]store.Site, error) {
-	q := s.On(ctx).Preload("Client").Preload("Placements", func(q *gorm.DB) *gorm.DB { return q.Order("id") }).Preload("StandIns").Order("name, id")
+	q := s.On(ctx).Preload("Client").Preload("RoleAssignments", func(q *gorm.DB) *gorm.DB { return q.Order("id") }).Preload("Replacements").Order("name, id")
 	if client != 0 {
 		q = q.Where("client_id = ?", client)
 	}

@@ -92,10 +92,10 @@ async function ask() {
   padding: 0.3rem 0;
 }
 .closed {
-  color: var(--query);
+  color: var(--caution);
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
   width: 100%;
   margin: 0;
 }

@@ -110,6 +110,6 @@ async function renew(p: Schemas['Person']) {
   width: 7rem;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

@@ -44,7 +44,7 @@ const said = (t: Schemas['Token']) =>
   <ul class="list">
     <li v-for="t in mine?.items ?? []" :key="t.id" class="row line">
       <strong>{{ t.name }}</strong><span class="soft small">{{ said(t) }}</span
-      ><ElButton size="small" text @click="revoke.mutate(t.id)">Withdraw</ElButton>
+      ><ElButton size="small" text @click="revoke.mutate(t.id)">Revoke</ElButton>
     </li>
   </ul>
   <form class="row" @submit.prevent="trouble.guard(() => add.mutateAsync(undefined))">
@@ -77,7 +77,7 @@ const said = (t: Schemas['Token']) =>
       <li v-for="t in others" :key="t.id" class="row line">
         <strong>{{ t.person.name }}: {{ t.name }}</strong
         ><span class="soft small">{{ said(t) }}</span
-        ><ElButton size="small" text @click="revoke.mutate(t.id)">Withdraw</ElButton>
+        ><ElButton size="small" text @click="revoke.mutate(t.id)">Revoke</ElButton>
       </li>
     </ul>
   </template>
@@ -100,6 +100,6 @@ form {
   width: 4.5rem;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

@@ -187,7 +187,7 @@ legend {
   width: 11rem;
 }
 .wrong {
-  color: var(--barred);
+  color: var(--bad);
   margin: 0.2rem 0;
 }
 </style>

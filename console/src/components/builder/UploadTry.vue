@@ -99,9 +99,9 @@ watch([files, () => ({ ...typed })], (_, before, onCleanup) => {
   opacity: 0.5;
 }
 .wrong {
-  color: var(--barred);
+  color: var(--bad);
 }
 .right {
-  color: var(--clear);
+  color: var(--good);
 }
 </style>

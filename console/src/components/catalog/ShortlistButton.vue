@@ -45,7 +45,7 @@ const start = change(
 </script>
 
 <template>
-  <ElPopover v-model:visible="open" trigger="click" :width="320" placement="bottom-start">
+  <ElPopover v-model:visible="open" trigger="click" :width="320" assignment="bottom-start">
     <template #reference><ElButton>Put on a shortlist</ElButton></template>
     <p class="soft small">{{ some(families.length, 'family', 'families') }} to the end of</p>
     <ul class="list">

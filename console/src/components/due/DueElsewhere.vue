@@ -14,7 +14,7 @@ const make = change(
   ['feeds'],
   (f) => (address.value = location.origin + f.path),
 )
-const withdraw = change((id: number) => api.DELETE('/feeds/{id}', { params: { path: { id } } }), ['feeds'])
+const revoke = change((id: number) => api.DELETE('/feeds/{id}', { params: { path: { id } } }), ['feeds'])
 const weekly = change((on: boolean) => data(api.PUT('/session/weekly', { body: { weekly: on } })), ['session'])
 </script>
 
@@ -31,7 +31,7 @@ const weekly = change((on: boolean) => data(api.PUT('/session/weekly', { body: {
         <span>Address {{ f.id }}</span
         ><span class="soft small"
           >made {{ when(f.createdAt) }}, {{ f.readAt ? `last read ${when(f.readAt)}` : 'not read yet' }}</span
-        ><ElButton size="small" text @click="withdraw.mutate(f.id)">Withdraw</ElButton>
+        ><ElButton size="small" text @click="revoke.mutate(f.id)">Revoke</ElButton>
       </li>
     </ul>
     <ElButton @click="make.mutate(undefined)">Make a secret address</ElButton>

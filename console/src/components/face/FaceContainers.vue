@@ -63,7 +63,7 @@ const state = (m: Schemas['MadeContainer']) =>
 
 <style scoped>
 .failed {
-  color: var(--barred);
+  color: var(--bad);
 }
 .note {
   margin: 0.4rem 0 0;

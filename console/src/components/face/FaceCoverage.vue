@@ -40,7 +40,7 @@ const scripts = computed(() => props.facts.coverage.scripts.map((s) => `${s.name
       <dt>Nearly complete</dt>
       <dd>
         <div v-for="n in facts.coverage.nearly" :key="n.code">
-          {{ name(n.code) }} <span class="soft">lacks {{ [...n.missing].join(' ') }}</span>
+          {{ name(n.code) }} <span class="soft">gaps {{ [...n.missing].join(' ') }}</span>
         </div>
       </dd>
     </template>

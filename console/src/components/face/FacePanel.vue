@@ -141,11 +141,11 @@ h3 {
 }
 .permission[data-level='restricted'],
 .permission[data-level='preview-print'] {
-  color: var(--barred);
+  color: var(--bad);
   font-weight: 600;
 }
 .problems {
-  color: var(--query);
+  color: var(--caution);
   margin: 0.2rem 0;
   padding-left: 1.2rem;
 }

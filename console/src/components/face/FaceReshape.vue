@@ -81,7 +81,7 @@ function submit() {
   margin-bottom: 0;
 }
 .alarm {
-  color: var(--barred);
+  color: var(--bad);
 }
 .made p {
   margin: 0.3rem 0;

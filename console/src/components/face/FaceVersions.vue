@@ -25,7 +25,7 @@ const nothing = computed(
     !c.value.values.length &&
     !c.value.tables.length,
 )
-const touched = ['families', 'sites', 'lacks']
+const touched = ['families', 'sites', 'gaps']
 const at = (file: number) => ({ path: { id: props.face.id, file } })
 const use = change(
   (file: number) => data(api.PUT('/faces/{id}/file', { params: { path: { id: props.face.id } }, body: { file } })),
@@ -48,7 +48,7 @@ const remove = change(
   undefined,
   true,
 )
-const back = change((file: number) => data(api.POST('/faces/{id}/files/{file}/back', { params: at(file) })), touched)
+const back = change((file: number) => data(api.POST('/faces/{id}/files/{file}/restore', { params: at(file) })), touched)
 
 /** Removes a file; where sites use it, that is said first. */
 async function take(f: Schemas['File']) {
@@ -201,7 +201,7 @@ const few = 40
   width: min(30rem, 80vw);
 }
 .old {
-  color: var(--query);
+  color: var(--caution);
 }
 .why {
   flex-basis: 100%;

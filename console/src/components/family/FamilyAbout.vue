@@ -25,7 +25,7 @@ const save = change(
 )
 const remove = change(() => data(api.DELETE('/families/{id}', { params: path.value })), ['families', 'sites'])
 const back = change(
-  () => data(api.POST('/families/{id}/bring-back', { params: { path: { id: props.family.id } } })),
+  () => data(api.POST('/families/{id}/restore', { params: { path: { id: props.family.id } } })),
   ['families', 'sites'],
 )
 
@@ -149,7 +149,7 @@ async function askToRemove() {
 <style scoped>
 .gone {
   justify-content: space-between;
-  border-left: 4px solid var(--query);
+  border-left: 4px solid var(--caution);
   margin-bottom: 0.8rem;
 }
 .gone p {
@@ -188,7 +188,7 @@ async function askToRemove() {
   white-space: pre-line;
 }
 .alarm {
-  color: var(--barred);
+  color: var(--bad);
   font-weight: 600;
 }
 </style>

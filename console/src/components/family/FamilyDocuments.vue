@@ -66,7 +66,7 @@ const called = (l: Schemas['License']) => `License ${l.id}${l.reference ? `, ${l
 .pick {
   width: 15rem;
 }
-.clear {
-  color: var(--clear);
+.cleared {
+  color: var(--good);
 }
 </style>

@@ -69,6 +69,6 @@ h3 {
   padding-left: 1.1rem;
 }
 .stops {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

@@ -11,7 +11,7 @@ const props = defineProps<{ family: Schemas['Family']; mayEdit: boolean }>()
 const router = useRouter()
 const path = { id: props.family.id }
 const bring = change(
-  (source: number) => data(api.POST('/families/{id}/bring-in', { params: { path }, body: { source } })),
+  (source: number) => data(api.POST('/families/{id}/self-host', { params: { path }, body: { source } })),
   ['imports'],
   (d) => void router.push(`/imports/${d.id}`),
 )
@@ -49,7 +49,7 @@ h3 {
   font-size: 1rem;
 }
 .notice {
-  color: var(--query);
+  color: var(--caution);
 }
 .source :deep(code) {
   white-space: pre-wrap;

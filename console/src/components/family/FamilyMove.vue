@@ -88,6 +88,6 @@ const does = computed(() => {
   margin-bottom: 0.5rem;
 }
 .alarm {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

@@ -76,13 +76,13 @@ blockquote {
   overflow-wrap: anywhere;
 }
 .warn {
-  border-left-color: var(--barred);
+  border-left-color: var(--bad);
 }
 cite {
   font-style: normal;
   color: var(--ink-soft);
 }
-.clear {
-  color: var(--clear);
+.cleared {
+  color: var(--good);
 }
 </style>

@@ -10,7 +10,7 @@ const back = change(
   (face: Schemas['RemovedFace']) =>
     Promise.all(
       face.files.map((f) =>
-        data(api.POST('/faces/{id}/files/{file}/back', { params: { path: { id: face.id, file: f.id } } })),
+        data(api.POST('/faces/{id}/files/{file}/restore', { params: { path: { id: face.id, file: f.id } } })),
       ),
     ),
   ['families', 'sites'],

@@ -116,10 +116,10 @@ const alarms = computed(() => {
   min-width: 0;
 }
 .hosts {
-  color: var(--query);
+  color: var(--caution);
 }
 .alarm {
-  color: var(--barred);
+  color: var(--bad);
   font-weight: 600;
 }
 .alarm::first-letter {

@@ -36,13 +36,13 @@ defineProps<{ verdict: Schemas['Verdict'] }>()
   padding-left: 1.1rem;
   margin-top: 0.4rem;
 }
-.clear {
-  border-left-color: var(--clear);
+.cleared {
+  border-left-color: var(--good);
 }
-.query {
-  border-left-color: var(--query);
+.review {
+  border-left-color: var(--caution);
 }
-.barred {
-  border-left-color: var(--barred);
+.blocked {
+  border-left-color: var(--bad);
 }
 </style>

@@ -145,8 +145,8 @@ strong.file {
 .soft.file {
   display: block;
 }
-.query {
-  color: var(--query);
+.review {
+  color: var(--caution);
 }
 @media (max-width: 46rem) {
   .item {

@@ -93,11 +93,11 @@ h3 {
   overflow-wrap: anywhere;
 }
 .note {
-  color: var(--query);
+  color: var(--caution);
   margin: 0.2rem 0;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
   margin: 0.2rem 0;
 }
 .rules summary {

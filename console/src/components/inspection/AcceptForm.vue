@@ -74,6 +74,6 @@ const accept = change(
   margin-top: 0.8rem;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

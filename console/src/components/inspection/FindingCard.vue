@@ -77,16 +77,16 @@ const isCode = computed(() => /[{}<]|^\s*[a-z-]+\s*:/.test(props.finding.fix))
   margin-bottom: 0.7rem;
 }
 .error {
-  border-color: var(--barred);
+  border-color: var(--bad);
 }
 .warning {
-  border-color: var(--query);
+  border-color: var(--caution);
 }
 .error .label {
-  color: var(--barred);
+  color: var(--bad);
 }
 .warning .label {
-  color: var(--query);
+  color: var(--caution);
 }
 .note .label {
   color: var(--sea);
@@ -117,7 +117,7 @@ pre {
   content: '→ ';
 }
 .taken {
-  color: var(--clear);
+  color: var(--good);
 }
 .pin {
   min-width: 1.6rem;

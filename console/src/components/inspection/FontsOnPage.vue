@@ -87,6 +87,6 @@ details {
   min-width: 12rem;
 }
 .faux {
-  color: var(--query);
+  color: var(--caution);
 }
 </style>

@@ -17,10 +17,10 @@ const pages = computed(() => {
 })
 /** Roles whose family is in the catalog and that the site does not have yet. */
 const roles = computed(() => {
-  const there = new Set(s.value?.roles.map((r) => r.placement.role))
+  const there = new Set(s.value?.roles.map((r) => r.assignment.role))
   return props.proposal.roles.filter((r) => r.family && !there.has(r.role))
 })
-const slopeOf = (style: string): Schemas['Placement']['slope'] =>
+const slopeOf = (style: string): Schemas['RoleAssignment']['slope'] =>
   style === 'italic' || style === 'oblique' ? style : 'normal'
 const addPages = change(
   () =>
@@ -32,11 +32,11 @@ const addPages = change(
 const addRoles = change(
   () =>
     data(
-      api.PUT('/sites/{id}/placements', {
+      api.PUT('/sites/{id}/roles', {
         params: { ...path.value.params, header: { 'If-Match': s.value!.etag } },
         body: {
-          placements: [
-            ...s.value!.roles.map((r) => r.placement),
+          assignments: [
+            ...s.value!.roles.map((r) => r.assignment),
             ...roles.value.map((r) => ({
               role: r.role,
               family: r.family!.id,
@@ -46,7 +46,7 @@ const addRoles = change(
               override: false,
             })),
           ],
-          standIns: s.value!.standIns,
+          replacements: s.value!.replacements,
         },
       }),
     ),

@@ -414,6 +414,6 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
   margin-bottom: 0.5rem;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

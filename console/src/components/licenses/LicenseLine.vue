@@ -76,7 +76,7 @@ const attach = change(
 const give = change(
   (measure: Schemas['Measure']) =>
     data(
-      api.POST('/licenses/{id}/places', {
+      api.POST('/licenses/{id}/allocations', {
         params: { path: { id: props.license.id } },
         body: { measure, name: name.value },
       }),
@@ -85,8 +85,8 @@ const give = change(
   () => (name.value = ''),
 )
 const take = change(
-  (placeId: number) =>
-    data(api.DELETE('/licenses/{id}/places/{placeId}', { params: { path: { id: props.license.id, placeId } } })),
+  (allocationId: number) =>
+    data(api.DELETE('/licenses/{id}/allocations/{allocationId}', { params: { path: { id: props.license.id, allocationId } } })),
   ['licenses', 'families', 'sites'],
 )
 
@@ -147,7 +147,7 @@ function picked(e: Event) {
         </p>
         <template v-if="holds.seats || holds.apps">
           <ul class="list small">
-            <li v-for="p in license.places" :key="p.id" class="row place">
+            <li v-for="p in license.allocations" :key="p.id" class="row place">
               <span>{{ p.measure === 'seats' ? 'Seat' : 'App' }}: {{ p.name }}</span
               ><span class="soft">since {{ when(p.since) }}</span
               ><ElButton v-if="mayEdit" size="small" text :aria-label="`Take ${p.name} away`" @click="take.mutate(p.id)"
@@ -249,7 +249,7 @@ function picked(e: Event) {
   font-style: italic;
 }
 .ended {
-  color: var(--barred);
+  color: var(--bad);
   font-weight: 600;
   margin-left: 0.5rem;
 }
@@ -282,7 +282,7 @@ function picked(e: Event) {
   width: 14rem;
 }
 .alarm {
-  color: var(--query);
+  color: var(--caution);
   font-weight: 600;
 }
 .act {

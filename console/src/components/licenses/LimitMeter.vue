@@ -44,16 +44,16 @@ const said = computed(() => {
 .bar span {
   display: block;
   height: 100%;
-  background: var(--clear);
+  background: var(--good);
 }
 .near .bar span {
-  background: repeating-linear-gradient(45deg, var(--query) 0 5px, transparent 5px 7px), var(--query);
+  background: repeating-linear-gradient(45deg, var(--caution) 0 5px, transparent 5px 7px), var(--caution);
 }
 .over .bar span {
-  background: var(--barred);
+  background: var(--bad);
 }
 .over {
-  color: var(--barred);
+  color: var(--bad);
   font-weight: 600;
 }
 </style>

@@ -206,6 +206,6 @@ const save = change(
   gap: 0 1rem;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

@@ -8,7 +8,7 @@ import VerdictTag from '../shared/VerdictTag.vue'
 /** What people took responsibility for, newest first. */
 defineProps<{ role?: string }>()
 const { data: list } = signOffs()
-const withdraw = change(
+const revoke = change(
   (id: number) => data(api.DELETE('/sign-offs/{id}', { params: { path: { id } } })),
   ['sign-offs', 'sites'],
 )
@@ -17,15 +17,15 @@ async function ask(o: Schemas['SignOff']) {
   const sure = await ElMessageBox.confirm(
     `${o.family.name} gets into no pack for ${target(o)} until it is clear or signed off again. ` +
       'The sign-off is kept.',
-    'Withdraw this sign-off?',
-    { confirmButtonText: 'Withdraw', cancelButtonText: 'Leave it' },
+    'Revoke this sign-off?',
+    { confirmButtonText: 'Revoke', cancelButtonText: 'Leave it' },
   ).catch(() => '')
-  if (sure) withdraw.mutate(o.id)
+  if (sure) revoke.mutate(o.id)
 }
 const standings = {
   holds: 'holds',
   ended: 'ended',
-  withdrawn: 'withdrawn',
+  revoked: 'revoked',
   overtaken: 'no longer holds: the reasons are others now',
 }
 </script>
@@ -50,12 +50,12 @@ const standings = {
             “{{ o.reason }}”
             <span class="soft"
               >{{ o.by }}, {{ when(o.at) }}<template v-if="o.until">; until {{ o.until }}</template
-              ><template v-if="o.withdrawnBy">; withdrawn by {{ o.withdrawnBy }}</template></span
+              ><template v-if="o.revokedBy">; revoked by {{ o.revokedBy }}</template></span
             >
           </p>
         </div>
-        <ElButton v-if="role !== 'viewer' && o.standing !== 'withdrawn'" size="small" @click="ask(o)"
-          >Withdraw</ElButton
+        <ElButton v-if="role !== 'viewer' && o.standing !== 'revoked'" size="small" @click="ask(o)"
+          >Revoke</ElButton
         >
       </li>
     </ul>
@@ -78,7 +78,7 @@ const standings = {
   font-weight: 400;
 }
 .holds {
-  color: var(--clear);
+  color: var(--good);
   font-weight: 600;
 }
 </style>

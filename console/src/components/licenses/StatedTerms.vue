@@ -114,6 +114,6 @@ dd {
   overflow-wrap: anywhere;
 }
 .alarm {
-  color: var(--query);
+  color: var(--caution);
 }
 </style>

@@ -53,7 +53,7 @@ const retry = change(
   gap: 1rem;
 }
 .failed {
-  color: var(--barred);
+  color: var(--bad);
 }
 .job {
   padding: 0.4rem 0;

@@ -16,15 +16,15 @@ defineProps<{ state: string; signed?: boolean }>()
   border-radius: 2px;
   white-space: nowrap;
 }
-.clear {
-  color: var(--clear);
+.cleared {
+  color: var(--good);
 }
-.query {
-  color: var(--query);
+.review {
+  color: var(--caution);
   border-style: dashed;
 }
-.barred {
-  color: var(--barred);
+.blocked {
+  color: var(--bad);
   border-width: 2px;
   border-style: double;
 }

@@ -18,12 +18,12 @@ const share = change(
   ['shortlists'],
   (a) => (made.value = location.origin + a.path),
 )
-const withdraw = change(
+const revoke = change(
   (shareId: number) =>
     data(api.DELETE('/shortlists/{id}/shares/{shareId}', { params: { path: { ...path, shareId } } })),
   ['shortlists'],
 )
-const states = { open: 'Works', ended: 'Ended', withdrawn: 'Withdrawn' }
+const states = { open: 'Works', ended: 'Ended', revoked: 'Revoked' }
 </script>
 
 <template>
@@ -58,7 +58,7 @@ const states = { open: 'Works', ended: 'Ended', withdrawn: 'Withdrawn' }
         }}<template v-if="h.words">: “{{ h.words }}”</template></span
       >
       <span class="soft small">{{ h.createdBy }}, {{ when(h.createdAt) }}</span>
-      <ElButton v-if="mayEdit && h.state === 'open'" size="small" @click="withdraw.mutate(h.id)">Withdraw</ElButton>
+      <ElButton v-if="mayEdit && h.state === 'open'" size="small" @click="revoke.mutate(h.id)">Revoke</ElButton>
     </li>
   </ul>
 </template>
@@ -81,6 +81,6 @@ const states = { open: 'Works', ended: 'Ended', withdrawn: 'Withdrawn' }
   padding: 0.5rem 0;
 }
 .open {
-  color: var(--clear);
+  color: var(--good);
 }
 </style>

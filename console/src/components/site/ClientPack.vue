@@ -127,6 +127,6 @@ const build = change(
   color: var(--ink-soft);
 }
 .alarm {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

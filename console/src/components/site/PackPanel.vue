@@ -25,7 +25,7 @@ const { data: built } = packs(id)
 const stopped = computed(() =>
   p.value?.site.families
     .filter((f) => !f.mayGoOut)
-    .map((f) => `${f.family.name} is ${f.verdict === 'query' ? 'a query' : f.verdict}`)
+    .map((f) => `${f.family.name} is ${f.verdict === 'review' ? 'a query' : f.verdict}`)
     .join('; '),
 )
 const made = ref(0)
@@ -152,11 +152,11 @@ const build = change(
   opacity: 0.5;
 }
 .alarm {
-  color: var(--barred);
+  color: var(--bad);
   font-weight: 600;
 }
 .again {
-  color: var(--query);
+  color: var(--caution);
 }
 .environment {
   width: 11rem;

@@ -9,7 +9,7 @@ import { place, placed, roles, slopes, weights } from '../../state/roles'
 import FamilyPicker from '../shared/FamilyPicker.vue'
 
 /** Says which family does a role on a site; the role given, or another one. */
-const props = defineProps<{ site: Schemas['Site']; role?: Schemas['PlacedRole'] }>()
+const props = defineProps<{ site: Schemas['Site']; role?: Schemas['AssignedRole'] }>()
 const open = defineModel<boolean>({ required: true })
 const own = 'own'
 const form = reactive({
@@ -33,7 +33,7 @@ const faces = computed(() => (family.value?.id === form.family ? family.value?.f
 const known = (role: string) => roles.some((r) => r.value === role)
 const left = computed(() =>
   roles.filter(
-    (r) => r.value === props.role?.placement.role || !props.site.roles.some((p) => p.placement.role === r.value),
+    (r) => r.value === props.role?.assignment.role || !props.site.roles.some((p) => p.assignment.role === r.value),
   ),
 )
 
@@ -42,7 +42,7 @@ watch(
   (now) => {
     if (!now) return
     trouble.clear()
-    const p = props.role?.placement
+    const p = props.role?.assignment
     Object.assign(form, {
       role: p ? (known(p.role) ? p.role : own) : (left.value[0]?.value ?? own),
       name: p?.name ?? '',
@@ -68,7 +68,7 @@ const name = computed(() =>
 const save = change(
   (remove: boolean) => {
     const now = placed(props.site)
-    const one: Schemas['Placement'] = {
+    const one: Schemas['RoleAssignment'] = {
       role: form.role === own ? name.value : form.role,
       name: form.role === own ? form.name : undefined,
       selector: form.selector.trim() || undefined,
@@ -82,12 +82,12 @@ const save = change(
         .filter(Boolean),
       override: form.override,
     }
-    const at = now.placements.findIndex((p) => p.role === (props.role?.placement.role ?? one.role))
-    const placements = [...now.placements]
-    if (remove) placements.splice(at, 1)
-    else if (at >= 0) placements[at] = one
-    else placements.push(one)
-    return place(props.site, { placements, standIns: now.standIns })
+    const at = now.assignments.findIndex((p) => p.role === (props.role?.assignment.role ?? one.role))
+    const assignments = [...now.assignments]
+    if (remove) assignments.splice(at, 1)
+    else if (at >= 0) assignments[at] = one
+    else assignments.push(one)
+    return place(props.site, { assignments, replacements: now.replacements })
   },
   ['sites', 'families'],
   () => (open.value = false),
@@ -178,6 +178,6 @@ const fields = ['role', 'face', 'selector', 'weight', 'slope', 'fallbacks']
   flex: 1 1 10rem;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

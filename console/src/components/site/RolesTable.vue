@@ -32,15 +32,15 @@ const groups = computed(() =>
 )
 /** What is chosen for each role, as family:face; a weight in place of a face that roles find by weight. */
 const chosen = ref<Record<string, string>>({})
-const valueOf = (p: Schemas['Placement']) => `${p.family}:${p.face ?? `${p.weight} ${p.slope}`}`
-/** Choices that are no face of their own: weights that placements ask for. */
+const valueOf = (p: Schemas['RoleAssignment']) => `${p.family}:${p.face ?? `${p.weight} ${p.slope}`}`
+/** Choices that are no face of their own: weights that assignments ask for. */
 const byWeight = computed(() =>
   props.site.roles
-    .filter((r) => !r.placement.face)
+    .filter((r) => !r.assignment.face)
     .map((r) => ({
-      value: valueOf(r.placement),
+      value: valueOf(r.assignment),
       family: r.family,
-      label: `${r.placement.weight}${r.placement.slope === 'normal' ? '' : ` ${r.placement.slope}`}`,
+      label: `${r.assignment.weight}${r.assignment.slope === 'normal' ? '' : ` ${r.assignment.slope}`}`,
     }))
     .filter((o, i, all) => all.findIndex((x) => x.value === o.value) === i),
 )
@@ -51,7 +51,7 @@ watch(
     if (!now) return
     trouble.clear()
     also.value = undefined
-    chosen.value = Object.fromEntries(props.site.roles.map((r) => [r.placement.role, valueOf(r.placement)]))
+    chosen.value = Object.fromEntries(props.site.roles.map((r) => [r.assignment.role, valueOf(r.assignment)]))
   },
   { immediate: true },
 )
@@ -69,23 +69,23 @@ function headings() {
 const save = change(
   () => {
     const now = placed(props.site)
-    const placements = now.placements.flatMap((p) => {
+    const assignments = now.assignments.flatMap((p) => {
       const value = roles.some((r) => r.value === p.role) ? chosen.value[p.role] : valueOf(p)
-      return !value ? [] : [value === valueOf(p) ? p : { ...p, ...placementOf(value) }]
+      return !value ? [] : [value === valueOf(p) ? p : { ...p, ...roleAssignmentOf(value) }]
     })
     for (const r of roles) {
       const value = chosen.value[r.value]
-      if (!value || placements.some((p) => p.role === r.value)) continue
-      placements.push({ role: r.value, fallbacks: ['Arial', 'sans-serif'], override: false, ...placementOf(value) })
+      if (!value || assignments.some((p) => p.role === r.value)) continue
+      assignments.push({ role: r.value, fallbacks: ['Arial', 'sans-serif'], override: false, ...roleAssignmentOf(value) })
     }
-    return place(props.site, { placements, standIns: now.standIns })
+    return place(props.site, { assignments, replacements: now.replacements })
   },
   ['sites', 'families'],
   () => (open.value = false),
   true,
 )
 /** The face of a choice, with the weight and slope that it has. */
-function placementOf(value: string): Pick<Schemas['Placement'], 'family' | 'face' | 'weight' | 'slope'> {
+function roleAssignmentOf(value: string): Pick<Schemas['RoleAssignment'], 'family' | 'face' | 'weight' | 'slope'> {
   const [family, rest] = value.split(':')
   const face = read.value
     .flatMap((q) => q.data?.faces ?? [])
@@ -180,6 +180,6 @@ function placementOf(value: string): Pick<Schemas['Placement'], 'family' | 'face
   width: min(16rem, 100%);
 }
 .alarm {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, ref, toRef } from 'vue'
 import type { Schemas } from '../../api/client'
-import { liveSheets } from '../../api/queries'
+import { liveStylesheets } from '../../api/queries'
 import { copy } from '../../state/copy'
 
 /** The bare URLs of stylesheets that a site is served from: live ones of ours, and hosted ones. */
 const props = defineProps<{ site: Schemas['Site'] }>()
-const { data: live } = liveSheets(toRef(() => props.site.id))
+const { data: live } = liveStylesheets(toRef(() => props.site.id))
 const urls = computed(() => [
   ...(live.value ?? [])
     .filter((l) => l.path)

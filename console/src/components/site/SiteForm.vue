@@ -127,6 +127,6 @@ const submit = () => trouble.guard(() => save.mutateAsync(undefined))
 
 <style scoped>
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

@@ -73,7 +73,7 @@ const editing = ref(false)
   font-weight: 600;
 }
 .behind {
-  border: 1.5px dashed var(--query);
+  border: 1.5px dashed var(--caution);
   padding: 0.6rem 0.9rem;
   margin-bottom: 0.9rem;
   background: var(--sheet);

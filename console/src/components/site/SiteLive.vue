@@ -2,19 +2,19 @@
 import { ElAlert, ElButton } from 'element-plus'
 import { ref, toRef } from 'vue'
 import { api, data } from '../../api/client'
-import { change, liveSheets } from '../../api/queries'
+import { change, liveStylesheets } from '../../api/queries'
 import { when } from '../../state/show'
 
 /** Addresses under which the site's stylesheet and fonts are served from here. */
 const props = defineProps<{ id: number }>()
-const { data: sheets } = liveSheets(toRef(props, 'id'))
+const { data: sheets } = liveStylesheets(toRef(props, 'id'))
 const line = ref('')
 const make = change(
   () => data(api.POST('/sites/{id}/live', { params: { path: { id: props.id } } })),
   ['sites'],
   (l) => (line.value = `<link rel="stylesheet" href="${location.origin}${l.path}">`),
 )
-const withdraw = change(
+const revoke = change(
   (sheetId: number) => api.DELETE('/sites/{id}/live/{sheetId}', { params: { path: { id: props.id, sheetId } } }),
   ['sites'],
 )
@@ -22,21 +22,21 @@ const withdraw = change(
 
 <template>
   <section>
-    <h2>Live sheets</h2>
+    <h2>Live stylesheets</h2>
     <p class="soft small">
       A stylesheet with fonts served from here, for prototypes and previews. Each time a page reads it counts as a page
       view; what may not go out stops it.
     </p>
     <ul class="list">
       <li v-for="l in sheets ?? []" :key="l.id" class="row line">
-        <span>Live sheet {{ l.id }}</span
+        <span>Live stylesheet {{ l.id }}</span
         ><span class="soft small">made by {{ l.createdBy }}, {{ when(l.createdAt) }}</span
-        ><ElButton size="small" text :aria-label="`Withdraw live sheet ${l.id}`" @click="withdraw.mutate(l.id)"
-          >Withdraw</ElButton
+        ><ElButton size="small" text :aria-label="`Revoke live stylesheet ${l.id}`" @click="revoke.mutate(l.id)"
+          >Revoke</ElButton
         >
       </li>
     </ul>
-    <ElButton @click="make.mutate(undefined)">Make a live sheet</ElButton>
+    <ElButton @click="make.mutate(undefined)">Make a live stylesheet</ElButton>
     <ElAlert
       v-if="line"
       type="success"

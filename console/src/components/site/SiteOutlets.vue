@@ -135,6 +135,6 @@ async function ask() {
   margin: 0 0 0.8rem;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

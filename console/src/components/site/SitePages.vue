@@ -101,10 +101,10 @@ input[type='checkbox'] {
   width: min(24rem, 100%);
 }
 .again {
-  color: var(--query);
+  color: var(--caution);
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 form {
   margin-top: 0.6rem;

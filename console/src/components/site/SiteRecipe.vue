@@ -108,6 +108,6 @@ const save = change(
   margin-bottom: 0.8rem;
 }
 .alarm {
-  color: var(--barred);
+  color: var(--bad);
 }
 </style>

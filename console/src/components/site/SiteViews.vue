@@ -99,7 +99,7 @@ form :deep(.el-input-number input) {
   text-align: left;
 }
 .over {
-  color: var(--barred);
+  color: var(--bad);
   font-weight: 600;
 }
 .at {

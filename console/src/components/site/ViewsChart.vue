@@ -67,8 +67,8 @@ const options = computed(() => {
         markLine: {
           symbol: 'none',
           silent: true,
-          lineStyle: { color: color('barred'), width: 2, type: 'solid' },
-          label: { color: color('barred'), position: 'insideStartTop', formatter: '{b}' },
+          lineStyle: { color: color('bad'), width: 2, type: 'solid' },
+          label: { color: color('bad'), position: 'insideStartTop', formatter: '{b}' },
           data: props.views.limits.map((l) => ({
             yAxis: l.cap,
             name: `limit of license ${l.license.id}: ${l.cap.toLocaleString()}`,

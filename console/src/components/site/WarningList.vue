@@ -22,7 +22,7 @@ defineProps<{ warnings: Schemas['SiteWarning'][] }>()
   gap: 0.4rem;
 }
 .mind li {
-  border-left: 3px solid var(--query);
+  border-left: 3px solid var(--caution);
   padding: 0.3rem 0.8rem;
   background: var(--sheet);
 }

@@ -95,27 +95,27 @@ func slopeOf(s api.FaceSlope) string {
 	return string(s)
 }
 
-func standInView(s store.StandIn) api.StandIn {
-	return api.StandIn{Name: s.Name, Family: s.FamilyID, Weight: s.Weight, Slope: slopeView(s.Slope)}
+func replacementView(s store.Replacement) api.Replacement {
+	return api.Replacement{Name: s.Name, Family: s.FamilyID, Weight: s.Weight, Slope: slopeView(s.Slope)}
 }
 
-// roleViews returns the placements of a site with the face of each.
-func roleViews(d *usage.Site) []api.PlacedRole {
-	out := []api.PlacedRole{}
-	for _, p := range d.Placements {
+// roleViews returns the roleAssignments of a site with the face of each.
+func roleViews(d *usage.Site) []api.AssignedRole {
+	out := []api.AssignedRole{}
+	for _, p := range d.RoleAssignments {
 		at := slices.IndexFunc(d.Uses, func(u usage.SiteFamily) bool { return u.Family.ID == p.FamilyID })
 		if at < 0 {
 			continue
 		}
 		u := &d.Uses[at]
-		one := usage.PlacementOf(p, u.Family.Name)
-		v := api.PlacedRole{Title: one.Title(), Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Selector: p.Selector,
-			Placement: api.Placement{Role: p.Role, Family: p.FamilyID, Weight: p.Weight, Slope: slopeView(p.Slope), Fallbacks: append([]string{}, p.Stack...), Override: p.Override}}
+		one := usage.RoleAssignmentOf(p, u.Family.Name)
+		v := api.AssignedRole{Title: one.Title(), Family: api.Ref{Id: u.Family.ID, Name: u.Family.Name}, Selector: p.Selector,
+			Assignment: api.RoleAssignment{Role: p.Role, Family: p.FamilyID, Weight: p.Weight, Slope: slopeView(p.Slope), Fallbacks: append([]string{}, p.Stack...), Override: p.Override}}
 		if p.Name != "" {
-			v.Placement.Name = &p.Name
+			v.Assignment.Name = &p.Name
 		}
 		if p.Selector != "" {
-			v.Placement.Selector = &p.Selector
+			v.Assignment.Selector = &p.Selector
 		} else {
 			v.Selector = d.Rules.Selector(one.Role)
 		}
@@ -131,7 +131,7 @@ func roleViews(d *usage.Site) []api.PlacedRole {
 			k = pack.Match(faces, p.Weight, metadata.Slope(p.Slope))
 		}
 		if p.FaceID != 0 {
-			v.Placement.Face = &p.FaceID
+			v.Assignment.Face = &p.FaceID
 		}
 		if k >= 0 {
 			cur := of[k].Current()
@@ -143,17 +143,17 @@ func roleViews(d *usage.Site) []api.PlacedRole {
 		}
 		out = append(out, v)
 	}
-	slices.SortStableFunc(out, func(a, b api.PlacedRole) int {
-		return builder.Role(b.Placement.Role).Reading() - builder.Role(a.Placement.Role).Reading()
+	slices.SortStableFunc(out, func(a, b api.AssignedRole) int {
+		return builder.Role(b.Assignment.Role).Reading() - builder.Role(a.Assignment.Role).Reading()
 	})
 	return out
 }
 
 var roleName = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
 
-// SetPlacements says which family does which role on a site, and which names are
+// AssignRoles says which family does which role on a site, and which names are
 // swapped, in place of what was said before.
-func (dir *Directory) SetPlacements(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.SitePlacements) (*api.Site, error) {
+func (dir *Directory) AssignRoles(ctx context.Context, p *store.Person, site int64, ifMatch string, in api.RoleAssignments) (*api.Site, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -161,24 +161,24 @@ func (dir *Directory) SetPlacements(ctx context.Context, p *store.Person, site i
 	if err != nil {
 		return nil, err
 	}
-	placements, err := placementsIn(in.Placements)
+	assignments, err := roleAssignmentsIn(in.Assignments)
 	if err != nil {
 		return nil, err
 	}
-	standIns, err := standInsIn(in.StandIns)
+	replacements, err := replacementsIn(in.Replacements)
 	if err != nil {
 		return nil, err
 	}
 	var families []int64
-	for _, one := range placements {
+	for _, one := range assignments {
 		families = append(families, one.FamilyID)
 	}
-	for _, one := range standIns {
+	for _, one := range replacements {
 		families = append(families, one.FamilyID)
 	}
 	slices.Sort(families)
 	families = slices.Compact(families)
-	if err := dir.nameFaces(ctx, placements); err != nil {
+	if err := dir.nameFaces(ctx, assignments); err != nil {
 		return nil, err
 	}
 	err = dir.store.Tx(ctx, func(tx *store.Store) error {
@@ -203,11 +203,11 @@ func (dir *Directory) SetPlacements(ctx context.Context, p *store.Person, site i
 			if err := library.Usable(ctx, tx, f); err != nil {
 				return err
 			}
-			if _, err := sitedb.In(tx).UseFamily(ctx, site, id, ""); err != nil {
+			if _, err := sitedb.In(tx).AddSiteFamily(ctx, site, id, ""); err != nil {
 				return err
 			}
 		}
-		if err := sitedb.In(tx).SetPlacements(ctx, site, version, slices.Clone(placements), slices.Clone(standIns)); err != nil {
+		if err := sitedb.In(tx).AssignRoles(ctx, site, version, slices.Clone(assignments), slices.Clone(replacements)); err != nil {
 			return app.Explain(err, "site")
 		}
 		if err := sitedb.In(tx).Follow(ctx, site); err != nil {
@@ -221,11 +221,11 @@ func (dir *Directory) SetPlacements(ctx context.Context, p *store.Person, site i
 	return dir.Site(ctx, p, site)
 }
 
-// nameFaces gives placements that name a face its weight and style; of a variable
+// nameFaces gives roleAssignments that name a face its weight and style; of a variable
 // one its style alone.
-func (dir *Directory) nameFaces(ctx context.Context, placements []store.Placement) error {
-	for i := range placements {
-		p := &placements[i]
+func (dir *Directory) nameFaces(ctx context.Context, assignments []store.RoleAssignment) error {
+	for i := range assignments {
+		p := &assignments[i]
 		if p.FaceID == 0 {
 			continue
 		}
@@ -235,7 +235,7 @@ func (dir *Directory) nameFaces(ctx context.Context, placements []store.Placemen
 		}
 		at := slices.IndexFunc(f.Faces, func(face store.Face) bool { return face.ID == p.FaceID })
 		if at < 0 {
-			return app.InvalidField(fmt.Sprintf("placements.%d.face", i), "unknown-face", "%s has no face with the number %d.", f.Name, p.FaceID)
+			return app.InvalidField(fmt.Sprintf("roleAssignments.%d.face", i), "unknown-face", "%s has no face with the number %d.", f.Name, p.FaceID)
 		}
 		face := &f.Faces[at]
 		p.Slope = face.Slope
@@ -246,9 +246,9 @@ func (dir *Directory) nameFaces(ctx context.Context, placements []store.Placemen
 	return nil
 }
 
-func saidOf(in api.SitePlacements) string {
-	out := app.Each(in.Placements, func(p api.Placement) string { return p.Role })
-	for _, s := range in.StandIns {
+func saidOf(in api.RoleAssignments) string {
+	out := app.Each(in.Assignments, func(p api.RoleAssignment) string { return p.Role })
+	for _, s := range in.Replacements {
 		out = append(out, "stand-in "+s.Name)
 	}
 	if len(out) == 0 {
@@ -257,12 +257,12 @@ func saidOf(in api.SitePlacements) string {
 	return strings.Join(out, ", ")
 }
 
-// placementsIn reads placements as they were sent.
-func placementsIn(given []api.Placement) ([]store.Placement, error) {
-	out := make([]store.Placement, 0, len(given))
+// roleAssignmentsIn reads roleAssignments as they were sent.
+func roleAssignmentsIn(given []api.RoleAssignment) ([]store.RoleAssignment, error) {
+	out := make([]store.RoleAssignment, 0, len(given))
 	for i, p := range given {
-		field := func(name string) string { return fmt.Sprintf("placements.%d.%s", i, name) }
-		one := store.Placement{FamilyID: p.Family, Role: strings.TrimSpace(p.Role), Weight: p.Weight, Slope: slopeOf(p.Slope), Stack: []string{}, Override: p.Override}
+		field := func(name string) string { return fmt.Sprintf("roleAssignments.%d.%s", i, name) }
+		one := store.RoleAssignment{FamilyID: p.Family, Role: strings.TrimSpace(p.Role), Weight: p.Weight, Slope: slopeOf(p.Slope), Stack: []string{}, Override: p.Override}
 		if p.Name != nil {
 			one.Name = strings.TrimSpace(*p.Name)
 		}
@@ -309,7 +309,7 @@ func placementsIn(given []api.Placement) ([]store.Placement, error) {
 		if at := slices.IndexFunc(one.Stack, func(n string) bool { return slices.Contains(pack.Generics, n) }); at >= 0 && at < len(one.Stack)-1 {
 			return nil, app.InvalidField(field("fallbacks"), "generic-first", "Behind %s nothing is ever used: it stands for a font that is always there. Put it last.", one.Stack[at])
 		}
-		if slices.ContainsFunc(out, func(o store.Placement) bool { return o.Role == one.Role }) {
+		if slices.ContainsFunc(out, func(o store.RoleAssignment) bool { return o.Role == one.Role }) {
 			if ok {
 				return nil, app.InvalidField(field("role"), "role-twice", "%s is set twice; one family does a role.", known.Name)
 			}
@@ -332,12 +332,12 @@ func checkFace(field func(string) string, weight int, slope api.FaceSlope) error
 
 const maxReplaced = 200 // names and styles on a site
 
-// standInsIn reads stand-ins as they were sent.
-func standInsIn(given []api.StandIn) ([]store.StandIn, error) {
-	out := make([]store.StandIn, 0, len(given))
+// replacementsIn reads stand-ins as they were sent.
+func replacementsIn(given []api.Replacement) ([]store.Replacement, error) {
+	out := make([]store.Replacement, 0, len(given))
 	for i, s := range given {
-		field := func(name string) string { return fmt.Sprintf("standIns.%d.%s", i, name) }
-		one := store.StandIn{FamilyID: s.Family, Name: strings.TrimSpace(strings.Trim(strings.TrimSpace(s.Name), `"'“”‘’`)), Weight: s.Weight, Slope: slopeOf(s.Slope)}
+		field := func(name string) string { return fmt.Sprintf("replacements.%d.%s", i, name) }
+		one := store.Replacement{FamilyID: s.Family, Name: strings.TrimSpace(strings.Trim(strings.TrimSpace(s.Name), `"'“”‘’`)), Weight: s.Weight, Slope: slopeOf(s.Slope)}
 		if one.Name == "" {
 			return nil, app.InvalidField(field("name"), "missing-value", "Say which name the design has.")
 		}

@@ -16,30 +16,30 @@ const styles = weights.flatMap((w) => [
 const form = reactive({ name: '', family: undefined as number | undefined, styles: ['400'] })
 const trouble = useTrouble()
 const set = change(
-  (standIns: Schemas['StandIn'][]) => place(props.site, { ...placed(props.site), standIns }),
+  (replacements: Schemas['Replacement'][]) => place(props.site, { ...placed(props.site), replacements }),
   ['sites', 'families'],
   () => (form.name = ''),
   true,
 )
 /** The names, each with what it becomes in which weights and styles. */
 const names = computed(() => {
-  const out = new Map<string, Schemas['StandIn'][]>()
-  for (const s of props.site.standIns) out.set(s.name, [...(out.get(s.name) ?? []), s])
+  const out = new Map<string, Schemas['Replacement'][]>()
+  for (const s of props.site.replacements) out.set(s.name, [...(out.get(s.name) ?? []), s])
   return [...out]
 })
-const styleOf = (s: Schemas['StandIn']) => `${s.weight}${s.slope === 'normal' ? '' : ` ${s.slope}`}`
+const styleOf = (s: Schemas['Replacement']) => `${s.weight}${s.slope === 'normal' ? '' : ` ${s.slope}`}`
 const add = () =>
   form.family &&
   trouble.guard(() =>
     set.mutateAsync([
-      ...props.site.standIns.filter((o) => o.name.toLowerCase() !== form.name.trim().toLowerCase()),
+      ...props.site.replacements.filter((o) => o.name.toLowerCase() !== form.name.trim().toLowerCase()),
       ...form.styles.map((style) => {
         const [weight, slope] = style.split(' ')
         return {
           name: form.name,
           family: form.family!,
           weight: Number(weight),
-          slope: (slope ?? 'normal') as Schemas['StandIn']['slope'],
+          slope: (slope ?? 'normal') as Schemas['Replacement']['slope'],
         }
       }),
     ]),
@@ -73,7 +73,7 @@ const check = change(
         size="small"
         text
         :aria-label="`Remove the replacement of ${name}`"
-        @click="set.mutate(site.standIns.filter((o) => o.name !== name))"
+        @click="set.mutate(site.replacements.filter((o) => o.name !== name))"
         >Remove</ElButton
       >
     </li>
@@ -151,7 +151,7 @@ form,
   margin-top: 0.6rem;
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 code {
   overflow-wrap: anywhere;

@@ -2,9 +2,9 @@
 import { ElButton, ElCheckbox, ElInput } from 'element-plus'
 import { ref, toRef } from 'vue'
 import { api, data, type Schemas } from '../../api/client'
-import { change, landed } from '../../api/queries'
+import { change, urls } from '../../api/queries'
 import { useTrouble } from '../../state/form'
-import LandedOne from './LandedOne.vue'
+import FileURLLine from './FileURLLine.vue'
 import PasteBox from '../shared/PasteBox.vue'
 
 /**
@@ -12,15 +12,15 @@ import PasteBox from '../shared/PasteBox.vue'
  * finished.
  */
 const props = defineProps<{ id: number; environment: string; mayEdit: boolean }>()
-const { data: known } = landed(toRef(props, 'id'), toRef(props, 'environment'))
+const { data: known } = urls(toRef(props, 'id'), toRef(props, 'environment'))
 const text = ref('')
 const inOrder = ref(false)
 const notes = ref<string[]>([])
 const trouble = useTrouble()
 const give = change(
-  (body: Schemas['NewLanded']) =>
+  (body: Schemas['NewFileURLs']) =>
     data(
-      api.POST('/sites/{id}/landed', {
+      api.POST('/sites/{id}/file-urls', {
         params: { path: { id: props.id } },
         body: { environment: props.environment || undefined, ...body },
       }),
@@ -35,7 +35,7 @@ const give = change(
 const forget = change(
   (file: string) =>
     data(
-      api.DELETE('/sites/{id}/landed', {
+      api.DELETE('/sites/{id}/file-urls', {
         params: { path: { id: props.id }, query: { environment: props.environment || undefined, file } },
       }),
     ),
@@ -46,8 +46,8 @@ const single = (file: string, address: string) => trouble.guard(() => give.mutat
 </script>
 
 <template>
-  <section v-if="known" aria-label="Landed addresses">
-    <h2>Landed addresses</h2>
+  <section v-if="known" aria-label="FileURLs addresses">
+    <h2>FileURLs addresses</h2>
     <p class="soft small">
       The receiver gives a file its address only after the upload. Bring the addresses back here; the finished styles
       then come out below.
@@ -73,7 +73,7 @@ const single = (file: string, address: string) => trouble.guard(() => give.mutat
       </ul>
       <h3 class="small">Awaited</h3>
       <ul class="list">
-        <LandedOne v-for="f in known.awaits" :key="f" :file="f" @give="(address) => single(f, address)" />
+        <FileURLLine v-for="f in known.awaits" :key="f" :file="f" @give="(address) => single(f, address)" />
       </ul>
     </template>
     <template v-if="known.items.length">
@@ -118,10 +118,10 @@ h3 {
   overflow-wrap: anywhere;
 }
 .again {
-  color: var(--query);
+  color: var(--caution);
 }
 .trouble {
-  color: var(--barred);
+  color: var(--bad);
 }
 code {
   font-family: ui-monospace, 'Liberation Mono', monospace;

@@ -19,9 +19,9 @@ import (
 // sheetFile is the stylesheet's name in a pack, whose own address is the last one.
 const sheetFile = "fonts.css"
 
-// Landed returns the addresses that the files of a site's pack got, those that are
+// FileURLs returns the addresses that the files of a site's pack got, those that are
 // still awaited, and what is pasted once all are known.
-func (c *Packaging) Landed(ctx context.Context, p *store.Person, site int64, environment *string) (*api.LandedList, error) {
+func (c *Packaging) FileURLs(ctx context.Context, p *store.Person, site int64, environment *string) (*api.FileURLList, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -29,7 +29,7 @@ func (c *Packaging) Landed(ctx context.Context, p *store.Person, site int64, env
 	if err != nil {
 		return nil, err
 	}
-	return c.landed(ctx, d, where, nil)
+	return c.urls(ctx, d, where, nil)
 }
 
 func (c *Packaging) siteIn(ctx context.Context, site int64, environment *string) (*usage.Site, string, error) {
@@ -41,7 +41,7 @@ func (c *Packaging) siteIn(ctx context.Context, site int64, environment *string)
 	return d, where, err
 }
 
-func (c *Packaging) landed(ctx context.Context, d *usage.Site, where string, notes []string) (*api.LandedList, error) {
+func (c *Packaging) urls(ctx context.Context, d *usage.Site, where string, notes []string) (*api.FileURLList, error) {
 	l, err := c.LayOut(ctx, d, where)
 	if err != nil {
 		return nil, err
@@ -49,11 +49,11 @@ func (c *Packaging) landed(ctx context.Context, d *usage.Site, where string, not
 	if l.Pending > 0 {
 		notes = append(slices.Clone(notes), fmt.Sprintf("%s being made for this pack; look again in a moment.", areFiles(l.Pending)))
 	}
-	kept, err := packdb.In(c.store).LandedAt(ctx, d.ID, where)
+	kept, err := packdb.In(c.store).UploadedAt(ctx, d.ID, where)
 	if err != nil {
 		return nil, err
 	}
-	out := &api.LandedList{Environment: where, Items: []api.LandedFile{}, Awaits: append([]string{}, l.Awaits...), Notes: append([]string{}, notes...), Pastes: app.Each(l.Pastes, PasteView)}
+	out := &api.FileURLList{Environment: where, Items: []api.FileURL{}, Awaits: append([]string{}, l.Awaits...), Notes: append([]string{}, notes...), Pastes: app.Each(l.Pastes, PasteView)}
 	for _, sheet := range l.Sheets {
 		if kept[sheet].Address == "" {
 			out.Awaits = append(out.Awaits, sheet)
@@ -66,15 +66,15 @@ func (c *Packaging) landed(ctx context.Context, d *usage.Site, where string, not
 	}
 	for _, e := range l.Entries {
 		if k, ok := kept[e.Path]; ok && (e.Place >= 0 || slices.Contains(l.Sheets, e.Path)) {
-			out.Items = append(out.Items, api.LandedFile{File: e.Path, Address: k.Address, At: k.At, Person: k.Person, Replaced: e.Place >= 0 && k.SHA256 != e.SHA256})
+			out.Items = append(out.Items, api.FileURL{File: e.Path, Address: k.Address, At: k.At, Person: k.Person, Replaced: e.Place >= 0 && k.SHA256 != e.SHA256})
 		}
 	}
 	return out, nil
 }
 
-// GiveLanded takes addresses that people bring back after the upload, in whatever
+// AddFileURLs takes addresses that people bring back after the upload, in whatever
 // form: they are matched to the files by name, or in the order of the slip.
-func (c *Packaging) GiveLanded(ctx context.Context, p *store.Person, site int64, in api.NewLanded) (*api.LandedList, error) {
+func (c *Packaging) AddFileURLs(ctx context.Context, p *store.Person, site int64, in api.NewFileURLs) (*api.FileURLList, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -92,7 +92,7 @@ func (c *Packaging) GiveLanded(ctx context.Context, p *store.Person, site int64,
 	if err != nil {
 		return nil, err
 	}
-	kept, err := packdb.In(c.store).LandedAt(ctx, d.ID, where)
+	kept, err := packdb.In(c.store).UploadedAt(ctx, d.ID, where)
 	if err != nil {
 		return nil, err
 	}
@@ -143,7 +143,7 @@ func (c *Packaging) GiveLanded(ctx context.Context, p *store.Person, site int64,
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
 		for _, f := range found {
 			path := paths[f.File]
-			if err := packdb.In(tx).PutLanded(ctx, &store.Landed{SiteID: d.ID, Environment: where, Path: path, SHA256: hashes[path], Address: app.Shorten(f.Address, 2000), At: c.now(), Person: p.Name}); err != nil {
+			if err := packdb.In(tx).PutFileURL(ctx, &store.FileURLs{SiteID: d.ID, Environment: where, Path: path, SHA256: hashes[path], Address: app.Shorten(f.Address, 2000), At: c.now(), Person: p.Name}); err != nil {
 				return err
 			}
 		}
@@ -152,11 +152,11 @@ func (c *Packaging) GiveLanded(ctx context.Context, p *store.Person, site int64,
 	if err != nil {
 		return nil, err
 	}
-	return c.landed(ctx, d, where, notes)
+	return c.urls(ctx, d, where, notes)
 }
 
-// ForgetLanded forgets the address of a file, or all of them.
-func (c *Packaging) ForgetLanded(ctx context.Context, p *store.Person, site int64, environment, file *string) (*api.LandedList, error) {
+// RemoveFileURLs forgets the address of a file, or all of them.
+func (c *Packaging) RemoveFileURLs(ctx context.Context, p *store.Person, site int64, environment, file *string) (*api.FileURLList, error) {
 	if err := app.Require(p, api.RoleEditor); err != nil {
 		return nil, err
 	}
@@ -169,7 +169,7 @@ func (c *Packaging) ForgetLanded(ctx context.Context, p *store.Person, site int6
 		path = *file
 	}
 	err = c.store.Tx(ctx, func(tx *store.Store) error {
-		n, err := packdb.In(tx).ForgetLanded(ctx, site, where, path)
+		n, err := packdb.In(tx).RemoveFileURLs(ctx, site, where, path)
 		if err != nil {
 			return err
 		}
@@ -181,5 +181,5 @@ func (c *Packaging) ForgetLanded(ctx context.Context, p *store.Person, site int6
 	if err != nil {
 		return nil, err
 	}
-	return c.landed(ctx, d, where, nil)
+	return c.urls(ctx, d, where, nil)
 }

@@ -22,8 +22,8 @@ const (
 	mostLooked   = 5000
 )
 
-// Lacks returns a page of the families that lack something, by name.
-func (r *Reports) Lacks(ctx context.Context, p *store.Person, q api.ListLacksParams) (*api.LackPage, error) {
+// Gaps returns a page of the families that lack something, by name.
+func (r *Reports) Gaps(ctx context.Context, p *store.Person, q api.ListGapsParams) (*api.GapPage, error) {
 	if err := app.Require(p, api.RoleViewer); err != nil {
 		return nil, err
 	}
@@ -31,7 +31,7 @@ func (r *Reports) Lacks(ctx context.Context, p *store.Person, q api.ListLacksPar
 	if err != nil {
 		return nil, err
 	}
-	var wanted []api.LackCode
+	var wanted []api.GapCode
 	if q.What != nil {
 		for _, code := range *q.What {
 			if !code.Valid() {
@@ -47,7 +47,7 @@ func (r *Reports) Lacks(ctx context.Context, p *store.Person, q api.ListLacksPar
 	if q.Client != nil {
 		client = *q.Client
 	}
-	out := []api.FamilyLacks{}
+	out := []api.FamilyGaps{}
 	step := at
 	step.Limit = lookedAtOnce
 	for looked := 0; len(out) < at.Limit && looked < mostLooked; looked += lookedAtOnce {
@@ -55,12 +55,12 @@ func (r *Reports) Lacks(ctx context.Context, p *store.Person, q api.ListLacksPar
 		if err != nil {
 			return nil, err
 		}
-		found, err := r.lacksOf(ctx, families)
+		found, err := r.gapsOf(ctx, families)
 		if err != nil {
 			return nil, err
 		}
 		for _, f := range found {
-			if wanted == nil || slices.ContainsFunc(f.Lacks, func(l api.Lack) bool { return slices.Contains(wanted, l.Code) }) {
+			if wanted == nil || slices.ContainsFunc(f.Gaps, func(l api.Gap) bool { return slices.Contains(wanted, l.Code) }) {
 				out = append(out, f)
 			}
 		}
@@ -70,12 +70,12 @@ func (r *Reports) Lacks(ctx context.Context, p *store.Person, q api.ListLacksPar
 		last := families[len(families)-1]
 		step.AfterName, step.AfterID = last.Name, last.ID
 	}
-	items, next := app.CutPage(out, at, func(f api.FamilyLacks) (string, int64) { return f.Family.Name, f.Family.Id })
-	return &api.LackPage{Items: items, Next: next}, nil
+	items, next := app.CutPage(out, at, func(f api.FamilyGaps) (string, int64) { return f.Family.Name, f.Family.Id })
+	return &api.GapPage{Items: items, Next: next}, nil
 }
 
-// lacksOf says what some families lack; those that lack nothing are left out.
-func (r *Reports) lacksOf(ctx context.Context, families []store.Family) ([]api.FamilyLacks, error) {
+// gapsOf says what some families lack; those that lack nothing are left out.
+func (r *Reports) gapsOf(ctx context.Context, families []store.Family) ([]api.FamilyGaps, error) {
 	ids := app.Each(families, func(f store.Family) int64 { return f.ID })
 	weighed, err := r.usage.Weigh(ctx, ids)
 	if err != nil {
@@ -85,31 +85,31 @@ func (r *Reports) lacksOf(ctx context.Context, families []store.Family) ([]api.F
 	if err != nil {
 		return nil, err
 	}
-	var out []api.FamilyLacks
+	var out []api.FamilyGaps
 	for _, f := range families {
-		v := api.FamilyLacks{Family: api.Ref{Id: f.ID, Name: f.Name}, Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Faces: f.FaceCount, Lacks: []api.Lack{}, Recognized: recognized(weighed, f.ID)}
-		lacks := func(code api.LackCode, format string, args ...any) {
-			v.Lacks = append(v.Lacks, api.Lack{Code: code, Message: fmt.Sprintf(format, args...)})
+		v := api.FamilyGaps{Family: api.Ref{Id: f.ID, Name: f.Name}, Client: app.ClientRef(f.Client), Origin: api.Origin(f.Origin), Faces: f.FaceCount, Gaps: []api.Gap{}, Recognized: recognized(weighed, f.ID)}
+		gaps := func(code api.GapCode, format string, args ...any) {
+			v.Gaps = append(v.Gaps, api.Gap{Code: code, Message: fmt.Sprintf(format, args...)})
 		}
 		if n := unsettled[f.ID]; n > 0 {
-			lacks(api.LackConflict, "Somebody has to say of %s which one counts.", app.Number(n, "file"))
+			gaps(api.GapConflict, "Somebody has to say of %s which one counts.", app.Number(n, "file"))
 		}
 		licenses := weighed.LicensesOf(f.ID)
 		switch {
 		case len(v.Recognized) > 0:
-			lacks(api.LackUnconfirmed, "Its files speak of %s, and nobody has confirmed it.", strings.Join(v.Recognized, ", "))
+			gaps(api.GapUnconfirmed, "Its files speak of %s, and nobody has confirmed it.", strings.Join(v.Recognized, ", "))
 		case len(licenses) == 0:
-			lacks(api.LackLicense, "No license is recorded.")
+			gaps(api.GapLicense, "No license is recorded.")
 		case !slices.ContainsFunc(licenses, func(l store.License) bool { return len(l.Documents) > 0 }):
-			lacks(api.LackDocument, "No document proves its license.")
+			gaps(api.GapDocument, "No document proves its license.")
 		}
 		if f.Origin == string(api.OriginUnknown) {
-			lacks(api.LackOrigin, "Nobody knows where it came from.")
+			gaps(api.GapOrigin, "Nobody knows where it came from.")
 		}
 		for _, w := range classify.Mates(app.Each(weighed.Styles[f.ID], styleOf)) {
-			lacks(api.LackMates, "%s", w)
+			gaps(api.GapMates, "%s", w)
 		}
-		if len(v.Lacks) > 0 {
+		if len(v.Gaps) > 0 {
 			out = append(out, v)
 		}
 	}

@@ -13,29 +13,29 @@ import (
 	"sparecrate/internal/cli/terminal"
 )
 
-// LandedCommand is `landed`.
-func LandedCommand() *cli.Command {
+// FileURLsCommand is `file URLs`.
+func FileURLsCommand() *cli.Command {
 	return &cli.Command{
-		Name: "landed", Usage: "the addresses that uploaded files got: list, give, styles, forget",
-		Description: terminal.Example("Some builders give a file its address only after the upload. Bring the addresses back, and the\nfinished styles come out, with nothing to edit by hand.", "sparecrate landed list \"Holmvik members' pages\""),
+		Name: "file URLs", Usage: "the addresses that uploaded files got: list, give, styles, forget",
+		Description: terminal.Example("Some builders give a file its address only after the upload. Bring the addresses back, and the\nfinished styles come out, with nothing to edit by hand.", "sparecrate file URLs list \"Holmvik members' pages\""),
 		Commands: []*cli.Command{
 			{
 				Name: "list", Usage: "list the addresses of a site's files, and those awaited", ArgsUsage: "SITE", Flags: []cli.Flag{terminal.JSONFlag, environmentFlag},
-				Description: terminal.Example("Says which file has changed since it went up.", "sparecrate landed list \"Holmvik members' pages\""),
-				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.LandedList, error) {
-					return terminal.Call[api.LandedList](s.ListLanded(ctx, site, &api.ListLandedParams{Environment: terminal.Given(c, "environment")}))
-				}, showLanded),
+				Description: terminal.Example("Says which file has changed since it went up.", "sparecrate file URLs list \"Holmvik members' pages\""),
+				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.FileURLList, error) {
+					return terminal.Call[api.FileURLList](s.ListFileURLs(ctx, site, &api.ListFileURLsParams{Environment: terminal.Given(c, "environment")}))
+				}, showFileURLs),
 			},
 			{
 				Name: "give", Usage: "bring addresses back", ArgsUsage: "SITE FILE|ADDRESS...",
 				Description: terminal.Example("From a FILE that holds them in any form (- for what is piped in), or as they stand. They are\nmatched to the files by name; --in-order takes nameless ones in the order of the slip.",
-					"sparecrate landed give \"Holmvik members' pages\" https://files.example/u/3f9a/skerrow-sans-regular.woff2"),
+					"sparecrate file URLs give \"Holmvik members' pages\" https://files.example/u/3f9a/skerrow-sans-regular.woff2"),
 				Flags:  []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.BoolFlag{Name: "in-order", Usage: "they are in the order of the slip"}, &cli.StringFlag{Name: "file", Usage: "it is the address of this `FILE` of the pack"}},
-				Action: giveLanded,
+				Action: addFileURLs,
 			},
 			{
 				Name: "styles", Usage: "print what is put into the receiver, once all addresses are known", ArgsUsage: "SITE",
-				Description: terminal.Example("With --out into a file.", "sparecrate landed styles 'Holmvik timetable'"),
+				Description: terminal.Example("With --out into a file.", "sparecrate file URLs styles 'Holmvik timetable'"),
 				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "out", Usage: "`FILE` to write"}},
 				Action: func(ctx context.Context, c *cli.Command) error {
 					s, site, err := onSite(ctx, c)
@@ -47,7 +47,7 @@ func LandedCommand() *cli.Command {
 						return err
 					}
 					if n := len(plan.Awaits); n > 0 {
-						return fmt.Errorf("%d addresses are still awaited, the first that of %s; bring them with `sparecrate landed give`", n, plan.Awaits[0])
+						return fmt.Errorf("%d addresses are still awaited, the first that of %s; bring them with `sparecrate file URLs give`", n, plan.Awaits[0])
 					}
 					if !plan.Ready {
 						return fmt.Errorf("what is on %s may not go out as it is; see the verdicts with `sparecrate site show`", plan.Site.Name)
@@ -66,17 +66,17 @@ func LandedCommand() *cli.Command {
 			},
 			{
 				Name: "forget", Usage: "forget the address of a file, or all of a site's", ArgsUsage: "SITE",
-				Description: terminal.Example("When files were taken down there.", "sparecrate landed forget --file fonts/skerrow-sans-regular.woff2 \"Holmvik members' pages\""),
+				Description: terminal.Example("When files were taken down there.", "sparecrate file URLs forget --file fonts/skerrow-sans-regular.woff2 \"Holmvik members' pages\""),
 				Flags:       []cli.Flag{terminal.JSONFlag, environmentFlag, &cli.StringFlag{Name: "file", Usage: "only that of this `FILE` of the pack"}},
-				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.LandedList, error) {
-					return terminal.Call[api.LandedList](s.ForgetLanded(ctx, site, &api.ForgetLandedParams{Environment: terminal.Given(c, "environment"), File: terminal.Given(c, "file")}))
-				}, showLanded),
+				Action: siteShows(func(ctx context.Context, c *cli.Command, s *api.Client, site int64) (*api.FileURLList, error) {
+					return terminal.Call[api.FileURLList](s.RemoveFileURLs(ctx, site, &api.RemoveFileURLsParams{Environment: terminal.Given(c, "environment"), File: terminal.Given(c, "file")}))
+				}, showFileURLs),
 			},
 		},
 	}
 }
 
-func giveLanded(ctx context.Context, c *cli.Command) error {
+func addFileURLs(ctx context.Context, c *cli.Command) error {
 	if c.Args().Len() < 2 {
 		return terminal.Misused("`%s` needs a SITE and the FILE with the addresses, or addresses", c.FullName())
 	}
@@ -107,11 +107,11 @@ func giveLanded(ctx context.Context, c *cli.Command) error {
 		text.WriteByte('\n')
 	}
 	inOrder := c.Bool("in-order")
-	found, err := terminal.Call[api.LandedList](s.GiveLanded(ctx, site, api.NewLanded{Text: text.String(), Environment: terminal.Given(c, "environment"), File: terminal.Given(c, "file"), InOrder: &inOrder}))
+	found, err := terminal.Call[api.FileURLList](s.AddFileURLs(ctx, site, api.NewFileURLs{Text: text.String(), Environment: terminal.Given(c, "environment"), File: terminal.Given(c, "file"), InOrder: &inOrder}))
 	if err != nil {
 		return err
 	}
-	return terminal.Show(c, found, func(w io.Writer) { showLanded(w, found) })
+	return terminal.Show(c, found, func(w io.Writer) { showFileURLs(w, found) })
 }
 
 func isFile(path string) bool {
@@ -119,7 +119,7 @@ func isFile(path string) bool {
 	return err == nil
 }
 
-func showLanded(w io.Writer, found *api.LandedList) {
+func showFileURLs(w io.Writer, found *api.FileURLList) {
 	var rows [][]any
 	for _, f := range found.Items {
 		state := "up"
@@ -150,7 +150,7 @@ func showLanded(w io.Writer, found *api.LandedList) {
 func PagesCommand() *cli.Command {
 	tick := func(name, about, line string, done bool) *cli.Command {
 		return pageCommand(name, about, line, func(ctx context.Context, s *api.Client, site, page int64) (*api.SitePageList, error) {
-			return terminal.Call[api.SitePageList](s.TickSitePage(ctx, site, page, api.PageTick{Done: done}))
+			return terminal.Call[api.SitePageList](s.MarkSitePage(ctx, site, page, api.PageMark{Done: done}))
 		})
 	}
 	return &cli.Command{
@@ -193,7 +193,7 @@ func PagesCommand() *cli.Command {
 			tick("done", "say that a page is done", "sparecrate pages done \"Holmvik members' pages\" /news", true),
 			tick("undone", "say that a page is not done after all", "sparecrate pages undone \"Holmvik members' pages\" /news", false),
 			pageCommand("drop", "take a page off the list", "sparecrate pages drop \"Holmvik members' pages\" /news", func(ctx context.Context, s *api.Client, site, page int64) (*api.SitePageList, error) {
-				return terminal.Call[api.SitePageList](s.DropSitePage(ctx, site, page))
+				return terminal.Call[api.SitePageList](s.RemoveSitePage(ctx, site, page))
 			}),
 		},
 	}

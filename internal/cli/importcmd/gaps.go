@@ -12,8 +12,8 @@ import (
 	"sparecrate/internal/cli/terminal"
 )
 
-// LacksCommand is `lacks`.
-func LacksCommand() *cli.Command {
+// GapsCommand is `lacks`.
+func GapsCommand() *cli.Command {
 	return &cli.Command{
 		Name: "lacks", Usage: "list what families lack: a license, its document, an origin, styles, a decision; and mend many at once",
 		Description: terminal.Example("With an option that mends, it is done with every family that is listed; what cannot be\ndone is told with the reason.",
@@ -41,10 +41,10 @@ func LacksCommand() *cli.Command {
 			if mends(c) {
 				return mend(ctx, c, s, found)
 			}
-			return terminal.Show(c, api.LackPage{Items: found}, func(w io.Writer) {
+			return terminal.Show(c, api.GapPage{Items: found}, func(w io.Writer) {
 				var rows [][]any
 				for _, f := range found {
-					for i, l := range f.Lacks {
+					for i, l := range f.Gaps {
 						if i == 0 {
 							rows = append(rows, []any{f.Family.Id, f.Client.Name + "/" + f.Family.Name, l.Message})
 							continue
@@ -52,16 +52,16 @@ func LacksCommand() *cli.Command {
 						rows = append(rows, []any{"", "", l.Message})
 					}
 				}
-				terminal.Grid(w, []any{"No.", "Family", "Lacks"}, []string{"No."}, rows)
+				terminal.Grid(w, []any{"No.", "Family", "Gaps"}, []string{"No."}, rows)
 			})
 		},
 	}
 }
 
 // lacking returns the families that a command is about.
-func lacking(ctx context.Context, c *cli.Command, s *api.Client) ([]api.FamilyLacks, error) {
+func lacking(ctx context.Context, c *cli.Command, s *api.Client) ([]api.FamilyGaps, error) {
 	limit := 200
-	q := api.ListLacksParams{Limit: &limit}
+	q := api.ListGapsParams{Limit: &limit}
 	if c.IsSet("import") {
 		q.Import = new(c.Int64("import"))
 	}
@@ -73,15 +73,15 @@ func lacking(ctx context.Context, c *cli.Command, s *api.Client) ([]api.FamilyLa
 		q.Client = &id
 	}
 	if c.IsSet("what") {
-		var what []api.LackCode
+		var what []api.GapCode
 		for _, code := range c.StringSlice("what") {
-			what = append(what, api.LackCode(strings.TrimSpace(code)))
+			what = append(what, api.GapCode(strings.TrimSpace(code)))
 		}
 		q.What = &what
 	}
-	found := []api.FamilyLacks{}
+	found := []api.FamilyGaps{}
 	for {
-		page, err := terminal.Call[api.LackPage](s.ListLacks(ctx, &q))
+		page, err := terminal.Call[api.GapPage](s.ListGaps(ctx, &q))
 		if err != nil {
 			return nil, err
 		}
@@ -101,7 +101,7 @@ func mends(c *cli.Command) bool {
 const atOnceMended = 500
 
 // mend does with all families what the options ask for.
-func mend(ctx context.Context, c *cli.Command, s *api.Client, found []api.FamilyLacks) error {
+func mend(ctx context.Context, c *cli.Command, s *api.Client, found []api.FamilyGaps) error {
 	all := &api.DoneFamilies{Done: []api.Ref{}, Refused: []api.RefusedFamily{}}
 	for len(found) > 0 {
 		n := min(len(found), atOnceMended)

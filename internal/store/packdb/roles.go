@@ -10,34 +10,34 @@ import (
 	"sparecrate/internal/store"
 )
 
-// LandedAt returns the addresses of a site's files in an environment, by path.
-func (s Queries) LandedAt(ctx context.Context, site int64, environment string) (map[string]store.Landed, error) {
-	found, err := store.List[store.Landed](s.On(ctx).Where("site_id = ? AND environment = ?", site, environment).Order("path"))
-	out := make(map[string]store.Landed, len(found))
+// UploadedAt returns the addresses of a site's files in an environment, by path.
+func (s Queries) UploadedAt(ctx context.Context, site int64, environment string) (map[string]store.FileURLs, error) {
+	found, err := store.List[store.FileURLs](s.On(ctx).Where("site_id = ? AND environment = ?", site, environment).Order("path"))
+	out := make(map[string]store.FileURLs, len(found))
 	for _, l := range found {
 		out[l.Path] = l
 	}
 	return out, err
 }
 
-// LandedOf returns all addresses of a site's files, of every environment.
-func (s Queries) LandedOf(ctx context.Context, site int64) ([]store.Landed, error) {
-	return store.List[store.Landed](s.On(ctx).Where("site_id = ?", site).Order("environment, path"))
+// FileURLsOf returns all addresses of a site's files, of every environment.
+func (s Queries) FileURLsOf(ctx context.Context, site int64) ([]store.FileURLs, error) {
+	return store.List[store.FileURLs](s.On(ctx).Where("site_id = ?", site).Order("environment, path"))
 }
 
-// PutLanded keeps the address of a file, in place of the one before.
-func (s Queries) PutLanded(ctx context.Context, l *store.Landed) error {
+// PutFileURL keeps the address of a file, in place of the one before.
+func (s Queries) PutFileURL(ctx context.Context, l *store.FileURLs) error {
 	return store.Told(s.On(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(l).Error)
 }
 
-// ForgetLanded forgets the address of a file, or of all where path is empty; it
+// RemoveFileURLs forgets the address of a file, or of all where path is empty; it
 // gives how many there were.
-func (s Queries) ForgetLanded(ctx context.Context, site int64, environment, path string) (int64, error) {
+func (s Queries) RemoveFileURLs(ctx context.Context, site int64, environment, path string) (int64, error) {
 	q := s.On(ctx).Where("site_id = ? AND environment = ?", site, environment)
 	if path != "" {
 		q = q.Where("path = ?", path)
 	}
-	r := q.Delete(&store.Landed{})
+	r := q.Delete(&store.FileURLs{})
 	return r.RowsAffected, store.Told(r.Error)
 }
 

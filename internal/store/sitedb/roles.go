@@ -7,31 +7,31 @@ import (
 	"sparecrate/internal/store"
 )
 
-// SetPlacements replaces what families do on a site, if its version still stands.
-func (s Queries) SetPlacements(ctx context.Context, site int64, version int, placements []store.Placement, standIns []store.StandIn) error {
+// AssignRoles replaces what families do on a site, if its version still stands.
+func (s Queries) AssignRoles(ctx context.Context, site int64, version int, assignments []store.RoleAssignment, replacements []store.Replacement) error {
 	if err := s.nextVersion(ctx, site, version, nil); err != nil {
 		return err
 	}
 	db := s.On(ctx)
-	if err := db.Where("site_id = ?", site).Delete(&store.Placement{}).Error; err != nil {
+	if err := db.Where("site_id = ?", site).Delete(&store.RoleAssignment{}).Error; err != nil {
 		return store.Told(err)
 	}
-	if err := db.Where("site_id = ?", site).Delete(&store.StandIn{}).Error; err != nil {
+	if err := db.Where("site_id = ?", site).Delete(&store.Replacement{}).Error; err != nil {
 		return store.Told(err)
 	}
-	for i := range placements {
-		placements[i].ID, placements[i].SiteID = 0, site
+	for i := range assignments {
+		assignments[i].ID, assignments[i].SiteID = 0, site
 	}
-	for i := range standIns {
-		standIns[i].ID, standIns[i].SiteID = 0, site
+	for i := range replacements {
+		replacements[i].ID, replacements[i].SiteID = 0, site
 	}
-	if len(placements) > 0 {
-		if err := db.Create(&placements).Error; err != nil {
+	if len(assignments) > 0 {
+		if err := db.Create(&assignments).Error; err != nil {
 			return store.Told(err)
 		}
 	}
-	if len(standIns) > 0 {
-		return store.Told(db.Create(&standIns).Error)
+	if len(replacements) > 0 {
+		return store.Told(db.Create(&replacements).Error)
 	}
 	return nil
 }
@@ -78,8 +78,8 @@ func (s Queries) AddSitePage(ctx context.Context, p *store.SitePage) error {
 	return store.Add(ctx, s.Store, p)
 }
 
-// TickSitePage says who did a page and when, for which pack; nil for not done.
-func (s Queries) TickSitePage(ctx context.Context, site, id int64, at *time.Time, by string, pack *int64) error {
+// MarkSitePage says who did a page and when, for which pack; nil for not done.
+func (s Queries) MarkSitePage(ctx context.Context, site, id int64, at *time.Time, by string, pack *int64) error {
 	r := s.On(ctx).Model(&store.SitePage{}).Where("id = ? AND site_id = ?", id, site).Updates(map[string]any{"done_at": at, "done_by": by, "done_pack": pack})
 	if r.Error == nil && r.RowsAffected == 0 {
 		_, err := store.First[store.SitePage](s.On(ctx).Where("id = ? AND site_id = ?", id, site))
@@ -88,8 +88,8 @@ func (s Queries) TickSitePage(ctx context.Context, site, id int64, at *time.Time
 	return store.Told(r.Error)
 }
 
-// DropSitePage takes a page away; ErrNotFound where there is none.
-func (s Queries) DropSitePage(ctx context.Context, site, id int64) error {
+// RemoveSitePage takes a page away; ErrNotFound where there is none.
+func (s Queries) RemoveSitePage(ctx context.Context, site, id int64) error {
 	r := s.On(ctx).Where("id = ? AND site_id = ?", id, site).Delete(&store.SitePage{})
 	if r.Error == nil && r.RowsAffected == 0 {
 		return store.ErrNotFound

@@ -8,15 +8,15 @@ import (
 	"sparecrate/font/sfnt"
 )
 
-// StandIn is a local font made to the measure of a face.
-type StandIn struct {
+// Replacement is a local font made to the measure of a face.
+type Replacement struct {
 	Local  string // its name on a reader's machine
 	Source string // where its widths are from, in words
 	Groups []fallback.Group
 }
 
-// maxStandIns bounds how many local fonts stand in for one face.
-const maxStandIns = 6
+// maxReplacements bounds how many local fonts stand in for one face.
+const maxReplacements = 6
 
 // check refuses fonts and languages that are not known. The error wraps
 // ErrRecipe.
@@ -24,8 +24,8 @@ func (b *Fallback) check() error {
 	switch {
 	case len(b.Against) == 0:
 		return fmt.Errorf("%w: say which local font stands in, like arial", ErrRecipe)
-	case len(b.Against) > maxStandIns:
-		return fmt.Errorf("%w: %d local fonts stand in for a face at most", ErrRecipe, maxStandIns)
+	case len(b.Against) > maxReplacements:
+		return fmt.Errorf("%w: %d local fonts stand in for a face at most", ErrRecipe, maxReplacements)
 	case b.Groups < 0 || b.Groups > fallback.MaxGroups:
 		return fmt.Errorf("%w: letters of a stand-in go by 0 to %d groups, not %d", ErrRecipe, fallback.MaxGroups, b.Groups)
 	}
@@ -40,14 +40,14 @@ func (b *Fallback) check() error {
 	return nil
 }
 
-// StandIns makes the local fonts to the measure of a face; bold ones where the
+// Replacements makes the local fonts to the measure of a face; bold ones where the
 // face is. The error is a sentence for people.
-func (b *Fallback) StandIns(f *sfnt.Font, bold bool) ([]StandIn, error) {
+func (b *Fallback) Replacements(f *sfnt.Font, bold bool) ([]Replacement, error) {
 	web, err := fallback.Face(f)
 	if err != nil {
 		return nil, err
 	}
-	var out []StandIn
+	var out []Replacement
 	for _, name := range b.Against {
 		m, err := fallback.System(strings.TrimSpace(name), bold)
 		if err != nil {
@@ -57,7 +57,7 @@ func (b *Fallback) StandIns(f *sfnt.Font, bold bool) ([]StandIn, error) {
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, StandIn{m.Name, m.Source, groups})
+		out = append(out, Replacement{m.Name, m.Source, groups})
 	}
 	return out, nil
 }

@@ -3,17 +3,17 @@ import { ElButton, ElMessage, ElMessageBox, ElOption, ElSelect } from 'element-p
 import { computed, reactive, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, data, type Schemas } from '../api/client'
-import { change, importTitle, lacks, licenses, me } from '../api/queries'
+import { change, importTitle, gaps, licenses, me } from '../api/queries'
 import Trouble from '../components/shared/Trouble.vue'
 import { label, origins, some } from '../state/show'
 
-/** Families that lack something, and what is done about many of them at once. */
+/** Families that gap something, and what is done about many of them at once. */
 const route = useRoute()
 const id = computed(() => Number(route.query.import) || 0)
 const { data: from } = importTitle(id)
 const { data: person } = me()
 const mayEdit = computed(() => person.value?.role !== 'viewer')
-const codes: { value: Schemas['LackCode']; label: string }[] = [
+const codes: { value: Schemas['GapCode']; label: string }[] = [
   { value: 'conflict', label: 'a decision' },
   { value: 'unconfirmed', label: 'a confirmed license' },
   { value: 'license', label: 'a license' },
@@ -21,16 +21,16 @@ const codes: { value: Schemas['LackCode']; label: string }[] = [
   { value: 'origin', label: 'an origin' },
   { value: 'mates', label: 'styles' },
 ]
-const what = ref<Schemas['LackCode'] | ''>('')
+const what = ref<Schemas['GapCode'] | ''>('')
 const filter = computed(() => ({ import: id.value || undefined, what: what.value ? [what.value] : undefined }))
-const { data: pages, error, isFetching, hasNextPage, fetchNextPage } = lacks(filter)
+const { data: pages, error, isFetching, hasNextPage, fetchNextPage } = gaps(filter)
 const found = computed(() => pages.value?.pages.flatMap((p) => p.items) ?? [])
 
 const picked = reactive(new Set<number>())
 const chosen = computed(() => found.value.filter((f) => picked.has(f.family.id)))
 const ids = computed(() => chosen.value.map((f) => f.family.id))
 const pickAll = (on: boolean) => found.value.forEach((f) => (on ? picked.add(f.family.id) : picked.delete(f.family.id)))
-const touched = ['lacks', 'families', 'licenses', 'sites']
+const touched = ['gaps', 'families', 'licenses', 'sites']
 function told(done: Schemas['DoneFamilies']) {
   for (const f of done.done) picked.delete(f.id)
   const why = done.refused.map((r) => `${r.family.name || r.family.id}: ${r.why}`)
@@ -41,7 +41,7 @@ function told(done: Schemas['DoneFamilies']) {
     showClose: true,
   })
 }
-const confirm = change((families: number[]) => data(api.POST('/lacks/confirm', { body: { families } })), touched, told)
+const confirm = change((families: number[]) => data(api.POST('/gaps/confirm', { body: { families } })), touched, told)
 const alter = change((body: Schemas['FamiliesChange']) => data(api.POST('/families/change', { body })), touched, told)
 const cover = change(
   (license: number) =>
@@ -70,13 +70,13 @@ async function retire() {
 
 <template>
   <div class="page">
-    <h1>What lacks what</h1>
+    <h1>What gaps what</h1>
     <p class="soft">
       <template v-if="id"
-        >Families of the import <RouterLink :to="`/imports/${id}`">{{ from ?? id }}</RouterLink> that lack something.
-        <RouterLink to="/lacks">All families</RouterLink></template
+        >Families of the import <RouterLink :to="`/imports/${id}`">{{ from ?? id }}</RouterLink> that gap something.
+        <RouterLink to="/gaps">All families</RouterLink></template
       ><template v-else
-        >Families of the catalog that lack something: a license, its document, an origin, styles.</template
+        >Families of the catalog that gap something: a license, its document, an origin, styles.</template
       >
     </p>
     <Trouble v-if="error" :error="error" />
@@ -116,7 +116,7 @@ async function retire() {
       </span>
       <ElButton @click="retire">Retire</ElButton>
     </form>
-    <p v-if="!isFetching && !found.length" class="clear">Nothing lacks anything here.</p>
+    <p v-if="!isFetching && !found.length" class="clear">Nothing gaps anything here.</p>
     <table v-else class="plain">
       <thead>
         <tr>
@@ -131,11 +131,11 @@ async function retire() {
           <th>Family</th>
           <th>Client</th>
           <th>Origin</th>
-          <th>Lacks</th>
+          <th>Gaps</th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="f in found" :key="f.family.id" :data-lacks="f.lacks.map((l) => l.code).join(' ')">
+        <tr v-for="f in found" :key="f.family.id" :data-gaps="f.gaps.map((l) => l.code).join(' ')">
           <td v-if="mayEdit">
             <input
               type="checkbox"
@@ -154,7 +154,7 @@ async function retire() {
           <td>{{ label(origins, f.origin) }}</td>
           <td>
             <ul class="bare">
-              <li v-for="l in f.lacks" :key="l.message" :class="{ query: l.code === 'conflict' }">{{ l.message }}</li>
+              <li v-for="l in f.gaps" :key="l.message" :class="{ query: l.code === 'conflict' }">{{ l.message }}</li>
             </ul>
           </td>
         </tr>
@@ -186,11 +186,11 @@ async function retire() {
   margin: 0;
   padding: 0;
 }
-.query {
-  color: var(--query);
+.review {
+  color: var(--caution);
 }
-.clear {
-  color: var(--clear);
+.cleared {
+  color: var(--good);
 }
 td {
   vertical-align: top;

@@ -25,7 +25,7 @@ func faceFlags() []cli.Flag {
 }
 
 // setSite changes what families do on a site, from what it is now.
-func setSite(ctx context.Context, c *cli.Command, s *api.Client, text string, change func(*api.SitePlacements) error) error {
+func setSite(ctx context.Context, c *cli.Command, s *api.Client, text string, change func(*api.RoleAssignments) error) error {
 	id, err := terminal.FindSite(ctx, s, text)
 	if err != nil {
 		return err
@@ -34,14 +34,14 @@ func setSite(ctx context.Context, c *cli.Command, s *api.Client, text string, ch
 	if err != nil {
 		return err
 	}
-	in := api.SitePlacements{Placements: []api.Placement{}, StandIns: append([]api.StandIn{}, site.StandIns...)}
+	in := api.RoleAssignments{Assignments: []api.RoleAssignment{}, Replacements: append([]api.Replacement{}, site.Replacements...)}
 	for _, r := range site.Roles {
-		in.Placements = append(in.Placements, r.Placement)
+		in.Assignments = append(in.Assignments, r.Assignment)
 	}
 	if err := change(&in); err != nil {
 		return err
 	}
-	v, err := terminal.Call[api.Site](s.SetPlacements(ctx, id, &api.SetPlacementsParams{IfMatch: site.Etag}, in))
+	v, err := terminal.Call[api.Site](s.AssignRoles(ctx, id, &api.AssignRolesParams{IfMatch: site.Etag}, in))
 	if err != nil {
 		return err
 	}
@@ -69,7 +69,7 @@ func placeCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			p := api.Placement{Role: args[1], Family: family, Weight: c.Int("weight"), Slope: api.FaceSlope(c.String("style")), Fallbacks: append([]string{}, c.StringSlice("fallback")...),
+			p := api.RoleAssignment{Role: args[1], Family: family, Weight: c.Int("weight"), Slope: api.FaceSlope(c.String("style")), Fallbacks: append([]string{}, c.StringSlice("fallback")...),
 				Override: c.Bool("override"), Selector: terminal.Given(c, "selector"), Name: terminal.Given(c, "name")}
 			if name := c.String("face"); name != "" {
 				f, err := terminal.Call[api.Family](s.GetFamily(ctx, family))
@@ -82,13 +82,13 @@ func placeCommand() *cli.Command {
 				}
 				p.Face = &id
 			}
-			return setSite(ctx, c, s, args[0], func(in *api.SitePlacements) error {
-				at := slices.IndexFunc(in.Placements, func(o api.Placement) bool { return o.Role == p.Role })
+			return setSite(ctx, c, s, args[0], func(in *api.RoleAssignments) error {
+				at := slices.IndexFunc(in.Assignments, func(o api.RoleAssignment) bool { return o.Role == p.Role })
 				if at < 0 {
-					in.Placements = append(in.Placements, p)
+					in.Assignments = append(in.Assignments, p)
 					return nil
 				}
-				in.Placements[at] = p
+				in.Assignments[at] = p
 				return nil
 			})
 		},
@@ -126,14 +126,14 @@ func rolesCommand() *cli.Command {
 				return err
 			}
 			families := map[string]*api.Family{}
-			return setSite(ctx, c, s, c.Args().First(), func(in *api.SitePlacements) error {
+			return setSite(ctx, c, s, c.Args().First(), func(in *api.RoleAssignments) error {
 				for _, arg := range c.Args().Tail() {
 					roles, face, is := strings.Cut(arg, "=")
 					if !is || roles == "" {
 						return terminal.Misused("%q names no role; write it like body='Skerrow Sans:Regular'", arg)
 					}
 					for _, role := range rolesOf(roles) {
-						in.Placements = slices.DeleteFunc(in.Placements, func(p api.Placement) bool { return face == "" && p.Role == role })
+						in.Assignments = slices.DeleteFunc(in.Assignments, func(p api.RoleAssignment) bool { return face == "" && p.Role == role })
 						if face == "" {
 							continue
 						}
@@ -141,12 +141,12 @@ func rolesCommand() *cli.Command {
 						if err != nil {
 							return err
 						}
-						at := slices.IndexFunc(in.Placements, func(o api.Placement) bool { return o.Role == role })
+						at := slices.IndexFunc(in.Assignments, func(o api.RoleAssignment) bool { return o.Role == role })
 						if at < 0 {
-							at = len(in.Placements)
-							in.Placements = append(in.Placements, api.Placement{Role: role, Fallbacks: []string{}})
+							at = len(in.Assignments)
+							in.Assignments = append(in.Assignments, api.RoleAssignment{Role: role, Fallbacks: []string{}})
 						}
-						o := &in.Placements[at]
+						o := &in.Assignments[at]
 						o.Family, o.Face, o.Weight, o.Slope = p.Family, p.Face, p.Weight, p.Slope
 						if c.IsSet("fallback") {
 							o.Fallbacks = c.StringSlice("fallback")
@@ -179,7 +179,7 @@ func rolesOf(text string) []string {
 
 // faceFor finds the face that FAMILY:STYLE names, as a placement of no role; families that
 // were read before are kept.
-func faceFor(ctx context.Context, s *api.Client, families map[string]*api.Family, text string) (*api.Placement, error) {
+func faceFor(ctx context.Context, s *api.Client, families map[string]*api.Family, text string) (*api.RoleAssignment, error) {
 	name, style := text, ""
 	if i := strings.LastIndexByte(text, ':'); i >= 0 {
 		name, style = strings.TrimSpace(text[:i]), strings.TrimSpace(text[i+1:])
@@ -195,7 +195,7 @@ func faceFor(ctx context.Context, s *api.Client, families map[string]*api.Family
 		}
 		families[name] = f
 	}
-	p := &api.Placement{Family: f.Id, Weight: 400, Slope: api.FaceSlope("normal")}
+	p := &api.RoleAssignment{Family: f.Id, Weight: 400, Slope: api.FaceSlope("normal")}
 	if style == "" {
 		return p, nil
 	}
@@ -227,12 +227,12 @@ func unplaceCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			return setSite(ctx, c, s, args[0], func(in *api.SitePlacements) error {
-				at := slices.IndexFunc(in.Placements, func(o api.Placement) bool { return o.Role == args[1] })
+			return setSite(ctx, c, s, args[0], func(in *api.RoleAssignments) error {
+				at := slices.IndexFunc(in.Assignments, func(o api.RoleAssignment) bool { return o.Role == args[1] })
 				if at < 0 {
 					return fmt.Errorf("nothing does the role %q there", args[1])
 				}
-				in.Placements = slices.Delete(in.Placements, at, at+1)
+				in.Assignments = slices.Delete(in.Assignments, at, at+1)
 				return nil
 			})
 		},
@@ -258,7 +258,7 @@ func swapCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			all := []api.StandIn{{Name: args[1], Family: family, Weight: c.Int("weight"), Slope: api.FaceSlope(c.String("style"))}}
+			all := []api.Replacement{{Name: args[1], Family: family, Weight: c.Int("weight"), Slope: api.FaceSlope(c.String("style"))}}
 			for _, style := range c.StringSlice("also") {
 				weight, slope, _ := strings.Cut(strings.TrimSpace(style), " ")
 				n, err := strconv.Atoi(weight)
@@ -268,11 +268,11 @@ func swapCommand() *cli.Command {
 				if slope == "" {
 					slope = string(api.StyleNormal)
 				}
-				all = append(all, api.StandIn{Name: args[1], Family: family, Weight: n, Slope: api.FaceSlope(slope)})
+				all = append(all, api.Replacement{Name: args[1], Family: family, Weight: n, Slope: api.FaceSlope(slope)})
 			}
-			return setSite(ctx, c, s, args[0], func(in *api.SitePlacements) error {
-				in.StandIns = slices.DeleteFunc(in.StandIns, func(o api.StandIn) bool { return strings.EqualFold(o.Name, args[1]) })
-				in.StandIns = append(in.StandIns, all...)
+			return setSite(ctx, c, s, args[0], func(in *api.RoleAssignments) error {
+				in.Replacements = slices.DeleteFunc(in.Replacements, func(o api.Replacement) bool { return strings.EqualFold(o.Name, args[1]) })
+				in.Replacements = append(in.Replacements, all...)
 				return nil
 			})
 		},
@@ -315,10 +315,10 @@ func unswapCommand() *cli.Command {
 			if err != nil {
 				return err
 			}
-			return setSite(ctx, c, s, args[0], func(in *api.SitePlacements) error {
-				n := len(in.StandIns)
-				in.StandIns = slices.DeleteFunc(in.StandIns, func(o api.StandIn) bool { return strings.EqualFold(o.Name, args[1]) })
-				if len(in.StandIns) == n {
+			return setSite(ctx, c, s, args[0], func(in *api.RoleAssignments) error {
+				n := len(in.Replacements)
+				in.Replacements = slices.DeleteFunc(in.Replacements, func(o api.Replacement) bool { return strings.EqualFold(o.Name, args[1]) })
+				if len(in.Replacements) == n {
 					return fmt.Errorf("%q is not swapped there", args[1])
 				}
 				return nil
@@ -391,14 +391,14 @@ func showRoles(w io.Writer, v *api.Site) {
 		var rows [][]any
 		for _, r := range v.Roles {
 			over := ""
-			if r.Placement.Override {
+			if r.Assignment.Override {
 				over = "yes"
 			}
-			rows = append(rows, []any{r.Title, strings.TrimSpace(r.Family.Name + " " + r.Face), r.Placement.Weight, r.Placement.Slope, strings.Join(r.Placement.Fallbacks, ", "), r.Selector, over})
+			rows = append(rows, []any{r.Title, strings.TrimSpace(r.Family.Name + " " + r.Face), r.Assignment.Weight, r.Assignment.Slope, strings.Join(r.Assignment.Fallbacks, ", "), r.Selector, over})
 		}
 		terminal.Grid(w, []any{"Role", "Face", "Weight", "Style", "Behind it", "Selector", "Overrules"}, []string{"Weight"}, rows)
 	}
-	for _, s := range v.StandIns {
+	for _, s := range v.Replacements {
 		for _, f := range v.Families {
 			if f.Family.Id == s.Family {
 				_, _ = fmt.Fprintf(w, "\nThe name %q becomes %s, weight %d.\n", s.Name, f.Family.Name, s.Weight)
